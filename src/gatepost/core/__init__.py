@@ -1,0 +1,2 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The reckoning: no Qt, no clock, no store."""

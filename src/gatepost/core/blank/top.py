@@ -1,0 +1,76 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The top of the board as it lies: heights above the spoilboard between the readings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.interpolate import RBFInterpolator
+
+from gatepost.core.job.model import Blank
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class Top:
+    """places: (n, 2), heights: (n,), mm; with fewer than three places not in a line the top is level at ``level``."""
+
+    places: Array
+    heights: Array
+    level: float
+
+    @property
+    def measured(self) -> bool:
+        """Whether there are enough readings, not all in a line, to know the shape."""
+        if len(self.heights) < 3:
+            return False
+        spread = np.linalg.svd(self.places - self.places.mean(axis=0), compute_uv=False)
+        return bool(spread[-1] > 1e-3 * max(spread[0], 1.0))
+
+    def at(self, x: Array, y: Array) -> Array:
+        """Heights at places of any shape: a thin plate through the readings (Duchon, 1977).
+
+        Beyond the readings it is held to a quarter of their range past the highest and the lowest.
+        """
+        if not self.measured:
+            return np.full(np.shape(x), float(self.heights.mean()) if len(self.heights) else self.level)
+        plate = RBFInterpolator(self.places, self.heights, kernel="thin_plate_spline")
+        out = plate(np.column_stack([np.ravel(x), np.ravel(y)])).reshape(np.shape(x))
+        low, high = float(self.heights.min()), float(self.heights.max())
+        return np.clip(out, low - 0.25 * (high - low), high + 0.25 * (high - low))
+
+    def grid(self, length: float, width: float, count: int = 61) -> tuple[Array, Array, Array]:
+        """x, y, z over the board, each (count, count), edges included."""
+        x, y = np.meshgrid(np.linspace(0, length, count), np.linspace(0, width, count))
+        return x, y, self.at(x, y)
+
+
+def top_of(blank: Blank, level: float) -> Top:
+    """The top from the job's heights. level: what to take where nothing was measured, mm."""
+    places = np.array([(h.x, h.y) for h in blank.heights], dtype=np.float64).reshape(-1, 2)
+    places, first = np.unique(places, axis=0, return_index=True)
+    heights = np.array([h.z for h in blank.heights], dtype=np.float64)[first] if len(first) else np.zeros(0)
+    return Top(places, heights, level)
+
+
+@dataclass(frozen=True)
+class Extremes:
+    """Highest and lowest place: x, y, z each, mm."""
+
+    highest: tuple[float, float, float]
+    lowest: tuple[float, float, float]
+
+
+def extremes(top: Top, length: float, width: float) -> Extremes:
+    """Highest and lowest place of a board, over a grid and the readings themselves."""
+    x, y, z = top.grid(length, width)
+    xs, ys, zs = x.ravel(), y.ravel(), z.ravel()
+    if top.measured:
+        xs, ys, zs = (np.concatenate([a, b]) for a, b in zip((xs, ys, zs), (top.places[:, 0], top.places[:, 1], top.heights)))
+    high, low = int(np.argmax(zs)), int(np.argmin(zs))
+    return Extremes(
+        (float(xs[high]), float(ys[high]), float(zs[high])), (float(xs[low]), float(ys[low]), float(zs[low]))
+    )

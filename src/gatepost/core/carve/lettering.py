@@ -1,0 +1,222 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Lettering laid out on the board, and V-cut along its true medial axis."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import MultiPolygon
+
+from gatepost.core.geometry import curves, medial
+from gatepost.core.job.model import Carving, Tool
+from gatepost.core.tolerances import AXIS_DEPTH, FLATTEN_DEPTH
+
+Array = NDArray[np.float64]
+FINEST, COARSEST = 2e-4, 3e-3  # mm a flattened outline may stray
+
+
+@dataclass(frozen=True)
+class PlacedGlyph:
+    """A glyph on the board: line, place in the line, character, scale (mm a capital height) and shift, blank frame."""
+
+    line: int
+    index: int
+    char: str
+    path: str
+    scale: float
+    x: float
+    y: float
+
+    @property
+    def contours(self) -> list[curves.Contour]:
+        """Its curves, blank frame, mm."""
+        return curves.place(curves.parse_path(self.path), self.scale, self.x, self.y)
+
+
+def layout(carving: Carving) -> list[PlacedGlyph]:
+    """Every glyph's place. Lines stand one below the other about the lettering's middle, capitals to baseline."""
+    lines = carving.lines
+    if not lines:
+        return []
+    gaps = [carving.leading * line.height for line in lines[1:]]
+    total = sum(line.height for line in lines) + sum(gaps)
+    widths = [line_width(line.width, line.tracking, len(line.text)) * line.height for line in lines]
+    widest = max(widths)
+    placed: list[PlacedGlyph] = []
+    top = carving.y + total / 2.0
+    for number, (line, width) in enumerate(zip(lines, widths)):
+        base = top - line.height
+        left = {"left": -widest / 2.0, "centre": -width / 2.0, "right": widest / 2.0 - width}[line.align]
+        for index, glyph in enumerate(line.glyphs):
+            x = carving.x + left + (glyph.x + line.tracking * index) * line.height
+            placed.append(PlacedGlyph(number, index, glyph.char, glyph.path, line.height, x, base))
+        top = base - (gaps[number] if number < len(gaps) else 0.0)
+    return placed
+
+
+def line_width(width: float, tracking: float, letters: int) -> float:
+    """A line's width with its tracking, in capital heights."""
+    return width + tracking * max(0, letters - 1)
+
+
+def depth_tolerance(steepness: float, share: float) -> float:
+    """How far an outline or axis may stray in plan so that depth strays by at most ``share``, mm."""
+    return min(COARSEST, max(FINEST, share / steepness))
+
+
+@dataclass(frozen=True)
+class GlyphCut:
+    """The V-cut of one glyph, about its own origin at its size. runs: (n, 3) x, y, r; body: (m, 2) r and length of the
+    stretches of axis that are a stroke's body; widest: greatest r."""
+
+    runs: tuple[Array, ...]
+    body: Array
+    widest: float
+    area: MultiPolygon
+
+
+@lru_cache(maxsize=2048)
+def glyph_cut(path: str, scale: float, steepness: float) -> GlyphCut:
+    """Medial axis of a glyph. steepness: 1/tan(half angle) of the bit, which sets how fine the outline is followed."""
+    area = curves.region(curves.place(curves.parse_path(path), scale, 0.0, 0.0), depth_tolerance(steepness, FLATTEN_DEPTH))
+    return area_cut(area, steepness)
+
+
+def area_cut(area: MultiPolygon, steepness: float) -> GlyphCut:
+    """Medial axis of an area, as glyph_cut."""
+    tol = depth_tolerance(steepness, AXIS_DEPTH)
+    axis = medial.medial_axis(area, tol)
+    runs = tuple(medial.simplified(run, 0.5 * tol) for run in medial.trails(axis))
+    widest = max((float(line[:, 2].max()) for line in axis.lines), default=0.0)
+    return GlyphCut(runs, _body(axis), widest, area)
+
+
+def _body(axis: medial.MedialAxis) -> Array:
+    """r and length of the axis where its two nearest outline points face each other, over 120 degrees apart."""
+    out: list[tuple[float, float]] = []
+    for line, (a, b) in zip(axis.lines, axis.sites):
+        middle = line[len(line) // 2] if len(line) % 2 else 0.5 * (line[len(line) // 2 - 1] + line[len(line) // 2])
+        u, v = a - middle[:2], b - middle[:2]
+        size = math.hypot(*u) * math.hypot(*v)
+        if size > 0 and float(u @ v) / size < -0.5:
+            out.append((float(middle[2]), float(np.hypot(*np.diff(line[:, :2], axis=0).T).sum())))
+    return np.array(out).reshape(-1, 2)
+
+
+def thinnest(cut: GlyphCut, ignore: float = 0.5) -> float:
+    """Least r of a glyph's strokes, leaving out the thinnest ``ignore`` mm of axis; nought when it has no body."""
+    if not len(cut.body):
+        return 0.0
+    order = np.argsort(cut.body[:, 0])
+    along = np.cumsum(cut.body[order, 1])
+    return float(cut.body[order[min(int(np.searchsorted(along, ignore)), len(order) - 1)], 0])
+
+
+@dataclass(frozen=True)
+class Art:
+    """What one tool V-cuts. contours: curves in blank frame; exact: whether they are the faces' own curves."""
+
+    contours: tuple[tuple[Array, ...], ...]
+    exact: bool
+
+    def moved(self, dx: float, dy: float) -> Art:
+        """The same art, shifted."""
+        shift = np.array([dx, dy])
+        return Art(tuple(tuple(p + shift for p in c) for c in self.contours), self.exact)
+
+    def svg(self) -> str:
+        """Standalone SVG, user units mm, Y up, even-odd."""
+        data = curves.write_path([list(c) for c in self.contours])
+        return (
+            '<svg xmlns="http://www.w3.org/2000/svg" data-y-up="true">'
+            f'<path fill-rule="evenodd" d="{data}"/></svg>\n'
+        )
+
+
+@dataclass(frozen=True)
+class CutLetter:
+    """A glyph where it stands, with its cut."""
+
+    placed: PlacedGlyph
+    cut: GlyphCut
+
+    @property
+    def name(self) -> str:
+        """How messages call it."""
+        return f"“{self.placed.char}” in line {self.placed.line + 1}"
+
+    def outline(self) -> MultiPolygon:
+        """Its area, blank frame."""
+        return shapely.transform(self.cut.area, lambda p: p + np.array([self.placed.x, self.placed.y]))
+
+
+@dataclass(frozen=True)
+class Lettering:
+    """All letters, the runs to cut (blank frame, x, y, r) and the art they are cut to."""
+
+    letters: tuple[CutLetter, ...]
+    runs: tuple[Array, ...]
+    art: Art
+    overlap: bool
+
+
+def lettering(carving: Carving, tool: Tool) -> Lettering:
+    """Lay the lettering out and find its cuts. Letters that run into each other are cut as one area."""
+    steepness = 1.0 / math.tan(math.radians(tool.angle / 2.0)) if 0 < tool.angle < 180 else 1.0
+    letters = tuple(CutLetter(p, glyph_cut(p.path, p.scale, steepness)) for p in layout(carving))
+    outlines = [letter.outline() for letter in letters]
+    overlap = _overlapping(outlines)
+    if overlap:
+        whole = curves.as_multipolygon(shapely.union_all(outlines))
+        art = Art(tuple(tuple(c) for c in curves.polygon_contours(whole)), False)
+        return Lettering(letters, area_cut(whole, steepness).runs, art, True)
+    runs = tuple(
+        run + np.array([letter.placed.x, letter.placed.y, 0.0]) for letter in letters for run in _near_first(letter.cut.runs)
+    )
+    return Lettering(letters, runs, _art(letters), False)
+
+
+def _overlapping(outlines: list[MultiPolygon]) -> bool:
+    tree = shapely.STRtree(outlines)
+    pairs = tree.query(outlines, predicate="intersects")
+    return bool((pairs[0] != pairs[1]).any())
+
+
+def _art(letters: tuple[CutLetter, ...]) -> Art:
+    contours: list[tuple[Array, ...]] = []
+    exact = True
+    for letter in letters:
+        own = letter.placed.contours
+        if abs(curves.even_odd_area(own, 0.01) - curves.region(own, 0.01).area) > 1e-6 * letter.cut.area.area:
+            exact = False
+            own = curves.polygon_contours(letter.outline())
+        contours += [tuple(c) for c in own]
+    return Art(tuple(contours), exact)
+
+
+def _near_first(runs: tuple[Array, ...]) -> list[Array]:
+    """Runs in the order of the nearest next end, turned where that is shorter; left first."""
+    left = sorted(runs, key=lambda r: float(r[:, 0].min()))
+    if not left:
+        return []
+    ordered = [left.pop(0)]
+    while left:
+        here = ordered[-1][-1, :2]
+        starts = np.array([[r[0, :2], r[-1, :2]] for r in left])
+        far = np.hypot(*(starts - here).transpose(2, 0, 1))
+        which, end = np.unravel_index(int(np.argmin(far)), far.shape)
+        run = left.pop(int(which))
+        ordered.append(run[::-1] if end else run)
+    return ordered
+
+
+def v_depths(run: Array, tool: Tool) -> Array:
+    """Tip points below the top for a run of axis: depth (r - tip/2)/tan(half angle); strokes under the tip are left."""
+    steepness = 1.0 / math.tan(math.radians(tool.angle / 2.0))
+    depth = np.maximum(run[:, 2] - tool.tip / 2.0, 0.0) * steepness
+    return np.column_stack([run[:, :2], -depth])

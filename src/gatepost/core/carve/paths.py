@@ -1,0 +1,190 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Tip paths of V-cuts and cut-outs, in blank XY and heights above the bed."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely.geometry import Polygon, box
+
+from gatepost.core.carve.lettering import v_depths
+from gatepost.core.geometry import medial
+from gatepost.core.job.model import Plate, Tool
+from gatepost.core.motion import Moves, Pen
+from gatepost.core.tolerances import COARSE_FLATTEN
+
+Array = NDArray[np.float64]
+RAMP_SLOPE = 0.08  # rise over run of a ramped entry: about 5 degrees
+
+
+def v_moves(runs: tuple[Array, ...], tool: Tool, top: float, travel: float, start: tuple[float, float, float]) -> Moves:
+    """V-cut along runs of axis (x, y, r). top: height of the Z0 plane's wood; travel: rapid height; mm above the bed."""
+    pen = Pen(*start)
+    pen.rapid(z=max(travel, start[2]))
+    low = top + 2.0
+    for run in runs:
+        points = v_depths(run, tool) + np.array([0.0, 0.0, top])
+        if tool.tip > 0 and points[:, 2].min() >= top:
+            continue
+        if points[0, 2] < points[-1, 2]:  # the shallow end first: the plunge is the shorter
+            points = points[::-1]
+        pen.rapid(x=points[0, 0], y=points[0, 1])
+        pen.rapid(z=low)
+        pen.feed(tool.plunge, z=points[0, 2])
+        pen.run(points[1:], tool.feed)
+        pen.rapid(z=travel)
+    return pen.moves()
+
+
+def plate_outline(plate: Plate, grow: float = 0.0, tol: float = COARSE_FLATTEN) -> Polygon:
+    """A rounded plate, larger all round by ``grow``; blank frame. Arcs in pieces within tol."""
+    corner = min(plate.corner, plate.width / 2.0 - 1e-6, plate.height / 2.0 - 1e-6)
+    core = box(
+        plate.x - plate.width / 2.0 + corner, plate.y - plate.height / 2.0 + corner,
+        plate.x + plate.width / 2.0 - corner, plate.y + plate.height / 2.0 - corner,
+    )  # fmt: skip
+    radius = corner + grow
+    if radius <= 1e-9:
+        return core
+    quarter = max(4, math.ceil(math.pi / 4.0 / math.acos(max(0.0, 1.0 - tol / radius))))
+    return core.buffer(radius, quad_segs=quarter)
+
+
+@dataclass(frozen=True)
+class Tab:
+    """A tab: its middle's distance along the centre line, and the place in blank XY."""
+
+    along: float
+    x: float
+    y: float
+
+
+def _loop(plate: Plate, grow: float) -> Array:
+    """Centre line around the plate, clockwise from above (climb, cutting outside), from the middle of the front side;
+    (n, 2), closed."""
+    ring = np.asarray(plate_outline(plate, grow).exterior.coords)
+    if np.sum((ring[1:, 0] - ring[:-1, 0]) * (ring[1:, 1] + ring[:-1, 1])) < 0:
+        ring = ring[::-1]
+    front = plate.y - plate.height / 2.0 - grow
+    start = np.array([[plate.x, front]])
+    edges = [i for i in range(len(ring) - 1) if abs(ring[i, 1] - front) < 1e-9 and abs(ring[i + 1, 1] - front) < 1e-9]
+    first = edges[0] if edges else 0
+    return np.vstack([start, ring[first + 1 : -1], ring[: first + 1], start])
+
+
+def _along(loop: Array) -> Array:
+    return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(loop, axis=0).T))])
+
+
+def tabs(plate: Plate, tool: Tool) -> list[Tab]:
+    """Tabs spread evenly over the two long sides, away from corners; distance along the finishing centre line."""
+    loop = _loop(plate, tool.diameter / 2.0)
+    along = _along(loop)
+    flat_x = plate.width >= plate.height
+    straight = (plate.width if flat_x else plate.height) - 2 * plate.corner
+    per_side = [plate.tabs - plate.tabs // 2, plate.tabs // 2]
+    found: list[Tab] = []
+    grow = tool.diameter / 2.0
+    for side, count in enumerate(per_side):
+        for i in range(count):
+            offset = ((i + 0.5) / count - 0.5) * straight
+            sign = -1.0 if side == 0 else 1.0
+            half = (plate.height if flat_x else plate.width) / 2.0 + grow
+            place = (plate.x + offset, plate.y + sign * half) if flat_x else (plate.x + sign * half, plate.y + offset)
+            found.append(Tab(_nearest_along(loop, along, place), place[0], place[1]))
+    return sorted(found, key=lambda t: t.along)
+
+
+def _nearest_along(loop: Array, along: Array, place: tuple[float, float]) -> float:
+    best, where = math.inf, 0.0
+    for i in range(len(loop) - 1):
+        x, y = medial.nearest_on(loop[i : i + 2], *place)
+        d = math.hypot(x - place[0], y - place[1])
+        if d < best:
+            best, where = d, along[i] + math.hypot(x - loop[i, 0], y - loop[i, 1])
+    return float(where)
+
+
+def _at(loop: Array, along: Array, s: float) -> Array:
+    return np.array([np.interp(s, along, loop[:, 0]), np.interp(s, along, loop[:, 1])])
+
+
+def _profile(loop: Array, along: Array, spans: list[tuple[float, float]], floor: float, tab_top: float, ramp_from: float, ramp: float) -> Array:
+    """One turn and the ramp once more, (n, 3): floor, or tab_top over tabs; the first ``ramp`` mm slope from ramp_from."""
+    length = float(along[-1])
+    stops = {0.0, length, *along.tolist(), ramp, length + ramp, *(length + a for a in along.tolist() if a < ramp)}
+    raised = [(a + k * length, b + k * length) for a, b in spans for k in (-1, 0, 1)] if tab_top > floor else []
+    for a, b in raised:
+        stops |= {s for s in (a, b) if 0.0 < s < length + ramp}
+    out: list[list[float]] = []
+    ordered = sorted(s for s in stops if s <= length + ramp + 1e-9)
+
+    def height(s: float, inside: float) -> float:
+        base = ramp_from + (floor - ramp_from) * min(1.0, s / ramp) if ramp > 0 else floor
+        return max(base, tab_top) if any(a < inside < b for a, b in raised) else base
+
+    for a, b in zip(ordered, ordered[1:]):
+        middle = 0.5 * (a + b)
+        for s in (a, b):
+            p = _at(loop, along, s % length if s > length else s)
+            out.append([float(p[0]), float(p[1]), height(s, middle)])
+    points = np.array(out)
+    keep = np.concatenate([[True], np.any(np.abs(np.diff(points, axis=0)) > 1e-9, axis=1)])
+    kept: Array = points[keep]
+    return kept
+
+
+def cutout_floors(top: float, bottom: float, step: float) -> list[float]:
+    """Heights of roughing passes, equal and no deeper than step each, the last at the bottom."""
+    count = max(1, math.ceil((top - bottom) / step - 1e-9))
+    return [top - (top - bottom) * (i + 1) / count for i in range(count)]
+
+
+def cutout_moves(plate: Plate, tool: Tool, top: float, bottom: float, travel: float, start: tuple[float, float, float]) -> Moves:
+    """Roughing with an allowance in ramped passes, then a full-depth last pass on the line, over tabs in both.
+
+    top: of the wood; bottom: deepest tip; heights above the bed, mm.
+    """
+    pen = Pen(*start)
+    pen.rapid(z=max(travel, start[2]))
+    grow = tool.diameter / 2.0
+    tab_top = plate.tab_height if plate.tabs else -math.inf
+    half = (plate.tab_width + tool.diameter) / 2.0
+    rough = _loop(plate, grow + plate.allowance)
+    along = _along(rough)
+    fine = _loop(plate, grow)
+    ratio = along[-1] / _along(fine)[-1]
+    middles = [t.along for t in tabs(plate, tool)]
+    spans = [(m * ratio - half, m * ratio + half) for m in middles]
+    level = top
+    for number, floor in enumerate(cutout_floors(top, bottom, tool.pass_depth)):
+        ramp = min((level - floor) / RAMP_SLOPE, 0.4 * along[-1])
+        points = _profile(rough, along, spans, floor, tab_top, level, ramp)
+        if number == 0:
+            pen.rapid(x=points[0, 0], y=points[0, 1])
+            pen.rapid(z=top + 2.0)
+        else:
+            pen.rapid(z=top + 2.0)
+            pen.rapid(x=points[0, 0], y=points[0, 1])
+        pen.feed(tool.plunge, z=points[0, 2])
+        _run_over_tabs(pen, points[1:], tool)
+        level = floor
+    if plate.allowance > 0:
+        spans = [(m - half, m + half) for m in middles]
+        points = _profile(fine, _along(fine), spans, bottom, tab_top, bottom, 0.0)
+        pen.rapid(z=top + 2.0)
+        outside = rough[0] + (rough[0] - fine[0])
+        pen.rapid(x=float(outside[0]), y=float(rough[0, 1]))
+        pen.feed(tool.plunge, z=bottom)
+        _run_over_tabs(pen, points, tool)
+    pen.rapid(z=travel)
+    return pen.moves()
+
+
+def _run_over_tabs(pen: Pen, points: Array, tool: Tool) -> None:
+    for x, y, z in points.tolist():
+        down = z < pen.here[2] - 1e-9 and math.hypot(x - pen.here[0], y - pen.here[1]) < 1e-9
+        pen.feed(tool.plunge if down else tool.feed, x, y, z)

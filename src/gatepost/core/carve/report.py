@@ -1,0 +1,247 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What the Carve stage says: each letter by itself, the plate, its tabs and the wood under it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry import box
+
+from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
+from gatepost.core.carve.paths import plate_outline
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
+from gatepost.core.job.model import Blank, Carving, Plate, Setup, Tool
+from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR, TAB_SHEAR
+from gatepost.core.units import mm
+from gatepost.core.working import Named, Working, working
+
+STAGE = "carve"
+FLOOR = 2.0  # mm of wood wanted under the deepest groove
+LEAST_TAB = 0.05
+
+
+@dataclass(frozen=True)
+class Carved:
+    """What carving is judged on. thickness: of the wood at the start of the setup; push: peak of the cut-out."""
+
+    carving: Carving
+    blank: Blank
+    setup: Setup
+    tool: Tool
+    tools: tuple[Tool, ...]
+    lettering: Lettering
+    thickness: float
+    height_error: float
+    peak_push: float
+    minutes: float
+
+
+def steepness(tool: Tool) -> float:
+    """Depth per mm of radius, 1/tan(half angle)."""
+    return 1.0 / math.tan(math.radians(tool.angle / 2.0))
+
+
+def bit_radius(tool: Tool) -> float:
+    """The widest stroke's half that a V-bit's edge can cut, mm: its own radius, or what its edge's length gives."""
+    return min(tool.diameter / 2.0, tool.tip / 2.0 + tool.cutting_length / steepness(tool))
+
+
+def depth_of(radius: float, tool: Tool) -> Working:
+    """Depth of a V-cut of half width ``radius``: (r - tip/2)/tan(half angle)."""
+    return working(
+        "(half_width - tip / 2) / tan(half_angle)", Named("half_width", radius), Named("tip", tool.tip), Named("half_angle", tool.angle / 2.0, "angle")
+    )
+
+
+def report(c: Carved) -> Report:
+    """Figures and findings of lettering and cut-out."""
+    letters = c.lettering.letters
+    findings: list[Finding] = []
+    if not any(line.text.strip() for line in c.carving.lines):
+        findings.append(Finding("carve.no-text", Level.CARE, STAGE, "No lettering yet: type a line of text.", "front"))
+    elif c.tool.kind != "vee" or not 0 < c.tool.angle < 180:
+        message = f"Tool {c.tool.number} is not a V-bit. Choose one for the lettering."
+        findings.append(Finding("carve.not-a-vee", Level.STOP, STAGE, message, "front", fixes=tuple(_vee_fixes(c, 0.0))))
+    else:
+        findings += _wide_findings(c) + _deep_findings(c) + _thin_findings(c)
+    findings += _place_findings(c) + (_plate_findings(c, c.carving.plate) if c.carving.plate else [])
+    text = sum(len(line.text.replace(" ", "")) for line in c.carving.lines)
+    fact = f"{text} letters" + (", cut out" if c.carving.plate else "")
+    line = " / ".join(li.text for li in c.carving.lines) or "no lettering yet"
+    return Report(STAGE, fact, line, _figures(c, letters), tuple(findings), gate_of(tuple(findings)))
+
+
+def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
+    figures: list[Figure] = []
+    if letters and c.tool.kind == "vee":
+        widest = max(letter.cut.widest for letter in letters)
+        thin = min(thinnest(letter.cut) for letter in letters)
+        deep = depth_of(widest, c.tool)
+        figures += [
+            Figure("Widest stroke", 2 * widest),
+            Figure("Deepest groove", deep.result, working=deep),
+            Figure("Thinnest stroke", 2 * thin),
+        ]
+        tallest = max(line.height for line in c.carving.lines)
+        near = working("height * 150 / 1000", Named("height", tallest), unit="m", assumption="1 : 150 reads easily, painted, square on", shop_rule=True)
+        figures.append(Figure("Reads easily to", near.result, "m", near))
+    if c.carving.plate:
+        figures += [Figure("Plate", f"{mm(c.carving.plate.width)} × {mm(c.carving.plate.height)}", "words")]
+        figures.append(Figure("Wood to cut through", c.thickness))
+    figures.append(Figure("Minutes", c.minutes, "minutes"))
+    return tuple(figures)
+
+
+def _spot(c: Carved, letter: CutLetter) -> Place:
+    x0, y0, x1, y1 = letter.outline().bounds
+    return Place(c.setup.x + (x0 + x1) / 2, c.setup.y + (y0 + y1) / 2, c.thickness, max(x1 - x0, y1 - y0) * 0.6)
+
+
+def _scale_fix(factor: float) -> Fix:
+    return Fix("scale lettering", {"factor": factor}, f"Make the lettering {(1 - factor) * 100:.1f} % smaller")
+
+
+def _vee_fixes(c: Carved, radius: float) -> list[Fix]:
+    """Other V-bits of the table that cut a half width."""
+    fit = [t for t in c.tools if t.kind == "vee" and t.number != c.tool.number and bit_radius(t) >= radius]
+    return [Fix("set carving", {"tool": t.number}, f"Use tool {t.number}, {t.name}") for t in fit]
+
+
+def _wide_findings(c: Carved) -> list[Finding]:
+    limit = bit_radius(c.tool)
+    wide = [letter for letter in c.lettering.letters if letter.cut.widest > limit + 1e-9]
+    if not wide:
+        return []
+    worst = max(letter.cut.widest for letter in wide)
+    fixes = (*_vee_fixes(c, worst), _scale_fix(limit / worst * (1 - 1e-6)))
+    return [
+        Finding(
+            "carve.too-wide", Level.STOP, STAGE,
+            f"{letter.name} is too wide for the bit: its stroke is {mm(2 * letter.cut.widest)} across and the edge cuts {mm(2 * limit)}.",
+            "front", depth_of(letter.cut.widest, c.tool), fixes if i == 0 else (), _spot(c, letter), letter.name,
+        )
+        for i, letter in enumerate(sorted(wide, key=lambda w: -w.cut.widest))
+    ]  # fmt: skip
+
+
+def _deep_findings(c: Carved) -> list[Finding]:
+    worst = max(c.lettering.letters, key=lambda letter: letter.cut.widest)
+    depth = depth_of(worst.cut.widest, c.tool)
+    left = working("thickness - depth", Named("thickness", c.thickness), Named("depth", depth.result))
+    if left.result >= FLOOR:
+        message = f"{mm(left.result)} of wood stays under the deepest groove, in {worst.name}."
+        return [Finding("carve.floor", Level.OK, STAGE, message, "front", left)]
+    radius = (c.thickness - FLOOR) / steepness(c.tool) + c.tool.tip / 2.0
+    fixes = (_scale_fix(radius / worst.cut.widest * (1 - 1e-6)),) if radius > 0 else ()
+    message = f"{worst.name} is {mm(depth.result)} deep; {mm(max(left.result, 0.0))} of wood would stay under it and {mm(FLOOR)} is wanted."
+    return [Finding("carve.too-deep", Level.STOP, STAGE, message, "front", left, fixes, _spot(c, worst), worst.name)]
+
+
+def _thin_findings(c: Carved) -> list[Finding]:
+    if not c.carving.painted:
+        return []
+    said: list[Finding] = []
+    wanted = PAINT_DEPTH + c.carving.sanding + c.height_error
+    thin = sorted((thinnest(letter.cut), i) for i, letter in enumerate(c.lettering.letters))
+    radius = wanted / steepness(c.tool) + c.tool.tip / 2.0
+    for r, i in thin:
+        letter = c.lettering.letters[i]
+        depth = depth_of(r, c.tool).result if r > c.tool.tip / 2.0 else 0.0
+        left = working(
+            "depth - sanding - height_error", Named("depth", depth), Named("sanding", c.carving.sanding), Named("height_error", c.height_error),
+            assumption=f"a groove holds paint from {PAINT_DEPTH} mm after sanding", shop_rule=True,
+        )  # fmt: skip
+        if left.result >= PAINT_DEPTH:
+            break
+        message = f"{letter.name} is too thin for paint: {mm(max(left.result, 0.0))} of groove stays at its thinnest stroke, {mm(PAINT_DEPTH)} is wanted."
+        fixes = (Fix("scale lettering", {"factor": radius / r * (1 + 1e-6)}, f"Make the lettering {(radius / r - 1) * 100:.1f} % larger"),) if r > 0 and not said else ()
+        said.append(Finding("carve.too-thin", Level.CARE, STAGE, message, "front", left, fixes, _spot(c, letter), letter.name))
+    if not said:
+        message = "Every letter's strokes are deep enough to hold paint after sanding."
+        said.append(Finding("carve.holds-paint", Level.OK, STAGE, message, "front"))
+    return said
+
+
+def _place_findings(c: Carved) -> list[Finding]:
+    if not c.lettering.letters:
+        return []
+    room = plate_outline(c.carving.plate) if c.carving.plate else box(0, 0, c.blank.length, c.blank.width)
+    usable = room.buffer(-c.carving.margin, quad_segs=32)
+    outlines = shapely.union_all([letter.outline() for letter in c.lettering.letters])
+    if usable.contains(outlines):
+        return [Finding("carve.inside-margin", Level.OK, STAGE, f"The lettering keeps {mm(c.carving.margin)} from the edge.", "front")]
+    factor = _fitting_factor(c, usable)
+    fixes = (_scale_fix(factor),) if factor is not None else ()
+    kind = "plate's" if c.carving.plate else "board's"
+    message = f"The lettering comes nearer than {mm(c.carving.margin)} to the {kind} edge."
+    inside = room.contains(outlines)
+    return [Finding("carve.margin", Level.CARE if inside else Level.STOP, STAGE, message, "front", fixes=fixes)]
+
+
+def _fitting_factor(c: Carved, usable: shapely.Geometry) -> float | None:
+    """The largest scale about the lettering's middle at which it fits, or nothing when none does."""
+    points = np.concatenate([shapely.get_coordinates(letter.outline().convex_hull) for letter in c.lettering.letters])
+    middle = np.array([c.carving.x, c.carving.y])
+
+    def fits(factor: float) -> bool:
+        scaled = (points - middle) * factor + middle
+        return bool(shapely.contains_xy(usable, scaled[:, 0], scaled[:, 1]).all())
+
+    low, high = 0.02, 1.0
+    if usable.is_empty or not fits(low):
+        return None
+    while high - low > 1e-5:
+        half = 0.5 * (low + high)
+        low, high = (half, high) if fits(half) else (low, half)
+    return low
+
+
+def fit_to_margin(carving: Carving, blank: Blank, lettering: Lettering) -> float | None:
+    """The factor by which the lettering may grow or must shrink to fill its room inside the margin."""
+    if not lettering.letters:
+        return None
+    room = plate_outline(carving.plate) if carving.plate else box(0, 0, blank.length, blank.width)
+    usable = room.buffer(-carving.margin, quad_segs=32)
+    points = np.concatenate([shapely.get_coordinates(letter.outline().convex_hull) for letter in lettering.letters])
+    middle = np.array([carving.x, carving.y])
+    low, high = 0.02, 50.0
+    while high - low > 1e-5 * high:
+        half = 0.5 * (low + high)
+        scaled = (points - middle) * half + middle
+        good = bool(shapely.contains_xy(usable, scaled[:, 0], scaled[:, 1]).all())
+        low, high = (half, high) if good else (low, half)
+    return low if low > 0.021 else None
+
+
+def _plate_findings(c: Carved, plate: Plate) -> list[Finding]:
+    said: list[Finding] = []
+    tool = next((t for t in c.tools if t.number == plate.tool), None)
+    if tool is None or tool.kind == "vee":
+        return [Finding("carve.cutout-tool", Level.STOP, STAGE, f"Tool {plate.tool} can't cut the plate out. Choose an end mill.", "front")]
+    edge = box(0, 0, c.blank.length, c.blank.width)
+    if not edge.contains(plate_outline(plate)):
+        said.append(Finding("carve.plate-off-board", Level.STOP, STAGE, "The plate does not lie wholly on the board.", "front"))
+    if tool.cutting_length < c.thickness:
+        message = f"The board is {mm(c.thickness)} thick and tool {tool.number} cuts {mm(tool.cutting_length)} deep at most."
+        said.append(Finding("carve.cutter-short", Level.STOP, STAGE, message, "front"))
+    if plate.tabs:
+        said += _tab_findings(c, plate)
+    return said
+
+
+def _tab_findings(c: Carved, plate: Plate) -> list[Finding]:
+    strength = working(
+        "tabs * width * height * shear", Named("tabs", float(plate.tabs), "count"), Named("width", plate.tab_width), Named("height", plate.tab_height),
+        Named("shear", TAB_SHEAR, "N/mm²"), unit="force", assumption="grain running short across the tab", shop_rule=True,
+    )  # fmt: skip
+    wanted = TAB_FACTOR * c.peak_push
+    if strength.result >= wanted:
+        message = f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push)."
+        return [Finding("carve.tabs", Level.OK, STAGE, message, "front", strength)]
+    height = wanted / (plate.tabs * plate.tab_width * TAB_SHEAR) * (1 + 1e-9)
+    message = f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push). The plate could break free."
+    fixes = (Fix("set plate", {"tab_height": height}, f"Make the tabs {mm(height)} high"),) if height < c.thickness else ()
+    return [Finding("carve.tabs-weak", Level.CARE, STAGE, message, "front", strength, fixes)]

@@ -1,0 +1,299 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The one table of edits: every change to a job is a named command with named values.
+
+A command is a pure function of the job. Undo is the job before; nothing else needs to know how to go back.
+"""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Callable, Mapping
+from typing import Any, Literal
+
+from gatepost.core.errors import OperatorError, UnknownCommand
+from gatepost.core.job.model import (
+    Acceptance,
+    Glyph,
+    Hold,
+    Job,
+    Plate,
+    Reading,
+    Setup,
+    TextLine,
+    Tool,
+    TopHeight,
+    TouchChoice,
+    changed,
+)
+
+Command = Callable[..., Job]
+TABLE: dict[str, Command] = {}
+
+
+def _command(name: str) -> Callable[[Command], Command]:
+    def enter(function: Command) -> Command:
+        TABLE[name] = function
+        return function
+
+    return enter
+
+
+def run(job: Job, name: str, values: Mapping[str, Any]) -> Job:
+    """The job after a command. Raises OperatorError when it can't be done; the job is untouched either way."""
+    if name not in TABLE:
+        raise UnknownCommand(f"There is no command “{name}”.")
+    try:
+        inspect.signature(TABLE[name]).bind(job, **values)
+    except TypeError as error:
+        raise UnknownCommand(f"The command “{name}” does not take these values: {error}.") from None
+    return TABLE[name](job, **values)
+
+
+def _item(items: tuple[Any, ...], index: int, what: str) -> Any:
+    if not 0 <= index < len(items):
+        raise OperatorError(f"There is no {what} number {index + 1}.")
+    return items[index]
+
+
+def _swap(items: tuple[Any, ...], index: int, new: Any) -> tuple[Any, ...]:
+    return (*items[:index], new, *items[index + 1 :])
+
+
+def _setup(job: Job, setup: str, **values: Any) -> Job:
+    known = [s.name for s in job.setups]
+    if setup not in known:
+        raise OperatorError(f"There is no setup “{setup}”; this job has {', '.join(known)}.")
+    return changed(job, setups=tuple(changed(s, **values) if s.name == setup else s for s in job.setups))
+
+
+def _hold_index(setup: Setup, hold: str) -> int:
+    for index, h in enumerate(setup.holds):
+        if h.name == hold:
+            return index
+    raise OperatorError(f"There is no hold {hold} in this setup.")
+
+
+@_command("set job")
+def set_job(job: Job, **values: Any) -> Job:
+    """Name or unit shown."""
+    return changed(job, **{k: v for k, v in values.items() if k in ("name", "unit")})
+
+
+@_command("set blank")
+def set_blank(job: Job, **values: Any) -> Job:
+    """Length, width, label thickness, rocks."""
+    return changed(job, blank=changed(job.blank, **values))
+
+
+@_command("set wood")
+def set_wood(job: Job, **values: Any) -> Job:
+    """The wood's copy."""
+    return changed(job, wood=changed(job.wood, **values))
+
+
+@_command("add caliper")
+def add_caliper(job: Job, x: float, y: float, thickness: float) -> Job:
+    """One more caliper reading."""
+    reading = changed(Reading(x=0, y=0, thickness=1), x=x, y=y, thickness=thickness)
+    return set_blank(job, calipers=(*job.blank.calipers, reading))
+
+
+@_command("set caliper")
+def set_caliper(job: Job, index: int, **values: Any) -> Job:
+    """Move or correct a caliper reading, or answer for it."""
+    reading = changed(_item(job.blank.calipers, index, "caliper reading"), **values)
+    return set_blank(job, calipers=_swap(job.blank.calipers, index, reading))
+
+
+@_command("remove caliper")
+def remove_caliper(job: Job, index: int) -> Job:
+    """Take a caliper reading away."""
+    _item(job.blank.calipers, index, "caliper reading")
+    return set_blank(job, calipers=job.blank.calipers[:index] + job.blank.calipers[index + 1 :])
+
+
+@_command("add height")
+def add_height(job: Job, x: float, y: float, z: float) -> Job:
+    """One more height of the top."""
+    return set_blank(job, heights=(*job.blank.heights, changed(TopHeight(x=0, y=0, z=1), x=x, y=y, z=z)))
+
+
+@_command("set height")
+def set_height(job: Job, index: int, **values: Any) -> Job:
+    """Move or correct a height of the top."""
+    reading = changed(_item(job.blank.heights, index, "height"), **values)
+    return set_blank(job, heights=_swap(job.blank.heights, index, reading))
+
+
+@_command("remove height")
+def remove_height(job: Job, index: int) -> Job:
+    """Take a height of the top away."""
+    _item(job.blank.heights, index, "height")
+    return set_blank(job, heights=job.blank.heights[:index] + job.blank.heights[index + 1 :])
+
+
+@_command("set surfacing")
+def set_surfacing(job: Job, **values: Any) -> Job:
+    """What is wanted of surfacing."""
+    return changed(job, surfacing=changed(job.surfacing, **values))
+
+
+@_command("place blank")
+def place_blank(job: Job, setup: str, x: float, y: float) -> Job:
+    """Lay the blank elsewhere on the bed; what holds it and its marks go along."""
+    old = job.setup(setup) if any(s.name == setup for s in job.setups) else None
+    dx, dy = (x - old.x, y - old.y) if old else (0.0, 0.0)
+    holds = tuple(changed(h, x=h.x + dx, y=h.y + dy) for h in old.holds) if old else ()
+    return _setup(job, setup, x=x, y=y, holds=holds)
+
+
+@_command("add hold")
+def add_hold(job: Job, setup: str, kind: str, x: float, y: float, heading: float, **values: Any) -> Job:
+    """Put one more hold on the bed."""
+    holds = job.setup(setup).holds
+    letter = "C" if kind == "strap" else "E"
+    number = 1 + max((int(h.name[1:]) for h in holds if h.name[:1] == letter and h.name[1:].isdigit()), default=0)
+    empty = Hold(name="C1", kind="strap", x=0, y=0, heading=0)
+    hold = changed(empty, **{"name": f"{letter}{number}", **values}, kind=kind, x=x, y=y, heading=heading)
+    return _setup(job, setup, holds=(*holds, hold))
+
+
+@_command("set hold")
+def set_hold(job: Job, setup: str, hold: str, **values: Any) -> Job:
+    """Move a hold or change what it is made of."""
+    here = job.setup(setup)
+    index = _hold_index(here, hold)
+    return _setup(job, setup, holds=_swap(here.holds, index, changed(here.holds[index], **values)))
+
+
+@_command("remove hold")
+def remove_hold(job: Job, setup: str, hold: str) -> Job:
+    """Take a hold off the bed."""
+    here = job.setup(setup)
+    index = _hold_index(here, hold)
+    return _setup(job, setup, holds=here.holds[:index] + here.holds[index + 1 :])
+
+
+@_command("set zero")
+def set_zero(job: Job, setup: str, **values: Any) -> Job:
+    """Where X0 Y0 and Z0 are, and how they are touched."""
+    return _setup(job, setup, zero=changed(job.setup(setup).zero, **values))
+
+
+@_command("set touch")
+def set_touch(job: Job, setup: str, tool: int, x: float, y: float) -> Job:
+    """Where a tool fitted later touches off."""
+    others = tuple(t for t in job.setup(setup).touches if t.tool != tool)
+    return _setup(job, setup, touches=(*others, changed(TouchChoice(tool=1, x=0, y=0), tool=tool, x=x, y=y)))
+
+
+@_command("set carving")
+def set_carving(job: Job, **values: Any) -> Job:
+    """Where the lettering stands, its margin, tool and finish."""
+    return changed(job, carving=changed(job.carving, **values))
+
+
+def _lines(job: Job, lines: tuple[TextLine, ...]) -> Job:
+    return changed(job, carving=changed(job.carving, lines=lines))
+
+
+@_command("add line")
+def add_line(
+    job: Job, text: str, face: str, height: float, glyphs: tuple[Glyph, ...], width: float, **values: Any
+) -> Job:
+    """One more line of lettering, with the outlines that its face gave."""
+    empty = TextLine(text="", face=face, height=10)
+    line = changed(empty, **values, text=text, height=height, glyphs=glyphs, width=width)
+    return _lines(job, (*job.carving.lines, line))
+
+
+@_command("set line")
+def set_line(job: Job, index: int, **values: Any) -> Job:
+    """Change a line; another text or face comes with its outlines."""
+    if ("text" in values or "face" in values) and not {"glyphs", "width"} <= set(values):
+        raise OperatorError("Another text or face needs its outlines with it.")
+    line = changed(_item(job.carving.lines, index, "line"), **values)
+    return _lines(job, _swap(job.carving.lines, index, line))
+
+
+@_command("remove line")
+def remove_line(job: Job, index: int) -> Job:
+    """Take a line of lettering away."""
+    _item(job.carving.lines, index, "line")
+    return _lines(job, job.carving.lines[:index] + job.carving.lines[index + 1 :])
+
+
+@_command("scale lettering")
+def scale_lettering(job: Job, factor: float) -> Job:
+    """Every line larger or smaller by a factor."""
+    if not 0.01 <= factor <= 100:
+        raise OperatorError("Lettering can be scaled between a hundredth and a hundred times.")
+    return _lines(job, tuple(changed(line, height=line.height * factor) for line in job.carving.lines))
+
+
+@_command("set plate")
+def set_plate(job: Job, present: bool = True, **values: Any) -> Job:
+    """The rounded plate that is cut out; present false takes it away."""
+    if not present:
+        return set_carving(job, plate=None)
+    middle = {"x": job.blank.length / 2, "y": job.blank.width / 2}
+    old = job.carving.plate or Plate(width=0.8 * job.blank.length, height=0.8 * job.blank.width, **middle)
+    return set_carving(job, plate=changed(old, **values))
+
+
+@_command("add tool")
+def add_tool(job: Job, tool: Tool) -> Job:
+    """One more tool for this job."""
+    if any(t.number == tool.number for t in job.tools):
+        raise OperatorError(f"Tool {tool.number} is in the table already.")
+    return changed(job, tools=tuple(sorted((*job.tools, tool), key=lambda t: t.number)))
+
+
+@_command("set tool")
+def set_tool(job: Job, number: int, **values: Any) -> Job:
+    """Change this job's copy of a tool."""
+    job.tool(number)
+    return changed(job, tools=tuple(changed(t, **values) if t.number == number else t for t in job.tools))
+
+
+@_command("remove tool")
+def remove_tool(job: Job, number: int) -> Job:
+    """Take a tool out of this job's table."""
+    job.tool(number)
+    return changed(job, tools=tuple(t for t in job.tools if t.number != number))
+
+
+@_command("set machine")
+def set_machine(job: Job, **values: Any) -> Job:
+    """Change this job's copy of the machine."""
+    return changed(job, machine=changed(job.machine, **values))
+
+
+@_command("set order")
+def set_order(job: Job, order: tuple[str, ...]) -> Job:
+    """Ask for an order of operations; empty leaves it to the reckoning."""
+    return changed(job, order=order)
+
+
+@_command("accept")
+def accept(job: Job, code: str, setup: str, inputs: str, reason: str, at: str, about: str = "") -> Job:
+    """Accept a care, or answer a question, with a reason."""
+    if not reason.strip():
+        raise OperatorError("Say why in a few words: the reason is kept with the job.")
+    others = tuple(a for a in job.accepted if (a.code, a.setup, a.about) != (code, setup, about))
+    new = Acceptance(code=code, setup=setup, about=about, inputs=inputs, reason=reason.strip(), at=at)
+    return changed(job, accepted=(*others, new))
+
+
+@_command("take back")
+def take_back(job: Job, code: str, setup: str, about: str = "") -> Job:
+    """Take an acceptance back."""
+    return changed(job, accepted=tuple(a for a in job.accepted if (a.code, a.setup, a.about) != (code, setup, about)))
+
+
+Unit = Literal["mm", "inch"]
+
+
+def other_unit(job: Job) -> Unit:
+    """The unit that the job does not show now."""
+    return "inch" if job.unit == "mm" else "mm"

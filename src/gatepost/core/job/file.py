@@ -1,0 +1,186 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The job file: a zip with job.json, journal.jsonl and a list of sums. docs/job-format.md describes it.
+
+History of the format: 1, the first. A newer one is refused; an older one would be migrated here, one step a version.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import json
+import os
+import tempfile
+import zipfile
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from pydantic import ValidationError
+
+from gatepost.core.errors import OperatorError, UnusableFile
+from gatepost.core.job.journal import Journal, read_lines, write_lines
+from gatepost.core.job.model import FORMAT, Job, complaint
+
+SUFFIX = ".gatepost"
+LARGEST = 64 * 1024 * 1024  # of one part, unpacked
+MOST_PARTS = 64
+DEEPEST = 40  # nesting of job.json
+_PARTS = ("job.json", "journal.jsonl")
+_STAMP = (1980, 1, 1, 0, 0, 0)  # so that the same job gives the same bytes
+
+
+@dataclass(frozen=True)
+class Document:
+    """A job with its journal."""
+
+    job: Job
+    journal: Journal = Journal()
+
+
+def to_bytes(document: Document) -> bytes:
+    """The file's bytes."""
+    text = json.dumps(document.job.model_dump(mode="json"), ensure_ascii=False, indent=1, sort_keys=True)
+    parts = {"job.json": text.encode(), "journal.jsonl": write_lines(document.journal).encode()}
+    sums = {name: hashlib.sha256(data).hexdigest() for name, data in parts.items()}
+    parts["sums.json"] = json.dumps(sums, sort_keys=True).encode()
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in parts.items():
+            archive.writestr(zipfile.ZipInfo(name, _STAMP), data, zipfile.ZIP_DEFLATED)
+    return out.getvalue()
+
+
+def from_bytes(data: bytes, name: str = "The file") -> Document:
+    """Read a job file. Raises UnusableFile with what is wrong and what can be saved."""
+    parts = _unpack(data, name)
+    try:
+        sums = json.loads(parts.get("sums.json", b"{}"))
+    except ValueError:
+        sums = {}
+    for part in _PARTS:
+        if part not in parts:
+            raise UnusableFile(f"{name} is damaged: its {part} is missing. {_advice(parts)}")
+        if not isinstance(sums, dict) or sums.get(part) != hashlib.sha256(parts[part]).hexdigest():
+            raise UnusableFile(f"{name} is damaged: its {part} is not what was saved. {_advice(parts)}")
+    try:
+        journal = read_lines(parts["journal.jsonl"].decode().splitlines())
+    except UnicodeDecodeError:
+        raise UnusableFile(f"{name} is damaged: its journal is not text.") from None
+    return Document(read_job(parts["job.json"], name), journal)
+
+
+def _advice(parts: dict[str, bytes]) -> str:
+    if parts:
+        return "Open the copy kept beside it, or take job.json out of it with any unzipping program."
+    return "Nothing in it can be saved; open the copy kept beside it."
+
+
+def _unpack(data: bytes, name: str) -> dict[str, bytes]:
+    try:
+        with zipfile.ZipFile(io.BytesIO(data)) as archive:
+            infos = archive.infolist()
+            if len(infos) > MOST_PARTS or len({i.filename for i in infos}) != len(infos):
+                raise UnusableFile(f"{name} is refused: it has too many parts, or two of one name.")
+            for info in infos:
+                if info.filename.startswith("/") or ".." in Path(info.filename).parts or "\\" in info.filename:
+                    raise UnusableFile(f"{name} is refused: a part of it points outside the file.")
+                if info.file_size > LARGEST:
+                    raise UnusableFile(f"{name} is refused: its {info.filename} would unpack to over 64 MB.")
+            return {info.filename: _read(archive, info, name) for info in infos}
+    except UnusableFile:
+        raise
+    except Exception as error:  # zipfile raises a dozen kinds on damaged bytes; all mean the same here
+        raise UnusableFile(f"{name} is damaged or not a Gatepost job ({error or type(error).__name__}).") from None
+
+
+def _read(archive: zipfile.ZipFile, info: zipfile.ZipInfo, name: str) -> bytes:
+    with archive.open(info) as part:
+        data = part.read(LARGEST + 1)
+    if len(data) > LARGEST:
+        raise UnusableFile(f"{name} is refused: its {info.filename} unpacks to over 64 MB.")
+    return data
+
+
+def read_job(text: bytes, name: str = "The file") -> Job:
+    """Read job.json. Raises UnusableFile."""
+    if _depth(text) > DEEPEST:
+        raise UnusableFile(f"{name} is refused: it is nested deeper than any job.")
+    try:
+        raw: Any = json.loads(text, parse_constant=_no_constant)
+    except (ValueError, RecursionError) as error:
+        raise UnusableFile(f"{name} can't be read: {error}.") from None
+    if not isinstance(raw, dict) or not isinstance(raw.get("format"), int):
+        raise UnusableFile(f"{name} is not a Gatepost job: it names no format.")
+    if raw["format"] > FORMAT:
+        raise UnusableFile(f"{name} was saved by a newer Gatepost (format {raw['format']}); this one reads up to {FORMAT}.")
+    if raw["format"] < 1:
+        raise UnusableFile(f"{name} names format {raw['format']}, which never was.")
+    try:
+        return Job.model_validate_json(json.dumps(raw))
+    except ValidationError as error:
+        raise UnusableFile(f"{name} is not a sound job: {complaint(error)}") from None
+
+
+def _no_constant(word: str) -> float:
+    raise ValueError(f"{word} is not a number that a job can hold")
+
+
+def _depth(text: bytes) -> int:
+    deep = most = 0
+    quoted = escaped = False
+    for byte in text:
+        if quoted:
+            if escaped:
+                escaped = False
+            elif byte == 0x5C:
+                escaped = True
+            elif byte == 0x22:
+                quoted = False
+        elif byte == 0x22:
+            quoted = True
+        elif byte in b"[{":
+            deep += 1
+            most = max(most, deep)
+        elif byte in b"]}":
+            deep -= 1
+    return most
+
+
+def load(path: Path) -> Document:
+    """Open a job file. Raises UnusableFile."""
+    try:
+        if path.stat().st_size > 4 * LARGEST:
+            raise UnusableFile(f"{path.name} is refused: it is over 256 MB.")
+        data = path.read_bytes()
+    except OSError as error:
+        raise UnusableFile(f"{path.name} can't be opened: {error.strerror or error}.") from None
+    return from_bytes(data, path.name)
+
+
+def save(document: Document, path: Path) -> None:
+    """Write aside, sync, replace: the old file or the new one is always whole. Raises OperatorError."""
+    write_whole(path, to_bytes(document))
+
+
+def write_whole(path: Path, data: bytes) -> None:
+    """Replace a file's bytes at once. Raises OperatorError with a sentence when the disk won't take it."""
+    try:
+        handle, aside = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    except OSError as error:
+        raise OperatorError(f"{path.name} can't be saved here: {error.strerror or error}. Choose another folder.") from None
+    try:
+        with os.fdopen(handle, "wb") as out:
+            out.write(data)
+            out.flush()
+            os.fsync(out.fileno())
+        os.chmod(aside, (path.stat().st_mode & 0o777) if path.exists() else 0o644)
+        os.replace(aside, path)
+        folder = os.open(path.parent, os.O_RDONLY)
+        try:
+            os.fsync(folder)
+        finally:
+            os.close(folder)
+    except OSError as error:
+        Path(aside).unlink(missing_ok=True)
+        raise OperatorError(f"{path.name} was not saved: {error.strerror or error}. The old file is untouched.") from None

@@ -1,0 +1,76 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The journal: what happened, only ever added to. A mistake is corrected by a later entry."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from typing import Literal
+
+from pydantic import ValidationError
+
+from gatepost.core.errors import UnusableFile
+from gatepost.core.job.model import Model, complaint
+
+Kind = Literal[
+    "homed", "fitted", "warmed", "touched", "ticked", "surfaced", "bumped", "clamped", "shimmed", "turned", "bed skimmed",
+    "stalled", "power cut", "witness", "run started", "run ended", "answered", "remark", "corrected",
+]  # fmt: skip
+
+
+class Entry(Model):
+    """One thing that happened. at: ISO time, told by whoever writes it. data: figures and words by name.
+
+    touched: axis, machine (machine coordinate of the zero), tool, gauge, spread. fitted: tool, length.
+    corrected: seq of the entry that it takes back.
+    """
+
+    seq: int
+    at: str
+    kind: Kind
+    setup: str = ""
+    data: dict[str, float | str] = {}
+
+
+class Journal(Model):
+    """Entries in order, numbered from 1 without a gap."""
+
+    entries: tuple[Entry, ...] = ()
+
+    def add(self, at: str, kind: Kind, setup: str = "", **data: float | str) -> Journal:
+        """The journal with one more entry."""
+        entry = Entry(seq=len(self.entries) + 1, at=at, kind=kind, setup=setup, data=data)
+        return Journal(entries=(*self.entries, entry))
+
+    def standing(self) -> tuple[Entry, ...]:
+        """Entries that no later one takes back."""
+        back = {int(float(e.data["seq"])) for e in self.entries if e.kind == "corrected" and "seq" in e.data}
+        return tuple(e for e in self.entries if e.seq not in back and e.kind != "corrected")
+
+    def ticked(self, setup: str, step: str) -> str:
+        """When a step was ticked last, or nothing."""
+        for entry in reversed(self.standing()):
+            if entry.kind == "ticked" and entry.setup == setup and entry.data.get("step") == step:
+                return "" if entry.data.get("off") else entry.at
+        return ""
+
+
+def write_lines(journal: Journal) -> str:
+    """The journal as JSON lines."""
+    return "".join(json.dumps(e.model_dump(), ensure_ascii=False, sort_keys=True) + "\n" for e in journal.entries)
+
+
+def read_lines(lines: Iterable[str]) -> Journal:
+    """Read JSON lines. Raises UnusableFile naming the first line that is wrong."""
+    entries: list[Entry] = []
+    for number, line in enumerate(lines, start=1):
+        if not line.strip():
+            continue
+        try:
+            entry = Entry.model_validate_json(line)
+        except ValidationError as error:
+            raise UnusableFile(f"The journal's line {number} can't be read: {complaint(error)}") from None
+        if entry.seq != len(entries) + 1:
+            raise UnusableFile(f"The journal's line {number} is out of order: a line is missing or was put in.")
+        entries.append(entry)
+    return Journal(entries=tuple(entries))

@@ -1,0 +1,313 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The job: what is planned, as immutable models. Lengths are mm, forces N, angles degrees.
+
+A job keeps a dated copy of every shop entry (machine, tools, wood) that it uses and is planned from that alone.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from gatepost.core.errors import OperatorError
+
+FORMAT = 1  # of job.json; its history stands in file.py
+
+Place = Annotated[float, Field(ge=-10_000, le=10_000)]
+Size = Annotated[float, Field(gt=0, le=10_000)]
+Amount = Annotated[float, Field(ge=0, le=10_000)]
+Rate = Annotated[float, Field(gt=0, le=100_000)]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Words = Annotated[str, Field(max_length=400)]
+
+
+class Model(BaseModel):
+    """Frozen, closed, finite."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Reading(Model):
+    """A caliper reading of thickness, and where. keep: what was answered when it looked odd."""
+
+    x: Place
+    y: Place
+    thickness: Size
+    keep: bool | None = None
+
+
+class TopHeight(Model):
+    """A reading of the top's height above the spoilboard, the board lying as it will be surfaced."""
+
+    x: Place
+    y: Place
+    z: Size
+
+
+class Wood(Model):
+    """A wood. kind: what its chips resist like; density kg/m³."""
+
+    name: Name
+    kind: Literal["soft", "medium", "hard"] = "medium"
+    density: Rate = 600.0
+    taken: str = ""
+
+
+class Blank(Model):
+    """A rectangular board in its own frame: length along X, width along Y."""
+
+    length: Size = 900.0
+    width: Size = 300.0
+    label_thickness: Size = 30.0
+    calipers: tuple[Reading, ...] = ()
+    heights: tuple[TopHeight, ...] = ()
+    rocks: bool | None = None
+
+
+class Tool(Model):
+    """A cutter. angle: included; tip: diameter of a V's flat; length: tip below the collet nut; chips in mm per tooth."""
+
+    number: Annotated[int, Field(ge=1, le=99)]
+    name: Name
+    kind: Literal["flat", "ball", "vee", "surfacing", "drill"]
+    diameter: Size
+    angle: Annotated[float, Field(ge=0, le=180)] = 0.0
+    tip: Amount = 0.0
+    radius: Amount = 0.0
+    teeth: Annotated[int, Field(ge=1, le=12)] = 2
+    cutting_length: Size
+    shank: Size
+    length: Size
+    spiral: Literal["up", "down", "straight", "compression"] = "straight"
+    centre_cutting: bool = True
+    marked_rpm: Annotated[float, Field(ge=0, le=100_000)] = 0.0
+    rpm: Rate
+    feed: Rate
+    plunge: Rate
+    pass_depth: Size
+    rub: Amount = 0.02
+    taken: str = ""
+
+
+class Dialect(Model):
+    """What a control understands, told as capabilities."""
+
+    units: Literal["mm", "inch"] = "mm"
+    decimals: Annotated[int, Field(ge=2, le=6)] = 4
+    line_numbers: bool = False
+    comments: Literal["brackets", "semicolon", "none"] = "brackets"
+    tool_change: Literal["separate", "pause", "word"] = "separate"
+    dwell: Literal["s", "ms"] = "s"
+    spin_up: Amount = 4.0
+
+
+class Machine(Model):
+    """A router. Home is back right at the top; rapids mm/min, accelerations mm/s², slots: Y of the T-slots."""
+
+    name: Name = "Boat shed router"
+    travel_x: Size = 1200.0
+    travel_y: Size = 700.0
+    travel_z: Size = 130.0
+    nose_at_home: Size = 175.0
+    slots: tuple[Place, ...] = (100.0, 200.0, 300.0, 400.0, 500.0, 600.0)
+    rpm_min: Rate = 6000.0
+    rpm_max: Rate = 24000.0
+    rated_power: Rate = 2200.0
+    rated_rpm: Rate = 24000.0
+    rapid_xy: Rate = 8000.0
+    rapid_z: Rate = 3000.0
+    accel_xy: Rate = 500.0
+    accel_z: Rate = 250.0
+    deviation: Size = 0.02
+    spoilboard: Size = 18.0
+    nut_diameter: Size = 42.0
+    nut_height: Size = 45.0
+    change_minutes: Amount = 4.0
+    touch_minutes: Amount = 1.5
+    dialect: Dialect = Dialect()
+    taken: str = ""
+
+
+class Hold(Model):
+    """A strap on packing or an edge clamp.
+
+    strap: (x, y) is the bolt, heading points from bolt to nose; nose and tail are the distances from the bolt to
+    where nose and packing bear. edge: (x, y) is the middle of the jaw against the work, heading into the work;
+    height: its top above the spoilboard.
+    """
+
+    name: Name
+    kind: Literal["strap", "edge"]
+    x: Place
+    y: Place
+    heading: Annotated[float, Field(ge=-360, le=360)]
+    width: Size = 36.0
+    thickness: Size = 12.0
+    nose: Size = 45.0
+    tail: Size = 35.0
+    packing: Amount = 0.0
+    stud: Size = 8.0
+    force: Annotated[float, Field(ge=0, le=50_000)] = 1500.0
+    height: Size = 20.0
+    body: Size = 60.0
+
+
+class Zero(Model):
+    """Where X0 Y0 and Z0 are. x, y: a mark in blank coordinates, used when xy is ``mark``.
+
+    touch_x, touch_y: where Z is touched, in blank coordinates. gauge: what stands under the tip when it is touched.
+    """
+
+    xy: Literal["front left", "front right", "back left", "back right", "centre", "mark"] = "centre"
+    x: Place = 0.0
+    y: Place = 0.0
+    z: Literal["top", "bed"] = "top"
+    touch_x: Place | None = None
+    touch_y: Place | None = None
+    gauge: Literal["plate", "paper"] = "plate"
+    gauge_thickness: Amount = 12.0
+
+
+class TouchChoice(Model):
+    """Where a tool fitted later touches off; blank coordinates."""
+
+    tool: int
+    x: Place
+    y: Place
+
+
+class Setup(Model):
+    """One way the wood lies and is held, with one X0 Y0 and one Z0 plane. x, y: the blank's corner on the bed."""
+
+    name: Literal["surface", "front"]
+    x: Place
+    y: Place
+    holds: tuple[Hold, ...] = ()
+    zero: Zero = Zero()
+    touches: tuple[TouchChoice, ...] = ()
+
+
+class Surfacing(Model):
+    """What is wanted of surfacing. stepover: share of the diameter; direction: of the passes."""
+
+    wanted: Literal["ask", "yes", "no"] = "ask"
+    tool: int = 1
+    stepover: Annotated[float, Field(gt=0.02, le=0.95)] = 0.4
+    limit: Size = 1.5
+    last: Size = 0.4
+    cleanup: Amount = 0.2
+    direction: Literal["along X", "along Y"] = "along X"
+
+
+class Glyph(Model):
+    """A glyph as used: its character and its outline in capital heights, placed in the line before tracking."""
+
+    char: str
+    x: float
+    path: str
+
+
+class TextLine(Model):
+    """A line of lettering. height: of its capitals. glyphs: the outlines used, kept with the job; width and advances
+    in capital heights."""
+
+    text: Words
+    face: Name
+    height: Size
+    tracking: Annotated[float, Field(ge=-0.5, le=3)] = 0.0
+    align: Literal["left", "centre", "right"] = "centre"
+    glyphs: tuple[Glyph, ...] = ()
+    width: Amount = 0.0
+
+
+class Plate(Model):
+    """A rounded plate cut out of the blank. x, y: its middle in blank coordinates."""
+
+    x: Place
+    y: Place
+    width: Size
+    height: Size
+    corner: Amount = 20.0
+    tool: int = 2
+    allowance: Amount = 0.3
+    tabs: Annotated[int, Field(ge=0, le=24)] = 4
+    tab_width: Size = 8.0
+    tab_height: Size = 4.0
+
+
+class Carving(Model):
+    """Lettering and cut-out. x, y: middle of the lettering in blank coordinates; leading in heights of the line below."""
+
+    lines: tuple[TextLine, ...] = ()
+    x: Place = 0.0
+    y: Place = 0.0
+    leading: Amount = 0.6
+    margin: Amount = 15.0
+    tool: int = 3
+    plate: Plate | None = None
+    sanding: Amount = 0.3
+    painted: bool = True
+
+
+class Acceptance(Model):
+    """A care accepted, or a question answered, with a reason. inputs: hash of what it was said about."""
+
+    code: str
+    setup: str
+    about: str = ""
+    inputs: str
+    reason: Annotated[str, Field(min_length=1, max_length=400)]
+    at: str
+
+
+class Job(Model):
+    """The whole of what is planned."""
+
+    format: int = FORMAT
+    name: Name = "New job"
+    unit: Literal["mm", "inch"] = "mm"
+    blank: Blank = Blank()
+    wood: Wood = Wood(name="elm")
+    machine: Machine = Machine()
+    tools: tuple[Tool, ...] = ()
+    surfacing: Surfacing = Surfacing()
+    carving: Carving = Carving()
+    setups: tuple[Setup, ...] = (Setup(name="surface", x=150, y=200), Setup(name="front", x=150, y=200))
+    order: tuple[str, ...] = ()
+    accepted: tuple[Acceptance, ...] = ()
+
+    def setup(self, name: str) -> Setup:
+        """The setup of that name."""
+        return next(s for s in self.setups if s.name == name)
+
+    def tool(self, number: int) -> Tool:
+        """The tool of that number. Raises OperatorError when the job has none."""
+        for tool in self.tools:
+            if tool.number == number:
+                return tool
+        raise OperatorError(f"Tool {number} is not in this job's table. Choose another, or add it under Tools.")
+
+
+M = TypeVar("M", bound=Model)
+
+
+def changed(model: M, **values: Any) -> M:
+    """A copy with other values, validated. Raises OperatorError with a sentence that names the entry."""
+    kept = {name: getattr(model, name) for name in type(model).model_fields}
+    for name in values:
+        if name not in kept:
+            raise OperatorError(f"There is no entry “{name}” here.")
+    try:
+        return type(model).model_validate({**kept, **values})
+    except ValidationError as error:
+        raise OperatorError(complaint(error)) from None
+
+
+def complaint(error: ValidationError) -> str:
+    """Everything wrong in one sentence each, in an operator's words."""
+    said = []
+    for e in error.errors():
+        where = " ".join(str(part).replace("_", " ") for part in e["loc"])
+        said.append(f"{where or 'the job'}: {e['msg'][0].lower()}{e['msg'][1:]}")
+    return "; ".join(said[:6]) + "."

@@ -1,0 +1,91 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Gates, questions and the one next step, from what every stage said and what has happened."""
+
+from __future__ import annotations
+
+import hashlib
+from dataclasses import replace
+
+from gatepost.core.findings import Figure, Finding, Gate, Level, Question, Report, gate_of
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job
+from gatepost.core.planned import STAGES, Next, PlannedSetup
+from gatepost.core.run.steps import Step
+from gatepost.core.run.steps import next_step as step_after
+from gatepost.core.zero.trust import Trust
+
+
+def inputs_hash(finding: Finding) -> str:
+    """What an acceptance is about: it lapses when the finding says something else."""
+    return hashlib.sha256(f"{finding.code}|{finding.setup}|{finding.about}|{finding.message}".encode()).hexdigest()[:12]
+
+
+def with_acceptances(reports: dict[tuple[str, str], Report], job: Job) -> dict[tuple[str, str], Report]:
+    """Reports with accepted cares marked, and gates told again."""
+    out: dict[tuple[str, str], Report] = {}
+    for key, report in reports.items():
+        findings = tuple(_accepted(f, job) for f in report.findings)
+        gate = report.gate if report.gate in (Gate.WAITING, Gate.NOT_NEEDED, Gate.NOT_BUILT) else gate_of(findings)
+        out[key] = replace(report, findings=findings, gate=gate)
+    return out
+
+
+def _accepted(finding: Finding, job: Job) -> Finding:
+    if finding.level is not Level.CARE:
+        return finding
+    for a in job.accepted:
+        if (a.code, a.setup, a.about) == (finding.code, finding.setup, finding.about) and a.inputs == inputs_hash(finding):
+            return replace(finding, accepted=a.reason)
+    return finding
+
+
+def questions(reports: dict[tuple[str, str], Report]) -> tuple[Question, ...]:
+    """Cares that wait for an answer."""
+    return tuple(
+        Question(f.code + (f":{f.about}" if f.about else ""), f.stage, f.setup, f.message)
+        for r in reports.values()
+        for f in r.findings
+        if f.level is Level.CARE and not f.accepted
+    )
+
+
+def run_report(reports: dict[tuple[str, str], Report], setups: list[PlannedSetup], journal: Journal) -> Report:
+    """The Run stage: what bars it, what is trusted, what it takes."""
+    stops = [f for r in reports.values() for f in r.findings if f.level is Level.STOP]
+    programs = [p for s in setups for p in s.programs]
+    figures = [Figure(f"{p.name}, minutes", p.seconds / 60.0, "minutes") for p in programs]
+    findings: list[Finding] = []
+    if stops:
+        message = f"{len(stops)} stop{'s' if len(stops) > 1 else ''} must be mended first; programs say at their head that they are not to be run."
+        findings.append(Finding("run.barred", Level.NOTE, "run", message))
+        return Report("run", "waiting", "waiting for the gates before it", tuple(figures), tuple(findings), Gate.WAITING)
+    if not programs:
+        message = "There is nothing to run yet: no lettering and no cut-out."
+        return Report("run", "waiting", "", (), (Finding("run.nothing", Level.NOTE, "run", message),), Gate.WAITING)
+    for s in setups:
+        lost = [n for n, a in (("X", s.axes.x), ("Y", s.axes.y), ("Z", s.axes.z)) if a.trust is Trust.LOST]
+        if lost:
+            message = f"In the {s.name} setup {', '.join(lost)} must be touched before anything cuts: nothing cuts on a lost axis."
+            findings.append(Finding("run.not-zeroed", Level.NOTE, "run", message, s.name))
+    findings.append(Finding("run.read-back", Level.OK, "run", f"{len(programs)} programs written, read back and swept: what they cut is what is drawn."))
+    minutes = sum(p.seconds for p in programs) / 60.0
+    return Report("run", f"{len(programs)} programs · {minutes:.0f} min", f"plan {''.join(p.name + ' ' for p in programs)}".strip(), tuple(figures), tuple(findings), Gate.OPEN)
+
+
+def next_step(job: Job, reports: dict[tuple[str, str], Report], setups: list[PlannedSetup], journal: Journal) -> Next:
+    """Exactly one thing to do now: the first stop, the first open question, then the steps at the machine."""
+    for level in (Level.STOP, Level.CARE):
+        for stage in STAGES:
+            for (name, _), report in reports.items():
+                for f in report.findings if name == stage else ():
+                    if f.level is level and f.stands:
+                        fix = f.fixes[0] if f.fixes else None
+                        words = f"{fix.sentence}." if fix else f.message
+                        return Next(words, stage, f.setup, fix)
+    for s in setups:
+        step: Step | None = step_after(journal, list(s.steps))
+        if step is not None:
+            return Next(step.title, "run" if step.kind == "run" else "zero" if step.kind.startswith("zero") else "run", s.name, None, step)
+    if not any(s.programs for s in setups):
+        return Next("Type a line of lettering on the Carve page.", "carve")
+    return Next("All steps are done: look at the log and note what was learned.", "log")

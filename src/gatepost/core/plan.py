@@ -1,0 +1,591 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The plan: wires the rooms as one acyclic graph. Rooms import no other room; only this module knows them all.
+
+entered layout and holds -> paths -> programs -> wood -> findings of every stage -> gates and the next step.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+from shapely import affinity
+from shapely.geometry import Point as Spot
+from shapely.geometry import box
+
+from gatepost.core import nextstep
+from gatepost.core.blank import thickness as blank_thickness
+from gatepost.core.blank.thickness import Thickness
+from gatepost.core.blank.top import Extremes, Top, extremes, top_of
+from gatepost.core.cache import Memory
+from gatepost.core.carve import paths as carve_paths
+from gatepost.core.carve import report as carve_report
+from gatepost.core.carve.lettering import Art, Lettering, lettering, thinnest
+from gatepost.core.findings import Figure, Finding, Gate, Level, Report, gate_of
+from gatepost.core.hold import report as hold_report
+from gatepost.core.hold import solids as hold_solids
+from gatepost.core.hold.clearance import Gap, clearance, sections
+from gatepost.core.hold.solids import Solid
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job, Setup, Tool
+from gatepost.core.motion import Moves, joined
+from gatepost.core.planned import Next, Operation, Plan, PlannedSetup, ProgramFile, ToolChange
+from gatepost.core.program.read import read
+from gatepost.core.program.time import Drive, move_seconds
+from gatepost.core.program.write import Head, write
+from gatepost.core.run.steps import Load, Touch, steps_of
+from gatepost.core.surface import passes
+from gatepost.core.surface import report as surface_report
+from gatepost.core.surface.report import Surfaced
+from gatepost.core.tolerances import CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
+from gatepost.core.tools import forces, order, touchoff
+from gatepost.core.tools import report as tools_report
+from gatepost.core.units import mm
+from gatepost.core.wood import report as wood_report
+from gatepost.core.wood.field import Cutter, HeightField, cut, rectangle
+from gatepost.core.working import Working
+from gatepost.core.zero import datum as zeros
+from gatepost.core.zero import report as zero_report
+from gatepost.core.zero.trust import trust
+
+CELLS = 1_200_000  # of a plan's height field; finer is asked for by name
+
+
+@dataclass(frozen=True)
+class _Known:
+    """What is known before any setup is planned."""
+
+    job: Job
+    fingerprint: str
+    thickness: Thickness
+    top: Top
+    extremes: Extremes
+    lettering: Lettering
+    surfaced: Surfaced
+    cell: float
+
+
+@dataclass(frozen=True)
+class _Draft:
+    """A setup before its programs are written: where it lies, its zeros and its operations' moves in blank frame."""
+
+    setup: Setup
+    datum: tuple[float, float]
+    zero_height: float
+    start: HeightField
+    travel: float
+    raw: tuple[tuple[str, str, Tool, Moves, Working, float, Art | None], ...]
+
+
+def fingerprint(job: Job) -> str:
+    """Twelve hex digits of all that decides the programs: not the name, the unit shown or what was accepted."""
+    data = job.model_dump_json(exclude={"name", "unit", "accepted"})
+    return hashlib.sha256(data.encode()).hexdigest()[:12]
+
+
+def drive_of(job: Job) -> Drive:
+    """The machine's drive for timing."""
+    m = job.machine
+    return Drive((m.rapid_xy, m.rapid_xy, m.rapid_z), (m.accel_xy, m.accel_xy, m.accel_z), m.deviation)
+
+
+def cutter_of(tool: Tool) -> Cutter:
+    """What of a tool removes wood."""
+    return Cutter(tool.kind, tool.diameter, tool.angle, tool.tip)
+
+
+def field_cell(length: float, width: float, cells: int = CELLS) -> float:
+    """A round cell size that keeps a board within a number of cells, mm."""
+    exact = math.sqrt(length * width / cells)
+    return next((c for c in (0.05, 0.1, 0.2, 0.25, 0.4, 0.5, 0.8, 1.0, 2.0) if c >= exact), 4.0)
+
+
+def plan(job: Job, journal: Journal | None = None, memory: Memory | None = None, cell: float | None = None) -> Plan:
+    """Reckon everything. memory: keeps parts whose inputs did not change; cell: of the height fields, mm."""
+    journal = journal or Journal()
+    memory = memory or Memory()
+    known = _known(job, memory, cell or field_cell(job.blank.length, job.blank.width))
+    drafts = _drafts(known, memory)
+    tasks = _tasks(known, drafts)
+    change = job.machine.change_minutes + job.machine.touch_minutes
+    best = order.best_order(tasks, change)
+    asked = tuple(n for n in job.order if any(t.name == n for t in tasks))
+    broken = order.broken_rule(tasks, asked) if asked else ""
+    chosen = order.cost(tasks, asked, change) if asked and not broken else best
+    cuts = [_cut(known, d, chosen.names, memory) for d in drafts]
+    findings, built = _judge(known, cuts, journal, memory, chosen, best, broken)
+    return _finish(known, journal, built, findings, chosen)
+
+
+# -- what is known first ---------------------------------------------------------------------------------
+
+
+def _known(job: Job, memory: Memory, cell: float) -> _Known:
+    thick = blank_thickness.thickness(job.blank)
+    top = memory.get("top", (job.blank.heights, thick.mean), lambda: top_of(job.blank, thick.mean))
+    ends = memory.get("extremes", (job.blank, thick.mean), lambda: extremes(top, job.blank.length, job.blank.width))
+    v_tool = next((t for t in job.tools if t.number == job.carving.tool), None)
+    letters = Lettering((), (), Art((), True), False)
+    if v_tool is not None and v_tool.kind == "vee" and 0 < v_tool.angle < 180:
+        key = (job.carving.lines, job.carving.x, job.carving.y, job.carving.leading, v_tool.angle, v_tool.tip)
+        letters = memory.get("lettering", key, lambda: lettering(job.carving, v_tool))
+    surfaced = _surfacing(job, top, ends, letters, v_tool)
+    return _Known(job, fingerprint(job), thick, top, ends, letters, surfaced, cell)
+
+
+def _surfacing(job: Job, top: Top, ends: Extremes, letters: Lettering, v_tool: Tool | None) -> Surfaced:
+    error = ends.highest[2] - ends.lowest[2]
+    flat = None
+    if letters.letters and v_tool is not None:
+        thin = max(2 * min(thinnest(letter.cut) for letter in letters.letters), 0.1)
+        flat = passes.flatness(error, thin, v_tool.angle / 2.0)
+    asked = job.surfacing.wanted
+    needed = asked == "yes" or (asked == "ask" and flat is not None and flat.needed)
+    tool = next((t for t in job.tools if t.number == job.surfacing.tool), None)
+    if not needed or not top.measured or tool is None:
+        return Surfaced(needed and top.measured and tool is not None, flat, measured=top.measured)
+    setup = job.setup("surface")
+    touched = _zero_height(job, setup, top)
+    depths = passes.depths(ends.lowest[2], ends.highest[2], touched if setup.zero.z == "top" else ends.highest[2], job.surfacing)
+    along_y = job.surfacing.direction == "along Y"
+    room = _room(job, setup, along_y)
+    over = passes.overhang(tool, tool.diameter * job.surfacing.stepover, job.machine.accel_xy, room)
+    line = passes.path(job.blank.length, job.blank.width, tool, job.surfacing, over)
+    gaps = passes.missed(job.blank.length, job.blank.width, line, tool.diameter / 2.0)
+    return Surfaced(True, flat, depths, over, tuple(gaps), chip=forces.thickest_chip(tool, job.surfacing.stepover))
+
+
+def _room(job: Job, setup: Setup, along_y: bool) -> float:
+    """How far the cutter's middle may pass the board's nearer end within the travel, mm."""
+    if along_y:
+        return min(setup.y, job.machine.travel_y - setup.y - job.blank.width)
+    return min(setup.x, job.machine.travel_x - setup.x - job.blank.length)
+
+
+def _zero_height(job: Job, setup: Setup, top: Top, plane: float | None = None) -> float:
+    """Height of a setup's Z0 plane above the bed."""
+    if setup.zero.z == "bed":
+        return 0.0
+    if plane is not None:
+        return plane
+    spot = zeros.touch_place(setup.zero, job.blank)
+    return float(top.at(np.array([spot.x]), np.array([spot.y]))[0])
+
+
+# -- setups and their moves --------------------------------------------------------------------------------
+
+
+def _drafts(k: _Known, memory: Memory) -> list[_Draft]:
+    blank = k.job.blank
+    start = memory.get("field", (blank, k.thickness.mean, k.cell), lambda: rectangle(blank.length, blank.width, k.cell, k.top.at))
+    drafts: list[_Draft] = []
+    plane: float | None = None
+    if k.surfaced.needed and k.surfaced.depths is not None:
+        draft = _draft_surface(k, start)
+        drafts.append(draft)
+        plane = k.surfaced.depths.plane.result
+    drafts.append(_draft_front(k, start, plane))
+    return drafts
+
+
+def _home(k: _Known, setup: Setup, tool: Tool) -> tuple[float, float, float]:
+    """Where a program is reached from: over the touch place at the top of the travel; blank XY, height above the bed."""
+    spot = zeros.touch_place(setup.zero, k.job.blank)
+    return (spot.x, spot.y, k.job.machine.nose_at_home - tool.length)
+
+
+def _travel(k: _Known, setup: Setup, top: float) -> float:
+    """Rapid height: over the wood and over everything that stands on the bed."""
+    tops = [s.top for h in setup.holds for s in hold_solids.solids(h, top)]
+    return max([top, *tops]) + SAFE_TRAVEL
+
+
+def _draft_surface(k: _Known, start: HeightField) -> _Draft:
+    job, setup = k.job, k.job.setup("surface")
+    depths, over = k.surfaced.depths, k.surfaced.overhang
+    assert depths is not None and over is not None
+    tool = job.tool(job.surfacing.tool)
+    line = passes.path(job.blank.length, job.blank.width, tool, job.surfacing, over)
+    travel = _travel(k, setup, k.extremes.highest[2])
+    moves = passes.moves(line, depths.heights, tool, travel, _home(k, setup, tool))
+    step = tool.diameter * job.surfacing.stepover
+    bites = [k.extremes.highest[2] - depths.heights[0], *(a - b for a, b in zip(depths.heights, depths.heights[1:]))]
+    push = forces.push(tool, job.wood, step, max(bites))
+    mark = zeros.datum(setup.zero, job.blank)
+    raw = (("surfacing", "surface", tool, moves, push, forces.peak_factor(step, tool), None),)
+    return _Draft(setup, mark.xy, _zero_height(job, setup, k.top), start, travel, raw)
+
+
+def _draft_front(k: _Known, start: HeightField, plane: float | None) -> _Draft:
+    job, setup = k.job, k.job.setup("front")
+    mark = zeros.datum(setup.zero, job.blank)
+    height = plane if plane is not None else _top_at(k, setup)
+    highest = plane if plane is not None else k.extremes.highest[2]
+    travel = _travel(k, setup, highest)
+    raw: list[tuple[str, str, Tool, Moves, Working, float, Art | None]] = []
+    if k.lettering.runs:
+        tool = job.tool(job.carving.tool)
+        moves = carve_paths.v_moves(k.lettering.runs, tool, height, highest + SAFE_TRAVEL, _home(k, setup, tool))
+        deepest = height - float(moves.points[:, 2].min())
+        raw.append(("lettering", "vcut", tool, moves, forces.v_push(tool, job.wood, max(deepest, 0.1)), 1.3, k.lettering.art))
+    plate = job.carving.plate
+    if plate is not None and any(t.number == plate.tool and t.kind != "vee" for t in job.tools):
+        tool = job.tool(plate.tool)
+        moves = carve_paths.cutout_moves(plate, tool, highest, -THROUGH_EXTRA, travel, _home(k, setup, tool))
+        raw.append(("cut-out", "cutout", tool, moves, forces.push(tool, job.wood, tool.diameter, tool.pass_depth), 1.3, None))
+    zero = 0.0 if setup.zero.z == "bed" else height
+    return _Draft(setup, mark.xy, zero, _surfaced_field(start, plane), travel, tuple(raw))
+
+
+def _surfaced_field(start: HeightField, plane: float | None) -> HeightField:
+    if plane is None:
+        return start
+    return replace(start, z=np.where(start.wood, np.minimum(start.z, np.float32(plane)), start.z))
+
+
+def _top_at(k: _Known, setup: Setup) -> float:
+    spot = zeros.touch_place(setup.zero, k.job.blank)
+    if setup.zero.z == "bed":
+        spot = zeros.datum(setup.zero, k.job.blank)
+    return float(k.top.at(np.array([spot.x]), np.array([spot.y]))[0])
+
+
+def _tasks(k: _Known, drafts: list[_Draft]) -> list[order.Task]:
+    drive = drive_of(k.job)
+    tasks: list[order.Task] = []
+    for number, draft in enumerate(drafts):
+        for name, kind, tool, moves, *_ in draft.raw:
+            after = tuple(n for n, other, *_ in draft.raw if kind == "cutout" and other != "cutout")
+            tasks.append(order.Task(name, number, tool.number, float(move_seconds(moves, drive).sum()) / 60.0, after))
+    return tasks
+
+
+# -- programs and the wood ---------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class _Cuts:
+    """A setup with programs read back and the wood after each operation, and what the removal model said."""
+
+    draft: _Draft
+    operations: tuple[Operation, ...]
+    programs: tuple[ProgramFile, ...]
+    said: tuple[Finding, ...]
+
+
+def _grouped(names: list[str], tools: dict[str, int]) -> list[list[str]]:
+    groups: list[list[str]] = []
+    for name in names:
+        if groups and tools[groups[-1][-1]] == tools[name]:
+            groups[-1].append(name)
+        else:
+            groups.append([name])
+    return groups
+
+
+def _cut(k: _Known, draft: _Draft, names: tuple[str, ...], memory: Memory) -> _Cuts:
+    by_name = {raw[0]: raw for raw in draft.raw}
+    mine = [n for n in names if n in by_name]
+    operations: list[Operation] = []
+    programs: list[ProgramFile] = []
+    said: list[Finding] = []
+    wood = draft.start
+    for number, group in enumerate(_grouped(mine, {n: r[2].number for n, r in by_name.items()}), start=1):
+        program, parts = _program(k, draft, group, number, by_name)
+        programs.append(program)
+        for name, moves in zip(group, parts):
+            operation, found = _swept(k, draft, by_name[name], moves, wood, memory)
+            operations.append(operation)
+            said += found
+            wood = operation.after
+    return _Cuts(draft, tuple(operations), tuple(programs), tuple(said))
+
+
+def _program(k: _Known, draft: _Draft, group: list[str], number: int, by_name: dict[str, tuple[str, str, Tool, Moves, Working, float, Art | None]]) -> tuple[ProgramFile, list[Moves]]:
+    """Write a group's program, read it back, and cut the moves as read into its operations again (blank frame)."""
+    tool = by_name[group[0]][2]
+    shift = (-draft.datum[0], -draft.datum[1], -draft.zero_height)
+    moves = [by_name[n][3] for n in group]
+    whole = joined(moves).moved(*shift)
+    home = _home(k, draft.setup, tool)
+    work_home = (home[0] + shift[0], home[1] + shift[1], home[2] + shift[2])
+    zero = f"X0 Y0 at {draft.setup.zero.xy}, Z0 on the {draft.setup.zero.z}"
+    head = Head(k.job.name, draft.setup.name, tool, zero, k.fingerprint)
+    text = write(whole, head, k.job.machine.dialect)
+    back = read(text, home=work_home)
+    seconds = move_seconds(back.moves, drive_of(k.job))
+    name = f"{draft.setup.name}-{number}-T{tool.number}.nc"
+    program = ProgramFile(
+        name, draft.setup.name, tool, tuple(group), text, back.moves, tuple(int(v) for v in back.line),
+        float(seconds.sum()) + k.job.machine.dialect.spin_up, tuple(float(v) for v in seconds),
+    )  # fmt: skip
+    read_back = back.moves.moved(-shift[0], -shift[1], -shift[2])
+    return program, _split(read_back, moves)
+
+
+def _split(whole: Moves, parts: list[Moves]) -> list[Moves]:
+    """Moves as read, shared out to the operations they came from; what joins them goes with the later one."""
+    if len(parts) == 1:
+        return [whole]
+    out: list[Moves] = []
+    at = 0
+    for number, part in enumerate(parts):
+        count = len(part) + (0 if number == 0 or np.array_equal(parts[number - 1].points[-1], part.points[0]) else 1)
+        end = len(whole) if number == len(parts) - 1 else at + count
+        out.append(Moves(whole.points[at : end + 1].copy(), whole.rapid[at:end].copy(), whole.feed[at:end].copy()))
+        at = end
+    return out
+
+
+def _swept(k: _Known, draft: _Draft, raw: tuple[str, str, Tool, Moves, Working, float, Art | None], moves: Moves, wood: HeightField, memory: Memory) -> tuple[Operation, list[Finding]]:
+    name, kind, tool, _, push, peak, art = raw
+    digest = hashlib.sha256(moves.points.tobytes() + wood.z.tobytes()).digest()
+    swept = memory.get("wood", (digest, cutter_of(tool), wood.cell), lambda: cut(wood, moves, cutter_of(tool)))
+    seconds = float(move_seconds(moves, drive_of(k.job)).sum())
+    operation = Operation(name, kind, tool, draft.setup.name, moves, seconds, push.result, peak, swept.after, art)
+    found = wood_report.rapid_hits(moves, swept, draft.setup.name, name)
+    return operation, found + memory.get("said", (digest, name, draft.setup, k.job.carving, k.job.blank), lambda: _wood_findings(k, draft, operation, wood))
+
+
+def _wood_findings(k: _Known, draft: _Draft, op: Operation, before: HeightField) -> list[Finding]:
+    setup = draft.setup
+    plate = k.job.carving.plate
+    said: list[Finding] = []
+    if op.kind == "surface" and k.surfaced.depths is not None:
+        return wood_report.left_standing(op.after, k.surfaced.depths.plane.result, setup.name)
+    slack = op.after.cell * 1.5
+    if op.kind == "vcut":
+        area = shapely.union_all([letter.outline() for letter in k.lettering.letters]).buffer(slack)
+        said += wood_report.gouges(before, op.after, area, 0.0, setup.name, op.name)
+    if op.kind == "cutout" and plate is not None:
+        slot = carve_paths.plate_outline(plate, op.tool.diameter + plate.allowance + slack).difference(
+            carve_paths.plate_outline(plate, -slack)
+        )
+        said += wood_report.gouges(before, op.after, slot, -THROUGH_EXTRA, setup.name, op.name)
+    grips = [wood_report.Grip(h.name, *_in_blank(setup, hold_solids.touch_point(h))) for h in setup.holds]
+    return said + wood_report.loose(op.after, grips, setup.name, op.name, (setup.x, setup.y), op.kind == "cutout")
+
+
+def _in_blank(setup: Setup, place: tuple[float, float]) -> tuple[float, float]:
+    return (place[0] - setup.x, place[1] - setup.y)
+
+
+# -- judging ------------------------------------------------------------------------------------------------
+
+
+def _judge(k: _Known, cuts: list[_Cuts], journal: Journal, memory: Memory, chosen: order.Order, best: order.Order, broken: str) -> tuple[dict[tuple[str, str], Report], list[PlannedSetup]]:
+    reports: dict[tuple[str, str], Report] = {}
+    built: list[PlannedSetup] = []
+    changes: list[tools_report.Change] = []
+    holds: dict[tuple[str, str], Report] = {}
+    marks: dict[tuple[str, str], Report] = {}
+    for c in cuts:
+        hold, standing = _hold_report(k, c, memory)
+        planned, zero, judged = _planned(k, c, journal, standing, built)
+        holds[("hold", c.draft.setup.name)] = hold
+        marks[("zero", c.draft.setup.name)] = zero
+        changes += judged
+        built.append(planned)
+    said = [f for c in cuts for f in c.said]
+    reports[("blank", "")] = _blank_report(k)
+    reports[("surface", "")] = _surface_report(k, cuts, said)
+    reports.update(holds)
+    reports.update(marks)
+    reports[("register", "")] = _not_built("register")
+    reports[("carve", "")] = _carve_report(k, cuts, said)
+    used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
+    tooled = tools_report.Tooled(chosen, best, broken, tuple(changes), used, k.job.machine, {})
+    reports[("tools", "")] = tools_report.report(tooled)
+    return reports, built
+
+
+def _not_built(stage: str) -> Report:
+    message = {
+        "register": "Register is not built yet: turning the wood over and registering finished parts come later.",
+        "finish": "Finish is not built yet: coats, colour and waiting times come later.",
+    }[stage]
+    return Report(stage, "not built yet", "not built yet", (), (Finding(f"{stage}.not-built", Level.NOTE, stage, message),), Gate.NOT_BUILT)
+
+
+def _blank_report(k: _Known) -> Report:
+    t, blank = k.thickness, k.job.blank
+    findings = tuple(blank_thickness.findings(blank, t))
+    figures = [
+        Figure("Thinnest reading" if t.measured else "Label thickness", t.least),
+        Figure("Thickest reading", t.greatest),
+        Figure("Spread", t.spread.result, working=t.spread),
+    ]
+    if k.top.measured:
+        figures += [Figure("Highest place of the top", k.extremes.highest[2]), Figure("Lowest place of the top", k.extremes.lowest[2])]
+    fact = f"{mm(t.mean, 1)} measured" if t.measured else "not measured"
+    line = f"{k.job.wood.name} · {mm(blank.length, 0)} × {mm(blank.width, 0)}"
+    return Report("blank", fact, line, tuple(figures), findings, gate_of(findings))
+
+
+def _surface_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
+    tool = next((t for t in k.job.tools if t.number == k.job.surfacing.tool), None)
+    if tool is None:
+        message = f"Tool {k.job.surfacing.tool} is not in the table."
+        finding = Finding("surface.no-tool", Level.STOP, "surface", message)
+        return Report("surface", "no tool", "", (), (finding,), Gate.SHUT)
+    seconds = sum(op.seconds for c in cuts for op in c.operations if op.kind == "surface")
+    report = surface_report.report(k.job.surfacing, tool, k.job.blank, replace(k.surfaced, seconds=seconds))
+    mine = tuple(f for f in said if f.stage == "surface")
+    if not mine:
+        return report
+    findings = report.findings + mine
+    return replace(report, findings=findings, gate=gate_of(findings))
+
+
+def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
+    front = cuts[-1]
+    v_tool = next((t for t in k.job.tools if t.number == k.job.carving.tool), None)
+    if v_tool is None:
+        finding = Finding("carve.no-tool", Level.STOP, "carve", f"Tool {k.job.carving.tool} is not in the table.")
+        return Report("carve", "no tool", "", (), (finding,), Gate.SHUT)
+    thick = float(front.draft.start.z[front.draft.start.wood].max())
+    error = 0.0 if len(cuts) > 1 else k.extremes.highest[2] - k.extremes.lowest[2]
+    peak = max((op.push * op.peak for op in front.operations if op.kind == "cutout"), default=0.0)
+    minutes = sum(op.seconds for op in front.operations) / 60.0
+    carved = carve_report.Carved(k.job.carving, k.job.blank, front.draft.setup, v_tool, k.job.tools, k.lettering, thick, error, peak, minutes)
+    report = carve_report.report(carved)
+    findings = report.findings + tuple(f for f in said if f.stage == "carve")
+    return replace(report, findings=findings, gate=gate_of(findings))
+
+
+def _on_bed(c: _Cuts, program: ProgramFile) -> Moves:
+    """A program's moves on the bed."""
+    d = c.draft
+    return program.moves.moved(d.datum[0] + d.setup.x, d.datum[1] + d.setup.y, d.zero_height)
+
+
+def _hold_report(k: _Known, c: _Cuts, memory: Memory) -> tuple[Report, tuple[Solid, ...]]:
+    setup, job = c.draft.setup, k.job
+    work = box(setup.x, setup.y, setup.x + job.blank.length, setup.y + job.blank.width)
+    runs = [(p.name, _on_bed(c, p), sections(p.tool, job.machine)) for p in c.programs]
+
+    def height(x: float, y: float) -> float:
+        return c.draft.start.at(x - setup.x, y - setup.y)
+
+    def clear(standing: list[Solid]) -> bool:
+        return not any(clearance(moves, parts, standing, CLEARANCE) for _, moves, parts in runs)
+
+    heaviest = max(c.operations, key=lambda op: op.push, default=None)
+    raw = {r[0]: r for r in c.draft.raw}
+    push = raw[heaviest.name][4] if heaviest is not None else None
+    weight = job.blank.length * job.blank.width * k.thickness.mean * job.wood.density * 1e-9 * 9.81
+    held = hold_report.Held(setup, job.machine, work, height, (), push, heaviest.peak if heaviest else 1.0, weight, _cutting(c), clear)
+    standing = tuple(hold_report.all_solids(held))
+    gaps: list[tuple[str, Gap]] = []
+    for name, moves, parts in runs:
+        gaps += [(name, g) for g in clearance(moves, parts, list(standing), CLEARANCE)]
+    return hold_report.report(replace(held, gaps=tuple(gaps))), standing
+
+
+def _cutting(c: _Cuts) -> tuple[float, float, float, float] | None:
+    if not c.operations:
+        return None
+    all_ = np.array([op.moves.cutting_extents() for op in c.operations])
+    low, high = all_[:, :2].min(axis=0), all_[:, 2:].max(axis=0)
+    s = c.draft.setup
+    return (float(low[0]) + s.x, float(low[1]) + s.y, float(high[0]) + s.x, float(high[1]) + s.y)
+
+
+def _covering(k: _Known, standing: tuple[Solid, ...], place: tuple[float, float], around: float) -> str:
+    """The hold that stands within a distance of a bed place, or nothing."""
+    disc = Spot(*place).buffer(around)
+    return next((s.hold for s in standing if s.outline.intersects(disc)), "")
+
+
+def _first_touch(k: _Known, c: _Cuts) -> tuple[float, float]:
+    """Where Z is touched first, bed XY: for Z on the bed with nothing chosen, beside the board to its left."""
+    setup = c.draft.setup
+    if setup.zero.z == "bed" and setup.zero.touch_x is None:
+        return (setup.x - 40.0, setup.y + k.job.blank.width / 2.0)
+    spot = zeros.touch_place(setup.zero, k.job.blank)
+    return (spot.x + setup.x, spot.y + setup.y)
+
+
+def _planned(k: _Known, c: _Cuts, journal: Journal, standing: tuple[Solid, ...], before: list[PlannedSetup]) -> tuple[PlannedSetup, Report, list[tools_report.Change]]:
+    job, d = k.job, c.draft
+    setup = d.setup
+    first = _first_touch(k, c)
+    touches, changes, judged = _touches(k, c, standing, first)
+    mark = (d.datum[0] + setup.x, d.datum[1] + setup.y)
+    first_tool = c.programs[0].tool if c.programs else job.tools[0] if job.tools else None
+    work = zeros.work_to_bed(setup, job.blank, d.zero_height)
+    expected = zeros.machine_zero(job.machine, first_tool.length if first_tool else 40.0, work)
+    misfits = tuple((p.name, m) for p in c.programs for m in zeros.travel_misfits(_on_bed(c, p), job.machine, p.tool.length))
+    axes = trust(journal.standing(), setup.name, setup.zero.z == "bed")
+    on_board = 0 <= first[0] - setup.x <= job.blank.length and 0 <= first[1] - setup.y <= job.blank.width
+    judge = zero_report.Zeroed(
+        setup, job.machine, mark, first, d.zero_height, expected, misfits, _covering(k, standing, mark, 4.0),
+        _covering(k, standing, first, 12.0), on_board, k.thickness.greatest - k.thickness.least, axes,
+    )  # fmt: skip
+    loads = [Load(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0) for p in c.programs]
+    tools = {p.tool.number: p.tool for p in c.programs}
+    steps = steps_of(setup, job.machine, tools, loads, touches, mark, bool(before)) if c.programs else []
+    planned = PlannedSetup(
+        setup, d.datum, d.zero_height, d.travel, d.start, c.operations, c.programs, tuple(changes), touches, standing, tuple(steps), axes
+    )
+    return planned, zero_report.report(judge), judged
+
+
+def _touches(k: _Known, c: _Cuts, standing: tuple[Solid, ...], first: tuple[float, float]) -> tuple[dict[int, Touch], list[ToolChange], list[tools_report.Change]]:
+    """Where each tool of a setup touches off, and what each change is judged on."""
+    setup, z_bed = c.draft.setup, c.draft.setup.zero.z == "bed"
+    surface = "bed" if z_bed else "top"
+    touches: dict[int, Touch] = {}
+    changes: list[ToolChange] = []
+    judged: list[tools_report.Change] = []
+    after = {op.name: op.after for op in c.operations}
+    now = c.draft.start
+    covered = [affinity.translate(s.outline.buffer(14.0), -setup.x, -setup.y) for s in standing]
+    for number, program in enumerate(c.programs):
+        tool = program.tool
+        chosen = next((t for t in setup.touches if t.tool == tool.number), None)
+        at = (chosen.x + setup.x, chosen.y + setup.y) if chosen else first
+        spots: list[touchoff.TouchSpot] = []
+        gone = 0.0
+        if number > 0 and not z_bed:
+            spots = touchoff.spots(c.draft.start, now, covered)
+            gone = touchoff.is_top(c.draft.start, now, at[0] - setup.x, at[1] - setup.y, 6.0)
+        if number > 0 and tool.number != c.programs[number - 1].tool.number:
+            places = tuple((s.x, s.y, s.x + setup.x, s.y + setup.y) for s in spots)
+            judged.append(tools_report.Change(setup.name, program.operations[0], tool, at, surface, gone, chosen is not None, places))
+            changes.append(ToolChange(program.operations[0], tool, Touch(tool.number, *at, surface, c.draft.zero_height), tuple(spots)))
+        touches.setdefault(tool.number, Touch(tool.number, *at, surface, c.draft.zero_height))
+        now = after[program.operations[-1]]
+    return touches, changes, judged
+
+
+def _finish(k: _Known, journal: Journal, built: list[PlannedSetup], reports: dict[tuple[str, str], Report], chosen: order.Order) -> Plan:
+    reports = nextstep.with_acceptances(reports, k.job)
+    reports[("run", "")] = nextstep.run_report(reports, built, journal)
+    reports[("finish", "")] = _not_built("finish")
+    reports[("log", "")] = Report("log", "", "what was run, and how it went")
+    stops = [f for r in reports.values() for f in r.findings if f.level is Level.STOP]
+    if stops:
+        built = [replace(p, programs=tuple(_barred(k, q, stops[0].message) for q in p.programs)) for p in built]
+    grid = k.top.grid(k.job.blank.length, k.job.blank.width, 41) if k.top.measured else None
+    next_: Next = nextstep.next_step(k.job, reports, built, journal)
+    return Plan(
+        k.job, k.fingerprint, k.thickness, k.extremes if k.top.measured else None, k.surfaced, k.lettering, chosen, tuple(built),
+        reports, nextstep.questions(reports), next_, grid,
+    )  # fmt: skip
+
+
+def _barred(k: _Known, program: ProgramFile, reason: str) -> ProgramFile:
+    """The program with why it is not to be run as its first comment; lines move down by one."""
+    from gatepost.core.program.write import barred_text
+    from gatepost.core.units import spell
+
+    text = barred_text(program.text, spell(reason, k.job.unit), k.job.machine.dialect)
+    return replace(program, text=text, line=tuple(n + 1 for n in program.line))
+
+
+Ask = Callable[[], bool]

@@ -1,0 +1,145 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What a plan is made of: operations, programs, setups, reports."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from gatepost.core.blank.thickness import Thickness
+from gatepost.core.blank.top import Extremes
+from gatepost.core.carve.lettering import Art, Lettering
+from gatepost.core.findings import Finding, Fix, Question, Report
+from gatepost.core.hold.solids import Solid
+from gatepost.core.job.model import Job, Setup, Tool
+from gatepost.core.motion import Moves
+from gatepost.core.run.steps import Step, Touch
+from gatepost.core.surface.report import Surfaced
+from gatepost.core.tools.order import Order
+from gatepost.core.tools.touchoff import TouchSpot
+from gatepost.core.wood.field import HeightField
+from gatepost.core.zero.trust import Axes
+
+STAGES = ("blank", "surface", "hold", "zero", "register", "carve", "tools", "run", "finish", "log")
+PER_SETUP = ("hold", "zero")
+
+
+@dataclass(frozen=True)
+class Operation:
+    """One operation. moves: blank XY, heights above the bed; seconds: without changes; after: the wood then."""
+
+    name: str
+    kind: str
+    tool: Tool
+    setup: str
+    moves: Moves
+    seconds: float
+    push: float
+    peak: float
+    after: HeightField
+    art: Art | None = None
+
+
+@dataclass(frozen=True)
+class ProgramFile:
+    """A program, read back and swept. moves: work coordinates as read from the text; line: of each move."""
+
+    name: str
+    setup: str
+    tool: Tool
+    operations: tuple[str, ...]
+    text: str
+    moves: Moves
+    line: tuple[int, ...]
+    seconds: float
+    move_seconds: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class ToolChange:
+    """A swap of tools before an operation, and where the new one touches off. spots: other places that would do."""
+
+    before: str
+    tool: Tool
+    touch: Touch
+    spots: tuple[TouchSpot, ...]
+
+
+@dataclass(frozen=True)
+class PlannedSetup:
+    """One setup as reckoned. datum: X0 Y0 in blank coordinates; zero_height: Z0 plane above the bed."""
+
+    setup: Setup
+    datum: tuple[float, float]
+    zero_height: float
+    travel: float
+    start: HeightField
+    operations: tuple[Operation, ...]
+    programs: tuple[ProgramFile, ...]
+    changes: tuple[ToolChange, ...]
+    touches: dict[int, Touch]
+    solids: tuple[Solid, ...]
+    steps: tuple[Step, ...]
+    axes: Axes
+
+    @property
+    def name(self) -> str:
+        """The setup's name."""
+        return self.setup.name
+
+    @property
+    def end(self) -> HeightField:
+        """The wood after its last operation."""
+        return self.operations[-1].after if self.operations else self.start
+
+
+@dataclass(frozen=True)
+class Next:
+    """The one next step: a sentence, where it is done, and the fix or step that Space would carry out."""
+
+    sentence: str
+    stage: str
+    setup: str = ""
+    fix: Fix | None = None
+    step: Step | None = None
+
+
+@dataclass(frozen=True)
+class Plan:
+    """Everything reckoned from a job and its journal."""
+
+    job: Job
+    fingerprint: str
+    thickness: Thickness
+    extremes: Extremes | None
+    surfaced: Surfaced
+    lettering: Lettering
+    order: Order
+    setups: tuple[PlannedSetup, ...]
+    reports: dict[tuple[str, str], Report]
+    questions: tuple[Question, ...]
+    next: Next
+    top_grid: tuple[object, object, object] | None = field(default=None)
+
+    @property
+    def findings(self) -> tuple[Finding, ...]:
+        """All findings, in the order of the fence."""
+        return tuple(f for report in self.reports.values() for f in report.findings)
+
+    @property
+    def stops(self) -> tuple[Finding, ...]:
+        """Findings that bar the run."""
+        return tuple(f for f in self.findings if f.level.value == "stop")
+
+    def setup(self, name: str) -> PlannedSetup | None:
+        """The setup of that name, if this plan has it."""
+        return next((s for s in self.setups if s.name == name), None)
+
+    def report(self, stage: str, setup: str = "") -> Report:
+        """A stage's report; of one setup where it has one for each."""
+        if (stage, setup) in self.reports:
+            return self.reports[(stage, setup)]
+        return next(r for (s, _), r in self.reports.items() if s == stage)
+
+    def program(self, name: str) -> ProgramFile | None:
+        """The program of that name."""
+        return next((p for s in self.setups for p in s.programs if p.name == name), None)

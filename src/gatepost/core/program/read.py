@@ -1,0 +1,250 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""RS-274 programs read into moves: the plain reader, a line at a time.
+
+Understood: G0 G1 G2 G3 (G17; I J or R), G4, G17, G20 G21, G40 G49 G80 (as nothing), G53, G54, G90 G91, G94;
+M0 M2 M3 M4 M5 M6 M8 M9 M30; F S T N; bracketed and semicolon comments. Anything else is told with its line.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatepost.core.motion import Moves
+
+_WORD = re.compile(r"\s*([A-Za-z])\s*([-+]?(?:\d+\.?\d*|\.\d+))")
+_KNOWN_G = {0, 1, 2, 3, 4, 17, 20, 21, 40, 49, 53, 54, 80, 90, 91, 94}
+_KNOWN_M = {0, 2, 3, 4, 5, 6, 8, 9, 30}
+ARC_TOLERANCE = 0.002  # mm an arc's pieces may stray
+LARGEST = 1e5  # mm; no router is this large
+LONGEST_LINE = 2000
+
+
+@dataclass(frozen=True)
+class Complaint:
+    """Something in a program that can't be used. line: from 1."""
+
+    line: int
+    reason: str
+
+
+@dataclass(frozen=True)
+class Program:
+    """A program as read. moves: work coordinates, mm; line: of each move; seconds: dwells by line.
+
+    starts_at_top: moves in machine coordinates (G53) were read with home at ``home`` in work coordinates.
+    """
+
+    moves: Moves
+    line: NDArray[np.int64]
+    complaints: tuple[Complaint, ...]
+    tools: tuple[int, ...]
+    spindle: float
+    dwell: float
+    units: str
+    fingerprint: str
+    barred: str
+    comments: tuple[str, ...]
+
+
+@dataclass
+class _State:
+    home: tuple[float, float, float]
+    factor: float = 1.0
+    units: str = ""
+    absolute: bool = True
+    motion: int = -1
+    feed: float = 0.0
+    at: list[float] = field(default_factory=list)
+    points: list[tuple[float, float, float]] = field(default_factory=list)
+    rapid: list[bool] = field(default_factory=list)
+    feeds: list[float] = field(default_factory=list)
+    lines: list[int] = field(default_factory=list)
+    complaints: list[Complaint] = field(default_factory=list)
+    tools: list[int] = field(default_factory=list)
+    spindle: float = 0.0
+    dwell: float = 0.0
+    comments: list[str] = field(default_factory=list)
+    ended: bool = False
+
+
+def strip_comments(line: str) -> tuple[str, list[str]]:
+    """A line without its comments, and the comments. An open bracket runs to the end of its line."""
+    out, said, at = "", [], 0
+    while at < len(line):
+        if line[at] == ";":
+            said.append(line[at + 1 :].strip())
+            break
+        if line[at] == "(":
+            end = line.find(")", at)
+            end = len(line) if end < 0 else end
+            said.append(line[at + 1 : end].strip())
+            at = end + 1
+            continue
+        out += line[at]
+        at += 1
+    return out, said
+
+
+def read(text: str, home: tuple[float, float, float] = (0.0, 0.0, 100.0)) -> Program:
+    """Read a program. home: machine zero in work coordinates, mm, where it starts and where G53 counts from."""
+    s = _State(home=home, at=list(home))
+    s.points.append(home)
+    for number, line in enumerate(text.splitlines(), start=1):
+        if s.ended:
+            break
+        if len(line) > LONGEST_LINE:
+            s.complaints.append(Complaint(number, f"the line is over {LONGEST_LINE} characters"))
+            continue
+        body, said = strip_comments(line)
+        s.comments += said
+        words = _words(body, number, s)
+        if words:
+            _block(words, number, s)
+    fingerprint = next((c.rsplit("plan ", 1)[1] for c in s.comments if c.startswith("GATEPOST") and "plan " in c), "")
+    barred = next((c.split(":", 1)[1].strip() for c in s.comments if c.startswith("NOT TO BE RUN")), "")
+    moves = Moves(np.array(s.points, dtype=np.float64), np.array(s.rapid, dtype=bool), np.array(s.feeds, dtype=np.float64))
+    return Program(
+        moves, np.array(s.lines, dtype=np.int64), tuple(s.complaints), tuple(s.tools), s.spindle, s.dwell, s.units or "mm",
+        fingerprint, barred, tuple(s.comments),
+    )  # fmt: skip
+
+
+def _words(body: str, number: int, s: _State) -> list[tuple[str, float]]:
+    body = body.strip()
+    if not body or body == "%":
+        return []
+    words: list[tuple[str, float]] = []
+    at = 0
+    while at < len(body):
+        match = _WORD.match(body, at)
+        if match is None:
+            s.complaints.append(Complaint(number, f"“{body[at : at + 12].strip()}” is not a word of a program"))
+            return []
+        words.append((match[1].upper(), float(match[2])))
+        at = match.end()
+        while at < len(body) and body[at].isspace():
+            at += 1
+    return words
+
+
+def _block(words: list[tuple[str, float]], number: int, s: _State) -> None:
+    g = [v for letter, v in words if letter == "G"]
+    m = [v for letter, v in words if letter == "M"]
+    strange = [f"G{v:g}" for v in g if v not in _KNOWN_G] + [f"M{v:g}" for v in m if v not in _KNOWN_M]
+    if strange:
+        s.complaints.append(Complaint(number, f"{', '.join(strange)} is not understood"))
+        return
+    values = {letter: v for letter, v in words if letter not in "GMN"}
+    _modes(g, m, values, number, s)
+    if 4 in g:
+        s.dwell += values.get("P", 0.0)
+        return
+    axes = {a: values[a] for a in "XYZ" if a in values}
+    if axes and not _finite(axes, number, s):
+        return
+    if 53 in g:
+        _machine_move(axes, number, s)
+    elif axes:
+        _move(axes, values, number, s)
+    if 30 in m or 2 in m:
+        s.ended = True
+
+
+def _modes(g: list[float], m: list[float], values: dict[str, float], number: int, s: _State) -> None:
+    for v in g:
+        if v in (20, 21):
+            s.factor, s.units = (25.4, "inch") if v == 20 else (1.0, "mm")
+        elif v in (90, 91):
+            s.absolute = v == 90
+        elif v in (0, 1, 2, 3):
+            s.motion = int(v)
+    if "F" in values:
+        s.feed = values["F"] * s.factor
+        if s.feed <= 0:
+            s.complaints.append(Complaint(number, "the feed is nought or less"))
+    if "S" in values:
+        s.spindle = values["S"]
+    if 6 in m and "T" in values:
+        s.tools.append(int(values["T"]))
+
+
+def _finite(axes: dict[str, float], number: int, s: _State) -> bool:
+    far = [a for a, v in axes.items() if abs(v * s.factor) > LARGEST]
+    if far:
+        s.complaints.append(Complaint(number, f"{far[0]}{axes[far[0]]:g} is further than any machine reaches"))
+    return not far
+
+
+def _machine_move(axes: dict[str, float], number: int, s: _State) -> None:
+    new = [s.home[i] + axes[a] * s.factor if a in axes else s.at[i] for i, a in enumerate("XYZ")]
+    _line_to(new, s.motion in (-1, 0), number, s)
+
+
+def _move(axes: dict[str, float], values: dict[str, float], number: int, s: _State) -> None:
+    if s.motion < 0:
+        s.complaints.append(Complaint(number, "it moves before any of G0, G1, G2, G3"))
+        return
+    new = list(s.at)
+    for i, a in enumerate("XYZ"):
+        if a in axes:
+            new[i] = axes[a] * s.factor + (0.0 if s.absolute else s.at[i])
+    if s.motion >= 1 and s.feed <= 0:
+        s.complaints.append(Complaint(number, "it cuts before any feed is set"))
+        return
+    if s.motion >= 2:
+        _arc(new, values, number, s)
+    else:
+        _line_to(new, s.motion == 0, number, s)
+
+
+def _line_to(new: list[float], rapid: bool, number: int, s: _State) -> None:
+    if new == s.at:
+        return
+    s.at = new
+    s.points.append((new[0], new[1], new[2]))
+    s.rapid.append(rapid)
+    s.feeds.append(0.0 if rapid else s.feed)
+    s.lines.append(number)
+
+
+def _arc(new: list[float], values: dict[str, float], number: int, s: _State) -> None:
+    """An arc in the XY plane, Z in proportion, in pieces within ARC_TOLERANCE."""
+    x0, y0, z0 = s.at
+    x1, y1, z1 = new
+    clockwise = s.motion == 2
+    if "R" in values:
+        centre = _centre_from_radius(x0, y0, x1, y1, values["R"] * s.factor, clockwise)
+    else:
+        centre = (x0 + values.get("I", 0.0) * s.factor, y0 + values.get("J", 0.0) * s.factor)
+    if centre is None:
+        s.complaints.append(Complaint(number, "the arc's radius does not reach its end"))
+        return
+    radius, end = math.hypot(x0 - centre[0], y0 - centre[1]), math.hypot(x1 - centre[0], y1 - centre[1])
+    if radius < 1e-9 or abs(radius - end) > max(0.01, 0.001 * radius):
+        s.complaints.append(Complaint(number, f"the arc's ends are {radius:.3f} and {end:.3f} mm from its centre"))
+        return
+    a0, a1 = math.atan2(y0 - centre[1], x0 - centre[0]), math.atan2(y1 - centre[1], x1 - centre[0])
+    turn = (a0 - a1) if clockwise else (a1 - a0)
+    turn = turn % (2 * math.pi) or 2 * math.pi
+    step = 2 * math.acos(max(0.0, 1 - ARC_TOLERANCE / max(radius, ARC_TOLERANCE)))
+    count = max(1, math.ceil(turn / step))
+    for i in range(1, count + 1):
+        a = a0 + (-turn if clockwise else turn) * i / count
+        r = radius + (end - radius) * i / count
+        point = [centre[0] + r * math.cos(a), centre[1] + r * math.sin(a), z0 + (z1 - z0) * i / count]
+        _line_to(point if i < count else [x1, y1, z1], False, number, s)
+
+
+def _centre_from_radius(x0: float, y0: float, x1: float, y1: float, r: float, clockwise: bool) -> tuple[float, float] | None:
+    dx, dy = x1 - x0, y1 - y0
+    chord = math.hypot(dx, dy)
+    if chord == 0 or chord > 2 * abs(r) * (1 + 1e-9):
+        return None
+    h = math.sqrt(max(0.0, r * r - chord * chord / 4))
+    side = (-1 if clockwise else 1) * (1 if r > 0 else -1)
+    return (x0 + x1) / 2 - side * h * dy / chord, (y0 + y1) / 2 + side * h * dx / chord

@@ -1,0 +1,131 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The steps at the machine, in order, with what each shows, warns of and leaves in the journal."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Machine, Setup, Tool
+
+StepKind = Literal["tick", "fit", "home", "warm", "zero xy", "zero z", "run"]
+
+ISOLATE = "Isolate the spindle so that only you can switch it back. A pause or a spindle at nought is not isolation."
+EYES = "Eyes and ears; no gloves, rings, lanyards or loose sleeves near a turning cutter."
+STAY = "Stay with it. Pause and stop here are requests over a cable: the red button is the emergency stop."
+HANDS = "Hands off the bed while the drives are live. The machine's manual and local rules come first."
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step. figure: its one number; unit: of what kind; moves: whether an axis or the spindle moves."""
+
+    key: str
+    setup: str
+    kind: StepKind
+    title: str
+    detail: str
+    caution: str = ""
+    label: str = ""
+    figure: float | None = None
+    unit: str = "length"
+    tool: int | None = None
+    program: str = ""
+    place: tuple[float, float] | None = None
+
+    @property
+    def moves(self) -> bool:
+        """Whether it moves an axis or starts the spindle."""
+        return self.kind in ("home", "warm", "zero xy", "zero z", "run")
+
+
+@dataclass(frozen=True)
+class Touch:
+    """Where a tool touches off: bed XY, surface, and the height of that surface above the spoilboard."""
+
+    tool: int
+    x: float
+    y: float
+    surface: str
+    height: float
+
+
+@dataclass(frozen=True)
+class Load:
+    """A program to run: its name, tool, what it does, minutes."""
+
+    name: str
+    tool: int
+    operations: str
+    minutes: float
+
+
+def steps_of(setup: Setup, machine: Machine, tools: dict[int, Tool], loads: list[Load], touches: dict[int, Touch], mark: tuple[float, float], turns: bool) -> list[Step]:
+    """All steps of a setup. mark: X0 Y0 on the bed; turns: whether the wood was in another setup before."""
+    name = setup.name
+    count = len(setup.holds)
+    kinds = " and ".join(sorted({"straps" if h.kind == "strap" else "edge clamps" for h in setup.holds})) or "holds"
+    where = f"X {setup.x:.0f}, Y {setup.y:.0f} on the bed"
+    out = [
+        Step("hold", name, "tick", f"Lay the board with its corner at {where}, then set {count} {kinds} as drawn.",
+             "No bit in the spindle yet: hands work under it. A board that rocks is shimmed, never pulled flat.", ISOLATE),
+        Step("rock", name, "tick", "Press on each corner in turn. Does it rock?", "Tick when it stands still on all corners."),
+    ]  # fmt: skip
+    fitted: int | None = None
+    for load in loads:
+        tool, touch = tools[load.tool], touches[load.tool]
+        if load.tool != fitted:
+            out += _fitting(name, tool, first=fitted is None)
+            if fitted is None:
+                out += [
+                    Step("home", name, "home", "Home the machine.", "Is the way to the switches clear of wood and holds?", HANDS),
+                    Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
+                    Step("zero-xy", name, "zero xy", "Bring the tip over the X0 Y0 mark and set both.",
+                         "By eye over the mark; turn the cutter by hand so that a flute points at it.", HANDS,
+                         "mark on the bed, X", mark[0], place=mark),
+                ]  # fmt: skip
+            out += _touching(setup, tool, touch)
+        out.append(
+            Step(f"run-{load.name}", name, "run", f"Run {load.name}: {load.operations}.",
+                 "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set.", STAY + " " + EYES,
+                 "minutes planned", load.minutes, "minutes", load.tool, load.name)
+        )  # fmt: skip
+        fitted = load.tool
+    out.append(
+        Step("clear", name, "tick", "Lift, park, spindle stopped and isolated; bit out, then free the part over its waste.",
+             "Clean up by suction, not air. Hands clear of fresh edges.", ISOLATE)
+    )  # fmt: skip
+    return out
+
+
+def _fitting(name: str, tool: Tool, first: bool) -> list[Step]:
+    lead = "Fit" if first else "Change to"
+    detail = f"Shank right through the collet, {tool.length:.0f} mm out of the nut; nut to the maker's torque, spanners off."
+    return [
+        Step(f"fit-{tool.number}", name, "fit", f"{lead} tool {tool.number}, {tool.name}.", detail, ISOLATE,
+             "out of the nut", tool.length, "length", tool.number)
+    ]  # fmt: skip
+
+
+def _touching(setup: Setup, tool: Tool, touch: Touch) -> list[Step]:
+    zero = setup.zero
+    under = "on the board" if touch.surface == "top" else "on the spoilboard"
+    gauge = "the plate" if zero.gauge == "plate" else "a paper strip"
+    return [
+        Step(f"touch-{tool.number}", setup.name, "zero z", f"Lay {gauge} {under} at the mark and touch off Z.",
+             "Brush chips and fuzz away first. Spindle off and isolated; prove the clip's circuit by hand.", HANDS,
+             gauge.removeprefix("a ").removeprefix("the "), zero.gauge_thickness, "length", tool.number, place=(touch.x, touch.y)),
+        Step(f"away-{tool.number}", setup.name, "tick", f"Lift clear, then take clip and {gauge.removeprefix('a ').removeprefix('the ')} away.",
+             "Nothing lies on the board or hangs from the cutter."),
+    ]  # fmt: skip
+
+
+def done(journal: Journal, step: Step) -> str:
+    """When a step was done, or nothing. A touch or a fitting is undone by a later change of bit."""
+    return journal.ticked(step.setup, step.key)
+
+
+def next_step(journal: Journal, steps: list[Step]) -> Step | None:
+    """The first step not done."""
+    return next((s for s in steps if not done(journal, s)), None)

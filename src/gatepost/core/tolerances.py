@@ -1,0 +1,28 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Every tolerance and shop-rule starting value, each with its reason, in one place. mm unless said."""
+
+from __future__ import annotations
+
+GRID = 1e-5  # outlines are snapped to this before the Voronoi construction: well under a jog step
+TOUCH = 1e-6  # two things nearer than this touch; far under anything a router can do
+AXIS_DEPTH = 0.0025  # share of a V-cut's depth error given to the medial axis
+FLATTEN_DEPTH = 0.0025  # and to the straight pieces that stand for the face's own curves
+COARSE_FLATTEN = 0.01  # curves for pictures and cut-outs: a tenth of what a router repeats
+CLEAN = 0.005  # a cell this near the plane counts as cut clean
+
+# Shop rules: starting values without a standard behind them. The app says so beside each.
+CLEARANCE = 3.0  # wanted gap beside holds
+THROUGH_EXTRA = 0.3  # a little deeper than through
+CUTOUT_ALLOWANCE = 0.3  # left by roughing for the last full-depth pass
+FLATNESS_SHARE = 0.10  # height error may change the thinnest stroke by this share
+PAINT_DEPTH = 0.8  # a groove shallower than this after sanding holds no paint
+FRICTION = 0.2  # dusty or painted wood on board: the lower of the two starting values
+HOLD_FACTOR = 2.0  # less hold than this many times the push is a finding
+NOSE_ANGLE = 5.0  # degrees; steeper than this the packing is changed
+TAB_SHEAR = 1.5  # N/mm², grain running short across the tab
+TAB_FACTOR = 2.0
+SAFE_TRAVEL = 8.0  # travel height above the highest wood
+ODD_FACTOR = 3.5  # modified z-score past which a reading is asked about (Iglewicz and Hoaglin, 1993)
+CALIPER_STEP = 0.05
+CLEANUP = 0.2  # surfaced this much below the lowest reading, so that no saw mark stays
+LAST_PASS = 0.4

@@ -1,0 +1,56 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Power and push of a cut. Starting values k_s, k_e per kind of wood: shop rules, good to a factor of two."""
+
+from __future__ import annotations
+
+import math
+
+from gatepost.core.job.model import Tool, Wood
+from gatepost.core.working import Named, Working, working
+
+RESISTANCE = {"soft": (18.0, 2.4), "medium": (30.0, 4.0), "hard": (42.0, 5.6)}  # N/mm², N/mm
+
+
+def chip(tool: Tool) -> Working:
+    """Feed per tooth, mm."""
+    return working("feed / (rpm * teeth)", Named("feed", tool.feed, "feed"), Named("rpm", tool.rpm, "rpm"), Named("teeth", tool.teeth, "count"))
+
+
+def thickest_chip(tool: Tool, share: float) -> Working:
+    """Thickest chip of a cut of a share of the diameter: 2·f·sqrt(x(1 - x)) under half, f from half on."""
+    f = chip(tool).result
+    if share >= 0.5:
+        return working("chip", Named("chip", f))
+    return working("2 * chip * sqrt(share * (1 - share))", Named("chip", f), Named("share", share, "number"))
+
+
+def push(tool: Tool, wood: Wood, stepover: float, depth: float) -> Working:
+    """Mean push of a cut, N: power over rim speed, k = k_s + k_e/h with mean chip h. stepover, depth: mm."""
+    share = min(1.0, max(1e-3, stepover / tool.diameter))
+    arc = math.acos(1.0 - 2.0 * share)
+    mean = chip(tool).result * (1.0 - math.cos(arc)) / arc
+    k_s, k_e = RESISTANCE[wood.kind]
+    return working(
+        "step * depth * feed * (shear + edge / chip) / (3.14159265 * diameter * rpm)", Named("step", stepover), Named("depth", depth),
+        Named("feed", tool.feed, "feed"), Named("shear", k_s, "N/mm²"), Named("edge", k_e, "N/mm"), Named("chip", mean),
+        Named("diameter", tool.diameter), Named("rpm", tool.rpm, "rpm"), unit="force",
+        assumption="a sharp edge; good to a factor of two", shop_rule=True,
+    )  # fmt: skip
+
+
+def v_push(tool: Tool, wood: Wood, depth: float) -> Working:
+    """Mean push of a V groove of a depth, as a slot of its mean width at its mean diameter."""
+    width = depth * math.tan(math.radians(tool.angle / 2.0))
+    k_s, k_e = RESISTANCE[wood.kind]
+    mean = 2.0 / math.pi * chip(tool).result
+    return working(
+        "depth * width * feed * (shear + edge / chip) / (3.14159265 * width * rpm)", Named("depth", depth), Named("width", max(width, 1e-6)),
+        Named("feed", tool.feed, "feed"), Named("shear", k_s, "N/mm²"), Named("edge", k_e, "N/mm"), Named("chip", mean),
+        Named("rpm", tool.rpm, "rpm"), unit="force", assumption="a sharp edge; good to a factor of two", shop_rule=True,
+    )  # fmt: skip
+
+
+def peak_factor(stepover: float, tool: Tool) -> float:
+    """Peak over mean push: 1.3 in a slot, 3 in light cuts; in proportion between."""
+    share = min(1.0, stepover / tool.diameter)
+    return 3.0 - 1.7 * share

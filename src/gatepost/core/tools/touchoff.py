@@ -1,0 +1,64 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Where a tool fitted later can touch off: on wood that is still the setup's original top, in reach, under no hold."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy import ndimage
+from shapely.geometry import Polygon
+
+from gatepost.core.wood.field import HeightField
+
+
+@dataclass(frozen=True)
+class TouchSpot:
+    """A place to touch off, field's XY. room: distance to the nearest cut, edge or hold, mm."""
+
+    x: float
+    y: float
+    room: float
+
+
+def still_top(before: HeightField, now: HeightField, tol: float = 0.005) -> NDArray[np.bool_]:
+    """Which cells are still the top they were, (rows, columns) bool."""
+    return np.asarray(now.wood & (np.abs(before.z - now.z) < tol))
+
+
+def spots(before: HeightField, now: HeightField, covered: list[Polygon], gauge_radius: float = 12.0, count: int = 3) -> list[TouchSpot]:
+    """Best places, most room first, no two within four gauge radii. covered: what stands over the wood, field's XY."""
+    whole = still_top(before, now)
+    rows, columns = whole.shape
+    coarse = max(1, round(2.0 / now.cell))
+    free: NDArray[Any] = whole[: rows // coarse * coarse, : columns // coarse * coarse]
+    free = free.reshape(rows // coarse, coarse, columns // coarse, coarse).all(axis=(1, 3))
+    step = now.cell * coarse
+    x = now.x0 + 0.5 * (coarse - 1) * now.cell + np.arange(free.shape[1]) * step
+    y = now.y0 + 0.5 * (coarse - 1) * now.cell + np.arange(free.shape[0]) * step
+    for shape in covered:
+        gx, gy = np.meshgrid(x, y)
+        free = np.logical_and(free, ~shapely.contains_xy(shape, gx, gy))
+    room = ndimage.distance_transform_edt(np.pad(free, 1))[1:-1, 1:-1] * step
+    found: list[TouchSpot] = []
+    for flat in np.argsort(-room, axis=None):
+        j, i = np.unravel_index(int(flat), room.shape)
+        if room[j, i] < gauge_radius or len(found) == count:
+            break
+        if all(np.hypot(x[i] - s.x, y[j] - s.y) > 4 * gauge_radius for s in found):
+            found.append(TouchSpot(float(x[i]), float(y[j]), float(room[j, i])))
+    return found
+
+
+def is_top(before: HeightField, now: HeightField, x: float, y: float, radius: float) -> float:
+    """How far below its old height the wood now is under a gauge of a radius at a place, mm (0: still the top)."""
+    r = max(1, round(radius / now.cell))
+    i, j = round((x - now.x0) / now.cell), round((y - now.y0) / now.cell)
+    window = (slice(max(0, j - r), max(0, j + r + 1)), slice(max(0, i - r), max(0, i + r + 1)))
+    if now.z[window].size == 0:
+        return float("inf")
+    drop = before.z[window] - now.z[window]
+    return float(np.max(drop)) if now.wood[window].all() else float("inf")

@@ -1,0 +1,148 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Compiled sweep of a cutter over a height field, exact for straight moves.
+
+For a move a to b of length L in XY with slope m = dz/L, a cell at u along and v across: the tool's height
+over the cell is convex in the axis position s for flat, ball and V alike, so clamping its free minimum to
+[0, L] is exact without sub-stepping. Kernels that call each other stay in this one module: the kernel
+cache does not notice a changed callee in another file. No NaN enters: cells off the wood are masked by a
+very high height outside.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numba
+import numpy as np
+
+FLAT, BALL, VEE = 0, 1, 2
+
+
+@numba.njit(cache=True, nogil=True)
+def _row_span(ax: float, ay: float, bx: float, by: float, R: float, y: float) -> tuple[float, float]:
+    """x from and to, where a row meets the capsule of radius R about a segment; from > to when it does not."""
+    lo, hi = math.inf, -math.inf
+    for px, py in ((ax, ay), (bx, by)):
+        h = R * R - (y - py) * (y - py)
+        if h >= 0.0:
+            w = math.sqrt(h)
+            lo, hi = min(lo, px - w), max(hi, px + w)
+    dx, dy = bx - ax, by - ay
+    L = math.sqrt(dx * dx + dy * dy)
+    if L > 0.0 and abs(dy) > 1e-12 * L:
+        shift = R * L / abs(dy)  # the strip's two sides along this row
+        centre = ax + (y - ay) * dx / dy
+        # only that part of the row whose foot lies between the ends
+        ta = ax - (y - ay) * dy / dx if abs(dx) > 1e-12 * L else -math.inf
+        tb = ax + (L * L - (y - ay) * dy) / dx if abs(dx) > 1e-12 * L else math.inf
+        if abs(dx) <= 1e-12 * L:
+            if min(ay, by) <= y <= max(ay, by):
+                lo, hi = min(lo, centre - shift), max(hi, centre + shift)
+        else:
+            f, t = max(min(ta, tb), centre - shift), min(max(ta, tb), centre + shift)
+            if f <= t:
+                lo, hi = min(lo, f), max(hi, t)
+    elif L > 0.0 and abs(y - ay) <= R:
+        lo, hi = min(lo, min(ax, bx)), max(hi, max(ax, bx))
+    return lo, hi
+
+
+@numba.njit(cache=True, nogil=True)
+def _flat_height(az: float, m: float, L: float, u: float, w: float) -> float:
+    s = u - w if m > 0.0 else u + w
+    s = min(max(s, 0.0), L)
+    return az + m * s
+
+
+@numba.njit(cache=True, nogil=True)
+def _ball_height(az: float, m: float, L: float, u: float, w: float, R: float) -> float:
+    s = u - w * m / math.sqrt(1.0 + m * m)
+    s = min(max(s, 0.0), L)
+    d = w * w - (s - u) * (s - u)
+    return az + m * s + R - math.sqrt(d if d > 0.0 else 0.0)
+
+
+@numba.njit(cache=True, nogil=True)
+def _vee_height(az: float, m: float, L: float, u: float, v: float, w: float, k: float, tip: float) -> float:
+    """A cone whose virtual point lies k·tip below a flat of radius tip; where the cone's lowest lies within
+    the flat, the flat rules: both are convex and the cutter is the higher of them."""
+    if k > abs(m):
+        s = u - abs(v) * m / math.sqrt(k * k - m * m)
+    else:
+        s = -math.inf if m > 0.0 else math.inf
+    s = min(max(s, max(0.0, u - w)), min(L, u + w))
+    rho = math.sqrt((s - u) * (s - u) + v * v)
+    if rho < tip:
+        return float(_flat_height(az, m, L, u, math.sqrt(tip * tip - v * v)))
+    return az + m * s + k * (rho - tip)
+
+
+@numba.njit(cache=True, nogil=True)
+def sweep(
+    z: Any, x0: float, y0: float, cell: float, moves: Any, kind: int, R: float, k: float, tip: float, top: float,
+    taken: Any, deepest: Any, row_from: int, row_to: int,
+) -> None:  # fmt: skip
+    """Lower a height field by straight moves of one cutter, rows row_from to row_to only.
+
+    z: float32 (rows, columns), changed in place; cell (j, i) stands at x0 + i·cell, y0 + j·cell. moves: float64
+    (n, 6) from x, y, z to x, y, z of the tip. R: radius; k: 1/tan(half angle) of a V; tip: radius of a V's flat.
+    top: no wood stands above this. taken, deepest: float64 (n,), raised by each move's volume (mm³) and the
+    greatest height that it takes off one cell (mm).
+    """
+    columns = z.shape[1]
+    for i in range(moves.shape[0]):
+        ax, ay, az, bx, by, bz = moves[i, 0], moves[i, 1], moves[i, 2], moves[i, 3], moves[i, 4], moves[i, 5]
+        low = min(az, bz)
+        if low >= top:
+            continue
+        reach = R
+        if kind == VEE:
+            reach = min(R, tip + (top - low) / k)
+        elif kind == BALL and top - low < R:
+            reach = math.sqrt(R * R - (R - (top - low)) * (R - (top - low)))
+        dx, dy = bx - ax, by - ay
+        L = math.sqrt(dx * dx + dy * dy)
+        if L < 1e-9:
+            L, tx, ty, m = 0.0, 1.0, 0.0, 0.0
+            az = low
+        else:
+            tx, ty = dx / L, dy / L
+            m = (bz - az) / L
+        j0 = max(row_from, int(math.ceil((min(ay, by) - reach - y0) / cell)))
+        j1 = min(row_to - 1, int(math.floor((max(ay, by) + reach - y0) / cell)))
+        volume, most = 0.0, 0.0
+        for j in range(j0, j1 + 1):
+            y = y0 + j * cell
+            lo, hi = _row_span(ax, ay, bx, by, reach, y)
+            if lo > hi:
+                continue
+            i0 = max(0, int(math.ceil((lo - x0) / cell)))
+            i1 = min(columns - 1, int(math.floor((hi - x0) / cell)))
+            u = (x0 + i0 * cell - ax) * tx + (y - ay) * ty
+            v = (y - ay) * tx - (x0 + i0 * cell - ax) * ty
+            for c in range(i0, i1 + 1):
+                ww = R * R - v * v
+                if ww >= 0.0:
+                    w = math.sqrt(ww)
+                    if kind == FLAT:
+                        h = _flat_height(az, m, L, u, w)
+                    elif kind == BALL:
+                        h = _ball_height(az, m, L, u, w, R)
+                    else:
+                        h = _vee_height(az, m, L, u, v, w, k, tip)
+                    if h < z[j, c]:
+                        drop = z[j, c] - h
+                        volume += drop
+                        most = max(most, drop)
+                        z[j, c] = h
+                u += cell * tx
+                v -= cell * ty
+        taken[i] += volume * cell * cell
+        deepest[i] = max(deepest[i], most)
+
+
+def warm() -> None:
+    """Compile, or load the compiled kernel."""
+    z = np.zeros((2, 2), np.float32)
+    sweep(z, 0.0, 0.0, 1.0, np.zeros((1, 6)), FLAT, 1.0, 1.0, 0.0, -1.0, np.zeros(1), np.zeros(1), 0, 2)

@@ -1,0 +1,102 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Where the zeros are, the sums of touching off, and whether everything fits the travel."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from gatepost.core.frames import Bed, Blank, Point, Transform, Work, bed_to_machine
+from gatepost.core.frames import Machine as MachineFrame
+from gatepost.core.job.model import Blank as BlankModel
+from gatepost.core.job.model import Machine, Setup, Zero
+from gatepost.core.motion import Moves
+from gatepost.core.working import Named, Working, working
+
+CORNERS = {"front left": (0, 0), "front right": (1, 0), "back left": (0, 1), "back right": (1, 1), "centre": (0.5, 0.5)}
+
+
+def datum(zero: Zero, blank: BlankModel) -> Point[Blank]:
+    """X0 Y0 in blank coordinates."""
+    if zero.xy == "mark":
+        return Point(zero.x, zero.y)
+    fx, fy = CORNERS[zero.xy]
+    return Point(fx * blank.length, fy * blank.width)
+
+
+def touch_place(zero: Zero, blank: BlankModel) -> Point[Blank]:
+    """Where Z is first touched, in blank coordinates: a chosen place, or the X0 Y0 mark itself."""
+    if zero.touch_x is not None and zero.touch_y is not None:
+        return Point(zero.touch_x, zero.touch_y)
+    return datum(zero, blank)
+
+
+def blank_to_bed(setup: Setup) -> Transform[Blank, Bed]:
+    """How the blank lies in a setup. Z is kept: the underside lies on the spoilboard."""
+    return Transform(setup.x, setup.y, 0.0)
+
+
+def work_to_bed(setup: Setup, blank: BlankModel, zero_height: float) -> Transform[Work, Bed]:
+    """Program coordinates on the bed. zero_height: the Z0 plane above the spoilboard, mm."""
+    mark = blank_to_bed(setup).apply(datum(setup.zero, blank))
+    return Transform(mark.x, mark.y, zero_height)
+
+
+def machine_zero(machine: Machine, stickout: float, work: Transform[Work, Bed]) -> Point[MachineFrame]:
+    """Machine coordinates at which the display is to read nought with a tool of this stickout."""
+    frame = bed_to_machine(machine.travel_x, machine.travel_y, machine.nose_at_home, stickout)
+    return frame.apply(work.apply(Point(0.0, 0.0, 0.0)))
+
+
+def z_from_contact(contact: float, gauge: str, thickness: float) -> Working:
+    """Z0 in machine coordinates from the coordinate at which a plate or paper was touched: contact less gauge."""
+    return working(f"contact - {gauge}", Named("contact", contact), Named(gauge, thickness))
+
+
+def edge_from_contact(contact: float, diameter: float, side: str) -> Working:
+    """An edge's coordinate from a touch with a pin or shank: half its diameter towards the edge.
+
+    side: ``low`` when the pin stands on the low-coordinate side of the edge, so that the edge lies above it.
+    """
+    sign = "+" if side == "low" else "-"
+    return working(f"contact {sign} diameter / 2", Named("contact", contact), Named("diameter", diameter))
+
+
+@dataclass(frozen=True)
+class OutOfTravel:
+    """Moves that leave the travel. axis: X, Y or Z; by: mm past the limit; end: which limit."""
+
+    axis: str
+    by: float
+    end: str
+    working: Working
+
+
+def travel_misfits(moves: Moves, machine: Machine, stickout: float) -> list[OutOfTravel]:
+    """Every axis on which moves (bed frame) leave the machine's travel, with how far.
+
+    stickout: tip below the nose, mm.
+    """
+    frame = bed_to_machine(machine.travel_x, machine.travel_y, machine.nose_at_home, stickout)
+    points = frame.apply_array(np.asarray(moves.points))
+    found: list[OutOfTravel] = []
+    for axis, travel, column in (("X", machine.travel_x, 0), ("Y", machine.travel_y, 1), ("Z", machine.travel_z, 2)):
+        high, low = float(points[:, column].max()), float(points[:, column].min())
+        if high > 1e-6:
+            found.append(OutOfTravel(axis, high, "home end", working("reach - limit", Named("reach", high), Named("limit", 0.0))))
+        if low < -travel - 1e-6:
+            sum_ = working("limit - reach", Named("limit", -travel), Named("reach", low))
+            found.append(OutOfTravel(axis, sum_.result, "far end", sum_))
+    return found
+
+
+def skew(first: float, second: float, apart: float) -> Working:
+    """Degrees by which an edge is turned, from two touches a distance apart along it."""
+    return working("atan((second - first) / apart)", Named("second", second), Named("first", first), Named("apart", apart), unit="angle")
+
+
+def push_of_far_end(angle: float, distance: float) -> float:
+    """How far the far end of an edge is to be pushed to be square, mm."""
+    return distance * math.tan(math.radians(angle))

@@ -1,0 +1,109 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What the Zero stage says."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
+from gatepost.core.frames import Machine as MachineFrame
+from gatepost.core.frames import Point
+from gatepost.core.job.model import Machine, Setup
+from gatepost.core.units import mm
+from gatepost.core.zero.datum import OutOfTravel, z_from_contact
+from gatepost.core.zero.trust import Axes, Axis, Trust
+
+STAGE = "zero"
+
+
+@dataclass(frozen=True)
+class Zeroed:
+    """What the zeros of a setup are judged on. mark, touch: bed XY; covered: hold over the mark or the touch."""
+
+    setup: Setup
+    machine: Machine
+    mark: tuple[float, float]
+    touch: tuple[float, float]
+    zero_height: float
+    expected: Point[MachineFrame]
+    misfits: tuple[tuple[str, OutOfTravel], ...]
+    covered_mark: str
+    covered_touch: str
+    touch_on_board: bool
+    spread: float
+    axes: Axes
+
+
+def report(z: Zeroed) -> Report:
+    """Figures and findings of one setup's zeros."""
+    findings = _place_findings(z) + _travel_findings(z)
+    where = z.setup.zero.xy if z.setup.zero.xy != "mark" else "a mark"
+    figures = (
+        Figure("X0 on the machine", z.expected.x, places=2),
+        Figure("Y0 on the machine", z.expected.y, places=2),
+        _z_figure(z),
+        Figure("Z0 above the bed", z.zero_height),
+        *(_trust_figure(name, axis) for name, axis in (("X", z.axes.x), ("Y", z.axes.y), ("Z", z.axes.z))),
+    )
+    fact = f"{where}, Z on {z.setup.zero.z}"
+    return Report(STAGE, fact, f"X0 Y0 at {where}, Z0 on the {z.setup.zero.z}", figures, tuple(findings), gate_of(tuple(findings)))
+
+
+def _z_figure(z: Zeroed) -> Figure:
+    contact = z.expected.z + z.setup.zero.gauge_thickness
+    sum_ = z_from_contact(contact, z.setup.zero.gauge, z.setup.zero.gauge_thickness)
+    return Figure("Z0 on the machine, first tool", sum_.result, working=sum_, places=2)
+
+
+def _trust_figure(name: str, axis: Axis) -> Figure:
+    level = {Trust.TRUSTED: Level.OK, Trust.PROVISIONAL: Level.CARE, Trust.LOST: Level.NOTE}[axis.trust]
+    return Figure(f"{name} is", f"{axis.trust.value}: {axis.why}", "words", level=level)
+
+
+def _place_findings(z: Zeroed) -> list[Finding]:
+    name = z.setup.name
+    said: list[Finding] = []
+    if z.covered_touch:
+        message = f"{z.covered_touch} covers the place where Z is touched. Choose a place clear of holds."
+        said.append(Finding("zero.touch-covered", Level.STOP, STAGE, message, name, place=Place(*z.touch)))
+    if z.covered_mark:
+        message = f"{z.covered_mark} covers the X0 Y0 mark: the tip can't be brought over it."
+        said.append(Finding("zero.mark-covered", Level.STOP, STAGE, message, name, place=Place(*z.mark)))
+    if z.setup.zero.z == "top" and not z.touch_on_board:
+        fix = Fix("set zero", {"setup": name, "touch_x": None, "touch_y": None}, "Touch at the X0 Y0 mark")
+        message = "Z0 is on the top, and the touch place is not on the board."
+        said.append(Finding("zero.touch-off-board", Level.STOP, STAGE, message, name, fixes=(fix,), place=Place(*z.touch)))
+    if z.setup.zero.z == "bed" and z.touch_on_board:
+        message = "Z0 is on the bed, and the touch place is under the board. Choose one on the open spoilboard."
+        fix = Fix("set zero", {"setup": name, "touch_x": None, "touch_y": None}, "Touch beside the board")
+        said.append(Finding("zero.touch-on-board", Level.STOP, STAGE, message, name, fixes=(fix,), place=Place(*z.touch)))
+    if not said:
+        message = "Mark and touch place can be reached and no hold covers them."
+        said.append(Finding("zero.in-reach", Level.OK, STAGE, message, name))
+    return said
+
+
+def _travel_findings(z: Zeroed) -> list[Finding]:
+    name = z.setup.name
+    if not z.misfits:
+        message = f"Every move fits the travel of {mm(z.machine.travel_x)} × {mm(z.machine.travel_y)} × {mm(z.machine.travel_z)}."
+        return [Finding("zero.fits", Level.OK, STAGE, message, name)]
+    worst: dict[str, tuple[str, OutOfTravel]] = {}
+    for program, misfit in z.misfits:
+        if misfit.axis not in worst or misfit.by > worst[misfit.axis][1].by:
+            worst[misfit.axis] = (program, misfit)
+    return [_travel_finding(z, program, misfit) for program, misfit in worst.values()]
+
+
+def _travel_finding(z: Zeroed, program: str, misfit: OutOfTravel) -> Finding:
+    message = f"{program} leaves the travel on {misfit.axis} by {mm(misfit.by)} at the {misfit.end}."
+    fixes: tuple[Fix, ...] = ()
+    if misfit.axis in "XY":
+        shift = -misfit.by if misfit.end == "home end" else misfit.by
+        where = {"X": ("x", z.setup.x + shift, z.setup.y), "Y": ("y", z.setup.x, z.setup.y + shift)}[misfit.axis]
+        x, y = (where[1], where[2])
+        way = {("X", True): "right", ("X", False): "left", ("Y", True): "back", ("Y", False): "forward"}[(misfit.axis, shift > 0)]
+        fixes = (Fix("place blank", {"setup": z.setup.name, "x": x, "y": y}, f"Lay the board {mm(misfit.by)} further {way}"),)
+    else:
+        message += " Choose a shorter tool, or grip it deeper."
+    return Finding("zero.travel", Level.STOP, STAGE, message, z.setup.name, misfit.working, fixes, about=misfit.axis)
