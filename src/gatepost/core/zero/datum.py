@@ -15,6 +15,7 @@ from gatepost.core.job.model import Machine, Setup, Zero
 from gatepost.core.motion import Moves
 from gatepost.core.working import Named, Working, working
 
+SLACK = 0.005  # mm; rounding of a program written in inches is no misfit
 CORNERS = {"front left": (0, 0), "front right": (1, 0), "back left": (0, 1), "back right": (1, 1), "centre": (0.5, 0.5)}
 
 
@@ -84,9 +85,9 @@ def travel_misfits(moves: Moves, machine: Machine, stickout: float) -> list[OutO
     found: list[OutOfTravel] = []
     for axis, travel, column in (("X", machine.travel_x, 0), ("Y", machine.travel_y, 1), ("Z", machine.travel_z, 2)):
         high, low = float(points[:, column].max()), float(points[:, column].min())
-        if high > 1e-6:
+        if high > SLACK:
             found.append(OutOfTravel(axis, high, "home end", working("reach - limit", Named("reach", high), Named("limit", 0.0))))
-        if low < -travel - 1e-6:
+        if low < -travel - SLACK:
             sum_ = working("limit - reach", Named("limit", -travel), Named("reach", low))
             found.append(OutOfTravel(axis, sum_.result, "far end", sum_))
     return found

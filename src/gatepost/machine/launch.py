@@ -1,0 +1,86 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Starts a simulated machine for a job, as a process of its own."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+import tempfile
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.model import Machine
+from gatepost.core.planned import Plan
+from gatepost.core.wood.field import HeightField
+
+
+@dataclass
+class Simulated:
+    """A running simulated machine."""
+
+    process: subprocess.Popen[str]
+    host: str
+    port: int
+    folder: Path
+
+    def end(self) -> None:
+        """End the process."""
+        self.process.terminate()
+        try:
+            self.process.wait(timeout=5)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+            self.process.wait()
+        if self.process.stdout is not None:
+            self.process.stdout.close()
+
+
+def profile_of(machine: Machine) -> dict[str, object]:
+    """The machine's profile, as the simulated machine takes it."""
+    return {
+        "travel": [machine.travel_x, machine.travel_y, machine.travel_z], "nose_at_home": machine.nose_at_home,
+        "rapid": [machine.rapid_xy, machine.rapid_xy, machine.rapid_z], "accel": [machine.accel_xy, machine.accel_xy, machine.accel_z],
+        "deviation": machine.deviation, "rpm": [machine.rpm_min, machine.rpm_max],
+    }  # fmt: skip
+
+
+def write_wood(field: HeightField, path: Path, x: float, y: float) -> None:
+    """Heights for the simulated machine: float32, NaN off the wood, bed coordinates. x, y: of the blank on the bed."""
+    np.save(path, np.where(field.wood, field.z, np.nan).astype(np.float32))
+    path.with_suffix(".json").write_text(json.dumps({"x0": field.x0 + x, "y0": field.y0 + y, "cell": field.cell}))
+
+
+def command(folder: Path, listen: str, speed: str, faults: list[str]) -> list[str]:
+    """The simulated machine's command line for a prepared folder."""
+    words = [sys.executable, "-m", "gatepost.machine.standins.server", "--listen", listen, "--speed", speed, "--keep", str(folder)]
+    if (folder / "wood.npy").exists():
+        words += ["--wood", str(folder / "wood.npy")]
+    if (folder / "profile.json").exists():
+        words += ["--profile", str(folder / "profile.json")]
+    return words + (["--fault", *faults] if faults else [])
+
+
+def prepare(plan: Plan, folder: Path) -> None:
+    """Write wood and profile of a plan's first setup for the simulated machine."""
+    first = plan.setups[0]
+    write_wood(first.start, folder / "wood.npy", first.setup.x, first.setup.y)
+    (folder / "profile.json").write_text(json.dumps(profile_of(plan.job.machine)))
+
+
+def start(plan: Plan, speed: str = "1", faults: list[str] | None = None, folder: Path | None = None) -> Simulated:
+    """Start a simulated machine with the plan's wood on its bed. Raises OperatorError when it won't start."""
+    folder = folder or Path(tempfile.mkdtemp(prefix="gatepost-machine-"))
+    prepare(plan, folder)
+    process = subprocess.Popen(command(folder, "127.0.0.1:0", speed, faults or []), stdout=subprocess.PIPE, text=True)
+    assert process.stdout is not None
+    line = process.stdout.readline()
+    if not line.startswith("listening "):
+        process.kill()
+        process.wait()
+        raise OperatorError("The simulated machine did not start. Run “gatepost machine” to see why.")
+    host, _, port = line.removeprefix("listening ").strip().rpartition(":")
+    return Simulated(process, host, int(port), folder)

@@ -1,0 +1,185 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The machine link as an engine without I/O: bytes in, frozen events out; commands in, bytes out.
+
+Newline-delimited JSON; docs/machine-link.md describes it. What may follow what stands in one table; an illegal
+command or message raises and changes nothing. Our mistakes are LinkMisuse, the peer's are PeerError.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Any
+
+LONGEST = 64 * 1024
+WINDOW = 64
+
+
+class LinkMisuse(Exception):
+    """We asked for something that is not possible now."""
+
+
+class PeerError(Exception):
+    """The machine said something that it may not say now, or that can't be read."""
+
+
+class State(StrEnum):
+    """What the link knows of the machine."""
+
+    GREETING = "greeting"
+    UNHOMED = "unhomed"
+    READY = "ready"
+    MOVING = "moving"  # homing, jogging, touching
+    RUNNING = "running"
+    PAUSED = "paused"
+    FAULTED = "faulted"
+    LOST = "lost"
+
+
+@dataclass(frozen=True)
+class Event:
+    """Something the machine said. kind: its word; data: the rest."""
+
+    kind: str
+    data: dict[str, Any] = field(default_factory=dict)
+
+
+ANY = tuple(State)
+LIVE = (State.UNHOMED, State.READY, State.MOVING, State.RUNNING, State.PAUSED, State.FAULTED)
+# command -> the states in which we may send it, and the state that it leads to (None: as before)
+COMMANDS: dict[str, tuple[tuple[State, ...], State | None]] = {
+    "hello": ((State.GREETING,), None),
+    "state": (LIVE, None),
+    "home": ((State.UNHOMED, State.READY, State.FAULTED), State.MOVING),
+    "jog": ((State.READY,), State.MOVING),
+    "touch": ((State.READY,), State.MOVING),
+    "zero": ((State.READY, State.PAUSED), None),
+    "fit": ((State.UNHOMED, State.READY, State.FAULTED), None),
+    "lay": ((State.UNHOMED, State.READY, State.FAULTED), None),
+    "spindle": ((State.READY, State.PAUSED), None),
+    "begin": ((State.READY,), State.RUNNING),
+    "block": ((State.RUNNING, State.PAUSED), None),
+    "feed": (LIVE, None),
+    "pause": ((State.RUNNING,), None),
+    "resume": ((State.PAUSED,), State.RUNNING),
+    "stop": (LIVE, None),
+    "save-wood": (LIVE, None),
+}
+# message -> the states in which it may come, and the state that it leads to (None: as before, "said": as it says)
+MESSAGES: dict[str, tuple[tuple[State, ...], State | str | None]] = {
+    "hello": ((State.GREETING,), None),
+    "state": ((State.GREETING, *LIVE), "said"),
+    "homed": ((State.MOVING,), State.READY),
+    "arrived": ((State.MOVING,), State.READY),
+    "set": ((State.READY, State.PAUSED), None),
+    "touched": ((State.MOVING,), State.READY),
+    "no-contact": ((State.MOVING,), State.READY),
+    "fitted": (LIVE, None),
+    "laid": (LIVE, None),
+    "saved": (LIVE, None),
+    "begun": ((State.RUNNING,), None),
+    "taken": ((State.RUNNING, State.PAUSED), None),
+    "done": ((State.RUNNING, State.PAUSED), None),
+    "pausing": ((State.RUNNING, State.PAUSED), None),
+    "paused": ((State.RUNNING, State.PAUSED), State.PAUSED),
+    "ended": ((State.RUNNING,), State.READY),
+    "stopped": (LIVE, State.READY),
+    "refused": ((State.GREETING, *LIVE), None),
+    "fault": (LIVE, State.FAULTED),
+}
+
+
+class Link:
+    """One connection's state. taken, done: last block numbers reported; sent: last sent."""
+
+    def __init__(self) -> None:
+        self.state = State.GREETING
+        self.sent = self.taken = self.done = 0
+        self._kept = b""
+
+    @property
+    def credits(self) -> int:
+        """How many more blocks may be sent now."""
+        return WINDOW - (self.sent - self.done)
+
+    def send(self, do: str, **values: Any) -> bytes:
+        """Bytes of a command. Raises LinkMisuse when it is not possible now."""
+        if do not in COMMANDS:
+            raise LinkMisuse(f"there is no command “{do}”")
+        allowed, after = COMMANDS[do]
+        if self.state not in allowed:
+            raise LinkMisuse(f"“{do}” is not possible while the machine is {self.state.value}")
+        if do == "block":
+            if self.credits <= 0:
+                raise LinkMisuse("the window is full")
+            values["n"] = self.sent + 1
+        line = (json.dumps({"do": do, **values}, ensure_ascii=False) + "\n").encode()
+        if len(line) > LONGEST:
+            raise LinkMisuse("the line is over 64 kB")
+        if do == "block":
+            self.sent += 1
+        if do == "begin":
+            self.sent = self.taken = self.done = 0
+        if after is not None:
+            self.state = after
+        return line
+
+    def receive(self, data: bytes) -> list[Event]:
+        """Events of bytes that came; a part of a line is kept. Raises PeerError, and the link is then lost."""
+        self._kept += data
+        *lines, self._kept = self._kept.split(b"\n")
+        if len(self._kept) > LONGEST:
+            self._lose("a line over 64 kB came")
+        return [self._event(line) for line in lines if line.strip()]
+
+    def lost(self) -> None:
+        """The connection is gone."""
+        self.state = State.LOST
+
+    def _lose(self, why: str) -> None:
+        self.state = State.LOST
+        raise PeerError(why)
+
+    def _event(self, line: bytes) -> Event:
+        try:
+            message = json.loads(line)
+        except ValueError:
+            self._lose("a line came that is not JSON")
+        if not isinstance(message, dict) or message.get("say") not in MESSAGES:
+            self._lose(f"an unknown message came: {line[:60]!r}")
+        kind = str(message.pop("say"))
+        allowed, after = MESSAGES[kind]
+        if self.state not in allowed:
+            self._lose(f"“{kind}” came while {self.state.value}")
+        self._count(kind, message)
+        if after == "said":
+            self._follow(message)
+        elif isinstance(after, State):
+            self.state = after
+        return Event(kind, message)
+
+    def _count(self, kind: str, message: dict[str, Any]) -> None:
+        n = message.get("n")
+        if kind in ("taken", "done"):
+            last = self.taken if kind == "taken" else self.done
+            limit = self.sent if kind == "taken" else self.taken
+            if n != last + 1 or n > limit:
+                self._lose(f"block {n} was reported {kind} after block {last}")
+            if kind == "taken":
+                self.taken = n
+            else:
+                self.done = n
+
+    def _follow(self, message: dict[str, Any]) -> None:
+        """A state message: believed for what the machine is, but a run stays a run until it ends."""
+        try:
+            said = State(message.get("state", ""))
+        except ValueError:
+            self._lose(f"an unknown state came: {message.get('state')!r}")
+        if said is State.MOVING and self.state in (State.RUNNING, State.PAUSED):
+            self.state = State.RUNNING
+        elif said is State.READY and self.state in (State.RUNNING, State.MOVING):
+            return  # a word of arrival or end is still to come
+        elif said in LIVE:
+            self.state = said

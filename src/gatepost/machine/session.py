@@ -1,0 +1,211 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A connection to a machine: sockets around the link's engine. Blocking calls for one thread; pause, stop and feed
+may be called from any other."""
+
+from __future__ import annotations
+
+import contextlib
+import socket
+import threading
+import time
+from collections.abc import Callable
+from typing import Any
+
+from gatepost.core.errors import OperatorError
+from gatepost.machine.link import Event, Link, LinkMisuse, PeerError, State
+
+SILENCE = 20.0  # s without a word before the link counts as lost
+Listener = Callable[[Event], None]
+
+
+class LinkLost(OperatorError):
+    """The connection is gone; the machine may still be moving."""
+
+
+class MachineRefused(OperatorError):
+    """The machine would not, or stopped with a fault."""
+
+
+class Session:
+    """One connection. listener: told every event, in the session's own thread."""
+
+    def __init__(self, host: str, port: int, listener: Listener | None = None, timeout: float = 5.0) -> None:
+        self._link = Link()
+        self._guard = threading.Lock()
+        self._listener = listener or (lambda event: None)
+        self._last: dict[str, Any] = {}
+        try:
+            self._socket = socket.create_connection((host, port), timeout=timeout)
+        except OSError as error:
+            raise LinkLost(f"No machine answers at {host}:{port} ({error.strerror or error}). Is it switched on?") from None
+        self._socket.settimeout(0.25)
+        self._send("hello")
+        self._until("state", timeout)
+
+    # -- what is known ---------------------------------------------------------------------------------
+
+    @property
+    def state(self) -> State:
+        """What the machine is doing, as far as the link knows."""
+        return self._link.state
+
+    @property
+    def last(self) -> dict[str, Any]:
+        """The last state message: machine, work, zero, spindle, feed, clock."""
+        return dict(self._last)
+
+    def close(self) -> None:
+        """Let go of the connection."""
+        self._link.lost()
+        with contextlib.suppress(OSError):
+            self._socket.close()
+
+    # -- from any thread -------------------------------------------------------------------------------
+
+    def pause(self) -> None:
+        """Ask the machine to pause. Nothing happens when no program runs."""
+        with contextlib.suppress(LinkMisuse):
+            self._send("pause")
+
+    def resume(self) -> None:
+        """Ask it to go on."""
+        with contextlib.suppress(LinkMisuse):
+            self._send("resume")
+
+    def stop(self) -> None:
+        """Ask it to stop, end the spindle and forget its queue. This is not an emergency stop."""
+        with contextlib.suppress(LinkMisuse):
+            self._send("stop")
+
+    def feed(self, percent: float) -> None:
+        """Feed override."""
+        with contextlib.suppress(LinkMisuse):
+            self._send("feed", percent=percent)
+
+    # -- from the session's own thread -------------------------------------------------------------------
+
+    def home(self) -> None:
+        """Home, and wait for it."""
+        self._send("home")
+        self._until("homed", 600.0)
+
+    def jog(self, **to: float) -> None:
+        """Go to machine coordinates, up and across before down."""
+        self._send("jog", **to)
+        self._until("arrived", 600.0)
+
+    def touch(self, to: float, feed: float, gauge: float) -> float:
+        """Lower until the plate closes; gives the machine Z of the contact."""
+        self._send("touch", to=to, feed=feed, gauge=gauge)
+        event = self._until(("touched", "no-contact"), 600.0)
+        if event.kind == "no-contact":
+            raise MachineRefused("The plate's circuit never closed. Lift, check clip and plate, and try again.")
+        return float(event.data["z"])
+
+    def zero(self, **at: float) -> None:
+        """Set work zero, machine coordinates."""
+        self._send("zero", **at)
+        self._until("set", 5.0)
+
+    def fit(self, tool: dict[str, Any]) -> None:
+        """Tell a simulated machine which bit is in its collet."""
+        self._send("fit", tool=tool)
+        self._until("fitted", 5.0)
+
+    def lay(self, dx: float, dy: float) -> None:
+        """Tell a simulated machine that the board was laid elsewhere."""
+        self._send("lay", dx=dx, dy=dy)
+        self._until("laid", 5.0)
+
+    def spin(self, rpm: float) -> None:
+        """Spindle on or off."""
+        self._send("spindle", rpm=rpm)
+        self._until("set", 5.0)
+
+    def save_wood(self, name: str) -> str:
+        """Ask a simulated machine to keep its wood; gives the file."""
+        self._send("save-wood", name=name)
+        return str(self._until("saved", 30.0).data["path"])
+
+    def run(self, text: str, progress: Callable[[int, int], None] | None = None) -> str:
+        """Send a program in a window of blocks; gives ``done`` or ``stopped``. progress: blocks done, of how many."""
+        blocks = [line for line in text.splitlines() if line.strip()]
+        self._send("begin")
+        self._until("begun", 5.0)
+        queue = iter(blocks)
+        waiting = next(queue, None)
+        while True:
+            while waiting is not None and self._link.credits > 0 and self._link.state in (State.RUNNING, State.PAUSED):
+                self._send("block", text=waiting)
+                waiting = next(queue, None)
+            for event in self._hear():
+                if event.kind == "done" and progress is not None:
+                    progress(int(event.data["n"]), len(blocks))
+                if event.kind == "ended":
+                    return "done"
+                if event.kind == "stopped":
+                    return "stopped"
+                self._raise_if_refused(event)
+
+    # -- inside ----------------------------------------------------------------------------------------
+
+    def _send(self, do: str, **values: Any) -> None:
+        with self._guard:
+            data = self._link.send(do, **values)
+            try:
+                self._socket.sendall(data)
+            except OSError as error:
+                self._link.lost()
+                raise LinkLost(f"The link to the machine is lost ({error.strerror or error}).") from None
+
+    def _hear(self, silence: float = SILENCE) -> list[Event]:
+        limit = time.monotonic() + silence
+        while True:
+            try:
+                data = self._socket.recv(65536)
+            except TimeoutError:
+                if time.monotonic() > limit:
+                    self._link.lost()
+                    raise LinkLost("The machine has not answered for a while: the link counts as lost. Look at the machine.") from None
+                if self._link.state in (State.RUNNING, State.PAUSED, State.MOVING):
+                    self._send("state")
+                continue
+            except OSError as error:
+                self._link.lost()
+                raise LinkLost(f"The link to the machine is lost ({error.strerror or error}). Look at the machine.") from None
+            if not data:
+                self._link.lost()
+                raise LinkLost("The machine closed the link. It may still be moving: look at it before anything else.")
+            with self._guard:
+                try:
+                    events = self._link.receive(data)
+                except PeerError as error:
+                    raise LinkLost(f"The machine said something that can't be right ({error}). The link is closed.") from None
+            for event in events:
+                if event.kind == "state":
+                    self._last = event.data
+                self._listener(event)
+            if events:
+                return events
+
+    def _until(self, kinds: str | tuple[str, ...], timeout: float) -> Event:
+        wanted = (kinds,) if isinstance(kinds, str) else kinds
+        limit = time.monotonic() + timeout
+        while time.monotonic() < limit:
+            found = None
+            for event in self._hear():
+                if event.kind in wanted:
+                    found = event
+                elif event.kind == "stopped" and found is None:
+                    raise MachineRefused("It was stopped.")
+                else:
+                    self._raise_if_refused(event)
+            if found is not None:
+                return found
+        raise LinkLost(f"The machine did not answer within {timeout:.0f} s.")
+
+    def _raise_if_refused(self, event: Event) -> None:
+        if event.kind == "refused" and event.data.get("do") not in ("pause", "resume", "feed", "state"):
+            raise MachineRefused(f"The machine refused “{event.data.get('do')}”: {event.data.get('reason')}.")
+        if event.kind == "fault":
+            raise MachineRefused(f"The machine stopped with a fault: {event.data.get('reason')}. Home it before going on.")

@@ -1,0 +1,529 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The simulated router: axes, spindle, limits, plate and wood, driven by messages and by ticks of its own clock."""
+
+from __future__ import annotations
+
+import json
+import math
+import random
+from collections import deque
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gatepost.machine.standins.blocks import Action, BadBlock, Modal, understand
+from gatepost.machine.standins.motion import march, stamp, thinned
+
+TICK = 0.001  # s
+CREDITS = 64
+FAULTS = ("drop link", "stall", "dead plate", "slow")
+KINDS = {"flat": 0, "surfacing": 0, "drill": 0, "ball": 1, "vee": 2}
+
+
+@dataclass
+class Profile:
+    """What the machine can do; mm, mm/min, mm/s²."""
+
+    travel: tuple[float, float, float] = (1200.0, 700.0, 130.0)
+    nose_at_home: float = 175.0
+    rapid: tuple[float, float, float] = (8000.0, 8000.0, 3000.0)
+    accel: tuple[float, float, float] = (500.0, 500.0, 250.0)
+    deviation: float = 0.02
+    rpm: tuple[float, float] = (6000.0, 24000.0)
+
+
+@dataclass
+class Wood:
+    """Wood on the bed: heights above the spoilboard over a grid, bed XY. NaN-free; -1e9 where there is none."""
+
+    z: np.ndarray
+    x0: float
+    y0: float
+    cell: float
+
+    @classmethod
+    def load(cls, path: Path) -> Wood:
+        """HEIGHTS.npy with HEIGHTS.json beside it (x0, y0, cell in bed coordinates)."""
+        frame = json.loads(path.with_suffix(".json").read_text("utf-8"))
+        z = np.load(path, allow_pickle=False).astype(np.float32)
+        return cls(np.where(np.isnan(z), np.float32(-1e9), z), float(frame["x0"]), float(frame["y0"]), float(frame["cell"]))
+
+    def under(self, x: float, y: float) -> float:
+        """Height of wood or spoilboard at a bed place."""
+        i, j = round((x - self.x0) / self.cell), round((y - self.y0) / self.cell)
+        if 0 <= j < self.z.shape[0] and 0 <= i < self.z.shape[1]:
+            return max(0.0, float(self.z[j, i])) if self.z[j, i] > -1e8 else 0.0
+        return 0.0
+
+
+@dataclass
+class Router:
+    """The machine. ``hear`` takes a message, ``advance`` lets time pass; both append to ``said``."""
+
+    profile: Profile = field(default_factory=Profile)
+    wood: Wood | None = None
+    faults: tuple[str, ...] = ()
+    seed: int = 7
+
+    def __post_init__(self) -> None:
+        chance = random.Random(self.seed)
+        self.said: deque[dict[str, Any]] = deque()
+        self.state = "unhomed"
+        self.reason = ""
+        self.at = np.array([-chance.uniform(100, 300), -chance.uniform(100, 300), -chance.uniform(5, 20)])
+        self.zero = np.zeros(3)
+        self.clock = 0.0
+        self.spindle = 0.0
+        self.override = 1.0
+        self.braking = False
+        self.ending = False
+        self.tool: dict[str, Any] = {"number": 0, "kind": "flat", "diameter": 3.0, "angle": 0.0, "tip": 0.0, "length": 40.0}
+        self.modal = Modal()
+        self.queue: deque[tuple[int, Action]] = deque()
+        self.loaded_to = 0  # the last block whose legs are loaded
+        self.taken = 0
+        self.done = 0
+        self.expect = self.at.copy()  # where the queue ends, machine coordinates
+        self.legs = np.zeros((0, 10))
+        self.owner: list[int] = []
+        self.walk = np.zeros(3)
+        self.dwell_left = 0.0
+        self.waiting = False
+        self.probe: dict[str, Any] | None = None
+        self.end_seen = False
+        self.moving_kind = ""
+
+    # -- messages ---------------------------------------------------------------------------------------
+
+    def hear(self, message: dict[str, Any]) -> None:
+        """Take one message. A refusal is said, and changes nothing."""
+        act = getattr(self, "_do_" + str(message.get("do", "")).replace("-", "_"), None)
+        if act is None:
+            self._refuse(message, "not a message that this machine knows")
+            return
+        try:
+            act(message)
+        except (KeyError, TypeError, ValueError) as error:
+            self._refuse(message, f"the message lacks or misspells {error}")
+
+    def _refuse(self, message: dict[str, Any], why: str) -> None:
+        self.said.append({"say": "refused", "do": str(message.get("do", ""))[:40], "n": message.get("n", 0), "reason": why})
+
+    def _do_hello(self, message: dict[str, Any]) -> None:
+        self.said.append({"say": "hello", "machine": "simulated router", "link": 1, "credits": CREDITS, "done": self.done})
+        self.tell()
+
+    def _do_state(self, message: dict[str, Any]) -> None:
+        self.tell()
+
+    def _do_home(self, message: dict[str, Any]) -> None:
+        if self.state not in ("unhomed", "ready", "faulted"):
+            return self._refuse(message, f"it is {self.state}")
+        self._forget()
+        self._go([tuple(np.array([self.at[0], self.at[1], 0.0])), (0.0, 0.0, 0.0)], "homing")
+        self.state = "moving"
+
+    def _do_fit(self, message: dict[str, Any]) -> None:
+        if self.state == "moving" or self.spindle:
+            return self._refuse(message, "the spindle must stand and nothing may move")
+        tool = message["tool"]
+        self.tool = {key: tool[key] for key in ("number", "kind", "diameter", "angle", "tip", "length")}
+        self.said.append({"say": "fitted", "number": self.tool["number"]})
+
+    def _do_lay(self, message: dict[str, Any]) -> None:
+        """The operator lays the board elsewhere on the bed: only a simulated machine can be told so."""
+        if self.wood is not None:
+            self.wood.x0 += float(message["dx"])
+            self.wood.y0 += float(message["dy"])
+        self.said.append({"say": "laid"})
+
+    def _do_zero(self, message: dict[str, Any]) -> None:
+        if self.state not in ("ready", "paused"):
+            return self._refuse(message, f"it is {self.state}")
+        for i, axis in enumerate("xyz"):
+            if axis in message:
+                self.zero[i] = float(message[axis])
+        self.said.append({"say": "set", "do": "zero"})
+        self.tell()
+
+    def _do_feed(self, message: dict[str, Any]) -> None:
+        self.override = min(2.0, max(0.1, float(message["percent"]) / 100.0))
+        self.tell()
+
+    def _do_jog(self, message: dict[str, Any]) -> None:
+        if self.state != "ready":
+            return self._refuse(message, f"it is {self.state}")
+        target = self.at.copy()
+        for i, axis in enumerate("xyz"):
+            if axis in message:
+                target[i] = float(message[axis])
+        if not self._inside(target):
+            return self._refuse(message, "that is past a soft limit")
+        high = np.array([self.at[0], self.at[1], max(self.at[2], target[2])])
+        over = np.array([target[0], target[1], high[2]])
+        self._go([tuple(high), tuple(over), tuple(target)], "jogging")
+        self.state = "moving"
+
+    def _do_spindle(self, message: dict[str, Any]) -> None:
+        if self.state not in ("ready", "paused"):
+            return self._refuse(message, f"it is {self.state}")
+        self.spindle = float(message["rpm"])
+        self.said.append({"say": "set", "do": "spindle"})
+        self.tell()
+
+    def _do_touch(self, message: dict[str, Any]) -> None:
+        """Lower slowly until the plate under the tip closes its circuit."""
+        if self.state != "ready" or self.spindle:
+            return self._refuse(message, "it must be ready, with the spindle standing")
+        x, y, _ = self.tip()
+        surface = self.wood.under(x, y) if self.wood is not None else 0.0
+        gauge = float(message["gauge"])
+        contact = surface + gauge - self.profile.nose_at_home + self.tool["length"]
+        low = max(float(message["to"]), -self.profile.travel[2])
+        dead = "dead plate" in self.faults
+        self.probe = {"contact": contact if contact >= low and contact <= self.at[2] and not dead else None}
+        target = self.at.copy()
+        target[2] = self.probe["contact"] if self.probe["contact"] is not None else low
+        self._go([tuple(target)], "touching", float(message["feed"]))
+        self.state = "moving"
+
+    def _do_begin(self, message: dict[str, Any]) -> None:
+        """A program begins: its blocks are numbered from 1."""
+        if self.state != "ready":
+            return self._refuse(message, f"it is {self.state}")
+        self._forget()
+        self.said.append({"say": "begun"})
+
+    def _do_block(self, message: dict[str, Any]) -> None:
+        n = int(message["n"])
+        if self.state not in ("ready", "moving", "paused") or (self.state == "moving" and self.moving_kind != "running"):
+            return self._refuse(message, f"it is {self.state}")
+        if n != self.taken + 1:
+            return self._refuse(message, f"block {self.taken + 1} was expected")
+        if n - self.done > CREDITS:
+            return self._refuse(message, f"more than {CREDITS} blocks in flight")
+        try:
+            action = understand(str(message["text"]), self.modal, tuple(self.expect - self.zero))
+            self._plan(action)
+        except BadBlock as error:
+            self.fault(f"block {n}: {error}")
+            return None
+        self.taken = n
+        self.queue.append((n, action))
+        self.end_seen = self.end_seen or action.kind == "end"
+        self.said.append({"say": "taken", "n": n})
+        if self.state == "ready":
+            self.state, self.moving_kind = "moving", "running"
+
+    def _do_pause(self, message: dict[str, Any]) -> None:
+        if self.state == "moving" and self.moving_kind == "running":
+            self.braking = True
+            self.said.append({"say": "pausing"})
+        else:
+            self._refuse(message, f"it is {self.state}")
+
+    def _do_resume(self, message: dict[str, Any]) -> None:
+        if self.state != "paused":
+            return self._refuse(message, f"it is {self.state}")
+        self.braking = self.waiting = False
+        self.state, self.moving_kind = "moving", "running"
+        self.tell()
+
+    def _do_stop(self, message: dict[str, Any]) -> None:
+        self.ending = self.braking = True
+        if self.state in ("paused", "ready"):
+            self._stopped()
+
+    # -- planning -----------------------------------------------------------------------------------------
+
+    def _plan(self, action: Action) -> None:
+        for leg in action.legs:
+            target = np.array(leg)
+            if action.machine:
+                target = np.where(action.axes, target, self.expect)
+            else:
+                target = target + self.zero
+            if not self._inside(target):
+                where = ", ".join(f"{a}{v:.2f}" for a, v in zip("XYZ", target))
+                raise BadBlock(f"it leaves the travel at machine {where}")
+            self.expect = target
+
+    def _inside(self, target: np.ndarray) -> bool:
+        low = -np.array(self.profile.travel)
+        return bool((target <= 0.01).all() and (target >= low - 0.01).all())
+
+    def _forget(self) -> None:
+        self.queue.clear()
+        self.legs, self.owner = np.zeros((0, 10)), []
+        self.walk[:] = 0.0
+        self.taken = self.done = 0
+        self.expect = self.at.copy()
+        self.modal = Modal()
+        self.braking = self.ending = self.end_seen = self.waiting = False
+        self.dwell_left = 0.0
+
+    def _go(self, places: list[tuple[float, ...]], kind: str, feed: float = 0.0) -> None:
+        self.moving_kind = kind
+        self.legs, self.owner = np.zeros((0, 10)), []
+        self.walk[:] = 0.0
+        here = self.at
+        rows = []
+        for place in places:
+            row = self._leg(here, np.array(place), feed == 0.0, feed)
+            if row is not None:
+                rows.append(row)
+                here = np.array(place)
+        self.legs = np.array(rows).reshape(-1, 10)
+        self.expect = here.copy()
+
+    def _leg(self, a: np.ndarray, b: np.ndarray, rapid: bool, feed: float) -> list[float] | None:
+        way = b - a
+        length = float(math.sqrt(float(way @ way)))
+        if length < 1e-9:
+            return None
+        u = way / length
+        fastest = min(self.profile.rapid[i] / 60.0 / abs(u[i]) for i in range(3) if abs(u[i]) > 1e-12)
+        reach = min(self.profile.accel[i] / abs(u[i]) for i in range(3) if abs(u[i]) > 1e-12)
+        speed = fastest if rapid else min(feed / 60.0, fastest)
+        return [*a, *u, length, speed, reach, 1.0 if rapid else 0.0]
+
+    # -- time ---------------------------------------------------------------------------------------------
+
+    @property
+    def hungry(self) -> bool:
+        """Whether it would run dry of blocks it has not been sent yet: time then waits for them."""
+        return self.moving_kind == "running" and not self.end_seen and self.taken - self.done < CREDITS // 2
+
+    def advance(self, seconds: float) -> float:
+        """Let time pass; gives the seconds that passed."""
+        if self.state != "moving":
+            return 0.0
+        if self.moving_kind == "running":
+            return self._run(seconds)
+        used = self._march(seconds, self.braking)
+        if self.walk[0] >= len(self.legs) or (self.braking and self.walk[2] == 0.0):
+            self._arrived()
+        return used
+
+    def _arrived(self) -> None:
+        kind, self.moving_kind = self.moving_kind, ""
+        if self.ending:
+            self._stopped()
+            return
+        self.state = "ready"
+        if kind == "homing":
+            self.said.append({"say": "homed"})
+        if kind == "touching" and self.probe is not None:
+            if self.probe["contact"] is None:
+                self.said.append({"say": "no-contact", "z": float(self.at[2])})
+            else:
+                self.said.append({"say": "touched", "z": float(self.at[2])})
+            self.probe = None
+        if kind == "jogging":
+            self.said.append({"say": "arrived"})
+        self.tell()
+
+    def _run(self, seconds: float) -> float:
+        passed = 0.0
+        while passed < seconds and self.state == "moving":
+            if self.braking and self.walk[2] == 0.0:
+                self._stopped() if self.ending else self._paused()
+                break
+            if self.dwell_left > 0:
+                step = min(self.dwell_left, seconds - passed)
+                self.dwell_left -= step
+                self.clock += step
+                passed += step
+                if self.dwell_left <= 1e-12:
+                    self._finish_head()
+                continue
+            if len(self.legs) == int(self.walk[0]) and not self._next():
+                break
+            if self.dwell_left > 0:
+                continue
+            used = self._march(seconds - passed, self.braking)
+            passed += used
+            self._report_done()
+            if used == 0.0 and len(self.legs) > int(self.walk[0]):
+                break
+        return passed
+
+    def _next(self) -> bool:
+        """Take what stands at the head of the queue: words at once, moves as legs. False when there is nothing."""
+        self._report_done()
+        if not self.queue:
+            return False
+        n, action = self.queue[0]
+        if action.kind == "legs":
+            self._load_legs()
+            return True
+        if action.kind == "dwell" and action.value > 0:
+            self.dwell_left = action.value
+            return True
+        if action.kind == "wait":
+            self._finish_head()
+            self.waiting = True
+            self._paused()
+            return False
+        if action.kind == "spindle":
+            if action.value and not self.profile.rpm[0] - 1 <= action.value <= self.profile.rpm[1] + 1:
+                self.fault(f"block {n}: the spindle does not turn at {action.value:.0f}")
+                return False
+            self.spindle = action.value
+        if action.kind == "tool" and int(action.value) != int(self.tool["number"]):
+            self.fault(f"block {n}: tool {int(action.value)} is asked for, tool {int(self.tool['number'])} is fitted")
+            return False
+        self._finish_head()
+        if action.kind == "end":
+            self.spindle = 0.0
+            self.state, self.moving_kind = "ready", ""
+            self.said.append({"say": "ended"})
+            self.tell()
+            return False
+        return True
+
+    def _finish_head(self) -> None:
+        n, _ = self.queue.popleft()
+        self.done = n
+        self.said.append({"say": "done", "n": n})
+
+    def _load_legs(self) -> None:
+        """Legs of all moves that stand in the queue before its next word."""
+        rows, owner = [], []
+        here = self.at.copy()
+        for n, action in self.queue:
+            if action.kind == "nothing":
+                continue
+            if action.kind != "legs":
+                break
+            for leg in action.legs:
+                target = np.where(action.axes, np.array(leg), here) if action.machine else np.array(leg) + self.zero
+                row = self._leg(here, target, action.rapid, action.feed)
+                if row is not None:
+                    rows.append(row)
+                    owner.append(n)
+                    here = target
+            owner_last = n
+        self.legs = np.array(rows).reshape(-1, 10)
+        self.owner = owner
+        self.walk[0], self.walk[1] = 0.0, 0.0
+        if not rows:
+            while self.queue and self.queue[0][0] <= owner_last:
+                self._finish_head()
+        self.loaded_to = owner_last
+
+    def _extend(self) -> None:
+        """Take moves that arrived since into the legs, so that the look-ahead sees them."""
+        at = int(self.walk[0])
+        if not self.owner or self.queue[-1][0] == self.loaded_to:
+            return
+        here = self.legs[-1, :3] + self.legs[-1, 3:6] * self.legs[-1, 6]
+        rows = []
+        for n, action in self.queue:
+            if n <= self.loaded_to or action.kind == "nothing":
+                continue
+            if action.kind != "legs":
+                break
+            for leg in action.legs:
+                target = np.where(action.axes, np.array(leg), here) if action.machine else np.array(leg) + self.zero
+                row = self._leg(here, target, action.rapid, action.feed)
+                if row is not None:
+                    rows.append(row)
+                    self.owner.append(n)
+                    here = target
+            self.loaded_to = n
+        if rows:
+            self.legs = np.vstack([self.legs[at:], np.array(rows)])
+            self.owner = self.owner[at:]
+            self.walk[0] = 0.0
+
+    def _report_done(self) -> None:
+        """Blocks whose last leg lies behind are done."""
+        at = int(self.walk[0])
+        current = self.owner[at] if at < len(self.owner) else math.inf
+        while self.queue and self.queue[0][1].kind in ("legs", "nothing") and self.queue[0][0] < current:
+            n, action = self.queue[0]
+            if action.kind == "legs" and (not self.owner or n > self.loaded_to):
+                break
+            if action.kind == "nothing" and at < len(self.owner) and n > current:
+                break
+            self._finish_head()
+        if at >= len(self.owner):
+            self.legs, self.owner = np.zeros((0, 10)), []
+            self.walk[0], self.walk[1] = 0.0, 0.0
+
+    def _march(self, seconds: float, braking: bool) -> float:
+        if self.moving_kind == "running" and self.queue:
+            self._extend()
+        ticks = max(1, math.ceil(seconds / TICK - 1e-9))
+        trace = np.empty((ticks, 4))
+        before = self.at.copy()
+        used, _ = march(self.legs, self.walk, self.override, braking, TICK, ticks, self.profile.deviation, trace)
+        if used:
+            self.at = trace[used - 1, :3].copy()
+            self.clock += used * TICK
+            self._cut(np.vstack([before, trace[:used, :3]]))
+        return used * TICK
+
+    def tip(self) -> np.ndarray:
+        """The tip on the bed."""
+        return self._tips(self.at[None, :])[0]
+
+    def _tips(self, places: np.ndarray) -> np.ndarray:
+        shift = np.array([self.profile.travel[0], self.profile.travel[1], self.profile.nose_at_home - self.tool["length"]])
+        return places + shift
+
+    def _cut(self, places: np.ndarray) -> None:
+        if self.wood is None or self.moving_kind == "touching":
+            return
+        path = self._tips(places)
+        if path[:, 2].min() > self.wood.z.max():
+            return
+        t = self.tool
+        slope = 1.0 / math.tan(math.radians(t["angle"] / 2.0)) if t["kind"] == "vee" else 1.0
+        shape = (KINDS[t["kind"]], t["diameter"] / 2.0, slope, t["tip"] / 2.0)
+        path = thinned(path, 0.5 * self.wood.cell)
+        z = self.wood.z if self.spindle else self.wood.z.copy()
+        worst = stamp(z, self.wood.x0, self.wood.y0, self.wood.cell, path, *shape)
+        if worst > 0.05 and not self.spindle:
+            self.fault("the tool ran into the wood with the spindle standing")
+
+    # -- ends ---------------------------------------------------------------------------------------------
+
+    def _paused(self) -> None:
+        self.state, self.braking = "paused", False
+        self.said.append({"say": "paused", "n": self.done})
+        self.tell()
+
+    def _stopped(self) -> None:
+        done = self.done
+        self._forget()
+        self.done = done
+        self.spindle = 0.0
+        self.state = "ready" if self.state != "unhomed" else "unhomed"
+        self.moving_kind = ""
+        self.said.append({"say": "stopped", "n": done})
+        self.tell()
+
+    def fault(self, reason: str) -> None:
+        """Something is wrong: it stands, the spindle stops, the queue is gone, and it must be homed."""
+        done = self.done
+        self._forget()
+        self.done = done
+        self.spindle = 0.0
+        self.state, self.reason, self.moving_kind = "faulted", reason, ""
+        self.said.append({"say": "fault", "reason": reason, "n": done})
+        self.tell()
+
+    def tell(self) -> None:
+        """Say where it is and what it does."""
+        self.said.append(
+            {
+                "say": "state", "state": self.state, "machine": [round(float(v), 4) for v in self.at],
+                "work": [round(float(v), 4) for v in self.at - self.zero], "zero": [round(float(v), 4) for v in self.zero],
+                "spindle": self.spindle, "feed": round(self.override * 100), "clock": round(self.clock, 3),
+                "taken": self.taken, "done": self.done, "reason": self.reason if self.state == "faulted" else "",
+            }
+        )  # fmt: skip

@@ -1,0 +1,154 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The simulated machine as a process of its own: newline-delimited JSON over TCP, one client at a time.
+
+    python -m gatepost.machine.standins.server --listen 127.0.0.1:0 --speed max --wood HEIGHTS.npy --profile FILE
+"""
+
+from __future__ import annotations
+
+import argparse
+import asyncio
+import contextlib
+import json
+import math
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+
+from gatepost.machine.standins.router import FAULTS, Profile, Router, Wood
+
+LONGEST = 64 * 1024
+SAY_EVERY = 0.05  # s between states while moving
+
+
+class Server:
+    """Holds the machine, lets its time pass, and talks to whoever is connected."""
+
+    def __init__(self, router: Router, speed: float, keep: Path | None) -> None:
+        self.router = router
+        self.speed = speed
+        self.keep = keep
+        self.writer: asyncio.StreamWriter | None = None
+        self.wake = asyncio.Event()
+        self.heard = 0
+
+    async def client(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        """Serve one client until it goes; another meanwhile is told so and closed."""
+        if self.writer is not None:
+            writer.write(b'{"say": "refused", "do": "", "n": 0, "reason": "another desk is connected"}\n')
+            writer.close()
+            return
+        self.writer = writer
+        try:
+            while True:
+                line = await reader.readline()
+                if not line or len(line) > LONGEST:
+                    break
+                self._take(line)
+                if "drop link" in self.router.faults and self.heard > 200:
+                    break
+        except (ConnectionError, ValueError, asyncio.LimitOverrunError):
+            pass
+        finally:
+            self.writer = None
+            if self.router.state == "moving":
+                self.router.braking = True  # nobody is there: come to a stand, keep the queue
+            with contextlib.suppress(ConnectionError):
+                writer.close()
+
+    def _take(self, line: bytes) -> None:
+        self.heard += 1
+        try:
+            message = json.loads(line)
+        except ValueError:
+            message = None
+        if not isinstance(message, dict):
+            self.router.said.append({"say": "refused", "do": "", "n": 0, "reason": "that is not a JSON object"})
+        elif message.get("do") == "save-wood":
+            self._save(str(message.get("name", "wood")))
+        else:
+            self.router.hear(message)
+        if "stall" in self.router.faults and self.router.taken > 100 and self.router.state == "moving":
+            self.router.fault("the Z drive has stalled")
+        self._flush()
+        self.wake.set()
+
+    def _save(self, name: str) -> None:
+        wood = self.router.wood
+        if self.keep is None or wood is None or "/" in name or name.startswith("."):
+            self.router.said.append({"say": "refused", "do": "save-wood", "n": 0, "reason": "no folder was named to keep wood in"})
+            return
+        path = self.keep / f"{name}.npy"
+        np.save(path, np.where(wood.z > -1e8, wood.z, np.nan).astype(np.float32))
+        path.with_suffix(".json").write_text(json.dumps({"x0": wood.x0, "y0": wood.y0, "cell": wood.cell}))
+        self.router.said.append({"say": "saved", "path": str(path)})
+
+    def _flush(self) -> None:
+        out = []
+        while self.router.said:
+            out.append(json.dumps(self.router.said.popleft()))
+        if out and self.writer is not None and not self.writer.is_closing():
+            self.writer.write(("\n".join(out) + "\n").encode())
+
+    async def run(self) -> None:
+        """Let the machine's time pass at its speed; with nothing to do, sleep until spoken to."""
+        last = told = time.monotonic()
+        fed = self.heard
+        idle_since = last
+        while True:
+            now = time.monotonic()
+            if self.router.state != "moving":
+                self.wake.clear()
+                with contextlib.suppress(asyncio.TimeoutError):
+                    await asyncio.wait_for(self.wake.wait(), 0.2)
+                last = idle_since = time.monotonic()
+                continue
+            if self.heard != fed:
+                fed, idle_since = self.heard, now
+            if self.speed != 1.0 and self.router.hungry and not self.router.braking and now - idle_since < 0.5:
+                await asyncio.sleep(0.0005)  # hurried time waits for blocks on their way; real time would not
+                last = time.monotonic()
+                continue
+            span = 2.0 if math.isinf(self.speed) else max((now - last) * self.speed, 0.001)
+            self.router.advance(min(span, 5.0))
+            last = now
+            if now - told > SAY_EVERY and self.router.state == "moving":
+                self.router.tell()
+                told = now
+            self._flush()
+            await asyncio.sleep(0.0 if math.isinf(self.speed) else 0.004)
+
+
+async def serve(router: Router, host: str, port: int, speed: float, keep: Path | None) -> None:
+    """Listen, say where, and serve until ended."""
+    server = Server(router, speed, keep)
+    listening = await asyncio.start_server(server.client, host, port, limit=LONGEST)
+    where = listening.sockets[0].getsockname()
+    print(f"listening {where[0]}:{where[1]}", flush=True)
+    async with listening:
+        await server.run()
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run the simulated machine."""
+    parser = argparse.ArgumentParser(prog="simulated-machine", description=__doc__)
+    parser.add_argument("--listen", default="127.0.0.1:0")
+    parser.add_argument("--speed", default="1")
+    parser.add_argument("--wood", type=Path)
+    parser.add_argument("--profile", type=Path)
+    parser.add_argument("--keep", type=Path)
+    parser.add_argument("--fault", nargs="*", default=[], choices=FAULTS)
+    asked = parser.parse_args(arguments)
+    profile = Profile(**json.loads(asked.profile.read_text("utf-8"))) if asked.profile else Profile()
+    host, _, port = asked.listen.rpartition(":")
+    speed = math.inf if asked.speed == "max" else float(asked.speed)
+    router = Router(profile, Wood.load(asked.wood) if asked.wood else None, tuple(asked.fault))
+    with contextlib.suppress(KeyboardInterrupt):
+        asyncio.run(serve(router, host or "127.0.0.1", int(port), speed, asked.keep))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
