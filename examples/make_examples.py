@@ -12,7 +12,7 @@ from gatepost.core.job.file import Document, save
 from gatepost.core.job.model import Glyph, Job
 from gatepost.core.tools.table import shipped_tools
 
-HERE = Path(__file__).parent
+HERE = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples"
 
 
 def edit(job: Job, command: str, /, **values: Any) -> Job:

@@ -1,0 +1,201 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Checks and sweeps of files for the command line."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gatepost.core.errors import OperatorError, UnusableFile
+from gatepost.core.export import plan_json
+from gatepost.core.hold.clearance import clearance, sections
+from gatepost.core.job.file import load, write_whole
+from gatepost.core.job.model import Job, Tool
+from gatepost.core.plan import cutter_of, drive_of, field_cell, plan
+from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.program.read import Program, read
+from gatepost.core.program.time import move_seconds
+from gatepost.core.tolerances import CLEARANCE
+from gatepost.core.wood.field import OUTSIDE, HeightField, cut
+from gatepost.core.wood.report import RAPID_BITE
+from gatepost.core.zero.datum import travel_misfits
+
+FINEST = 16_000_000  # cells of a sweep asked for by name
+Say = Callable[[str], None]
+
+
+def check(file: Path, job: Path | None, as_json: bool, say: Say, show: Callable[[Any], None]) -> int:
+    """0 sound, 1 a stop stands, 2 unusable."""
+    if file.suffix == ".gatepost":
+        document = load(file)
+        reckoned = plan(document.job, document.journal)
+        values = plan_json(reckoned, [])
+        if as_json:
+            show({"file": str(file), "sound": not reckoned.stops, "findings": values["findings"], "questions": values["questions"]})
+        else:
+            for f in values["findings"]:
+                if f["level"] != "ok":
+                    print(f"{f['level']}\t{f['code']}\t{f['message']}")
+        return 1 if reckoned.stops else 0
+    complaints = program_complaints(file, job)
+    stop = any(c["level"] == "stop" for c in complaints)
+    if as_json:
+        show({"file": str(file), "sound": not stop, "findings": complaints})
+    else:
+        for c in complaints:
+            print(f"{c['level']}\t{c['code']}\t{c['message']}")
+    return 1 if stop else 0
+
+
+def read_text(path: Path) -> str:
+    """A program's text. Raises UnusableFile."""
+    try:
+        data = path.read_bytes()
+    except OSError as error:
+        raise UnusableFile(f"{path.name} can't be opened: {error.strerror or error}.") from None
+    if b"\x00" in data[:4096]:
+        raise UnusableFile(f"{path.name} is not a program: it is not text.")
+    return data.decode("utf-8", "replace")
+
+
+def program_complaints(path: Path, job: Path | None) -> list[dict[str, Any]]:
+    """What is wrong with a program, alone or against a job."""
+    text = read_text(path)
+    program = read(text)
+    out = [_said("stop", "program.line", f"line {c.line}: {c.reason}") for c in program.complaints[:50]]
+    if program.barred:
+        out.append(_said("stop", "program.barred", f"it says that it is not to be run: {program.barred}"))
+    if not len(program.moves):
+        out.append(_said("stop", "program.empty", "it moves nothing"))
+    spread = np.ptp(program.moves.points[1:, :2], axis=0) if len(program.moves) > 1 else np.zeros(2)
+    if 0 < spread.max() < 12.0 and program.units == "inch":
+        out.append(_said("care", "program.units", "in inches it would be tiny: are its units mm?"))
+    if spread.max() > 3000:
+        out.append(_said("care", "program.units", "it is over three metres across: are its units inches?"))
+    if job is not None and not program.complaints:
+        out += _against_job(program, text, job)
+    return out
+
+
+def _said(level: str, code: str, message: str) -> dict[str, Any]:
+    return {"level": level, "code": code, "message": message}
+
+
+def _against_job(program: Program, text: str, job: Path) -> list[dict[str, Any]]:
+    document = load(job)
+    reckoned = plan(document.job, document.journal)
+    if program.fingerprint and program.fingerprint != reckoned.fingerprint:
+        return [_said("stop", "program.fingerprint", f"it was written for plan {program.fingerprint}, and this job's plan is {reckoned.fingerprint}")]
+    setup = setup_of(reckoned, program, None)
+    tool = tool_of(reckoned.job, program, None)
+    if not program.fingerprint:
+        out = [_said("care", "program.unknown", "it carries no plan's fingerprint: made elsewhere, checked as it is")]
+    else:
+        out = []
+    moves = read(text, home=home_of(reckoned, setup, tool)).moves
+    d = setup.datum
+    on_bed = moves.moved(d[0] + setup.setup.x, d[1] + setup.setup.y, setup.zero_height)
+    for misfit in travel_misfits(on_bed, reckoned.job.machine, tool.length):
+        out.append(_said("stop", "zero.travel", f"it leaves the travel on {misfit.axis} by {misfit.by:.2f} mm"))
+    for gap in clearance(on_bed, sections(tool, reckoned.job.machine), list(setup.solids), CLEARANCE):
+        level = "stop" if gap.gap < 0 else "care"
+        out.append(_said(level, "hold.clearance", f"its {gap.tool_part} comes within {gap.gap:.2f} mm of {gap.hold}'s {gap.part}"))
+    swept = cut(setup.start, moves.moved(*d, setup.zero_height), cutter_of(tool))
+    if (swept.deepest[moves.rapid] > RAPID_BITE).any() and reckoned.setups[0].start is setup.start and tool is setup.programs[0].tool:
+        out.append(_said("stop", "wood.rapid", "a rapid ploughs wood"))
+    return out
+
+
+def setup_of(reckoned: Plan, program: Program, asked: str | None) -> PlannedSetup:
+    """The setup a program is for: as asked, as it says, else the last."""
+    if asked is not None:
+        found = reckoned.setup(asked)
+        if found is None:
+            raise OperatorError(f"The plan has no setup “{asked}”; it has {', '.join(s.name for s in reckoned.setups)}.")
+        return found
+    for comment in program.comments:
+        if comment.startswith("GATEPOST"):
+            for setup in reckoned.setups:
+                if f" - {setup.name} - " in comment:
+                    return setup
+    return reckoned.setups[-1]
+
+
+def tool_of(job: Job, program: Program, asked: int | None) -> Tool:
+    """The tool a program is for: as asked, else as it says. Raises OperatorError."""
+    number = asked if asked is not None else (program.tools[0] if program.tools else None)
+    if number is None:
+        raise OperatorError("The program names no tool. Say which with --tool N.")
+    return job.tool(number)
+
+
+def home_of(reckoned: Plan, setup: PlannedSetup, tool: Tool) -> tuple[float, float, float]:
+    """Machine zero in a setup's work coordinates."""
+    m = reckoned.job.machine
+    return (
+        m.travel_x - setup.datum[0] - setup.setup.x, m.travel_y - setup.datum[1] - setup.setup.y,
+        m.nose_at_home - tool.length - setup.zero_height,
+    )  # fmt: skip
+
+
+def start_field(reckoned: Plan, setup: PlannedSetup, cell: float) -> HeightField:
+    """A setup's wood at its start, as fine as asked."""
+    if abs(cell - setup.start.cell) < 1e-12:
+        return setup.start
+    again = plan(reckoned.job, None, cell=cell).setup(setup.name)
+    assert again is not None
+    return again.start
+
+
+def simulate(programs: list[Path], job: Path, setup_name: str | None, tool_number: int | None, cell: float | None, heights: Path | None, picture: Path | None) -> dict[str, Any]:
+    """Sweep programs one after another over a setup's wood; heights come in work coordinates, NaN off the blank."""
+    document = load(job)
+    blank = document.job.blank
+    reckoned = plan(document.job, document.journal)
+    fine = cell or field_cell(blank.length, blank.width, FINEST)
+    said: list[str] = []
+    wood: HeightField | None = None
+    setup: PlannedSetup | None = None
+    seconds = 0.0
+    for path in programs:
+        text = read_text(path)
+        program = read(text)
+        if program.complaints:
+            worst = program.complaints[0]
+            raise UnusableFile(f"{path.name}, line {worst.line}: {worst.reason}.")
+        setup = setup_of(reckoned, program, setup_name)
+        tool = tool_of(document.job, program, tool_number)
+        if wood is None:
+            wood = start_field(reckoned, setup, fine)
+        moves = read(text, home=home_of(reckoned, setup, tool)).moves
+        swept = cut(wood, moves.moved(*setup.datum, setup.zero_height), cutter_of(tool))
+        if (swept.deepest[moves.rapid] > RAPID_BITE).any():
+            said.append(f"{path.name}: a rapid ploughs wood.")
+        wood = swept.after
+        seconds += float(move_seconds(moves, drive_of(document.job)).sum()) + program.dwell
+    assert wood is not None and setup is not None
+    return _written(wood, setup, heights, picture, said, seconds)
+
+
+def _written(wood: HeightField, setup: PlannedSetup, heights: Path | None, picture: Path | None, said: list[str], seconds: float) -> dict[str, Any]:
+    work = wood.moved(-setup.datum[0], -setup.datum[1], -setup.zero_height)
+    frame = {"x0": work.x0, "y0": work.y0, "cell": work.cell}
+    values: dict[str, Any] = {"setup": setup.name, **frame, "seconds": seconds, "said": said}
+    if heights is not None:
+        z = np.where(work.z > OUTSIDE / 2, work.z, np.nan).astype(np.float32)
+        with heights.open("wb") as out:
+            np.save(out, z)
+        write_whole(heights.with_suffix(".json"), (json.dumps(frame) + "\n").encode())
+        values |= {"heights": str(heights), "frame": str(heights.with_suffix(".json"))}
+    if picture is not None:
+        from gatepost.desk.view.pictures import gui, heights_picture
+        from gatepost.drawing.shade import shaded
+
+        gui()
+        heights_picture(shaded(wood), picture)
+        values["picture"] = str(picture)
+    return values

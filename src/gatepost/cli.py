@@ -1,0 +1,237 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The command line: the same core, for scripts and checks. Messages go to stderr, results to stdout."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from gatepost.core.errors import OperatorError, UnusableFile
+
+EXAMPLES = {
+    "plan": "gatepost plan lock-7-name-board.gatepost --out plan",
+    "check": "gatepost check lock-7-name-board.gatepost --json",
+    "simulate": "gatepost simulate plan/front-1-T4.nc --job lock-7-name-board.gatepost --heights wood.npy --picture wood.png",
+    "machine": "gatepost machine --wood lock-7-name-board.gatepost --listen 127.0.0.1:7007 --speed 10",
+    "run": "gatepost run lock-7-name-board.gatepost --speed max",
+    "log": "gatepost log show 3 --json",
+    "demo": "gatepost demo --out demo-results",
+}
+
+
+def say(words: str) -> None:
+    """A message for whoever is watching."""
+    print(words, file=sys.stderr, flush=True)
+
+
+def parser() -> argparse.ArgumentParser:
+    """All commands and their options."""
+    top = argparse.ArgumentParser(prog="gatepost", description="A bench companion for people who run a CNC wood router.",
+                                  epilog="Without a command it opens the window, with JOB if one is named.")  # fmt: skip
+    top.add_argument("--data", help="folder for Gatepost's own data (or GATEPOST_DATA)")
+    commands = top.add_subparsers(dest="command")
+
+    def add(name: str, words: str) -> argparse.ArgumentParser:
+        one = commands.add_parser(name, help=words, description=words, epilog=f"Example: {EXAMPLES.get(name, 'gatepost')}")
+        one.add_argument("--data", default=argparse.SUPPRESS, help=argparse.SUPPRESS)
+        return one
+
+    window = add("open", "open the window")
+    window.add_argument("job", nargs="?", type=Path)
+    window.add_argument("--theme", choices=("light", "dark"))
+    demo = add("demo", "open the demo job; with no display, run it all headless")
+    demo.add_argument("--out", type=Path, default=Path("demo-results"))
+    demo.add_argument("--headless", action="store_true")
+    plan = add("plan", "write programs, run sheet, pictures and plan.json (exit 1 while a stop stands)")
+    plan.add_argument("job", type=Path)
+    plan.add_argument("--out", type=Path, required=True)
+    plan.add_argument("--json", action="store_true")
+    plan.add_argument("--no-pictures", action="store_true")
+    check = add("check", "check a job or a program (0 sound, 1 a stop, 2 unusable)")
+    check.add_argument("file", type=Path)
+    check.add_argument("--job", type=Path)
+    check.add_argument("--json", action="store_true")
+    simulate = add("simulate", "sweep programs over a job's wood")
+    simulate.add_argument("programs", nargs="+", type=Path)
+    simulate.add_argument("--job", type=Path, required=True)
+    simulate.add_argument("--setup")
+    simulate.add_argument("--tool", type=int)
+    simulate.add_argument("--cell", type=float, help="mm; else the finest that suits the board")
+    simulate.add_argument("--heights", type=Path)
+    simulate.add_argument("--picture", type=Path)
+    simulate.add_argument("--json", action="store_true")
+    machine = add("machine", "be a simulated machine; prints “listening HOST:PORT”")
+    machine.add_argument("--wood", type=Path)
+    machine.add_argument("--listen", default="127.0.0.1:0")
+    machine.add_argument("--speed", default="1")
+    machine.add_argument("--fault", nargs="*", default=[])
+    run = add("run", "run a job on a machine (0 done, 1 refused, 2 unusable, 3 ended early)")
+    run.add_argument("job", type=Path)
+    run.add_argument("--machine")
+    run.add_argument("--speed", default="max")
+    run.add_argument("--yes", action="store_true", help="answer open questions, on a simulated machine only")
+    run.add_argument("--json", action="store_true")
+    log = add("log", "the logbook")
+    log.add_argument("what", nargs="?", default="list", choices=("list", "show", "export"))
+    log.add_argument("number", nargs="?", type=int)
+    log.add_argument("--json", action="store_true")
+    return top
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Run a command; gives the exit code."""
+    words = list(sys.argv[1:] if arguments is None else arguments)
+    known = ("open", "demo", "plan", "check", "simulate", "machine", "run", "log", "-h", "--help", "--data")
+    if not words or (words[0] not in known and not words[0].startswith("-")):
+        words.insert(0, "open")
+    if words[:1] == ["--data"] and (len(words) < 3 or words[2] not in known):
+        words.insert(2, "open")
+    asked = parser().parse_args(words)
+    if asked.data:
+        os.environ["GATEPOST_DATA"] = asked.data
+    table: dict[str, Callable[[argparse.Namespace], int]] = {
+        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "simulate": _simulate, "machine": _machine, "run": _run, "log": _log,
+    }  # fmt: skip
+    try:
+        return table[asked.command or "open"](asked)
+    except UnusableFile as error:
+        say(str(error))
+        return 2
+    except OperatorError as error:
+        say(str(error))
+        return 2 if asked.command in ("check", "simulate", "log") else 1
+    except KeyboardInterrupt:
+        say("Ended by the keyboard.")
+        return 130
+
+
+def show(value: Any) -> None:
+    """One JSON document on stdout."""
+    print(json.dumps(value, ensure_ascii=False, indent=1))
+
+
+def _open(asked: argparse.Namespace) -> int:
+    from gatepost.desk.shell.app import open_window
+
+    return open_window(asked.job, asked.theme)
+
+
+def _plan(asked: argparse.Namespace) -> int:
+    from gatepost.core.job.file import load
+    from gatepost.core.plan import plan
+    from gatepost.outputs import write_all
+
+    document = load(asked.job)
+    reckoned = plan(document.job, document.journal)
+    values = write_all(reckoned, asked.out, pictures=not asked.no_pictures)
+    if asked.json:
+        show(values)
+    else:
+        for name in values["files"]:
+            print(asked.out / name)
+    for finding in values["findings"]:
+        if finding["level"] == "stop":
+            say(f"stop: {finding['message']}")
+    return 1 if reckoned.stops else 0
+
+
+def _check(asked: argparse.Namespace) -> int:
+    from gatepost import checks
+
+    return checks.check(asked.file, asked.job, asked.json, say, show)
+
+
+def _simulate(asked: argparse.Namespace) -> int:
+    from gatepost import checks
+
+    values = checks.simulate(asked.programs, asked.job, asked.setup, asked.tool, asked.cell, asked.heights, asked.picture)
+    if asked.json:
+        show(values)
+    else:
+        for name in ("heights", "frame", "picture"):
+            if values.get(name):
+                print(values[name])
+    for words in values["said"]:
+        say(words)
+    return 0
+
+
+def _machine(asked: argparse.Namespace) -> int:
+    import tempfile
+
+    from gatepost.machine import launch
+    from gatepost.machine.standins import server
+
+    words = ["--listen", asked.listen, "--speed", asked.speed]
+    folder = Path(tempfile.mkdtemp(prefix="gatepost-machine-"))
+    if asked.wood is not None and asked.wood.suffix == ".npy":
+        words += ["--wood", str(asked.wood)]
+    elif asked.wood is not None:
+        from gatepost.core.job.file import load
+        from gatepost.core.plan import plan
+
+        launch.prepare(plan(load(asked.wood).job), folder)
+        words += ["--wood", str(folder / "wood.npy"), "--profile", str(folder / "profile.json")]
+    words += ["--keep", str(folder)]
+    unknown = [f for f in asked.fault if f not in server.FAULTS]
+    if unknown:
+        raise OperatorError(f"There is no fault “{unknown[0]}”; known are {', '.join(server.FAULTS)}.")
+    return server.main(words + (["--fault", *asked.fault] if asked.fault else []))
+
+
+def _run(asked: argparse.Namespace) -> int:
+    from gatepost import running
+
+    return running.run_job(asked.job, asked.machine, asked.speed, asked.yes, asked.json, say, show)
+
+
+def _demo(asked: argparse.Namespace) -> int:
+    from gatepost import running
+
+    display = os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")
+    if display and not asked.headless:
+        from gatepost.desk.shell.app import open_window
+
+        return open_window(running.demo_copy(), None)
+    return running.headless_demo(asked.out, say)
+
+
+def _log(asked: argparse.Namespace) -> int:
+    from dataclasses import asdict
+
+    from gatepost.logbook.places import data_folder, logbook_url
+    from gatepost.logbook.store import Logbook
+    from gatepost.machine.conduct import now
+
+    book = Logbook(logbook_url(data_folder()))
+    try:
+        book.close_leftovers(now())
+        if asked.what == "show":
+            if asked.number is None:
+                raise OperatorError("Say which run: gatepost log show 3.")
+            run = book.run(asked.number)
+            if asked.json:
+                show(asdict(run))
+            else:
+                for name, value in asdict(run).items():
+                    print(f"{name.replace('_', ' ')}: {value}")
+            return 0
+        rows = [asdict(r) for r in book.runs()]
+        if asked.json or asked.what == "export":
+            show(rows)
+        else:
+            for r in rows:
+                real = "" if r["real_minutes"] is None else f"{r['real_minutes']:.1f}"
+                print(f"{r['id']}\t{r['started']}\t{r['state']}\t{r['kind']}\t{r['job']}\t{r['program']}\t{r['planned_minutes']:.1f}\t{real}")
+        return 0
+    finally:
+        book.close()
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,111 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""plan.json: the plan for scripts. docs/plan-json.md documents its keys; none changes without a version."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from gatepost.core.findings import Finding
+from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.units import spell
+
+VERSION = 1
+
+
+def art_names(plan: Plan) -> dict[str, str]:
+    """File name of each V-cut operation's art."""
+    names: dict[str, str] = {}
+    for setup in plan.setups:
+        number = 0
+        for op in setup.operations:
+            if op.art is not None:
+                number += 1
+                names[op.name] = f"art-{setup.name}-{number}.svg"
+    return names
+
+
+def plan_json(plan: Plan, files: list[str]) -> dict[str, Any]:
+    """The plan as plain values, mm, s, N."""
+    job = plan.job
+    length, width = job.blank.length, job.blank.width
+    return {
+        "version": VERSION,
+        "job": job.name,
+        "fingerprint": plan.fingerprint,
+        "blank": {
+            "outline": [[0.0, 0.0], [length, 0.0], [length, width], [0.0, width]],
+            "thickness_min": plan.thickness.least,
+            "thickness_max": plan.thickness.greatest,
+        },
+        "tools": [
+            {
+                "number": t.number, "name": t.name, "kind": t.kind, "diameter": t.diameter, "angle": t.angle, "tip": t.tip,
+                "radius": t.radius, "cutting_length": t.cutting_length,
+            }
+            for t in job.tools
+        ],
+        "setups": [_setup(plan, s) for s in plan.setups],
+        "order": {"names": list(plan.order.names), "minutes": plan.order.minutes, "changes": plan.order.changes},
+        "findings": [_finding(f, job.unit) for f in plan.findings],
+        "questions": [
+            {"code": q.code, "stage": q.stage, "setup": q.setup, "sentence": spell(q.sentence, job.unit)} for q in plan.questions
+        ],
+        "next": spell(plan.next.sentence, job.unit),
+        "files": files,
+    }  # fmt: skip
+
+
+def _setup(plan: Plan, s: PlannedSetup) -> dict[str, Any]:
+    names = art_names(plan)
+    mark = (s.datum[0] + s.setup.x, s.datum[1] + s.setup.y)
+    program_of = {name: p.name for p in s.programs for name in p.operations}
+    operations = []
+    for op in s.operations:
+        x0, y0, x1, y1 = op.moves.moved(-s.datum[0], -s.datum[1], -s.zero_height).cutting_extents()
+        cutting = op.moves.points[1:][~op.moves.rapid]
+        operations.append(
+            {
+                "name": op.name, "kind": op.kind, "tool": op.tool.number, "program": program_of[op.name], "seconds": op.seconds,
+                "extents": [x0, y0, x1, y1], "z_min": float(cutting[:, 2].min()) - s.zero_height if len(cutting) else 0.0,
+                "art": names.get(op.name, ""),
+            }
+        )  # fmt: skip
+    return {
+        "name": s.name,
+        "face": "front",
+        "datum": {"xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height},
+        "operations": operations,
+        "tool_changes": [
+            {
+                "before": c.before, "tool": c.tool.number,
+                "touch_off": {"at": [c.touch.x - mark[0], c.touch.y - mark[1]], "surface": c.touch.surface},
+            }
+            for c in s.changes
+        ],
+    }  # fmt: skip
+
+
+def _finding(f: Finding, unit: str) -> dict[str, Any]:
+    return {
+        "stage": f.stage, "setup": f.setup, "level": f.level.value, "code": f.code, "message": spell(f.message, unit),
+        "about": f.about, "accepted": f.accepted,
+        "working": None if f.working is None else {
+            "expression": f.working.expression,
+            "values": {v.name: v.value for v in f.working.values},
+            "result": f.working.result if math.isfinite(f.working.result) else None,
+            "assumption": f.working.assumption, "shop_rule": f.working.shop_rule,
+        },
+        "fixes": [{"kind": x.kind, "values": dict(x.values), "sentence": spell(x.sentence, unit)} for x in f.fixes],
+    }  # fmt: skip
+
+
+def art_files(plan: Plan) -> dict[str, str]:
+    """SVG text of each V-cut operation's art, work coordinates, by file name."""
+    names = art_names(plan)
+    return {
+        names[op.name]: op.art.moved(-s.datum[0], -s.datum[1]).svg()
+        for s in plan.setups
+        for op in s.operations
+        if op.art is not None
+    }

@@ -1,0 +1,89 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Colours by name for light and dark, the pairs that must be readable, and what each role of a drawing looks like."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+LIGHT = {
+    "paper": "#faf9f5", "canvas": "#efede6", "strip": "#f5f4ef", "fence": "#e5e1d5", "fence-here": "#faf9f5", "ink": "#1f2a27",
+    "muted": "#525b57", "line": "#cbc6b8", "bed": "#dcd8cb", "slot": "#c4bfae", "accent": "#1f6b55", "accent-ink": "#ffffff",
+    "accent-soft": "#d5e3dc", "stop": "#a02c22", "care": "#7d4b00", "ok": "#1f6b55", "slate": "#25302d", "chalk": "#f4f3ee",
+    "chalk-muted": "#b3bdb8", "slate-line": "#4a5652", "sunk": "#1a2421", "slate-stop": "#f29185", "slate-care": "#efbd58",
+    "slate-ok": "#8fd3b8", "post": "#6b4e37", "rail": "#8d9690", "wood": "#d9b483", "wood-edge": "#8d6237", "ghost": "#e9d8be",
+    "carved": "#6a4a30", "strap": "#4a5a57", "strap-bad": "#a5372b", "packing": "#6b4e37", "stud": "#7f8a86", "spoil": "#cfc9b9",
+    "travel": "#3c5b7a", "field": "#ffffff", "key": "#3c4a46", "key-line": "#b9c2bd", "danger": "#a5372b",
+}  # fmt: skip
+DARK = {
+    "paper": "#1c2422", "canvas": "#222b29", "strip": "#1e2725", "fence": "#161d1b", "fence-here": "#2b3633", "ink": "#f0f1ec",
+    "muted": "#b0bab5", "line": "#3e4a46", "bed": "#3a4441", "slot": "#4b5652", "accent": "#1f6b55", "accent-ink": "#ffffff",
+    "accent-soft": "#2d4a40", "stop": "#f29185", "care": "#efbd58", "ok": "#8fd3b8", "slate": "#121917", "chalk": "#f4f3ee",
+    "chalk-muted": "#b3bdb8", "slate-line": "#3f4b47", "sunk": "#0b100f", "slate-stop": "#f29185", "slate-care": "#efbd58",
+    "slate-ok": "#8fd3b8", "post": "#a5825f", "rail": "#8d9690", "wood": "#c79d69", "wood-edge": "#e2c297", "ghost": "#5c4c39",
+    "carved": "#4d3320", "strap": "#8fa39e", "strap-bad": "#ea7466", "packing": "#a27a56", "stud": "#c3ccc8", "spoil": "#565f5b",
+    "travel": "#9dbbe0", "field": "#0f1513", "key": "#3c4a46", "key-line": "#7d8984", "danger": "#a5372b",
+}  # fmt: skip
+THEMES = {"light": LIGHT, "dark": DARK}
+
+# foreground on background: at least 4.5 : 1 in both themes
+PAIRS = (
+    ("ink", "paper"), ("ink", "canvas"), ("ink", "strip"), ("ink", "fence"), ("ink", "fence-here"), ("ink", "bed"), ("ink", "field"),
+    ("muted", "paper"), ("muted", "canvas"), ("muted", "strip"), ("muted", "fence"), ("muted", "fence-here"), ("stop", "fence-here"),
+    ("stop", "fence"), ("care", "fence"), ("care", "fence-here"), ("stop", "paper"), ("care", "paper"), ("accent-ink", "accent"),
+    ("chalk", "slate"), ("chalk-muted", "slate"), ("chalk", "sunk"), ("chalk-muted", "sunk"), ("slate-stop", "slate"),
+    ("slate-care", "slate"), ("slate-ok", "slate"), ("slate-ok", "sunk"), ("chalk", "key"), ("accent-ink", "danger"),
+    ("travel", "strip"), ("stop", "strip"), ("ink", "accent-soft"),
+)  # fmt: skip
+
+# a tool is told by hue and dash; dashes in line widths, nothing is solid
+TOOL_HUES = {"light": ("#7a3b6b", "#17808a", "#8a5a10", "#3c5e78", "#5b6b1d", "#8f3d3d"), "dark": ("#d59ac6", "#6fd0d8", "#e3b25a", "#9cc3e2", "#bcd077", "#e69a9a")}
+TOOL_DASHES: tuple[tuple[float, ...], ...] = ((), (5, 2.5), (1.5, 1.5), (6, 2, 1.5, 2), (9, 3), (3, 1.5))
+
+
+def tool_index(number: int) -> int:
+    """Which hue and dash a tool's number has."""
+    return (number - 1) % len(TOOL_DASHES)
+
+
+@dataclass(frozen=True)
+class Look:
+    """How a role is painted. fill, stroke: colour names or nothing; width: px; dash: in widths; opacity of the fill."""
+
+    fill: str = ""
+    stroke: str = ""
+    width: float = 1.0
+    dash: tuple[float, ...] = ()
+    opacity: float = 1.0
+    bold: bool = False
+    size: float = 11.5
+
+
+ROLES = {
+    "bed": Look("bed", "slot", 1), "slot": Look("", "slot", 3), "wood-edge": Look("", "wood-edge", 1.6), "picture": Look(),
+    "wood": Look("wood", "wood-edge", 1.2), "wood-ghost": Look("ghost", "line", 1, (3, 2)), "contour": Look("", "ink", 0.8, (), 0.55),
+    "art": Look("carved", "", 0, (), 0.9), "art-bad": Look("strap-bad", "strap-bad", 1.5, (), 0.55), "plate": Look("", "ink", 1.2),
+    "cut": Look("", "tool", 2), "cut-fine": Look("", "tool", 1), "rapid": Look("", "ink", 0.8, (1, 3), 0.6), "tab": Look("accent-soft", "ink", 1.5),
+    "strap": Look("strap", "", 0), "strap-bad": Look("strap-bad", "", 0), "packing": Look("packing", "", 0), "stud": Look("chalk", "ink", 1.2),
+    "hold-far": Look("strap", "", 0, (), 0.22), "hold-text": Look("ink", bold=True), "hold-bad-text": Look("stop", bold=True),
+    "zero": Look("", "ink", 2.2), "zero-label": Look("slate", "", bold=True), "touch": Look("", "accent", 2.4), "touch-text": Look("ink"),
+    "bad": Look("", "stop", 2.4), "spot": Look("accent", "", bold=True), "reading": Look("paper", "ink", 2), "reading-odd": Look("care", "ink", 2),
+    "reading-out": Look("line", "muted", 1), "reading-text": Look("ink"), "height": Look("paper", "post"), "label": Look("slate", ""),
+    "text": Look("ink"), "muted": Look("muted"), "spoilboard": Look("spoil", "", 0), "travel": Look("", "travel", 1.6, (2, 2)),
+    "travel-text": Look("travel"), "pass": Look("", "travel", 1.4, (5, 3)), "finished": Look("", "accent", 2.2), "pass-text": Look("ink"),
+    "cutter": Look("tool", "", 0), "shank": Look("stud", "", 0), "nut": Look("stud", "ink", 1), "tip": Look("stop", "paper", 2),
+    "lane": Look("tool", "", 0), "lane-text": Look("accent-ink", bold=True), "flow": Look("", "ink", 1.6), "grid": Look("", "line", 1),
+    "tool-sample": Look("", "tool", 3),
+}  # fmt: skip
+
+
+def luminance(colour: str) -> float:
+    """Relative luminance (WCAG 2.2)."""
+    channels = [int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5)]
+    r, g, b = (c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in channels)
+    return 0.2126 * r + 0.7152 * g + 0.0722 * b
+
+
+def contrast(a: str, b: str) -> float:
+    """Contrast ratio of two colours (WCAG 2.2)."""
+    x, y = sorted((luminance(a), luminance(b)), reverse=True)
+    return (x + 0.05) / (y + 0.05)

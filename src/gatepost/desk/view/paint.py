@@ -1,0 +1,237 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Paints drawings: the window, pictures, and pages all go through here."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF
+
+from gatepost.core.units import show_length
+from gatepost.desk.theme.style import font
+from gatepost.desk.theme.table import ROLES, THEMES, TOOL_DASHES, TOOL_HUES, Look, tool_index
+from gatepost.drawing.shapes import Drawing, Shape
+
+
+@dataclass(frozen=True)
+class View:
+    """mm to px: x right, y up. scale_x, scale_y: px per mm; left, bottom: px of the drawing's origin."""
+
+    scale_x: float
+    scale_y: float
+    left: float
+    bottom: float
+
+    def to_screen(self, x: float, y: float) -> QPointF:
+        """px of a place."""
+        return QPointF(self.left + x * self.scale_x, self.bottom - y * self.scale_y)
+
+    def to_mm(self, point: QPointF) -> tuple[float, float]:
+        """The place under a px."""
+        return ((point.x() - self.left) / self.scale_x, (self.bottom - point.y()) / self.scale_y)
+
+
+def fitted(drawing: Drawing, room: QRectF, stretch: bool = False) -> View:
+    """A view that shows the whole drawing in a room; with stretch, heights are drawn taller by a whole step."""
+    x0, y0, x1, y1 = drawing.extents
+    across = room.width() / (x1 - x0)
+    up = room.height() / (y1 - y0)
+    if not stretch:
+        scale = min(across, up)
+        sx = sy = scale
+    else:
+        sx, sy = across, up
+        if drawing.tall != 0.0:
+            times = up / across
+            step = next((s for s in (20, 15, 12, 10, 8, 6, 5, 4, 3, 2, 1.5, 1) if s <= times), times)
+            sy = across * step
+    left = room.left() + (room.width() - (x1 - x0) * sx) / 2 - x0 * sx
+    bottom = room.bottom() - (room.height() - (y1 - y0) * sy) / 2 + y0 * sy
+    if stretch and drawing.tall != 0.0:
+        bottom = room.bottom() + y0 * sy
+    return View(sx, sy, left, bottom)
+
+
+class Brush:
+    """Paints shapes with a theme."""
+
+    def __init__(self, painter: QPainter, view: View, theme: str, scale: float = 1.0) -> None:
+        self.p = painter
+        self.view = view
+        self.theme = theme
+        self.c = THEMES[theme]
+        self.scale = scale
+
+    def colour(self, name: str, index: int = 0) -> QColor:
+        """A colour of the theme; ``tool`` is the tool's own hue."""
+        if name == "tool":
+            return QColor(TOOL_HUES[self.theme][tool_index(index)])
+        return QColor(self.c[name])
+
+    def pen(self, look: Look, shape: Shape) -> QPen:
+        """The pen of a role."""
+        if not look.stroke:
+            return QPen(Qt.PenStyle.NoPen)
+        pen = QPen(self.colour(look.stroke, shape.index), look.width * self.scale)
+        if look.opacity < 1.0 and not look.fill:
+            colour = pen.color()
+            colour.setAlphaF(look.opacity)
+            pen.setColor(colour)
+        dash = TOOL_DASHES[tool_index(shape.index)] if look.stroke == "tool" else look.dash
+        if dash:
+            pen.setDashPattern(list(dash))
+        pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+        pen.setCapStyle(Qt.PenCapStyle.FlatCap if dash else Qt.PenCapStyle.RoundCap)
+        return pen
+
+    def brush(self, look: Look, shape: Shape) -> QBrush:
+        """The brush of a role."""
+        if not look.fill:
+            return QBrush(Qt.BrushStyle.NoBrush)
+        colour = self.colour(look.fill, shape.index)
+        colour.setAlphaF(look.opacity)
+        return QBrush(colour)
+
+    def draw(self, drawing: Drawing) -> None:
+        """Paint every shape."""
+        for shape in drawing.shapes:
+            self.shape(shape)
+
+    def shape(self, shape: Shape) -> None:
+        """Paint one shape."""
+        look = ROLES[shape.role]
+        getattr(self, "_" + shape.kind)(shape, look)
+
+    def _polygon(self, points: np.ndarray) -> QPolygonF:
+        v = self.view
+        xs = v.left + points[:, 0] * v.scale_x
+        ys = v.bottom - points[:, 1] * v.scale_y
+        return QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist())])
+
+    def _area(self, shape: Shape, look: Look) -> None:
+        path = QPainterPath()
+        path.setFillRule(Qt.FillRule.OddEvenFill)
+        for ring in (shape.points, *shape.rings):
+            path.addPolygon(self._polygon(ring))
+            path.closeSubpath()
+        self.p.setPen(self.pen(look, shape))
+        self.p.setBrush(self.brush(look, shape))
+        self.p.drawPath(path)
+
+    def _line(self, shape: Shape, look: Look) -> None:
+        pen = self.pen(look, shape)
+        if shape.role == "cut" and shape.size:
+            across = shape.size * self.view.scale_x
+            if across > 6.0:  # as wide as the cutter, softly, under its centre line
+                wide = QColor(pen.color())
+                wide.setAlphaF(0.16)
+                self.p.setPen(QPen(wide, across, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+                self.p.drawPolyline(self._polygon(shape.points))
+        self.p.setPen(pen)
+        self.p.setBrush(Qt.BrushStyle.NoBrush)
+        self.p.drawPolyline(self._polygon(shape.points))
+
+    def _dot(self, shape: Shape, look: Look) -> None:
+        self.p.setPen(self.pen(look, shape))
+        self.p.setBrush(self.brush(look, shape))
+        r = max(shape.size * 0.5, 2.0) * self.scale
+        self.p.drawEllipse(self.view.to_screen(*shape.points[0]), r, r)
+
+    def _ring(self, shape: Shape, look: Look) -> None:
+        self.p.setPen(self.pen(look, shape))
+        self.p.setBrush(Qt.BrushStyle.NoBrush)
+        self.p.drawEllipse(self.view.to_screen(*shape.points[0]), shape.size * self.view.scale_x, shape.size * self.view.scale_y)
+
+    def _image(self, shape: Shape, look: Look) -> None:
+        assert shape.pixels is not None
+        rows, columns, _ = shape.pixels.shape
+        image = QImage(shape.pixels.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
+        a, b = self.view.to_screen(*shape.points[0]), self.view.to_screen(*shape.points[1])
+        self.p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        self.p.drawImage(QRectF(QPointF(a.x(), b.y()), QPointF(b.x(), a.y())), image)
+
+    def _words(self, shape: Shape, look: Look) -> tuple[QRectF, QFontMetricsF]:
+        face = font(look.size * self.scale + 1.0, look.bold)
+        self.p.setFont(face)
+        metrics = QFontMetricsF(face)
+        at = self.view.to_screen(*shape.points[0])
+        width, height = metrics.horizontalAdvance(shape.text), metrics.height()
+        left = {"centre": at.x() - width / 2, "left": at.x(), "right": at.x() - width}[shape.align]
+        return QRectF(left, at.y() - height / 2, width, height), metrics
+
+    def _text(self, shape: Shape, look: Look) -> None:
+        rect, _ = self._words(shape, look)
+        self.p.setPen(self.colour(look.fill, shape.index))
+        self.p.drawText(rect, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextDontClip, shape.text)
+
+    def _label(self, shape: Shape, look: Look) -> None:
+        rect, _ = self._words(shape, look)
+        around = rect.adjusted(-6, -1, 6, 1)
+        dark = look.fill in ("slate", "accent")
+        self.p.setPen(QPen(self.colour("post"), 1.6) if not dark else QPen(Qt.PenStyle.NoPen))
+        self.p.setBrush(self.brush(look, shape))
+        self.p.drawRoundedRect(around, 4, 4)
+        self.p.setPen(self.colour("chalk" if look.fill == "slate" else "accent-ink") if dark else self.colour("ink"))
+        self.p.drawText(rect, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextDontClip, shape.text)
+
+    def rulers(self, room: QRectF, unit: str, both: bool) -> None:
+        """Rulers along the top and the left of a room, in the operator's unit."""
+        self.p.setFont(font(11 * self.scale))
+        self.p.setPen(QPen(self.colour("muted"), 1))
+        per = 25.4 if unit == "inch" else 1.0
+        for vertical in (False, True) if both else (False,):
+            scale = (self.view.scale_y if vertical else self.view.scale_x) * per
+            step = next((s for s in _steps(unit) if s * scale >= 46), _steps(unit)[-1])
+            low, high = (self.view.to_mm(QPointF(room.left(), room.bottom())), self.view.to_mm(QPointF(room.right(), room.top())))
+            a, b = (low[1], high[1]) if vertical else (low[0], high[0])
+            for n in range(math.ceil(a / per / step - 1e-9), math.floor(b / per / step + 1e-9) + 1):
+                self._tick(room, vertical, n * step * per, unit)
+
+    def _tick(self, room: QRectF, vertical: bool, value: float, unit: str) -> None:
+        words = show_length(value, unit)
+        if vertical:
+            y = self.view.to_screen(0, value).y()
+            self.p.drawLine(QPointF(room.left() - 6, y), QPointF(room.left(), y))
+            self.p.drawText(QRectF(room.left() - 60, y - 8, 50, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+        else:
+            x = self.view.to_screen(value, 0).x()
+            self.p.drawLine(QPointF(x, room.top() - 6), QPointF(x, room.top()))
+            self.p.drawText(QRectF(x - 40, room.top() - 22, 80, 15), Qt.AlignmentFlag.AlignCenter, words)
+
+
+def _steps(unit: str) -> tuple[float, ...]:
+    return (0.25, 0.5, 1, 2, 4, 6, 12, 24) if unit == "inch" else (1, 2, 5, 10, 20, 50, 100, 200, 500)
+
+
+def hit(drawing: Drawing, view: View, point: QPointF, reach: float = 9.0) -> Shape | None:
+    """The uppermost shape with a key under a px, or near it."""
+    x, y = view.to_mm(point)
+    for shape in reversed(drawing.shapes):
+        if not shape.key:
+            continue
+        if shape.kind == "area":
+            polygon = QPolygonF([QPointF(px, py) for px, py in shape.points.tolist()])
+            if polygon.containsPoint(QPointF(x, y), Qt.FillRule.OddEvenFill):
+                return shape
+        elif shape.kind in ("dot", "label", "ring", "text"):
+            at = view.to_screen(*shape.points[0])
+            wide = 22.0 if shape.kind == "label" else max(reach, shape.size * view.scale_x if shape.kind == "ring" else 0.0)
+            if abs(at.x() - point.x()) <= wide and abs(at.y() - point.y()) <= max(reach, 11.0 if shape.kind == "label" else wide):
+                return shape
+        elif _near_line(shape, view, point, reach):
+            return shape
+    return None
+
+
+def _near_line(shape: Shape, view: View, point: QPointF, reach: float) -> bool:
+    p = np.array([point.x(), point.y()])
+    xy = np.column_stack([view.left + shape.points[:, 0] * view.scale_x, view.bottom - shape.points[:, 1] * view.scale_y])
+    a, b = xy[:-1], xy[1:]
+    if not len(a):
+        return False
+    d = b - a
+    t = np.clip(((p - a) * d).sum(axis=1) / np.maximum((d * d).sum(axis=1), 1e-9), 0, 1)
+    return bool((np.linalg.norm(a + t[:, None] * d - p, axis=1) <= reach).any())

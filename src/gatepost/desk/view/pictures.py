@@ -1,0 +1,171 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Pictures and the run sheet as files: the same drawings as the window's, on paper."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from PyQt6.QtCore import QMarginsF, QRectF
+from PyQt6.QtGui import QColor, QGuiApplication, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+from PyQt6.QtWidgets import QApplication
+
+from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.units import show_length, spell
+from gatepost.desk.theme.style import FAMILY, font, load_type
+from gatepost.desk.theme.table import THEMES
+from gatepost.desk.view.paint import Brush, fitted
+from gatepost.drawing.bed import bed
+from gatepost.drawing.heights import Look, heights
+from gatepost.drawing.shapes import Drawing
+
+
+_kept: list[QApplication] = []  # Qt's application must outlive what is painted with it
+
+
+def gui() -> QGuiApplication:
+    """The application that painting needs; without a display, the offscreen platform."""
+    running = QApplication.instance()
+    if isinstance(running, QGuiApplication):
+        return running
+    if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    app = QApplication(["gatepost"])
+    _kept.append(app)
+    load_type()
+    return app
+
+
+def paint_drawing(painter: QPainter, drawing: Drawing, rect: QRectF, theme: str, unit: str, stretch: bool = False) -> None:
+    """One drawing with title and rulers in a rectangle."""
+    c = THEMES[theme]
+    left = 52.0 if drawing.rulers else 8.0
+    room = rect.adjusted(left, 46.0, -14.0, -10.0)
+    view = fitted(drawing, room, stretch)
+    brush = Brush(painter, view, theme)
+    painter.setPen(QColor(c["ink"]))
+    painter.setFont(font(13, True))
+    painter.drawText(QRectF(rect.left() + left, rect.top() + 6, 80, 18), drawing.title)
+    painter.setPen(QColor(c["muted"]))
+    painter.setFont(font(13))
+    tall = f" · ×{view.scale_y / view.scale_x:.3g} tall" if stretch and drawing.tall else ""
+    painter.drawText(QRectF(rect.left() + left + 56, rect.top() + 6, rect.width() - 80, 18), drawing.subtitle + tall)
+    painter.save()
+    painter.setClipRect(room.adjusted(-2, -2, 2, 2))
+    brush.draw(drawing)
+    painter.restore()
+    if drawing.rulers:
+        brush.rulers(room, unit, not stretch)
+
+
+def setup_picture(plan: Plan, setup: PlannedSetup, stage: str, after: int = -1, theme: str = "light", width: int = 1200, tall: int = 1000) -> QImage:
+    """Bed above, heights below."""
+    image = QImage(width, tall, QImage.Format.Format_RGB32)
+    image.fill(QColor(THEMES[theme]["paper"]))
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    split = tall * 0.7
+    unit = plan.job.unit
+    paint_drawing(painter, bed(plan, setup.name, stage, after, unit=unit), QRectF(0, 0, width, split), theme, unit)
+    paint_drawing(painter, heights(plan, setup.name, stage, Look(after=after, unit=unit)), QRectF(0, split, width, tall - split), theme, unit, True)
+    painter.end()
+    return image
+
+
+def heights_picture(pixels: object, path: Path) -> None:
+    """An array of RGBA rows as a PNG."""
+    import numpy as np
+
+    array = np.ascontiguousarray(pixels)
+    QImage(array.tobytes(), array.shape[1], array.shape[0], 4 * array.shape[1], QImage.Format.Format_RGBA8888).save(str(path))
+
+
+def write_pictures(plan: Plan, folder: Path) -> list[str]:
+    """A picture of each setup as held, and one of the wood after each of its operations."""
+    gui()
+    names: list[str] = []
+    for setup in plan.setups:
+        name = f"{setup.name}-held.png"
+        setup_picture(plan, setup, "hold", 0).save(str(folder / name))
+        names.append(name)
+        for number, op in enumerate(setup.operations, start=1):
+            name = f"{setup.name}-after-{op.name}.png"
+            setup_picture(plan, setup, "run", number).save(str(folder / name))
+            names.append(name)
+    return names
+
+
+def run_sheet(plan: Plan, path: Path) -> None:
+    """The run sheet: steps with their cautions, programs, tools and open findings, and a picture of each setup."""
+    gui()
+    writer = QPdfWriter(str(path))
+    writer.setTitle(f"{plan.job.name}: run sheet")
+    writer.setCreator("Gatepost")
+    writer.setResolution(96)
+    writer.setPageLayout(QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(14, 14, 14, 14), QPageLayout.Unit.Millimeter))
+    painter = QPainter(writer)
+    area = QRectF(0, 0, writer.width(), writer.height())
+    for number, setup in enumerate(plan.setups):
+        if number:
+            writer.newPage()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        top = QRectF(area.left(), area.top(), area.width(), area.height() * 0.36)
+        image = setup_picture(plan, setup, "hold", 0, width=1000, tall=round(1000 * top.height() / top.width()))
+        painter.drawImage(top, image)
+        _pages(writer, painter, sheet_html(plan, setup), area, top.bottom() + 12)
+    painter.end()
+
+
+def _pages(writer: QPdfWriter, painter: QPainter, html: str, area: QRectF, start: float) -> None:
+    """Print rich text down the page and on to as many as it takes, never through a line."""
+    document = QTextDocument()
+    document.setDefaultFont(font(12))
+    document.setHtml(html)
+    document.setTextWidth(area.width())
+    layout = document.documentLayout()
+    assert layout is not None
+    block = document.begin()
+    at = start
+    while block.isValid():
+        rect = layout.blockBoundingRect(block)
+        if at + rect.height() > area.bottom():
+            writer.newPage()
+            at = area.top()
+        painter.save()
+        painter.translate(0, at - rect.top())
+        document.drawContents(painter, rect)
+        painter.restore()
+        at += rect.height()
+        block = block.next()
+
+
+def sheet_html(plan: Plan, setup: PlannedSetup) -> str:
+    """One setup's part of the run sheet."""
+    unit = plan.job.unit
+
+    def say(words: str) -> str:
+        return spell(words, unit).replace("&", "&amp;").replace("<", "&lt;")
+
+    out = [f"<div style='font-family:\"{FAMILY}\"'>", f"<h2>{say(plan.job.name)}: {setup.name} setup</h2>"]
+    out.append(f"<p>Plan {plan.fingerprint} · X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z}. "
+               "Gatepost says what it checked, never that a setup is safe. The machine's manual and local rules come first.</p>")  # fmt: skip
+    for program in setup.programs:
+        out.append(f"<p><b>{program.name}</b>: {' and '.join(program.operations)} with T{program.tool.number} {say(program.tool.name)}, "
+                   f"{program.tool.rpm:.0f} rpm, {program.seconds / 60:.0f} min</p>")  # fmt: skip
+    for hold in setup.setup.holds:
+        place = f"X {show_length(hold.x, unit)}, Y {show_length(hold.y, unit)}"
+        extra = f"packing {show_length(hold.packing, unit)}" if hold.kind == "strap" else f"top at {show_length(hold.height, unit)}"
+        out.append(f"<p>{hold.name}: {'strap' if hold.kind == 'strap' else 'edge clamp'} at {place}, {extra}</p>")
+    for number, step in enumerate(setup.steps, start=1):
+        figure = f" <b>{_figure(step.label, step.figure, step.unit, unit)}</b>" if step.figure is not None else ""
+        out.append(f"<p>[ ] {number}. <b>{say(step.title)}</b>{figure} {say(step.detail)}" + (f" <i>{say(step.caution)}</i>" if step.caution else "") + "</p>")
+    for f in plan.findings:
+        if f.setup in ("", setup.name) and f.level.value in ("stop", "care"):
+            word = f"accepted: {say(f.accepted)}" if f.accepted else f.level.value
+            out.append(f"<p>[{word}] {say(f.message)}</p>")
+    return "".join(out) + "</div>"
+
+
+def _figure(label: str, value: float, kind: str, unit: str) -> str:
+    shown = f"{value:.0f} min" if kind == "minutes" else show_length(value, unit, mark=True)
+    return f"{label} {shown}"

@@ -1,0 +1,192 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The bed from above, as shapes in bed coordinates."""
+
+from __future__ import annotations
+
+import numpy as np
+from shapely import affinity
+
+from gatepost.core.carve.paths import plate_outline, tabs
+from gatepost.core.findings import Level
+from gatepost.core.hold.solids import Solid
+from gatepost.core.planned import Operation, Plan, PlannedSetup
+from gatepost.core.units import show_length
+from gatepost.core.wood.field import HeightField
+from gatepost.drawing import shade
+from gatepost.drawing.shapes import Drawing, Shape, area, box, dot, label, line, text
+
+PATH_STAGES = {"surface": ("surface",), "hold": ("vcut", "cutout", "surface"), "carve": ("vcut", "cutout"), "tools": (), "run": ()}
+
+
+def bed(plan: Plan, setup_name: str, stage: str, after: int = -1, at: tuple[float, float] | None = None, unit: str = "mm") -> Drawing:
+    """The bed as a stage shows it. after: operations done (-1: as the stage wants it); at: where the tip is now, bed XY."""
+    setup = plan.setup(setup_name) or plan.setups[-1]
+    machine = plan.job.machine
+    shapes: list[Shape] = [box(0, 0, machine.travel_x, machine.travel_y, "bed")]
+    shapes += [line(np.array([[0, y], [machine.travel_x, y]]), "slot") for y in machine.slots]
+    shapes += _wood(plan, setup, stage, after)
+    if stage in ("surface", "hold", "carve"):
+        shapes += _paths(setup, stage)
+    if stage in ("carve", "hold", "zero"):
+        shapes += _art(plan, setup, stage)
+    if stage == "blank":
+        shapes += _readings(plan, setup, unit)
+    if stage != "blank":
+        shapes += _holds(plan, setup)
+    if stage in ("zero", "hold", "tools", "run", "surface"):
+        shapes += _zeros(plan, setup, stage)
+    if stage == "tools":
+        shapes += _spots(setup)
+    shapes += _places(plan, setup, stage)
+    if at is not None:
+        shapes.append(dot(at[0], at[1], "tip", size=9.0))
+    extents = (-20.0, -20.0, machine.travel_x + 20.0, machine.travel_y + 20.0)
+    return Drawing(tuple(shapes), extents, "Bed", _subtitle(plan, setup, stage, after))
+
+
+def _subtitle(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> str:
+    words = f"{setup.name} setup · seen from above"
+    if stage == "blank":
+        return "front face up · calipers at the edge, heights of the top in boxes"
+    count = _shown(setup, stage, after)
+    if count > 0:
+        return f"{words} · after {setup.operations[count - 1].name}"
+    return words
+
+
+def _shown(setup: PlannedSetup, stage: str, after: int) -> int:
+    """How many operations are shown as done."""
+    if after >= 0:
+        return min(after, len(setup.operations))
+    return len(setup.operations) if stage in ("carve", "run") else 0
+
+
+def field_after(setup: PlannedSetup, count: int) -> HeightField:
+    """The wood after so many operations."""
+    return setup.operations[count - 1].after if count > 0 else setup.start
+
+
+def _wood(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> list[Shape]:
+    s, blank = setup.setup, plan.job.blank
+    corners = np.array([[s.x, s.y], [s.x + blank.length, s.y + blank.width]])
+    outline = box(s.x, s.y, s.x + blank.length, s.y + blank.width, "wood-edge", "blank")
+    if stage in ("blank", "surface") and plan.top_grid is not None and after <= 0:
+        x, y, z = (np.asarray(a) for a in plan.top_grid)
+        out = [Shape("image", corners, "picture", pixels=shade.height_map(z)), outline]
+        every = 0.5 if np.ptp(z) > 1.5 else 0.1 if np.ptp(z) > 0.2 else 0.02
+        for _, pieces in shade.contours(x + s.x, y + s.y, z, every):
+            out += [line(p, "contour") for p in pieces]
+        return out
+    field = field_after(setup, _shown(setup, stage, after))
+    return [Shape("image", corners, "picture", pixels=shade.shaded(field)), outline]
+
+
+def _paths(setup: PlannedSetup, stage: str) -> list[Shape]:
+    out: list[Shape] = []
+    for op in setup.operations:
+        if op.kind in PATH_STAGES[stage]:
+            out += _path(setup, op, with_rapids=stage == "carve")
+    return out
+
+
+def _path(setup: PlannedSetup, op: Operation, with_rapids: bool) -> list[Shape]:
+    """An operation's centre line: cuts in runs, rapids thin. The deepest pass alone of those one above the other."""
+    points = op.moves.points[:, :2] + np.array([setup.setup.x, setup.setup.y])
+    rapid = op.moves.rapid
+    breaks = np.nonzero(rapid[1:] != rapid[:-1])[0] + 1
+    out: list[Shape] = []
+    for start, end in zip(np.concatenate([[0], breaks]), np.concatenate([breaks, [len(rapid)]])):
+        run = points[start : end + 1]
+        if rapid[start]:
+            if with_rapids:
+                out.append(line(run, "rapid"))
+        elif np.ptp(run, axis=0).max() > 1e-6:
+            role = "cut-fine" if op.kind == "vcut" else "cut"
+            out.append(Shape("line", run, role, f"op:{op.name}", index=op.tool.number, size=op.tool.diameter))
+    return out
+
+
+def _art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
+    if setup.name != "front":
+        return []
+    s = setup.setup
+    out: list[Shape] = []
+    if stage != "carve":
+        for letter in plan.lettering.letters:
+            out += area(affinity.translate(letter.outline(), s.x, s.y), "art")
+    else:
+        bad = {f.about for f in plan.report("carve").findings if f.about and f.stands}
+        for letter in plan.lettering.letters:
+            if letter.name in bad:
+                out += area(affinity.translate(letter.outline(), s.x, s.y), "art-bad", letter.name)
+    plate = plan.job.carving.plate
+    if plate is not None:
+        out += [Shape("line", np.asarray(affinity.translate(plate_outline(plate), s.x, s.y).exterior.coords), "plate", "plate")]
+        tool = next((t for t in plan.job.tools if t.number == plate.tool), None)
+        if stage == "carve" and tool is not None:
+            out += [dot(t.x + s.x, t.y + s.y, "tab", f"tab:{i}", size=5) for i, t in enumerate(tabs(plate, tool))]
+    return out
+
+
+def _readings(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
+    s = setup.setup
+    out: list[Shape] = []
+    odd = set(plan.thickness.odd)
+    for i, r in enumerate(plan.job.blank.calipers):
+        role = "reading-odd" if i in odd else ("reading-out" if r.keep is False else "reading")
+        out.append(dot(r.x + s.x, r.y + s.y, role, f"caliper:{i}", size=5))
+        up = 1 if r.y > plan.job.blank.width / 2 else -1
+        out.append(text(r.x + s.x, r.y + s.y + up * 26, show_length(r.thickness, unit), "reading-text"))
+    for i, h in enumerate(plan.job.blank.heights):
+        out.append(label(h.x + s.x, h.y + s.y, show_length(h.z, unit), "height", f"height:{i}"))
+    return out
+
+
+def _holds(plan: Plan, setup: PlannedSetup) -> list[Shape]:
+    bad = {f.about for f in plan.report("hold", setup.name).findings if f.level is Level.STOP and f.about}
+    out: list[Shape] = []
+    order = {"packing": 0, "edge clamp": 0, "strap": 1, "stud": 2}
+    for solid in sorted(setup.solids, key=lambda q: order[q.part]):
+        out += _solid(solid, solid.hold in bad)
+    for hold in setup.setup.holds:
+        back = 0.62 if hold.kind == "strap" else 0.5
+        reach = (hold.tail if hold.kind == "strap" else hold.body) + (26 if hold.kind == "strap" else 14)
+        angle = np.radians(hold.heading)
+        del back
+        out.append(text(hold.x - reach * np.cos(angle), hold.y - reach * np.sin(angle), hold.name, "hold-bad-text" if hold.name in bad else "hold-text"))
+    return out
+
+
+def _solid(solid: Solid, bad: bool) -> list[Shape]:
+    role = {"strap": "strap", "packing": "packing", "stud": "stud", "edge clamp": "strap"}[solid.part]
+    return area(solid.outline, f"{role}-bad" if bad and role == "strap" else role, f"hold:{solid.hold}")
+
+
+def _zeros(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
+    s = setup.setup
+    x, y = setup.datum[0] + s.x, setup.datum[1] + s.y
+    out = [
+        line(np.array([[x, y + 34], [x, y]]), "zero", "zero"), line(np.array([[x, y], [x - 26, y - 20]]), "zero", "zero"),
+        line(np.array([[x, y], [x + 26, y - 20]]), "zero", "zero"), label(x, y - 38, "X0 Y0", "zero-label", "zero"),
+    ]  # fmt: skip
+    if stage in ("zero", "tools") and setup.touches:
+        first = next(iter(setup.touches.values()))
+        out.append(Shape("ring", np.array([[first.x, first.y]]), "touch", "touch", size=12))
+        out.append(text(first.x, first.y - 30, "touch Z", "touch-text"))
+    return out
+
+
+def _spots(setup: PlannedSetup) -> list[Shape]:
+    out: list[Shape] = []
+    for change in setup.changes:
+        for letter, spot in zip("ABC", change.spots):
+            out.append(label(spot.x + setup.setup.x, spot.y + setup.setup.y, letter, "spot", f"spot:{change.tool.number}:{letter}"))
+    return out
+
+
+def _places(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
+    out: list[Shape] = []
+    for f in plan.findings:
+        if f.place is not None and f.setup in ("", setup.name) and f.stage == stage and f.level is Level.STOP:
+            out.append(Shape("ring", np.array([[f.place.x, f.place.y]]), "bad", size=max(f.place.size, 30.0)))
+    return out

@@ -1,0 +1,170 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The same from the side: heights along a line across the bed, X to the right, stretched so that they can be read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from gatepost.core.findings import Finding, Level
+from gatepost.core.hold.clearance import sections
+from gatepost.core.job.model import Tool
+from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.units import show_length
+from gatepost.drawing.bed import field_after
+from gatepost.drawing.shapes import Drawing, Shape, box, label, line, text
+
+NEAR = 45.0  # mm beside the line within which a hold is drawn solid
+
+
+@dataclass(frozen=True)
+class Look:
+    """What is looked at. y: of the line, bed; after: operations done; tip: where the tip is now, bed."""
+
+    y: float | None = None
+    after: int = -1
+    tip: tuple[float, float, float] | None = None
+    tool: Tool | None = None
+    unit: str = "mm"
+
+
+def worst(plan: Plan, setup: PlannedSetup, stage: str) -> Finding | None:
+    """The finding whose place the strip follows."""
+    for level in (Level.STOP, Level.CARE):
+        for f in plan.findings:
+            if f.level is level and f.place is not None and f.stage == stage and f.setup == setup.name:
+                return f
+    return None
+
+
+def line_y(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
+    """Where the line lies: the operator's, the tip's, the worst place's, the lowest place's, else the middle."""
+    if look.y is not None:
+        return look.y
+    if look.tip is not None:
+        return look.tip[1]
+    bad = worst(plan, setup, stage)
+    if bad is not None and bad.place is not None:
+        return bad.place.y
+    if stage in ("blank", "surface") and plan.extremes is not None:
+        return setup.setup.y + plan.extremes.lowest[1]
+    if stage == "carve" and plan.lettering.letters:
+        tallest = max(plan.lettering.letters, key=lambda q: q.cut.widest)
+        bounds = tallest.outline().bounds
+        return setup.setup.y + (bounds[1] + bounds[3]) / 2
+    if stage == "zero" and setup.touches:
+        return next(iter(setup.touches.values())).y
+    return setup.setup.y + plan.job.blank.width / 2
+
+
+def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -> Drawing:
+    """The strip of heights."""
+    look = look or Look()
+    setup = plan.setup(setup_name) or plan.setups[-1]
+    y = line_y(plan, setup, stage, look)
+    s, blank, machine = setup.setup, plan.job.blank, plan.job.machine
+    count = min(look.after, len(setup.operations)) if look.after >= 0 else (len(setup.operations) if stage in ("carve", "run") else 0)
+    field = field_after(setup, count)
+    profile = field.profile(0.0, y - s.y, blank.length, y - s.y, 900)
+    before = setup.start.profile(0.0, y - s.y, blank.length, y - s.y, 300)
+    shapes: list[Shape] = [box(0, -machine.spoilboard, machine.travel_x, 0, "spoilboard"), text(8, -machine.spoilboard / 2, "spoilboard", "muted", "left")]
+    if count:
+        shapes += _silhouette(before, s.x, "wood-ghost")
+    shapes += _silhouette(profile, s.x, "wood")
+    if stage not in ("blank",):
+        shapes += _holds(setup, y)
+    shapes += _passes(plan, setup, stage, look.unit)
+    shapes += _marks(plan, setup, stage, look)
+    top = _top(plan, setup, stage, look)
+    bad = worst(plan, setup, stage)
+    where = f"along Y {show_length(y, look.unit)} on the bed"
+    if bad is not None and look.y is None and look.tip is None:
+        where = f"at the worst place, {bad.about or 'there'}"
+    return Drawing(tuple(shapes), (0.0, -machine.spoilboard, machine.travel_x, top), "Heights", where, about={"y": y})
+
+
+def _top(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
+    wood = float(setup.start.z[setup.start.wood].max())
+    if stage in ("blank", "surface", "carve"):
+        return wood + 6.0
+    tops = [q.top for q in setup.solids] + [setup.travel if stage in ("hold", "run") else 0.0, wood]
+    if look.tip is not None:
+        tops.append(min(look.tip[2] + 12.0, plan.job.machine.nose_at_home))
+    return max(tops) + 8.0
+
+
+def _silhouette(profile: np.ndarray, x: float, role: str) -> list[Shape]:
+    """Wood under a profile, as areas; gaps where it is cut through."""
+    z = np.where(np.isnan(profile[:, 1]) | (profile[:, 1] < 0.05), 0.0, profile[:, 1])
+    out: list[Shape] = []
+    solid = z > 0.0
+    edges = np.nonzero(solid[1:] != solid[:-1])[0] + 1
+    for a, b in zip(np.concatenate([[0], edges]), np.concatenate([edges, [len(z)]])):
+        if solid[a] and b - a > 1:
+            run = np.column_stack([profile[a:b, 0] + x, z[a:b]])
+            ring = np.vstack([run, [[run[-1, 0], 0.0], [run[0, 0], 0.0]], run[:1]])
+            out.append(Shape("area", ring, role))
+    return out
+
+
+def _holds(setup: PlannedSetup, y: float) -> list[Shape]:
+    out: list[Shape] = []
+    for solid in setup.solids:
+        x0, y0, x1, y1 = solid.outline.bounds
+        near = y0 - NEAR <= y <= y1 + NEAR
+        role = {"strap": "strap", "packing": "packing", "stud": "stud", "edge clamp": "strap"}[solid.part]
+        out.append(box(x0, solid.bottom, x1, solid.top, role if near else "hold-far", f"hold:{solid.hold}"))
+        if near and solid.part in ("stud", "edge clamp"):
+            out.append(text((x0 + x1) / 2, solid.top + 4, solid.hold, "hold-text"))
+    return out
+
+
+def _passes(plan: Plan, setup: PlannedSetup, stage: str, unit: str) -> list[Shape]:
+    depths = plan.surfaced.depths
+    if setup.name != "surface" or stage not in ("surface", "hold", "zero") or depths is None:
+        return []
+    out: list[Shape] = []
+    x0, x1 = setup.setup.x - 10, setup.setup.x + plan.job.blank.length + 10
+    for i, z in enumerate(depths.heights):
+        last = i == len(depths.heights) - 1
+        out.append(line(np.array([[x0, z], [x1, z]]), "finished" if last else "pass"))
+        if last or i == 0:
+            words = f"finished face {show_length(z, unit)}" if last else "pass 1"
+            out.append(text(x1 + 6, z - (1.2 if last else -1.2), words, "pass-text", "left"))
+    return out
+
+
+def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shape]:
+    s = setup.setup
+    out: list[Shape] = []
+    if stage in ("hold", "run"):
+        out.append(line(np.array([[0, setup.travel], [plan.job.machine.travel_x, setup.travel]]), "travel"))
+        out.append(text(8, setup.travel + 3.5, f"travel height {show_length(setup.travel, look.unit, 1 if look.unit == 'mm' else 2)} above the bed", "travel-text", "left"))
+    if stage in ("zero", "hold", "surface", "tools", "run"):
+        x = setup.datum[0] + s.x
+        touch = next(iter(setup.touches.values()), None)
+        x = touch.x if touch is not None else x
+        z = setup.zero_height
+        out += [line(np.array([[x, z + 9], [x, z]]), "zero", "z0"), line(np.array([[x - 8, z + 3], [x, z], [x + 8, z + 3]]), "zero", "z0")]
+        out.append(label(x + 30, z + 7, "Z0", "zero-label", "z0"))
+    bad = worst(plan, setup, stage)
+    if bad is not None and bad.place is not None and stage == "hold":
+        out += _tool_at(plan, setup, bad)
+    if look.tip is not None and look.tool is not None:
+        out += _tool(plan, look.tool, look.tip[0], look.tip[2])
+    return out
+
+
+def _tool_at(plan: Plan, setup: PlannedSetup, bad: Finding) -> list[Shape]:
+    program = next((p for p in setup.programs if p.name in bad.message), None)
+    return _tool(plan, program.tool, bad.place.x, bad.place.z) if program is not None and bad.place is not None else []
+
+
+def _tool(plan: Plan, tool: Tool, x: float, z: float) -> list[Shape]:
+    """Cutter, shank and nut standing at a place."""
+    out: list[Shape] = []
+    for part in sections(tool, plan.job.machine):
+        role = {"cutter": "cutter", "shank": "shank", "nut": "nut"}[part.part]
+        out.append(box(x - part.radius, z + part.bottom, x + part.radius, z + part.top, role, index=tool.number))
+    return out

@@ -1,0 +1,20 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Where Gatepost keeps its own data: XDG folders, or what --data or GATEPOST_DATA says."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+
+def data_folder(asked: str | None = None) -> Path:
+    """The data folder, made when it is missing."""
+    named = asked or os.environ.get("GATEPOST_DATA")
+    base = Path(named) if named else Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "gatepost"
+    base.mkdir(parents=True, exist_ok=True)
+    return base
+
+
+def logbook_url(data: Path) -> str:
+    """The logbook's database: SQLite in the data folder, or the URL in GATEPOST_LOGBOOK."""
+    return os.environ.get("GATEPOST_LOGBOOK") or f"sqlite:///{data / 'logbook.sqlite'}"

@@ -1,0 +1,39 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Writes everything that a plan gives: programs, art, plan.json, run sheet, pictures."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.export import art_files, plan_json
+from gatepost.core.job.file import write_whole
+from gatepost.core.planned import Plan
+
+
+def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]:
+    """Write into a folder, made when missing; gives plan.json's values. Raises OperatorError."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise OperatorError(f"The folder {folder} can't be made: {error.strerror or error}.") from None
+    names: list[str] = []
+    for setup in plan.setups:
+        for program in setup.programs:
+            write_whole(folder / program.name, program.text.encode("ascii"))
+            names.append(program.name)
+    for name, text in art_files(plan).items():
+        write_whole(folder / name, text.encode())
+        names.append(name)
+    if pictures:
+        from gatepost.desk.view.pictures import run_sheet, write_pictures
+
+        names += write_pictures(plan, folder)
+        run_sheet(plan, folder / "run-sheet.pdf")
+        names.append("run-sheet.pdf")
+    names.append("plan.json")
+    values = plan_json(plan, names)
+    write_whole(folder / "plan.json", (json.dumps(values, ensure_ascii=False, indent=1) + "\n").encode())
+    return values
