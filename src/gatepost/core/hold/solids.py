@@ -15,6 +15,7 @@ from gatepost.core.working import Named, Working, working
 WASHER, THREADS, NUT_SHARE = 1.6, 3.0, 0.8  # mm, mm over the nut, nut height in stud diameters (ISO 4032)
 PAD = 14.0  # how much of the nose bears on the work
 BLOCK = 30.0  # packing's length under the tail
+HEEL = 8.0  # how far the strap passes the middle of its packing
 
 
 @dataclass(frozen=True)
@@ -67,8 +68,8 @@ def strap_solids(hold: Hold, work: float) -> list[Solid]:
     """Body, packing and stud of a strap on work of a height."""
     stud_top = underside(hold, work) + hold.thickness + WASHER + NUT_SHARE * hold.stud + THREADS
     under = min(work, hold.packing)
-    body = _rectangle(hold, -hold.tail - BLOCK / 2.0, hold.nose + PAD / 2.0, hold.width)
-    block = _rectangle(hold, -hold.tail - BLOCK / 2.0, -hold.tail + BLOCK / 2.0, hold.width)
+    body = _rectangle(hold, -hold.tail - HEEL, hold.nose + PAD / 2.0, hold.width)
+    block = _rectangle(hold, -hold.tail - BLOCK + HEEL, -hold.tail + HEEL, hold.width + 8.0)
     stud = Point(hold.x, hold.y).buffer(hold.stud, quad_segs=16)  # the nut's corners, about twice the stud
     return [
         Solid(hold.name, "strap", body, under, max(work, hold.packing) + hold.thickness),

@@ -7,7 +7,16 @@ import os
 from pathlib import Path
 
 from PyQt6.QtCore import QMarginsF, QRectF
-from PyQt6.QtGui import QColor, QGuiApplication, QImage, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
+from PyQt6.QtGui import (
+    QColor,
+    QGuiApplication,
+    QImage,
+    QPageLayout,
+    QPageSize,
+    QPainter,
+    QPdfWriter,
+    QTextDocument,
+)
 from PyQt6.QtWidgets import QApplication
 
 from gatepost.core.planned import Plan, PlannedSetup
@@ -18,7 +27,6 @@ from gatepost.desk.view.paint import Brush, fitted
 from gatepost.drawing.bed import bed
 from gatepost.drawing.heights import Look, heights
 from gatepost.drawing.shapes import Drawing
-
 
 _kept: list[QApplication] = []  # Qt's application must outlive what is painted with it
 

@@ -1,0 +1,96 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What dragging or nudging a thing on the bed means: a command of the table, with snapping."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from gatepost.core.hold.solids import snapped_to_slot
+from gatepost.core.job.model import Job
+from gatepost.core.zero.datum import CORNERS, datum
+
+SNAP = 12.0  # mm; a dragged zero nearer than this to a corner or the middle goes there
+
+Edit = tuple[str, dict[str, Any]]
+
+
+def moved(job: Job, setup_name: str, key: str, dx: float, dy: float, snap: bool = True) -> Edit | None:
+    """The command for moving the thing of a key by an amount, bed directions, mm; nothing when it can't be moved."""
+    kind, _, name = key.partition(":")
+    if kind == "hold":
+        return _hold(job, setup_name, name, dx, dy, snap)
+    if kind == "blank":
+        setup = job.setup(setup_name)
+        return "place blank", {"setup": setup_name, "x": setup.x + dx, "y": setup.y + dy}
+    if kind == "caliper":
+        r = job.blank.calipers[int(name)]
+        return "set caliper", {"index": int(name), "x": _within(r.x + dx, job.blank.length), "y": _within(r.y + dy, job.blank.width)}
+    if kind == "height":
+        h = job.blank.heights[int(name)]
+        return "set height", {"index": int(name), "x": _within(h.x + dx, job.blank.length), "y": _within(h.y + dy, job.blank.width)}
+    if kind == "plate" and job.carving.plate is not None:
+        return "set plate", {"x": job.carving.plate.x + dx, "y": job.carving.plate.y + dy}
+    if kind == "zero":
+        return _zero(job, setup_name, dx, dy, snap)
+    if kind == "touch":
+        return _touch(job, setup_name, dx, dy)
+    return None
+
+
+def _within(value: float, limit: float) -> float:
+    return min(max(value, 0.0), limit)
+
+
+def _hold(job: Job, setup_name: str, name: str, dx: float, dy: float, snap: bool) -> Edit | None:
+    setup = job.setup(setup_name)
+    hold = next((h for h in setup.holds if h.name == name), None)
+    if hold is None:
+        return None
+    x, y = hold.x + dx, hold.y + dy
+    if hold.kind == "strap" and snap:
+        if abs(dy) > 1.0 or abs(dx) < 1e-9:
+            nearest = snapped_to_slot(y, job.machine.slots, within=60.0)
+            if nearest == hold.y and abs(dy) > 1e-9 and abs(dx) < 1e-9:  # a nudge goes on to the next slot
+                others = [s for s in job.machine.slots if (s - hold.y) * dy > 0]
+                nearest = min(others, key=lambda s: abs(s - hold.y)) if others else hold.y
+            y = nearest
+        else:
+            y = hold.y
+    if hold.kind == "edge":  # its jaw stays on the edge that it faces
+        if abs(math.sin(math.radians(hold.heading))) > 0.5:
+            y = setup.y if hold.heading % 360 < 180 else setup.y + job.blank.width
+        else:
+            y, x = hold.y + dy, (setup.x if math.cos(math.radians(hold.heading)) > 0 else setup.x + job.blank.length)
+    return "set hold", {"setup": setup_name, "hold": name, "x": x, "y": y}
+
+
+def _zero(job: Job, setup_name: str, dx: float, dy: float, snap: bool) -> Edit:
+    zero = job.setup(setup_name).zero
+    old = datum(zero, job.blank)
+    x, y = old.x + dx, old.y + dy
+    for corner, (fx, fy) in CORNERS.items():
+        if snap and corner != zero.xy and math.hypot(x - fx * job.blank.length, y - fy * job.blank.width) < SNAP:
+            return "set zero", {"setup": setup_name, "xy": corner}
+    return "set zero", {"setup": setup_name, "xy": "mark", "x": x, "y": y}
+
+
+def _touch(job: Job, setup_name: str, dx: float, dy: float) -> Edit:
+    zero = job.setup(setup_name).zero
+    old = datum(zero, job.blank)
+    if zero.touch_x is not None and zero.touch_y is not None:
+        x, y = zero.touch_x, zero.touch_y
+    elif zero.z == "bed":
+        x, y = -40.0, job.blank.width / 2.0
+    else:
+        x, y = old.x, old.y
+    return "set zero", {"setup": setup_name, "touch_x": x + dx, "touch_y": y + dy}
+
+
+def z_dragged(job: Job, setup_name: str, to_height: float, top: float) -> Edit:
+    """Z0 dragged to a height: it falls on the bed or the top, whichever is nearer."""
+    where = "bed" if to_height < top / 2.0 else "top"
+    values: dict[str, Any] = {"setup": setup_name, "z": where}
+    if where != job.setup(setup_name).zero.z:
+        values |= {"touch_x": None, "touch_y": None}
+    return "set zero", values

@@ -1,0 +1,65 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What a page lets one enter, as values: the slate builds its fields from these."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from gatepost.core.job.model import Job
+from gatepost.core.planned import Plan
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One field. kind: length, number, words, choice; values: the command's values for what was entered."""
+
+    label: str
+    kind: str
+    value: Any
+    command: str
+    values: Callable[[Any], dict[str, Any]]
+    choices: tuple[tuple[str, Any], ...] = ()
+    unit: str = ""
+
+
+@dataclass(frozen=True)
+class Act:
+    """A button that runs a command; values may need the plan."""
+
+    label: str
+    command: str
+    values: Callable[[Plan | None], dict[str, Any] | None]
+
+
+@dataclass(frozen=True)
+class Row:
+    """Fields beside each other, with a button that takes the row away."""
+
+    entries: tuple[Entry, ...]
+    label: str = ""
+    remove: Act | None = None
+
+
+@dataclass(frozen=True)
+class Group:
+    """Rows under a heading. columns: words over the fields."""
+
+    title: str
+    rows: tuple[Row, ...]
+    columns: tuple[str, ...] = ()
+    acts: tuple[Act, ...] = ()
+
+
+Page = Callable[[Job, str], tuple[Group, ...]]
+
+
+def single(label: str, kind: str, value: Any, command: str, field: str, choices: tuple[tuple[str, Any], ...] = (), unit: str = "", **fixed: Any) -> Row:
+    """A row of one field that sets one value of a command."""
+    return Row((Entry(label, kind, value, command, lambda v: {**fixed, field: v}, choices, unit),), label)
+
+
+def act(label: str, command: str, **values: Any) -> Act:
+    """A button with fixed values."""
+    return Act(label, command, lambda plan: dict(values))

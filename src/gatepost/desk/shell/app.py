@@ -1,0 +1,104 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Starts the application: type, theme, exception hooks that save first, the window."""
+
+from __future__ import annotations
+
+import os
+import sys
+import threading
+import traceback
+from pathlib import Path
+from types import TracebackType
+from typing import Any
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QGuiApplication, QIcon
+from PyQt6.QtWidgets import QApplication
+
+from gatepost.desk.shell.window import Window
+from gatepost.desk.theme.style import dress, load_type
+from gatepost.logbook.places import data_folder, logbook_url
+
+
+def book() -> Any:
+    """The logbook, opened when it is wanted."""
+    from gatepost.logbook.store import Logbook
+
+    return Logbook(logbook_url(data_folder()))
+
+
+def hook(window: Window, data: Path) -> None:
+    """What nobody caught: the job is saved first, then it is written down and shown."""
+
+    def caught(kind: type[BaseException], error: BaseException, where: TracebackType | None) -> None:
+        if issubclass(kind, KeyboardInterrupt):
+            sys.__excepthook__(kind, error, where)
+            return
+        window._keep()
+        text = "".join(traceback.format_exception(kind, error, where))
+        with (data / "trouble.log").open("a", encoding="utf-8") as out:
+            out.write(text + "\n")
+        sys.stderr.write(text)
+        window.messages.warn(f"Something went wrong that should not: {kind.__name__}: {error}. The job is kept in the recovery folder; details are in trouble.log.")
+
+    def in_thread(args: threading.ExceptHookArgs) -> None:
+        if args.exc_value is not None:
+            error = args.exc_value
+            QTimer.singleShot(0, window, lambda: caught(args.exc_type, error, args.exc_traceback))
+
+    sys.excepthook = caught
+    threading.excepthook = in_thread
+
+
+def make_app() -> QApplication:
+    """The Qt application, dressed."""
+    if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    running = QApplication.instance()
+    app = running if isinstance(running, QApplication) else QApplication(["gatepost"])
+    app.setApplicationName("Gatepost")
+    app.setDesktopFileName("gatepost")
+    from importlib import resources
+
+    app.setWindowIcon(QIcon(str(resources.files("gatepost").joinpath("assets", "icons", "gatepost.svg"))))
+    load_type()
+    return app
+
+
+def wanted_theme(asked: str | None) -> str:
+    """As asked, else as the desktop is."""
+    if asked is not None:
+        return asked
+    hints = QGuiApplication.styleHints()
+    return "dark" if hints is not None and hints.colorScheme().name == "Dark" else "light"
+
+
+def open_window(job: Path | None, theme: str | None) -> int:
+    """Open the window and run until it is closed."""
+    app = make_app()
+    chosen = wanted_theme(theme)
+    dress(app, chosen)
+    data = data_folder()
+    window = Window(data, book, chosen)
+    hook(window, data)
+    if job is not None and not window.open_path(job):
+        sys.stderr.write(f"{job} could not be opened.\n")
+    window.show()
+    QTimer.singleShot(0, window.ready)
+    QTimer.singleShot(1500, lambda: _leftover_runs(window))
+    return int(app.exec())
+
+
+def _leftover_runs(window: Window) -> None:
+    """Rows of runs whose Gatepost is gone become interrupted; the database is opened behind the first paint."""
+
+    def close() -> None:
+        from gatepost.machine.conduct import now
+
+        log = book()
+        try:
+            log.close_leftovers(now())
+        finally:
+            log.close()
+
+    threading.Thread(target=close, daemon=True).start()

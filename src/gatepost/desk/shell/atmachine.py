@@ -1,0 +1,330 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""At the machine: the next step, the one figure that matters, and the heights; large enough for two metres away."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QVBoxLayout, QWidget
+
+from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.run.steps import Step
+from gatepost.core.units import LengthError, parse_length, spell
+from gatepost.desk.shell.figures import show_value
+from gatepost.desk.shell.holdbutton import BigKey
+from gatepost.desk.theme.style import font
+from gatepost.desk.theme.table import THEMES
+from gatepost.desk.view.canvas import Canvas
+from gatepost.drawing.shapes import Drawing
+
+STEP_TALL, FIGURE_TALL = 9.0, 18.0  # mm at the screen's true size
+CAPITAL = 0.668  # of the interface face
+VERBS = {"home": "Home", "warm": "Warm up", "zero xy": "Set X and Y", "zero z": "Touch off", "run": "Run"}
+
+
+class AtMachine(QWidget):
+    """The second view. It asks; the window does."""
+
+    done_wanted = pyqtSignal(object, object, tuple)  # setup, step, typed read-outs
+    pause_wanted = pyqtSignal()
+    resume_wanted = pyqtSignal()
+    stop_wanted = pyqtSignal()
+    desk_wanted = pyqtSignal()
+    told = pyqtSignal(str)
+
+    def __init__(self, theme: str) -> None:
+        super().__init__()
+        self.theme = theme
+        self.unit = "mm"
+        self.steps: list[tuple[PlannedSetup, Step]] = []
+        self.done: list[bool] = []
+        self.at = 0
+        self.linked = False
+        self.state = "no link"
+        self.progress = (0, 0)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setObjectName("machine")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._header())
+        column.addLayout(self._words(), 0)
+        column.addLayout(self._typed_row())
+        self.canvas = Canvas(theme, stretch=True)
+        self.canvas.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        column.addWidget(self.canvas, 1)
+        column.addWidget(self._foot())
+        self.dress(theme)
+
+    # -- building ---------------------------------------------------------------------------------------------
+
+    def _header(self) -> QWidget:
+        head = QWidget()
+        head.setObjectName("mhead")
+        row = QHBoxLayout(head)
+        row.setContentsMargins(28, 10, 28, 10)
+        self.job, self.where, self.link = QLabel(), QLabel(), QLabel()
+        for label, bold in ((self.job, True), (self.where, False), (self.link, False)):
+            label.setFont(font(18, bold))
+        row.addWidget(self.job)
+        row.addSpacing(14)
+        row.addWidget(self.where)
+        row.addStretch(1)
+        row.addWidget(self.link)
+        return head
+
+    def _words(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setContentsMargins(40, 18, 40, 0)
+        left = QVBoxLayout()
+        self.count, self.step, self.detail, self.caution = QLabel(), QLabel(), QLabel(), QLabel()
+        for label in (self.step, self.detail, self.caution):
+            label.setWordWrap(True)
+        left.addWidget(self.count)
+        left.addWidget(self.step)
+        left.addWidget(self.detail)
+        left.addWidget(self.caution)
+        left.addStretch(1)
+        row.addLayout(left, 7)
+        right = QVBoxLayout()
+        self.label, self.figure, self.figure_unit, self.sum = QLabel(), QLabel(), QLabel(), QLabel()
+        for label in (self.label, self.figure, self.figure_unit, self.sum):
+            label.setAlignment(Qt.AlignmentFlag.AlignRight)
+            right.addWidget(label)
+        self.sum.setWordWrap(True)
+        right.addStretch(1)
+        row.addLayout(right, 4)
+        return row
+
+    def _typed_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setContentsMargins(40, 4, 40, 6)
+        self.typed: list[tuple[QLabel, QLineEdit]] = []
+        for _ in range(2):
+            name, field = QLabel(), QLineEdit()
+            name.setFont(font(20))
+            field.setFont(font(24, True))
+            field.setFixedWidth(190)
+            field.returnPressed.connect(self.press_main)
+            field.hide()
+            row.addWidget(name)
+            row.addWidget(field)
+            row.addSpacing(18)
+            self.typed.append((name, field))
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(True)
+        self.bar.hide()
+        row.addWidget(self.bar, 1)
+        row.addStretch(0)
+        return row
+
+    def _foot(self) -> QWidget:
+        foot = QWidget()
+        foot.setObjectName("mfoot")
+        column = QVBoxLayout(foot)
+        column.setContentsMargins(28, 4, 28, 14)
+        self.not_stop = QLabel("Pause and stop here are requests over a cable. The emergency stop is the red button on the machine.")
+        self.not_stop.setAlignment(Qt.AlignmentFlag.AlignRight)
+        column.addWidget(self.not_stop)
+        row = QHBoxLayout()
+        row.setSpacing(14)
+        self.back = BigKey("Back", "B", self.theme)
+        self.working = BigKey("Working", "W", self.theme)
+        self.main = BigKey("Done", "Enter", self.theme, "main")
+        self.halt = BigKey("Pause", "Esc", self.theme, "danger")
+        self.stop = BigKey("Stop", "S", self.theme, "danger")
+        for key, share in ((self.back, 4), (self.working, 4), (self.main, 7), (self.halt, 4), (self.stop, 3)):
+            row.addWidget(key, share)
+        column.addLayout(row)
+        self.back.fired.connect(lambda: self.go(self.at - 1))
+        self.working.fired.connect(self._fold)
+        self.main.fired.connect(self._main)
+        self.halt.fired.connect(self._halt)
+        self.stop.fired.connect(self.stop_wanted.emit)
+        return foot
+
+    def dress(self, theme: str) -> None:
+        """Colours and true sizes."""
+        self.theme = theme
+        c = THEMES[theme]
+        per_mm = self._per_mm()
+        self.step.setFont(font(STEP_TALL * per_mm / CAPITAL * 0.93, True))
+        self.figure.setFont(font(FIGURE_TALL * per_mm / CAPITAL, True))
+        for label, size in ((self.count, 20), (self.detail, 21), (self.caution, 18), (self.label, 20), (self.figure_unit, 22), (self.sum, 19), (self.not_stop, 16)):
+            label.setFont(font(size))
+        self.setStyleSheet(
+            f"QWidget#machine {{ background: {c['sunk']}; }} QWidget#mhead, QWidget#mfoot {{ background: {c['slate']}; }}"
+            f"QLabel {{ color: {c['chalk']}; background: transparent; }}"
+            f"QLineEdit {{ background: {c['slate']}; color: {c['chalk']}; border: 2px solid {c['key-line']}; border-radius: 6px; padding: 6px; }}"
+            f"QLineEdit:focus {{ border-color: {c['slate-ok']}; }}"
+            f"QProgressBar {{ background: {c['slate']}; color: {c['chalk']}; border: none; border-radius: 6px; height: 26px; text-align: center; font-size: 16px; }}"
+            f"QProgressBar::chunk {{ background: {c['accent']}; border-radius: 6px; }}"
+        )
+        for label in (self.count, self.sum):
+            label.setStyleSheet(f"color: {c['slate-ok']};")
+        for label in (self.where, self.link, self.label, self.figure_unit, self.detail):
+            label.setStyleSheet(f"color: {c['chalk-muted']};")
+        for label in (self.caution, self.not_stop):
+            label.setStyleSheet(f"color: {c['slate-care']};")
+        for key in (self.back, self.working, self.main, self.halt, self.stop):
+            key.theme = theme
+            key.update()
+        self.canvas.theme = theme
+        self.canvas.update()
+
+    def _per_mm(self) -> float:
+        screen = self.screen()
+        dots = screen.physicalDotsPerInch() if screen is not None else 96.0
+        return min(max(dots, 88.0), 220.0) / 25.4
+
+    # -- showing ------------------------------------------------------------------------------------------------
+
+    def show_steps(self, plan: Plan, steps: list[tuple[PlannedSetup, Step]], done: list[bool], unit: str) -> None:
+        """All steps, and which are done; the first that is not is shown."""
+        self.unit = unit
+        fresh = [s.key for _, s in steps] != [s.key for _, s in self.steps] or done != self.done
+        self.steps, self.done = steps, done
+        self.job.setText(plan.job.name)
+        if fresh:
+            self.at = next((i for i, d in enumerate(done) if not d), max(len(steps) - 1, 0))
+        self.go(self.at)
+
+    def current(self) -> tuple[PlannedSetup, Step] | None:
+        """The step shown."""
+        return self.steps[self.at] if 0 <= self.at < len(self.steps) else None
+
+    def go(self, index: int) -> None:
+        """Show a step."""
+        if not self.steps:
+            self.step.setText("Nothing to do at the machine yet.")
+            self.detail.setText("Mend what the gates say at the desk first.")
+            self.main.label("Done", "Enter", False, enabled=False)
+            return
+        self.at = min(max(index, 0), len(self.steps) - 1)
+        setup, step = self.steps[self.at]
+        finished = all(self.done)
+        tool = f" · T{step.tool}" if step.tool else ""
+        self.where.setText(f"{setup.name} setup{tool}")
+        self.count.setText("All steps are done" if finished else f"{self.at + 1} of {len(self.steps)}" + (" · done" if self.done[self.at] else ""))
+        self.step.setText(spell(step.title, self.unit))
+        self.detail.setText(spell(step.detail, self.unit))
+        self.caution.setText(spell(step.caution, self.unit))
+        self._show_figure(setup, step)
+        self._show_typed(step)
+        self._show_keys(step)
+
+    def _show_figure(self, setup: PlannedSetup, step: Step) -> None:
+        digits, sign = ("", "") if step.figure is None else show_value(step.figure, step.unit, self.unit, 2 if step.unit == "length" else None)
+        self.label.setText(step.label)
+        self.figure.setText(digits)
+        self.figure_unit.setText(sign)
+        zero = setup.axes.z
+        words = ""
+        if step.kind == "zero z":
+            words = f"Z0 = contact − {digits} {sign}"
+        elif step.kind == "run":
+            words = f"Z is {zero.trust.value}: {zero.why}"
+        self.sum.setText(words)
+
+    def _show_typed(self, step: Step) -> None:
+        from gatepost.machine.by_hand import wanted
+
+        names = () if self.linked else wanted(step)
+        for i, (name, field) in enumerate(self.typed):
+            shown = i < len(names)
+            name.setVisible(shown)
+            if field.isVisible() != shown or (shown and name.text() != names[i]):
+                field.clear()
+            field.setVisible(shown)
+            if shown:
+                name.setText(names[i])
+                field.setAccessibleName(names[i])
+
+    def _show_keys(self, step: Step) -> None:
+        busy = self.state in ("busy", "paused")
+        moves = step.moves and self.linked
+        verb = VERBS.get(step.kind, "Done") if self.linked else "Done"
+        if self.state == "paused":
+            self.main.label("Resume", "hold Enter", True)
+        else:
+            self.main.label(verb, "hold Enter" if moves else "Enter", moves, enabled=not busy and self.state not in ("connecting", "lost"))
+        self.back.setEnabled(not busy)
+        self.halt.label("Pause", "Esc", False, enabled=self.state == "busy")
+        self.stop.setEnabled(busy)
+        self.halt.setVisible(self.linked)
+        self.stop.setVisible(self.linked)
+
+    def show_state(self, state: str, words: str) -> None:
+        """The link's state."""
+        self.state = state
+        self.linked = state in ("ready", "busy", "paused", "lost", "connecting")
+        said = {"no link": "without a link", "lost": "link lost: look at the machine", "connecting": "connecting…"}.get(state, state)
+        self.link.setText(said)
+        self.bar.setVisible(state in ("busy", "paused") and self.progress[1] > 0)
+        self.go(self.at)
+
+    def show_progress(self, done: int, of: int, words: str) -> None:
+        """Blocks done, with what comes next and the time left."""
+        self.progress = (done, of)
+        self.bar.setMaximum(max(of, 1))
+        self.bar.setValue(done)
+        self.bar.setFormat(words)
+        self.bar.setVisible(self.state in ("busy", "paused"))
+
+    def show_heights(self, drawing: Drawing) -> None:
+        """The strip of heights."""
+        self.canvas.show_drawing(drawing, self.unit)
+
+    # -- keys -------------------------------------------------------------------------------------------------
+
+    def press_main(self) -> None:
+        """The main key goes down."""
+        self.main.press()
+
+    def _fold(self) -> None:
+        self.sum.setVisible(not self.sum.isVisible())
+        self.detail.setVisible(self.sum.isVisible())
+
+    def _halt(self) -> None:
+        if self.state == "busy":
+            self.pause_wanted.emit()
+
+    def _main(self) -> None:
+        if self.state == "paused":
+            self.resume_wanted.emit()
+            return
+        now = self.current()
+        if now is None:
+            return
+        typed: list[float] = []
+        for name, field in self.typed:
+            if field.isVisibleTo(self):
+                try:
+                    is_length = "machine" in name.text()
+                    typed.append(parse_length(field.text(), self.unit) if is_length else float(field.text().replace(",", ".")))
+                except (LengthError, ValueError):
+                    self.told.emit(f"Type “{name.text()}” first, as the control shows it.")
+                    field.setFocus()
+                    return
+        self.done_wanted.emit(now[0], now[1], tuple(typed))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Big keys by letter; any other key lets go of one that is being held."""
+        if event is None or event.isAutoRepeat():
+            return
+        key = Qt.Key(event.key())
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and not (key == Qt.Key.Key_Space and self.main.held):
+            self.main.press()
+            return
+        self.main.let_go()
+        table = {Qt.Key.Key_B: self.back, Qt.Key.Key_W: self.working, Qt.Key.Key_S: self.stop, Qt.Key.Key_Escape: self.halt}
+        if key in table and table[key].isEnabled():
+            table[key].press()
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
+        """Letting go of Enter lets go of the main key."""
+        if event is not None and not event.isAutoRepeat() and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.main.let_go()

@@ -1,0 +1,250 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The desk view: top bar, fence, bed and heights, slate, message strip and the next step."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSizePolicy,
+    QSlider,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gatepost.desk.shell.fence import Fence
+from gatepost.desk.shell.logpage import LogPage
+from gatepost.desk.shell.messages import Messages, Strip
+from gatepost.desk.shell.slate import Slate
+from gatepost.desk.view.canvas import Canvas
+
+
+class TopBar(QWidget):
+    """Job, board, unit, view, undo and the run sheet."""
+
+    unit_wanted = pyqtSignal(str)
+    machine_wanted = pyqtSignal()
+    undo_wanted = pyqtSignal()
+    redo_wanted = pyqtSignal()
+    sheet_wanted = pyqtSignal()
+    save_wanted = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("top")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(48)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 0, 12, 0)
+        row.setSpacing(8)
+        self.menu = self._button("Menu", "All commands (F10)")
+        self.name, self.line = QLabel(), QLabel()
+        self.name.setObjectName("jobname")
+        self.line.setObjectName("blankline")
+        self.line.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(self.menu)
+        row.addWidget(self.name)
+        row.addWidget(self.line, 1)
+        self.units = self._pair(row, (("mm", "mm"), ("inch", "inch")), self.unit_wanted.emit)
+        row.addSpacing(6)
+        self.views = self._pair(row, (("Desk", "desk"), ("At the machine", "machine")), lambda v: self.machine_wanted.emit() if v == "machine" else None)
+        row.addSpacing(2)
+        self.undo, self.redo = self._button("Undo", "Ctrl+Z"), self._button("Redo", "Ctrl+Shift+Z")
+        self.save, self.sheet = self._button("Save", "Ctrl+S"), self._button("Run sheet…", "Ctrl+P")
+        for button, signal in ((self.undo, self.undo_wanted), (self.redo, self.redo_wanted), (self.save, self.save_wanted), (self.sheet, self.sheet_wanted)):
+            button.clicked.connect(lambda _=False, s=signal: s.emit())
+            row.addWidget(button)
+
+    def _button(self, words: str, tip: str) -> QPushButton:
+        button = QPushButton(words)
+        button.setObjectName("flat")
+        button.setToolTip(tip)
+        button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        return button
+
+    def _pair(self, row: QHBoxLayout, items: tuple[tuple[str, str], ...], wanted: object) -> dict[str, QPushButton]:
+        group = QButtonGroup(self)
+        out: dict[str, QPushButton] = {}
+        inner = QHBoxLayout()
+        inner.setSpacing(0)
+        for words, value in items:
+            button = QPushButton(words)
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.clicked.connect(lambda _=False, v=value: wanted(v))  # type: ignore[operator]
+            group.addButton(button)
+            inner.addWidget(button)
+            out[value] = button
+        row.addLayout(inner)
+        return out
+
+
+class NextBar(QWidget):
+    """The one next step."""
+
+    wanted = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("next")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedHeight(46)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 0, 16, 0)
+        row.setSpacing(14)
+        lead = QLabel("Next")
+        self.words = QLabel()
+        self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.button = QPushButton("Show me")
+        self.button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.button.clicked.connect(self.wanted.emit)
+        cap = QLabel("Space")
+        cap.setObjectName("keycap")
+        row.addWidget(lead)
+        row.addWidget(self.words, 1)
+        row.addWidget(self.button)
+        row.addWidget(cap, 0, Qt.AlignmentFlag.AlignVCenter)
+
+    def say(self, words: str, verb: str) -> None:
+        """Another next step."""
+        self.words.setText(words)
+        self.words.setToolTip(words)
+        self.button.setText(verb)
+
+
+class LinkRow(QWidget):
+    """On the Run page: which machine, and what it is asked."""
+
+    simulated_wanted = pyqtSignal()
+    address_wanted = pyqtSignal()
+    unlink_wanted = pyqtSignal()
+    feed_wanted = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(46, 2, 16, 4)
+        self.simulated = QPushButton("Start a simulated machine")
+        self.address = QPushButton("Connect to a machine…")
+        self.unlink = QPushButton("Go on without a link")
+        self.state = QLabel("without a link")
+        self.state.setObjectName("muted")
+        for button, signal in ((self.simulated, self.simulated_wanted), (self.address, self.address_wanted), (self.unlink, self.unlink_wanted)):
+            button.clicked.connect(lambda _=False, s=signal: s.emit())
+            row.addWidget(button)
+        row.addWidget(self.state, 1)
+        row.addWidget(QLabel("Feed"))
+        self.feed = QSlider(Qt.Orientation.Horizontal)
+        self.feed.setRange(20, 150)
+        self.feed.setValue(100)
+        self.feed.setFixedWidth(130)
+        self.feed.setAccessibleName("Feed override, percent")
+        self.percent = QLabel("100 %")
+        self.feed.valueChanged.connect(self._feed)
+        row.addWidget(self.feed)
+        row.addWidget(self.percent)
+
+    def _feed(self, value: int) -> None:
+        self.percent.setText(f"{value} %")
+        self.feed_wanted.emit(value)
+
+
+class DeskView(QWidget):
+    """The whole desk."""
+
+    setup_wanted = pyqtSignal(str)
+    after_wanted = pyqtSignal(int)
+
+    def __init__(self, theme: str, messages: Messages) -> None:
+        super().__init__()
+        self.setObjectName("desk")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        self.top = TopBar()
+        column.addWidget(self.top)
+        middle = QHBoxLayout()
+        middle.setSpacing(0)
+        self.fence = Fence(theme)
+        self.slate = Slate(theme)
+        middle.addWidget(self._left())
+        middle.addWidget(self._centre(theme), 1)
+        middle.addWidget(self.slate)
+        column.addLayout(middle, 1)
+        column.addWidget(Strip(messages))
+        self.next = NextBar()
+        column.addWidget(self.next)
+
+    def _left(self) -> QWidget:
+        left = QWidget()
+        left.setObjectName("fence")
+        left.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        left.setFixedWidth(178)
+        column = QVBoxLayout(left)
+        column.setContentsMargins(0, 8, 0, 0)
+        column.setSpacing(6)
+        row = QHBoxLayout()
+        row.setContentsMargins(12, 0, 12, 0)
+        row.setSpacing(0)
+        self.setups: dict[str, QPushButton] = {}
+        group = QButtonGroup(self)
+        for name in ("surface", "front"):
+            button = QPushButton(name)
+            button.setCheckable(True)
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            button.setToolTip("Setup shown (F6 changes it)")
+            button.clicked.connect(lambda _=False, n=name: self.setup_wanted.emit(n))
+            group.addButton(button)
+            row.addWidget(button)
+            self.setups[name] = button
+        column.addLayout(row)
+        column.addWidget(self.fence, 1)
+        return left
+
+    def _centre(self, theme: str) -> QWidget:
+        self.bed = Canvas(theme)
+        self.heights = Canvas(theme, stretch=True)
+        self.log = LogPage()
+        self.link = LinkRow()
+        upper = QWidget()
+        upper.setObjectName("canvas")
+        upper.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        column = QVBoxLayout(upper)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.bed, 1)
+        column.addWidget(self._scrub())
+        column.addWidget(self.link)
+        self.split = QSplitter(Qt.Orientation.Vertical)
+        self.split.setHandleWidth(3)
+        self.split.addWidget(upper)
+        self.split.addWidget(self.heights)
+        self.split.setStretchFactor(0, 5)
+        self.split.setStretchFactor(1, 2)
+        self.split.setSizes([470, 200])
+        self.split.setCollapsible(0, False)
+        self.split.setCollapsible(1, False)
+        self.stack = QStackedWidget()
+        self.stack.addWidget(self.split)
+        self.stack.addWidget(self.log)
+        return self.stack
+
+    def _scrub(self) -> QWidget:
+        self.scrub_row = QWidget()
+        row = QHBoxLayout(self.scrub_row)
+        row.setContentsMargins(46, 0, 16, 4)
+        row.addWidget(QLabel("Wood"))
+        self.scrub = QSlider(Qt.Orientation.Horizontal)
+        self.scrub.setAccessibleName("The wood after an operation")
+        self.scrub.setPageStep(1)
+        self.scrub.valueChanged.connect(self.after_wanted.emit)
+        self.scrub_words = QLabel()
+        self.scrub_words.setMinimumWidth(170)
+        row.addWidget(self.scrub, 1)
+        row.addWidget(self.scrub_words)
+        return self.scrub_row

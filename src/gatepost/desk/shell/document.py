@@ -1,0 +1,96 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The open job: every change is a command of the table; undo and redo are the jobs before and after."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QUndoCommand, QUndoStack
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.job import commands
+from gatepost.core.job.file import Document, load, save
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job
+
+
+class _Edit(QUndoCommand):
+    """One command's job before and after."""
+
+    def __init__(self, desk: DeskDocument, words: str, before: Job, after: Job) -> None:
+        super().__init__(words)
+        self._desk, self._before, self._after = desk, before, after
+
+    def redo(self) -> None:
+        self._desk.put(self._after)
+
+    def undo(self) -> None:
+        self._desk.put(self._before)
+
+
+class DeskDocument(QObject):
+    """Job, journal, file and undo stack. The stack's clean state is the only dirty flag for what is planned."""
+
+    changed = pyqtSignal()
+    journal_changed = pyqtSignal()
+    refused = pyqtSignal(str)
+
+    def __init__(self, document: Document, path: Path | None = None) -> None:
+        super().__init__()
+        self.job = document.job
+        self.journal = document.journal
+        self.path = path
+        self.stack = QUndoStack(self)
+        self.journal_saved = len(document.journal.entries)
+        self._seen = path.stat().st_mtime_ns if path is not None and path.exists() else 0
+
+    @property
+    def dirty(self) -> bool:
+        """Whether something is not saved yet."""
+        return not self.stack.isClean() or self.journal_saved != len(self.journal.entries)
+
+    def put(self, job: Job) -> None:
+        """Show another job; only the undo stack calls this."""
+        self.job = job
+        self.changed.emit()
+
+    def run(self, name: str, values: Mapping[str, Any], words: str = "") -> bool:
+        """Run a command; a refusal is told and changes nothing. Gives whether it was done."""
+        try:
+            after = commands.run(self.job, name, values)
+        except OperatorError as error:
+            self.refused.emit(str(error))
+            return False
+        if after != self.job:
+            self.stack.push(_Edit(self, words or name, self.job, after))
+        return True
+
+    def happened(self, journal: Journal) -> None:
+        """The journal has grown; it can't be undone, only corrected."""
+        if len(journal.entries) < len(self.journal.entries):
+            raise ValueError("a journal only grows")
+        self.journal = journal
+        self.journal_changed.emit()
+
+    def changed_outside(self) -> bool:
+        """Whether somebody else has written the file since it was opened or saved here."""
+        return self.path is not None and self.path.exists() and self._seen != 0 and self.path.stat().st_mtime_ns != self._seen
+
+    def save(self, path: Path | None = None) -> None:
+        """Save here or elsewhere. Raises OperatorError; then nothing is lost."""
+        target = path or self.path
+        if target is None:
+            raise OperatorError("The job has no file yet. Choose one with Save as.")
+        save(Document(self.job, self.journal), target)
+        self.path = target
+        self._seen = target.stat().st_mtime_ns
+        self.stack.setClean()
+        self.journal_saved = len(self.journal.entries)
+
+
+def opened(path: Path) -> DeskDocument:
+    """A document from a file. Raises UnusableFile."""
+    return DeskDocument(load(path), path)

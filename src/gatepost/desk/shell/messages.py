@@ -1,0 +1,99 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The one message channel, its strip above the next step, and the only message boxes."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
+from PyQt6.QtWidgets import (
+    QApplication,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QMessageBox,
+    QPushButton,
+    QSizePolicy,
+    QWidget,
+)
+
+
+class Messages(QObject):
+    """Everything that is told to the operator goes through here."""
+
+    told = pyqtSignal(str, bool)
+
+    def say(self, words: str) -> None:
+        """Something to know; goes away by itself."""
+        self.told.emit(words, False)
+
+    def warn(self, words: str) -> None:
+        """Something that went wrong; stays until it is put away."""
+        self.told.emit(words, True)
+
+
+class Strip(QWidget):
+    """Shows the last message."""
+
+    STAYS = 7000  # ms
+
+    def __init__(self, messages: Messages) -> None:
+        super().__init__()
+        self.setObjectName("message")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(16, 6, 12, 6)
+        self.words = QLabel()
+        self.words.setWordWrap(True)
+        self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        row.addWidget(self.words, 1)
+        copy = QPushButton("Copy")
+        copy.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        copy.clicked.connect(self._copy)
+        away = QPushButton("Put away")
+        away.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        away.clicked.connect(self.hide)
+        row.addWidget(copy)
+        row.addWidget(away)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.hide)
+        messages.told.connect(self._show)
+        self.hide()
+
+    def _show(self, words: str, stays: bool) -> None:
+        self.words.setText(words)
+        self.show()
+        if stays:
+            self._timer.stop()
+        else:
+            self._timer.start(self.STAYS)
+
+    def _copy(self) -> None:
+        board = QApplication.clipboard()
+        if board is not None:
+            board.setText(self.words.text())
+
+
+def ask_to_save(parent: QWidget, name: str) -> str:
+    """What to do with unsaved changes: save, discard or cancel."""
+    box = QMessageBox(QMessageBox.Icon.Question, "Gatepost", f"Save what was changed in “{name}”?", parent=parent)
+    keep = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+    drop = box.addButton("Don't save", QMessageBox.ButtonRole.DestructiveRole)
+    box.addButton("Go back", QMessageBox.ButtonRole.RejectRole)
+    box.exec()
+    return {keep: "save", drop: "discard"}.get(box.clickedButton(), "cancel")  # type: ignore[arg-type, call-overload]
+
+
+def ask_overwrite(parent: QWidget, name: str) -> bool:
+    """The file changed outside: write over it all the same?"""
+    box = QMessageBox(QMessageBox.Icon.Warning, "Gatepost", f"“{name}” was changed by somebody else since it was opened. Write over it?", parent=parent)
+    over = box.addButton("Write over it", QMessageBox.ButtonRole.DestructiveRole)
+    box.addButton("Go back", QMessageBox.ButtonRole.RejectRole)
+    box.exec()
+    return box.clickedButton() is over
+
+
+def ask_reason(parent: QWidget, sentence: str) -> str:
+    """The reason why a care is accepted; empty when it is not."""
+    words, good = QInputDialog.getText(parent, "Accept with a reason", f"{sentence}\n\nWhy is it all right here?")
+    return words.strip() if good else ""

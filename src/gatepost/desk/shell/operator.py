@@ -1,0 +1,170 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The machine as the window sees it: one thread that owns the session; pause, stop and feed go straight to it."""
+
+from __future__ import annotations
+
+import queue
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.journal import Journal
+from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.run.steps import Step
+
+
+class Operator(QObject):
+    """Carries out steps in its own thread. state: no link, connecting, ready, busy, paused, lost."""
+
+    state_changed = pyqtSignal(str, str)
+    heard = pyqtSignal(object)
+    progressed = pyqtSignal(int, int)
+    grown = pyqtSignal(object)
+    finished = pyqtSignal(str, str)
+
+    def __init__(self, book: Callable[[], Any]) -> None:
+        super().__init__()
+        self._book = book
+        self._session: Any = None
+        self._simulated: Any = None
+        self._keeper: Any = None
+        self._jobs: queue.Queue[Callable[[], None] | None] = queue.Queue()
+        self._thread: threading.Thread | None = None
+        self.state = "no link"
+        self.busy = False
+
+    # -- from the window's thread ----------------------------------------------------------------------------
+
+    def start_simulated(self, plan: Plan, speed: str = "10") -> None:
+        """Start a simulated machine with this plan's wood, and connect to it."""
+        self._later(lambda: self._connect(plan, None, speed))
+
+    def connect_to(self, plan: Plan, address: str) -> None:
+        """Connect to a machine at HOST:PORT."""
+        self._later(lambda: self._connect(plan, address, "1"))
+
+    def do(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> bool:
+        """Carry out a step; gives whether it was begun."""
+        if self.busy or self._session is None:
+            return False
+        self.busy = True
+        self._say("busy", step.title)
+        self._later(lambda: self._carry_out(plan, setup, step, journal, path))
+        return True
+
+    def pause(self) -> None:
+        """Ask for a pause."""
+        if self._session is not None:
+            self._note("pause")
+            self._session.pause()
+
+    def resume(self) -> None:
+        """Go on."""
+        if self._session is not None:
+            self._note("resume")
+            self._session.resume()
+
+    def stop(self) -> None:
+        """Ask for a stop."""
+        if self._session is not None:
+            self._note("stop")
+            self._session.stop()
+
+    def feed(self, percent: float) -> None:
+        """Feed override."""
+        if self._session is not None:
+            self._session.feed(percent)
+
+    def end(self) -> None:
+        """Let go of everything and wait."""
+        if self._session is not None:
+            self._session.stop()
+        if self._thread is not None:
+            self._jobs.put(self._close)
+            self._jobs.put(None)
+            self._thread.join(5)
+            self._thread = None
+
+    # -- in its own thread -----------------------------------------------------------------------------------
+
+    def _later(self, job: Callable[[], None]) -> None:
+        if self._thread is None:
+            self._thread = threading.Thread(target=self._work, daemon=True)
+            self._thread.start()
+        self._jobs.put(job)
+
+    def _work(self) -> None:
+        while True:
+            job = self._jobs.get()
+            if job is None:
+                return
+            try:
+                job()
+            except OperatorError as error:
+                self._lost_or_ready(str(error))
+            except Exception as error:
+                self._lost_or_ready(f"{type(error).__name__}: {error}")
+
+    def _say(self, state: str, words: str = "") -> None:
+        self.state = state
+        self.state_changed.emit(state, words)
+
+    def _note(self, what: str) -> None:
+        if self._keeper is not None and self._keeper.current is not None:
+            self._keeper.asked(what)
+
+    def _connect(self, plan: Plan, address: str | None, speed: str) -> None:
+        from gatepost.machine import launch
+        from gatepost.machine.conduct import Conductor
+        from gatepost.machine.keeping import Keeper
+        from gatepost.machine.session import Session
+
+        self._say("connecting")
+        self._close()
+        if address is None:
+            self._simulated = launch.start(plan, speed)
+            host, port = self._simulated.host, self._simulated.port
+        else:
+            host, _, number = address.rpartition(":")
+            if not number.isdigit():
+                raise OperatorError(f"“{address}” is no HOST:PORT.")
+            port = int(number)
+        self._session = Session(host, port, self.heard.emit)
+        first = plan.setups[0].setup
+        conductor = Conductor(self._session, plan, Journal(), (first.x, first.y))
+        self._keeper = Keeper(self._book(), conductor, "simulated")
+        self._say("ready", f"{host}:{port}")
+
+    def _carry_out(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> None:
+        keeper = self._keeper
+        keeper.conductor.plan, keeper.conductor.journal, keeper.path = plan, journal, path
+        outcome, words = "failed", ""
+        try:
+            outcome = keeper.carry_out(setup, step, self.progressed.emit)
+        except OperatorError as error:
+            words = str(error)
+        finally:
+            self.busy = False
+            self.grown.emit(keeper.conductor.journal)
+            if words:
+                self._lost_or_ready(words)
+            else:
+                self._say("ready")
+            self.finished.emit(outcome, words)
+
+    def _lost_or_ready(self, words: str) -> None:
+        from gatepost.machine.link import State
+
+        self.busy = False
+        lost = self._session is None or self._session.state is State.LOST
+        self._say("lost" if self._session is not None and lost else ("no link" if lost else "ready"), words)
+
+    def _close(self) -> None:
+        if self._session is not None:
+            self._session.close()
+        if self._simulated is not None:
+            self._simulated.end()
+        self._session = self._simulated = self._keeper = None

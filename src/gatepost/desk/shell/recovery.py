@@ -1,0 +1,43 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Autosave: a copy beside Gatepost's own data while a job is open, gone when it is closed in order."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+from pathlib import Path
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.file import Document, save
+
+
+class Recovery:
+    """The recovery copy of one open job."""
+
+    def __init__(self, data: Path, path: Path | None) -> None:
+        self._folder = data / "recovery"
+        named = hashlib.sha256(str(path.resolve() if path else "new").encode()).hexdigest()[:12]
+        self.copy = self._folder / f"{path.stem if path else 'new-job'}-{named}-{os.getpid()}.gatepost"
+
+    def keep(self, document: Document) -> str:
+        """Write the copy; gives what went wrong, or nothing."""
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            save(document, self.copy)
+        except (OperatorError, OSError) as error:
+            return str(error)
+        return ""
+
+    def forget(self) -> None:
+        """The job was closed in order."""
+        self.copy.unlink(missing_ok=True)
+
+
+def leftovers(data: Path) -> list[Path]:
+    """Copies of jobs whose Gatepost is no longer there, newest first."""
+    found = []
+    for path in (data / "recovery").glob("*.gatepost"):
+        pid = path.stem.rsplit("-", 1)[-1]
+        if not (pid.isdigit() and Path(f"/proc/{pid}").exists()):
+            found.append(path)
+    return sorted(found, key=lambda p: -p.stat().st_mtime)

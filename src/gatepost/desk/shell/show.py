@@ -1,0 +1,322 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Shows a plan: which stage, which setup, which drawing; and what dragging asks for."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import QObject
+
+from gatepost.core.findings import Gate
+from gatepost.core.units import show_length, spell
+from gatepost.desk.pages.table import entries
+from gatepost.desk.shell.fence import NAMES, STAGES
+
+if TYPE_CHECKING:
+    from gatepost.desk.shell.window import Window
+
+WOOD_STAGES = ("carve", "tools", "run", "surface")
+
+
+class Shower(QObject):
+    """What is on the desk and at the machine now."""
+
+    def __init__(self, window: Window) -> None:
+        super().__init__(window)
+        self.w = window
+        self.forget()
+
+    def forget(self) -> None:
+        """Another job: nothing is known of it yet."""
+        self.plan: Any = None
+        self.stage, self.setup = "blank", "front"
+        self.after = -1
+        self.line_y: float | None = None
+        self.tip: tuple[float, float, float] | None = None
+        self.blocks: tuple[int, int] = (0, 0)
+        self.link_words = ""
+        self.w.desk.bed.drawing = None
+        self.w.desk.heights.drawing = None
+
+    # -- a plan comes -------------------------------------------------------------------------------------------
+
+    def reckoning(self, busy: bool) -> None:
+        """Say that figures are being reckoned."""
+        words = "reckoning…" if busy else ""
+        self.w.desk.bed.busy = words
+        self.w.desk.bed.update()
+
+    def plan_ready(self, plan: Any) -> None:
+        """Show a new plan."""
+        first = self.plan is None
+        self.plan = plan
+        self.reckoning(False)
+        if first or plan.setup(self.setup) is None:
+            self.setup = plan.next.setup if plan.next.setup and plan.setup(plan.next.setup) else plan.setups[-1].name
+        self.show()
+
+    def go(self, stage: str) -> None:
+        """Open a stage."""
+        if stage != self.stage:
+            self.after, self.line_y = -1, None
+        self.stage = stage
+        if stage == "surface" and self.plan is not None and self.plan.setup("surface"):
+            self.setup = "surface"
+        if stage in ("carve", "blank") and self.plan is not None:
+            self.setup = "front" if stage == "carve" else self.plan.setups[0].name
+        self.w.desk.fence.go(stage)
+        if stage == "log":
+            self.show_log()
+        self.show()
+
+    def choose_setup(self, name: str) -> None:
+        """Show another setup."""
+        if self.plan is not None and self.plan.setup(name) is not None:
+            self.setup = name
+            self.after, self.line_y = -1, None
+        self.show()
+
+    # -- showing --------------------------------------------------------------------------------------------------
+
+    def show(self) -> None:
+        """Put the page right."""
+        document = self.w.document
+        if document is None:
+            return
+        desk, job = self.w.desk, document.job
+        desk.top.name.setText(job.name)
+        size = f"{job.wood.name} · {show_length(job.blank.length, job.unit)} × {show_length(job.blank.width, job.unit)}"
+        desk.top.line.setText(f"  {size} {'mm' if job.unit == 'mm' else 'in'}")
+        desk.top.units[job.unit].setChecked(True)
+        desk.top.views["desk"].setChecked(True)
+        desk.stack.setCurrentWidget(desk.log if self.stage == "log" else desk.split)
+        desk.link.setVisible(self.stage == "run")
+        self._buttons()
+        self._slate()
+        if self.plan is None:
+            return
+        self._fence()
+        self._scrub()
+        self._drawings()
+        self._next()
+        self._machine()
+
+    def _buttons(self) -> None:
+        for name, button in self.w.desk.setups.items():
+            button.setEnabled(self.plan is None or self.plan.setup(name) is not None)
+            button.setChecked(name == self.setup)
+
+    def _slate(self) -> None:
+        document = self.w.document
+        assert document is not None
+        if self.stage == "log":
+            return
+        report = self.plan.report(self.stage, self.setup) if self.plan is not None else None
+        groups = entries(self.stage, document.job, self.setup)
+        name = NAMES[self.stage] + (f", {self.setup}" if self.stage in ("hold", "zero") else "")
+        self.w.desk.slate.show_stage(name, report, groups, self.plan, document.job.unit, self.w.theme)
+
+    def _fence(self) -> None:
+        unit = self.plan.job.unit
+        order = (Gate.SHUT, Gate.AJAR, Gate.WAITING, Gate.OPEN, Gate.NOT_NEEDED, Gate.NOT_BUILT)
+        gates: dict[str, tuple[Gate, str]] = {}
+        for stage in STAGES:
+            reports = [r for (s, _), r in self.plan.reports.items() if s == stage]
+            worst = min(reports, key=lambda r: order.index(r.gate))
+            mine = self.plan.report(stage, self.setup) if stage in ("hold", "zero") else worst
+            shown = worst if worst.gate in (Gate.SHUT, Gate.AJAR) else mine
+            gates[stage] = (shown.gate, spell(shown.fact, unit))
+        count = len(self.w.desk.log.rows)
+        gates["log"] = (Gate.OPEN, f"{count} runs" if count else "no run yet")
+        self.w.desk.fence.show_gates(gates)
+
+    def _scrub(self) -> None:
+        desk = self.w.desk
+        setup = self.plan.setup(self.setup)
+        count = len(setup.operations) if setup is not None else 0
+        desk.scrub_row.setVisible(self.stage in WOOD_STAGES and count > 0)
+        desk.scrub.blockSignals(True)
+        desk.scrub.setRange(0, count)
+        shown = self.after if self.after >= 0 else (count if self.stage in ("carve", "run") else 0)
+        desk.scrub.setValue(shown)
+        desk.scrub.blockSignals(False)
+        desk.scrub_words.setText("as it is at the start" if shown == 0 else f"after {setup.operations[shown - 1].name}")
+
+    def step_wood(self, count: int) -> None:
+        """Show the wood after so many operations."""
+        self.after = count
+        if self.plan is not None:
+            self._scrub()
+            self._drawings()
+
+    def _drawings(self) -> None:
+        from gatepost.drawing.bed import bed
+        from gatepost.drawing.heights import heights
+        from gatepost.drawing.lanes import lanes
+
+        desk, unit = self.w.desk, self.plan.job.unit
+        if self.stage == "log":
+            return
+        stage = self.stage if self.stage in ("blank", "surface", "hold", "zero", "carve", "tools", "run") else "zero"
+        at = self.tip[:2] if self.tip is not None and stage == "run" else None
+        desk.bed.show_drawing(bed(self.plan, self.setup, stage, self.after, at, unit), unit)
+        if stage == "tools":
+            desk.heights.align = None
+            desk.heights.show_drawing(lanes(self.plan), unit)
+            return
+        desk.heights.align = desk.bed.view()
+        desk.heights.show_drawing(heights(self.plan, self.setup, stage, self._look(stage)), unit)
+
+    def _look(self, stage: str) -> Any:
+        from gatepost.drawing.heights import Look
+
+        tool = None
+        if self.tip is not None and self.plan is not None:
+            setup = self.plan.setup(self.setup)
+            number = setup.axes.tool if setup is not None else None
+            tool = next((t for t in self.plan.job.tools if t.number == number), None)
+        tip = self.tip if stage == "run" else None
+        return Look(self.line_y, self.after, tip, tool if tip else None, self.plan.job.unit)
+
+    def _next(self) -> None:
+        step = self.plan.next.step
+        verb = "Show me"
+        if step is not None:
+            verb = "At the machine" if step.moves else ("Done" if self.stage == self.plan.next.stage else "Show me")
+        self.w.desk.next.say(spell(self.plan.next.sentence, self.plan.job.unit), verb)
+
+    def _machine(self) -> None:
+        steps = [(s, step) for s in self.plan.setups for step in s.steps] if not self.plan.stops else []
+        journal = self.w.document.journal if self.w.document is not None else None
+        if journal is None:
+            return
+        done = [bool(journal.ticked(step.setup, step.key)) for _, step in steps]
+        self.w.machine.show_steps(self.plan, steps, done, self.plan.job.unit)
+        self.machine_heights()
+
+    def machine_heights(self) -> None:
+        """The strip at the machine follows its step."""
+        from gatepost.drawing.heights import heights
+
+        now = self.w.machine.current()
+        if now is None or self.plan is None:
+            return
+        setup, step = now
+        stage = "run" if step.kind == "run" or self.tip is not None else "zero" if step.kind.startswith("zero") else "hold"
+        self.w.machine.canvas.align = None
+        self.w.machine.show_heights(heights(self.plan, setup.name, stage, self._look("run")))
+
+    # -- handling ---------------------------------------------------------------------------------------------------
+
+    def moved_on_bed(self, key: str, dx: float, dy: float, let_go: bool) -> None:
+        """Something was dragged or nudged on the bed."""
+        if not let_go or self.w.document is None:
+            return
+        from gatepost.core.handling import moved
+
+        edit = moved(self.w.document.job, self.setup, key, dx, dy)
+        if edit is not None:
+            self.w.run(edit[0], edit[1], f"move {key}")
+
+    def moved_in_heights(self, key: str, dx: float, dy: float, let_go: bool) -> None:
+        """Something was dragged in the heights: Z0 goes to the top or the bed."""
+        if not let_go or self.plan is None or self.w.document is None:
+            return
+        from gatepost.core.handling import z_dragged
+
+        if key == "z0":
+            setup = self.plan.setup(self.setup)
+            top = float(setup.start.z.max())
+            edit = z_dragged(self.w.document.job, self.setup, setup.zero_height + dy, top)
+            self.w.run(edit[0], edit[1], "move Z0")
+
+    def picked(self, key: str) -> None:
+        """Something was chosen on the bed: a place to touch off is taken."""
+        if key.startswith("spot:") and self.plan is not None:
+            _, number, letter = key.split(":")
+            setup = self.plan.setup(self.setup)
+            for change in setup.changes:
+                if change.tool.number == int(number):
+                    spot = change.spots["ABC".index(letter)]
+                    self.w.run("set touch", {"setup": self.setup, "tool": int(number), "x": spot.x, "y": spot.y}, "choose a place to touch off")
+
+    def line_across(self, y: float) -> None:
+        """A line was dragged across the bed: the heights follow it."""
+        self.line_y = y
+        if self.plan is not None and self.stage not in ("tools", "log"):
+            from gatepost.drawing.heights import heights
+
+            stage = self.stage if self.stage in ("blank", "surface", "hold", "zero", "carve", "run") else "zero"
+            self.w.desk.heights.show_drawing(heights(self.plan, self.setup, stage, self._look(stage)), self.plan.job.unit)
+
+    # -- machine ------------------------------------------------------------------------------------------------------
+
+    def link_state(self, state: str, words: str) -> None:
+        """The link's state changed."""
+        self.link_words = words
+        said = {"no link": "without a link", "ready": "ready", "busy": "moving", "lost": "link lost: look at the machine", "connecting": "connecting…"}
+        self.w.desk.link.state.setText(said.get(state, state) + (f" · {words}" if words else ""))
+        if state in ("lost", "no link") and words or (state == "ready" and words and ":" not in words):
+            self.w.messages.warn(words)
+        self.w.machine.show_state(state, words)
+        if state in ("ready", "no link", "lost"):
+            self.tip = None
+
+    def heard(self, event: Any) -> None:
+        """The machine said something."""
+        if event.kind == "state" and self.plan is not None:
+            m = self.plan.job.machine
+            now = self.w.machine.current()
+            number = now[0].axes.tool if now is not None else None
+            length = next((t.length for t in self.plan.job.tools if t.number == number), 0.0)
+            x, y, z = event.data["machine"]
+            self.tip = (x + m.travel_x, y + m.travel_y, z + m.nose_at_home - length) if event.data["state"] in ("moving", "paused") else None
+            if self.w.pages.currentWidget() is self.w.machine:
+                self.machine_heights()
+            elif self.stage == "run":
+                self._drawings()
+        elif event.kind == "paused":
+            self.w.machine.show_state("paused", "")
+            self.w.desk.link.state.setText("paused: resume or stop at the machine view")
+        elif event.kind == "fault":
+            self.w.messages.warn(f"The machine stopped with a fault: {event.data.get('reason')}. Home it before going on.")
+        if event.kind == "state" and event.data["state"] == "moving" and self.w.machine.state == "paused":
+            self.w.machine.show_state("busy", "")
+
+    def progress(self, done: int, of: int) -> None:
+        """Blocks done, what comes next, time left."""
+        now = self.w.machine.current()
+        program = self.plan.program(now[1].program) if now is not None and self.plan is not None else None
+        words = f"{done} of {of} blocks"
+        if program is not None:
+            left = sum(s for s, n in zip(program.move_seconds, program.line) if n > done)
+            words = f"{words} · {left / 60:.1f} min left"
+        self.w.machine.show_progress(done, of, words)
+
+    # -- log ------------------------------------------------------------------------------------------------------
+
+    def show_log(self, number: int | None = None) -> None:
+        """Read the logbook again."""
+        self.w.desk.log.show_runs(self.w.runs())
+        rows = self.w.desk.log.rows
+        if number is not None:
+            index = next((i for i, r in enumerate(rows) if r.id == number), 0)
+            self.w.desk.log.table.selectRow(index)
+        if not rows:
+            self.w.desk.slate.show_stage("Log", None, (), self.plan, "mm", self.w.theme)
+
+    def show_run(self, run: Any) -> None:
+        """One run on the slate."""
+        from gatepost.desk.shell.logpage import report_of
+
+        if self.stage == "log" and self.w.document is not None:
+            self.w.desk.slate.show_stage("Log", report_of(run), (), self.plan, self.w.document.job.unit, self.w.theme)
+
+    def picture_to(self, path: Path) -> None:
+        """A small picture of the job for the start page."""
+        if self.plan is None:
+            return
+        from gatepost.desk.view.pictures import setup_picture
+
+        setup_picture(self.plan, self.plan.setups[-1], "run", -1, width=500, tall=420).copy(0, 0, 500, 292).save(str(path))

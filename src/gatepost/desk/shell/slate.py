@@ -1,0 +1,502 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The slate: figures and findings of a stage, chalk on slate; working folds out under its figure; fixes are buttons."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QFrame,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.findings import Figure, Finding, Level, Report
+from gatepost.core.units import LengthError, edit_length, parse_length, spell
+from gatepost.core.working import Working
+from gatepost.desk.pages.entries import Act, Entry, Group, Row
+from gatepost.desk.shell.figures import in_working, show_value
+from gatepost.desk.theme.table import THEMES
+
+WIDTH = 336
+
+
+class Mark(QWidget):
+    """The sign of a finding's level: a shape, and a colour that repeats it."""
+
+    def __init__(self, level: Level, theme: str, accepted: bool = False) -> None:
+        super().__init__()
+        self.level, self.theme, self.accepted = level, theme, accepted
+        self.setFixedSize(18, 18)
+        self.setAccessibleName(level.value)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Square with a bar: stop. Triangle: care. Tick: ok. Dot: note."""
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        c = THEMES[self.theme]
+        p.setPen(Qt.PenStyle.NoPen)
+        if self.level is Level.STOP:
+            p.setBrush(QColor(c["slate-stop"]))
+            p.drawRect(2, 2, 14, 14)
+            p.setBrush(QColor(c["slate"]))
+            p.drawRect(5, 8, 8, 3)
+        elif self.level is Level.CARE:
+            p.setBrush(QColor(c["chalk-muted" if self.accepted else "slate-care"]))
+            p.drawPolygon(QPolygonF([QPointF(9, 2), QPointF(17, 16), QPointF(1, 16)]))
+        elif self.level is Level.OK:
+            p.setPen(QPen(QColor(c["slate-ok"]), 2.2))
+            p.drawPolyline(QPolygonF([QPointF(2, 9), QPointF(7, 15), QPointF(16, 3)]))
+        else:
+            p.setBrush(QColor(c["chalk-muted"]))
+            p.drawEllipse(6, 6, 6, 6)
+
+
+def empty(layout: QLayout) -> None:
+    """Take everything out of a layout."""
+    while layout.count():
+        item = layout.takeAt(0)
+        if item is None:
+            return
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            widget.setParent(None)
+            widget.deleteLater()
+        elif item.layout() is not None:
+            empty(item.layout())
+
+
+class Field(QLineEdit):
+    """A typed value. Enter or leaving it enters it; Escape puts the old one back."""
+
+    entered = pyqtSignal(object)
+
+    def __init__(self, entry: Entry, unit: str) -> None:
+        super().__init__(_text(entry, unit))
+        self.entry, self.unit = entry, unit
+        self._kept = self.text()
+        self.setAccessibleName(entry.label)
+        self.setObjectName("field")
+        self.editingFinished.connect(self._enter)
+
+    def _enter(self) -> None:
+        if self.text() == self._kept:
+            return
+        try:
+            value = _value(self.entry, self.text(), self.unit)
+        except (LengthError, ValueError) as error:
+            self.setProperty("wrong", True)
+            self.setToolTip(str(error))
+            self._restyle()
+            self.entered.emit(error)
+            return
+        self._kept = self.text()
+        self.setProperty("wrong", False)
+        self._restyle()
+        self.entered.emit(value)
+
+    def _restyle(self) -> None:
+        style = self.style()
+        if style is not None:
+            style.unpolish(self)
+            style.polish(self)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Escape puts the old text back."""
+        if event is not None and event.key() == Qt.Key.Key_Escape and self.text() != self._kept:
+            self.setText(self._kept)
+            return
+        super().keyPressEvent(event)
+
+
+def _text(entry: Entry, unit: str) -> str:
+    if entry.kind == "length":
+        return edit_length(entry.value, unit) if abs(entry.value) < 1e7 else ""
+    if entry.kind == "number":
+        return f"{entry.value:.10g}"
+    return str(entry.value)
+
+
+def _value(entry: Entry, text: str, unit: str) -> Any:
+    if entry.kind == "length":
+        return parse_length(text, unit)
+    if entry.kind == "number":
+        number = float(text.replace(",", ".").replace(" ", "").replace("−", "-"))
+        return int(number) if isinstance(entry.value, int) and number.is_integer() else number
+    return text
+
+
+class Slate(QWidget):
+    """Two sides: what is judged, and what is entered."""
+
+    fix_wanted = pyqtSignal(object)
+    accept_wanted = pyqtSignal(object)
+    command_wanted = pyqtSignal(str, dict, str)
+    place_wanted = pyqtSignal(object)
+    told = pyqtSignal(str)
+
+    def __init__(self, theme: str) -> None:
+        super().__init__()
+        self.setObjectName("slate")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setFixedWidth(WIDTH)
+        self.theme, self.unit = theme, "mm"
+        self.open_workings: set[str] = set()
+        self._plan: Any = None
+        self._side = "judged"
+        column = QVBoxLayout(self)
+        column.setContentsMargins(18, 14, 10, 8)
+        column.setSpacing(4)
+        column.addLayout(self._head())
+        self._inside = QWidget()
+        self._inside.setObjectName("inside")
+        self.body = QVBoxLayout(self._inside)
+        self.body.setContentsMargins(0, 2, 8, 8)
+        self.body.setSpacing(5)
+        self.scroll = QScrollArea()
+        self.scroll.setWidgetResizable(True)
+        self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.scroll.setWidget(self._inside)
+        column.addWidget(self.scroll, 1)
+
+    def _head(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        words = QVBoxLayout()
+        words.setSpacing(1)
+        self.title, self.sub = QLabel(), QLabel()
+        self.title.setObjectName("title")
+        self.sub.setObjectName("sub")
+        self.sub.setWordWrap(True)
+        words.addWidget(self.title)
+        words.addWidget(self.sub)
+        row.addLayout(words, 1)
+        self.sides = QButtonGroup(self)
+        self.buttons: dict[str, QPushButton] = {}
+        for side, label in (("judged", "Judged"), ("entered", "Entered")):
+            button = QPushButton(label)
+            button.setCheckable(True)
+            button.setToolTip("F2 changes sides")
+            self.sides.addButton(button)
+            button.clicked.connect(lambda _=False, s=side: self.turn(s))
+            row.addWidget(button, 0, Qt.AlignmentFlag.AlignTop)
+            self.buttons[side] = button
+        self.buttons["judged"].setChecked(True)
+        return row
+
+    # -- showing ------------------------------------------------------------------------------------------
+
+    def turn(self, side: str) -> None:
+        """Turn to a side."""
+        self._side = side
+        self.buttons[side].setChecked(True)
+        self._again()
+
+    @property
+    def side(self) -> str:
+        """The side shown."""
+        return self._side
+
+    def show_stage(self, name: str, report: Report | None, groups: tuple[Group, ...], plan: Any, unit: str, theme: str) -> None:
+        """Show a stage's report and entries."""
+        self._plan, self.unit, self.theme = plan, unit, theme
+        self._name, self._report, self._groups = name, report, groups
+        self._again()
+
+    def _again(self) -> None:
+        self.title.setText(getattr(self, "_name", ""))
+        report: Report | None = getattr(self, "_report", None)
+        self.sub.setText(spell(report.subtitle, self.unit) if report is not None else "")
+        groups = getattr(self, "_groups", ())
+        self.buttons["entered"].setEnabled(bool(groups))
+        if not groups and self._side == "entered":
+            self._side = "judged"
+            self.buttons["judged"].setChecked(True)
+        focus = self._focus_place()
+        at = self.scroll.verticalScrollBar()
+        where = at.value() if at is not None else 0
+        empty(self.body)
+        if self._side == "judged":
+            self._judged(report)
+        else:
+            for group in groups:
+                self._group(group)
+        self.body.addStretch(1)
+        if at is not None:
+            at.setValue(where)
+        self._focus_back(focus)
+
+    def _focus_place(self) -> int:
+        fields = self.fields()
+        focused = self.focusWidget()
+        return next((i for i, f in enumerate(fields) if f is focused and f.hasFocus()), -1)
+
+    def _focus_back(self, place: int) -> None:
+        fields = self.fields()
+        if 0 <= place < len(fields):
+            fields[place].setFocus()
+
+    def fields(self) -> list[QWidget]:
+        """Everything in the body that takes the focus, in order."""
+        found: list[QWidget] = []
+
+        def gather(layout: QLayout) -> None:
+            for i in range(layout.count()):
+                item = layout.itemAt(i)
+                if item is None:
+                    continue
+                widget, inner = item.widget(), item.layout()
+                if widget is not None:
+                    if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and isinstance(widget, (QLineEdit, QComboBox, QPushButton)):
+                        found.append(widget)
+                    elif widget.layout() is not None:
+                        gather(widget.layout())  # type: ignore[arg-type]
+                elif inner is not None:
+                    gather(inner)
+
+        gather(self.body)
+        return found
+
+    def focus_first(self) -> None:
+        """Put the focus on the first field or button."""
+        fields = self.fields()
+        if fields:
+            fields[0].setFocus(Qt.FocusReason.TabFocusReason)
+
+    def _judged(self, report: Report | None) -> None:
+        if report is None:
+            return
+        stops = [f for f in report.findings if f.level is Level.STOP]
+        for finding in stops:
+            self._finding(finding)
+        for figure in report.figures:
+            self._figure(figure)
+        order = {Level.CARE: 0, Level.NOTE: 1, Level.OK: 2}
+        for finding in sorted((f for f in report.findings if f.level is not Level.STOP), key=lambda f: order[f.level]):
+            self._finding(finding)
+
+    def _rule(self) -> QFrame:
+        rule = QFrame()
+        rule.setObjectName("rule")
+        rule.setFixedHeight(1)
+        return rule
+
+    def _figure(self, figure: Figure) -> None:
+        digits, sign = show_value(figure.value, figure.unit, self.unit, figure.places)
+        if isinstance(figure.value, str) and len(digits) > 16:
+            self._line_of_words(figure, digits)
+            return
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        if figure.working is not None:
+            name = QPushButton(figure.label)
+            name.setObjectName("figure")
+            name.setToolTip("Show the working")
+            name.setCursor(Qt.CursorShape.PointingHandCursor)
+            name.clicked.connect(lambda _=False, f=figure: self._fold(f))
+        else:
+            name = QLabel(figure.label)  # type: ignore[assignment]
+        name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        value, unit = QLabel(digits), QLabel(sign)
+        value.setObjectName("value")
+        unit.setObjectName("unit")
+        row.addWidget(name, 1)
+        row.addWidget(value)
+        row.addWidget(unit, 0, Qt.AlignmentFlag.AlignBottom)
+        self.body.addLayout(row)
+        if figure.working is not None and figure.label in self.open_workings:
+            self._working(figure.working)
+        self.body.addWidget(self._rule())
+
+    def _line_of_words(self, figure: Figure, words: str) -> None:
+        row = QHBoxLayout()
+        row.addWidget(Mark(figure.level, self.theme), 0, Qt.AlignmentFlag.AlignTop)
+        text = QLabel(f"{figure.label} {words}")
+        text.setWordWrap(True)
+        row.addWidget(text, 1)
+        self.body.addLayout(row)
+
+    def _fold(self, figure: Figure) -> None:
+        self.open_workings ^= {figure.label}
+        self._again()
+
+    def _working(self, working: Working) -> None:
+        words = working.sentence(in_working(self.unit))  # type: ignore[arg-type]
+        lines = [words]
+        if working.assumption:
+            lines.append(working.assumption)
+        if working.shop_rule:
+            lines.append("Starting value, shop rule, not measured here.")
+        if working.source:
+            lines.append(f"Source: {working.source}")
+        label = QLabel("\n".join(lines))
+        label.setObjectName("working")
+        label.setWordWrap(True)
+        self.body.addWidget(label)
+
+    def _finding(self, f: Finding) -> None:
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        row.addWidget(Mark(f.level, self.theme, bool(f.accepted)), 0, Qt.AlignmentFlag.AlignTop)
+        words = spell(f.message, self.unit)
+        head, dot, rest = words.partition(". ") if f.level is Level.STOP else ("", "", words)
+        text = QLabel(f"<b>{head}{'.' if dot else ''}</b> {rest}" if head else words)
+        if f.accepted:
+            text.setText(f"{words}\nAccepted: {f.accepted}")
+        text.setWordWrap(True)
+        text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        text.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        row.addWidget(text, 1)
+        self.body.addLayout(row)
+        self._buttons(f)
+        if f.working is not None and (f.level is Level.STOP or f.code in self.open_workings):
+            self._working(f.working)
+
+    def _buttons(self, f: Finding) -> None:
+        buttons: list[QPushButton] = []
+        for fix in f.fixes:
+            button = QPushButton(spell(fix.sentence, self.unit))
+            button.clicked.connect(lambda _=False, x=fix: self.fix_wanted.emit(x))
+            buttons.append(button)
+        if f.level is Level.CARE and not f.accepted:
+            button = QPushButton("Accept…")
+            button.setToolTip("Accept this with a reason; it lapses when the figures change")
+            button.clicked.connect(lambda _=False, x=f: self.accept_wanted.emit(x))
+            buttons.append(button)
+        if f.working is not None and f.level in (Level.CARE, Level.OK, Level.NOTE) and f.level is Level.CARE:
+            button = QPushButton("Working")
+            button.clicked.connect(lambda _=False, code=f.code: self._fold_code(code))
+            buttons.append(button)
+        for line in _wrapped(buttons, WIDTH - 64):
+            row = QHBoxLayout()
+            row.setContentsMargins(26, 0, 0, 0)
+            row.setSpacing(5)
+            for button in line:
+                row.addWidget(button)
+            row.addStretch(1)
+            self.body.addLayout(row)
+
+    def _fold_code(self, code: str) -> None:
+        self.open_workings ^= {code}
+        self._again()
+
+    # -- entering -------------------------------------------------------------------------------------------
+
+    def _group(self, group: Group) -> None:
+        title = QLabel(group.title)
+        title.setObjectName("group")
+        self.body.addWidget(title)
+        if group.columns:
+            self._table(group)
+        else:
+            for row in group.rows:
+                self._row(row)
+        for act in group.acts:
+            button = QPushButton(act.label)
+            button.clicked.connect(lambda _=False, a=act: self._act(a))
+            self.body.addWidget(button)
+
+    def _act(self, act: Act) -> None:
+        try:
+            values = act.values(self._plan)
+        except OperatorError as error:
+            self.told.emit(str(error))
+            return
+        if values is None:
+            self.told.emit("That can't be reckoned yet.")
+            return
+        self.command_wanted.emit(act.command, values, act.label)
+
+    def _row(self, row: Row) -> None:
+        line = QHBoxLayout()
+        line.setSpacing(6)
+        name = QLabel(row.label)
+        name.setWordWrap(True)
+        line.addWidget(name, 1)
+        entry = row.entries[0]
+        widget = self._input(entry)
+        widget.setFixedWidth(158 if entry.kind in ("choice", "words") else 96)
+        line.addWidget(widget)
+        self.body.addLayout(line)
+
+    def _table(self, group: Group) -> None:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(5)
+        grid.setVerticalSpacing(3)
+        for column, words in enumerate(group.columns, start=1):
+            label = QLabel(words)
+            label.setObjectName("unit")
+            grid.addWidget(label, 0, column)
+        for r, row in enumerate(group.rows, start=1):
+            grid.addWidget(QLabel(row.label), r, 0)
+            for column, entry in enumerate(row.entries, start=1):
+                grid.addWidget(self._input(entry), r, column)
+            if row.remove is not None:
+                away = QPushButton("×")
+                away.setFixedWidth(28)
+                away.setToolTip(row.remove.label)
+                away.setAccessibleName(f"{row.remove.label} {row.label}")
+                away.clicked.connect(lambda _=False, a=row.remove: self._act(a))
+                grid.addWidget(away, r, len(row.entries) + 1)
+        self.body.addLayout(grid)
+
+    def _input(self, entry: Entry) -> QWidget:
+        if entry.kind == "choice":
+            return self._choice(entry)
+        field = Field(entry, self.unit)
+        field.entered.connect(lambda value, e=entry: self._entered(e, value))
+        return field
+
+    def _choice(self, entry: Entry) -> QComboBox:
+        box = QComboBox()
+        box.setAccessibleName(entry.label)
+        box.setObjectName("field")
+        for words, value in entry.choices:
+            box.addItem(words, value)
+        values = [v for _, v in entry.choices]
+        box.setCurrentIndex(values.index(entry.value) if entry.value in values else -1)
+        box.activated.connect(lambda i, e=entry, v=values: self._entered(e, v[i]))
+        return box
+
+    def _entered(self, entry: Entry, value: Any) -> None:
+        if isinstance(value, Exception):
+            words = str(value) if isinstance(value, LengthError) else f"“{entry.label}” wants a number."
+            self.told.emit(words)
+            return
+        try:
+            values = entry.values(value)
+        except OperatorError as error:
+            self.told.emit(str(error))
+            return
+        self.command_wanted.emit(entry.command, values, entry.label)
+
+
+def _wrapped(buttons: list[QPushButton], width: int) -> list[list[QPushButton]]:
+    lines: list[list[QPushButton]] = []
+    used = 0
+    for button in buttons:
+        wide = min(button.sizeHint().width() + 8, width)
+        button.setMaximumWidth(width)
+        if lines and used + wide <= width:
+            lines[-1].append(button)
+            used += wide
+        else:
+            lines.append([button])
+            used = wide
+    return lines
+
+

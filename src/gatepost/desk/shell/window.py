@@ -1,0 +1,538 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The window: it holds the open job, asks the worker for plans, and shows them. It computes nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShortcut
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QFileDialog,
+    QInputDialog,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QPlainTextEdit,
+    QStackedWidget,
+    QWidget,
+)
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.findings import Finding, Fix
+from gatepost.core.job.file import SUFFIX, Document
+from gatepost.core.job.model import Job
+from gatepost.desk.shell import messages as boxes
+from gatepost.desk.shell.atmachine import AtMachine
+from gatepost.desk.shell.desk import DeskView
+from gatepost.desk.shell.document import DeskDocument, opened
+from gatepost.desk.shell.fence import STAGES
+from gatepost.desk.shell.keys import KEYS, KeyList
+from gatepost.desk.shell.messages import Messages
+from gatepost.desk.shell.operator import Operator
+from gatepost.desk.shell.recent import recent, remember
+from gatepost.desk.shell.recovery import Recovery, leftovers
+from gatepost.desk.shell.show import Shower
+from gatepost.desk.shell.start import StartPage
+from gatepost.desk.shell.worker import Reckoner, Response
+from gatepost.desk.theme.style import dress
+
+AUTOSAVE = 1500  # ms after the last change
+
+
+def is_typing(widget: QWidget | None) -> bool:
+    """Whether keys belong to the widget that has the focus."""
+    return isinstance(widget, (QLineEdit, QPlainTextEdit, QComboBox))
+
+
+class Window(QMainWindow):
+    """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook."""
+
+    def __init__(self, data: Path, book: Callable[[], Any], theme: str = "light") -> None:
+        super().__init__()
+        self.data, self._book, self.theme = data, book, theme
+        self.setWindowTitle("Gatepost")
+        self.resize(1280, 800)
+        self.setMinimumSize(1100, 680)
+        self.messages = Messages()
+        self.document: DeskDocument | None = None
+        self.recovery: Recovery | None = None
+        self.reckoner: Reckoner | None = None
+        self.operator = Operator(book)
+        self.start = StartPage()
+        self.desk = DeskView(theme, self.messages)
+        self.machine = AtMachine("dark" if theme == "dark" else "light")
+        self.shower = Shower(self)
+        self.pages = QStackedWidget()
+        for page in (self.start, self.desk, self.machine):
+            self.pages.addWidget(page)
+        self.setCentralWidget(self.pages)
+        self._autosave = QTimer(self)
+        self._autosave.setSingleShot(True)
+        self._autosave.setInterval(AUTOSAVE)
+        self._autosave.timeout.connect(self._keep)
+        self._shortcuts()
+        self._connect()
+        self._start()
+
+    # -- wiring -------------------------------------------------------------------------------------------------
+
+    def _shortcuts(self) -> None:
+        for name, key, _ in KEYS:
+            QShortcut(QKeySequence(key), self, activated=getattr(self, f"_{name}"))
+        for i, stage in enumerate(STAGES):
+            QShortcut(QKeySequence(f"Ctrl+{(i + 1) % 10}"), self, activated=lambda s=stage: self.go(s))
+        app = QApplication.instance()
+        if app is not None:
+            app.installEventFilter(self)
+
+    def _connect(self) -> None:
+        self.start.new_wanted.connect(self._new)
+        self.start.open_wanted.connect(self._open)
+        self.start.job_wanted.connect(self.open_path)
+        top, desk, machine = self.desk.top, self.desk, self.machine
+        top.unit_wanted.connect(lambda unit: self.run("set job", {"unit": unit}, "unit"))
+        top.machine_wanted.connect(self._machine_view)
+        top.undo_wanted.connect(self._undo)
+        top.redo_wanted.connect(self._redo)
+        top.sheet_wanted.connect(self._sheet)
+        top.save_wanted.connect(self._save)
+        top.menu.clicked.connect(self._menu)
+        desk.fence.chosen.connect(self.go)
+        desk.setup_wanted.connect(self.shower.choose_setup)
+        desk.after_wanted.connect(self.shower.step_wood)
+        desk.next.wanted.connect(self.do_next)
+        desk.slate.fix_wanted.connect(self.apply_fix)
+        desk.slate.accept_wanted.connect(self._accept)
+        desk.slate.command_wanted.connect(self.run)
+        desk.slate.told.connect(self.messages.say)
+        desk.bed.moved.connect(self.shower.moved_on_bed)
+        desk.bed.picked.connect(self.shower.picked)
+        desk.bed.lined.connect(self.shower.line_across)
+        desk.heights.moved.connect(self.shower.moved_in_heights)
+        desk.log.chosen.connect(self.shower.show_run)
+        desk.log.remarked.connect(self._remark)
+        desk.link.simulated_wanted.connect(self._simulated)
+        desk.link.address_wanted.connect(self._address)
+        desk.link.unlink_wanted.connect(self._unlink)
+        desk.link.feed_wanted.connect(self.operator.feed)
+        machine.done_wanted.connect(self._do_step)
+        machine.pause_wanted.connect(self.operator.pause)
+        machine.resume_wanted.connect(self.operator.resume)
+        machine.stop_wanted.connect(self.operator.stop)
+        machine.told.connect(self.messages.warn)
+        self.operator.state_changed.connect(self.shower.link_state)
+        self.operator.heard.connect(self.shower.heard)
+        self.operator.progressed.connect(self.shower.progress)
+        self.operator.grown.connect(self._grown)
+
+    def ready(self) -> None:
+        """After the first paint: start the worker, put the logbook in order."""
+        if self.reckoner is None:
+            self.reckoner = Reckoner()
+            self.reckoner.answered.connect(self._answered)
+            if self.document is not None:
+                self._ask()
+
+    # -- jobs ---------------------------------------------------------------------------------------------------
+
+    def _start(self) -> None:
+        if self.document is not None and not self._may_close():
+            return
+        self.document = None
+        self.shower.forget()
+        self.start.show_jobs(recent(self.data), leftovers(self.data))
+        self.pages.setCurrentWidget(self.start)
+        self.start.new.setFocus()
+        self.setWindowTitle("Gatepost")
+
+    def _new(self) -> None:
+        if self.document is not None and not self._may_close():
+            return
+        from gatepost.core.tools.table import shipped_tools
+
+        self.take(DeskDocument(Document(Job(tools=shipped_tools()))))
+
+    def _open(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), f"Gatepost jobs (*{SUFFIX})")
+        if name:
+            self.open_path(Path(name))
+
+    def open_path(self, path: Path) -> bool:
+        """Open a job; gives whether it could be."""
+        if self.document is not None and not self._may_close():
+            return False
+        try:
+            document = opened(path)
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return False
+        recovered = path.parent == self.data / "recovery"
+        if recovered:
+            document.path = None
+        self.take(document)
+        if recovered:
+            path.unlink(missing_ok=True)
+            document.journal_saved = -1
+            self.messages.say("This is the copy kept when Gatepost ended early. Save it where you want it.")
+        return True
+
+    def take(self, document: DeskDocument) -> None:
+        """Show a document."""
+        self.document = document
+        self.recovery = Recovery(self.data, document.path)
+        document.changed.connect(self._changed)
+        document.journal_changed.connect(self._changed)
+        document.refused.connect(self.messages.warn)
+        document.stack.indexChanged.connect(lambda _: self._title())
+        if document.path is not None:
+            remember(self.data, document.path, document.job.name)
+        self.pages.setCurrentWidget(self.desk)
+        self.shower.forget()
+        self.go("blank")
+        self.desk.fence.setFocus()
+        self._title()
+        self._ask()
+
+    def _title(self) -> None:
+        if self.document is not None:
+            self.setWindowTitle(f"{'*' if self.document.dirty else ''}{self.document.job.name} · Gatepost")
+            self.desk.top.undo.setEnabled(self.document.stack.canUndo())
+            self.desk.top.redo.setEnabled(self.document.stack.canRedo())
+
+    def _changed(self) -> None:
+        self._title()
+        self._autosave.start()
+        self.shower.show()
+        self._ask()
+
+    def _ask(self) -> None:
+        if self.reckoner is not None and self.document is not None:
+            self.reckoner.ask(self.document.job, self.document.journal)
+            self.shower.reckoning(True)
+
+    def _answered(self, response: Response) -> None:
+        if response.outcome == "done":
+            self.shower.plan_ready(response.plan)
+        elif response.outcome == "failed":
+            self.shower.reckoning(False)
+            self.messages.warn(f"The plan could not be reckoned: {response.words}")
+
+    def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:
+        """Run a command on the open job."""
+        return self.document is not None and self.document.run(name, values, words)
+
+    def apply_fix(self, fix: Fix) -> None:
+        """Apply a fix that was offered."""
+        self.run(fix.kind, dict(fix.values), fix.sentence)
+
+    def _accept(self, finding: Finding) -> None:
+        from gatepost.core.nextstep import inputs_hash
+        from gatepost.core.units import spell
+        from gatepost.machine.conduct import now
+
+        unit = self.document.job.unit if self.document is not None else "mm"
+        reason = boxes.ask_reason(self, spell(finding.message, unit))
+        if reason:
+            values = {"code": finding.code, "setup": finding.setup, "about": finding.about, "inputs": inputs_hash(finding), "reason": reason, "at": now()}
+            self.run("accept", values, "accept")
+
+    # -- saving --------------------------------------------------------------------------------------------------
+
+    def _keep(self) -> None:
+        if self.document is not None and self.recovery is not None and self.document.dirty:
+            wrong = self.recovery.keep(Document(self.document.job, self.document.journal))
+            if wrong:
+                self.messages.warn(f"The recovery copy was not written: {wrong}")
+
+    def _save(self) -> bool:
+        if self.document is None:
+            return False
+        if self.document.path is None:
+            return self._save_as()
+        return self.save_to(self.document.path)
+
+    def _save_as(self) -> bool:
+        if self.document is None:
+            return False
+        start = self.document.path or Path.home() / f"{self.document.job.name.lower().replace(' ', '-')}{SUFFIX}"
+        name, _ = QFileDialog.getSaveFileName(self, "Save as", str(start), f"Gatepost jobs (*{SUFFIX})")
+        return bool(name) and self.save_to(Path(name) if name.endswith(SUFFIX) else Path(name + SUFFIX))
+
+    def save_to(self, path: Path) -> bool:
+        """Save into a file; gives whether it was."""
+        assert self.document is not None
+        if path == self.document.path and self.document.changed_outside() and not boxes.ask_overwrite(self, path.name):
+            return False
+        try:
+            self.document.save(path)
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return False
+        if self.recovery is not None:
+            self.recovery.forget()
+        picture = remember(self.data, path, self.document.job.name)
+        self.shower.picture_to(picture)
+        self._title()
+        self.messages.say(f"Saved as {path.name}.")
+        return True
+
+    def _may_close(self) -> bool:
+        if self.document is None:
+            return True
+        if self.operator.busy:
+            self.messages.warn("The machine is moving. Stop it, and wait until it stands, before closing the job.")
+            return False
+        if self.document.dirty:
+            answer = boxes.ask_to_save(self, self.document.job.name)
+            if answer == "cancel" or (answer == "save" and not self._save()):
+                return False
+        if self.recovery is not None:
+            self.recovery.forget()
+        return True
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        """Close in order: nothing lost, nothing left running."""
+        if event is None:
+            return
+        if not self._may_close():
+            event.ignore()
+            return
+        self.shut()
+        event.accept()
+
+    def shut(self) -> None:
+        """End worker and link."""
+        self._autosave.stop()
+        app = QApplication.instance()
+        if app is not None:
+            app.removeEventFilter(self)
+        self.operator.end()
+        if self.reckoner is not None:
+            self.reckoner.end()
+            self.reckoner = None
+
+    # -- going about ------------------------------------------------------------------------------------------------
+
+    def go(self, stage: str) -> None:
+        """Open a stage's page."""
+        if self.document is not None:
+            self.pages.setCurrentWidget(self.desk)
+            self.shower.go(stage)
+
+    def do_next(self) -> None:
+        """Show or tick the next step."""
+        plan = self.shower.plan
+        if plan is None or self.document is None:
+            return
+        step = plan.next.step
+        if step is not None:
+            setup = plan.setup(plan.next.setup)
+            if not step.moves and setup is not None and self.shower.stage == plan.next.stage:
+                self._do_step(setup, step, ())
+            elif self.shower.stage == plan.next.stage or step.moves:
+                self.shower.choose_setup(plan.next.setup)
+                self._at_machine()
+            else:
+                self.shower.choose_setup(plan.next.setup)
+                self.go(plan.next.stage)
+            return
+        here = self.shower.stage == plan.next.stage and plan.next.setup in ("", self.shower.setup)
+        if plan.next.setup:
+            self.shower.choose_setup(plan.next.setup)
+        self.go(plan.next.stage)
+        if here:
+            self._first_fix()
+
+    def _do_step(self, setup: Any, step: Any, typed: tuple[float, ...]) -> None:
+        plan = self.shower.plan
+        if plan is None or self.document is None:
+            return
+        path = str(self.document.path or "")
+        if self.operator.state not in ("no link", "lost"):
+            self.operator.do(plan, setup, step, self.document.journal, path)
+            return
+        from gatepost.machine import by_hand
+        from gatepost.machine.conduct import now
+
+        book = None
+        try:
+            book = self._book()
+            self.document.happened(by_hand.tick(plan, setup, step, self.document.journal, typed, now(), book, path))
+        except OperatorError as error:
+            self.messages.warn(str(error))
+        finally:
+            if book is not None:
+                book.close()
+
+    def _grown(self, journal: Any) -> None:
+        if self.document is not None:
+            self.document.happened(journal)
+
+    def _first_fix(self) -> None:
+        self.desk.slate.turn("judged")
+        self.desk.slate.focus_first()
+
+    def _side(self) -> None:
+        slate = self.desk.slate
+        slate.turn("judged" if slate.side == "entered" else "entered")
+        slate.focus_first()
+
+    def _focus_bed(self) -> None:
+        self.desk.bed.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def _focus_heights(self) -> None:
+        self.desk.heights.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def _other_setup(self) -> None:
+        self.shower.choose_setup("front" if self.shower.setup == "surface" else "surface")
+
+    def _machine_view(self) -> None:
+        if self.document is None:
+            return
+        if self.pages.currentWidget() is self.machine:
+            self.pages.setCurrentWidget(self.desk)
+            self.desk.top.views["desk"].setChecked(True)
+            self.shower.show()
+        else:
+            self._at_machine()
+
+    def _at_machine(self) -> None:
+        self.pages.setCurrentWidget(self.machine)
+        self.machine.setFocus()
+        self.shower.show()
+
+    def _undo(self) -> None:
+        if self.document is not None:
+            self.document.stack.undo()
+
+    def _redo(self) -> None:
+        if self.document is not None:
+            self.document.stack.redo()
+
+    def _unit(self) -> None:
+        if self.document is not None:
+            self.run("set job", {"unit": "inch" if self.document.job.unit == "mm" else "mm"}, "unit")
+
+    def _theme(self) -> None:
+        self.theme = "dark" if self.theme == "light" else "light"
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            dress(app, self.theme)
+        for part in (self.desk.fence, self.desk.bed, self.desk.heights):
+            part.theme = self.theme
+            part.update()
+        self.machine.dress(self.theme)
+        self.shower.show()
+
+    def _before(self) -> None:
+        self.desk.scrub.setValue(self.desk.scrub.value() - 1)
+
+    def _after(self) -> None:
+        self.desk.scrub.setValue(self.desk.scrub.value() + 1)
+
+    def _keys(self) -> None:
+        KeyList(self).exec()
+
+    def _menu(self) -> None:
+        menu = QMenu(self)
+        for name, key, words in KEYS:
+            action = QAction(words, menu)
+            action.setShortcut(QKeySequence(key))
+            action.setShortcutVisibleInContextMenu(True)
+            action.triggered.connect(lambda _=False, n=name: getattr(self, f"_{n}")())
+            if name in ("undo", "unit", "side", "simulated", "sheet", "before", "keys"):
+                menu.addSeparator()
+            menu.addAction(action)
+        menu.popup(self.desk.top.mapToGlobal(QPoint(10, 46)))
+
+    # -- machine, files, log -------------------------------------------------------------------------------------
+
+    def _simulated(self) -> None:
+        if self.shower.plan is not None and not self.operator.busy:
+            self.operator.start_simulated(self.shower.plan)
+
+    def _address(self) -> None:
+        words, good = QInputDialog.getText(self, "Connect to a machine", "HOST:PORT", text="127.0.0.1:7007")
+        if good and self.shower.plan is not None:
+            self.operator.connect_to(self.shower.plan, words.strip())
+
+    def _unlink(self) -> None:
+        if not self.operator.busy:
+            self.operator.end()
+            self.shower.link_state("no link", "")
+            self.operator.state = "no link"
+
+    def _sheet(self) -> None:
+        if self.document is None or self.shower.plan is None:
+            return
+        start = (self.document.path.parent if self.document.path else Path.home()) / "run-sheet.pdf"
+        name, _ = QFileDialog.getSaveFileName(self, "Run sheet", str(start), "PDF (*.pdf)")
+        if name:
+            from gatepost.desk.view.pictures import run_sheet
+
+            run_sheet(self.shower.plan, Path(name))
+            self.messages.say(f"Run sheet written to {Path(name).name}.")
+
+    def _write(self) -> None:
+        if self.document is None or self.shower.plan is None:
+            return
+        folder = QFileDialog.getExistingDirectory(self, "Write programs, art and pictures to")
+        if folder:
+            from gatepost.outputs import write_all
+
+            try:
+                values = write_all(self.shower.plan, Path(folder))
+            except OperatorError as error:
+                self.messages.warn(str(error))
+                return
+            self.messages.say(f"{len(values['files'])} files written to {folder}.")
+
+    def _remark(self, number: int, words: str) -> None:
+        book = self._book()
+        try:
+            book.note(number, remarks=words)
+        finally:
+            book.close()
+        self.shower.show_log(number)
+        self.messages.say("Remark kept.")
+
+    def runs(self) -> list[Any]:
+        """All rows of the logbook; a logbook that can't be read is told, not hidden."""
+        try:
+            book = self._book()
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return []
+        try:
+            return list(book.runs())
+        finally:
+            book.close()
+
+    # -- keys that belong to the window ---------------------------------------------------------------------------
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Escape pauses while anything moves, whatever has the focus; Space is the next step unless it is typed."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and isinstance(watched, QWidget) and watched.window() is self:
+            key = event.key()
+            if key == Qt.Key.Key_Escape and self.operator.busy:
+                if not event.isAutoRepeat():
+                    self.operator.pause()
+                return True
+            focus = QApplication.focusWidget()
+            at_desk = self.pages.currentWidget() is self.desk
+            if key == Qt.Key.Key_Space and at_desk and not is_typing(focus) and not isinstance(focus, QAbstractButton):
+                if not event.isAutoRepeat():
+                    self.do_next()
+                return True
+            if key == Qt.Key.Key_Escape and at_desk and (is_typing(focus) or isinstance(focus, QAbstractButton)) and not isinstance(focus, QComboBox):
+                field_changed = isinstance(focus, QLineEdit) and focus.isModified()
+                if not field_changed:
+                    self.desk.fence.setFocus()
+                    return True
+        return super().eventFilter(watched, event)
