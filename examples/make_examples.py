@@ -30,7 +30,14 @@ def lock_7() -> Job:
     job = edit(Job(tools=shipped_tools()), "set job", name="Lock 7 name board")
     job = edit(job, "set wood", name="elm", kind="medium", density=560)
     job = edit(job, "set blank", length=912, width=318, label_thickness=35)
-    for x, y, t in [(40, 10, 34.2), (450, 8, 34.1), (880, 12, 34.0), (890, 308, 34.15), (455, 310, 34.05), (30, 300, 34.1)]:
+    for x, y, t in [
+        (40, 10, 34.2),
+        (450, 8, 34.1),
+        (880, 12, 34.0),
+        (890, 308, 34.15),
+        (455, 310, 34.05),
+        (30, 300, 34.1),
+    ]:
         job = edit(job, "add caliper", x=x, y=y, thickness=t)
     tops = [(20, 20, 34.9), (456, 20, 34.6), (890, 20, 35.2), (20, 159, 34.0), (456, 159, 33.6), (890, 159, 34.1),
             (20, 298, 35.0), (456, 298, 34.7), (890, 298, 35.6)]  # fmt: skip
@@ -44,9 +51,13 @@ def lock_7() -> Job:
     job = edit(job, "place blank", setup="front", x=150, y=141)
     for x, y, heading in [(260, 100, 90), (940, 100, 90), (260, 500, 270), (940, 500, 270)]:
         nose = abs((141 if heading == 90 else 459) - y) + 10
-        job = edit(job, "add hold", setup="front", kind="strap", x=x, y=y, heading=heading, nose=nose, tail=40, packing=34)
+        job = edit(
+            job, "add hold", setup="front", kind="strap", x=x, y=y, heading=heading, nose=nose, tail=40, packing=34
+        )
     job = edit(job, "set zero", setup="front", xy="centre", z="top", touch_x=40, touch_y=159)
-    job = edit(job, "set plate", x=456, y=159, width=800, height=250, corner=30, tool=2, tabs=4, tab_width=10, tab_height=5)
+    job = edit(
+        job, "set plate", x=456, y=159, width=800, height=250, corner=30, tool=2, tabs=4, tab_width=10, tab_height=5
+    )
     job = line(job, "FENNICK WHARF", "Sans", 56, tracking=0.08)
     job = line(job, "LOCK No 7", "Sans", 36, tracking=0.12)
     return edit(job, "set carving", x=456, y=159, tool=4, leading=0.8, margin=18)
@@ -74,16 +85,34 @@ def quay_plate() -> Job:
     y0, y1 = 260.0, 260 + 7 * inch
     for x, bolt, heading in [(335, 200, 90), (620, 200, 90), (335, 500, 270), (620, 500, 270)]:
         nose = abs((y0 if heading == 90 else y1) - bolt) + 9
-        job = edit(job, "add hold", setup="front", kind="strap", x=x, y=bolt, heading=heading, nose=nose, tail=40, packing=19.5)
+        job = edit(
+            job, "add hold", setup="front", kind="strap", x=x, y=bolt, heading=heading, nose=nose, tail=40, packing=19.5
+        )
     job = edit(job, "set zero", setup="front", xy="front left", z="bed", gauge="paper", gauge_thickness=0.1)
-    job = edit(job, "set plate", x=7 * inch, y=3.5 * inch, width=12 * inch, height=4.5 * inch, corner=0.75 * inch, tool=2, tabs=4, tab_width=9.525, tab_height=6.35)
+    job = edit(
+        job,
+        "set plate",
+        x=7 * inch,
+        y=3.5 * inch,
+        width=12 * inch,
+        height=4.5 * inch,
+        corner=0.75 * inch,
+        tool=2,
+        tabs=4,
+        tab_width=9.525,
+        tab_height=6.35,
+    )
     job = line(job, "QUAY", "Serif", 1.25 * inch)
     job = line(job, "KEEP CLEAR", "Serif", 0.75 * inch)
     return edit(job, "set carving", x=7 * inch, y=3.5 * inch, tool=3, leading=0.6, margin=0.5 * inch)
 
 
 def main() -> None:
-    for name, job in (("lock-7-name-board", lock_7()), ("lock-7-first-look", first_look()), ("quay-plate", quay_plate())):
+    for name, job in (
+        ("lock-7-name-board", lock_7()),
+        ("lock-7-first-look", first_look()),
+        ("quay-plate", quay_plate()),
+    ):
         save(Document(job), HERE / f"{name}.gatepost")
 
 

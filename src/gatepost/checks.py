@@ -35,7 +35,14 @@ def check(file: Path, job: Path | None, as_json: bool, say: Say, show: Callable[
         reckoned = plan(document.job, document.journal)
         values = plan_json(reckoned, [])
         if as_json:
-            show({"file": str(file), "sound": not reckoned.stops, "findings": values["findings"], "questions": values["questions"]})
+            show(
+                {
+                    "file": str(file),
+                    "sound": not reckoned.stops,
+                    "findings": values["findings"],
+                    "questions": values["questions"],
+                }
+            )
         else:
             for f in values["findings"]:
                 if f["level"] != "ok":
@@ -89,7 +96,13 @@ def _against_job(program: Program, text: str, job: Path) -> list[dict[str, Any]]
     document = load(job)
     reckoned = plan(document.job, document.journal)
     if program.fingerprint and program.fingerprint != reckoned.fingerprint:
-        return [_said("stop", "program.fingerprint", f"it was written for plan {program.fingerprint}, and this job's plan is {reckoned.fingerprint}")]
+        return [
+            _said(
+                "stop",
+                "program.fingerprint",
+                f"it was written for plan {program.fingerprint}, and this job's plan is {reckoned.fingerprint}",
+            )
+        ]
     setup = setup_of(reckoned, program, None)
     tool = tool_of(reckoned.job, program, None)
     if not program.fingerprint:
@@ -103,9 +116,17 @@ def _against_job(program: Program, text: str, job: Path) -> list[dict[str, Any]]
         out.append(_said("stop", "zero.travel", f"it leaves the travel on {misfit.axis} by {misfit.by:.2f} mm"))
     for gap in clearance(on_bed, sections(tool, reckoned.job.machine), list(setup.solids), CLEARANCE):
         level = "stop" if gap.gap < 0 else "care"
-        out.append(_said(level, "hold.clearance", f"its {gap.tool_part} comes within {gap.gap:.2f} mm of {gap.hold}'s {gap.part}"))
+        out.append(
+            _said(
+                level, "hold.clearance", f"its {gap.tool_part} comes within {gap.gap:.2f} mm of {gap.hold}'s {gap.part}"
+            )
+        )
     swept = cut(setup.start, moves.moved(*d, setup.zero_height), cutter_of(tool))
-    if (swept.deepest[moves.rapid] > RAPID_BITE).any() and reckoned.setups[0].start is setup.start and tool is setup.programs[0].tool:
+    if (
+        (swept.deepest[moves.rapid] > RAPID_BITE).any()
+        and reckoned.setups[0].start is setup.start
+        and tool is setup.programs[0].tool
+    ):
         out.append(_said("stop", "wood.rapid", "a rapid ploughs wood"))
     return out
 
@@ -115,7 +136,9 @@ def setup_of(reckoned: Plan, program: Program, asked: str | None) -> PlannedSetu
     if asked is not None:
         found = reckoned.setup(asked)
         if found is None:
-            raise OperatorError(f"The plan has no setup “{asked}”; it has {', '.join(s.name for s in reckoned.setups)}.")
+            raise OperatorError(
+                f"The plan has no setup “{asked}”; it has {', '.join(s.name for s in reckoned.setups)}."
+            )
         return found
     for comment in program.comments:
         if comment.startswith("GATEPOST"):
@@ -151,7 +174,15 @@ def start_field(reckoned: Plan, setup: PlannedSetup, cell: float) -> HeightField
     return again.start
 
 
-def simulate(programs: list[Path], job: Path, setup_name: str | None, tool_number: int | None, cell: float | None, heights: Path | None, picture: Path | None) -> dict[str, Any]:
+def simulate(
+    programs: list[Path],
+    job: Path,
+    setup_name: str | None,
+    tool_number: int | None,
+    cell: float | None,
+    heights: Path | None,
+    picture: Path | None,
+) -> dict[str, Any]:
     """Sweep programs one after another over a setup's wood; heights come in work coordinates, NaN off the blank."""
     document = load(job)
     blank = document.job.blank
@@ -181,7 +212,9 @@ def simulate(programs: list[Path], job: Path, setup_name: str | None, tool_numbe
     return _written(wood, setup, heights, picture, said, seconds)
 
 
-def _written(wood: HeightField, setup: PlannedSetup, heights: Path | None, picture: Path | None, said: list[str], seconds: float) -> dict[str, Any]:
+def _written(
+    wood: HeightField, setup: PlannedSetup, heights: Path | None, picture: Path | None, said: list[str], seconds: float
+) -> dict[str, Any]:
     work = wood.moved(-setup.datum[0], -setup.datum[1], -setup.zero_height)
     frame = {"x0": work.x0, "y0": work.y0, "cell": work.cell}
     values: dict[str, Any] = {"setup": setup.name, **frame, "seconds": seconds, "said": said}

@@ -37,7 +37,9 @@ def parser() -> argparse.ArgumentParser:
     commands = top.add_subparsers(dest="command")
 
     def add(name: str, words: str) -> argparse.ArgumentParser:
-        one = commands.add_parser(name, help=words, description=words, epilog=f"Example: {EXAMPLES.get(name, 'gatepost')}")
+        one = commands.add_parser(
+            name, help=words, description=words, epilog=f"Example: {EXAMPLES.get(name, 'gatepost')}"
+        )
         one.add_argument("--data", default=argparse.SUPPRESS, help=argparse.SUPPRESS)
         return one
 
@@ -149,7 +151,9 @@ def _check(asked: argparse.Namespace) -> int:
 def _simulate(asked: argparse.Namespace) -> int:
     from gatepost import checks
 
-    values = checks.simulate(asked.programs, asked.job, asked.setup, asked.tool, asked.cell, asked.heights, asked.picture)
+    values = checks.simulate(
+        asked.programs, asked.job, asked.setup, asked.tool, asked.cell, asked.heights, asked.picture
+    )
     if asked.json:
         show(values)
     else:
@@ -227,7 +231,9 @@ def _log(asked: argparse.Namespace) -> int:
         else:
             for r in rows:
                 real = "" if r["real_minutes"] is None else f"{r['real_minutes']:.1f}"
-                print(f"{r['id']}\t{r['started']}\t{r['state']}\t{r['kind']}\t{r['job']}\t{r['program']}\t{r['planned_minutes']:.1f}\t{real}")
+                print(
+                    f"{r['id']}\t{r['started']}\t{r['state']}\t{r['kind']}\t{r['job']}\t{r['program']}\t{r['planned_minutes']:.1f}\t{real}"
+                )
         return 0
     finally:
         book.close()

@@ -51,12 +51,21 @@ def answered(document: Document, reckoned: Plan) -> Document:
     job = document.job
     for f in reckoned.findings:
         if f.level is Level.CARE and not f.accepted:
-            values = {"code": f.code, "setup": f.setup, "about": f.about, "inputs": inputs_hash(f), "reason": "answered with --yes on a simulated machine", "at": now()}
+            values = {
+                "code": f.code,
+                "setup": f.setup,
+                "about": f.about,
+                "inputs": inputs_hash(f),
+                "reason": "answered with --yes on a simulated machine",
+                "at": now(),
+            }
             job = commands.run(job, "accept", values)
     return Document(job, document.journal)
 
 
-def run_job(path: Path, machine: str | None, speed: str, yes: bool, as_json: bool, say: Say, show: Callable[[Any], None]) -> int:
+def run_job(
+    path: Path, machine: str | None, speed: str, yes: bool, as_json: bool, say: Say, show: Callable[[Any], None]
+) -> int:
     """Run a job; 0 done, 1 refused, 3 ended early."""
     document = load(path)
     reckoned = plan(document.job, document.journal)
@@ -68,7 +77,14 @@ def run_job(path: Path, machine: str | None, speed: str, yes: bool, as_json: boo
         if not yes or machine is not None:
             for q in reckoned.questions:
                 say(f"question: {q.code}: {spell(q.sentence, document.job.unit)}")
-            say("Answer these in the window first" + (" (--yes answers them on a simulated machine only)." if not yes else "; --yes is for a simulated machine that Gatepost starts itself."))
+            say(
+                "Answer these in the window first"
+                + (
+                    " (--yes answers them on a simulated machine only)."
+                    if not yes
+                    else "; --yes is for a simulated machine that Gatepost starts itself."
+                )
+            )
             return REFUSED
         document = answered(document, reckoned)
         reckoned = plan(document.job, document.journal)
@@ -78,7 +94,16 @@ def run_job(path: Path, machine: str | None, speed: str, yes: bool, as_json: boo
     return _run_on(document, reckoned, path, machine, speed, as_json, say, show)
 
 
-def _run_on(document: Document, reckoned: Plan, path: Path, machine: str | None, speed: str, as_json: bool, say: Say, show: Callable[[Any], None]) -> int:
+def _run_on(
+    document: Document,
+    reckoned: Plan,
+    path: Path,
+    machine: str | None,
+    speed: str,
+    as_json: bool,
+    say: Say,
+    show: Callable[[Any], None],
+) -> int:
     simulated = launch.start(reckoned, speed) if machine is None else None
     host, port = (simulated.host, simulated.port) if simulated else _address(machine or "")
     book = Logbook(logbook_url(data_folder()))
@@ -87,7 +112,9 @@ def _run_on(document: Document, reckoned: Plan, path: Path, machine: str | None,
         book.close_leftovers(now())
         session = Session(host, port)
         first = reckoned.setups[0].setup
-        keeper = Keeper(book, Conductor(session, reckoned, document.journal, (first.x, first.y)), "simulated", str(path))
+        keeper = Keeper(
+            book, Conductor(session, reckoned, document.journal, (first.x, first.y)), "simulated", str(path)
+        )
         outcome = _steps(keeper, reckoned, say)
         session.close()
     except OperatorError as error:
@@ -95,15 +122,34 @@ def _run_on(document: Document, reckoned: Plan, path: Path, machine: str | None,
         outcome = "failed"
     finally:
         journal = keeper.conductor.journal if keeper is not None else document.journal
-        rows = [r for r in book.runs(document.job.name) if r.fingerprint == reckoned.fingerprint][: sum(len(s.programs) for s in reckoned.setups)]
+        rows = [r for r in book.runs(document.job.name) if r.fingerprint == reckoned.fingerprint][
+            : sum(len(s.programs) for s in reckoned.setups)
+        ]
         book.close()
         if simulated is not None:
             simulated.end()
     if as_json:
-        show({"outcome": outcome, "runs": [{"id": r.id, "program": r.program, "state": r.state, "planned_minutes": r.planned_minutes, "real_minutes": r.real_minutes} for r in reversed(rows)], "journal": len(journal.entries)})
+        show(
+            {
+                "outcome": outcome,
+                "runs": [
+                    {
+                        "id": r.id,
+                        "program": r.program,
+                        "state": r.state,
+                        "planned_minutes": r.planned_minutes,
+                        "real_minutes": r.real_minutes,
+                    }
+                    for r in reversed(rows)
+                ],
+                "journal": len(journal.entries),
+            }
+        )
     else:
         for r in reversed(rows):
-            print(f"{r.id}\t{r.program}\t{r.state}\tplanned {r.planned_minutes:.1f} min\treal {r.real_minutes or 0:.1f} min")
+            print(
+                f"{r.id}\t{r.program}\t{r.state}\tplanned {r.planned_minutes:.1f} min\treal {r.real_minutes or 0:.1f} min"
+            )
     return DONE if outcome == "done" else EARLY
 
 

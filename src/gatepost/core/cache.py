@@ -15,7 +15,9 @@ T = TypeVar("T")
 class Memory:
     """Keeps the newest results of each node. ask: called before each reckoning; true ends it with Cancelled."""
 
-    def __init__(self, keep: int = 8, ask: Callable[[], bool] | None = None, tell: Callable[[str], None] | None = None) -> None:
+    def __init__(
+        self, keep: int = 8, ask: Callable[[], bool] | None = None, tell: Callable[[str], None] | None = None
+    ) -> None:
         self._keep = keep
         self._kept: dict[str, OrderedDict[Hashable, Any]] = {}
         self.ask = ask

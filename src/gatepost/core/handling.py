@@ -25,10 +25,18 @@ def moved(job: Job, setup_name: str, key: str, dx: float, dy: float, snap: bool 
         return "place blank", {"setup": setup_name, "x": setup.x + dx, "y": setup.y + dy}
     if kind == "caliper":
         r = job.blank.calipers[int(name)]
-        return "set caliper", {"index": int(name), "x": _within(r.x + dx, job.blank.length), "y": _within(r.y + dy, job.blank.width)}
+        return "set caliper", {
+            "index": int(name),
+            "x": _within(r.x + dx, job.blank.length),
+            "y": _within(r.y + dy, job.blank.width),
+        }
     if kind == "height":
         h = job.blank.heights[int(name)]
-        return "set height", {"index": int(name), "x": _within(h.x + dx, job.blank.length), "y": _within(h.y + dy, job.blank.width)}
+        return "set height", {
+            "index": int(name),
+            "x": _within(h.x + dx, job.blank.length),
+            "y": _within(h.y + dy, job.blank.width),
+        }
     if kind == "plate" and job.carving.plate is not None:
         return "set plate", {"x": job.carving.plate.x + dx, "y": job.carving.plate.y + dy}
     if kind == "zero":

@@ -34,7 +34,9 @@ def _accepted(finding: Finding, job: Job) -> Finding:
     if finding.level is not Level.CARE:
         return finding
     for a in job.accepted:
-        if (a.code, a.setup, a.about) == (finding.code, finding.setup, finding.about) and a.inputs == inputs_hash(finding):
+        if (a.code, a.setup, a.about) == (finding.code, finding.setup, finding.about) and a.inputs == inputs_hash(
+            finding
+        ):
             return replace(finding, accepted=a.reason)
     return finding
 
@@ -58,7 +60,9 @@ def run_report(reports: dict[tuple[str, str], Report], setups: list[PlannedSetup
     if stops:
         message = f"{len(stops)} stop{'s' if len(stops) > 1 else ''} must be mended first; programs say at their head that they are not to be run."
         findings.append(Finding("run.barred", Level.NOTE, "run", message))
-        return Report("run", "waiting", "waiting for the gates before it", tuple(figures), tuple(findings), Gate.WAITING)
+        return Report(
+            "run", "waiting", "waiting for the gates before it", tuple(figures), tuple(findings), Gate.WAITING
+        )
     if not programs:
         message = "There is nothing to run yet: no lettering and no cut-out."
         return Report("run", "waiting", "", (), (Finding("run.nothing", Level.NOTE, "run", message),), Gate.WAITING)
@@ -67,9 +71,23 @@ def run_report(reports: dict[tuple[str, str], Report], setups: list[PlannedSetup
         if lost:
             message = f"In the {s.name} setup {', '.join(lost)} must be touched before anything cuts: nothing cuts on a lost axis."
             findings.append(Finding("run.not-zeroed", Level.NOTE, "run", message, s.name))
-    findings.append(Finding("run.read-back", Level.OK, "run", f"{len(programs)} programs written, read back and swept: what they cut is what is drawn."))
+    findings.append(
+        Finding(
+            "run.read-back",
+            Level.OK,
+            "run",
+            f"{len(programs)} programs written, read back and swept: what they cut is what is drawn.",
+        )
+    )
     minutes = sum(p.seconds for p in programs) / 60.0
-    return Report("run", f"{len(programs)} programs · {minutes:.0f} min", f"plan {''.join(p.name + ' ' for p in programs)}".strip(), tuple(figures), tuple(findings), Gate.OPEN)
+    return Report(
+        "run",
+        f"{len(programs)} programs · {minutes:.0f} min",
+        ", then ".join(" and ".join(p.operations) for p in programs),
+        tuple(figures),
+        tuple(findings),
+        Gate.OPEN,
+    )
 
 
 def next_step(job: Job, reports: dict[tuple[str, str], Report], setups: list[PlannedSetup], journal: Journal) -> Next:
@@ -85,7 +103,13 @@ def next_step(job: Job, reports: dict[tuple[str, str], Report], setups: list[Pla
     for s in setups:
         step: Step | None = step_after(journal, list(s.steps))
         if step is not None:
-            return Next(step.title, "run" if step.kind == "run" else "zero" if step.kind.startswith("zero") else "run", s.name, None, step)
+            return Next(
+                step.title,
+                "run" if step.kind == "run" else "zero" if step.kind.startswith("zero") else "run",
+                s.name,
+                None,
+                step,
+            )
     if not any(s.programs for s in setups):
         return Next("Type a line of lettering on the Carve page.", "carve")
     return Next("All steps are done: look at the log and note what was learned.", "log")

@@ -150,7 +150,9 @@ def _surfacing(job: Job, top: Top, ends: Extremes, letters: Lettering, v_tool: T
         return Surfaced(needed and top.measured and tool is not None, flat, measured=top.measured)
     setup = job.setup("surface")
     touched = _zero_height(job, setup, top)
-    depths = passes.depths(ends.lowest[2], ends.highest[2], touched if setup.zero.z == "top" else ends.highest[2], job.surfacing)
+    depths = passes.depths(
+        ends.lowest[2], ends.highest[2], touched if setup.zero.z == "top" else ends.highest[2], job.surfacing
+    )
     along_y = job.surfacing.direction == "along Y"
     room = _room(job, setup, along_y)
     over = passes.overhang(tool, tool.diameter * job.surfacing.stepover, job.machine.accel_xy, room)
@@ -181,7 +183,9 @@ def _zero_height(job: Job, setup: Setup, top: Top, plane: float | None = None) -
 
 def _drafts(k: _Known, memory: Memory) -> list[_Draft]:
     blank = k.job.blank
-    start = memory.get("field", (blank, k.thickness.mean, k.cell), lambda: rectangle(blank.length, blank.width, k.cell, k.top.at))
+    start = memory.get(
+        "field", (blank, k.thickness.mean, k.cell), lambda: rectangle(blank.length, blank.width, k.cell, k.top.at)
+    )
     drafts: list[_Draft] = []
     plane: float | None = None
     if k.surfaced.needed and k.surfaced.depths is not None:
@@ -231,12 +235,16 @@ def _draft_front(k: _Known, start: HeightField, plane: float | None) -> _Draft:
         tool = job.tool(job.carving.tool)
         moves = carve_paths.v_moves(k.lettering.runs, tool, height, highest + SAFE_TRAVEL, _home(k, setup, tool))
         deepest = height - float(moves.points[:, 2].min())
-        raw.append(("lettering", "vcut", tool, moves, forces.v_push(tool, job.wood, max(deepest, 0.1)), 1.3, k.lettering.art))
+        raw.append(
+            ("lettering", "vcut", tool, moves, forces.v_push(tool, job.wood, max(deepest, 0.1)), 1.3, k.lettering.art)
+        )
     plate = job.carving.plate
     if plate is not None and any(t.number == plate.tool and t.kind != "vee" for t in job.tools):
         tool = job.tool(plate.tool)
         moves = carve_paths.cutout_moves(plate, tool, highest, -THROUGH_EXTRA, travel, _home(k, setup, tool))
-        raw.append(("cut-out", "cutout", tool, moves, forces.push(tool, job.wood, tool.diameter, tool.pass_depth), 1.3, None))
+        raw.append(
+            ("cut-out", "cutout", tool, moves, forces.push(tool, job.wood, tool.diameter, tool.pass_depth), 1.3, None)
+        )
     zero = 0.0 if setup.zero.z == "bed" else height
     return _Draft(setup, mark.xy, zero, _surfaced_field(start, plane), travel, tuple(raw))
 
@@ -305,7 +313,13 @@ def _cut(k: _Known, draft: _Draft, names: tuple[str, ...], memory: Memory) -> _C
     return _Cuts(draft, tuple(operations), tuple(programs), tuple(said))
 
 
-def _program(k: _Known, draft: _Draft, group: list[str], number: int, by_name: dict[str, tuple[str, str, Tool, Moves, Working, float, Art | None]]) -> tuple[ProgramFile, list[Moves]]:
+def _program(
+    k: _Known,
+    draft: _Draft,
+    group: list[str],
+    number: int,
+    by_name: dict[str, tuple[str, str, Tool, Moves, Working, float, Art | None]],
+) -> tuple[ProgramFile, list[Moves]]:
     """Write a group's program, read it back, and cut the moves as read into its operations again (blank frame)."""
     tool = by_name[group[0]][2]
     shift = (-draft.datum[0], -draft.datum[1], -draft.zero_height)
@@ -341,14 +355,25 @@ def _split(whole: Moves, parts: list[Moves]) -> list[Moves]:
     return out
 
 
-def _swept(k: _Known, draft: _Draft, raw: tuple[str, str, Tool, Moves, Working, float, Art | None], moves: Moves, wood: HeightField, memory: Memory) -> tuple[Operation, list[Finding]]:
+def _swept(
+    k: _Known,
+    draft: _Draft,
+    raw: tuple[str, str, Tool, Moves, Working, float, Art | None],
+    moves: Moves,
+    wood: HeightField,
+    memory: Memory,
+) -> tuple[Operation, list[Finding]]:
     name, kind, tool, _, push, peak, art = raw
     digest = hashlib.sha256(moves.points.tobytes() + wood.z.tobytes()).digest()
     swept = memory.get("wood", (digest, cutter_of(tool), wood.cell), lambda: cut(wood, moves, cutter_of(tool)))
     seconds = float(move_seconds(moves, drive_of(k.job)).sum())
     operation = Operation(name, kind, tool, draft.setup.name, moves, seconds, push.result, peak, swept.after, art)
     found = wood_report.rapid_hits(moves, swept, draft.setup.name, name)
-    return operation, found + memory.get("said", (digest, name, draft.setup, k.job.carving, k.job.blank), lambda: _wood_findings(k, draft, operation, wood))
+    return operation, found + memory.get(
+        "said",
+        (digest, name, draft.setup, k.job.carving, k.job.blank),
+        lambda: _wood_findings(k, draft, operation, wood),
+    )
 
 
 def _wood_findings(k: _Known, draft: _Draft, op: Operation, before: HeightField) -> list[Finding]:
@@ -377,7 +402,9 @@ def _in_blank(setup: Setup, place: tuple[float, float]) -> tuple[float, float]:
 # -- judging ------------------------------------------------------------------------------------------------
 
 
-def _judge(k: _Known, cuts: list[_Cuts], journal: Journal, memory: Memory, chosen: order.Order, best: order.Order, broken: str) -> tuple[dict[tuple[str, str], Report], list[PlannedSetup]]:
+def _judge(
+    k: _Known, cuts: list[_Cuts], journal: Journal, memory: Memory, chosen: order.Order, best: order.Order, broken: str
+) -> tuple[dict[tuple[str, str], Report], list[PlannedSetup]]:
     reports: dict[tuple[str, str], Report] = {}
     built: list[PlannedSetup] = []
     changes: list[tools_report.Change] = []
@@ -408,7 +435,14 @@ def _not_built(stage: str) -> Report:
         "register": "Register is not built yet: turning the wood over and registering finished parts come later.",
         "finish": "Finish is not built yet: coats, colour and waiting times come later.",
     }[stage]
-    return Report(stage, "not built yet", "not built yet", (), (Finding(f"{stage}.not-built", Level.NOTE, stage, message),), Gate.NOT_BUILT)
+    return Report(
+        stage,
+        "not built yet",
+        "not built yet",
+        (),
+        (Finding(f"{stage}.not-built", Level.NOTE, stage, message),),
+        Gate.NOT_BUILT,
+    )
 
 
 def _blank_report(k: _Known) -> Report:
@@ -420,7 +454,10 @@ def _blank_report(k: _Known) -> Report:
         Figure("Spread", t.spread.result, working=t.spread),
     ]
     if k.top.measured:
-        figures += [Figure("Highest place of the top", k.extremes.highest[2]), Figure("Lowest place of the top", k.extremes.lowest[2])]
+        figures += [
+            Figure("Highest place of the top", k.extremes.highest[2]),
+            Figure("Lowest place of the top", k.extremes.lowest[2]),
+        ]
     fact = f"{mm(t.mean, 1)} measured" if t.measured else "not measured"
     line = f"{k.job.wood.name} · {mm(blank.length, 0)} × {mm(blank.width, 0)}"
     return Report("blank", fact, line, tuple(figures), findings, gate_of(findings))
@@ -451,7 +488,9 @@ def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
     error = 0.0 if len(cuts) > 1 else k.extremes.highest[2] - k.extremes.lowest[2]
     peak = max((op.push * op.peak for op in front.operations if op.kind == "cutout"), default=0.0)
     minutes = sum(op.seconds for op in front.operations) / 60.0
-    carved = carve_report.Carved(k.job.carving, k.job.blank, front.draft.setup, v_tool, k.job.tools, k.lettering, thick, error, peak, minutes)
+    carved = carve_report.Carved(
+        k.job.carving, k.job.blank, front.draft.setup, v_tool, k.job.tools, k.lettering, thick, error, peak, minutes
+    )
     report = carve_report.report(carved)
     findings = report.findings + tuple(f for f in said if f.stage == "carve")
     return replace(report, findings=findings, gate=gate_of(findings))
@@ -478,11 +517,14 @@ def _hold_report(k: _Known, c: _Cuts, memory: Memory) -> tuple[Report, tuple[Sol
     raw = {r[0]: r for r in c.draft.raw}
     push = raw[heaviest.name][4] if heaviest is not None else None
     weight = job.blank.length * job.blank.width * k.thickness.mean * job.wood.density * 1e-9 * 9.81
-    held = hold_report.Held(setup, job.machine, work, height, (), push, heaviest.peak if heaviest else 1.0, weight, _cutting(c), clear)
+    held = hold_report.Held(
+        setup, job.machine, work, height, (), push, heaviest.peak if heaviest else 1.0, weight, _cutting(c), clear
+    )
     standing = tuple(hold_report.all_solids(held))
     gaps: list[tuple[str, Gap]] = []
     for name, moves, parts in runs:
-        gaps += [(name, g) for g in clearance(moves, parts, list(standing), CLEARANCE)]
+        words = " and ".join(next(p.operations for p in c.programs if p.name == name))
+        gaps += [(words, g) for g in clearance(moves, parts, list(standing), CLEARANCE)]
     return hold_report.report(replace(held, gaps=tuple(gaps))), standing
 
 
@@ -510,7 +552,9 @@ def _first_touch(k: _Known, c: _Cuts) -> tuple[float, float]:
     return (spot.x + setup.x, spot.y + setup.y)
 
 
-def _planned(k: _Known, c: _Cuts, journal: Journal, standing: tuple[Solid, ...], before: list[PlannedSetup]) -> tuple[PlannedSetup, Report, list[tools_report.Change]]:
+def _planned(
+    k: _Known, c: _Cuts, journal: Journal, standing: tuple[Solid, ...], before: list[PlannedSetup]
+) -> tuple[PlannedSetup, Report, list[tools_report.Change]]:
     job, d = k.job, c.draft
     setup = d.setup
     first = _first_touch(k, c)
@@ -519,7 +563,9 @@ def _planned(k: _Known, c: _Cuts, journal: Journal, standing: tuple[Solid, ...],
     first_tool = c.programs[0].tool if c.programs else job.tools[0] if job.tools else None
     work = zeros.work_to_bed(setup, job.blank, d.zero_height)
     expected = zeros.machine_zero(job.machine, first_tool.length if first_tool else 40.0, work)
-    misfits = tuple((p.name, m) for p in c.programs for m in zeros.travel_misfits(_on_bed(c, p), job.machine, p.tool.length))
+    misfits = tuple(
+        (p.name, m) for p in c.programs for m in zeros.travel_misfits(_on_bed(c, p), job.machine, p.tool.length)
+    )
     axes = trust(journal.standing(), setup.name, setup.zero.z == "bed")
     on_board = 0 <= first[0] - setup.x <= job.blank.length and 0 <= first[1] - setup.y <= job.blank.width
     judge = zero_report.Zeroed(
@@ -530,12 +576,25 @@ def _planned(k: _Known, c: _Cuts, journal: Journal, standing: tuple[Solid, ...],
     tools = {p.tool.number: p.tool for p in c.programs}
     steps = steps_of(setup, job.machine, tools, loads, touches, mark, bool(before)) if c.programs else []
     planned = PlannedSetup(
-        setup, d.datum, d.zero_height, d.travel, d.start, c.operations, c.programs, tuple(changes), touches, standing, tuple(steps), axes
+        setup,
+        d.datum,
+        d.zero_height,
+        d.travel,
+        d.start,
+        c.operations,
+        c.programs,
+        tuple(changes),
+        touches,
+        standing,
+        tuple(steps),
+        axes,
     )
     return planned, zero_report.report(judge), judged
 
 
-def _touches(k: _Known, c: _Cuts, standing: tuple[Solid, ...], first: tuple[float, float]) -> tuple[dict[int, Touch], list[ToolChange], list[tools_report.Change]]:
+def _touches(
+    k: _Known, c: _Cuts, standing: tuple[Solid, ...], first: tuple[float, float]
+) -> tuple[dict[int, Touch], list[ToolChange], list[tools_report.Change]]:
     """Where each tool of a setup touches off, and what each change is judged on."""
     setup, z_bed = c.draft.setup, c.draft.setup.zero.z == "bed"
     surface = "bed" if z_bed else "top"
@@ -556,14 +615,24 @@ def _touches(k: _Known, c: _Cuts, standing: tuple[Solid, ...], first: tuple[floa
             gone = touchoff.is_top(c.draft.start, now, at[0] - setup.x, at[1] - setup.y, 6.0)
         if number > 0 and tool.number != c.programs[number - 1].tool.number:
             places = tuple((s.x, s.y, s.x + setup.x, s.y + setup.y) for s in spots)
-            judged.append(tools_report.Change(setup.name, program.operations[0], tool, at, surface, gone, chosen is not None, places))
-            changes.append(ToolChange(program.operations[0], tool, Touch(tool.number, *at, surface, c.draft.zero_height), tuple(spots)))
+            judged.append(
+                tools_report.Change(
+                    setup.name, program.operations[0], tool, at, surface, gone, chosen is not None, places
+                )
+            )
+            changes.append(
+                ToolChange(
+                    program.operations[0], tool, Touch(tool.number, *at, surface, c.draft.zero_height), tuple(spots)
+                )
+            )
         touches.setdefault(tool.number, Touch(tool.number, *at, surface, c.draft.zero_height))
         now = after[program.operations[-1]]
     return touches, changes, judged
 
 
-def _finish(k: _Known, journal: Journal, built: list[PlannedSetup], reports: dict[tuple[str, str], Report], chosen: order.Order) -> Plan:
+def _finish(
+    k: _Known, journal: Journal, built: list[PlannedSetup], reports: dict[tuple[str, str], Report], chosen: order.Order
+) -> Plan:
     reports = nextstep.with_acceptances(reports, k.job)
     reports[("run", "")] = nextstep.run_report(reports, built, journal)
     reports[("finish", "")] = _not_built("finish")

@@ -49,16 +49,16 @@ def parse_exact(text: str, unit: str = "mm") -> Fraction:
         while at < len(body):
             match = _PART.match(body, at)
             if match is None or match.end() == at:
-                raise LengthError(f"“{text}” is not a length. Type it like 19.05, 3/4\" or 1 3/16\".")
+                raise LengthError(f'“{text}” is not a length. Type it like 19.05, 3/4" or 1 3/16".')
             factor = _UNITS[match[2].lower()] if match[2] else default
             if last is not None and (factor >= last or match[2] is None):
-                raise LengthError(f"“{text}” is not one length. Type it like 2' 6\" or 1 3/16\".")
+                raise LengthError(f'“{text}” is not one length. Type it like 2\' 6" or 1 3/16".')
             total, at, last = total + _number(match[1]) * factor, match.end(), factor
             at += len(body[at:]) - len(body[at:].lstrip())
     except ZeroDivisionError:
         raise LengthError(f"“{text}” divides by nought.") from None
     if last is None:
-        raise LengthError("A length is wanted here, such as 19.05 or 3/4\".")
+        raise LengthError('A length is wanted here, such as 19.05 or 3/4".')
     if total > LONGEST:
         raise LengthError(f"“{text}” is longer than a kilometre.")
     return sign * total

@@ -60,7 +60,12 @@ class Working:
 
 
 def working(
-    expression: str, *values: Named, unit: str = "length", assumption: str = "", source: str = "", shop_rule: bool = False
+    expression: str,
+    *values: Named,
+    unit: str = "length",
+    assumption: str = "",
+    source: str = "",
+    shop_rule: bool = False,
 ) -> Working:
     """Reckon an expression and keep how."""
     known = {v.name: v.value for v in values}
@@ -101,8 +106,12 @@ def _spell(node: ast.expr, known: Mapping[str, str]) -> str:
         return f"{name}({', '.join(_spell(a, known) for a in node.args)})"
     assert isinstance(node, ast.BinOp)
     left, right = _spell(node.left, known), _spell(node.right, known)
+    if right.startswith("−"):
+        right = f"({right})"
     if _weight(node.left) < _weight(node):
         left = f"({left})"
-    if _weight(node.right) < _weight(node) or (_weight(node.right) == _weight(node) and isinstance(node.op, (ast.Sub, ast.Div))):
+    if _weight(node.right) < _weight(node) or (
+        _weight(node.right) == _weight(node) and isinstance(node.op, (ast.Sub, ast.Div))
+    ):
         right = f"({right})"
     return f"{left} {_SIGNS[type(node.op)]} {right}"

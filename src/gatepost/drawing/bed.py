@@ -15,10 +15,18 @@ from gatepost.core.wood.field import HeightField
 from gatepost.drawing import shade
 from gatepost.drawing.shapes import Drawing, Shape, area, box, dot, label, line, text
 
-PATH_STAGES = {"surface": ("surface",), "hold": ("vcut", "cutout", "surface"), "carve": ("vcut", "cutout"), "tools": (), "run": ()}
+PATH_STAGES = {
+    "surface": ("surface",),
+    "hold": ("vcut", "cutout", "surface"),
+    "carve": ("vcut", "cutout"),
+    "tools": (),
+    "run": (),
+}
 
 
-def bed(plan: Plan, setup_name: str, stage: str, after: int = -1, at: tuple[float, float] | None = None, unit: str = "mm") -> Drawing:
+def bed(
+    plan: Plan, setup_name: str, stage: str, after: int = -1, at: tuple[float, float] | None = None, unit: str = "mm"
+) -> Drawing:
     """The bed as a stage shows it. after: operations done (-1: as the stage wants it); at: where the tip is now, bed XY."""
     setup = plan.setup(setup_name) or plan.setups[-1]
     machine = plan.job.machine
@@ -26,7 +34,7 @@ def bed(plan: Plan, setup_name: str, stage: str, after: int = -1, at: tuple[floa
     shapes += [line(np.array([[0, y], [machine.travel_x, y]]), "slot") for y in machine.slots]
     shapes += _wood(plan, setup, stage, after)
     if stage in ("surface", "hold", "carve"):
-        shapes += _paths(setup, stage)
+        shapes += _paths(setup, stage, with_rapids=stage == "carve" and after >= 0)
     if stage in ("carve", "hold", "zero"):
         shapes += _art(plan, setup, stage)
     if stage == "blank":
@@ -48,16 +56,18 @@ def _subtitle(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> str:
     words = f"{setup.name} setup · seen from above"
     if stage == "blank":
         return "front face up · calipers at the edge, heights of the top in boxes"
-    count = _shown(setup, stage, after)
+    count = shown_count(setup, stage, after)
     if count > 0:
         return f"{words} · after {setup.operations[count - 1].name}"
     return words
 
 
-def _shown(setup: PlannedSetup, stage: str, after: int) -> int:
+def shown_count(setup: PlannedSetup, stage: str, after: int) -> int:
     """How many operations are shown as done."""
     if after >= 0:
         return min(after, len(setup.operations))
+    if stage == "tools" and setup.changes:  # the wood as it is when the first change comes
+        return next(i for i, op in enumerate(setup.operations) if op.name == setup.changes[0].before)
     return len(setup.operations) if stage in ("carve", "run") else 0
 
 
@@ -77,15 +87,15 @@ def _wood(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> list[Shape
         for _, pieces in shade.contours(x + s.x, y + s.y, z, every):
             out += [line(p, "contour") for p in pieces]
         return out
-    field = field_after(setup, _shown(setup, stage, after))
+    field = field_after(setup, shown_count(setup, stage, after))
     return [Shape("image", corners, "picture", pixels=shade.shaded(field)), outline]
 
 
-def _paths(setup: PlannedSetup, stage: str) -> list[Shape]:
+def _paths(setup: PlannedSetup, stage: str, with_rapids: bool) -> list[Shape]:
     out: list[Shape] = []
     for op in setup.operations:
         if op.kind in PATH_STAGES[stage]:
-            out += _path(setup, op, with_rapids=stage == "carve")
+            out += _path(setup, op, with_rapids)
     return out
 
 
@@ -121,7 +131,11 @@ def _art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
                 out += area(affinity.translate(letter.outline(), s.x, s.y), "art-bad", letter.name)
     plate = plan.job.carving.plate
     if plate is not None:
-        out += [Shape("line", np.asarray(affinity.translate(plate_outline(plate), s.x, s.y).exterior.coords), "plate", "plate")]
+        out += [
+            Shape(
+                "line", np.asarray(affinity.translate(plate_outline(plate), s.x, s.y).exterior.coords), "plate", "plate"
+            )
+        ]
         tool = next((t for t in plan.job.tools if t.number == plate.tool), None)
         if stage == "carve" and tool is not None:
             out += [dot(t.x + s.x, t.y + s.y, "tab", f"tab:{i}", size=5) for i, t in enumerate(tabs(plate, tool))]
@@ -149,11 +163,16 @@ def _holds(plan: Plan, setup: PlannedSetup) -> list[Shape]:
     for solid in sorted(setup.solids, key=lambda q: order[q.part]):
         out += _solid(solid, solid.hold in bad)
     for hold in setup.setup.holds:
-        back = 0.62 if hold.kind == "strap" else 0.5
-        reach = (hold.tail if hold.kind == "strap" else hold.body) + (26 if hold.kind == "strap" else 14)
+        reach = (hold.tail if hold.kind == "strap" else hold.body) + (38 if hold.kind == "strap" else 16)
         angle = np.radians(hold.heading)
-        del back
-        out.append(text(hold.x - reach * np.cos(angle), hold.y - reach * np.sin(angle), hold.name, "hold-bad-text" if hold.name in bad else "hold-text"))
+        out.append(
+            text(
+                hold.x - reach * np.cos(angle),
+                hold.y - reach * np.sin(angle),
+                hold.name,
+                "hold-bad-text" if hold.name in bad else "hold-text",
+            )
+        )
     return out
 
 
@@ -180,7 +199,15 @@ def _spots(setup: PlannedSetup) -> list[Shape]:
     out: list[Shape] = []
     for change in setup.changes:
         for letter, spot in zip("ABC", change.spots):
-            out.append(label(spot.x + setup.setup.x, spot.y + setup.setup.y, letter, "spot", f"spot:{change.tool.number}:{letter}"))
+            out.append(
+                label(
+                    spot.x + setup.setup.x,
+                    spot.y + setup.setup.y,
+                    letter,
+                    "spot",
+                    f"spot:{change.tool.number}:{letter}",
+                )
+            )
     return out
 
 

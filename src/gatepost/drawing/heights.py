@@ -12,7 +12,7 @@ from gatepost.core.hold.clearance import sections
 from gatepost.core.job.model import Tool
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.units import show_length
-from gatepost.drawing.bed import field_after
+from gatepost.drawing.bed import field_after, shown_count
 from gatepost.drawing.shapes import Drawing, Shape, box, label, line, text
 
 NEAR = 45.0  # mm beside the line within which a hold is drawn solid
@@ -64,15 +64,18 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     setup = plan.setup(setup_name) or plan.setups[-1]
     y = line_y(plan, setup, stage, look)
     s, blank, machine = setup.setup, plan.job.blank, plan.job.machine
-    count = min(look.after, len(setup.operations)) if look.after >= 0 else (len(setup.operations) if stage in ("carve", "run") else 0)
+    count = shown_count(setup, stage, look.after)
     field = field_after(setup, count)
     profile = field.profile(0.0, y - s.y, blank.length, y - s.y, 900)
     before = setup.start.profile(0.0, y - s.y, blank.length, y - s.y, 300)
-    shapes: list[Shape] = [box(0, -machine.spoilboard, machine.travel_x, 0, "spoilboard"), text(8, -machine.spoilboard / 2, "spoilboard", "muted", "left")]
+    shapes: list[Shape] = [
+        box(0, -machine.spoilboard, machine.travel_x, 0, "spoilboard"),
+        text(8, -4.5, "spoilboard", "muted", "left"),
+    ]
     if count:
         shapes += _silhouette(before, s.x, "wood-ghost")
     shapes += _silhouette(profile, s.x, "wood")
-    if stage not in ("blank",):
+    if stage not in ("blank", "carve"):
         shapes += _holds(setup, y)
     shapes += _passes(plan, setup, stage, look.unit)
     shapes += _marks(plan, setup, stage, look)
@@ -81,7 +84,8 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     where = f"along Y {show_length(y, look.unit)} on the bed"
     if bad is not None and look.y is None and look.tip is None:
         where = f"at the worst place, {bad.about or 'there'}"
-    return Drawing(tuple(shapes), (0.0, -machine.spoilboard, machine.travel_x, top), "Heights", where, about={"y": y})
+    floor = -6.0 if stage in ("blank", "surface", "carve") else -12.0
+    return Drawing(tuple(shapes), (0.0, floor, machine.travel_x, top), "Heights", where, about={"y": y})
 
 
 def _top(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
@@ -130,8 +134,8 @@ def _passes(plan: Plan, setup: PlannedSetup, stage: str, unit: str) -> list[Shap
         last = i == len(depths.heights) - 1
         out.append(line(np.array([[x0, z], [x1, z]]), "finished" if last else "pass"))
         if last or i == 0:
-            words = f"finished face {show_length(z, unit)}" if last else "pass 1"
-            out.append(text(x1 + 6, z - (1.2 if last else -1.2), words, "pass-text", "left"))
+            words = f"finish {show_length(z, unit)}" if last else "pass 1"
+            out.append(text(x1 + 6, z - (1.6 if last else -1.6), words, "pass-text", "left"))
     return out
 
 
@@ -140,13 +144,24 @@ def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shap
     out: list[Shape] = []
     if stage in ("hold", "run"):
         out.append(line(np.array([[0, setup.travel], [plan.job.machine.travel_x, setup.travel]]), "travel"))
-        out.append(text(8, setup.travel + 3.5, f"travel height {show_length(setup.travel, look.unit, 1 if look.unit == 'mm' else 2)} above the bed", "travel-text", "left"))
+        out.append(
+            text(
+                8,
+                setup.travel + 3.5,
+                f"travel height {show_length(setup.travel, look.unit, 1 if look.unit == 'mm' else 2)} above the bed",
+                "travel-text",
+                "left",
+            )
+        )
     if stage in ("zero", "hold", "surface", "tools", "run"):
         x = setup.datum[0] + s.x
         touch = next(iter(setup.touches.values()), None)
         x = touch.x if touch is not None else x
         z = setup.zero_height
-        out += [line(np.array([[x, z + 9], [x, z]]), "zero", "z0"), line(np.array([[x - 8, z + 3], [x, z], [x + 8, z + 3]]), "zero", "z0")]
+        out += [
+            line(np.array([[x, z + 9], [x, z]]), "zero", "z0"),
+            line(np.array([[x - 8, z + 3], [x, z], [x + 8, z + 3]]), "zero", "z0"),
+        ]
         out.append(label(x + 30, z + 7, "Z0", "zero-label", "z0"))
     bad = worst(plan, setup, stage)
     if bad is not None and bad.place is not None and stage == "hold":
@@ -157,7 +172,7 @@ def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shap
 
 
 def _tool_at(plan: Plan, setup: PlannedSetup, bad: Finding) -> list[Shape]:
-    program = next((p for p in setup.programs if p.name in bad.message), None)
+    program = next((p for p in setup.programs if f"of the {' and '.join(p.operations)}." in bad.message), None)
     return _tool(plan, program.tool, bad.place.x, bad.place.z) if program is not None and bad.place is not None else []
 
 

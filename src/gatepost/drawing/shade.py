@@ -29,7 +29,10 @@ def shaded(field: HeightField, floor: float = 0.05) -> Pixels:
     light = (1.0 + 0.9 * gx - 0.9 * gy) / np.sqrt(1.0 + gx * gx + gy * gy)
     light = np.clip(0.62 + 0.38 * light, 0.35, 1.18)
     top = float(height.max()) if wood.any() else 1.0
-    grain = 0.035 * np.sin(np.arange(z.shape[0])[:, None] * step * field.cell * 0.55 + 3.0 * np.sin(np.arange(z.shape[1])[None, :] * step * field.cell * 0.006))
+    grain = 0.035 * np.sin(
+        np.arange(z.shape[0])[:, None] * step * field.cell * 0.55
+        + 3.0 * np.sin(np.arange(z.shape[1])[None, :] * step * field.cell * 0.006)
+    )
     depth = np.clip((top - height) / max(0.35 * top, 1e-6), 0.0, 1.0)[..., None]
     colour = (WOOD * (1 - depth) + CUT * depth) * (light * (1 + grain))[..., None]
     out = np.zeros((*z.shape, 4), np.uint8)
@@ -48,7 +51,9 @@ def height_map(z: NDArray[np.float64]) -> Pixels:
     return np.ascontiguousarray(out[::-1])
 
 
-def contours(x: NDArray[np.float64], y: NDArray[np.float64], z: NDArray[np.float64], every: float) -> list[tuple[float, list[NDArray[np.float64]]]]:
+def contours(
+    x: NDArray[np.float64], y: NDArray[np.float64], z: NDArray[np.float64], every: float
+) -> list[tuple[float, list[NDArray[np.float64]]]]:
     """Contour segments of a grid at multiples of ``every``: per level, pairs of points (marching squares)."""
     out: list[tuple[float, list[NDArray[np.float64]]]] = []
     for level in np.arange(np.ceil(z.min() / every) * every, z.max(), every):

@@ -50,7 +50,14 @@ def area(polygon: Polygon | MultiPolygon, role: str, key: str = "", index: int =
     """Areas of a polygon, holes kept."""
     parts = polygon.geoms if isinstance(polygon, MultiPolygon) else [polygon]
     return [
-        Shape("area", np.asarray(p.exterior.coords)[:, :2], role, key, rings=tuple(np.asarray(i.coords)[:, :2] for i in p.interiors), index=index)
+        Shape(
+            "area",
+            np.asarray(p.exterior.coords)[:, :2],
+            role,
+            key,
+            rings=tuple(np.asarray(i.coords)[:, :2] for i in p.interiors),
+            index=index,
+        )
         for p in parts
         if not p.is_empty
     ]

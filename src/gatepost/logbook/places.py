@@ -10,7 +10,9 @@ from pathlib import Path
 def data_folder(asked: str | None = None) -> Path:
     """The data folder, made when it is missing."""
     named = asked or os.environ.get("GATEPOST_DATA")
-    base = Path(named) if named else Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "gatepost"
+    base = (
+        Path(named) if named else Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "gatepost"
+    )
     base.mkdir(parents=True, exist_ok=True)
     return base
 

@@ -15,10 +15,23 @@ from gatepost.machine.keeping import Rows, row_of
 
 def wanted(step: Step) -> tuple[str, ...]:
     """What is typed for a step: read-outs by name."""
-    return {"zero xy": ("X on the machine", "Y on the machine"), "zero z": ("Z at contact, on the machine",), "run": ("minutes it took",)}.get(step.kind, ())
+    return {
+        "zero xy": ("X on the machine", "Y on the machine"),
+        "zero z": ("Z at contact, on the machine",),
+        "run": ("minutes it took",),
+    }.get(step.kind, ())
 
 
-def tick(plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, typed: tuple[float, ...], at: str, rows: Rows, path: str) -> Journal:
+def tick(
+    plan: Plan,
+    setup: PlannedSetup,
+    step: Step,
+    journal: Journal,
+    typed: tuple[float, ...],
+    at: str,
+    rows: Rows,
+    path: str,
+) -> Journal:
     """Write a step done by hand into the journal; a run gets its shop row. Raises OperatorError."""
     if len(typed) != len(wanted(step)):
         raise OperatorError("Type the read-outs first.")
@@ -35,13 +48,23 @@ def tick(plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, typed: t
             journal = journal.add(at, "touched", name, axis=axis, machine=value, tool=axes.tool or 0)
     elif step.kind == "zero z":
         zero = z_from_contact(typed[0], setup.setup.zero.gauge, setup.setup.zero.gauge_thickness)
-        journal = journal.add(at, "touched", name, axis="z", machine=zero.result, tool=step.tool or 0, gauge=setup.setup.zero.gauge_thickness)
+        journal = journal.add(
+            at,
+            "touched",
+            name,
+            axis="z",
+            machine=zero.result,
+            tool=step.tool or 0,
+            gauge=setup.setup.zero.gauge_thickness,
+        )
     elif step.kind == "run":
         journal = _ran(plan, setup, step, journal, typed[0], at, rows, path)
     return journal.add(at, "ticked", name, step=step.key)
 
 
-def _ran(plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, minutes: float, at: str, rows: Rows, path: str) -> Journal:
+def _ran(
+    plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, minutes: float, at: str, rows: Rows, path: str
+) -> Journal:
     if any(f.level is Level.STOP for f in plan.findings):
         raise OperatorError(f"Not run: {plan.stops[0].code} still stands. Mend it first.")
     if not 0 < minutes < 10_000:
@@ -49,7 +72,11 @@ def _ran(plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, minutes:
     program = plan.program(step.program)
     if program is None:
         raise OperatorError(f"The plan has no program {step.program} any more.")
-    zeros = {str(e.data["axis"]): float(e.data["machine"]) for e in journal.standing() if e.kind == "touched" and e.setup == setup.name}
+    zeros = {
+        str(e.data["axis"]): float(e.data["machine"])
+        for e in journal.standing()
+        if e.kind == "touched" and e.setup == setup.name
+    }
     row = rows.start(**row_of(plan, setup, step.program, "shop", path), zeros=zeros)
     rows.close_run(row, "done", at, real_minutes=minutes)
     journal = journal.add(at, "run started", setup.name, program=step.program, plan=plan.fingerprint, by="hand")

@@ -27,7 +27,14 @@ def now() -> str:
 
 def tool_words(tool: Tool) -> dict[str, object]:
     """A tool, as the link tells it."""
-    return {"number": tool.number, "kind": tool.kind, "diameter": tool.diameter, "angle": tool.angle, "tip": tool.tip, "length": tool.length}
+    return {
+        "number": tool.number,
+        "kind": tool.kind,
+        "diameter": tool.diameter,
+        "angle": tool.angle,
+        "tip": tool.tip,
+        "length": tool.length,
+    }
 
 
 @dataclass
@@ -91,7 +98,9 @@ class Conductor:
         self.session.jog(x=x, y=y, z=0.0)
         self.session.zero(x=x, y=y)
         for axis, value in (("x", x), ("y", y)):
-            self.journal = self.journal.add(now(), "touched", setup.name, axis=axis, machine=round(value, 4), tool=tool.number)
+            self.journal = self.journal.add(
+                now(), "touched", setup.name, axis=axis, machine=round(value, 4), tool=tool.number
+            )
 
     def _zero_z(self, setup: PlannedSetup, step: Step) -> None:
         tool = self.plan.job.tool(step.tool or 0)
@@ -106,7 +115,14 @@ class Conductor:
         self.session.zero(z=zero.result)
         self.session.jog(z=0.0)
         self.journal = self.journal.add(
-            now(), "touched", setup.name, axis="z", machine=round(zero.result, 4), tool=tool.number, gauge=gauge, spread=round(abs(first - second), 4)
+            now(),
+            "touched",
+            setup.name,
+            axis="z",
+            machine=round(zero.result, 4),
+            tool=tool.number,
+            gauge=gauge,
+            spread=round(abs(first - second), 4),
         )
 
     def _run(self, setup: PlannedSetup, step: Step, progress: Progress | None) -> str:
@@ -114,7 +130,9 @@ class Conductor:
         if program is None:
             raise OperatorError(f"The plan has no program {step.program} any more.")
         self.may_run(setup, program)
-        self.journal = self.journal.add(now(), "run started", setup.name, program=program.name, plan=self.plan.fingerprint)
+        self.journal = self.journal.add(
+            now(), "run started", setup.name, program=program.name, plan=self.plan.fingerprint
+        )
         outcome = "failed"
         try:
             outcome = self.session.run(program.text, progress)
@@ -131,6 +149,8 @@ class Conductor:
         axes = trust(self.journal.standing(), setup.name, setup.setup.zero.z == "bed")
         lost = [n for n, a in (("X", axes.x), ("Y", axes.y), ("Z", axes.z)) if a.trust is Trust.LOST]
         if lost:
-            raise OperatorError(f"Not run: {', '.join(lost)} is not known ({axes.z.why}). Touch off first; nothing cuts on a lost axis.")
+            raise OperatorError(
+                f"Not run: {', '.join(lost)} is not known ({axes.z.why}). Touch off first; nothing cuts on a lost axis."
+            )
         if axes.tool != program.tool.number:
             raise OperatorError(f"Not run: tool {program.tool.number} is wanted and tool {axes.tool} is fitted.")

@@ -64,8 +64,16 @@ class Keeper:
         if program is None:
             raise OperatorError(f"The plan has no program {step.program} any more.")
         conductor.may_run(setup, program)
-        zeros = {n: a.machine for n, a in (("x", setup.axes.x), ("y", setup.axes.y), ("z", setup.axes.z)) if a.machine is not None}
-        zeros |= {str(e.data["axis"]): float(e.data["machine"]) for e in conductor.journal.standing() if e.kind == "touched" and e.setup == setup.name}
+        zeros = {
+            n: a.machine
+            for n, a in (("x", setup.axes.x), ("y", setup.axes.y), ("z", setup.axes.z))
+            if a.machine is not None
+        }
+        zeros |= {
+            str(e.data["axis"]): float(e.data["machine"])
+            for e in conductor.journal.standing()
+            if e.kind == "touched" and e.setup == setup.name
+        }
         self.stops = []
         self.current = self.rows.start(**row_of(conductor.plan, setup, step.program, self.kind, self.path), zeros=zeros)
         state, reason, done = "failed", "", 0
@@ -86,5 +94,7 @@ class Keeper:
             raise
         finally:
             minutes = (float(conductor.session.last.get("clock", clock)) - clock) / 60.0
-            self.rows.close_run(self.current, state, now(), real_minutes=minutes, blocks_done=done, reason=reason, stops=self.stops)
+            self.rows.close_run(
+                self.current, state, now(), real_minutes=minutes, blocks_done=done, reason=reason, stops=self.stops
+            )
             self.current = None

@@ -56,7 +56,17 @@ def write_wood(field: HeightField, path: Path, x: float, y: float) -> None:
 
 def command(folder: Path, listen: str, speed: str, faults: list[str]) -> list[str]:
     """The simulated machine's command line for a prepared folder."""
-    words = [sys.executable, "-m", "gatepost.machine.standins.server", "--listen", listen, "--speed", speed, "--keep", str(folder)]
+    words = [
+        sys.executable,
+        "-m",
+        "gatepost.machine.standins.server",
+        "--listen",
+        listen,
+        "--speed",
+        speed,
+        "--keep",
+        str(folder),
+    ]
     if (folder / "wood.npy").exists():
         words += ["--wood", str(folder / "wood.npy")]
     if (folder / "profile.json").exists():

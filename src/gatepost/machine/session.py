@@ -37,7 +37,9 @@ class Session:
         try:
             self._socket = socket.create_connection((host, port), timeout=timeout)
         except OSError as error:
-            raise LinkLost(f"No machine answers at {host}:{port} ({error.strerror or error}). Is it switched on?") from None
+            raise LinkLost(
+                f"No machine answers at {host}:{port} ({error.strerror or error}). Is it switched on?"
+            ) from None
         self._socket.settimeout(0.25)
         self._send("hello")
         self._until("state", timeout)
@@ -166,13 +168,17 @@ class Session:
             except TimeoutError:
                 if time.monotonic() > limit:
                     self._link.lost()
-                    raise LinkLost("The machine has not answered for a while: the link counts as lost. Look at the machine.") from None
+                    raise LinkLost(
+                        "The machine has not answered for a while: the link counts as lost. Look at the machine."
+                    ) from None
                 if self._link.state in (State.RUNNING, State.PAUSED, State.MOVING):
                     self._send("state")
                 continue
             except OSError as error:
                 self._link.lost()
-                raise LinkLost(f"The link to the machine is lost ({error.strerror or error}). Look at the machine.") from None
+                raise LinkLost(
+                    f"The link to the machine is lost ({error.strerror or error}). Look at the machine."
+                ) from None
             if not data:
                 self._link.lost()
                 raise LinkLost("The machine closed the link. It may still be moving: look at it before anything else.")
@@ -180,7 +186,9 @@ class Session:
                 try:
                     events = self._link.receive(data)
                 except PeerError as error:
-                    raise LinkLost(f"The machine said something that can't be right ({error}). The link is closed.") from None
+                    raise LinkLost(
+                        f"The machine said something that can't be right ({error}). The link is closed."
+                    ) from None
             for event in events:
                 if event.kind == "state":
                     self._last = event.data
@@ -208,4 +216,6 @@ class Session:
         if event.kind == "refused" and event.data.get("do") not in ("pause", "resume", "feed", "state"):
             raise MachineRefused(f"The machine refused “{event.data.get('do')}”: {event.data.get('reason')}.")
         if event.kind == "fault":
-            raise MachineRefused(f"The machine stopped with a fault: {event.data.get('reason')}. Home it before going on.")
+            raise MachineRefused(
+                f"The machine stopped with a fault: {event.data.get('reason')}. Home it before going on."
+            )

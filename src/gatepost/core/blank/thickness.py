@@ -81,7 +81,9 @@ def findings(blank: Blank, known: Thickness) -> list[Finding]:
             message = f"The label says {mm(blank.label_thickness)}; the board is {mm(known.mean)}. The measured figure is used."
             said.append(Finding("blank.label", Level.NOTE, "blank", message, working=off))
     if blank.rocks:
-        message = "The board rocks on the bed. Shim under the high corners until it stands, then measure its heights again."
+        message = (
+            "The board rocks on the bed. Shim under the high corners until it stands, then measure its heights again."
+        )
         said.append(Finding("blank.rocks", Level.CARE, "blank", message))
     places = [(r.x, r.y) for r in blank.calipers] + [(h.x, h.y) for h in blank.heights]
     outside = [i + 1 for i, (x, y) in enumerate(places) if not (0 <= x <= blank.length and 0 <= y <= blank.width)]

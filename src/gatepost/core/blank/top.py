@@ -69,7 +69,9 @@ def extremes(top: Top, length: float, width: float) -> Extremes:
     x, y, z = top.grid(length, width)
     xs, ys, zs = x.ravel(), y.ravel(), z.ravel()
     if top.measured:
-        xs, ys, zs = (np.concatenate([a, b]) for a, b in zip((xs, ys, zs), (top.places[:, 0], top.places[:, 1], top.heights)))
+        xs, ys, zs = (
+            np.concatenate([a, b]) for a, b in zip((xs, ys, zs), (top.places[:, 0], top.places[:, 1], top.heights))
+        )
     high, low = int(np.argmax(zs)), int(np.argmin(zs))
     return Extremes(
         (float(xs[high]), float(ys[high]), float(zs[high])), (float(xs[low]), float(ys[low]), float(zs[low]))

@@ -114,7 +114,9 @@ def shape(text: str, face: str) -> ShapedLine:
     font, shaper, capital = _opened(face_path(face))
     lacking = sorted({c for c in text if ord(c) not in font.getBestCmap()})
     if lacking:
-        raise OperatorError(f"The face “{face}” has no {' '.join(repr(c) for c in lacking)}. Choose another face or spelling.")
+        raise OperatorError(
+            f"The face “{face}” has no {' '.join(repr(c) for c in lacking)}. Choose another face or spelling."
+        )
     buffer = uharfbuzz.Buffer()
     buffer.add_str(text)
     buffer.guess_segment_properties()

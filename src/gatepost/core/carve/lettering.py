@@ -83,7 +83,9 @@ class GlyphCut:
 @lru_cache(maxsize=2048)
 def glyph_cut(path: str, scale: float, steepness: float) -> GlyphCut:
     """Medial axis of a glyph. steepness: 1/tan(half angle) of the bit, which sets how fine the outline is followed."""
-    area = curves.region(curves.place(curves.parse_path(path), scale, 0.0, 0.0), depth_tolerance(steepness, FLATTEN_DEPTH))
+    area = curves.region(
+        curves.place(curves.parse_path(path), scale, 0.0, 0.0), depth_tolerance(steepness, FLATTEN_DEPTH)
+    )
     return area_cut(area, steepness)
 
 
@@ -133,8 +135,7 @@ class Art:
         """Standalone SVG, user units mm, Y up, even-odd."""
         data = curves.write_path([list(c) for c in self.contours])
         return (
-            '<svg xmlns="http://www.w3.org/2000/svg" data-y-up="true">'
-            f'<path fill-rule="evenodd" d="{data}"/></svg>\n'
+            f'<svg xmlns="http://www.w3.org/2000/svg" data-y-up="true"><path fill-rule="evenodd" d="{data}"/></svg>\n'
         )
 
 
@@ -176,7 +177,9 @@ def lettering(carving: Carving, tool: Tool) -> Lettering:
         art = Art(tuple(tuple(c) for c in curves.polygon_contours(whole)), False)
         return Lettering(letters, area_cut(whole, steepness).runs, art, True)
     runs = tuple(
-        run + np.array([letter.placed.x, letter.placed.y, 0.0]) for letter in letters for run in _near_first(letter.cut.runs)
+        run + np.array([letter.placed.x, letter.placed.y, 0.0])
+        for letter in letters
+        for run in _near_first(letter.cut.runs)
     )
     return Lettering(letters, runs, _art(letters), False)
 

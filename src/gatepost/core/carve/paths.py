@@ -112,7 +112,15 @@ def _at(loop: Array, along: Array, s: float) -> Array:
     return np.array([np.interp(s, along, loop[:, 0]), np.interp(s, along, loop[:, 1])])
 
 
-def _profile(loop: Array, along: Array, spans: list[tuple[float, float]], floor: float, tab_top: float, ramp_from: float, ramp: float) -> Array:
+def _profile(
+    loop: Array,
+    along: Array,
+    spans: list[tuple[float, float]],
+    floor: float,
+    tab_top: float,
+    ramp_from: float,
+    ramp: float,
+) -> Array:
     """One turn and the ramp once more, (n, 3): floor, or tab_top over tabs; the first ``ramp`` mm slope from ramp_from."""
     length = float(along[-1])
     stops = {0.0, length, *along.tolist(), ramp, length + ramp, *(length + a for a in along.tolist() if a < ramp)}
@@ -143,7 +151,9 @@ def cutout_floors(top: float, bottom: float, step: float) -> list[float]:
     return [top - (top - bottom) * (i + 1) / count for i in range(count)]
 
 
-def cutout_moves(plate: Plate, tool: Tool, top: float, bottom: float, travel: float, start: tuple[float, float, float]) -> Moves:
+def cutout_moves(
+    plate: Plate, tool: Tool, top: float, bottom: float, travel: float, start: tuple[float, float, float]
+) -> Moves:
     """Roughing with an allowance in ramped passes, then a full-depth last pass on the line, over tabs in both.
 
     top: of the wood; bottom: deepest tip; heights above the bed, mm.

@@ -52,7 +52,10 @@ def bit_radius(tool: Tool) -> float:
 def depth_of(radius: float, tool: Tool) -> Working:
     """Depth of a V-cut of half width ``radius``: (r - tip/2)/tan(half angle)."""
     return working(
-        "(half_width - tip / 2) / tan(half_angle)", Named("half_width", radius), Named("tip", tool.tip), Named("half_angle", tool.angle / 2.0, "angle")
+        "(half_width - tip / 2) / tan(half_angle)",
+        Named("half_width", radius),
+        Named("tip", tool.tip),
+        Named("half_angle", tool.angle / 2.0, "angle"),
     )
 
 
@@ -64,7 +67,9 @@ def report(c: Carved) -> Report:
         findings.append(Finding("carve.no-text", Level.CARE, STAGE, "No lettering yet: type a line of text.", "front"))
     elif c.tool.kind != "vee" or not 0 < c.tool.angle < 180:
         message = f"Tool {c.tool.number} is not a V-bit. Choose one for the lettering."
-        findings.append(Finding("carve.not-a-vee", Level.STOP, STAGE, message, "front", fixes=tuple(_vee_fixes(c, 0.0))))
+        findings.append(
+            Finding("carve.not-a-vee", Level.STOP, STAGE, message, "front", fixes=tuple(_vee_fixes(c, 0.0)))
+        )
     else:
         findings += _wide_findings(c) + _deep_findings(c) + _thin_findings(c)
     findings += _place_findings(c) + (_plate_findings(c, c.carving.plate) if c.carving.plate else [])
@@ -86,10 +91,16 @@ def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
             Figure("Thinnest stroke", 2 * thin),
         ]
         tallest = max(line.height for line in c.carving.lines)
-        near = working("height * 150 / 1000", Named("height", tallest), unit="m", assumption="1 : 150 reads easily, painted, square on", shop_rule=True)
+        near = working(
+            "height * 150 / 1000",
+            Named("height", tallest),
+            unit="m",
+            assumption="1 : 150 reads easily, painted, square on",
+            shop_rule=True,
+        )
         figures.append(Figure("Reads easily to", near.result, "m", near))
     if c.carving.plate:
-        figures += [Figure("Plate", f"{mm(c.carving.plate.width)} × {mm(c.carving.plate.height)}", "words")]
+        figures += [Figure("Plate", f"{mm(c.carving.plate.width, 0)} × {mm(c.carving.plate.height, 0)}", "words")]
         figures.append(Figure("Wood to cut through", c.thickness))
     figures.append(Figure("Minutes", c.minutes, "minutes"))
     return tuple(figures)
@@ -157,8 +168,20 @@ def _thin_findings(c: Carved) -> list[Finding]:
         if left.result >= PAINT_DEPTH:
             break
         message = f"{letter.name} is too thin for paint: {mm(max(left.result, 0.0))} of groove stays at its thinnest stroke, {mm(PAINT_DEPTH)} is wanted."
-        fixes = (Fix("scale lettering", {"factor": radius / r * (1 + 1e-6)}, f"Make the lettering {(radius / r - 1) * 100:.1f} % larger"),) if r > 0 and not said else ()
-        said.append(Finding("carve.too-thin", Level.CARE, STAGE, message, "front", left, fixes, _spot(c, letter), letter.name))
+        fixes = (
+            (
+                Fix(
+                    "scale lettering",
+                    {"factor": radius / r * (1 + 1e-6)},
+                    f"Make the lettering {(radius / r - 1) * 100:.1f} % larger",
+                ),
+            )
+            if r > 0 and not said
+            else ()
+        )
+        said.append(
+            Finding("carve.too-thin", Level.CARE, STAGE, message, "front", left, fixes, _spot(c, letter), letter.name)
+        )
     if not said:
         message = "Every letter's strokes are deep enough to hold paint after sanding."
         said.append(Finding("carve.holds-paint", Level.OK, STAGE, message, "front"))
@@ -172,7 +195,15 @@ def _place_findings(c: Carved) -> list[Finding]:
     usable = room.buffer(-c.carving.margin, quad_segs=32)
     outlines = shapely.union_all([letter.outline() for letter in c.lettering.letters])
     if usable.contains(outlines):
-        return [Finding("carve.inside-margin", Level.OK, STAGE, f"The lettering keeps {mm(c.carving.margin)} from the edge.", "front")]
+        return [
+            Finding(
+                "carve.inside-margin",
+                Level.OK,
+                STAGE,
+                f"The lettering keeps {mm(c.carving.margin)} from the edge.",
+                "front",
+            )
+        ]
     factor = _fitting_factor(c, usable)
     fixes = (_scale_fix(factor),) if factor is not None else ()
     kind = "plate's" if c.carving.plate else "board's"
@@ -220,12 +251,24 @@ def _plate_findings(c: Carved, plate: Plate) -> list[Finding]:
     said: list[Finding] = []
     tool = next((t for t in c.tools if t.number == plate.tool), None)
     if tool is None or tool.kind == "vee":
-        return [Finding("carve.cutout-tool", Level.STOP, STAGE, f"Tool {plate.tool} can't cut the plate out. Choose an end mill.", "front")]
+        return [
+            Finding(
+                "carve.cutout-tool",
+                Level.STOP,
+                STAGE,
+                f"Tool {plate.tool} can't cut the plate out. Choose an end mill.",
+                "front",
+            )
+        ]
     edge = box(0, 0, c.blank.length, c.blank.width)
     if not edge.contains(plate_outline(plate)):
-        said.append(Finding("carve.plate-off-board", Level.STOP, STAGE, "The plate does not lie wholly on the board.", "front"))
+        said.append(
+            Finding("carve.plate-off-board", Level.STOP, STAGE, "The plate does not lie wholly on the board.", "front")
+        )
     if tool.cutting_length < c.thickness:
-        message = f"The board is {mm(c.thickness)} thick and tool {tool.number} cuts {mm(tool.cutting_length)} deep at most."
+        message = (
+            f"The board is {mm(c.thickness)} thick and tool {tool.number} cuts {mm(tool.cutting_length)} deep at most."
+        )
         said.append(Finding("carve.cutter-short", Level.STOP, STAGE, message, "front"))
     if plate.tabs:
         said += _tab_findings(c, plate)
@@ -239,9 +282,13 @@ def _tab_findings(c: Carved, plate: Plate) -> list[Finding]:
     )  # fmt: skip
     wanted = TAB_FACTOR * c.peak_push
     if strength.result >= wanted:
-        message = f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push)."
+        message = (
+            f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push)."
+        )
         return [Finding("carve.tabs", Level.OK, STAGE, message, "front", strength)]
     height = wanted / (plate.tabs * plate.tab_width * TAB_SHEAR) * (1 + 1e-9)
     message = f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push). The plate could break free."
-    fixes = (Fix("set plate", {"tab_height": height}, f"Make the tabs {mm(height)} high"),) if height < c.thickness else ()
+    fixes = (
+        (Fix("set plate", {"tab_height": height}, f"Make the tabs {mm(height)} high"),) if height < c.thickness else ()
+    )
     return [Finding("carve.tabs-weak", Level.CARE, STAGE, message, "front", strength, fixes)]

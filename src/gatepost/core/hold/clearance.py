@@ -58,7 +58,9 @@ def sections(tool: Tool, machine: Machine) -> list[Section]:
         steep = np.tan(np.radians(tool.angle / 2.0))
         cone = min((radius - tool.tip / 2.0) / steep, edge)
         cuts = np.linspace(0.0, cone, CONE_SLICES + 1)
-        parts += [Section("cutter", float(tool.tip / 2.0 + b * steep), float(a), float(b)) for a, b in zip(cuts, cuts[1:])]
+        parts += [
+            Section("cutter", float(tool.tip / 2.0 + b * steep), float(a), float(b)) for a, b in zip(cuts, cuts[1:])
+        ]
         if cone < edge:
             parts.append(Section("cutter", radius, cone, edge))
     else:
@@ -74,7 +76,9 @@ def _near(moves: Moves, solid: Solid, reach: float) -> NDArray[np.int64]:
     x0, y0, x1, y1 = solid.outline.bounds
     a, b = moves.points[:-1], moves.points[1:]
     low, high = np.minimum(a, b), np.maximum(a, b)
-    near = (low[:, 0] <= x1 + reach) & (high[:, 0] >= x0 - reach) & (low[:, 1] <= y1 + reach) & (high[:, 1] >= y0 - reach)
+    near = (
+        (low[:, 0] <= x1 + reach) & (high[:, 0] >= x0 - reach) & (low[:, 1] <= y1 + reach) & (high[:, 1] >= y0 - reach)
+    )
     return np.nonzero(near)[0]
 
 
@@ -145,6 +149,10 @@ def clearance(moves: Moves, parts: list[Section], standing: list[Solid], limit: 
         for section in parts:
             for wanted in (limit, 0.0):  # a touch is told as one even where the limit alone would round it
                 gap = _worst(moves, section, solid, wanted)
-                if gap is not None and gap.gap < wanted and (solid.hold not in found or gap.gap < found[solid.hold].gap):
+                if (
+                    gap is not None
+                    and gap.gap < wanted
+                    and (solid.hold not in found or gap.gap < found[solid.hold].gap)
+                ):
                     found[solid.hold] = gap
     return sorted(found.values(), key=lambda g: g.gap)

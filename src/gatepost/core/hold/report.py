@@ -65,10 +65,14 @@ def report(held: Held) -> Report:
     findings += _overlaps(held) + _gap_findings(held) + _together(held)
     kinds = [h.kind for h in holds]
     straps, edges = kinds.count("strap"), kinds.count("edge")
-    words = ", ".join(w for w in (f"{straps} straps on packing" if straps else "", f"{edges} edge clamps" if edges else "") if w)
+    words = ", ".join(
+        w for w in (f"{straps} straps on packing" if straps else "", f"{edges} edge clamps" if edges else "") if w
+    )
     stops = sum(1 for f in findings if f.level is Level.STOP)
     fact = f"{stops} to fix" if stops else (words or "nothing holds it")
-    return Report(STAGE, fact, words or "nothing holds it yet", _figures(held), tuple(findings), gate_of(tuple(findings)))
+    return Report(
+        STAGE, fact, words or "nothing holds it yet", _figures(held), tuple(findings), gate_of(tuple(findings))
+    )
 
 
 def sideways(held: Held) -> Working:
@@ -90,7 +94,12 @@ def _figures(held: Held) -> tuple[Figure, ...]:
         side = sideways(held)
         figures.append(Figure("Holds give about", side.result, "force", side))
         if held.push is not None and held.push.result > 0:
-            margin = working("hold / push", Named("hold", side.result, "force"), Named("push", held.push.result, "force"), unit="times")
+            margin = working(
+                "hold / push",
+                Named("hold", side.result, "force"),
+                Named("push", held.push.result, "force"),
+                unit="times",
+            )
             figures.append(Figure("Margin", margin.result, "times", margin))
     straps = [h for h in held.setup.holds if h.kind == "strap"]
     if straps:
@@ -111,12 +120,18 @@ def _strap_findings(held: Held, hold: Hold) -> list[Finding]:
     name = held.setup.name
     if angle.result < -1e-9:
         message = f"{hold.name}'s nose points up by {-angle.result:.1f}°: it pushes the work away and works loose."
-        fix = Fix("set hold", {"setup": name, "hold": hold.name, "packing": work}, f"Set {hold.name} on {mm(work)} of packing")
+        fix = Fix(
+            "set hold", {"setup": name, "hold": hold.name, "packing": work}, f"Set {hold.name} on {mm(work)} of packing"
+        )
         said.append(Finding("hold.nose-up", Level.STOP, STAGE, message, name, angle, (fix,), place, hold.name))
     elif angle.result > NOSE_ANGLE + 1e-9:
         lower = work + length * math.tan(math.radians(NOSE_ANGLE))
         message = f"{hold.name}'s nose points down by {angle.result:.1f}°; over {NOSE_ANGLE:.0f}° change the packing."
-        fix = Fix("set hold", {"setup": name, "hold": hold.name, "packing": lower}, f"Lower {hold.name}'s packing to {mm(lower)}")
+        fix = Fix(
+            "set hold",
+            {"setup": name, "hold": hold.name, "packing": lower},
+            f"Lower {hold.name}'s packing to {mm(lower)}",
+        )
         said.append(Finding("hold.nose-steep", Level.CARE, STAGE, message, name, angle, (fix,), place, hold.name))
     bearing = shapes.pad(hold).intersection(held.work).area / hold.width
     if bearing < LEAST_BEARING - 1e-6:
@@ -128,7 +143,9 @@ def _strap_findings(held: Held, hold: Hold) -> list[Finding]:
         said.append(Finding("hold.packing-on-work", Level.STOP, STAGE, message, name, place=place, about=hold.name))
     if held.machine.slots and min(abs(hold.y - s) for s in held.machine.slots) > 1.0:
         message = f"{hold.name}'s bolt is not over a slot: the nearest is at Y {mm(min(held.machine.slots, key=lambda s: abs(s - hold.y)))}."
-        said.append(Finding("hold.no-slot", Level.STOP, STAGE, message, name, place=Place(hold.x, hold.y), about=hold.name))
+        said.append(
+            Finding("hold.no-slot", Level.STOP, STAGE, message, name, place=Place(hold.x, hold.y), about=hold.name)
+        )
     return said
 
 
@@ -149,16 +166,32 @@ def _edge_findings(held: Held, hold: Hold) -> list[Finding]:
 
 def _overlaps(held: Held) -> list[Finding]:
     said: list[Finding] = []
-    outlines = [(h, shapely.union_all([s.outline for s in shapes.solids(h, work_height(held, h))])) for h in held.setup.holds]
+    outlines = [
+        (h, shapely.union_all([s.outline for s in shapes.solids(h, work_height(held, h))])) for h in held.setup.holds
+    ]
     for i, (a, shape_a) in enumerate(outlines):
         for b, shape_b in outlines[i + 1 :]:
             if shape_a.intersection(shape_b).area > 1.0:
                 message = f"{a.name} and {b.name} stand in each other's place."
-                said.append(Finding("hold.overlap", Level.STOP, STAGE, message, held.setup.name, place=Place(b.x, b.y), about=f"{a.name} {b.name}"))
+                said.append(
+                    Finding(
+                        "hold.overlap",
+                        Level.STOP,
+                        STAGE,
+                        message,
+                        held.setup.name,
+                        place=Place(b.x, b.y),
+                        about=f"{a.name} {b.name}",
+                    )
+                )
         bed = shapely.box(-40, -40, held.machine.travel_x + 40, held.machine.travel_y + 40)
         if not bed.contains(shape_a):
             message = f"{a.name} stands off the bed."
-            said.append(Finding("hold.off-bed", Level.STOP, STAGE, message, held.setup.name, place=Place(a.x, a.y), about=a.name))
+            said.append(
+                Finding(
+                    "hold.off-bed", Level.STOP, STAGE, message, held.setup.name, place=Place(a.x, a.y), about=a.name
+                )
+            )
     return said
 
 
@@ -179,13 +212,21 @@ def _gap_finding(held: Held, program: str, gap: Gap) -> Finding:
     verb = f"cuts {mm(-gap.gap)} into" if hit else f"passes {mm(gap.gap)} from"
     move = "rapid" if gap.rapid else "cut"
     message = (
-        f"{gap.hold} stands in the way of {program}: on a {move} the {gap.tool_part} {verb} its {gap.part} at "
+        f"{gap.hold} stands in the way of the {program}. On a {move} the {gap.tool_part} {verb} its {gap.part} at "
         f"X {mm(gap.x)}, Y {mm(gap.y)} on the bed; {mm(CLEARANCE)} clear is wanted."
     )
-    short = working("wanted - gap", Named("wanted", CLEARANCE), Named("gap", gap.gap), assumption="wanted margin beside holds", shop_rule=True)
+    short = working(
+        "wanted - gap",
+        Named("wanted", CLEARANCE),
+        Named("gap", gap.gap),
+        assumption="wanted margin beside holds",
+        shop_rule=True,
+    )
     level = Level.STOP if hit else Level.CARE
     fixes = tuple(_smallest_fixes(held, gap.hold))
-    return Finding("hold.clearance", level, STAGE, message, held.setup.name, short, fixes, Place(gap.x, gap.y, gap.z), gap.hold)
+    return Finding(
+        "hold.clearance", level, STAGE, message, held.setup.name, short, fixes, Place(gap.x, gap.y, gap.z), gap.hold
+    )
 
 
 def _ways(hold: Hold) -> list[tuple[str, Callable[[float], dict[str, float]]]]:
@@ -214,7 +255,9 @@ def _smallest_fixes(held: Held, name: str) -> list[Fix]:
         amount = _least_amount(held, hold, values)
         if amount is not None:
             sentence = words.format(name=hold.name, d=mm(amount))
-            options.append((amount, Fix("set hold", {"setup": held.setup.name, "hold": name, **values(amount)}, sentence)))
+            options.append(
+                (amount, Fix("set hold", {"setup": held.setup.name, "hold": name, **values(amount)}, sentence))
+            )
     return [fix for _, fix in sorted(options, key=lambda o: o[0])[:2]]
 
 

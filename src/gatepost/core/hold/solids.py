@@ -60,7 +60,11 @@ def stud_length(hold: Hold, work: float, machine: Machine) -> Working:
 def clamp_force(hold: Hold) -> Working:
     """Force of a strap on the work, N, from the force in its bolt (a lever about the packing)."""
     return working(
-        "bolt * tail / (nose + tail)", Named("bolt", hold.force, "force"), Named("tail", hold.tail), Named("nose", hold.nose), unit="force"
+        "bolt * tail / (nose + tail)",
+        Named("bolt", hold.force, "force"),
+        Named("tail", hold.tail),
+        Named("nose", hold.nose),
+        unit="force",
     )
 
 

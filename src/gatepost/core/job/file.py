@@ -113,7 +113,9 @@ def read_job(text: bytes, name: str = "The file") -> Job:
     if not isinstance(raw, dict) or not isinstance(raw.get("format"), int):
         raise UnusableFile(f"{name} is not a Gatepost job: it names no format.")
     if raw["format"] > FORMAT:
-        raise UnusableFile(f"{name} was saved by a newer Gatepost (format {raw['format']}); this one reads up to {FORMAT}.")
+        raise UnusableFile(
+            f"{name} was saved by a newer Gatepost (format {raw['format']}); this one reads up to {FORMAT}."
+        )
     if raw["format"] < 1:
         raise UnusableFile(f"{name} names format {raw['format']}, which never was.")
     try:
@@ -168,7 +170,9 @@ def write_whole(path: Path, data: bytes) -> None:
     try:
         handle, aside = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
     except OSError as error:
-        raise OperatorError(f"{path.name} can't be saved here: {error.strerror or error}. Choose another folder.") from None
+        raise OperatorError(
+            f"{path.name} can't be saved here: {error.strerror or error}. Choose another folder."
+        ) from None
     try:
         with os.fdopen(handle, "wb") as out:
             out.write(data)
@@ -183,4 +187,6 @@ def write_whole(path: Path, data: bytes) -> None:
             os.close(folder)
     except OSError as error:
         Path(aside).unlink(missing_ok=True)
-        raise OperatorError(f"{path.name} was not saved: {error.strerror or error}. The old file is untouched.") from None
+        raise OperatorError(
+            f"{path.name} was not saved: {error.strerror or error}. The old file is untouched."
+        ) from None

@@ -107,7 +107,9 @@ def read(text: str, home: tuple[float, float, float] = (0.0, 0.0, 100.0)) -> Pro
             _block(words, number, s)
     fingerprint = next((c.rsplit("plan ", 1)[1] for c in s.comments if c.startswith("GATEPOST") and "plan " in c), "")
     barred = next((c.split(":", 1)[1].strip() for c in s.comments if c.startswith("NOT TO BE RUN")), "")
-    moves = Moves(np.array(s.points, dtype=np.float64), np.array(s.rapid, dtype=bool), np.array(s.feeds, dtype=np.float64))
+    moves = Moves(
+        np.array(s.points, dtype=np.float64), np.array(s.rapid, dtype=bool), np.array(s.feeds, dtype=np.float64)
+    )
     return Program(
         moves, np.array(s.lines, dtype=np.int64), tuple(s.complaints), tuple(s.tools), s.spindle, s.dwell, s.units or "mm",
         fingerprint, barred, tuple(s.comments),
@@ -240,7 +242,9 @@ def _arc(new: list[float], values: dict[str, float], number: int, s: _State) -> 
         _line_to(point if i < count else [x1, y1, z1], False, number, s)
 
 
-def _centre_from_radius(x0: float, y0: float, x1: float, y1: float, r: float, clockwise: bool) -> tuple[float, float] | None:
+def _centre_from_radius(
+    x0: float, y0: float, x1: float, y1: float, r: float, clockwise: bool
+) -> tuple[float, float] | None:
     dx, dy = x1 - x0, y1 - y0
     chord = math.hypot(dx, dy)
     if chord == 0 or chord > 2 * abs(r) * (1 + 1e-9):

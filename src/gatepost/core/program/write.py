@@ -52,7 +52,9 @@ class _Writer:
         return "0" if text in ("-0", "") else text
 
     def length(self, value: float) -> str:
-        return self.number(value / 25.4 if self.d.units == "inch" else value, self.d.decimals + (self.d.units == "inch"))
+        return self.number(
+            value / 25.4 if self.d.units == "inch" else value, self.d.decimals + (self.d.units == "inch")
+        )
 
     def move(self, rapid: bool, feed: float, x: float, y: float, z: float) -> None:
         words = self._changed("G", "G0" if rapid else "G1")

@@ -61,7 +61,15 @@ class Load:
     minutes: float
 
 
-def steps_of(setup: Setup, machine: Machine, tools: dict[int, Tool], loads: list[Load], touches: dict[int, Touch], mark: tuple[float, float], turns: bool) -> list[Step]:
+def steps_of(
+    setup: Setup,
+    machine: Machine,
+    tools: dict[int, Tool],
+    loads: list[Load],
+    touches: dict[int, Touch],
+    mark: tuple[float, float],
+    turns: bool,
+) -> list[Step]:
     """All steps of a setup. mark: X0 Y0 on the bed; turns: whether the wood was in another setup before."""
     name = setup.name
     count = len(setup.holds)
@@ -101,7 +109,9 @@ def steps_of(setup: Setup, machine: Machine, tools: dict[int, Tool], loads: list
 
 def _fitting(name: str, tool: Tool, first: bool) -> list[Step]:
     lead = "Fit" if first else "Change to"
-    detail = f"Shank right through the collet, {tool.length:.0f} mm out of the nut; nut to the maker's torque, spanners off."
+    detail = (
+        f"Shank right through the collet, {tool.length:.0f} mm out of the nut; nut to the maker's torque, spanners off."
+    )
     return [
         Step(f"fit-{tool.number}", name, "fit", f"{lead} tool {tool.number}, {tool.name}.", detail, ISOLATE,
              "out of the nut", tool.length, "length", tool.number)

@@ -69,7 +69,10 @@ def depths(lowest: float, highest: float, touched: float, wanted: Surfacing) -> 
     each = (removal.result - last) / others if others else 0.0
     heights = tuple(highest - each * (i + 1) for i in range(others)) + (plane.result,)
     first = working(
-        "depth + (highest - touched)", Named("depth", touched - heights[0]), Named("highest", highest), Named("touched", touched)
+        "depth + (highest - touched)",
+        Named("depth", touched - heights[0]),
+        Named("highest", highest),
+        Named("touched", touched),
     )
     return Depths(plane, removal, count, heights, first)
 
@@ -164,7 +167,9 @@ def missed(length: float, width: float, centre_line: Array, radius: float) -> li
     return sorted(found, key=lambda m: -m.area)
 
 
-def moves(centre_line: Array, heights: tuple[float, ...], tool: Tool, travel: float, start: tuple[float, float, float]) -> Moves:
+def moves(
+    centre_line: Array, heights: tuple[float, ...], tool: Tool, travel: float, start: tuple[float, float, float]
+) -> Moves:
     """All passes, blank XY and heights above the bed: led in from outside, feeding between rows. travel: rapid height."""
     pen = Pen(*start)
     pen.rapid(z=max(start[2], travel))

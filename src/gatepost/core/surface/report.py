@@ -13,6 +13,11 @@ from gatepost.core.units import mm
 from gatepost.core.working import Working
 
 STAGE = "surface"
+RULES = {
+    "turning round off the wood": "to turn round",
+    "reaching the corners": "for corners",
+    "scallops between passes": "for scallops",
+}
 
 
 @dataclass(frozen=True)
@@ -50,7 +55,11 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: Surfaced) -> Repor
         figures = _flat_figures(done)
         gate = Gate.NOT_NEEDED if not any(f.stands for f in findings) else gate_of(tuple(findings))
         return Report(STAGE, "not needed", "the board is used as it is", figures, tuple(findings), gate)
-    findings += _pass_findings(wanted, tool, done.depths) + _path_findings(done.overhang, done.missed) + _chip_findings(tool, done)
+    findings += (
+        _pass_findings(wanted, tool, done.depths)
+        + _path_findings(done.overhang, done.missed)
+        + _chip_findings(tool, done)
+    )
     figures = _flat_figures(done) + _figures(done.depths, done.overhang, done)
     fact = f"{len(done.depths.heights)} passes · {max(1, round(done.seconds / 60))} min"
     line = f"{mm(tool.diameter)} cutter, {wanted.direction}, in edge clamps"
@@ -67,13 +76,17 @@ def _flat_figures(done: Surfaced) -> tuple[Figure, ...]:
 
 
 def _figures(d: Depths, over: Overhang, done: Surfaced) -> tuple[Figure, ...]:
-    ruling = over.turn if over.rule.startswith("turning") else (over.corner if over.rule.startswith("reaching") else over.scallop)
+    ruling = (
+        over.turn
+        if over.rule.startswith("turning")
+        else (over.corner if over.rule.startswith("reaching") else over.scallop)
+    )
     return (
         Figure("Finished face above the bed", d.plane.result, working=d.plane),
         Figure("Comes off the highest place", d.removal.result, working=d.removal),
         Figure("Passes", d.count.result, "count", d.count),
         Figure("First bite at the highest", d.first_bite.result, working=d.first_bite),
-        Figure(f"Past the ends, for {over.rule}", ruling.result, working=ruling),
+        Figure(f"Past the ends, {RULES[over.rule]}", ruling.result, working=ruling),
         Figure("Minutes", done.seconds / 60.0, "minutes"),
     )
 
@@ -116,10 +129,16 @@ def _path_findings(over: Overhang, missed: tuple[Missed, ...]) -> list[Finding]:
         message = f"The cutter misses {worst.area:.1f} mm² at X {mm(worst.x)}, Y {mm(worst.y)} of the board."
         said = [Finding("surface.missed", Level.STOP, STAGE, message)]
     else:
-        said = [Finding("surface.covered", Level.OK, STAGE, "Every place of the face is reached: the cutter's discs cover it.")]
+        said = [
+            Finding(
+                "surface.covered", Level.OK, STAGE, "Every place of the face is reached: the cutter's discs cover it."
+            )
+        ]
     if over.turns_outside:
         past = over.turn.result - over.corner.result / (1 - 1 / math.sqrt(2))
-        message = f"Turns happen off the wood, the cutter's middle {mm(past)} past its ends: no marks from slowing down."
+        message = (
+            f"Turns happen off the wood, the cutter's middle {mm(past)} past its ends: no marks from slowing down."
+        )
         said.append(Finding("surface.turns", Level.OK, STAGE, message, working=over.turn))
     else:
         message = "There is no travel to turn round off the wood: expect marks near the ends of the rows."

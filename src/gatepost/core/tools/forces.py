@@ -13,7 +13,12 @@ RESISTANCE = {"soft": (18.0, 2.4), "medium": (30.0, 4.0), "hard": (42.0, 5.6)}  
 
 def chip(tool: Tool) -> Working:
     """Feed per tooth, mm."""
-    return working("feed / (rpm * teeth)", Named("feed", tool.feed, "feed"), Named("rpm", tool.rpm, "rpm"), Named("teeth", tool.teeth, "count"))
+    return working(
+        "feed / (rpm * teeth)",
+        Named("feed", tool.feed, "feed"),
+        Named("rpm", tool.rpm, "rpm"),
+        Named("teeth", tool.teeth, "count"),
+    )
 
 
 def thickest_chip(tool: Tool, share: float) -> Working:

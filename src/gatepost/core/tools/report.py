@@ -54,12 +54,22 @@ def report(t: Tooled) -> Report:
         Named("changes", t.order.changes, "count"), Named("change", t.machine.change_minutes, "minutes"),
         Named("touch", t.machine.touch_minutes, "minutes"), unit="minutes", assumption="minutes of a change and a touch-off as entered for this machine", shop_rule=True,
     )  # fmt: skip
-    figures = [Figure("All minutes", minutes.result, "minutes", minutes), Figure("Changes of tool", t.order.changes, "count")]
+    figures = [
+        Figure("All minutes", minutes.result, "minutes", minutes),
+        Figure("Changes of tool", t.order.changes, "count"),
+    ]
     for tool in t.used:
         f = chip(tool)
         figures.append(Figure(f"T{tool.number} chip per tooth", f.result, "length", f, places=3))
     fact = f"{t.order.changes} change{'s' if t.order.changes != 1 else ''} · {t.order.minutes:.0f} min"
-    return Report(STAGE, fact, ", then ".join(t.order.names) or "nothing to cut yet", tuple(figures), tuple(findings), gate_of(tuple(findings)))
+    return Report(
+        STAGE,
+        fact,
+        ", then ".join(t.order.names) or "nothing to cut yet",
+        tuple(figures),
+        tuple(findings),
+        gate_of(tuple(findings)),
+    )
 
 
 def _swap(machine: Machine) -> float:
@@ -69,26 +79,66 @@ def _swap(machine: Machine) -> float:
 def _order_findings(t: Tooled) -> list[Finding]:
     if t.broken:
         fix = Fix("set order", {"order": ()}, "Use the quickest order that keeps the rules")
-        return [Finding("tools.order", Level.STOP, STAGE, f"The order asked for can't be kept: {t.broken}.", fixes=(fix,))]
+        return [
+            Finding("tools.order", Level.STOP, STAGE, f"The order asked for can't be kept: {t.broken}.", fixes=(fix,))
+        ]
     if t.order.minutes > t.best.minutes + 1e-9:
-        saved = working("asked - quickest", Named("asked", t.order.minutes, "minutes"), Named("quickest", t.best.minutes, "minutes"), unit="minutes")
+        saved = working(
+            "asked - quickest",
+            Named("asked", t.order.minutes, "minutes"),
+            Named("quickest", t.best.minutes, "minutes"),
+            unit="minutes",
+        )
         fix = Fix("set order", {"order": ()}, "Use the quickest order")
-        return [Finding("tools.slower", Level.NOTE, STAGE, f"This order takes {saved.result:.0f} min more than the quickest.", working=saved, fixes=(fix,))]
-    return [Finding("tools.order-kept", Level.OK, STAGE, "Surfacing first, letters before the cut-out, cut-out last; fewest minutes within that.")]
+        return [
+            Finding(
+                "tools.slower",
+                Level.NOTE,
+                STAGE,
+                f"This order takes {saved.result:.0f} min more than the quickest.",
+                working=saved,
+                fixes=(fix,),
+            )
+        ]
+    return [
+        Finding(
+            "tools.order-kept",
+            Level.OK,
+            STAGE,
+            "Surfacing first, letters before the cut-out, cut-out last; fewest minutes within that.",
+        )
+    ]
 
 
 def _change_findings(c: Change) -> list[Finding]:
     place = Place(*c.at)
     if c.surface == "bed":
         message = f"Before {c.before}, touch tool {c.tool.number} off on the spoilboard again. X and Y stay."
-        return [Finding("tools.touch-again", Level.NOTE, STAGE, message, c.setup, place=place, about=str(c.tool.number))]
+        return [
+            Finding("tools.touch-again", Level.NOTE, STAGE, message, c.setup, place=place, about=str(c.tool.number))
+        ]
     fixes = tuple(
-        Fix("set touch", {"setup": c.setup, "tool": c.tool.number, "x": bx, "y": by}, f"Use {'ABC'[i]}") for i, (bx, by, _, _) in enumerate(c.spots)
+        Fix("set touch", {"setup": c.setup, "tool": c.tool.number, "x": bx, "y": by}, f"Use {'ABC'[i]}")
+        for i, (bx, by, _, _) in enumerate(c.spots)
     )
     if c.gone > 0.005:
         where = "is no longer wood" if c.gone == float("inf") else f"is {mm(c.gone)} lower now"
-        message = f"Before {c.before}, Z must be touched again with tool {c.tool.number}, and not there: the place {where}."
-        return [Finding("tools.touch-gone", Level.STOP if c.chosen else Level.CARE, STAGE, message, c.setup, None, fixes, place, str(c.tool.number))]
+        message = (
+            f"Before {c.before}, Z must be touched again with tool {c.tool.number}, and not there: the place {where}."
+        )
+        return [
+            Finding(
+                "tools.touch-gone",
+                Level.STOP if c.chosen else Level.CARE,
+                STAGE,
+                message,
+                c.setup,
+                None,
+                fixes,
+                place,
+                str(c.tool.number),
+            )
+        ]
     message = f"Before {c.before}, touch tool {c.tool.number} off again on wood that is still the old top. Rub the fuzz off first. X and Y stay."
     return [Finding("tools.touch-again", Level.NOTE, STAGE, message, c.setup, place=place, about=str(c.tool.number))]
 
@@ -110,7 +160,9 @@ def _tool_findings(t: Tooled, tool: Tool) -> list[Finding]:
         slower = tool.rpm * 40.0 / rim.result
         fix = Fix("set tool", {"number": tool.number, "rpm": slower}, f"Turn it at {slower:.0f} rpm")
         message = f"Tool {tool.number}'s rim runs at {rim.result:.0f} m/s and no rpm is marked on it; 40 m/s at most."
-        said.append(Finding("tools.rim-speed", Level.STOP, STAGE, message, working=rim, fixes=(fix,), about=str(tool.number)))
+        said.append(
+            Finding("tools.rim-speed", Level.STOP, STAGE, message, working=rim, fixes=(fix,), about=str(tool.number))
+        )
     f = chip(tool)
     if f.result < tool.rub:
         faster = tool.rub * tool.rpm * tool.teeth

@@ -29,7 +29,9 @@ def still_top(before: HeightField, now: HeightField, tol: float = 0.005) -> NDAr
     return np.asarray(now.wood & (np.abs(before.z - now.z) < tol))
 
 
-def spots(before: HeightField, now: HeightField, covered: list[Polygon], gauge_radius: float = 12.0, count: int = 3) -> list[TouchSpot]:
+def spots(
+    before: HeightField, now: HeightField, covered: list[Polygon], gauge_radius: float = 12.0, count: int = 3
+) -> list[TouchSpot]:
     """Best places, most room first, no two within four gauge radii. covered: what stands over the wood, field's XY."""
     whole = still_top(before, now)
     rows, columns = whole.shape

@@ -14,7 +14,13 @@ from gatepost.core.motion import Moves, read_only
 from gatepost.core.wood import kernels
 
 OUTSIDE = np.float32(-1e9)  # cells off the wood: no cutter ever lowers them
-KINDS = {"flat": kernels.FLAT, "surfacing": kernels.FLAT, "drill": kernels.FLAT, "ball": kernels.BALL, "vee": kernels.VEE}
+KINDS = {
+    "flat": kernels.FLAT,
+    "surfacing": kernels.FLAT,
+    "drill": kernels.FLAT,
+    "ball": kernels.BALL,
+    "vee": kernels.VEE,
+}
 
 
 @dataclass(frozen=True)

@@ -51,7 +51,9 @@ def rapid_hits(moves: Moves, cut: Cut, setup: str, operation: str) -> list[Findi
     return [Finding("wood.rapid", Level.STOP, "carve", message, setup, about=operation)]
 
 
-def gouges(before: HeightField, after: HeightField, allowed: shapely.Geometry, floor: float, setup: str, operation: str) -> list[Finding]:
+def gouges(
+    before: HeightField, after: HeightField, allowed: shapely.Geometry, floor: float, setup: str, operation: str
+) -> list[Finding]:
     """Cells cut outside an allowed area, or deeper than a floor."""
     cut = (before.z - after.z > GOUGE) & after.wood
     shapely.prepare(allowed)
@@ -68,7 +70,9 @@ def gouges(before: HeightField, after: HeightField, allowed: shapely.Geometry, f
     return [Finding("wood.gouged", Level.STOP, "carve", message, setup, about=operation)]
 
 
-def loose(after: HeightField, grips: list[Grip], setup: str, operation: str, offset: tuple[float, float], tabs: bool) -> list[Finding]:
+def loose(
+    after: HeightField, grips: list[Grip], setup: str, operation: str, offset: tuple[float, float], tabs: bool
+) -> list[Finding]:
     """Separate pieces that no hold bears on. offset: of the blank on the bed, for places; tabs: whether tabs could help."""
     found, numbers = pieces(after, 0.05, DUST)
     if len(found) < 2:
@@ -88,5 +92,7 @@ def loose(after: HeightField, grips: list[Grip], setup: str, operation: str, off
         message = f"{operation} frees a piece of {size} at X {mm(piece.x)}, Y {mm(piece.y)} of the board, and nothing holds it. A freed piece jams and flies."
         fixes = (Fix("set plate", {"tabs": 4}, "Leave 4 tabs"),) if tabs else ()
         place = Place(piece.x + offset[0], piece.y + offset[1], piece.top, max(x1 - x0, y1 - y0) / 2)
-        said.append(Finding("wood.loose", Level.STOP, "carve", message, setup, None, fixes, place, f"{operation} {number}"))
+        said.append(
+            Finding("wood.loose", Level.STOP, "carve", message, setup, None, fixes, place, f"{operation} {number}")
+        )
     return said

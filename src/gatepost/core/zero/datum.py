@@ -86,7 +86,9 @@ def travel_misfits(moves: Moves, machine: Machine, stickout: float) -> list[OutO
     for axis, travel, column in (("X", machine.travel_x, 0), ("Y", machine.travel_y, 1), ("Z", machine.travel_z, 2)):
         high, low = float(points[:, column].max()), float(points[:, column].min())
         if high > SLACK:
-            found.append(OutOfTravel(axis, high, "home end", working("reach - limit", Named("reach", high), Named("limit", 0.0))))
+            found.append(
+                OutOfTravel(axis, high, "home end", working("reach - limit", Named("reach", high), Named("limit", 0.0)))
+            )
         if low < -travel - SLACK:
             sum_ = working("limit - reach", Named("limit", -travel), Named("reach", low))
             found.append(OutOfTravel(axis, sum_.result, "far end", sum_))
@@ -95,7 +97,13 @@ def travel_misfits(moves: Moves, machine: Machine, stickout: float) -> list[OutO
 
 def skew(first: float, second: float, apart: float) -> Working:
     """Degrees by which an edge is turned, from two touches a distance apart along it."""
-    return working("atan((second - first) / apart)", Named("second", second), Named("first", first), Named("apart", apart), unit="angle")
+    return working(
+        "atan((second - first) / apart)",
+        Named("second", second),
+        Named("first", first),
+        Named("apart", apart),
+        unit="angle",
+    )
 
 
 def push_of_far_end(angle: float, distance: float) -> float:

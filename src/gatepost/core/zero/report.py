@@ -46,7 +46,9 @@ def report(z: Zeroed) -> Report:
         *(_trust_figure(name, axis) for name, axis in (("X", z.axes.x), ("Y", z.axes.y), ("Z", z.axes.z))),
     )
     fact = f"{where}, Z on {z.setup.zero.z}"
-    return Report(STAGE, fact, f"X0 Y0 at {where}, Z0 on the {z.setup.zero.z}", figures, tuple(findings), gate_of(tuple(findings)))
+    return Report(
+        STAGE, fact, f"X0 Y0 at {where}, Z0 on the {z.setup.zero.z}", figures, tuple(findings), gate_of(tuple(findings))
+    )
 
 
 def _z_figure(z: Zeroed) -> Figure:
@@ -72,11 +74,15 @@ def _place_findings(z: Zeroed) -> list[Finding]:
     if z.setup.zero.z == "top" and not z.touch_on_board:
         fix = Fix("set zero", {"setup": name, "touch_x": None, "touch_y": None}, "Touch at the X0 Y0 mark")
         message = "Z0 is on the top, and the touch place is not on the board."
-        said.append(Finding("zero.touch-off-board", Level.STOP, STAGE, message, name, fixes=(fix,), place=Place(*z.touch)))
+        said.append(
+            Finding("zero.touch-off-board", Level.STOP, STAGE, message, name, fixes=(fix,), place=Place(*z.touch))
+        )
     if z.setup.zero.z == "bed" and z.touch_on_board:
         message = "Z0 is on the bed, and the touch place is under the board. Choose one on the open spoilboard."
         fix = Fix("set zero", {"setup": name, "touch_x": None, "touch_y": None}, "Touch beside the board")
-        said.append(Finding("zero.touch-on-board", Level.STOP, STAGE, message, name, fixes=(fix,), place=Place(*z.touch)))
+        said.append(
+            Finding("zero.touch-on-board", Level.STOP, STAGE, message, name, fixes=(fix,), place=Place(*z.touch))
+        )
     if not said:
         message = "Mark and touch place can be reached and no hold covers them."
         said.append(Finding("zero.in-reach", Level.OK, STAGE, message, name))
@@ -102,8 +108,12 @@ def _travel_finding(z: Zeroed, program: str, misfit: OutOfTravel) -> Finding:
         shift = -misfit.by if misfit.end == "home end" else misfit.by
         where = {"X": ("x", z.setup.x + shift, z.setup.y), "Y": ("y", z.setup.x, z.setup.y + shift)}[misfit.axis]
         x, y = (where[1], where[2])
-        way = {("X", True): "right", ("X", False): "left", ("Y", True): "back", ("Y", False): "forward"}[(misfit.axis, shift > 0)]
-        fixes = (Fix("place blank", {"setup": z.setup.name, "x": x, "y": y}, f"Lay the board {mm(misfit.by)} further {way}"),)
+        way = {("X", True): "right", ("X", False): "left", ("Y", True): "back", ("Y", False): "forward"}[
+            (misfit.axis, shift > 0)
+        ]
+        fixes = (
+            Fix("place blank", {"setup": z.setup.name, "x": x, "y": y}, f"Lay the board {mm(misfit.by)} further {way}"),
+        )
     else:
         message += " Choose a shorter tool, or grip it deeper."
     return Finding("zero.travel", Level.STOP, STAGE, message, z.setup.name, misfit.working, fixes, about=misfit.axis)

@@ -109,7 +109,10 @@ def step(axes: Axes, entry: Entry, z_on_bed: bool) -> Axes:
             return axes
     upright = on_bed if z_on_bed else on_top
     axes = replace(
-        axes, x=_after(axes.x, across, why, entry.at), y=_after(axes.y, across, why, entry.at), z=_after(axes.z, upright, why, entry.at)
+        axes,
+        x=_after(axes.x, across, why, entry.at),
+        y=_after(axes.y, across, why, entry.at),
+        z=_after(axes.z, upright, why, entry.at),
     )
     if entry.kind == "fitted" and "tool" in entry.data:
         axes = replace(axes, tool=int(float(entry.data["tool"])))

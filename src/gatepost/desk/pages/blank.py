@@ -43,7 +43,13 @@ def _calipers(job: Job) -> Group:
     last = job.blank.calipers[-1].thickness if job.blank.calipers else job.blank.label_thickness
     places = [(0.05, 0.05), (0.5, 0.04), (0.95, 0.05), (0.95, 0.95), (0.5, 0.96), (0.05, 0.95)]
     fx, fy = places[len(rows) % len(places)]
-    add = act("Add a caliper reading", "add caliper", x=round(fx * job.blank.length), y=round(fy * job.blank.width), thickness=last)
+    add = act(
+        "Add a caliper reading",
+        "add caliper",
+        x=round(fx * job.blank.length),
+        y=round(fy * job.blank.width),
+        thickness=last,
+    )
     return Group("Calipers", rows, ("X", "Y", "Thickness"), (add,))
 
 
@@ -56,7 +62,19 @@ def _heights(job: Job) -> Group:
         for i, h in enumerate(job.blank.heights)
     )  # fmt: skip
     last = job.blank.heights[-1].z if job.blank.heights else job.blank.label_thickness
-    places = [(0.03, 0.06), (0.97, 0.06), (0.97, 0.94), (0.03, 0.94), (0.5, 0.5), (0.5, 0.06), (0.97, 0.5), (0.5, 0.94), (0.03, 0.5)]
+    places = [
+        (0.03, 0.06),
+        (0.97, 0.06),
+        (0.97, 0.94),
+        (0.03, 0.94),
+        (0.5, 0.5),
+        (0.5, 0.06),
+        (0.97, 0.5),
+        (0.5, 0.94),
+        (0.03, 0.5),
+    ]
     fx, fy = places[len(rows) % len(places)]
-    add = act("Add a height of the top", "add height", x=round(fx * job.blank.length), y=round(fy * job.blank.width), z=last)
+    add = act(
+        "Add a height of the top", "add height", x=round(fx * job.blank.length), y=round(fy * job.blank.width), z=last
+    )
     return Group("Heights of the top, above the bed", rows, ("X", "Y", "Height"), (add,))

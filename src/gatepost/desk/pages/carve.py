@@ -49,8 +49,17 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
 
 def _line(i: int, line: TextLine) -> Group:
     rows = (
-        Row((Entry("Text", "words", line.text, "set line", lambda v: {"index": i, **_outlines(v, line.face)}),), "Text"),
-        Row((Entry("Face", "choice", line.face, "set line", lambda v: {"index": i, **_outlines(line.text, v)}, faces()),), "Face"),
+        Row(
+            (Entry("Text", "words", line.text, "set line", lambda v: {"index": i, **_outlines(v, line.face)}),), "Text"
+        ),
+        Row(
+            (
+                Entry(
+                    "Face", "choice", line.face, "set line", lambda v: {"index": i, **_outlines(line.text, v)}, faces()
+                ),
+            ),
+            "Face",
+        ),
         single("Height of capitals", "length", line.height, "set line", "height", index=i),
         single("Tracking, heights", "number", line.tracking, "set line", "tracking", index=i),
         single("Align", "choice", line.align, "set line", "align", ALIGN, index=i),

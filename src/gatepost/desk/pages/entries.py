@@ -55,7 +55,16 @@ class Group:
 Page = Callable[[Job, str], tuple[Group, ...]]
 
 
-def single(label: str, kind: str, value: Any, command: str, field: str, choices: tuple[tuple[str, Any], ...] = (), unit: str = "", **fixed: Any) -> Row:
+def single(
+    label: str,
+    kind: str,
+    value: Any,
+    command: str,
+    field: str,
+    choices: tuple[tuple[str, Any], ...] = (),
+    unit: str = "",
+    **fixed: Any,
+) -> Row:
     """A row of one field that sets one value of a command."""
     return Row((Entry(label, kind, value, command, lambda v: {**fixed, field: v}, choices, unit),), label)
 

@@ -13,8 +13,14 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
     place = Group(
         "The board on the bed",
         (
-            Row((Entry("X of its corner", "length", s.x, "place blank", lambda v: {"setup": setup, "x": v, "y": s.y}),), "X of its corner"),
-            Row((Entry("Y of its corner", "length", s.y, "place blank", lambda v: {"setup": setup, "x": s.x, "y": v}),), "Y of its corner"),
+            Row(
+                (Entry("X of its corner", "length", s.x, "place blank", lambda v: {"setup": setup, "x": v, "y": s.y}),),
+                "X of its corner",
+            ),
+            Row(
+                (Entry("Y of its corner", "length", s.y, "place blank", lambda v: {"setup": setup, "x": s.x, "y": v}),),
+                "Y of its corner",
+            ),
         ),
         acts=(_strap(job, setup), _edge(job, setup)),
     )
@@ -29,7 +35,18 @@ def _strap(job: Job, setup: str) -> Act:
     count = len(s.holds)
     x = s.x + job.blank.length * (0.15 + 0.2 * (count % 5))
     thick = max([h.z for h in job.blank.heights], default=job.blank.label_thickness)
-    return act("Add a strap", "add hold", setup=setup, kind="strap", x=x, y=y, heading=90.0, nose=nose, tail=40.0, packing=thick)
+    return act(
+        "Add a strap",
+        "add hold",
+        setup=setup,
+        kind="strap",
+        x=x,
+        y=y,
+        heading=90.0,
+        nose=nose,
+        tail=40.0,
+        packing=thick,
+    )
 
 
 def _edge(job: Job, setup: str) -> Act:
@@ -37,12 +54,30 @@ def _edge(job: Job, setup: str) -> Act:
     count = len(s.holds)
     x = s.x + job.blank.length * (0.3 + 0.4 * ((count // 2) % 2))
     y, heading = (s.y, 90.0) if count % 2 == 0 else (s.y + job.blank.width, 270.0)
-    return act("Add an edge clamp", "add hold", setup=setup, kind="edge", x=x, y=y, heading=heading, height=job.blank.label_thickness * 0.6)
+    return act(
+        "Add an edge clamp",
+        "add hold",
+        setup=setup,
+        kind="edge",
+        x=x,
+        y=y,
+        heading=heading,
+        height=job.blank.label_thickness * 0.6,
+    )
 
 
 def _hold(setup: str, h: Hold) -> Group:
     def row(label: str, kind: str, field: str) -> Row:
-        return single(label, kind, getattr(h, field), "set hold", field, setup=setup, hold=h.name, unit="N" if field == "force" else "")
+        return single(
+            label,
+            kind,
+            getattr(h, field),
+            "set hold",
+            field,
+            setup=setup,
+            hold=h.name,
+            unit="N" if field == "force" else "",
+        )
 
     away = act(f"Take {h.name} away", "remove hold", setup=setup, hold=h.name)
     if h.kind == "strap":

@@ -32,4 +32,6 @@ def _tool(t: Tool) -> Group:
         row("Teeth", "number", "teeth"), row("Rpm", "number", "rpm"), row("Rpm marked on it", "number", "marked_rpm"),
         row("Feed, mm/min", "number", "feed"), row("Plunge, mm/min", "number", "plunge"), row("Deepest pass", "length", "pass_depth"),
     ]  # fmt: skip
-    return Group(f"T{t.number}, {t.kind}", tuple(rows), acts=(act(f"Take T{t.number} away", "remove tool", number=t.number),))
+    return Group(
+        f"T{t.number}, {t.kind}", tuple(rows), acts=(act(f"Take T{t.number} away", "remove tool", number=t.number),)
+    )

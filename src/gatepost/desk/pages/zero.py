@@ -25,9 +25,43 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
     touch_x = mark.x if zero.touch_x is None else zero.touch_x
     touch_y = mark.y if zero.touch_y is None else zero.touch_y
     rows += [
-        Row((Entry("Z0 on", "choice", zero.z, "set zero", lambda v: {"setup": setup, "z": v, "touch_x": None, "touch_y": None}, PLANES),), "Z0 on"),
-        Row((Entry("Touch at X", "length", touch_x, "set zero", lambda v: {"setup": setup, "touch_x": v, "touch_y": touch_y}),), "Touch at X on the board"),
-        Row((Entry("Touch at Y", "length", touch_y, "set zero", lambda v: {"setup": setup, "touch_x": touch_x, "touch_y": v}),), "Touch at Y on the board"),
+        Row(
+            (
+                Entry(
+                    "Z0 on",
+                    "choice",
+                    zero.z,
+                    "set zero",
+                    lambda v: {"setup": setup, "z": v, "touch_x": None, "touch_y": None},
+                    PLANES,
+                ),
+            ),
+            "Z0 on",
+        ),
+        Row(
+            (
+                Entry(
+                    "Touch at X",
+                    "length",
+                    touch_x,
+                    "set zero",
+                    lambda v: {"setup": setup, "touch_x": v, "touch_y": touch_y},
+                ),
+            ),
+            "Touch at X on the board",
+        ),
+        Row(
+            (
+                Entry(
+                    "Touch at Y",
+                    "length",
+                    touch_y,
+                    "set zero",
+                    lambda v: {"setup": setup, "touch_x": touch_x, "touch_y": v},
+                ),
+            ),
+            "Touch at Y on the board",
+        ),
         single("Touched with", "choice", zero.gauge, "set zero", "gauge", GAUGES, setup=setup),
         single("Its thickness", "length", zero.gauge_thickness, "set zero", "gauge_thickness", setup=setup),
     ]

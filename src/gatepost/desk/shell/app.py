@@ -39,7 +39,9 @@ def hook(window: Window, data: Path) -> None:
         with (data / "trouble.log").open("a", encoding="utf-8") as out:
             out.write(text + "\n")
         sys.stderr.write(text)
-        window.messages.warn(f"Something went wrong that should not: {kind.__name__}: {error}. The job is kept in the recovery folder; details are in trouble.log.")
+        window.messages.warn(
+            f"Something went wrong that should not: {kind.__name__}: {error}. The job is kept in the recovery folder; details are in trouble.log."
+        )
 
     def in_thread(args: threading.ExceptHookArgs) -> None:
         if args.exc_value is not None:

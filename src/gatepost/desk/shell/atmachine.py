@@ -109,6 +109,7 @@ class AtMachine(QWidget):
             field.returnPressed.connect(self.press_main)
             field.hide()
             row.addWidget(name)
+            row.addSpacing(12)
             row.addWidget(field)
             row.addSpacing(18)
             self.typed.append((name, field))
@@ -124,7 +125,9 @@ class AtMachine(QWidget):
         foot.setObjectName("mfoot")
         column = QVBoxLayout(foot)
         column.setContentsMargins(28, 4, 28, 14)
-        self.not_stop = QLabel("Pause and stop here are requests over a cable. The emergency stop is the red button on the machine.")
+        self.not_stop = QLabel(
+            "Pause and stop here are requests over a cable. The emergency stop is the red button on the machine."
+        )
         self.not_stop.setAlignment(Qt.AlignmentFlag.AlignRight)
         column.addWidget(self.not_stop)
         row = QHBoxLayout()
@@ -151,22 +154,36 @@ class AtMachine(QWidget):
         per_mm = self._per_mm()
         self.step.setFont(font(STEP_TALL * per_mm / CAPITAL * 0.93, True))
         self.figure.setFont(font(FIGURE_TALL * per_mm / CAPITAL, True))
-        for label, size in ((self.count, 20), (self.detail, 21), (self.caution, 18), (self.label, 20), (self.figure_unit, 22), (self.sum, 19), (self.not_stop, 16)):
+        for label, size in (
+            (self.count, 20),
+            (self.detail, 21),
+            (self.caution, 18),
+            (self.label, 20),
+            (self.figure_unit, 22),
+            (self.sum, 19),
+            (self.not_stop, 16),
+        ):
             label.setFont(font(size))
+        dark = theme == "dark"
+        ground, bar, ink, soft, good, care = (
+            ("sunk", "slate", "chalk", "chalk-muted", "slate-ok", "slate-care")
+            if dark
+            else ("paper", "fence", "ink", "muted", "ok", "care")
+        )
         self.setStyleSheet(
-            f"QWidget#machine {{ background: {c['sunk']}; }} QWidget#mhead, QWidget#mfoot {{ background: {c['slate']}; }}"
-            f"QLabel {{ color: {c['chalk']}; background: transparent; }}"
-            f"QLineEdit {{ background: {c['slate']}; color: {c['chalk']}; border: 2px solid {c['key-line']}; border-radius: 6px; padding: 6px; }}"
-            f"QLineEdit:focus {{ border-color: {c['slate-ok']}; }}"
-            f"QProgressBar {{ background: {c['slate']}; color: {c['chalk']}; border: none; border-radius: 6px; height: 26px; text-align: center; font-size: 16px; }}"
-            f"QProgressBar::chunk {{ background: {c['accent']}; border-radius: 6px; }}"
+            f"QWidget#machine {{ background: {c[ground]}; }} QWidget#mhead, QWidget#mfoot {{ background: {c[bar]}; }}"
+            f"QLabel {{ color: {c[ink]}; background: transparent; }}"
+            f"QLineEdit {{ background: {c['field']}; color: {c['ink']}; border: 2px solid {c['muted']}; border-radius: 6px; padding: 6px; }}"
+            f"QLineEdit:focus {{ border-color: {c[good]}; }}"
+            f"QProgressBar {{ background: {c[bar]}; color: {c[ink]}; border: none; border-radius: 6px; height: 26px; text-align: center; font-size: 16px; }}"
+            f"QProgressBar::chunk {{ background: {c['accent-soft']}; border-radius: 6px; }}"
         )
         for label in (self.count, self.sum):
-            label.setStyleSheet(f"color: {c['slate-ok']};")
+            label.setStyleSheet(f"color: {c[good]};")
         for label in (self.where, self.link, self.label, self.figure_unit, self.detail):
-            label.setStyleSheet(f"color: {c['chalk-muted']};")
+            label.setStyleSheet(f"color: {c[soft]};")
         for label in (self.caution, self.not_stop):
-            label.setStyleSheet(f"color: {c['slate-care']};")
+            label.setStyleSheet(f"color: {c[care]};")
         for key in (self.back, self.working, self.main, self.halt, self.stop):
             key.theme = theme
             key.update()
@@ -206,7 +223,11 @@ class AtMachine(QWidget):
         finished = all(self.done)
         tool = f" · T{step.tool}" if step.tool else ""
         self.where.setText(f"{setup.name} setup{tool}")
-        self.count.setText("All steps are done" if finished else f"{self.at + 1} of {len(self.steps)}" + (" · done" if self.done[self.at] else ""))
+        self.count.setText(
+            "All steps are done"
+            if finished
+            else f"{self.at + 1} of {len(self.steps)}" + (" · done" if self.done[self.at] else "")
+        )
         self.step.setText(spell(step.title, self.unit))
         self.detail.setText(spell(step.detail, self.unit))
         self.caution.setText(spell(step.caution, self.unit))
@@ -215,7 +236,11 @@ class AtMachine(QWidget):
         self._show_keys(step)
 
     def _show_figure(self, setup: PlannedSetup, step: Step) -> None:
-        digits, sign = ("", "") if step.figure is None else show_value(step.figure, step.unit, self.unit, 2 if step.unit == "length" else None)
+        digits, sign = (
+            ("", "")
+            if step.figure is None
+            else show_value(step.figure, step.unit, self.unit, 2 if step.unit == "length" else None)
+        )
         self.label.setText(step.label)
         self.figure.setText(digits)
         self.figure_unit.setText(sign)
@@ -248,7 +273,12 @@ class AtMachine(QWidget):
         if self.state == "paused":
             self.main.label("Resume", "hold Enter", True)
         else:
-            self.main.label(verb, "hold Enter" if moves else "Enter", moves, enabled=not busy and self.state not in ("connecting", "lost"))
+            self.main.label(
+                verb,
+                "hold Enter" if moves else "Enter",
+                moves,
+                enabled=not busy and self.state not in ("connecting", "lost"),
+            )
         self.back.setEnabled(not busy)
         self.halt.label("Pause", "Esc", False, enabled=self.state == "busy")
         self.stop.setEnabled(busy)
@@ -259,7 +289,9 @@ class AtMachine(QWidget):
         """The link's state."""
         self.state = state
         self.linked = state in ("ready", "busy", "paused", "lost", "connecting")
-        said = {"no link": "without a link", "lost": "link lost: look at the machine", "connecting": "connecting…"}.get(state, state)
+        said = {"no link": "without a link", "lost": "link lost: look at the machine", "connecting": "connecting…"}.get(
+            state, state
+        )
         self.link.setText(said)
         self.bar.setVisible(state in ("busy", "paused") and self.progress[1] > 0)
         self.go(self.at)
@@ -302,7 +334,9 @@ class AtMachine(QWidget):
             if field.isVisibleTo(self):
                 try:
                     is_length = "machine" in name.text()
-                    typed.append(parse_length(field.text(), self.unit) if is_length else float(field.text().replace(",", ".")))
+                    typed.append(
+                        parse_length(field.text(), self.unit) if is_length else float(field.text().replace(",", "."))
+                    )
                 except (LengthError, ValueError):
                     self.told.emit(f"Type “{name.text()}” first, as the control shows it.")
                     field.setFocus()
@@ -314,11 +348,18 @@ class AtMachine(QWidget):
         if event is None or event.isAutoRepeat():
             return
         key = Qt.Key(event.key())
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and not (key == Qt.Key.Key_Space and self.main.held):
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and not (
+            key == Qt.Key.Key_Space and self.main.held
+        ):
             self.main.press()
             return
         self.main.let_go()
-        table = {Qt.Key.Key_B: self.back, Qt.Key.Key_W: self.working, Qt.Key.Key_S: self.stop, Qt.Key.Key_Escape: self.halt}
+        table = {
+            Qt.Key.Key_B: self.back,
+            Qt.Key.Key_W: self.working,
+            Qt.Key.Key_S: self.stop,
+            Qt.Key.Key_Escape: self.halt,
+        }
         if key in table and table[key].isEnabled():
             table[key].press()
         else:

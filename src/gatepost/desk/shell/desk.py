@@ -52,11 +52,20 @@ class TopBar(QWidget):
         row.addWidget(self.line, 1)
         self.units = self._pair(row, (("mm", "mm"), ("inch", "inch")), self.unit_wanted.emit)
         row.addSpacing(6)
-        self.views = self._pair(row, (("Desk", "desk"), ("At the machine", "machine")), lambda v: self.machine_wanted.emit() if v == "machine" else None)
+        self.views = self._pair(
+            row,
+            (("Desk", "desk"), ("At the machine", "machine")),
+            lambda v: self.machine_wanted.emit() if v == "machine" else None,
+        )
         row.addSpacing(2)
         self.undo, self.redo = self._button("Undo", "Ctrl+Z"), self._button("Redo", "Ctrl+Shift+Z")
         self.save, self.sheet = self._button("Save", "Ctrl+S"), self._button("Run sheet…", "Ctrl+P")
-        for button, signal in ((self.undo, self.undo_wanted), (self.redo, self.redo_wanted), (self.save, self.save_wanted), (self.sheet, self.sheet_wanted)):
+        for button, signal in (
+            (self.undo, self.undo_wanted),
+            (self.redo, self.redo_wanted),
+            (self.save, self.save_wanted),
+            (self.sheet, self.sheet_wanted),
+        ):
             button.clicked.connect(lambda _=False, s=signal: s.emit())
             row.addWidget(button)
 
@@ -129,12 +138,21 @@ class LinkRow(QWidget):
         super().__init__()
         row = QHBoxLayout(self)
         row.setContentsMargins(46, 2, 16, 4)
-        self.simulated = QPushButton("Start a simulated machine")
-        self.address = QPushButton("Connect to a machine…")
-        self.unlink = QPushButton("Go on without a link")
+        row.addWidget(QLabel("Machine"))
+        self.simulated = QPushButton("Simulated")
+        self.address = QPushButton("Connect…")
+        self.unlink = QPushButton("No link")
         self.state = QLabel("without a link")
         self.state.setObjectName("muted")
-        for button, signal in ((self.simulated, self.simulated_wanted), (self.address, self.address_wanted), (self.unlink, self.unlink_wanted)):
+        self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.simulated.setToolTip("Start a simulated machine with this job's wood on its bed (Ctrl+M)")
+        self.address.setToolTip("Connect to a machine at HOST:PORT")
+        self.unlink.setToolTip("Run the files on your own control: type its read-outs, tick the steps")
+        for button, signal in (
+            (self.simulated, self.simulated_wanted),
+            (self.address, self.address_wanted),
+            (self.unlink, self.unlink_wanted),
+        ):
             button.clicked.connect(lambda _=False, s=signal: s.emit())
             row.addWidget(button)
         row.addWidget(self.state, 1)
@@ -209,6 +227,8 @@ class DeskView(QWidget):
     def _centre(self, theme: str) -> QWidget:
         self.bed = Canvas(theme)
         self.heights = Canvas(theme, stretch=True)
+        self.heights.partner = self.bed
+        self.bed.resized.connect(self.heights.update)
         self.log = LogPage()
         self.link = LinkRow()
         upper = QWidget()
@@ -226,7 +246,7 @@ class DeskView(QWidget):
         self.split.addWidget(self.heights)
         self.split.setStretchFactor(0, 5)
         self.split.setStretchFactor(1, 2)
-        self.split.setSizes([470, 200])
+        self.split.setSizes([440, 230])
         self.split.setCollapsible(0, False)
         self.split.setCollapsible(1, False)
         self.stack = QStackedWidget()

@@ -77,7 +77,12 @@ class DeskDocument(QObject):
 
     def changed_outside(self) -> bool:
         """Whether somebody else has written the file since it was opened or saved here."""
-        return self.path is not None and self.path.exists() and self._seen != 0 and self.path.stat().st_mtime_ns != self._seen
+        return (
+            self.path is not None
+            and self.path.exists()
+            and self._seen != 0
+            and self.path.stat().st_mtime_ns != self._seen
+        )
 
     def save(self, path: Path | None = None) -> None:
         """Save here or elsewhere. Raises OperatorError; then nothing is lost."""

@@ -7,7 +7,17 @@ import math
 
 from gatepost.core.units import show_length, spell
 
-SIGNS = {"minutes": "min", "angle": "°", "force": "N", "times": "×", "count": "", "number": "", "rpm": "rpm", "feed": "mm/min", "words": ""}
+SIGNS = {
+    "minutes": "min",
+    "angle": "°",
+    "force": "N",
+    "times": "×",
+    "count": "",
+    "number": "",
+    "rpm": "rpm",
+    "feed": "mm/min",
+    "words": "",
+}
 
 
 def show_value(value: float | str, kind: str, unit: str, places: int | None = None) -> tuple[str, str]:

@@ -91,7 +91,11 @@ class BigKey(QWidget):
         cap = p.fontMetrics().horizontalAdvance(self.cap) + 20 if self.cap else 0
         left = (self.width() - wide - cap - (12 if cap else 0)) / 2
         p.setFont(font(23, True))
-        p.drawText(QRectF(left, 0, wide + 4, self.height()), Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextDontClip, self.words)
+        p.drawText(
+            QRectF(left, 0, wide + 4, self.height()),
+            Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextDontClip,
+            self.words,
+        )
         if cap:
             box = QRectF(left + wide + 12, self.height() / 2 - 15, cap, 30)
             p.setPen(QPen(ink, 1.2))

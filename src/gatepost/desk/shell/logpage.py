@@ -28,10 +28,23 @@ def report_of(run: Any) -> Report:
     """One run as the slate shows it."""
     figures = [Figure("Planned", run.planned_minutes, "minutes")]
     if run.real_minutes is not None:
-        figures.append(Figure("Real, by the machine's clock" if run.kind == "simulated" else "Real, as typed", run.real_minutes, "minutes"))
+        figures.append(
+            Figure(
+                "Real, by the machine's clock" if run.kind == "simulated" else "Real, as typed",
+                run.real_minutes,
+                "minutes",
+            )
+        )
     figures += [Figure("Blocks done", f"{run.blocks_done} of {run.blocks}", "words")]
     figures += [Figure(f"{axis.upper()}0 on the machine", value, places=2) for axis, value in sorted(run.zeros.items())]
-    said = [Finding("log.row", Level.NOTE, "log", f"{run.tool}, in the {run.setup} setup. Board: {run.blank}. Plan {run.fingerprint}.")]
+    said = [
+        Finding(
+            "log.row",
+            Level.NOTE,
+            "log",
+            f"{run.tool}, in the {run.setup} setup. Board: {run.blank}. Plan {run.fingerprint}.",
+        )
+    ]
     if run.reason:
         said.append(Finding("log.reason", Level.CARE, "log", run.reason, accepted="it is written down"))
     said += [Finding("log.asked", Level.NOTE, "log", f"{s['at'][11:19]}: {s['what']} asked for.") for s in run.stops]
@@ -87,7 +100,16 @@ class LogPage(QWidget):
         self.table.setRowCount(len(rows))
         for r, run in enumerate(rows):
             real = "" if run.real_minutes is None else f"{run.real_minutes:.1f} min"
-            values = (str(run.id), run.started[:16].replace("T", " "), run.job, run.program, run.state, run.kind, f"{run.planned_minutes:.1f} min", real)
+            values = (
+                str(run.id),
+                run.started[:16].replace("T", " "),
+                run.job,
+                run.program,
+                run.state,
+                run.kind,
+                f"{run.planned_minutes:.1f} min",
+                real,
+            )
             for c, value in enumerate(values):
                 item = QTableWidgetItem(value)
                 if c in (0, 6, 7):

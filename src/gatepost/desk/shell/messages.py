@@ -86,7 +86,12 @@ def ask_to_save(parent: QWidget, name: str) -> str:
 
 def ask_overwrite(parent: QWidget, name: str) -> bool:
     """The file changed outside: write over it all the same?"""
-    box = QMessageBox(QMessageBox.Icon.Warning, "Gatepost", f"“{name}” was changed by somebody else since it was opened. Write over it?", parent=parent)
+    box = QMessageBox(
+        QMessageBox.Icon.Warning,
+        "Gatepost",
+        f"“{name}” was changed by somebody else since it was opened. Write over it?",
+        parent=parent,
+    )
     over = box.addButton("Write over it", QMessageBox.ButtonRole.DestructiveRole)
     box.addButton("Go back", QMessageBox.ButtonRole.RejectRole)
     box.exec()

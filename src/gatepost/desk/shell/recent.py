@@ -20,7 +20,9 @@ def recent(data: Path) -> list[tuple[Path, str, Path]]:
     """Path, name and picture of recent jobs that are still there, newest first."""
     try:
         rows = json.loads((data / "recent.json").read_text("utf-8"))
-        return [(Path(r["path"]), str(r["name"]), _picture(data, Path(r["path"]))) for r in rows if Path(r["path"]).exists()]
+        return [
+            (Path(r["path"]), str(r["name"]), _picture(data, Path(r["path"]))) for r in rows if Path(r["path"]).exists()
+        ]
     except (OSError, ValueError, KeyError, TypeError):
         return []
 

@@ -138,7 +138,9 @@ class Shower(QObject):
         desk.scrub_row.setVisible(self.stage in WOOD_STAGES and count > 0)
         desk.scrub.blockSignals(True)
         desk.scrub.setRange(0, count)
-        shown = self.after if self.after >= 0 else (count if self.stage in ("carve", "run") else 0)
+        from gatepost.drawing.bed import shown_count
+
+        shown = shown_count(setup, self.stage, self.after) if setup is not None else 0
         desk.scrub.setValue(shown)
         desk.scrub.blockSignals(False)
         desk.scrub_words.setText("as it is at the start" if shown == 0 else f"after {setup.operations[shown - 1].name}")
@@ -162,10 +164,8 @@ class Shower(QObject):
         at = self.tip[:2] if self.tip is not None and stage == "run" else None
         desk.bed.show_drawing(bed(self.plan, self.setup, stage, self.after, at, unit), unit)
         if stage == "tools":
-            desk.heights.align = None
             desk.heights.show_drawing(lanes(self.plan), unit)
             return
-        desk.heights.align = desk.bed.view()
         desk.heights.show_drawing(heights(self.plan, self.setup, stage, self._look(stage)), unit)
 
     def _look(self, stage: str) -> Any:
@@ -203,8 +203,9 @@ class Shower(QObject):
         if now is None or self.plan is None:
             return
         setup, step = now
-        stage = "run" if step.kind == "run" or self.tip is not None else "zero" if step.kind.startswith("zero") else "hold"
-        self.w.machine.canvas.align = None
+        stage = (
+            "run" if step.kind == "run" or self.tip is not None else "zero" if step.kind.startswith("zero") else "hold"
+        )
         self.w.machine.show_heights(heights(self.plan, setup.name, stage, self._look("run")))
 
     # -- handling ---------------------------------------------------------------------------------------------------
@@ -239,7 +240,11 @@ class Shower(QObject):
             for change in setup.changes:
                 if change.tool.number == int(number):
                     spot = change.spots["ABC".index(letter)]
-                    self.w.run("set touch", {"setup": self.setup, "tool": int(number), "x": spot.x, "y": spot.y}, "choose a place to touch off")
+                    self.w.run(
+                        "set touch",
+                        {"setup": self.setup, "tool": int(number), "x": spot.x, "y": spot.y},
+                        "choose a place to touch off",
+                    )
 
     def line_across(self, y: float) -> None:
         """A line was dragged across the bed: the heights follow it."""
@@ -248,14 +253,22 @@ class Shower(QObject):
             from gatepost.drawing.heights import heights
 
             stage = self.stage if self.stage in ("blank", "surface", "hold", "zero", "carve", "run") else "zero"
-            self.w.desk.heights.show_drawing(heights(self.plan, self.setup, stage, self._look(stage)), self.plan.job.unit)
+            self.w.desk.heights.show_drawing(
+                heights(self.plan, self.setup, stage, self._look(stage)), self.plan.job.unit
+            )
 
     # -- machine ------------------------------------------------------------------------------------------------------
 
     def link_state(self, state: str, words: str) -> None:
         """The link's state changed."""
         self.link_words = words
-        said = {"no link": "without a link", "ready": "ready", "busy": "moving", "lost": "link lost: look at the machine", "connecting": "connecting…"}
+        said = {
+            "no link": "without a link",
+            "ready": "ready",
+            "busy": "moving",
+            "lost": "link lost: look at the machine",
+            "connecting": "connecting…",
+        }
         self.w.desk.link.state.setText(said.get(state, state) + (f" · {words}" if words else ""))
         if state in ("lost", "no link") and words or (state == "ready" and words and ":" not in words):
             self.w.messages.warn(words)
@@ -271,7 +284,11 @@ class Shower(QObject):
             number = now[0].axes.tool if now is not None else None
             length = next((t.length for t in self.plan.job.tools if t.number == number), 0.0)
             x, y, z = event.data["machine"]
-            self.tip = (x + m.travel_x, y + m.travel_y, z + m.nose_at_home - length) if event.data["state"] in ("moving", "paused") else None
+            self.tip = (
+                (x + m.travel_x, y + m.travel_y, z + m.nose_at_home - length)
+                if event.data["state"] in ("moving", "paused")
+                else None
+            )
             if self.w.pages.currentWidget() is self.w.machine:
                 self.machine_heights()
             elif self.stage == "run":
@@ -280,7 +297,9 @@ class Shower(QObject):
             self.w.machine.show_state("paused", "")
             self.w.desk.link.state.setText("paused: resume or stop at the machine view")
         elif event.kind == "fault":
-            self.w.messages.warn(f"The machine stopped with a fault: {event.data.get('reason')}. Home it before going on.")
+            self.w.messages.warn(
+                f"The machine stopped with a fault: {event.data.get('reason')}. Home it before going on."
+            )
         if event.kind == "state" and event.data["state"] == "moving" and self.w.machine.state == "paused":
             self.w.machine.show_state("busy", "")
 
@@ -319,4 +338,6 @@ class Shower(QObject):
             return
         from gatepost.desk.view.pictures import setup_picture
 
-        setup_picture(self.plan, self.plan.setups[-1], "run", -1, width=500, tall=420).copy(0, 0, 500, 292).save(str(path))
+        setup_picture(self.plan, self.plan.setups[-1], "run", -1, width=500, tall=420).copy(0, 0, 500, 292).save(
+            str(path)
+        )

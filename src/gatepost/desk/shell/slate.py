@@ -166,7 +166,7 @@ class Slate(QWidget):
         self._inside.setObjectName("inside")
         self.body = QVBoxLayout(self._inside)
         self.body.setContentsMargins(0, 2, 8, 8)
-        self.body.setSpacing(5)
+        self.body.setSpacing(6)
         self.scroll = QScrollArea()
         self.scroll.setWidgetResizable(True)
         self.scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -211,7 +211,9 @@ class Slate(QWidget):
         """The side shown."""
         return self._side
 
-    def show_stage(self, name: str, report: Report | None, groups: tuple[Group, ...], plan: Any, unit: str, theme: str) -> None:
+    def show_stage(
+        self, name: str, report: Report | None, groups: tuple[Group, ...], plan: Any, unit: str, theme: str
+    ) -> None:
         """Show a stage's report and entries."""
         self._plan, self.unit, self.theme = plan, unit, theme
         self._name, self._report, self._groups = name, report, groups
@@ -261,7 +263,9 @@ class Slate(QWidget):
                     continue
                 widget, inner = item.widget(), item.layout()
                 if widget is not None:
-                    if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and isinstance(widget, (QLineEdit, QComboBox, QPushButton)):
+                    if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and isinstance(
+                        widget, (QLineEdit, QComboBox, QPushButton)
+                    ):
                         found.append(widget)
                     elif widget.layout() is not None:
                         gather(widget.layout())  # type: ignore[arg-type]
@@ -312,7 +316,7 @@ class Slate(QWidget):
             name = QLabel(figure.label)  # type: ignore[assignment]
         name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         value, unit = QLabel(digits), QLabel(sign)
-        value.setObjectName("value")
+        value.setObjectName("value" if not isinstance(figure.value, str) else "words")
         unit.setObjectName("unit")
         row.addWidget(name, 1)
         row.addWidget(value)
@@ -498,5 +502,3 @@ def _wrapped(buttons: list[QPushButton], width: int) -> list[list[QPushButton]]:
             lines.append([button])
             used = wide
     return lines
-
-

@@ -52,7 +52,9 @@ class StartPage(QWidget):
         self.grid.setSpacing(16)
         column.addLayout(self.grid)
         column.addStretch(1)
-        foot = QLabel("Gatepost says what it checked, never that a setup is safe. The machine's manual and local rules come first.")
+        foot = QLabel(
+            "Gatepost says what it checked, never that a setup is safe. The machine's manual and local rules come first."
+        )
         foot.setObjectName("muted")
         column.addWidget(foot)
 
@@ -62,7 +64,9 @@ class StartPage(QWidget):
             item = self.grid.takeAt(0)
             if item is not None and item.widget() is not None:
                 item.widget().deleteLater()  # type: ignore[union-attr]
-        cards = [(p, f"Left open: {p.stem.rsplit('-', 2)[0]}", None) for p in left[:2]] + [(p, n, q) for p, n, q in jobs[:8]]
+        cards = [(p, f"Left open: {p.stem.rsplit('-', 2)[0]}", None) for p in left[:2]] + [
+            (p, n, q) for p, n, q in jobs[:8]
+        ]
         for i, (path, name, picture) in enumerate(cards):
             button = QToolButton()
             button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextUnderIcon)

@@ -239,7 +239,14 @@ class Window(QMainWindow):
         unit = self.document.job.unit if self.document is not None else "mm"
         reason = boxes.ask_reason(self, spell(finding.message, unit))
         if reason:
-            values = {"code": finding.code, "setup": finding.setup, "about": finding.about, "inputs": inputs_hash(finding), "reason": reason, "at": now()}
+            values = {
+                "code": finding.code,
+                "setup": finding.setup,
+                "about": finding.about,
+                "inputs": inputs_hash(finding),
+                "reason": reason,
+                "at": now(),
+            }
             self.run("accept", values, "accept")
 
     # -- saving --------------------------------------------------------------------------------------------------
@@ -518,7 +525,12 @@ class Window(QMainWindow):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Escape pauses while anything moves, whatever has the focus; Space is the next step unless it is typed."""
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and isinstance(watched, QWidget) and watched.window() is self:
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.KeyPress
+            and isinstance(watched, QWidget)
+            and watched.window() is self
+        ):
             key = event.key()
             if key == Qt.Key.Key_Escape and self.operator.busy:
                 if not event.isAutoRepeat():
@@ -530,7 +542,12 @@ class Window(QMainWindow):
                 if not event.isAutoRepeat():
                     self.do_next()
                 return True
-            if key == Qt.Key.Key_Escape and at_desk and (is_typing(focus) or isinstance(focus, QAbstractButton)) and not isinstance(focus, QComboBox):
+            if (
+                key == Qt.Key.Key_Escape
+                and at_desk
+                and (is_typing(focus) or isinstance(focus, QAbstractButton))
+                and not isinstance(focus, QComboBox)
+            ):
                 field_changed = isinstance(focus, QLineEdit) and focus.isModified()
                 if not field_changed:
                     self.desk.fence.setFocus()

@@ -45,10 +45,10 @@ def serve(pipe: Connection) -> None:
     from gatepost.core.cache import Memory
     from gatepost.core.errors import Cancelled, OperatorError
     from gatepost.core.plan import plan
-    from gatepost.core.wood import kernels
+    from gatepost.core.warm import warm
 
     memory = Memory(ask=pipe.poll)
-    kernels.warm()
+    warm()
     while True:
         try:
             request = pipe.recv()
@@ -67,7 +67,9 @@ def serve(pipe: Connection) -> None:
         except OperatorError as error:
             pipe.send(Response(request.id, "failed", words=str(error)))
         except Exception as error:
-            pipe.send(Response(request.id, "failed", words=f"{type(error).__name__}: {error}\n{traceback.format_exc()}"))
+            pipe.send(
+                Response(request.id, "failed", words=f"{type(error).__name__}: {error}\n{traceback.format_exc()}")
+            )
 
 
 class Reckoner(QObject):
@@ -92,7 +94,9 @@ class Reckoner(QObject):
         try:
             self._pipe.send(Request(self._latest, job, journal, cell))
         except (BrokenPipeError, OSError):
-            self.answered.emit(Response(self._latest, "failed", words="The reckoning process has ended. Save, and open the job again."))
+            self.answered.emit(
+                Response(self._latest, "failed", words="The reckoning process has ended. Save, and open the job again.")
+            )
         return self._latest
 
     def _listen(self) -> None:

@@ -36,7 +36,10 @@ PAIRS = (
 )  # fmt: skip
 
 # a tool is told by hue and dash; dashes in line widths, nothing is solid
-TOOL_HUES = {"light": ("#7a3b6b", "#17808a", "#8a5a10", "#3c5e78", "#5b6b1d", "#8f3d3d"), "dark": ("#d59ac6", "#6fd0d8", "#e3b25a", "#9cc3e2", "#bcd077", "#e69a9a")}
+TOOL_HUES = {
+    "light": ("#7a3b6b", "#17808a", "#8a5a10", "#3c5e78", "#5b6b1d", "#8f3d3d"),
+    "dark": ("#d59ac6", "#6fd0d8", "#e3b25a", "#9cc3e2", "#bcd077", "#e69a9a"),
+}
 TOOL_DASHES: tuple[tuple[float, ...], ...] = ((), (5, 2.5), (1.5, 1.5), (6, 2, 1.5, 2), (9, 3), (3, 1.5))
 
 
@@ -62,7 +65,7 @@ ROLES = {
     "bed": Look("bed", "slot", 1), "slot": Look("", "slot", 3), "wood-edge": Look("", "wood-edge", 1.6), "picture": Look(),
     "wood": Look("wood", "wood-edge", 1.2), "wood-ghost": Look("ghost", "line", 1, (3, 2)), "contour": Look("", "ink", 0.8, (), 0.55),
     "art": Look("carved", "", 0, (), 0.9), "art-bad": Look("strap-bad", "strap-bad", 1.5, (), 0.55), "plate": Look("", "ink", 1.2),
-    "cut": Look("", "tool", 2), "cut-fine": Look("", "tool", 1), "rapid": Look("", "ink", 0.8, (1, 3), 0.6), "tab": Look("accent-soft", "ink", 1.5),
+    "cut": Look("", "tool", 2), "cut-fine": Look("", "tool", 1, (), 0.5), "rapid": Look("", "ink", 0.8, (1, 3), 0.6), "tab": Look("accent-soft", "ink", 1.5),
     "strap": Look("strap", "", 0), "strap-bad": Look("strap-bad", "", 0), "packing": Look("packing", "", 0), "stud": Look("chalk", "ink", 1.2),
     "hold-far": Look("strap", "", 0, (), 0.22), "hold-text": Look("ink", bold=True), "hold-bad-text": Look("stop", bold=True),
     "zero": Look("", "ink", 2.2), "zero-label": Look("slate", "", bold=True), "touch": Look("", "accent", 2.4), "touch-text": Look("ink"),

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gatepost.desk.theme.style import font
@@ -21,6 +21,7 @@ class Canvas(QWidget):
 
     moved = pyqtSignal(str, float, float, bool)  # key, by x, by y in mm, whether it is let go
     picked = pyqtSignal(str)
+    resized = pyqtSignal()
     lined = pyqtSignal(float)  # a line dragged across: its y in mm
 
     def __init__(self, theme: str, stretch: bool = False) -> None:
@@ -30,7 +31,7 @@ class Canvas(QWidget):
         self.unit = "mm"
         self.drawing: Drawing | None = None
         self.busy = ""
-        self.align: View | None = None
+        self.partner: Canvas | None = None  # heights stand under the bed with the same X
         self.selected = ""
         self._grab: tuple[str, QPointF] | None = None
         self._offset = (0.0, 0.0)
@@ -64,12 +65,17 @@ class Canvas(QWidget):
         if self.drawing is None:
             return None
         view = fitted(self.drawing, self.room(), self.stretch)
-        if self.align is not None and self.stretch and self.drawing.tall:
+        align = self.partner.view() if self.partner is not None else None
+        if align is not None and self.stretch and self.drawing.tall:
             room = self.room()
             times = view.scale_y / view.scale_x
-            sy = min(self.align.scale_x * times, room.height() / (self.drawing.extents[3] - self.drawing.extents[1]))
-            return View(self.align.scale_x, sy, self.align.left, room.bottom() + self.drawing.extents[1] * sy)
+            sy = min(align.scale_x * times, room.height() / (self.drawing.extents[3] - self.drawing.extents[1]))
+            return View(align.scale_x, sy, align.left, room.bottom() + self.drawing.extents[1] * sy)
         return view
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """What stands under it follows."""
+        self.resized.emit()
 
     # -- painting -------------------------------------------------------------------------------------------
 
@@ -133,7 +139,10 @@ class Canvas(QWidget):
         out = QRectF()
         for shape in self.drawing.shapes:
             if shape.key == key:
-                for x, y in ((shape.points[:, 0].min(), shape.points[:, 1].min()), (shape.points[:, 0].max(), shape.points[:, 1].max())):
+                for x, y in (
+                    (shape.points[:, 0].min(), shape.points[:, 1].min()),
+                    (shape.points[:, 0].max(), shape.points[:, 1].max()),
+                ):
                     at = view.to_screen(float(x), float(y))
                     out = out.united(QRectF(at.x() - 6, at.y() - 6, 12, 12))
         return out
@@ -148,9 +157,16 @@ class Canvas(QWidget):
         after = left + p.fontMetrics().horizontalAdvance(self.drawing.title) + 9
         p.setFont(font(13.5))
         p.setPen(QColor(c["muted"]))
-        tall = f" · ×{view.scale_y / view.scale_x:.2g} tall" if self.stretch and self.drawing.tall and view.scale_y > 1.05 * view.scale_x else ""
+        tall = (
+            f" · ×{view.scale_y / view.scale_x:.2g} tall"
+            if self.stretch and self.drawing.tall and view.scale_y > 1.05 * view.scale_x
+            else ""
+        )
         words = self.busy or self.drawing.subtitle + tall
-        p.drawText(QPointF(after, 16), p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(self.width() - after - 10)))
+        p.drawText(
+            QPointF(after, 16),
+            p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(self.width() - after - 10)),
+        )
 
     def _say(self, p: QPainter, words: str) -> None:
         p.setFont(font(14))
@@ -235,7 +251,9 @@ class Canvas(QWidget):
             self.update()
             return
         if key in ARROWS and self.selected:
-            size = (1.0 if self.unit == "mm" else 25.4 / 16) * (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+            size = (1.0 if self.unit == "mm" else 25.4 / 16) * (
+                10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            )
             dx, dy = ARROWS[key]
             self.moved.emit(self.selected, dx * size, dy * size, True)
             return

@@ -80,7 +80,7 @@ class Brush:
             colour = pen.color()
             colour.setAlphaF(look.opacity)
             pen.setColor(colour)
-        dash = TOOL_DASHES[tool_index(shape.index)] if look.stroke == "tool" else look.dash
+        dash = TOOL_DASHES[tool_index(shape.index)] if look.stroke == "tool" and shape.role != "cut-fine" else look.dash
         if dash:
             pen.setDashPattern(list(dash))
         pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
@@ -127,8 +127,10 @@ class Brush:
             across = shape.size * self.view.scale_x
             if across > 6.0:  # as wide as the cutter, softly, under its centre line
                 wide = QColor(pen.color())
-                wide.setAlphaF(0.16)
-                self.p.setPen(QPen(wide, across, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin))
+                wide.setAlphaF(0.10)
+                self.p.setPen(
+                    QPen(wide, across, Qt.PenStyle.SolidLine, Qt.PenCapStyle.RoundCap, Qt.PenJoinStyle.RoundJoin)
+                )
                 self.p.drawPolyline(self._polygon(shape.points))
         self.p.setPen(pen)
         self.p.setBrush(Qt.BrushStyle.NoBrush)
@@ -143,7 +145,9 @@ class Brush:
     def _ring(self, shape: Shape, look: Look) -> None:
         self.p.setPen(self.pen(look, shape))
         self.p.setBrush(Qt.BrushStyle.NoBrush)
-        self.p.drawEllipse(self.view.to_screen(*shape.points[0]), shape.size * self.view.scale_x, shape.size * self.view.scale_y)
+        self.p.drawEllipse(
+            self.view.to_screen(*shape.points[0]), shape.size * self.view.scale_x, shape.size * self.view.scale_y
+        )
 
     def _image(self, shape: Shape, look: Look) -> None:
         assert shape.pixels is not None
@@ -185,7 +189,10 @@ class Brush:
         for vertical in (False, True) if both else (False,):
             scale = (self.view.scale_y if vertical else self.view.scale_x) * per
             step = next((s for s in _steps(unit) if s * scale >= 46), _steps(unit)[-1])
-            low, high = (self.view.to_mm(QPointF(room.left(), room.bottom())), self.view.to_mm(QPointF(room.right(), room.top())))
+            low, high = (
+                self.view.to_mm(QPointF(room.left(), room.bottom())),
+                self.view.to_mm(QPointF(room.right(), room.top())),
+            )
             a, b = (low[1], high[1]) if vertical else (low[0], high[0])
             for n in range(math.ceil(a / per / step - 1e-9), math.floor(b / per / step + 1e-9) + 1):
                 self._tick(room, vertical, n * step * per, unit)
@@ -195,7 +202,11 @@ class Brush:
         if vertical:
             y = self.view.to_screen(0, value).y()
             self.p.drawLine(QPointF(room.left() - 6, y), QPointF(room.left(), y))
-            self.p.drawText(QRectF(room.left() - 60, y - 8, 50, 16), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+            self.p.drawText(
+                QRectF(room.left() - 60, y - 8, 50, 16),
+                Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
+                words,
+            )
         else:
             x = self.view.to_screen(value, 0).x()
             self.p.drawLine(QPointF(x, room.top() - 6), QPointF(x, room.top()))
@@ -218,8 +229,14 @@ def hit(drawing: Drawing, view: View, point: QPointF, reach: float = 9.0) -> Sha
                 return shape
         elif shape.kind in ("dot", "label", "ring", "text"):
             at = view.to_screen(*shape.points[0])
-            wide = 22.0 if shape.kind == "label" else max(reach, shape.size * view.scale_x if shape.kind == "ring" else 0.0)
-            if abs(at.x() - point.x()) <= wide and abs(at.y() - point.y()) <= max(reach, 11.0 if shape.kind == "label" else wide):
+            wide = (
+                22.0
+                if shape.kind == "label"
+                else max(reach, shape.size * view.scale_x if shape.kind == "ring" else 0.0)
+            )
+            if abs(at.x() - point.x()) <= wide and abs(at.y() - point.y()) <= max(
+                reach, 11.0 if shape.kind == "label" else wide
+            ):
                 return shape
         elif _near_line(shape, view, point, reach):
             return shape
@@ -228,7 +245,9 @@ def hit(drawing: Drawing, view: View, point: QPointF, reach: float = 9.0) -> Sha
 
 def _near_line(shape: Shape, view: View, point: QPointF, reach: float) -> bool:
     p = np.array([point.x(), point.y()])
-    xy = np.column_stack([view.left + shape.points[:, 0] * view.scale_x, view.bottom - shape.points[:, 1] * view.scale_y])
+    xy = np.column_stack(
+        [view.left + shape.points[:, 0] * view.scale_x, view.bottom - shape.points[:, 1] * view.scale_y]
+    )
     a, b = xy[:-1], xy[1:]
     if not len(a):
         return False

@@ -44,7 +44,9 @@ def gui() -> QGuiApplication:
     return app
 
 
-def paint_drawing(painter: QPainter, drawing: Drawing, rect: QRectF, theme: str, unit: str, stretch: bool = False) -> None:
+def paint_drawing(
+    painter: QPainter, drawing: Drawing, rect: QRectF, theme: str, unit: str, stretch: bool = False
+) -> None:
     """One drawing with title and rulers in a rectangle."""
     c = THEMES[theme]
     left = 52.0 if drawing.rulers else 8.0
@@ -66,7 +68,15 @@ def paint_drawing(painter: QPainter, drawing: Drawing, rect: QRectF, theme: str,
         brush.rulers(room, unit, not stretch)
 
 
-def setup_picture(plan: Plan, setup: PlannedSetup, stage: str, after: int = -1, theme: str = "light", width: int = 1200, tall: int = 1000) -> QImage:
+def setup_picture(
+    plan: Plan,
+    setup: PlannedSetup,
+    stage: str,
+    after: int = -1,
+    theme: str = "light",
+    width: int = 1200,
+    tall: int = 1000,
+) -> QImage:
     """Bed above, heights below."""
     image = QImage(width, tall, QImage.Format.Format_RGB32)
     image.fill(QColor(THEMES[theme]["paper"]))
@@ -75,7 +85,14 @@ def setup_picture(plan: Plan, setup: PlannedSetup, stage: str, after: int = -1, 
     split = tall * 0.7
     unit = plan.job.unit
     paint_drawing(painter, bed(plan, setup.name, stage, after, unit=unit), QRectF(0, 0, width, split), theme, unit)
-    paint_drawing(painter, heights(plan, setup.name, stage, Look(after=after, unit=unit)), QRectF(0, split, width, tall - split), theme, unit, True)
+    paint_drawing(
+        painter,
+        heights(plan, setup.name, stage, Look(after=after, unit=unit)),
+        QRectF(0, split, width, tall - split),
+        theme,
+        unit,
+        True,
+    )
     painter.end()
     return image
 
@@ -85,7 +102,9 @@ def heights_picture(pixels: object, path: Path) -> None:
     import numpy as np
 
     array = np.ascontiguousarray(pixels)
-    QImage(array.tobytes(), array.shape[1], array.shape[0], 4 * array.shape[1], QImage.Format.Format_RGBA8888).save(str(path))
+    QImage(array.tobytes(), array.shape[1], array.shape[0], 4 * array.shape[1], QImage.Format.Format_RGBA8888).save(
+        str(path)
+    )
 
 
 def write_pictures(plan: Plan, folder: Path) -> list[str]:
@@ -110,7 +129,14 @@ def run_sheet(plan: Plan, path: Path) -> None:
     writer.setTitle(f"{plan.job.name}: run sheet")
     writer.setCreator("Gatepost")
     writer.setResolution(96)
-    writer.setPageLayout(QPageLayout(QPageSize(QPageSize.PageSizeId.A4), QPageLayout.Orientation.Portrait, QMarginsF(14, 14, 14, 14), QPageLayout.Unit.Millimeter))
+    writer.setPageLayout(
+        QPageLayout(
+            QPageSize(QPageSize.PageSizeId.A4),
+            QPageLayout.Orientation.Portrait,
+            QMarginsF(14, 14, 14, 14),
+            QPageLayout.Unit.Millimeter,
+        )
+    )
     painter = QPainter(writer)
     area = QRectF(0, 0, writer.width(), writer.height())
     for number, setup in enumerate(plan.setups):
@@ -162,11 +188,19 @@ def sheet_html(plan: Plan, setup: PlannedSetup) -> str:
                    f"{program.tool.rpm:.0f} rpm, {program.seconds / 60:.0f} min</p>")  # fmt: skip
     for hold in setup.setup.holds:
         place = f"X {show_length(hold.x, unit)}, Y {show_length(hold.y, unit)}"
-        extra = f"packing {show_length(hold.packing, unit)}" if hold.kind == "strap" else f"top at {show_length(hold.height, unit)}"
+        extra = (
+            f"packing {show_length(hold.packing, unit)}"
+            if hold.kind == "strap"
+            else f"top at {show_length(hold.height, unit)}"
+        )
         out.append(f"<p>{hold.name}: {'strap' if hold.kind == 'strap' else 'edge clamp'} at {place}, {extra}</p>")
     for number, step in enumerate(setup.steps, start=1):
         figure = f" <b>{_figure(step.label, step.figure, step.unit, unit)}</b>" if step.figure is not None else ""
-        out.append(f"<p>[ ] {number}. <b>{say(step.title)}</b>{figure} {say(step.detail)}" + (f" <i>{say(step.caution)}</i>" if step.caution else "") + "</p>")
+        out.append(
+            f"<p>[ ] {number}. <b>{say(step.title)}</b>{figure} {say(step.detail)}"
+            + (f" <i>{say(step.caution)}</i>" if step.caution else "")
+            + "</p>"
+        )
     for f in plan.findings:
         if f.setup in ("", setup.name) and f.level.value in ("stop", "care"):
             word = f"accepted: {say(f.accepted)}" if f.accepted else f.level.value

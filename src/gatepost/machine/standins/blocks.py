@@ -97,13 +97,17 @@ def _act(gs: list[str], ms: list[str], table: dict[str, float], modal: Modal, at
         raise BadBlock("it moves before G0 or G1")
     target = tuple(table[a] * scale if a in table else at[i] for i, a in enumerate("XYZ"))
     if modal.motion in ("2", "3"):
-        return Action("legs", _arc(at, target, table, scale, modal.motion == "2"), False, modal.feed, False, (True, True, True))  # type: ignore[arg-type]
+        return Action(
+            "legs", _arc(at, target, table, scale, modal.motion == "2"), False, modal.feed, False, (True, True, True)
+        )  # type: ignore[arg-type]
     if modal.motion == "1" and modal.feed <= 0:
         raise BadBlock("it cuts before a feed is set")
     return Action("legs", (target,), modal.motion == "0", modal.feed, False, (True, True, True))  # type: ignore[arg-type]
 
 
-def _arc(a: tuple[float, float, float], b: tuple[float, ...], table: dict[str, float], scale: float, cw: bool) -> tuple[tuple[float, float, float], ...]:
+def _arc(
+    a: tuple[float, float, float], b: tuple[float, ...], table: dict[str, float], scale: float, cw: bool
+) -> tuple[tuple[float, float, float], ...]:
     """An arc as legs of two degrees at most."""
     cx, cy = a[0] + table.get("I", 0.0) * scale, a[1] + table.get("J", 0.0) * scale
     r = math.hypot(a[0] - cx, a[1] - cy)
@@ -115,7 +119,11 @@ def _arc(a: tuple[float, float, float], b: tuple[float, ...], table: dict[str, f
         sweep = -math.tau if cw else math.tau
     n = max(1, math.ceil(abs(sweep) / math.radians(2)))
     legs = [
-        (cx + r * math.cos(start + sweep * i / n), cy + r * math.sin(start + sweep * i / n), a[2] + (b[2] - a[2]) * i / n)
+        (
+            cx + r * math.cos(start + sweep * i / n),
+            cy + r * math.sin(start + sweep * i / n),
+            a[2] + (b[2] - a[2]) * i / n,
+        )
         for i in range(1, n)
     ]
     return (*legs, (b[0], b[1], b[2]))

@@ -17,7 +17,9 @@ SEE_AHEAD = 48  # legs
 
 
 @numba.njit(cache=True)
-def corner_speed(ux: float, uy: float, uz: float, vx: float, vy: float, vz: float, reach: float, shorter: float, d: float) -> float:
+def corner_speed(
+    ux: float, uy: float, uz: float, vx: float, vy: float, vz: float, reach: float, shorter: float, d: float
+) -> float:
     """Speed squared at which a corner can be rounded within a deviation."""
     c = ux * vx + uy * vy + uz * vz
     if c > 0.9999999:
@@ -40,7 +42,11 @@ def _exit_speed(legs: Any, i: int, n: int, scale: float, d: float) -> float:
         else:
             a, b = legs[j - 1], legs[j]
             corner = corner_speed(a[3], a[4], a[5], b[3], b[4], b[5], min(a[8], b[8]), min(a[6], b[6]), d)
-            corner = min(corner, (scale * a[7]) ** 2, (scale * b[7]) ** 2) if (a[9] == 0.0 and b[9] == 0.0) else min(corner, a[7] ** 2, b[7] ** 2)
+            corner = (
+                min(corner, (scale * a[7]) ** 2, (scale * b[7]) ** 2)
+                if (a[9] == 0.0 and b[9] == 0.0)
+                else min(corner, a[7] ** 2, b[7] ** 2)
+            )
         limit = min(limit, corner + 2.0 * run)
         if j == n:
             break
@@ -51,7 +57,9 @@ def _exit_speed(legs: Any, i: int, n: int, scale: float, d: float) -> float:
 
 
 @numba.njit(cache=True)
-def march(legs: Any, state: Any, scale: float, braking: bool, tick: float, most: int, d: float, trace: Any) -> tuple[int, int]:
+def march(
+    legs: Any, state: Any, scale: float, braking: bool, tick: float, most: int, d: float, trace: Any
+) -> tuple[int, int]:
     """Advance through legs for at most ``most`` ticks.
 
     legs: (n, 10) start x, y, z; direction x, y, z; length; speed; acceleration along; 1 for a rapid. state: leg,
@@ -92,20 +100,30 @@ def march(legs: Any, state: Any, scale: float, braking: bool, tick: float, most:
         if i >= n:
             s = 0.0
             end = legs[n - 1]
-            trace[used - 1, 0], trace[used - 1, 1], trace[used - 1, 2] = end[0] + end[3] * end[6], end[1] + end[4] * end[6], end[2] + end[5] * end[6]
+            trace[used - 1, 0], trace[used - 1, 1], trace[used - 1, 2] = (
+                end[0] + end[3] * end[6],
+                end[1] + end[4] * end[6],
+                end[2] + end[5] * end[6],
+            )
             trace[used - 1, 3] = n
             v, still = 0.0, 1
             break
         s = max(s, 0.0)
         on = legs[i]
-        trace[used - 1, 0], trace[used - 1, 1], trace[used - 1, 2] = on[0] + on[3] * s, on[1] + on[4] * s, on[2] + on[5] * s
+        trace[used - 1, 0], trace[used - 1, 1], trace[used - 1, 2] = (
+            on[0] + on[3] * s,
+            on[1] + on[4] * s,
+            on[2] + on[5] * s,
+        )
         trace[used - 1, 3] = i
     state[0], state[1], state[2] = i, s, v
     return used, still
 
 
 @numba.njit(cache=True)
-def stamp(z: Any, x0: float, y0: float, cell: float, path: Any, kind: int, radius: float, slope: float, flat: float) -> float:
+def stamp(
+    z: Any, x0: float, y0: float, cell: float, path: Any, kind: int, radius: float, slope: float, flat: float
+) -> float:
     """Lower wood under a cutter at each place of a path (n, 3), bed frame. kind: 0 flat, 1 ball, 2 cone.
 
     slope: height a cone gains per mm of radius; flat: radius of its tip. Gives the greatest drop of one cell.

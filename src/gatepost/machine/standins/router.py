@@ -48,7 +48,9 @@ class Wood:
         """HEIGHTS.npy with HEIGHTS.json beside it (x0, y0, cell in bed coordinates)."""
         frame = json.loads(path.with_suffix(".json").read_text("utf-8"))
         z = np.load(path, allow_pickle=False).astype(np.float32)
-        return cls(np.where(np.isnan(z), np.float32(-1e9), z), float(frame["x0"]), float(frame["y0"]), float(frame["cell"]))
+        return cls(
+            np.where(np.isnan(z), np.float32(-1e9), z), float(frame["x0"]), float(frame["y0"]), float(frame["cell"])
+        )
 
     def under(self, x: float, y: float) -> float:
         """Height of wood or spoilboard at a bed place."""
@@ -79,7 +81,14 @@ class Router:
         self.override = 1.0
         self.braking = False
         self.ending = False
-        self.tool: dict[str, Any] = {"number": 0, "kind": "flat", "diameter": 3.0, "angle": 0.0, "tip": 0.0, "length": 40.0}
+        self.tool: dict[str, Any] = {
+            "number": 0,
+            "kind": "flat",
+            "diameter": 3.0,
+            "angle": 0.0,
+            "tip": 0.0,
+            "length": 40.0,
+        }
         self.modal = Modal()
         self.queue: deque[tuple[int, Action]] = deque()
         self.loaded_to = 0  # the last block whose legs are loaded
@@ -109,10 +118,14 @@ class Router:
             self._refuse(message, f"the message lacks or misspells {error}")
 
     def _refuse(self, message: dict[str, Any], why: str) -> None:
-        self.said.append({"say": "refused", "do": str(message.get("do", ""))[:40], "n": message.get("n", 0), "reason": why})
+        self.said.append(
+            {"say": "refused", "do": str(message.get("do", ""))[:40], "n": message.get("n", 0), "reason": why}
+        )
 
     def _do_hello(self, message: dict[str, Any]) -> None:
-        self.said.append({"say": "hello", "machine": "simulated router", "link": 1, "credits": CREDITS, "done": self.done})
+        self.said.append(
+            {"say": "hello", "machine": "simulated router", "link": 1, "credits": CREDITS, "done": self.done}
+        )
         self.tell()
 
     def _do_state(self, message: dict[str, Any]) -> None:
@@ -198,7 +211,9 @@ class Router:
 
     def _do_block(self, message: dict[str, Any]) -> None:
         n = int(message["n"])
-        if self.state not in ("ready", "moving", "paused") or (self.state == "moving" and self.moving_kind != "running"):
+        if self.state not in ("ready", "moving", "paused") or (
+            self.state == "moving" and self.moving_kind != "running"
+        ):
             return self._refuse(message, f"it is {self.state}")
         if n != self.taken + 1:
             return self._refuse(message, f"block {self.taken + 1} was expected")
@@ -472,7 +487,9 @@ class Router:
         return self._tips(self.at[None, :])[0]
 
     def _tips(self, places: np.ndarray) -> np.ndarray:
-        shift = np.array([self.profile.travel[0], self.profile.travel[1], self.profile.nose_at_home - self.tool["length"]])
+        shift = np.array(
+            [self.profile.travel[0], self.profile.travel[1], self.profile.nose_at_home - self.tool["length"]]
+        )
         return places + shift
 
     def _cut(self, places: np.ndarray) -> None:

@@ -1,7 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The simulated machine as a process of its own: newline-delimited JSON over TCP, one client at a time.
 
-    python -m gatepost.machine.standins.server --listen 127.0.0.1:0 --speed max --wood HEIGHTS.npy --profile FILE
+python -m gatepost.machine.standins.server --listen 127.0.0.1:0 --speed max --wood HEIGHTS.npy --profile FILE
 """
 
 from __future__ import annotations
@@ -78,7 +78,9 @@ class Server:
     def _save(self, name: str) -> None:
         wood = self.router.wood
         if self.keep is None or wood is None or "/" in name or name.startswith("."):
-            self.router.said.append({"say": "refused", "do": "save-wood", "n": 0, "reason": "no folder was named to keep wood in"})
+            self.router.said.append(
+                {"say": "refused", "do": "save-wood", "n": 0, "reason": "no folder was named to keep wood in"}
+            )
             return
         path = self.keep / f"{name}.npy"
         np.save(path, np.where(wood.z > -1e8, wood.z, np.nan).astype(np.float32))

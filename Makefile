@@ -1,0 +1,54 @@
+# Two commands matter: make demo and make test. Each sets up by itself.
+PYTHON ?= $(shell command -v python3.11 || command -v python3)
+BIN := .venv/bin
+READY := .venv/.ready
+
+.PHONY: setup demo test check bench shots lock examples docs vcut-proof clean
+
+setup: $(READY)
+
+$(READY): requirements/app.txt requirements/dev.txt pyproject.toml
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed."; exit 1; }
+	test -x $(BIN)/python || $(PYTHON) -m venv .venv
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
+	sh scripts/system-libraries.sh $(BIN)/python
+	$(BIN)/python -m gatepost.core.warm
+	touch $(READY)
+
+demo: setup
+	$(BIN)/gatepost demo
+
+test: setup check
+	$(BIN)/python -m pytest
+
+check: setup
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/python -m mypy
+	$(BIN)/lint-imports
+	$(BIN)/python scripts/make_docs.py --check
+
+bench: setup
+	$(BIN)/python benchmarks/bench.py
+
+shots: setup
+	$(BIN)/python scripts/make_shots.py
+
+examples: setup
+	$(BIN)/python examples/make_examples.py
+
+docs: setup
+	$(BIN)/python scripts/make_docs.py
+
+vcut-proof: setup
+	$(BIN)/python benchmarks/vcut_proof.py
+
+lock:
+	test -x $(BIN)/python || $(PYTHON) -m venv .venv
+	$(BIN)/python -m pip install --quiet pip-tools
+	$(BIN)/pip-compile --quiet --upgrade --generate-hashes --allow-unsafe --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --output-file requirements/app.txt requirements/app.in
+	$(BIN)/pip-compile --quiet --upgrade --generate-hashes --allow-unsafe --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --output-file requirements/dev.txt requirements/app.in requirements/dev.in
+
+clean:
+	rm -rf .venv build dist demo-results

@@ -1,0 +1,21 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Compiles the kernels once, so that the first plan need not wait: ``python -m gatepost.core.warm``."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from gatepost.core.motion import Moves
+from gatepost.core.program.time import Drive, move_seconds
+from gatepost.core.wood import kernels
+
+
+def warm() -> None:
+    """Compile, or load from the cache."""
+    kernels.warm()
+    moves = Moves(np.array([[0.0, 0.0, 0.0], [1.0, 0.0, 0.0]]), np.array([False]), np.array([100.0]))
+    move_seconds(moves, Drive((1.0, 1.0, 1.0), (1.0, 1.0, 1.0), 0.01))
+
+
+if __name__ == "__main__":
+    warm()
