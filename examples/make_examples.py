@@ -102,9 +102,9 @@ def quay_plate() -> Job:
         tab_width=9.525,
         tab_height=6.35,
     )
-    job = line(job, "QUAY", "Serif", 1.25 * inch)
-    job = line(job, "KEEP CLEAR", "Serif", 0.75 * inch)
-    return edit(job, "set carving", x=7 * inch, y=3.5 * inch, tool=3, leading=0.6, margin=0.5 * inch)
+    job = line(job, "QUAY", "Slab", 1.5 * inch)
+    job = line(job, "KEEP CLEAR", "Slab", 0.875 * inch, tracking=0.06)
+    return edit(job, "set carving", x=7 * inch, y=3.5 * inch, tool=3, leading=0.6, margin=0.5 * inch, sanding=0.2)
 
 
 def main() -> None:

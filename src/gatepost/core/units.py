@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import re
+from decimal import Decimal
 from fractions import Fraction
 
 from gatepost.core.errors import OperatorError
@@ -106,8 +107,13 @@ def edit_length(value: float, unit: str = "mm") -> str:
             text = f"{scaled:.{digits}g}"
             if "e" not in text and parse_length(text, unit) == value:
                 return text
-        return f"{value!r} mm"
-    text = repr(round(value, 12) if round(value, 12) == value else value)
+        return f"{_plain(value)} mm"
+    return _plain(value)
+
+
+def _plain(value: float) -> str:
+    """The shortest digits that give the very same number, never with an exponent."""
+    text = format(Decimal(repr(value)), "f")
     return text[:-2] if text.endswith(".0") else text
 
 

@@ -82,7 +82,7 @@ def _evaluate(node: ast.expr, known: Mapping[str, float]) -> float:
         return -_evaluate(node.operand, known)
     if isinstance(node, ast.BinOp):
         return _OPERATORS[type(node.op)](_evaluate(node.left, known), _evaluate(node.right, known))
-    if isinstance(node, ast.Call) and isinstance(node.func, ast.Name):
+    if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in _FUNCTIONS:
         return float(_FUNCTIONS[node.func.id](*(_evaluate(a, known) for a in node.args)))
     raise ValueError(f"not an expression of a working: {ast.dump(node)}")
 
@@ -106,7 +106,7 @@ def _spell(node: ast.expr, known: Mapping[str, str]) -> str:
         return f"{name}({', '.join(_spell(a, known) for a in node.args)})"
     assert isinstance(node, ast.BinOp)
     left, right = _spell(node.left, known), _spell(node.right, known)
-    if right.startswith("−"):
+    if right.startswith("−") and not isinstance(node.right, ast.BinOp):
         right = f"({right})"
     if _weight(node.left) < _weight(node):
         left = f"({left})"

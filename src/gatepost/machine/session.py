@@ -41,8 +41,12 @@ class Session:
                 f"No machine answers at {host}:{port} ({error.strerror or error}). Is it switched on?"
             ) from None
         self._socket.settimeout(0.25)
-        self._send("hello")
-        self._until("state", timeout)
+        try:
+            self._send("hello")
+            self._until("state", timeout)
+        except OperatorError:
+            self.close()
+            raise
 
     # -- what is known ---------------------------------------------------------------------------------
 

@@ -185,6 +185,8 @@ def lettering(carving: Carving, tool: Tool) -> Lettering:
 
 
 def _overlapping(outlines: list[MultiPolygon]) -> bool:
+    if len(outlines) < 2:
+        return False
     tree = shapely.STRtree(outlines)
     pairs = tree.query(outlines, predicate="intersects")
     return bool((pairs[0] != pairs[1]).any())

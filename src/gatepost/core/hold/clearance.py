@@ -92,7 +92,7 @@ def _within(section: Section, solid: Solid, z0: Array, z1: Array, limit: float) 
     low = solid.bottom - section.top - limit
     high = solid.top - section.bottom + limit
     dz = z1 - z0
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         ta, tb = (low - z0) / dz, (high - z0) / dz
     level = np.abs(dz) < 1e-12
     inside = (z0 > low) & (z0 < high)
@@ -104,8 +104,8 @@ def _within(section: Section, solid: Solid, z0: Array, z1: Array, limit: float) 
 
 def _across(a: Array, b: Array, t0: Array, t1: Array, solid: Solid) -> Array:
     """Distance across of parts of moves to a prism, mm."""
-    p = a[:, :2] + (b - a)[:, :2] * t0[:, None]
-    q = a[:, :2] + (b - a)[:, :2] * t1[:, None]
+    p = np.round(a[:, :2] + (b - a)[:, :2] * t0[:, None], 9)  # denormal numbers make the distance library warn
+    q = np.round(a[:, :2] + (b - a)[:, :2] * t1[:, None], 9)
     lines = shapely.linestrings(np.stack([p, q], axis=1))
     return np.asarray(shapely.distance(lines, solid.outline))
 
@@ -131,7 +131,7 @@ def _worst(moves: Moves, section: Section, solid: Solid, limit: float) -> Gap | 
 
 
 def _nearest(a: Array, b: Array, t0: float, t1: float, solid: Solid) -> tuple[float, float, float]:
-    p, q = a + (b - a) * t0, a + (b - a) * t1
+    p, q = np.round(a + (b - a) * t0, 9), np.round(a + (b - a) * t1, 9)
     line = shapely.LineString([p[:2], q[:2]]) if not np.array_equal(p[:2], q[:2]) else shapely.Point(p[:2])
     spot = shapely.get_coordinates(shapely.shortest_line(line, solid.outline))[0]
     length = float(np.hypot(*(q - p)[:2]))

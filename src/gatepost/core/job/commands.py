@@ -60,9 +60,7 @@ def _swap(items: tuple[Any, ...], index: int, new: Any) -> tuple[Any, ...]:
 
 
 def _setup(job: Job, setup: str, **values: Any) -> Job:
-    known = [s.name for s in job.setups]
-    if setup not in known:
-        raise OperatorError(f"There is no setup “{setup}”; this job has {', '.join(known)}.")
+    job.setup(setup)
     return changed(job, setups=tuple(changed(s, **values) if s.name == setup else s for s in job.setups))
 
 
@@ -141,9 +139,9 @@ def set_surfacing(job: Job, **values: Any) -> Job:
 @_command("place blank")
 def place_blank(job: Job, setup: str, x: float, y: float) -> Job:
     """Lay the blank elsewhere on the bed; what holds it and its marks go along."""
-    old = job.setup(setup) if any(s.name == setup for s in job.setups) else None
-    dx, dy = (x - old.x, y - old.y) if old else (0.0, 0.0)
-    holds = tuple(changed(h, x=h.x + dx, y=h.y + dy) for h in old.holds) if old else ()
+    old = job.setup(setup)
+    dx, dy = x - old.x, y - old.y
+    holds = tuple(changed(h, x=h.x + dx, y=h.y + dy) for h in old.holds)
     return _setup(job, setup, x=x, y=y, holds=holds)
 
 

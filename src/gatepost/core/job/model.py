@@ -278,8 +278,11 @@ class Job(Model):
     accepted: tuple[Acceptance, ...] = ()
 
     def setup(self, name: str) -> Setup:
-        """The setup of that name."""
-        return next(s for s in self.setups if s.name == name)
+        """The setup of that name. Raises OperatorError when the job has none."""
+        for setup in self.setups:
+            if setup.name == name:
+                return setup
+        raise OperatorError(f"There is no setup “{name}”; this job has {', '.join(s.name for s in self.setups)}.")
 
     def tool(self, number: int) -> Tool:
         """The tool of that number. Raises OperatorError when the job has none."""

@@ -28,7 +28,7 @@ def move_seconds(moves: Moves, drive: Drive) -> NDArray[np.float64]:
         return out
     ways = np.diff(moves.points, axis=0)
     length = np.linalg.norm(ways, axis=1)
-    with np.errstate(divide="ignore", invalid="ignore"):
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
         limits = np.where(np.abs(ways) > 1e-12, np.array(drive.rapid) / 60.0 * length[:, None] / np.abs(ways), np.inf)
     fastest = limits.min(axis=1)
     wanted = np.where(moves.rapid, fastest, np.minimum(moves.feed / 60.0, fastest))

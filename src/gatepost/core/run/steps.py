@@ -8,6 +8,7 @@ from typing import Literal
 
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Machine, Setup, Tool
+from gatepost.core.units import mm
 
 StepKind = Literal["tick", "fit", "home", "warm", "zero xy", "zero z", "run"]
 
@@ -74,7 +75,7 @@ def steps_of(
     name = setup.name
     count = len(setup.holds)
     kinds = " and ".join(sorted({"straps" if h.kind == "strap" else "edge clamps" for h in setup.holds})) or "holds"
-    where = f"X {setup.x:.0f}, Y {setup.y:.0f} on the bed"
+    where = f"X {mm(setup.x)}, Y {mm(setup.y)} on the bed"
     out = [
         Step("hold", name, "tick", f"Lay the board with its corner at {where}, then set {count} {kinds} as drawn.",
              "No bit in the spindle yet: hands work under it. A board that rocks is shimmed, never pulled flat.", ISOLATE),
@@ -110,7 +111,7 @@ def steps_of(
 def _fitting(name: str, tool: Tool, first: bool) -> list[Step]:
     lead = "Fit" if first else "Change to"
     detail = (
-        f"Shank right through the collet, {tool.length:.0f} mm out of the nut; nut to the maker's torque, spanners off."
+        f"Shank right through the collet, {mm(tool.length)} out of the nut; nut to the maker's torque, spanners off."
     )
     return [
         Step(f"fit-{tool.number}", name, "fit", f"{lead} tool {tool.number}, {tool.name}.", detail, ISOLATE,

@@ -36,7 +36,7 @@ def spots(
     whole = still_top(before, now)
     rows, columns = whole.shape
     coarse = max(1, round(2.0 / now.cell))
-    free: NDArray[Any] = whole[: rows // coarse * coarse, : columns // coarse * coarse]
+    free: Any = whole[: rows // coarse * coarse, : columns // coarse * coarse]
     free = free.reshape(rows // coarse, coarse, columns // coarse, coarse).all(axis=(1, 3))
     step = now.cell * coarse
     x = now.x0 + 0.5 * (coarse - 1) * now.cell + np.arange(free.shape[1]) * step
@@ -59,8 +59,8 @@ def is_top(before: HeightField, now: HeightField, x: float, y: float, radius: fl
     """How far below its old height the wood now is under a gauge of a radius at a place, mm (0: still the top)."""
     r = max(1, round(radius / now.cell))
     i, j = round((x - now.x0) / now.cell), round((y - now.y0) / now.cell)
-    window = (slice(max(0, j - r), max(0, j + r + 1)), slice(max(0, i - r), max(0, i + r + 1)))
-    if now.z[window].size == 0:
+    if not (0 <= i < now.z.shape[1] and 0 <= j < now.z.shape[0]):
         return float("inf")
+    window = (slice(max(0, j - r), max(0, j + r + 1)), slice(max(0, i - r), max(0, i + r + 1)))
     drop = before.z[window] - now.z[window]
     return float(np.max(drop)) if now.wood[window].all() else float("inf")

@@ -131,11 +131,12 @@ def sweep(
                         h = _ball_height(az, m, L, u, w, R)
                     else:
                         h = _vee_height(az, m, L, u, v, w, k, tip)
-                    if h < z[j, c]:
-                        drop = z[j, c] - h
+                    rounded = np.float32(h)
+                    if rounded < z[j, c]:
+                        drop = z[j, c] - rounded
                         volume += drop
                         most = max(most, drop)
-                        z[j, c] = h
+                        z[j, c] = rounded
                 u += cell * tx
                 v -= cell * ty
         taken[i] += volume * cell * cell

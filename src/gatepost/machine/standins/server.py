@@ -47,7 +47,7 @@ class Server:
                 if not line or len(line) > LONGEST:
                     break
                 self._take(line)
-                if "drop link" in self.router.faults and self.heard > 200:
+                if "drop link" in self.router.faults and self.heard > 100:
                     break
         except (ConnectionError, ValueError, asyncio.LimitOverrunError):
             pass

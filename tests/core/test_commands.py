@@ -1,0 +1,110 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+import pytest
+
+from gatepost.core.carve.edits import outlines
+from gatepost.core.errors import OperatorError, UnknownCommand
+from gatepost.core.job import commands
+from gatepost.core.tools.table import shipped_tools
+
+EACH = {
+    "set job": {"name": "Another", "unit": "inch"},
+    "set blank": {"length": 900.5},
+    "set wood": {"kind": "hard"},
+    "add caliper": {"x": 1.0, "y": 2.0, "thickness": 33.0},
+    "set caliper": {"index": 1, "keep": False},
+    "remove caliper": {"index": 0},
+    "add height": {"x": 5.0, "y": 6.0, "z": 34.0},
+    "set height": {"index": 2, "z": 36.0},
+    "remove height": {"index": 3},
+    "set surfacing": {"limit": 0.7},
+    "place blank": {"setup": "front", "x": 170.0, "y": 130.0},
+    "add hold": {"setup": "front", "kind": "edge", "x": 300.0, "y": 141.0, "heading": 90.0},
+    "set hold": {"setup": "front", "hold": "C2", "packing": 36.0},
+    "remove hold": {"setup": "front", "hold": "C3"},
+    "set zero": {"setup": "front", "xy": "front left"},
+    "set touch": {"setup": "front", "tool": 2, "x": 30.0, "y": 30.0},
+    "set carving": {"margin": 21.0},
+    "add line": {"height": 20.0, **outlines("Boat shed", "Serif")},
+    "set line": {"index": 0, **outlines("QUAY", "Slab")},
+    "remove line": {"index": 1},
+    "scale lettering": {"factor": 0.9},
+    "set plate": {"corner": 12.0},
+    "add tool": {"tool": shipped_tools()[0].model_copy(update={"number": 9})},
+    "set tool": {"number": 2, "feed": 2000.0},
+    "remove tool": {"number": 3},
+    "set machine": {"change_minutes": 6.0},
+    "set order": {"order": ("cut-out",)},
+    "accept": {"code": "a.b", "setup": "front", "inputs": "x", "reason": "tried it", "at": "2026-01-01"},
+    "take back": {"code": "a.b", "setup": "front"},
+}
+
+
+def test_the_table_is_covered_here():
+    assert set(EACH) == set(commands.TABLE)
+
+
+@pytest.mark.parametrize("name", sorted(EACH))
+def test_each_command_does_something_and_undoes_to_an_equal_job(name, lock7):
+    job = commands.run(lock7, "accept", EACH["accept"]) if name == "take back" else lock7
+    before = job.model_dump_json()
+    after = commands.run(job, name, EACH[name])
+    assert after != job
+    assert job.model_dump_json() == before  # the job before is what undo puts back
+    assert commands.run(job, name, EACH[name]) == after
+
+
+def test_the_undo_stack_goes_back_and_forth_over_every_command(lock7, qapp):
+    from gatepost.core.job.file import Document
+    from gatepost.desk.shell.document import DeskDocument
+
+    desk = DeskDocument(Document(lock7))
+    jobs = [desk.job]
+    for name in sorted(EACH):
+        if name in ("remove tool", "take back"):
+            continue
+        assert desk.run(name, EACH[name])
+        jobs.append(desk.job)
+    assert desk.dirty
+    for job in reversed(jobs[:-1]):
+        desk.stack.undo()
+        assert desk.job == job
+    assert not desk.dirty
+    for job in jobs[1:]:
+        desk.stack.redo()
+        assert desk.job == job
+
+
+REFUSED = [
+    ("set blank", {"length": -3.0}),
+    ("set blank", {"length": float("nan")}),
+    ("set blank", {"colour": "red"}),
+    ("set caliper", {"index": 77, "x": 0.0}),
+    ("set hold", {"setup": "front", "hold": "C9", "x": 1.0}),
+    ("set hold", {"setup": "back", "hold": "C1", "x": 1.0}),
+    ("set line", {"index": 0, "text": "no outlines"}),
+    ("scale lettering", {"factor": 0.0}),
+    ("set tool", {"number": 42, "feed": 1.0}),
+    ("add tool", {"tool": shipped_tools()[0]}),
+    ("accept", {"code": "a", "setup": "", "inputs": "", "reason": "  ", "at": ""}),
+    ("set plate", {"tabs": 99}),
+    ("remove line", {"index": 5}),
+]
+
+
+@pytest.mark.parametrize(("name", "values"), REFUSED)
+def test_what_can_t_be_done_is_refused_with_a_sentence(name, values, lock7):
+    with pytest.raises(OperatorError) as caught:
+        commands.run(lock7, name, values)
+    assert len(str(caught.value)) > 10 and str(caught.value).endswith(".")
+
+
+def test_unknown_commands_and_values_are_our_mistakes(lock7):
+    for name, values in (("paint it", {}), ("remove line", {"number": 1})):
+        with pytest.raises(UnknownCommand):
+            commands.run(lock7, name, values)
+
+
+def test_what_holds_the_blank_goes_along_with_it(lock7):
+    old = lock7.setup("front")
+    new = commands.run(lock7, "place blank", {"setup": "front", "x": old.x + 7, "y": old.y - 3}).setup("front")
+    assert [(h.x - g.x, h.y - g.y) for h, g in zip(new.holds, old.holds)] == [(7, -3)] * len(old.holds)

@@ -1,0 +1,187 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gatepost.core.job.model import Dialect
+from gatepost.core.motion import Moves, Pen
+from gatepost.core.program.read import read
+from gatepost.core.program.time import Drive, move_seconds
+from gatepost.core.program.write import Head, barred_text, write
+from gatepost.core.tools.table import shipped_tools
+
+TOOL = shipped_tools()[1]
+HEAD = Head("Quay plate", "front", TOOL, "front left", "abc123abc123")
+
+
+def small():
+    pen = Pen(5, 5, 60)
+    pen.rapid(x=25.4, y=50.8)
+    pen.rapid(z=2)
+    pen.feed(500, z=-1.5)
+    pen.feed(2400, x=50.8)
+    pen.feed(2400, x=50.8, y=76.2, z=-3)
+    pen.rapid(z=8)
+    return pen.moves()
+
+
+PLAIN = """(GATEPOST Quay plate - front - T2 6 mm end mill - plan abc123abc123)
+(Zero front left lengths in mm)
+G21
+G17
+G90
+G54
+G53 G0 Z0
+T2 M6
+S16000 M3
+G4 P4
+G0 X5 Y5
+X25.4 Y50.8 Z60
+Z2
+G1 Z-1.5 F500
+X50.8 F2400
+Y76.2 Z-3
+G0 Z8
+G53 G0 Z0
+M5
+M30
+"""
+INCH = {12: "X1 Y2 Z2.3622", 14: "G1 Z-0.05906 F19.685", 15: "X2 F94.488", 16: "Y3 Z-0.11811"}
+
+
+def test_the_plain_dialect_word_for_word():
+    assert write(small(), HEAD, Dialect()) == PLAIN
+
+
+def test_inches_line_numbers_dwell_in_ms_semicolons_and_pauses():
+    lines = write(small(), HEAD, Dialect(units="inch", dwell="ms")).splitlines()
+    assert lines[2] == "G20" and lines[9] == "G4 P4000"
+    for number, words in INCH.items():
+        assert lines[number - 1] == words
+    other = write(small(), HEAD, Dialect(line_numbers=True, comments="semicolon", tool_change="pause")).splitlines()
+    assert other[0].startswith("; GATEPOST") and other[2] == "N30 G21"
+    assert any(line.endswith("M0") for line in other) and not any("M6" in line for line in other)
+    assert "(" not in write(small(), HEAD, Dialect(comments="none"))
+
+
+moves_ = st.lists(
+    st.tuples(st.floats(-600, 600), st.floats(-400, 400), st.floats(-40, 60), st.booleans(), st.floats(50, 6000)),
+    min_size=1,
+    max_size=25,
+)
+
+
+@given(moves_, st.sampled_from(["mm", "inch"]), st.booleans())
+def test_what_is_written_reads_back_to_the_same_moves(steps, units, numbers):
+    pen = Pen(1.0, 2.0, 70.0)
+    for x, y, z, rapid, feed in steps:
+        if rapid:
+            pen.rapid(x, y, z)
+        else:
+            pen.feed(feed, x, y, z)
+    moves = pen.moves()
+    text = write(moves, HEAD, Dialect(units=units, line_numbers=numbers))
+    back = read(text, home=(0.0, 0.0, 70.0))
+    assert not back.complaints and back.tools == (2,) and back.fingerprint == "abc123abc123"
+    decimals = 10.0 ** -4 if units == "mm" else 25.4 * 1e-5
+    wanted = moves.points
+    # every place is visited in order; moves shorter than the rounding may be left out
+    at = 0
+    for place in wanted[1:]:
+        near = np.nonzero(np.abs(back.moves.points[at:] - place).max(axis=1) <= decimals * 1.01)[0]
+        assert len(near), place
+        at += int(near[0])
+    assert back.moves.rapid[0]
+
+
+def test_arcs_either_way_close_and_stay_round():
+    for text, middle in (("G2 X10 Y0 I5 J0", (5, 5)), ("G3 X10 Y0 R5", (5, -5)), ("G2 X0 Y0 I5 J0", (10, 0))):
+        program = read(f"G21 G90\nG0 X0 Y0 Z0\nG1 F100\n{text}\n", home=(1, 0, 0))
+        assert not program.complaints
+        points = program.moves.points[2:]
+        assert np.abs(np.hypot(points[:, 0] - 5, points[:, 1]) - 5).max() < 1e-6
+        assert np.hypot(*(points[:, :2] - middle).T).min() < 0.3
+
+
+def test_relative_moves_inches_and_comments_between():
+    program = read("(a)G20 G0 X1 Y1 Z1\nG91 (b) G1 X1 F10 ; c\nX1\nG90 X0\n", home=(0, 0, 0))
+    assert np.allclose(program.moves.points[1:, 0], [25.4, 50.8, 76.2, 0])
+    assert program.comments == ("a", "b", "c") and program.moves.feed[1] == pytest.approx(254)
+
+
+@pytest.mark.parametrize(
+    ("text", "line", "words"),
+    [
+        ("G0 X0\nG5 X1", 2, "G5"),
+        ("X1", 1, "before any"),
+        ("G0 X0\nG1 X5", 2, "feed"),
+        ("G0 X$4", 1, "not a word"),
+        ("G0 X99999999", 1, "further than"),
+        ("G0 X0\nG1 F100\nG2 X10 I1", 3, "centre"),
+        ("G2 X10 R2 F100", 1, "radius"),
+        ("G0 " + "X1" * 3000, 1, "characters"),
+        ("G1 X1 F0", 1, "feed"),
+        ("M98 P1", 1, "M98"),
+    ],
+)
+def test_hostile_programs_are_told_with_line_and_reason(text, line, words):
+    complaint = read(text).complaints[0]
+    assert complaint.line == line and words in complaint.reason
+
+
+@given(st.text(alphabet="GMXYZIJRFST0123456789.-+()% \n;", max_size=300))
+def test_no_text_breaks_the_reader(text):
+    program = read(text)
+    assert np.isfinite(program.moves.points).all()
+    assert len(program.line) == len(program.moves)
+
+
+def test_a_barred_program_says_so_first():
+    text = barred_text(PLAIN, "C2 stands (badly) in the way", Dialect())
+    assert text.startswith("(NOT TO BE RUN: C2 stands badly in the way)\n")
+    assert read(text).barred == "C2 stands badly in the way"
+
+
+# -- time ------------------------------------------------------------------------------------------------------------
+
+DRIVE = Drive((6000.0, 6000.0, 3000.0), (500.0, 500.0, 250.0), 0.02)
+
+
+def line_moves(points, feed=3000.0):
+    points = np.array(points, dtype=float)
+    return Moves(points, np.zeros(len(points) - 1, bool), np.full(len(points) - 1, feed))
+
+
+def test_a_single_move_is_a_trapezoid():
+    # 50 mm/s, 500 mm/s²: 0.1 s up over 2.5 mm, 95 mm at speed, 0.1 s down
+    assert move_seconds(line_moves([[0, 0, 0], [100, 0, 0]]), DRIVE).sum() == pytest.approx(0.2 + 95 / 50)
+    # too short to reach its speed: 2·sqrt(L/a)
+    assert move_seconds(line_moves([[0, 0, 0], [2, 0, 0]]), DRIVE).sum() == pytest.approx(2 * np.sqrt(2 / 500))
+
+
+def test_a_straight_line_in_pieces_takes_no_longer_and_a_turn_back_stops():
+    whole = move_seconds(line_moves([[0, 0, 0], [100, 0, 0]]), DRIVE).sum()
+    pieces = move_seconds(line_moves([[x, 0, 0] for x in np.linspace(0, 100, 301)]), DRIVE).sum()
+    assert pieces == pytest.approx(whole, rel=1e-6)
+    back = move_seconds(line_moves([[0, 0, 0], [100, 0, 0], [0, 0, 0]]), DRIVE).sum()
+    assert back == pytest.approx(2 * whole)
+
+
+def test_a_corner_is_taken_at_its_own_speed():
+    # right angle: R = d·cos45/(1 - cos45), v² = a·R
+    v = np.sqrt(500 * 0.02 * np.sqrt(0.5) / (1 - np.sqrt(0.5)))
+    seconds = move_seconds(line_moves([[0, 0, 0], [100, 0, 0], [100, 100, 0]]), DRIVE)
+    braked = (50 - v) / 500
+    assert seconds[0] == pytest.approx(0.1 + braked + (100 - 2.5 - (2500 - v * v) / 1000) / 50)
+    assert seconds[0] == pytest.approx(seconds[1])
+
+
+@given(st.lists(st.tuples(st.floats(-50, 50), st.floats(-50, 50), st.floats(-5, 5)), min_size=3, max_size=20))
+def test_time_is_at_least_the_bare_sum_and_at_most_stopping_at_every_corner(points):
+    moves = line_moves(points)
+    length = np.linalg.norm(np.diff(moves.points, axis=0), axis=1)
+    seconds = move_seconds(moves, DRIVE)
+    alone = sum(move_seconds(line_moves(moves.points[i : i + 2]), DRIVE).sum() for i in range(len(moves)))
+    assert seconds.sum() >= length.sum() / 50 - 1e-9
+    assert seconds.sum() <= alone + 1e-6

@@ -1,0 +1,142 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+import itertools
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gatepost.core.blank.thickness import odd_readings
+from gatepost.core.blank.top import extremes, top_of
+from gatepost.core.job.model import Blank, Surfacing, TopHeight
+from gatepost.core.surface import passes
+from gatepost.core.tools import forces, touchoff
+from gatepost.core.tools.order import Task, best_order, broken_rule, cost
+from gatepost.core.tools.table import shipped_tools
+from gatepost.core.wood.field import rectangle
+
+CUTTER = shipped_tools()[0]
+
+
+@given(st.floats(60, 900), st.floats(60, 400), st.floats(0.1, 0.9), st.sampled_from(["along X", "along Y"]), st.booleans())
+@settings(max_examples=40, deadline=None)
+def test_every_board_is_covered_whatever_its_size(length, width, share, direction, room):
+    wanted = Surfacing(stepover=share, direction=direction)
+    over = passes.overhang(CUTTER, CUTTER.diameter * share, 500.0, 500.0 if room else 0.0)
+    line = passes.path(length, width, CUTTER, wanted, over)
+    assert passes.missed(length, width, line, CUTTER.diameter / 2) == []
+    # brute force, not by polygons: a grid and the corners
+    x, y = np.meshgrid(np.linspace(0, length, 41), np.linspace(0, width, 31))
+    places = np.column_stack([x.ravel(), y.ravel()])
+    a, d = line[:-1], np.diff(line, axis=0)
+    near = np.full(len(places), np.inf)
+    for p, v in zip(a, d):
+        t = np.clip(((places - p) @ v) / (v @ v), 0, 1)
+        near = np.minimum(near, np.linalg.norm(p + t[:, None] * v - places, axis=1))
+    assert near.max() <= CUTTER.diameter / 2 + 1e-6
+
+
+def test_too_little_overhang_is_named_with_place_and_size():
+    line = passes.rows(300, 200, 25, 20, ends=0.0, sides=25 * (1 - 1 / math.sqrt(2)))
+    gaps = passes.missed(300, 200, line, 25)
+    assert gaps and gaps[0].area > 1 and min(gaps[0].x, 300 - gaps[0].x) < 8
+
+
+def test_overhang_rules_by_hand():
+    over = passes.overhang(CUTTER, 20.0, 500.0, 100.0)
+    assert over.corner.result == pytest.approx(25 * (1 - 1 / math.sqrt(2)))
+    assert over.scallop.result == pytest.approx(25 - math.sqrt(625 - 100))
+    v = 0.08 * CUTTER.rpm * 3 / 60
+    assert over.turn.result == pytest.approx(v * v / 1000 + 50)
+    assert over.rule == "turning round off the wood" and over.ends == over.turn.result
+    tight = passes.overhang(CUTTER, 45.0, 500.0, 0.0)
+    assert tight.rule == "scallops between passes" and tight.ends == tight.scallop.result
+
+
+@given(st.floats(20, 40), st.floats(0, 8), st.floats(0.3, 3), st.floats(0, 1), st.floats(0, 1))
+def test_passes_stay_within_the_limit_and_end_light(lowest, spread, limit, cleanup, touch):
+    highest = lowest + spread
+    d = passes.depths(lowest, highest, lowest + touch * spread, Surfacing(limit=limit, last=min(0.4, limit), cleanup=cleanup))
+    planes = (highest, *d.heights)
+    steps = [a - b for a, b in zip(planes, planes[1:])]
+    assert d.heights[-1] == pytest.approx(lowest - cleanup)
+    assert all(s <= limit + 1e-9 for s in steps) and all(s >= -1e-9 for s in steps)
+    assert steps[-1] <= min(0.4, limit) + 1e-9
+    assert len(steps) == round(d.count.result)
+    assert d.first_bite.result == pytest.approx(steps[0])
+    fewer = (len(steps) - 2) * limit + min(0.4, limit)
+    assert len(steps) <= 2 or fewer < highest - lowest + cleanup + 1e-6  # one pass less would be over the limit
+
+
+def test_flat_enough_is_a_tenth_of_the_thinnest_stroke():
+    flat = passes.flatness(0.17, 3.0, 45.0)
+    assert flat.allowed.result == pytest.approx(0.15) and flat.needed and flat.widening.result == pytest.approx(0.34)
+    assert not passes.flatness(0.149, 3.0, 45.0).needed
+
+
+@given(st.floats(-0.01, 0.01), st.floats(-0.01, 0.01), st.floats(20, 40))
+def test_a_plane_is_found_again_by_the_top(a, b, c):
+    spots = [(10, 10), (590, 20), (300, 190), (30, 180), (420, 60)]
+    blank = Blank(length=600, width=200, heights=tuple(TopHeight(x=x, y=y, z=a * x + b * y + c) for x, y in spots))
+    top = top_of(blank, 30.0)
+    assert top.at(np.array([100.0, 500.0]), np.array([50.0, 100.0])) == pytest.approx([100 * a + 50 * b + c, 500 * a + 100 * b + c], abs=0.3 * 600 * (abs(a) + abs(b)) + 1e-6)
+    ends = extremes(top, 600, 200)
+    assert ends.highest[2] >= max(h.z for h in blank.heights) - 1e-6 and ends.lowest[2] <= min(h.z for h in blank.heights) + 1e-6
+
+
+def test_readings_in_a_line_or_too_few_leave_the_top_level():
+    for spots in ([], [(1, 1)], [(0, 0), (10, 10), (20, 20), (30, 30)]):
+        blank = Blank(heights=tuple(TopHeight(x=x, y=y, z=30 + x / 10) for x, y in spots))
+        assert not top_of(blank, 31.0).measured
+
+
+def test_odd_readings_are_asked_about_and_an_even_board_has_none():
+    assert odd_readings([34.1, 34.1, 34.15, 34.05, 34.1]) == ()
+    assert odd_readings([34.1, 34.2, 31.4, 34.15, 34.1, 34.05]) == (2,)
+    assert odd_readings([34.1, 20.0, 34.1, 34.1]) == ()  # too few to judge
+
+
+names = st.sampled_from(["a", "b", "c", "d", "e"])
+
+
+@given(st.lists(st.tuples(st.integers(0, 1), st.integers(1, 3), st.floats(0.5, 20)), min_size=1, max_size=5), st.sets(st.tuples(names, names), max_size=4), st.floats(0, 9))
+def test_the_order_is_the_best_of_all_that_keep_the_rules(raw, pairs, change):
+    tasks = [
+        Task("abcde"[i], s, t, m, tuple(a for a, b in pairs if b == "abcde"[i] and a < b and ord(a) - 97 < len(raw)))
+        for i, (s, t, m) in enumerate(sorted(raw))
+    ]
+    options = [cost(tasks, p, change) for p in itertools.permutations([t.name for t in tasks]) if not broken_rule(tasks, p)]
+    best = best_order(tasks, change)
+    assert not broken_rule(tasks, best.names)
+    assert best.minutes == pytest.approx(min(o.minutes for o in options))
+
+
+def test_push_by_hand():
+    mill = shipped_tools()[1]
+    from gatepost.core.job.model import Wood
+
+    push = forces.push(mill, Wood(name="elm", kind="medium"), 6.0, 5.0)
+    f = mill.feed / (mill.rpm * 2)
+    h = f * 2 / math.pi
+    watts = 6 * 5 * mill.feed * (30 + 4 / h) / 60_000
+    assert push.result == pytest.approx(watts / (math.pi * 0.006 * mill.rpm / 60))
+    assert forces.thickest_chip(mill, 0.1).result == pytest.approx(2 * f * math.sqrt(0.09))
+
+
+def test_places_to_touch_off_are_old_top_in_the_clear():
+    before = rectangle(300, 200, 1.0, lambda x, y: np.full_like(x, 20.0))
+    z = before.z.copy()
+    z[60:140, 40:260] -= 3
+    from gatepost.core.wood.field import HeightField
+
+    now = HeightField(z, before.x0, before.y0, 1.0)
+    from shapely.geometry import box
+
+    found = touchoff.spots(before, now, [box(0, 0, 300, 60)])
+    assert found
+    for spot in found:
+        assert touchoff.is_top(before, now, spot.x, spot.y, 10) == 0 and spot.y > 140
+        assert spot.room >= 12
+    assert touchoff.is_top(before, now, 100, 100, 6) == pytest.approx(3)
+    assert touchoff.is_top(before, now, -5, 100, 6) == math.inf

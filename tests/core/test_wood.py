@@ -1,0 +1,117 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gatepost.core.motion import Moves
+from gatepost.core.wood.field import OUTSIDE, Cutter, HeightField, cut, pieces, rectangle
+from gatepost.core.wood.report import Grip, loose
+
+CUTTERS = [
+    Cutter("flat", 6.0),
+    Cutter("ball", 8.0),
+    Cutter("vee", 12.0, 60.0),
+    Cutter("vee", 10.0, 90.0, 1.5),
+    Cutter("vee", 3.0, 20.0),
+    Cutter("surfacing", 14.0),
+]
+
+
+def shape_height(cutter, rho):
+    """Height of a cutter's surface over its tip at a distance from its axis."""
+    radius = cutter.diameter / 2
+    inside = rho <= radius
+    if cutter.kind == "ball":
+        h = radius - np.sqrt(np.maximum(radius**2 - rho**2, 0))
+    elif cutter.kind == "vee":
+        h = np.maximum(rho - cutter.tip / 2, 0) / math.tan(math.radians(cutter.angle / 2))
+    else:
+        h = np.zeros_like(rho)
+    return np.where(inside, h, np.inf)
+
+
+def stamped(field, moves, cutter, step):
+    """Dense stamping: the plain reference."""
+    z = field.z.astype(np.float64).copy()
+    rows, columns = z.shape
+    x, y = np.meshgrid(field.x0 + np.arange(columns) * field.cell, field.y0 + np.arange(rows) * field.cell)
+    for a, b in zip(moves.points[:-1], moves.points[1:]):
+        n = max(2, int(np.linalg.norm(b - a) / step))
+        for t in np.linspace(0, 1, n):
+            p = a + (b - a) * t
+            z = np.minimum(z, p[2] + shape_height(cutter, np.hypot(x - p[0], y - p[1])))
+    return z
+
+
+place = st.tuples(st.floats(-3, 23), st.floats(-3, 17), st.floats(-6, 3))
+
+
+@pytest.mark.parametrize("cutter", CUTTERS, ids=lambda c: f"{c.kind}-{c.angle:.0f}-{c.tip}")
+@given(st.lists(place, min_size=2, max_size=3))
+@settings(max_examples=12, deadline=None)
+def test_the_sweep_equals_dense_stamping(cutter, places):
+    field = HeightField(np.zeros((36, 46), np.float32), -1.0, -1.0, 0.5)
+    points = np.array(places)
+    moves = Moves(points, np.zeros(len(points) - 1, bool), np.full(len(points) - 1, 100.0))
+    step = 0.02
+    exact, dense = cut(field, moves, cutter).after.z, stamped(field, moves, cutter, step)
+    steep = 1 / math.tan(math.radians(cutter.angle / 2)) if cutter.kind == "vee" else 1.0
+    # the sweep may only be lower: stamps lie along the path; by no more than half a stamp's step allows
+    assert (exact <= dense + 1e-4).all()
+    falls = np.abs(np.diff(points[:, 2])) / np.maximum(np.hypot(*np.diff(points[:, :2], axis=0).T), 1e-9)
+    slope = min(float(falls.max()), 1e3)
+    inner = np.isfinite(dense)
+    gap = (dense - exact)[inner]
+    assert np.quantile(gap, 0.97) <= step * (steep + 1) + 1e-3
+    assert (gap > 1.0 + step * slope * 4 + steep).sum() <= 0.02 * gap.size
+
+
+@given(st.lists(place, min_size=2, max_size=6), st.integers(0, 5))
+@settings(max_examples=25, deadline=None)
+def test_wood_only_ever_goes_and_what_goes_is_told(places, which):
+    field = rectangle(20, 15, 0.5, lambda x, y: 0.2 * np.sin(x))
+    points = np.array(places)
+    moves = Moves(points, np.zeros(len(points) - 1, bool), np.full(len(points) - 1, 100.0))
+    done = cut(field, moves, CUTTERS[which])
+    drop = field.z - done.after.z
+    assert (drop >= 0).all()
+    assert done.taken.sum() == pytest.approx(float(drop.sum()) * field.cell**2, rel=1e-3, abs=1e-3)
+    again = cut(done.after, moves, CUTTERS[which])
+    assert again.taken.sum() == 0.0
+
+
+def test_a_level_pass_takes_exactly_its_depth_and_nothing_off_the_wood():
+    field = HeightField(np.where(np.arange(40)[None, :] < 30, 0.0, OUTSIDE).repeat(20, 0).astype(np.float32), 0, 0, 1.0)
+    moves = Moves(np.array([[0, 10, -2.0], [60, 10, -2.0]]), np.array([False]), np.array([1.0]))
+    after = cut(field, moves, Cutter("flat", 8)).after
+    assert set(np.unique(after.z[:, :30])) == {0.0, -2.0}
+    assert (after.z[:, 30:] == OUTSIDE).all()
+    assert (after.z[6:15, :30] == -2.0).all() and (after.z[:6, :30] == 0.0).all()
+
+
+CATALOGUE = {
+    "whole": (lambda z: z, 1),
+    "cut in two": (lambda z: z[:, 20:22].fill(-1), 2),
+    "island": (lambda z: (z[5:15, 10].fill(-1), z[5:15, 30].fill(-1), z[5, 10:31].fill(-1), z[14, 10:31].fill(-1)), 2),
+    "skin left": (lambda z: z[:, 20:22].fill(0.4), 1),
+    "tab": (lambda z: z[:18, 20:22].fill(-1), 1),
+    "dust": (lambda z: (z[0:3, 0:3].fill(-1), z[0, 0].fill(5)), 1),
+}
+
+
+@pytest.mark.parametrize("name", CATALOGUE)
+def test_separate_pieces_are_found(name):
+    change, count = CATALOGUE[name]
+    z = np.full((20, 40), 10.0, np.float32)
+    change(z)
+    found, numbers = pieces(HeightField(z, 0, 0, 2.0), 0.05, 25.0)
+    assert len(found) == count
+    for number, piece in enumerate(found, start=1):
+        j, i = round(piece.y / 2), round(piece.x / 2)
+        assert numbers[j, i] == number
+        assert piece.area == pytest.approx((numbers == number).sum() * 4)
+    said = loose(HeightField(z, 0, 0, 2.0), [Grip("C1", 2, 2), Grip("C2", 2, 36)], "front", "cut-out", (0, 0), True)
+    assert len(said) == count - 1

@@ -1,0 +1,132 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Plan and machine as two witnesses, over the real link to a real process."""
+
+import socket
+
+import numpy as np
+import pytest
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.journal import Journal
+from gatepost.core.zero.trust import Trust, trust
+from gatepost.logbook.store import Logbook
+from gatepost.machine import launch
+from gatepost.machine.conduct import Conductor
+from gatepost.machine.keeping import Keeper
+from gatepost.machine.session import LinkLost, MachineRefused, Session
+
+pytestmark = pytest.mark.whole
+
+
+@pytest.fixture
+def book(tmp_path):
+    log = Logbook(f"sqlite:///{tmp_path / 'log.sqlite'}")
+    yield log
+    log.close()
+
+
+def on_machine(plan, faults=()):
+    simulated = launch.start(plan, "max", list(faults))
+    try:
+        session = Session(simulated.host, simulated.port)
+    except Exception:
+        simulated.end()
+        raise
+    first = plan.setups[0].setup
+    return simulated, session, Conductor(session, plan, Journal(), (first.x, first.y))
+
+
+@pytest.mark.parametrize("name", ["lock7_plan", "quay_plan"])
+def test_wood_and_clock_agree_though_they_share_no_code(name, request, book):
+    plan = request.getfixturevalue(name)
+    simulated, session, conductor = on_machine(plan)
+    keeper = Keeper(book, conductor)
+    try:
+        for setup in plan.setups:
+            for step in setup.steps:
+                before = session.last["clock"]
+                assert keeper.carry_out(setup, step) == "done"
+                if step.kind != "run":
+                    continue
+                program = plan.program(step.program)
+                assert session.last["clock"] - before == pytest.approx(program.seconds, rel=0.03)
+                swept = np.load(session.save_wood("after"))
+                wanted = next(op for op in setup.operations if op.name == program.operations[-1]).after
+                gap = np.abs(swept - wanted.z)
+                assert np.quantile(gap, 0.999) < 0.05
+                assert gap.max() < wanted.cell  # a cell at a groove's edge, stamped half a step away
+        axes = trust(conductor.journal.standing(), plan.setups[-1].name, plan.setups[-1].setup.zero.z == "bed")
+        assert axes.x.trust is Trust.TRUSTED and axes.z.trust is Trust.TRUSTED
+        assert axes.z.machine is not None
+    finally:
+        session.close()
+        simulated.end()
+    rows = book.runs()
+    assert {r.state for r in rows} == {"done"} and len(rows) == sum(len(s.programs) for s in plan.setups)
+    for row in rows:
+        assert row.real_minutes == pytest.approx(row.planned_minutes, rel=0.03)
+        assert set(row.zeros) == {"x", "y", "z"} and row.blocks_done == row.blocks
+
+
+def steps_until(plan, kind):
+    for step in plan.setups[0].steps:
+        yield step
+        if step.kind == kind:
+            return
+
+
+def test_nothing_cuts_on_a_lost_axis_or_with_another_tool(quay_plan):
+    simulated, session, conductor = on_machine(quay_plan)
+    setup = quay_plan.setups[0]
+    run = next(s for s in setup.steps if s.kind == "run")
+    try:
+        with pytest.raises(OperatorError, match="nothing cuts on a lost axis"):
+            conductor.carry_out(setup, run)
+        for step in steps_until(quay_plan, "zero z"):
+            conductor.carry_out(setup, step)
+        conductor.journal = conductor.journal.add("t", "fitted", setup.name, tool=2)
+        with pytest.raises(OperatorError):
+            conductor.carry_out(setup, run)
+    finally:
+        session.close()
+        simulated.end()
+
+
+@pytest.mark.parametrize(("fault", "error", "words"), [("stall", MachineRefused, "stalled"), ("drop link", LinkLost, "Look|look"), ("dead plate", MachineRefused, "circuit")])
+def test_a_fault_ends_in_a_clear_state_and_a_closed_row(fault, error, words, lock7_plan, book):
+    simulated, session, conductor = on_machine(lock7_plan, [fault])
+    keeper = Keeper(book, conductor)
+    setup = lock7_plan.setups[0]
+    try:
+        with pytest.raises(error, match=words):
+            for step in setup.steps:
+                keeper.carry_out(setup, step)
+    finally:
+        session.close()
+        simulated.end()
+    if fault != "dead plate":
+        (row,) = book.runs()
+        assert row.state == "failed" and row.reason and row.ended
+
+
+def test_no_machine_there_is_said_in_a_sentence():
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    with pytest.raises(LinkLost, match="switched on"):
+        Session("127.0.0.1", port)
+
+
+def test_the_machine_outlives_its_clients_and_takes_one_at_a_time(quay_plan):
+    simulated = launch.start(quay_plan, "max")
+    try:
+        first = Session(simulated.host, simulated.port)
+        with pytest.raises(OperatorError):
+            Session(simulated.host, simulated.port, timeout=1.0)
+        first.home()
+        first.close()
+        again = Session(simulated.host, simulated.port)
+        assert again.last["state"] == "ready"
+        again.close()
+    finally:
+        simulated.end()
