@@ -172,7 +172,8 @@ def test_plan_json_has_what_scripts_are_promised(lock7_plan):
 def test_no_text_no_plate_and_no_tools_still_make_a_plan(lock7):
     bare = edit(edit(edit(lock7, "remove line", index=1), "remove line", index=0), "set plate", present=False)
     reckoned = plan(bare)
-    assert not reckoned.stops and reckoned.report("carve").gate is Gate.AJAR
+    # with no lettering the cupped board need not be surfaced, and is then too thick for the packing
+    assert {f.code for f in reckoned.stops} == {"hold.nose-up"} and reckoned.report("carve").gate is Gate.AJAR
     assert not any(s.programs for s in reckoned.setups)
     none = bare
     for tool in bare.tools:

@@ -35,12 +35,13 @@ class Operator(QObject):
         self._thread: threading.Thread | None = None
         self.state = "no link"
         self.busy = False
+        self.speed = "10"
 
     # -- from the window's thread ----------------------------------------------------------------------------
 
-    def start_simulated(self, plan: Plan, speed: str = "10") -> None:
-        """Start a simulated machine with this plan's wood, and connect to it."""
-        self._later(lambda: self._connect(plan, None, speed))
+    def start_simulated(self, plan: Plan) -> None:
+        """Start a simulated machine with this plan's wood, as many times faster as ``speed`` says, and connect to it."""
+        self._later(lambda: self._connect(plan, None, self.speed))
 
     def connect_to(self, plan: Plan, address: str) -> None:
         """Connect to a machine at HOST:PORT."""

@@ -74,8 +74,7 @@ def empty(layout: QLayout) -> None:
         widget = item.widget()
         if widget is not None:
             widget.hide()
-            widget.setParent(None)
-            widget.deleteLater()
+            widget.deleteLater()  # never sooner: it may be the very button whose click brought us here
         elif item.layout() is not None:
             empty(item.layout())
 
@@ -250,6 +249,7 @@ class Slate(QWidget):
     def _focus_back(self, place: int) -> None:
         fields = self.fields()
         if 0 <= place < len(fields):
+            fields[place].show()  # a field just made is shown later; only a shown one takes the focus
             fields[place].setFocus()
 
     def fields(self) -> list[QWidget]:
@@ -275,10 +275,21 @@ class Slate(QWidget):
         gather(self.body)
         return found
 
+    def focus_fix(self) -> None:
+        """Put the focus on the first fix offered, else on the first button."""
+        fixes = [f for f in self.fields() if f.property("fix")]
+        if fixes:
+            fixes[0].show()
+            fixes[0].setFocus(Qt.FocusReason.TabFocusReason)
+            self.scroll.ensureWidgetVisible(fixes[0])
+        else:
+            self.focus_first()
+
     def focus_first(self) -> None:
         """Put the focus on the first field or button."""
         fields = self.fields()
         if fields:
+            fields[0].show()
             fields[0].setFocus(Qt.FocusReason.TabFocusReason)
 
     def _judged(self, report: Report | None) -> None:
@@ -374,6 +385,7 @@ class Slate(QWidget):
         buttons: list[QPushButton] = []
         for fix in f.fixes:
             button = QPushButton(spell(fix.sentence, self.unit))
+            button.setProperty("fix", True)
             button.clicked.connect(lambda _=False, x=fix: self.fix_wanted.emit(x))
             buttons.append(button)
         if f.level is Level.CARE and not f.accepted:

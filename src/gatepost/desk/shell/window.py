@@ -144,6 +144,7 @@ class Window(QMainWindow):
     def _start(self) -> None:
         if self.document is not None and not self._may_close():
             return
+        self._let_go()
         self.document = None
         self.shower.forget()
         self.start.show_jobs(recent(self.data), leftovers(self.data))
@@ -182,14 +183,21 @@ class Window(QMainWindow):
             self.messages.say("This is the copy kept when Gatepost ended early. Save it where you want it.")
         return True
 
+    def _let_go(self) -> None:
+        """The document says nothing more: what is being taken apart must not be asked for a title."""
+        if self.document is not None:
+            self.document.stack.blockSignals(True)
+            self.document.blockSignals(True)
+
     def take(self, document: DeskDocument) -> None:
         """Show a document."""
+        self._let_go()
         self.document = document
         self.recovery = Recovery(self.data, document.path)
         document.changed.connect(self._changed)
         document.journal_changed.connect(self._changed)
         document.refused.connect(self.messages.warn)
-        document.stack.indexChanged.connect(lambda _: self._title())
+        document.stack.indexChanged.connect(self._title)
         if document.path is not None:
             remember(self.data, document.path, document.job.name)
         self.pages.setCurrentWidget(self.desk)
@@ -199,7 +207,7 @@ class Window(QMainWindow):
         self._title()
         self._ask()
 
-    def _title(self) -> None:
+    def _title(self, _: int = 0) -> None:
         if self.document is not None:
             self.setWindowTitle(f"{'*' if self.document.dirty else ''}{self.document.job.name} · Gatepost")
             self.desk.top.undo.setEnabled(self.document.stack.canUndo())
@@ -315,6 +323,7 @@ class Window(QMainWindow):
 
     def shut(self) -> None:
         """End worker and link."""
+        self._let_go()
         self._autosave.stop()
         app = QApplication.instance()
         if app is not None:
@@ -383,7 +392,7 @@ class Window(QMainWindow):
 
     def _first_fix(self) -> None:
         self.desk.slate.turn("judged")
-        self.desk.slate.focus_first()
+        self.desk.slate.focus_fix()
 
     def _side(self) -> None:
         slate = self.desk.slate

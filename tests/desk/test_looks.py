@@ -1,0 +1,91 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+import pytest
+
+from gatepost.core.findings import Gate
+from gatepost.desk.pages.table import PAGES, entries
+from gatepost.desk.shell.fence import STAGES
+from gatepost.desk.shell.keys import KEYS
+from gatepost.desk.theme.table import PAIRS, ROLES, THEMES, TOOL_DASHES, TOOL_HUES, contrast
+from gatepost.drawing.bed import bed
+from gatepost.drawing.heights import heights
+from gatepost.drawing.lanes import lanes
+
+
+@pytest.mark.parametrize("theme", THEMES)
+def test_every_pair_that_carries_words_can_be_read(theme):
+    c = THEMES[theme]
+    low = {pair: round(contrast(c[pair[0]], c[pair[1]]), 2) for pair in PAIRS if contrast(c[pair[0]], c[pair[1]]) < 4.5}
+    assert not low
+
+
+def test_known_contrasts():
+    assert contrast("#000000", "#ffffff") == pytest.approx(21)
+    assert contrast("#777777", "#ffffff") == pytest.approx(4.48, abs=0.01)
+
+
+def test_tools_are_told_by_hue_and_dash():
+    assert len(set(TOOL_DASHES)) == len(TOOL_DASHES)
+    assert all(len(set(h)) == len(h) == len(TOOL_DASHES) for h in TOOL_HUES.values())
+
+
+@pytest.mark.parametrize("stage", ["blank", "surface", "hold", "zero", "carve", "tools", "run"])
+@pytest.mark.parametrize("name", ["lock7_plan", "quay_plan"])
+def test_every_drawing_has_only_known_roles_and_its_things_inside(stage, name, request):
+    plan = request.getfixturevalue(name)
+    for setup in plan.setups:
+        for drawing in (bed(plan, setup.name, stage), heights(plan, setup.name, stage), lanes(plan)):
+            assert drawing.shapes and {s.role for s in drawing.shapes} <= set(ROLES)
+            x0, y0, x1, y1 = drawing.extents
+            assert x0 < x1 and y0 < y1
+        keys = {s.key for s in bed(plan, setup.name, stage).shapes if s.key}
+        if stage != "blank":
+            assert {f"hold:{h.name}" for h in setup.setup.holds} <= keys
+
+
+def test_the_two_views_agree_about_every_hold(lock7_plan):
+    setup = lock7_plan.setup("front")
+    above = {s.key: s for s in bed(lock7_plan, "front", "hold").shapes if s.key.startswith("hold:") and s.role == "strap"}
+    beside = [s for s in heights(lock7_plan, "front", "hold").shapes if s.key.startswith("hold:")]
+    for hold in setup.setup.holds:
+        x = above[f"hold:{hold.name}"].points[:, 0]
+        spans = [(s.points[:, 0].min(), s.points[:, 0].max()) for s in beside if s.key == f"hold:{hold.name}"]
+        assert any(a == pytest.approx(x.min()) and b == pytest.approx(x.max()) for a, b in spans)
+
+
+@pytest.mark.parametrize("stage", PAGES)
+def test_every_entry_s_command_takes_what_the_entry_gives(stage, lock7):
+    from gatepost.core.job import commands
+
+    for setup in ("surface", "front"):
+        groups = entries(stage, lock7, setup)
+        assert groups
+        for group in groups:
+            for row in group.rows:
+                for entry in row.entries:
+                    again = commands.run(lock7, entry.command, entry.values(entry.value))
+                    if entry.command not in ("set line", "set zero"):
+                        assert again == lock7, entry.label
+            for act in group.acts:
+                values = act.values(None)
+                if values is not None:
+                    assert commands.run(lock7, act.command, values) != lock7 or act.command == "set plate"
+
+
+def test_keys_are_told_once_each_and_gates_have_shapes(qapp):
+    assert len({key for _, key, _ in KEYS}) == len(KEYS)
+    assert len(STAGES) == 10
+    from PyQt6.QtCore import QRectF
+    from PyQt6.QtGui import QImage, QPainter
+
+    from gatepost.desk.shell.fence import draw_gate
+
+    seen = set()
+    grey = {name: "#404040" for name in THEMES["light"]}
+    for gate in Gate:
+        image = QImage(34, 30, QImage.Format.Format_RGB32)
+        image.fill(0xFFFFFF)
+        painter = QPainter(image)
+        draw_gate(painter, QRectF(2, 2, 30, 26), gate, grey)
+        painter.end()
+        seen.add(bytes(image.constBits().asarray(image.sizeInBytes())))
+    assert len(seen) == len(Gate)  # told apart without any colour

@@ -1,0 +1,361 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The real window, by its keys."""
+
+import pytest
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
+
+from gatepost.core.findings import Gate
+from gatepost.desk.shell.app import book, make_app
+from gatepost.desk.shell.window import Window
+from gatepost.desk.theme.style import dress
+from gatepost.logbook.places import data_folder
+from tests.conftest import EXAMPLES
+
+Key = Qt.Key
+CTRL = Qt.KeyboardModifier.ControlModifier
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+@pytest.fixture
+def window(qtbot):
+    app = make_app()
+    dress(app, "light")
+    w = Window(data_folder(), book)
+    qtbot.addWidget(w, before_close_func=clean)
+    with qtbot.waitActive(w):
+        w.show()
+        w.activateWindow()
+    w.ready()
+    return w
+
+
+def clean(w):
+    if w.document is not None:
+        w.document.stack.setClean()
+        w.document.journal_saved = len(w.document.journal.entries)
+    w.shut()
+
+
+def planned(qtbot, w):
+    """Wait until the plan shown is of the job as it is now."""
+    qtbot.waitUntil(
+        lambda: w.shower.plan is not None
+        and w.shower.plan.job == w.document.job
+        and w.desk.bed.busy == "",
+        timeout=60_000,
+    )
+    return w.shower.plan
+
+
+class Keys:
+    """Types at whatever has the focus, as a person does."""
+
+    def __init__(self, qtbot, w):
+        self.qtbot, self.w = qtbot, w
+
+    def press(self, key, modifier=Qt.KeyboardModifier.NoModifier):
+        QTest.keyClick(QApplication.focusWidget() or self.w, key, modifier)
+        QApplication.processEvents()
+
+    def stage(self, number):
+        self.press(Key(Key.Key_0.value + number % 10), CTRL)
+
+    def entered(self):
+        if self.w.desk.slate.side != "entered":
+            self.press(Key.Key_F2)
+        else:
+            self.press(Key.Key_F2)
+            self.press(Key.Key_F2)
+
+    def field(self, label, number=0):
+        """Tab until the field of a name has the focus."""
+        self.entered()
+        for _ in range(200):
+            focus = QApplication.focusWidget()
+            if isinstance(focus, (QLineEdit, QComboBox, QPushButton)) and label in (focus.accessibleName(), getattr(focus, "text", str)()):
+                if number == 0:
+                    return focus
+                number -= 1
+            self.press(Key.Key_Tab)
+        raise AssertionError(f"no field {label}; focus {QApplication.focusWidget()}, side {self.w.desk.slate.side}, stage {self.w.shower.stage}")
+
+    def type(self, label, words, number=0):
+        field = self.field(label, number)
+        field.selectAll()
+        QTest.keyClicks(field, words)
+        QTest.keyClick(field, Key.Key_Return)
+        QApplication.processEvents()
+
+    def push(self, label):
+        QTest.keyClick(self.field(label), Key.Key_Space)
+
+    def choose(self, label, words):
+        box = self.field(label)
+        assert isinstance(box, QComboBox)
+        for _ in range(box.count() + 40):
+            if box.currentText() == words:
+                break
+            before = box.currentIndex()
+            wanted = box.findText(words)
+            QTest.keyClick(box, Key.Key_Down if wanted > before else Key.Key_Up)
+        else:
+            raise AssertionError(words)
+
+
+@pytest.mark.whole
+def test_a_new_job_to_a_logged_run_by_keyboard_alone(qtbot, window, tmp_path):
+    keys = Keys(qtbot, window)
+    keys.press(Key.Key_N, CTRL)
+    planned(qtbot, window)
+    keys.type("Job", "Lock 8 name board")
+    for label, words in (("Length", "500"), ("Width", "8\""), ("Thickness on the label", "25.4 mm")):
+        keys.type(label, words)
+    assert window.document.job.blank.width == 203.2
+    for i, thick in enumerate(("25.1", "25.2", "25.1", "25.15", "25.1")):
+        keys.push("Add a caliper reading")
+        keys.type("thick", thick, i)
+    for i, high in enumerate(("26.1", "26.0", "26.3", "26.2", "25.2")):
+        keys.push("Add a height of the top")
+        keys.type("height", high, i)
+    keys.stage(6)
+    keys.push("Add a line")
+    keys.type("Text", "WHARF")
+    keys.type("Height of capitals", "40")
+    keys.type("Middle X on the board", "250")
+    keys.type("Middle Y on the board", "101.6")
+    keys.push("Cut out a rounded plate")
+    for label, words in (("Width", "360"), ("Height", "120"), ("Corner radius", "15")):
+        keys.type(label, words)
+    plan = planned(qtbot, window)
+    assert [s.name for s in plan.setups] == ["surface", "front"]
+    keys.stage(3)
+    if window.shower.setup != "surface":
+        keys.press(Key.Key_F6)
+    for _ in range(4):
+        keys.push("Add an edge clamp")
+    keys.press(Key.Key_F6)
+    for x in ("190", "600"):
+        keys.push("Add a strap")
+        keys.type("Bolt X", x, len(window.document.job.setup("front").holds) - 1)
+    for x in ("190", "600"):
+        keys.push("Add a strap")
+        n = len(window.document.job.setup("front").holds) - 1
+        keys.type("Bolt X", x, n)
+        keys.type("Bolt Y", "500", n)
+        keys.type("Nose points, degrees", "270", n)
+        keys.type("Bolt to nose", "106.8", n)
+    plan = planned(qtbot, window)
+    for _ in range(12):  # whatever still stands is mended by its first fix
+        if not plan.stops and not plan.questions:
+            break
+        keys.press(Key.Key_Escape)
+        for _ in range(3):
+            keys.press(Key.Key_Space)
+            if isinstance(QApplication.focusWidget(), QPushButton):
+                break
+        before = window.document.job
+        assert isinstance(QApplication.focusWidget(), QPushButton), plan.next
+        keys.press(Key.Key_Space)
+        assert window.document.job != before, plan.next
+        plan = planned(qtbot, window)
+    assert not plan.stops and not plan.questions, [f.message for f in plan.findings if f.stands]
+    keys.press(Key.Key_Escape)
+    window.operator.speed = "max"
+    keys.press(Key.Key_M, CTRL)
+    qtbot.waitUntil(lambda: window.operator.state == "ready", timeout=30_000)
+    keys.press(Key.Key_F9)
+    steps = sum(len(s.steps) for s in plan.setups)
+    for _ in range(steps):
+        setup, step = window.machine.current()
+        count = len(window.document.journal.entries)
+        QTest.keyPress(window.machine, Key.Key_Return)
+        if step.moves:
+            qtbot.waitUntil(lambda: window.operator.busy or len(window.document.journal.entries) > count, timeout=5_000)
+        QTest.keyRelease(window.machine, Key.Key_Return)
+        done = lambda: bool(window.document.journal.ticked(setup.name, step.key)) and not window.operator.busy  # noqa: B023, E731
+        qtbot.waitUntil(done, timeout=200_000)
+        qtbot.waitUntil(lambda: window.machine.state == "ready", timeout=5_000)
+    assert all(window.machine.done)
+    keys.press(Key.Key_F9)
+    keys.stage(10)
+    rows = window.desk.log.rows
+    assert [r.state for r in rows] == ["done"] * 3 and {r.job for r in rows} == {"Lock 8 name board"}
+    assert window.save_to(tmp_path / "lock-8.gatepost")
+    assert not window.document.dirty
+
+
+@pytest.fixture
+def opened(qtbot, window):
+    assert window.open_path(EXAMPLES / "lock-7-first-look.gatepost")
+    planned(qtbot, window)
+    return window
+
+
+def test_the_newcomer_s_first_act_is_to_mend_the_strap_and_undo_brings_it_back(qtbot, opened):
+    keys = Keys(qtbot, opened)
+    assert opened.desk.fence.gates["hold"][0] is Gate.SHUT
+    keys.press(Key.Key_Space)
+    assert (opened.shower.stage, opened.shower.setup) == ("hold", "front")
+    keys.press(Key.Key_Space)
+    keys.press(Key.Key_Space)
+    planned(qtbot, opened)
+    assert opened.desk.fence.gates["hold"][0] is Gate.OPEN and not opened.shower.plan.stops
+    keys.press(Key.Key_Z, CTRL)
+    planned(qtbot, opened)
+    assert opened.desk.fence.gates["hold"][0] is Gate.SHUT and not opened.document.dirty
+    keys.press(Key.Key_Z, CTRL | SHIFT)
+    planned(qtbot, opened)
+    assert not opened.shower.plan.stops
+
+
+def test_a_clamp_is_dragged_and_escape_leaves_no_trace(qtbot, opened):
+    opened.go("hold")
+    opened.shower.choose_setup("front")
+    bed = opened.desk.bed
+    hold = next(h for h in opened.document.job.setup("front").holds if h.name == "C1")
+    view = bed.view()
+    at, to = view.to_screen(hold.x, hold.y + 12), view.to_screen(hold.x + 60, hold.y + 12)
+    before = opened.document.job
+
+    def drag(end_with_escape):
+        QTest.mousePress(bed, Qt.MouseButton.LeftButton, pos=at.toPoint())
+        QTest.mouseMove(bed, to.toPoint())
+        if end_with_escape:
+            bed.setFocus()
+            QTest.keyClick(bed, Key.Key_Escape)
+        QTest.mouseRelease(bed, Qt.MouseButton.LeftButton, pos=to.toPoint())
+
+    drag(end_with_escape=True)
+    assert opened.document.job == before and not opened.document.dirty
+    drag(end_with_escape=False)
+    moved = next(h for h in opened.document.job.setup("front").holds if h.name == "C1")
+    assert moved.x == pytest.approx(hold.x + 60, abs=2.5) and moved.y in opened.document.job.machine.slots
+    QTest.keyClick(bed, Key.Key_Right, SHIFT)
+    nudged = next(h for h in opened.document.job.setup("front").holds if h.name == "C1")
+    assert nudged.x == moved.x + 10
+    assert QPointF(at) != QPointF(to)
+
+
+def test_units_themes_stages_and_setups_by_key(qtbot, opened):
+    keys = Keys(qtbot, opened)
+    exact = opened.document.job.blank
+    keys.press(Key.Key_U, CTRL)
+    planned(qtbot, opened)
+    assert "in" in opened.desk.top.line.text() and opened.document.job.blank == exact
+    keys.press(Key.Key_U, CTRL)
+    keys.press(Key.Key_D, CTRL)
+    assert opened.theme == "dark"
+    for number, stage in ((2, "surface"), (5, "register"), (7, "tools"), (9, "finish"), (10, "log"), (1, "blank")):
+        keys.stage(number)
+        assert opened.shower.stage == stage and opened.desk.fence.here == stage
+        assert opened.grab().width() > 1000
+    assert "not built yet" in opened.desk.fence.gates["register"][1]
+    keys.stage(3)
+    first = opened.shower.setup
+    keys.press(Key.Key_F6)
+    assert opened.shower.setup != first
+    keys.press(Key.Key_D, CTRL)
+
+
+def test_a_wrong_length_is_told_and_loses_nothing(qtbot, opened):
+    keys = Keys(qtbot, opened)
+    said = []
+    opened.messages.told.connect(lambda words, stays: said.append(words))
+    before = opened.document.job
+    keys.stage(1)
+    keys.type("Length", "twelve")
+    assert opened.document.job == before and "not a length" in said[-1]
+    keys.type("Length", "-4")
+    assert opened.document.job == before and "greater than 0" in said[-1]
+    keys.type("Length", "3' 0\"")
+    assert opened.document.job.blank.length == 914.4
+    assert not opened.open_path(EXAMPLES / "nowhere.gatepost") if not opened.document.dirty else True
+
+
+def test_by_hand_read_outs_are_typed_and_the_row_is_a_shop_row(qtbot, window):
+    window.open_path(EXAMPLES / "quay-plate.gatepost")
+    plan = planned(qtbot, window)
+    window._at_machine()
+    machine = window.machine
+    typed = {"X on the machine": "-900 mm", "Y on the machine": "-440 mm", "Z at contact, on the machine": "-129.9 mm", "minutes it took": "4.5"}
+    for _ in range(len(plan.setups[0].steps)):
+        setup, step = machine.current()
+        for name, field in machine.typed:
+            if field.isVisible():
+                field.setFocus()
+                QTest.keyClicks(field, typed[name.text()])
+        count = len(window.document.journal.entries)
+        QTest.keyClick(machine, Key.Key_Return)
+        assert len(window.document.journal.entries) > count, step
+        planned(qtbot, window)
+    touched = [e for e in window.document.journal.entries if e.kind == "touched" and e.data["axis"] == "z"]
+    assert touched[0].data["machine"] == pytest.approx(-130.0)
+    rows = window.runs()
+    assert [(r.kind, r.state, r.real_minutes) for r in rows] == [("shop", "done", 4.5)] * 2
+
+
+def test_a_held_key_must_be_held(qtbot, opened):
+    from gatepost.desk.shell.holdbutton import BigKey
+
+    key = BigKey("Run", "hold Enter", "light", held=True)
+    qtbot.addWidget(key)
+    fired = []
+    key.fired.connect(lambda: fired.append(1))
+    key.press()
+    key.let_go()
+    assert not fired and key.share == 0.0
+    with qtbot.waitSignal(key.fired, timeout=3000):
+        key.press()
+    assert fired == [1]
+
+
+def test_esc_pauses_while_anything_moves_whatever_has_the_focus(qtbot, opened):
+    asked = []
+    opened.operator.pause = lambda: asked.append("pause")
+    opened.operator.busy = True
+    Keys(qtbot, opened).field("Length")
+    QTest.keyClick(QApplication.focusWidget(), Key.Key_Escape)
+    opened.operator.busy = False
+    assert asked == ["pause"]
+
+
+def test_autosave_keeps_a_copy_and_the_start_page_offers_it(qtbot, opened):
+    from gatepost.desk.shell.recovery import leftovers
+
+    opened.run("set job", {"name": "Changed"})
+    opened._keep()
+    copy = opened.recovery.copy
+    assert copy.exists() and leftovers(opened.data) == []  # ours is alive
+    orphan = copy.with_name(copy.name.rsplit("-", 1)[0] + "-999999999.gatepost")
+    copy.rename(orphan)
+    assert leftovers(opened.data) == [orphan]
+    opened.document.stack.setClean()
+    assert opened.open_path(orphan)
+    assert opened.document.job.name == "Changed" and opened.document.path is None and opened.document.dirty
+
+
+def test_an_exception_nobody_caught_saves_first_and_is_shown(qtbot, opened, capsys):
+    import sys
+
+    from gatepost.desk.shell.app import hook
+
+    old = sys.excepthook
+    try:
+        hook(opened, opened.data)
+        opened.run("set job", {"name": "Changed"})
+        said = []
+        opened.messages.told.connect(lambda words, stays: said.append((words, stays)))
+        try:
+            raise RuntimeError("a defect")
+        except RuntimeError as error:
+            sys.excepthook(type(error), error, error.__traceback__)
+        assert opened.recovery.copy.exists() and said and said[-1][1] and "a defect" in said[-1][0]
+        assert "a defect" in (opened.data / "trouble.log").read_text()
+    finally:
+        import threading
+
+        sys.excepthook = old
+        threading.excepthook = threading.__excepthook__
+        capsys.readouterr()
