@@ -3,7 +3,7 @@ PYTHON ?= $(shell command -v python3.11 || command -v python3)
 BIN := .venv/bin
 READY := .venv/.ready
 
-.PHONY: setup demo test check bench shots lock examples docs vcut-proof clean
+.PHONY: setup demo test check bench shots lock examples docs vcut-proof desktop clean
 
 setup: $(READY)
 
@@ -43,6 +43,16 @@ docs: setup
 
 vcut-proof: setup
 	$(BIN)/python benchmarks/vcut_proof.py
+
+# Puts the application, its icon and its job files into this user's desktop.
+SHARE := $(if $(XDG_DATA_HOME),$(XDG_DATA_HOME),$(HOME)/.local/share)
+desktop: setup
+	mkdir -p $(SHARE)/applications $(SHARE)/icons/hicolor/scalable/apps $(SHARE)/mime/packages
+	sed 's#^Exec=gatepost#Exec=$(CURDIR)/$(BIN)/gatepost#' packaging/gatepost.desktop > $(SHARE)/applications/gatepost.desktop
+	cp src/gatepost/assets/icons/gatepost.svg $(SHARE)/icons/hicolor/scalable/apps/
+	cp packaging/gatepost-mime.xml $(SHARE)/mime/packages/gatepost.xml
+	-update-mime-database $(SHARE)/mime
+	-update-desktop-database $(SHARE)/applications
 
 lock:
 	test -x $(BIN)/python || $(PYTHON) -m venv .venv

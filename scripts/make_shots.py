@@ -1,0 +1,121 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Takes the pictures of docs/screenshots from the example jobs, in the real window, at 1280 x 800."""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+ROOT = Path(__file__).parents[1]
+OUT = ROOT / "docs" / "screenshots"
+
+
+def wait(condition, limit: int = 60_000) -> None:  # noqa: ANN001
+    """Let the window work until something is so."""
+    from PyQt6.QtCore import QEventLoop, QTimer
+
+    loop, timer = QEventLoop(), QTimer()
+    timer.timeout.connect(lambda: condition() and loop.quit())
+    timer.start(20)
+    QTimer.singleShot(limit, loop.quit)
+    loop.exec()
+
+
+def pause(ms: int = 120) -> None:
+    """Let the window paint."""
+    from PyQt6.QtCore import QEventLoop, QTimer
+
+    loop = QEventLoop()
+    QTimer.singleShot(ms, loop.quit)
+    loop.exec()
+
+
+def main() -> int:
+    """Take them all."""
+    os.environ["GATEPOST_DATA"] = tempfile.mkdtemp(prefix="gatepost-shots-")
+    from gatepost import running
+    from gatepost.desk.shell.app import book, make_app
+    from gatepost.desk.shell.window import Window
+    from gatepost.desk.theme.style import dress
+    from gatepost.logbook.places import data_folder
+
+    OUT.mkdir(parents=True, exist_ok=True)
+    app = make_app()
+    dress(app, "light")
+    running.run_job(running.example("quay-plate.gatepost"), None, "max", True, False, lambda words: None, print)
+    running.run_job(running.example("lock-7-name-board.gatepost"), None, "max", True, False, lambda words: None, print)
+    window = Window(data_folder(), book)
+    window.resize(1280, 800)
+    window.show()
+    window.ready()
+
+    def take(name: str) -> None:
+        pause()
+        window.grab().save(str(OUT / f"{name}.png"))
+
+    def job(name: str) -> None:
+        if window.document is not None:
+            window.document.stack.setClean()
+            window.document.journal_saved = len(window.document.journal.entries)
+        work = data_folder() / name
+        work.write_bytes(running.example(name).read_bytes())
+        window.open_path(work)
+        wait(lambda: window.shower.plan is not None and window.shower.plan.job == window.document.job)
+        pause()
+        window.save_to(work)
+
+    for name in ("quay-plate.gatepost", "lock-7-name-board.gatepost", "lock-7-first-look.gatepost"):
+        job(name)
+    window.go("hold")
+    window.shower.choose_setup("front")
+    wait(lambda: not window.desk.bed.busy)
+    for strip in window.findChildren(type(window.desk.next).__mro__[1]):
+        if strip.objectName() == "message":
+            strip.hide()
+    take("hold-to-fix")
+    job("lock-7-name-board.gatepost")
+    for strip in window.findChildren(type(window.desk.next).__mro__[1]):
+        if strip.objectName() == "message":
+            strip.hide()
+    for stage, setup, side in (("blank", "surface", "entered"), ("surface", "surface", "judged"), ("zero", "front", "judged"), ("carve", "front", "judged"), ("tools", "front", "judged"), ("run", "front", "judged"), ("log", "front", "judged")):
+        window.go(stage)
+        window.shower.choose_setup(setup)
+        window.desk.slate.turn(side)
+        take(stage)
+    window._theme()
+    window.go("hold")
+    window.shower.choose_setup("surface")
+    take("hold-dark")
+    window._at_machine()
+    window.machine.go(6)
+    take("at-the-machine-zero-dark")
+    window._theme()
+    window.operator.speed = "4"
+    window._simulated()
+    wait(lambda: window.operator.state == "ready")
+    for _ in range(8):
+        setup, step = window.machine.current()
+        window._do_step(setup, step, ())
+        wait(lambda: not window.operator.busy and bool(window.document.journal.ticked(setup.name, step.key)))  # noqa: B023
+        pause(60)
+    setup, step = window.machine.current()
+    window._do_step(setup, step, ())
+    wait(lambda: window.machine.progress[0] > 30)
+    window.machine.show_state("busy", "")
+    take("at-the-machine-run")
+    window.operator.stop()
+    wait(lambda: not window.operator.busy)
+    window._unlink()
+    window.document.stack.setClean()
+    window.document.journal_saved = len(window.document.journal.entries)
+    window._start()
+    take("start")
+    window.shut()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
