@@ -31,7 +31,11 @@ def _words(node: ast.expr, names: dict[str, str]) -> str:
 
 
 def _levels(node: ast.expr) -> str:
-    found = [n.attr.lower() for n in ast.walk(node) if isinstance(n, ast.Attribute) and n.attr in ("STOP", "CARE", "NOTE", "OK")]
+    found = [
+        n.attr.lower()
+        for n in ast.walk(node)
+        if isinstance(n, ast.Attribute) and n.attr in ("STOP", "CARE", "NOTE", "OK")
+    ]
     return " or ".join(dict.fromkeys(found)) or "stop or care, by amount"
 
 
@@ -43,19 +47,32 @@ def codes() -> dict[str, tuple[str, str, str]]:
         for function in (n for n in ast.walk(tree) if isinstance(n, ast.FunctionDef)):
             given = [n for n in ast.walk(function) if isinstance(n, ast.Assign) and isinstance(n.targets[0], ast.Name)]
             for node in ast.walk(function):
-                if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "Finding" and len(node.args) >= 4:
+                if (
+                    isinstance(node, ast.Call)
+                    and isinstance(node.func, ast.Name)
+                    and node.func.id == "Finding"
+                    and len(node.args) >= 4
+                ):
                     names: dict[str, str] = {}
                     for one in sorted((g for g in given if g.lineno < node.lineno), key=lambda g: g.lineno):
                         names[one.targets[0].id] = _words(one.value, names)  # type: ignore[attr-defined]
                     code = _words(node.args[0], names).replace("…", "<stage>")
                     if code != "<stage>":
-                        out.setdefault(code, (_levels(node.args[1]), str(path.relative_to(ROOT / "src")), _words(node.args[3], names)))
+                        out.setdefault(
+                            code,
+                            (_levels(node.args[1]), str(path.relative_to(ROOT / "src")), _words(node.args[3], names)),
+                        )
     return out
 
 
 def findings_page() -> str:
     """docs/findings.md."""
-    lines = ["# Findings", "", "Generated from the code by `make docs`. `stop` bars the run, `care` wants a look or a reason, `note` is to know, `ok` says what was checked.", ""]
+    lines = [
+        "# Findings",
+        "",
+        "Generated from the code by `make docs`. `stop` bars the run, `care` wants a look or a reason, `note` is to know, `ok` says what was checked.",
+        "",
+    ]
     lines += ["| code | level | says | from |", "|---|---|---|---|"]
     for code, (level, where, words) in sorted(codes().items()):
         lines.append(f"| `{code}` | {level} | {' '.join(words.split())[:200].replace('|', '/')} | {where} |")
@@ -65,7 +82,9 @@ def findings_page() -> str:
 def keys_page() -> str:
     """docs/keys.md."""
     rows = [(key, words) for _, key, words in KEYS] + list(MORE)
-    return "# Keys\n\nThe same list is at F1.\n\n| key | does |\n|---|---|\n" + "".join(f"| {k} | {w} |\n" for k, w in rows)
+    return "# Keys\n\nThe same list is at F1.\n\n| key | does |\n|---|---|\n" + "".join(
+        f"| {k} | {w} |\n" for k, w in rows
+    )
 
 
 def main() -> int:

@@ -80,7 +80,15 @@ def main() -> int:
     for strip in window.findChildren(type(window.desk.next).__mro__[1]):
         if strip.objectName() == "message":
             strip.hide()
-    for stage, setup, side in (("blank", "surface", "entered"), ("surface", "surface", "judged"), ("zero", "front", "judged"), ("carve", "front", "judged"), ("tools", "front", "judged"), ("run", "front", "judged"), ("log", "front", "judged")):
+    for stage, setup, side in (
+        ("blank", "surface", "entered"),
+        ("surface", "surface", "judged"),
+        ("zero", "front", "judged"),
+        ("carve", "front", "judged"),
+        ("tools", "front", "judged"),
+        ("run", "front", "judged"),
+        ("log", "front", "judged"),
+    ):
         window.go(stage)
         window.shower.choose_setup(setup)
         window.desk.slate.turn(side)
@@ -96,6 +104,7 @@ def main() -> int:
     window.operator.speed = "4"
     window._simulated()
     wait(lambda: window.operator.state == "ready")
+    window.machine.go(0)
     for _ in range(8):
         setup, step = window.machine.current()
         window._do_step(setup, step, ())
@@ -103,7 +112,7 @@ def main() -> int:
         pause(60)
     setup, step = window.machine.current()
     window._do_step(setup, step, ())
-    wait(lambda: window.machine.progress[0] > 30)
+    wait(lambda: window.machine.progress[0] > 14)
     window.machine.show_state("busy", "")
     take("at-the-machine-run")
     window.operator.stop()

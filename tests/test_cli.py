@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from gatepost.cli import main
-from gatepost.core.job.file import Document, load, save
 from gatepost.core.job import commands
+from gatepost.core.job.file import Document, load, save
 from tests.conftest import EXAMPLES
 
 QUAY = str(EXAMPLES / "quay-plate.gatepost")
@@ -33,7 +33,20 @@ def test_plan_check_simulate(tmp_path, capsys):
     code, said, _ = run(capsys, "check", programs[0], "--job", QUAY, "--json")
     assert code == 0 and json.loads(said)["sound"]
     heights = tmp_path / "wood.npy"
-    code, said, _ = run(capsys, "simulate", *programs, "--job", QUAY, "--cell", "0.5", "--heights", heights, "--picture", tmp_path / "wood.png", "--json")
+    code, said, _ = run(
+        capsys,
+        "simulate",
+        *programs,
+        "--job",
+        QUAY,
+        "--cell",
+        "0.5",
+        "--heights",
+        heights,
+        "--picture",
+        tmp_path / "wood.png",
+        "--json",
+    )
     frame = json.loads(heights.with_suffix(".json").read_text())
     z = np.load(heights)
     assert code == 0 and z.dtype == np.float32 and set(frame) == {"x0", "y0", "cell"}
@@ -65,7 +78,17 @@ def test_a_program_of_another_plan_is_refused_by_its_fingerprint(tmp_path, capsy
     assert code == 1 and "program.fingerprint" in said
 
 
-@pytest.mark.parametrize("words", [("check", "nowhere.gatepost"), ("check", "junk.gatepost"), ("plan", "junk.gatepost", "--out", "x"), ("run", "junk.gatepost"), ("check", "binary.nc"), ("log", "show", "9")])
+@pytest.mark.parametrize(
+    "words",
+    [
+        ("check", "nowhere.gatepost"),
+        ("check", "junk.gatepost"),
+        ("plan", "junk.gatepost", "--out", "x"),
+        ("run", "junk.gatepost"),
+        ("check", "binary.nc"),
+        ("log", "show", "9"),
+    ],
+)
 def test_what_can_t_be_used_is_exit_2_and_a_sentence(words, tmp_path, capsys, monkeypatch):
     monkeypatch.chdir(tmp_path)
     (tmp_path / "junk.gatepost").write_bytes(b"PK\x03\x04 but no more")
@@ -105,12 +128,20 @@ def test_the_headless_demo_and_help_as_processes(tmp_path):
 
     env = {**os.environ, "GATEPOST_DATA": str(tmp_path / "data"), "QT_QPA_PLATFORM": "offscreen"}
     env.pop("DISPLAY", None)
-    done = subprocess.run([sys.executable, "-m", "gatepost.cli", "demo", "--out", str(tmp_path / "out")], env=env, capture_output=True, text=True, timeout=280)
+    done = subprocess.run(
+        [sys.executable, "-m", "gatepost.cli", "demo", "--out", str(tmp_path / "out")],
+        env=env,
+        capture_output=True,
+        text=True,
+        timeout=280,
+    )
     assert done.returncode == 0, done.stderr
     assert "Applied the fix offered" in done.stderr and "done" in done.stdout
     names = {p.name for p in (tmp_path / "out").iterdir()}
     assert {"plan.json", "run-sheet.pdf", "front-held.png", "surface-1-T1.nc", "art-front-1.svg"} <= names
     assert (tmp_path / "out" / "run-sheet.pdf").read_bytes().startswith(b"%PDF")
     for command in ("plan", "check", "simulate", "machine", "run", "log", "demo"):
-        shown = subprocess.run([sys.executable, "-m", "gatepost.cli", command, "--help"], capture_output=True, text=True)
+        shown = subprocess.run(
+            [sys.executable, "-m", "gatepost.cli", command, "--help"], capture_output=True, text=True
+        )
         assert shown.returncode == 0 and "Example: gatepost" in shown.stdout

@@ -4,11 +4,11 @@ import math
 import numpy as np
 import pytest
 import shapely
-import vcut_proof
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import MultiPolygon, Point, Polygon, box
 
+import vcut_proof
 from gatepost.core.geometry import curves, medial
 
 SHAPES = {
@@ -54,7 +54,9 @@ def test_discs_along_the_axis_fill_the_area_and_trails_go_everywhere_once(name):
 def test_a_square_s_axis_is_its_diagonals():
     axis = medial.medial_axis(MultiPolygon([SHAPES["square"]]), 0.001)
     points = np.vstack(axis.lines)
-    assert np.allclose(np.minimum(abs(points[:, 0] - points[:, 1]), abs(points[:, 0] + points[:, 1] - 10)), 0, atol=1e-4)
+    assert np.allclose(
+        np.minimum(abs(points[:, 0] - points[:, 1]), abs(points[:, 0] + points[:, 1] - 10)), 0, atol=1e-4
+    )
     assert points[:, 2].max() == pytest.approx(5.0, abs=1e-4)
     length = sum(np.hypot(*np.diff(line[:, :2], axis=0).T).sum() for line in axis.lines)
     assert length == pytest.approx(2 * math.hypot(10, 10), abs=1e-3)

@@ -66,7 +66,9 @@ def test_grazing_and_rapids_over_clamps():
 
     def gap(*places, limit=3.0):
         points = np.array(places, dtype=float)
-        found = clearance(Moves(points, np.ones(len(points) - 1, bool), np.zeros(len(points) - 1)), SECTIONS, [solid], limit)
+        found = clearance(
+            Moves(points, np.ones(len(points) - 1, bool), np.zeros(len(points) - 1)), SECTIONS, [solid], limit
+        )
         return found[0].gap if found else None
 
     assert gap([-10, -3, 5], [30, -3, 5]) == pytest.approx(0.0, abs=1e-9)
@@ -78,7 +80,9 @@ def test_grazing_and_rapids_over_clamps():
 
 
 def test_a_strap_s_sums_by_hand():
-    strap = Hold(name="C1", kind="strap", x=0, y=0, heading=90, nose=50, tail=40, packing=36, thickness=12, stud=8, force=1500)
+    strap = Hold(
+        name="C1", kind="strap", x=0, y=0, heading=90, nose=50, tail=40, packing=36, thickness=12, stud=8, force=1500
+    )
     assert nose_angle(strap, 34).result == pytest.approx(math.degrees(math.atan(2 / 90)))
     assert clamp_force(strap).result == pytest.approx(1500 * 40 / 90)
     # engagement 8 + spoilboard 18 + underside 34 + 2·50/90 + strap 12 + washer 1.6 + nut 6.4 + threads 3

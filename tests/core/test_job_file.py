@@ -14,7 +14,9 @@ from gatepost.core.job.journal import Journal
 
 @pytest.fixture
 def document(lock7):
-    return Document(lock7, Journal().add("2026-01-01T10:00", "homed", "front").add("2026-01-01T10:01", "remark", words="ok"))
+    return Document(
+        lock7, Journal().add("2026-01-01T10:00", "homed", "front").add("2026-01-01T10:01", "remark", words="ok")
+    )
 
 
 def test_saved_and_opened_is_the_same_job_and_the_same_bytes(document, tmp_path):

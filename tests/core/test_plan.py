@@ -6,9 +6,9 @@ import json
 import pytest
 
 from gatepost.core import nextstep
+from gatepost.core.cache import Memory
 from gatepost.core.carve.edits import outlines
 from gatepost.core.errors import Cancelled
-from gatepost.core.cache import Memory
 from gatepost.core.export import art_files, plan_json
 from gatepost.core.findings import Fix, Gate, Level
 from gatepost.core.handling import moved, z_dragged
@@ -102,14 +102,21 @@ def test_a_fix_removes_its_finding_adds_no_stop_and_nine_tenths_of_it_does_not(n
     had = {(f.code, f.setup, f.about) for f in before.stops}
     for finding, fix in offered:
         after = plan(apply(job, fix), memory=memory)
-        same = [f for f in after.findings if (f.code, f.setup, f.about) == (finding.code, finding.setup, finding.about) and f.stands]
+        same = [
+            f
+            for f in after.findings
+            if (f.code, f.setup, f.about) == (finding.code, finding.setup, finding.about) and f.stands
+        ]
         assert not same, fix
         assert {(f.code, f.setup, f.about) for f in after.stops} <= had, fix
         now = {k: v for k, v in numbers_now(job, fix).items() if v != fix.values[k]}
         if now and name not in WHOLE:
             short = {**fix.values, **{k: v + 0.9 * (fix.values[k] - v) for k, v in now.items()}}
             still = plan(apply(job, Fix(fix.kind, short, "")), memory=memory)
-            assert any(f.code == finding.code and f.setup == finding.setup and f.stands for f in still.findings), (fix, short)
+            assert any(f.code == finding.code and f.setup == finding.setup and f.stands for f in still.findings), (
+                fix,
+                short,
+            )
 
 
 def test_a_care_accepted_with_a_reason_opens_its_gate_and_lapses_when_the_figures_change(lock7, memory):
@@ -117,7 +124,13 @@ def test_a_care_accepted_with_a_reason_opens_its_gate_and_lapses_when_the_figure
     reckoned = plan(job, memory=memory)
     care = next(f for f in reckoned.findings if f.code == "surface.not-flat")
     assert [q.code for q in reckoned.questions if q.stage == "surface"] == ["surface.not-flat"]
-    said = {"code": care.code, "setup": care.setup, "inputs": nextstep.inputs_hash(care), "reason": "a trial piece", "at": "now"}
+    said = {
+        "code": care.code,
+        "setup": care.setup,
+        "inputs": nextstep.inputs_hash(care),
+        "reason": "a trial piece",
+        "at": "now",
+    }
     accepted = edit(job, "accept", **said)
     again = plan(accepted, memory=memory)
     assert again.fingerprint == reckoned.fingerprint

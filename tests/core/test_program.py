@@ -84,7 +84,7 @@ def test_what_is_written_reads_back_to_the_same_moves(steps, units, numbers):
     text = write(moves, HEAD, Dialect(units=units, line_numbers=numbers))
     back = read(text, home=(0.0, 0.0, 70.0))
     assert not back.complaints and back.tools == (2,) and back.fingerprint == "abc123abc123"
-    decimals = 10.0 ** -4 if units == "mm" else 25.4 * 1e-5
+    decimals = 10.0**-4 if units == "mm" else 25.4 * 1e-5
     wanted = moves.points
     # every place is visited in order; moves shorter than the rounding may be left out
     at = 0

@@ -19,7 +19,9 @@ from gatepost.core.wood.field import rectangle
 CUTTER = shipped_tools()[0]
 
 
-@given(st.floats(60, 900), st.floats(60, 400), st.floats(0.1, 0.9), st.sampled_from(["along X", "along Y"]), st.booleans())
+@given(
+    st.floats(60, 900), st.floats(60, 400), st.floats(0.1, 0.9), st.sampled_from(["along X", "along Y"]), st.booleans()
+)
 @settings(max_examples=40, deadline=None)
 def test_every_board_is_covered_whatever_its_size(length, width, share, direction, room):
     wanted = Surfacing(stepover=share, direction=direction)
@@ -57,7 +59,9 @@ def test_overhang_rules_by_hand():
 @given(st.floats(20, 40), st.floats(0, 8), st.floats(0.3, 3), st.floats(0, 1), st.floats(0, 1))
 def test_passes_stay_within_the_limit_and_end_light(lowest, spread, limit, cleanup, touch):
     highest = lowest + spread
-    d = passes.depths(lowest, highest, lowest + touch * spread, Surfacing(limit=limit, last=min(0.4, limit), cleanup=cleanup))
+    d = passes.depths(
+        lowest, highest, lowest + touch * spread, Surfacing(limit=limit, last=min(0.4, limit), cleanup=cleanup)
+    )
     planes = (highest, *d.heights)
     steps = [a - b for a, b in zip(planes, planes[1:])]
     assert d.heights[-1] == pytest.approx(lowest - cleanup)
@@ -80,9 +84,14 @@ def test_a_plane_is_found_again_by_the_top(a, b, c):
     spots = [(10, 10), (590, 20), (300, 190), (30, 180), (420, 60)]
     blank = Blank(length=600, width=200, heights=tuple(TopHeight(x=x, y=y, z=a * x + b * y + c) for x, y in spots))
     top = top_of(blank, 30.0)
-    assert top.at(np.array([100.0, 500.0]), np.array([50.0, 100.0])) == pytest.approx([100 * a + 50 * b + c, 500 * a + 100 * b + c], abs=0.3 * 600 * (abs(a) + abs(b)) + 1e-6)
+    assert top.at(np.array([100.0, 500.0]), np.array([50.0, 100.0])) == pytest.approx(
+        [100 * a + 50 * b + c, 500 * a + 100 * b + c], abs=0.3 * 600 * (abs(a) + abs(b)) + 1e-6
+    )
     ends = extremes(top, 600, 200)
-    assert ends.highest[2] >= max(h.z for h in blank.heights) - 1e-6 and ends.lowest[2] <= min(h.z for h in blank.heights) + 1e-6
+    assert (
+        ends.highest[2] >= max(h.z for h in blank.heights) - 1e-6
+        and ends.lowest[2] <= min(h.z for h in blank.heights) + 1e-6
+    )
 
 
 def test_readings_in_a_line_or_too_few_leave_the_top_level():
@@ -100,13 +109,19 @@ def test_odd_readings_are_asked_about_and_an_even_board_has_none():
 names = st.sampled_from(["a", "b", "c", "d", "e"])
 
 
-@given(st.lists(st.tuples(st.integers(0, 1), st.integers(1, 3), st.floats(0.5, 20)), min_size=1, max_size=5), st.sets(st.tuples(names, names), max_size=4), st.floats(0, 9))
+@given(
+    st.lists(st.tuples(st.integers(0, 1), st.integers(1, 3), st.floats(0.5, 20)), min_size=1, max_size=5),
+    st.sets(st.tuples(names, names), max_size=4),
+    st.floats(0, 9),
+)
 def test_the_order_is_the_best_of_all_that_keep_the_rules(raw, pairs, change):
     tasks = [
         Task("abcde"[i], s, t, m, tuple(a for a, b in pairs if b == "abcde"[i] and a < b and ord(a) - 97 < len(raw)))
         for i, (s, t, m) in enumerate(sorted(raw))
     ]
-    options = [cost(tasks, p, change) for p in itertools.permutations([t.name for t in tasks]) if not broken_rule(tasks, p)]
+    options = [
+        cost(tasks, p, change) for p in itertools.permutations([t.name for t in tasks]) if not broken_rule(tasks, p)
+    ]
     best = best_order(tasks, change)
     assert not broken_rule(tasks, best.names)
     assert best.minutes == pytest.approx(min(o.minutes for o in options))

@@ -23,7 +23,7 @@ AWKWARD = [
     ("twelve", "mm", None),
     ("1/0", "mm", None),
     ("3 4", "mm", None),
-    ('1" 2\'', "mm", None),
+    ("1\" 2'", "mm", None),
     ("1e5", "mm", None),
     ("5 furlongs", "mm", None),
     ("2000000", "mm", None),

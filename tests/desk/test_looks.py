@@ -44,7 +44,9 @@ def test_every_drawing_has_only_known_roles_and_its_things_inside(stage, name, r
 
 def test_the_two_views_agree_about_every_hold(lock7_plan):
     setup = lock7_plan.setup("front")
-    above = {s.key: s for s in bed(lock7_plan, "front", "hold").shapes if s.key.startswith("hold:") and s.role == "strap"}
+    above = {
+        s.key: s for s in bed(lock7_plan, "front", "hold").shapes if s.key.startswith("hold:") and s.role == "strap"
+    }
     beside = [s for s in heights(lock7_plan, "front", "hold").shapes if s.key.startswith("hold:")]
     for hold in setup.setup.holds:
         x = above[f"hold:{hold.name}"].points[:, 0]
@@ -80,7 +82,7 @@ def test_keys_are_told_once_each_and_gates_have_shapes(qapp):
     from gatepost.desk.shell.fence import draw_gate
 
     seen = set()
-    grey = {name: "#404040" for name in THEMES["light"]}
+    grey = dict.fromkeys(THEMES["light"], "#404040")
     for gate in Gate:
         image = QImage(34, 30, QImage.Format.Format_RGB32)
         image.fill(0xFFFFFF)

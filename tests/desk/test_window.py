@@ -41,9 +41,7 @@ def clean(w):
 def planned(qtbot, w):
     """Wait until the plan shown is of the job as it is now."""
     qtbot.waitUntil(
-        lambda: w.shower.plan is not None
-        and w.shower.plan.job == w.document.job
-        and w.desk.bed.busy == "",
+        lambda: w.shower.plan is not None and w.shower.plan.job == w.document.job and w.desk.bed.busy == "",
         timeout=60_000,
     )
     return w.shower.plan
@@ -74,12 +72,17 @@ class Keys:
         self.entered()
         for _ in range(200):
             focus = QApplication.focusWidget()
-            if isinstance(focus, (QLineEdit, QComboBox, QPushButton)) and label in (focus.accessibleName(), getattr(focus, "text", str)()):
+            if isinstance(focus, (QLineEdit, QComboBox, QPushButton)) and label in (
+                focus.accessibleName(),
+                getattr(focus, "text", str)(),
+            ):
                 if number == 0:
                     return focus
                 number -= 1
             self.press(Key.Key_Tab)
-        raise AssertionError(f"no field {label}; focus {QApplication.focusWidget()}, side {self.w.desk.slate.side}, stage {self.w.shower.stage}")
+        raise AssertionError(
+            f"no field {label}; focus {QApplication.focusWidget()}, side {self.w.desk.slate.side}, stage {self.w.shower.stage}"
+        )
 
     def type(self, label, words, number=0):
         field = self.field(label, number)
@@ -110,7 +113,7 @@ def test_a_new_job_to_a_logged_run_by_keyboard_alone(qtbot, window, tmp_path):
     keys.press(Key.Key_N, CTRL)
     planned(qtbot, window)
     keys.type("Job", "Lock 8 name board")
-    for label, words in (("Length", "500"), ("Width", "8\""), ("Thickness on the label", "25.4 mm")):
+    for label, words in (("Length", "500"), ("Width", '8"'), ("Thickness on the label", "25.4 mm")):
         keys.type(label, words)
     assert window.document.job.blank.width == 203.2
     for i, thick in enumerate(("25.1", "25.2", "25.1", "25.15", "25.1")):
@@ -279,7 +282,12 @@ def test_by_hand_read_outs_are_typed_and_the_row_is_a_shop_row(qtbot, window):
     plan = planned(qtbot, window)
     window._at_machine()
     machine = window.machine
-    typed = {"X on the machine": "-900 mm", "Y on the machine": "-440 mm", "Z at contact, on the machine": "-129.9 mm", "minutes it took": "4.5"}
+    typed = {
+        "X on the machine": "-900 mm",
+        "Y on the machine": "-440 mm",
+        "Z at contact, on the machine": "-129.9 mm",
+        "minutes it took": "4.5",
+    }
     for _ in range(len(plan.setups[0].steps)):
         setup, step = machine.current()
         for name, field in machine.typed:

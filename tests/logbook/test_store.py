@@ -47,7 +47,10 @@ def test_rows_of_a_gatepost_that_is_gone_become_interrupted(tmp_path):
     gone.wait()
     engine = create_engine(url)
     with engine.begin() as connection:
-        connection.execute(text("update runs set owner = replace(owner, :a, :b) where id = :i"), {"a": f":{os.getpid()}", "b": f":{gone.pid}", "i": lost})
+        connection.execute(
+            text("update runs set owner = replace(owner, :a, :b) where id = :i"),
+            {"a": f":{os.getpid()}", "b": f":{gone.pid}", "i": lost},
+        )
     engine.dispose()
     assert log.close_leftovers("2026-01-02") == 1
     assert log.run(mine).state == "running" and log.run(lost).state == "interrupted"
@@ -61,7 +64,9 @@ def test_a_damaged_database_is_said_in_a_sentence(tmp_path):
         Logbook(f"sqlite:///{path}")
 
 
-@pytest.mark.skipif(shutil.which("initdb") is None or shutil.which("pg_ctl") is None, reason="no PostgreSQL server here")
+@pytest.mark.skipif(
+    shutil.which("initdb") is None or shutil.which("pg_ctl") is None, reason="no PostgreSQL server here"
+)
 def test_the_same_on_a_postgresql_server(tmp_path):
     data = tmp_path / "pg"
     who = ["runuser", "-u", "nobody", "--"] if os.geteuid() == 0 else []
@@ -72,7 +77,9 @@ def test_the_same_on_a_postgresql_server(tmp_path):
     made = run("initdb", "-D", str(data), "-U", "gatepost", "-A", "trust")
     if made.returncode:
         pytest.skip(f"initdb can't run here: {made.stderr[-200:]}")
-    started = run("pg_ctl", "-D", str(data), "-w", "-l", str(tmp_path / "pg.log"), "-o", f"-k {tmp_path} -h ''", "start")
+    started = run(
+        "pg_ctl", "-D", str(data), "-w", "-l", str(tmp_path / "pg.log"), "-o", f"-k {tmp_path} -h ''", "start"
+    )
     if started.returncode:
         pytest.skip(f"the server can't start here: {started.stderr[-200:]}")
     try:

@@ -49,7 +49,12 @@ PROGRAM = ("G21", "G90", "T2 M6", "S16000 M3", "G0 X20 Y20 Z5", "G1 Z-2 F600", "
 
 def test_unhomed_until_homed(router):
     assert router.state == "unhomed"
-    for message in ({"do": "jog", "x": -10}, {"do": "begin"}, {"do": "touch", "to": -100, "feed": 100, "gauge": 12}, {"do": "zero", "x": 0}):
+    for message in (
+        {"do": "jog", "x": -10},
+        {"do": "begin"},
+        {"do": "touch", "to": -100, "feed": 100, "gauge": 12},
+        {"do": "zero", "x": 0},
+    ):
         router.said.clear()
         router.hear(message)
         assert heard(router, "refused") and router.state == "unhomed"
@@ -80,7 +85,14 @@ def test_its_clock_is_a_trapezoid_within_a_few_ticks(ready):
 
 @pytest.mark.parametrize(
     ("block", "reason"),
-    [("G0 X2000", "travel"), ("G1 Z-300 F100", "travel"), ("G7 X1", "not known"), ("G1 X$", "cannot read"), ("T9 M6", "tool 9"), ("S99000 M3", "does not turn")],
+    [
+        ("G0 X2000", "travel"),
+        ("G1 Z-300 F100", "travel"),
+        ("G7 X1", "not known"),
+        ("G1 X$", "cannot read"),
+        ("T9 M6", "tool 9"),
+        ("S99000 M3", "does not turn"),
+    ],
 )
 def test_what_it_will_not_do_is_a_fault_and_wants_homing(ready, block, reason):
     send(ready, "G90", block, "M30")
@@ -164,7 +176,18 @@ def test_a_window_of_64_and_numbers_in_order(ready):
     assert "expected" in heard(ready, "refused")[-1]["reason"]
 
 
-@pytest.mark.parametrize("message", [{}, {"do": None}, {"do": "fly"}, {"do": "feed"}, {"do": "block", "n": "x"}, {"do": "fit", "tool": {}}, {"do": "jog", "x": "far"}])
+@pytest.mark.parametrize(
+    "message",
+    [
+        {},
+        {"do": None},
+        {"do": "fly"},
+        {"do": "feed"},
+        {"do": "block", "n": "x"},
+        {"do": "fit", "tool": {}},
+        {"do": "jog", "x": "far"},
+    ],
+)
 def test_strange_messages_are_refused_and_change_nothing(ready, message):
     at = ready.at.copy()
     ready.hear(message)

@@ -92,7 +92,14 @@ def test_nothing_cuts_on_a_lost_axis_or_with_another_tool(quay_plan):
         simulated.end()
 
 
-@pytest.mark.parametrize(("fault", "error", "words"), [("stall", MachineRefused, "stalled"), ("drop link", LinkLost, "Look|look"), ("dead plate", MachineRefused, "circuit")])
+@pytest.mark.parametrize(
+    ("fault", "error", "words"),
+    [
+        ("stall", MachineRefused, "stalled"),
+        ("drop link", LinkLost, "Look|look"),
+        ("dead plate", MachineRefused, "circuit"),
+    ],
+)
 def test_a_fault_ends_in_a_clear_state_and_a_closed_row(fault, error, words, lock7_plan, book):
     simulated, session, conductor = on_machine(lock7_plan, [fault])
     keeper = Keeper(book, conductor)

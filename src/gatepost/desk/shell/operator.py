@@ -151,17 +151,18 @@ class Operator(QObject):
             self.busy = False
             self.grown.emit(keeper.conductor.journal)
             if words:
-                self._lost_or_ready(words)
+                self._lost_or_ready(words, outcome)
             else:
                 self._say("ready")
-            self.finished.emit(outcome, words)
+                self.finished.emit(outcome, "")
 
-    def _lost_or_ready(self, words: str) -> None:
+    def _lost_or_ready(self, words: str, outcome: str = "failed") -> None:
         from gatepost.machine.link import State
 
         self.busy = False
         lost = self._session is None or self._session.state is State.LOST
-        self._say("lost" if self._session is not None and lost else ("no link" if lost else "ready"), words)
+        self._say("lost" if self._session is not None and lost else ("no link" if lost else "ready"))
+        self.finished.emit(outcome, words)
 
     def _close(self) -> None:
         if self._session is not None:

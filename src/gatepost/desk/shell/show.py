@@ -35,7 +35,6 @@ class Shower(QObject):
         self.line_y: float | None = None
         self.tip: tuple[float, float, float] | None = None
         self.blocks: tuple[int, int] = (0, 0)
-        self.link_words = ""
         self.w.desk.bed.drawing = None
         self.w.desk.heights.drawing = None
 
@@ -261,7 +260,7 @@ class Shower(QObject):
 
     def link_state(self, state: str, words: str) -> None:
         """The link's state changed."""
-        self.link_words = words
+        words = spell(words, self.plan.job.unit) if self.plan is not None else words
         said = {
             "no link": "without a link",
             "ready": "ready",
@@ -270,11 +269,16 @@ class Shower(QObject):
             "connecting": "connecting…",
         }
         self.w.desk.link.state.setText(said.get(state, state) + (f" · {words}" if words else ""))
-        if state in ("lost", "no link") and words or (state == "ready" and words and ":" not in words):
-            self.w.messages.warn(words)
         self.w.machine.show_state(state, words)
         if state in ("ready", "no link", "lost"):
             self.tip = None
+
+    def step_finished(self, outcome: str, words: str) -> None:
+        """A step ended: what went wrong is told, and stays."""
+        if words:
+            self.w.messages.warn(words)
+        elif outcome == "stopped":
+            self.w.messages.say("Stopped. Look at the work before anything else; the run is in the log.")
 
     def heard(self, event: Any) -> None:
         """The machine said something."""

@@ -130,6 +130,7 @@ class Window(QMainWindow):
         self.operator.heard.connect(self.shower.heard)
         self.operator.progressed.connect(self.shower.progress)
         self.operator.grown.connect(self._grown)
+        self.operator.finished.connect(self.shower.step_finished)
 
     def ready(self) -> None:
         """After the first paint: start the worker, put the logbook in order."""

@@ -59,7 +59,7 @@ QPushButton:focus {{ border: 2px solid {c["accent"]}; padding: 4px 11px; }}
 QPushButton:disabled {{ color: {c["muted"]}; }}
 QPushButton#flat {{ border: none; background: transparent; }}
 QPushButton#flat:focus {{ border: 2px solid {c["accent"]}; }}
-QPushButton:checked {{ background: {c["slate"]}; color: {c["chalk"]}; border-color: {c["slate"]}; }}
+QPushButton:checked {{ background: {c["chosen"]}; color: {c["chalk"]}; border-color: {c["chosen"]}; }}
 QMenu {{ background: {c["paper"]}; border: 1px solid {c["line"]}; font-size: 14px; padding: 4px; }}
 QMenu::item {{ padding: 6px 22px; }}
 QMenu::item:selected {{ background: {c["accent"]}; color: {c["accent-ink"]}; }}

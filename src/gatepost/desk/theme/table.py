@@ -12,7 +12,7 @@ LIGHT = {
     "chalk-muted": "#b3bdb8", "slate-line": "#4a5652", "sunk": "#1a2421", "slate-stop": "#f29185", "slate-care": "#efbd58",
     "slate-ok": "#8fd3b8", "post": "#6b4e37", "rail": "#8d9690", "wood": "#d9b483", "wood-edge": "#8d6237", "ghost": "#e9d8be",
     "carved": "#6a4a30", "strap": "#4a5a57", "strap-bad": "#a5372b", "packing": "#6b4e37", "stud": "#7f8a86", "spoil": "#cfc9b9",
-    "travel": "#3c5b7a", "field": "#ffffff", "key": "#3c4a46", "key-line": "#b9c2bd", "danger": "#a5372b",
+    "travel": "#3c5b7a", "chosen": "#25302d", "field": "#ffffff", "key": "#3c4a46", "key-line": "#b9c2bd", "danger": "#a5372b",
 }  # fmt: skip
 DARK = {
     "paper": "#1c2422", "canvas": "#222b29", "strip": "#1e2725", "fence": "#161d1b", "fence-here": "#2b3633", "ink": "#f0f1ec",
@@ -21,7 +21,7 @@ DARK = {
     "chalk-muted": "#b3bdb8", "slate-line": "#3f4b47", "sunk": "#0b100f", "slate-stop": "#f29185", "slate-care": "#efbd58",
     "slate-ok": "#8fd3b8", "post": "#a5825f", "rail": "#8d9690", "wood": "#c79d69", "wood-edge": "#e2c297", "ghost": "#5c4c39",
     "carved": "#4d3320", "strap": "#8fa39e", "strap-bad": "#ea7466", "packing": "#a27a56", "stud": "#c3ccc8", "spoil": "#565f5b",
-    "travel": "#9dbbe0", "field": "#0f1513", "key": "#3c4a46", "key-line": "#7d8984", "danger": "#a5372b",
+    "travel": "#9dbbe0", "chosen": "#1f6b55", "field": "#0f1513", "key": "#3c4a46", "key-line": "#7d8984", "danger": "#a5372b",
 }  # fmt: skip
 THEMES = {"light": LIGHT, "dark": DARK}
 
@@ -30,7 +30,7 @@ PAIRS = (
     ("ink", "paper"), ("ink", "canvas"), ("ink", "strip"), ("ink", "fence"), ("ink", "fence-here"), ("ink", "bed"), ("ink", "field"),
     ("muted", "paper"), ("muted", "canvas"), ("muted", "strip"), ("muted", "fence"), ("muted", "fence-here"), ("stop", "fence-here"),
     ("stop", "fence"), ("care", "fence"), ("care", "fence-here"), ("stop", "paper"), ("care", "paper"), ("accent-ink", "accent"),
-    ("chalk", "slate"), ("chalk-muted", "slate"), ("chalk", "sunk"), ("chalk-muted", "sunk"), ("slate-stop", "slate"),
+    ("chalk", "slate"), ("chalk-muted", "slate"), ("chalk", "sunk"), ("chalk", "chosen"), ("chalk-muted", "sunk"), ("slate-stop", "slate"),
     ("slate-care", "slate"), ("slate-ok", "slate"), ("slate-ok", "sunk"), ("chalk", "key"), ("accent-ink", "danger"),
     ("travel", "strip"), ("stop", "strip"), ("ink", "accent-soft"),
 )  # fmt: skip

@@ -1,0 +1,53 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Baselines to measure against in the same run: each the barest way to touch the same data."""
+
+from __future__ import annotations
+
+import re
+
+import numba
+import numpy as np
+
+from gatepost.core.geometry.medial import construct, segments_of, snapped
+from gatepost.core.wood.kernels import _row_span
+
+
+def bare_voronoi(area):
+    """The library's own construction on the same snapped segments."""
+    return construct(segments_of(snapped(area)))
+
+
+@numba.njit(cache=True, nogil=True)
+def bare_minimum(z, x0, y0, cell, moves, reach):
+    """A compiled minimum with a constant over the same row spans and dtype."""
+    for i in range(moves.shape[0]):
+        ax, ay, bx, by = moves[i, 0], moves[i, 1], moves[i, 3], moves[i, 4]
+        low = np.float32(min(moves[i, 2], moves[i, 5]))
+        r = reach[i]
+        j0 = max(0, int(np.ceil((min(ay, by) - r - y0) / cell)))
+        j1 = min(z.shape[0] - 1, int(np.floor((max(ay, by) + r - y0) / cell)))
+        for j in range(j0, j1 + 1):
+            lo, hi = _row_span(ax, ay, bx, by, r, y0 + j * cell)
+            for c in range(
+                max(0, int(np.ceil((lo - x0) / cell))), min(z.shape[1] - 1, int(np.floor((hi - x0) / cell))) + 1
+            ):
+                if low < z[j, c]:
+                    z[j, c] = low
+
+
+WORD = re.compile(r"([A-Z])(-?[0-9.]+)")
+
+
+def bare_lines(text):
+    """One compiled regular expression a line, no modal state."""
+    return [WORD.findall(line) for line in text.splitlines()]
+
+
+@numba.njit(cache=True, nogil=True)
+def bare_seconds(points, wanted):
+    """A compiled sum of length over feed."""
+    total = 0.0
+    for i in range(wanted.shape[0]):
+        d = points[i + 1] - points[i]
+        total += np.sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2]) / wanted[i]
+    return total
