@@ -289,16 +289,23 @@ class AtMachine(QWidget):
         """The link's state."""
         self.state = state
         self.linked = state in ("ready", "busy", "paused", "lost", "connecting")
-        said = {"no link": "without a link", "lost": "link lost: look at the machine", "connecting": "connecting…"}.get(
-            state, state
-        )
+        said = {
+            "busy": "moving",
+            "no link": "without a link",
+            "lost": "link lost: look at the machine",
+            "connecting": "connecting…",
+        }.get(state, state)
         self.link.setText(said)
         self.bar.setVisible(state in ("busy", "paused") and self.progress[1] > 0)
         self.go(self.at)
 
-    def show_progress(self, done: int, of: int, words: str) -> None:
-        """Blocks done, with what comes next and the time left."""
+    def show_progress(self, done: int, of: int, words: str, left: float | None, after: str) -> None:
+        """Blocks done, minutes left, and what comes after."""
         self.progress = (done, of)
+        if left is not None:
+            self.label.setText("minutes left")
+            self.figure.setText(f"{left:.1f}")
+        self.sum.setText(f"then: {after}" if after else "")
         self.bar.setMaximum(max(of, 1))
         self.bar.setValue(done)
         self.bar.setFormat(words)

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -127,7 +128,7 @@ class Shower(QObject):
             shown = worst if worst.gate in (Gate.SHUT, Gate.AJAR) else mine
             gates[stage] = (shown.gate, spell(shown.fact, unit))
         count = len(self.w.desk.log.rows)
-        gates["log"] = (Gate.OPEN, f"{count} runs" if count else "no run yet")
+        gates["log"] = (Gate.OPEN, f"{count} runs" if count else "")
         self.w.desk.fence.show_gates(gates)
 
     def _scrub(self) -> None:
@@ -205,7 +206,14 @@ class Shower(QObject):
         stage = (
             "run" if step.kind == "run" or self.tip is not None else "zero" if step.kind.startswith("zero") else "hold"
         )
-        self.w.machine.show_heights(heights(self.plan, setup.name, stage, self._look("run")))
+        look = replace(self._look("run"), after=self._cut_before(setup, step))
+        self.w.machine.show_heights(heights(self.plan, setup.name, stage, look))
+
+    def _cut_before(self, setup: Any, step: Any) -> int:
+        """How many of a setup's operations are cut before a step."""
+        earlier = setup.steps[: [s.key for s in setup.steps].index(step.key)]
+        programs = [self.plan.program(s.program) for s in earlier if s.kind == "run"]
+        return sum(len(p.operations) for p in programs if p is not None)
 
     # -- handling ---------------------------------------------------------------------------------------------------
 
@@ -311,11 +319,18 @@ class Shower(QObject):
         """Blocks done, what comes next, time left."""
         now = self.w.machine.current()
         program = self.plan.program(now[1].program) if now is not None and self.plan is not None else None
-        words = f"{done} of {of} blocks"
+        words, left = f"{done} of {of} blocks", None
         if program is not None:
-            left = sum(s for s, n in zip(program.move_seconds, program.line) if n > done)
-            words = f"{words} · {left / 60:.1f} min left"
-        self.w.machine.show_progress(done, of, words)
+            left = sum(s for s, n in zip(program.move_seconds, program.line) if n > done) / 60.0
+            words = f"{words} · {left:.1f} min left"
+        self.w.machine.show_progress(done, of, words, left, self._after_this())
+
+    def _after_this(self) -> str:
+        """What comes after the step shown at the machine."""
+        machine = self.w.machine
+        if self.plan is None or machine.at + 1 >= len(machine.steps):
+            return ""
+        return spell(machine.steps[machine.at + 1][1].title, self.plan.job.unit)
 
     # -- log ------------------------------------------------------------------------------------------------------
 
