@@ -78,10 +78,11 @@ def program_complaints(path: Path, job: Path | None) -> list[dict[str, Any]]:
         out.append(_said("stop", "program.barred", f"it says that it is not to be run: {program.barred}"))
     if not len(program.moves):
         out.append(_said("stop", "program.empty", "it moves nothing"))
-    spread = np.ptp(program.moves.points[1:, :2], axis=0) if len(program.moves) > 1 else np.zeros(2)
-    if 0 < spread.max() < 12.0 and program.units == "inch":
+    x0, y0, x1, y1 = program.moves.cutting_extents()
+    spread = max(x1 - x0, y1 - y0)
+    if 0 < spread < 12.0 and program.units == "inch":
         out.append(_said("care", "program.units", "in inches it would be tiny: are its units mm?"))
-    if spread.max() > 3000:
+    if spread > 3000:
         out.append(_said("care", "program.units", "it is over three metres across: are its units inches?"))
     if job is not None and not program.complaints:
         out += _against_job(program, text, job)

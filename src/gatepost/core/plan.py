@@ -26,6 +26,7 @@ from gatepost.core.carve import paths as carve_paths
 from gatepost.core.carve import report as carve_report
 from gatepost.core.carve.lettering import Art, Lettering, lettering, thinnest
 from gatepost.core.findings import Figure, Finding, Gate, Level, Report, gate_of
+from gatepost.core.frames import Point as FramePoint
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold import solids as hold_solids
 from gatepost.core.hold.clearance import Gap, clearance, sections
@@ -257,8 +258,8 @@ def _surfaced_field(start: HeightField, plane: float | None) -> HeightField:
 
 def _top_at(k: _Known, setup: Setup) -> float:
     spot = zeros.touch_place(setup.zero, k.job.blank)
-    if setup.zero.z == "bed":
-        spot = zeros.datum(setup.zero, k.job.blank)
+    if setup.zero.z == "bed":  # nothing is touched on the top: letters are cut to it where they stand
+        spot = FramePoint(k.job.carving.x, k.job.carving.y)
     return float(k.top.at(np.array([spot.x]), np.array([spot.y]))[0])
 
 

@@ -49,7 +49,20 @@ def bed(
     if at is not None:
         shapes.append(dot(at[0], at[1], "tip", size=9.0))
     extents = (-20.0, -20.0, machine.travel_x + 20.0, machine.travel_y + 20.0)
-    return Drawing(tuple(shapes), extents, "Bed", _subtitle(plan, setup, stage, after))
+    return Drawing(tuple(shapes), extents, "Bed", _subtitle(plan, setup, stage, after), close=_near_board(plan, setup))
+
+
+def _near_board(plan: Plan, setup: PlannedSetup) -> tuple[float, float, float, float]:
+    """The board, what holds it and a margin, bed coordinates."""
+    s, blank = setup.setup, plan.job.blank
+    boxes = [(s.x, s.y, s.x + blank.length, s.y + blank.width), *(q.outline.bounds for q in setup.solids)]
+    margin = 30.0
+    return (
+        min(b[0] for b in boxes) - margin,
+        min(b[1] for b in boxes) - margin,
+        max(b[2] for b in boxes) + margin,
+        max(b[3] for b in boxes) + margin,
+    )
 
 
 def _subtitle(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> str:

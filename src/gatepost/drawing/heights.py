@@ -70,7 +70,7 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     before = setup.start.profile(0.0, y - s.y, blank.length, y - s.y, 300)
     shapes: list[Shape] = [
         box(0, -machine.spoilboard, machine.travel_x, 0, "spoilboard"),
-        text(8, -4.5, "spoilboard", "muted", "left"),
+        text(max(8.0, s.x - 28.0), -4.5, "spoilboard", "muted", "left"),
     ]
     if count:
         shapes += _silhouette(before, s.x, "wood-ghost")
@@ -146,7 +146,7 @@ def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shap
         out.append(line(np.array([[0, setup.travel], [plan.job.machine.travel_x, setup.travel]]), "travel"))
         out.append(
             text(
-                8,
+                max(8.0, s.x - 28.0),
                 setup.travel + 3.5,
                 f"travel height {show_length(setup.travel, look.unit, 1 if look.unit == 'mm' else 2)} above the bed",
                 "travel-text",

@@ -44,6 +44,7 @@ class Drawing:
     tall: float = 1.0
     rulers: bool = True
     about: dict[str, float] = field(default_factory=dict)
+    close: tuple[float, float, float, float] | None = None  # the same from near: the board and what holds it
 
 
 def area(polygon: Polygon | MultiPolygon, role: str, key: str = "", index: int = 0) -> list[Shape]:

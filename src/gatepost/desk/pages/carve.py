@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 from gatepost.core.job.model import Job, TextLine
@@ -19,6 +20,7 @@ def _outlines(text: str, face: str) -> dict[str, Any]:
     return outlines(text, face)
 
 
+@lru_cache(maxsize=1)
 def faces() -> tuple[tuple[str, str], ...]:
     """Shipped faces, then those of the system."""
     from gatepost.core.carve.faces import SHIPPED, system_faces

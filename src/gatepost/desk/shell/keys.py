@@ -22,6 +22,7 @@ KEYS = (
     ("side", "F2", "Slate: judged or entered, first field"),
     ("focus_bed", "F3", "To the bed: N and P choose, arrows nudge"),
     ("focus_heights", "F4", "To the heights"),
+    ("near", "F5", "The whole bed, or the board from near"),
     ("other_setup", "F6", "The other setup"),
     ("first_fix", "F7", "To the first fix offered"),
     ("machine_view", "F9", "Desk or at the machine"),

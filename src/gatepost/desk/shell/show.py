@@ -52,6 +52,8 @@ class Shower(QObject):
         first = self.plan is None
         self.plan = plan
         self.reckoning(False)
+        if first:  # a small board is shown from near
+            self.w.desk.bed.near = plan.job.blank.length < 0.45 * plan.job.machine.travel_x
         if first or plan.setup(self.setup) is None:
             self.setup = plan.next.setup if plan.next.setup and plan.setup(plan.next.setup) else plan.setups[-1].name
         self.show()

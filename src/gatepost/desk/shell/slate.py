@@ -25,7 +25,7 @@ from PyQt6.QtWidgets import (
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Figure, Finding, Level, Report
-from gatepost.core.units import LengthError, edit_length, parse_length, spell
+from gatepost.core.units import LengthError, edit_length, parse_length, show_length, spell
 from gatepost.core.working import Working
 from gatepost.desk.pages.entries import Act, Entry, Group, Row
 from gatepost.desk.shell.figures import in_working, show_value
@@ -124,7 +124,10 @@ class Field(QLineEdit):
 
 def _text(entry: Entry, unit: str) -> str:
     if entry.kind == "length":
-        return edit_length(entry.value, unit) if abs(entry.value) < 1e7 else ""
+        exact = edit_length(entry.value, unit)
+        # too long to read: shown rounded; what is not changed is not entered, so the exact figure stays
+        rounded = show_length(entry.value, unit, 4 if unit == "inch" else 3)
+        return exact if len(exact) <= 9 else rounded.rstrip("0").rstrip(".")
     if entry.kind == "number":
         return f"{entry.value:.10g}"
     return str(entry.value)

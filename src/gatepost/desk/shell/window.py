@@ -406,6 +406,11 @@ class Window(QMainWindow):
     def _focus_heights(self) -> None:
         self.desk.heights.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
+    def _near(self) -> None:
+        self.desk.bed.near = not self.desk.bed.near
+        self.desk.bed.update()
+        self.desk.heights.update()
+
     def _other_setup(self) -> None:
         self.shower.choose_setup("front" if self.shower.setup == "surface" else "surface")
 

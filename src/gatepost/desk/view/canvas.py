@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
@@ -31,6 +33,7 @@ class Canvas(QWidget):
         self.unit = "mm"
         self.drawing: Drawing | None = None
         self.busy = ""
+        self.near = False  # shown from near, where the drawing knows how
         self.partner: Canvas | None = None  # heights stand under the bed with the same X
         self.selected = ""
         self._grab: tuple[str, QPointF] | None = None
@@ -64,7 +67,10 @@ class Canvas(QWidget):
         """mm to px now; heights stand under the bed with the same X."""
         if self.drawing is None:
             return None
-        view = fitted(self.drawing, self.room(), self.stretch)
+        shown = self.drawing
+        if self.near and shown.close is not None:
+            shown = replace(shown, extents=shown.close)
+        view = fitted(shown, self.room(), self.stretch)
         align = self.partner.view() if self.partner is not None else None
         if align is not None and self.stretch and self.drawing.tall:
             room = self.room()

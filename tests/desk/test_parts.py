@@ -1,0 +1,217 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The desk's parts by themselves: worker, pictures, recent jobs, fields, saving, pages of the log."""
+
+import json
+import os
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from gatepost.core.findings import Finding, Fix, Gate, Level, Report
+from gatepost.core.job.file import Document, save
+from gatepost.core.job.journal import Journal
+from gatepost.core.wood.field import OUTSIDE, HeightField
+from gatepost.desk.pages.entries import Entry
+from gatepost.desk.shell.document import DeskDocument, opened
+from gatepost.desk.shell.figures import in_working, show_value
+from gatepost.desk.shell.logpage import report_of
+from gatepost.desk.shell.recent import recent, remember
+from gatepost.desk.shell.slate import Field, Slate
+from gatepost.desk.shell.worker import Reckoner
+from gatepost.desk.view.paint import fitted, hit
+from gatepost.desk.view.pictures import run_sheet, setup_picture, sheet_html
+from gatepost.drawing import shade
+from gatepost.drawing.bed import bed
+from gatepost.drawing.shapes import Drawing, box
+from gatepost.logbook.store import Run
+from tests.conftest import EXAMPLES
+
+
+def test_the_worker_answers_the_newest_and_only_the_newest(qtbot, quay, lock7):
+    reckoner = Reckoner()
+    heard = []
+    reckoner.answered.connect(heard.append)
+    try:
+        for job in (lock7, quay, lock7, quay):
+            last = reckoner.ask(job, Journal())
+        qtbot.waitUntil(lambda: any(r.outcome == "done" for r in heard), timeout=60_000)
+        done = [r for r in heard if r.outcome == "done"]
+        assert [r.id for r in done] == [last] and done[0].plan.job == quay
+        assert {r.outcome for r in heard} <= {"progress", "done"}
+    finally:
+        reckoner.end()
+
+
+def test_pictures_and_the_run_sheet_say_what_the_plan_says(qapp, lock7_plan, tmp_path):
+    image = setup_picture(lock7_plan, lock7_plan.setups[1], "hold", 0)
+    colours = {image.pixelColor(x, y).name() for x in range(0, image.width(), 7) for y in range(0, image.height(), 7)}
+    assert len(colours) > 50
+    run_sheet(lock7_plan, tmp_path / "sheet.pdf")
+    assert (tmp_path / "sheet.pdf").stat().st_size > 30_000
+    html = sheet_html(lock7_plan, lock7_plan.setups[1])
+    for words in (
+        "C1: strap",
+        "front-1-T4.nc",
+        "Isolate",
+        "emergency stop",
+        lock7_plan.fingerprint,
+        "Touch off" if False else "touch off Z",
+    ):
+        assert words in html
+
+
+def test_shaded_wood_is_transparent_where_it_is_cut_through_and_maps_go_from_low_to_high():
+    z = np.full((20, 30), 10.0, np.float32)
+    z[5:8, 4:9] = -0.3
+    z[:, 25:] = OUTSIDE
+    pixels = shade.shaded(HeightField(z, 0, 0, 1.0))
+    assert pixels[20 - 6, 5, 3] == 0 and pixels[2, 2, 3] == 255 and pixels[2, 27, 3] == 0
+    x, y = np.meshgrid(np.arange(5.0), np.arange(4.0))
+    low, high = shade.height_map(x)[0, 0], shade.height_map(x)[0, -1]
+    assert low[2] > low[0] and high[0] > high[2]
+    for level, pieces in shade.contours(x, y, x, 0.5):
+        assert all(np.allclose(p[:, 0], level) for p in pieces)
+
+
+def test_what_is_under_the_mouse_is_found_and_views_go_there_and_back(lock7_plan):
+    drawing = bed(lock7_plan, "front", "hold")
+    room = QRectF(46, 46, 700, 400)
+    view = fitted(drawing, room)
+    strap = next(h for h in lock7_plan.job.setup("front").holds if h.name == "C3")
+    assert hit(drawing, view, view.to_screen(strap.x, strap.y + 20)).key == "hold:C3"
+    assert hit(drawing, view, view.to_screen(30, 650)) is None
+    assert view.to_mm(view.to_screen(123.5, -7.25)) == pytest.approx((123.5, -7.25))
+    near = fitted(Drawing((box(0, 0, 1, 1, "bed"),), drawing.close), room)
+    assert near.scale_x > view.scale_x
+    assert hit(drawing, view, QPointF(-500, -500)) is None
+
+
+def test_a_long_figure_is_shown_short_and_stays_exact_until_it_is_changed(qtbot):
+    entry = Entry("X", "length", 300.0, "place blank", lambda v: {"x": v})
+    field = Field(entry, "inch")
+    qtbot.addWidget(field)
+    heard = []
+    field.entered.connect(heard.append)
+    assert field.text() == "11.811"
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert heard == []
+    field.selectAll()
+    QTest.keyClicks(field, "12")
+    QTest.keyClick(field, Qt.Key.Key_Escape)
+    assert field.text() == "11.811" and heard == []
+    field.selectAll()
+    QTest.keyClicks(field, "11 13/16")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert heard == [pytest.approx(300.0375)]
+
+
+def test_the_slate_offers_fixes_accepting_and_working(qtbot, lock7_plan):
+    slate = Slate("light")
+    qtbot.addWidget(slate)
+    slate.show()
+    fix = Fix("set tool", {"number": 1, "feed": 1.0}, "Feed slower")
+    findings = (
+        Finding("a.b", Level.STOP, "hold", "It hits. By much.", fixes=(fix,)),
+        Finding("a.c", Level.CARE, "hold", "Is it so?"),
+        Finding("a.d", Level.CARE, "hold", "It was.", accepted="tried"),
+        Finding("a.e", Level.OK, "hold", "Clear."),
+    )
+    report = Report("hold", "", "", lock7_plan.report("hold", "front").figures, findings, Gate.SHUT)
+    wanted, asked = [], []
+    slate.fix_wanted.connect(wanted.append)
+    slate.accept_wanted.connect(asked.append)
+    slate.show_stage("Hold", report, (), lock7_plan, "mm", "light")
+    slate.focus_fix()
+    buttons = {b.text(): b for b in slate.fields()}
+    QTest.keyClick(slate.focusWidget(), Qt.Key.Key_Space)
+    assert wanted == [fix]
+    buttons["Accept…"].click()
+    assert [f.code for f in asked] == ["a.c"]
+    buttons["Holds give about"].click()
+    QApplication.processEvents()
+    assert slate.open_workings == {"Holds give about"}
+    shown = [
+        w.text() for w in slate.findChildren(type(slate.title)) if w.objectName() == "working" and not w.isHidden()
+    ]
+    assert any("shop rule" in words and " N" in words for words in shown), shown
+
+
+@pytest.mark.parametrize(
+    ("value", "kind", "unit", "shown"),
+    [
+        (34.126, "length", "mm", ("34.1", "mm")),
+        (19.05, "length", "inch", ("3/4", "in")),
+        (18000.0, "rpm", "mm", ("18 000", "rpm")),
+        (0.0503, "length", "mm", ("0.05", "mm")),
+        (float("inf"), "length", "mm", ("–", "")),
+        ("words", "words", "mm", ("words", "")),
+        (3.0, "count", "mm", ("3", "")),
+    ],
+)
+def test_figures_in_words(value, kind, unit, shown):
+    assert show_value(value, kind, unit) == shown
+    if kind == "rpm":
+        assert in_working("mm")(value, kind) == "18 000 rpm"
+
+
+def test_recent_jobs_newest_first_without_those_that_are_gone(tmp_path, quay):
+    data = tmp_path / "data"
+    data.mkdir()
+    paths = [tmp_path / f"{n}.gatepost" for n in "abc"]
+    for path in paths:
+        save(Document(quay), path)
+        remember(data, path, path.stem)
+    remember(data, paths[0], "a")
+    paths[1].unlink()
+    assert [name for _, name, _ in recent(data)] == ["a", "c"]
+    (data / "recent.json").write_text("{broken")
+    assert recent(data) == []
+
+
+def test_a_file_changed_outside_is_noticed_and_saving_makes_it_clean(tmp_path, quay, qapp):
+    path = tmp_path / "q.gatepost"
+    save(Document(quay), path)
+    desk = opened(path)
+    assert not desk.changed_outside() and not desk.dirty
+    desk.run("set job", {"name": "Mine"})
+    save(Document(quay), path)
+    os.utime(path, ns=(1, 1))
+    assert desk.changed_outside() and desk.dirty
+    desk.save()
+    assert not desk.changed_outside() and not desk.dirty and opened(path).job.name == "Mine"
+    desk.happened(desk.journal.add("t", "homed"))
+    assert desk.dirty
+    with pytest.raises(ValueError, match="only grows"):
+        desk.happened(Journal())
+
+
+def test_a_refusal_is_told_and_pushes_nothing(qapp, quay):
+    desk = DeskDocument(Document(quay))
+    said = []
+    desk.refused.connect(said.append)
+    assert not desk.run("set blank", {"width": 0.0}) and said and desk.stack.count() == 0
+    assert desk.run("set blank", {"width": quay.blank.width}) and desk.stack.count() == 0
+
+
+def test_a_run_in_words():
+    run = Run(4, "2026-01-01T10:00:00", "", "stopped", "simulated", "J", "", "front", "p.nc", "T3", "elm", "abc", 5.0, 1.25, 40, 90,
+              {"x": -5.0}, [{"at": "2026-01-01T10:01:07", "what": "pause"}], "slower", "it was stopped")  # fmt: skip
+    report = report_of(run)
+    words = json.dumps([f.message for f in report.findings])
+    for part in ("stopped, simulated", "10:01:07: pause", "Remark: slower", "it was stopped"):
+        assert part in words
+    assert ("Blocks done", "40 of 90") in [(f.label, f.value) for f in report.figures]
+
+
+def test_the_shipped_examples_are_what_their_script_makes():
+    import make_examples
+
+    for name, make in (
+        ("lock-7-name-board", make_examples.lock_7),
+        ("lock-7-first-look", make_examples.first_look),
+        ("quay-plate", make_examples.quay_plate),
+    ):
+        assert opened(EXAMPLES / f"{name}.gatepost").job == make()
