@@ -215,3 +215,12 @@ def test_the_shipped_examples_are_what_their_script_makes():
         ("quay-plate", make_examples.quay_plate),
     ):
         assert opened(EXAMPLES / f"{name}.gatepost").job == make()
+
+
+def test_nothing_heavy_is_imported_before_the_first_paint():
+    import subprocess
+    import sys
+
+    code = "import sys, gatepost.desk.shell.app; print([m for m in ('scipy', 'shapely', 'numba', 'sqlalchemy', 'fontTools') if m in sys.modules])"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
+    assert done.stdout.strip() == "[]", done.stderr

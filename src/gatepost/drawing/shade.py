@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,6 +22,7 @@ def _thin(z: NDArray[np.float32]) -> tuple[NDArray[np.float32], int]:
     return z[::step, ::step], step
 
 
+@lru_cache(maxsize=10)
 def shaded(field: HeightField, floor: float = 0.05) -> Pixels:
     """Wood lit from the back left, darker where it is cut; transparent where it is cut through. Rows from the back."""
     z, step = _thin(field.z)

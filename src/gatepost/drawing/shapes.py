@@ -4,10 +4,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely.geometry import MultiPolygon, Polygon
+
+if TYPE_CHECKING:
+    from shapely.geometry import MultiPolygon, Polygon
 
 Array = NDArray[np.float64]
 
@@ -49,7 +52,7 @@ class Drawing:
 
 def area(polygon: Polygon | MultiPolygon, role: str, key: str = "", index: int = 0) -> list[Shape]:
     """Areas of a polygon, holes kept."""
-    parts = polygon.geoms if isinstance(polygon, MultiPolygon) else [polygon]
+    parts = getattr(polygon, "geoms", [polygon])
     return [
         Shape(
             "area",

@@ -38,9 +38,11 @@ class Cutter:
         return 1.0 / math.tan(math.radians(self.angle / 2.0)) if self.kind == "vee" else 1.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class HeightField:
-    """z: float32 (rows, columns), mm; z[j, i] is the wood at x0 + i·cell, y0 + j·cell; OUTSIDE off the wood."""
+    """Told apart by identity, so that what is made from one can be remembered.
+
+    z: float32 (rows, columns), mm; z[j, i] is the wood at x0 + i·cell, y0 + j·cell; OUTSIDE off the wood."""
 
     z: NDArray[np.float32]
     x0: float

@@ -4,11 +4,13 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from gatepost.core.job.model import Job, TextLine
-from gatepost.core.planned import Plan
 from gatepost.desk.pages.entries import Act, Entry, Group, Row, act, single
+
+if TYPE_CHECKING:
+    from gatepost.core.planned import Plan
 
 ALIGN = (("left", "left"), ("centre", "centre"), ("right", "right"))
 YES = (("yes", True), ("no", False))

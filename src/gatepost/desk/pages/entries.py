@@ -5,10 +5,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from gatepost.core.job.model import Job
-from gatepost.core.planned import Plan
+
+if TYPE_CHECKING:
+    from gatepost.core.planned import Plan
 
 
 @dataclass(frozen=True)

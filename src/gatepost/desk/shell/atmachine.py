@@ -3,11 +3,12 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
-from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
 from gatepost.core.units import LengthError, parse_length, spell
 from gatepost.desk.shell.figures import show_value
@@ -16,6 +17,9 @@ from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
 from gatepost.desk.view.canvas import Canvas
 from gatepost.drawing.shapes import Drawing
+
+if TYPE_CHECKING:
+    from gatepost.core.planned import Plan, PlannedSetup
 
 STEP_TALL, FIGURE_TALL = 9.0, 18.0  # mm at the screen's true size
 CAPITAL = 0.668  # of the interface face

@@ -6,14 +6,16 @@ from __future__ import annotations
 import queue
 import threading
 from collections.abc import Callable
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
-from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
+
+if TYPE_CHECKING:
+    from gatepost.core.planned import Plan, PlannedSetup
 
 
 class Operator(QObject):

@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject
+from PyQt6.QtCore import QElapsedTimer, QObject
 
 from gatepost.core.findings import Gate
 from gatepost.core.units import show_length, spell
@@ -17,6 +17,7 @@ from gatepost.desk.shell.fence import NAMES, STAGES
 if TYPE_CHECKING:
     from gatepost.desk.shell.window import Window
 
+PAINT_EVERY = 120  # ms between pictures while the machine moves
 WOOD_STAGES = ("carve", "tools", "run", "surface")
 
 
@@ -26,6 +27,7 @@ class Shower(QObject):
     def __init__(self, window: Window) -> None:
         super().__init__(window)
         self.w = window
+        self._told = QElapsedTimer()
         self.forget()
 
     def forget(self) -> None:
@@ -292,7 +294,9 @@ class Shower(QObject):
 
     def heard(self, event: Any) -> None:
         """The machine said something."""
-        if event.kind == "state" and self.plan is not None:
+        often = self._told.isValid() and self._told.elapsed() < PAINT_EVERY and event.data.get("state") == "moving"
+        if event.kind == "state" and self.plan is not None and not often:
+            self._told.start()
             m = self.plan.job.machine
             now = self.w.machine.current()
             number = now[0].axes.tool if now is not None else None
