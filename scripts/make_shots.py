@@ -113,7 +113,6 @@ def main() -> int:
     setup, step = window.machine.current()
     window._do_step(setup, step, ())
     wait(lambda: window.machine.progress[0] > 14)
-    window.machine.show_state("busy", "")
     take("at-the-machine-run")
     window.operator.stop()
     wait(lambda: not window.operator.busy)
