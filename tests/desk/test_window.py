@@ -367,3 +367,22 @@ def test_an_exception_nobody_caught_saves_first_and_is_shown(qtbot, opened, caps
         sys.excepthook = old
         threading.excepthook = threading.__excepthook__
         capsys.readouterr()
+
+
+def test_a_long_page_scrolls_and_nothing_is_squashed_or_cut_off(qtbot, opened):
+    from gatepost.desk.shell.slate import ROW
+
+    slate = opened.desk.slate
+    for stage in ("surface", "blank", "hold", "carve", "tools", "blank"):
+        opened.go(stage)
+        for side in ("judged", "entered"):
+            slate.turn(side)
+            QApplication.processEvents()
+            fields = [f for f in slate.fields() if isinstance(f, (QLineEdit, QComboBox))]
+            assert all(f.height() >= ROW for f in fields), (stage, side)
+            inside = slate.scroll.widget()
+            assert inside.width() <= slate.scroll.viewport().width()
+            ends = [f.mapTo(inside, f.rect().bottomRight()) for f in slate.fields()]
+            assert all(e.y() <= inside.height() and e.x() <= inside.width() for e in ends), (stage, side)
+            rows = sorted(f.mapTo(inside, f.rect().topLeft()).y() for f in fields)
+            assert all(b - a >= ROW or b - a <= 2 for a, b in zip(rows, rows[1:])), (stage, side)

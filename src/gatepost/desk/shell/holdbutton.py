@@ -80,9 +80,9 @@ class BigKey(QWidget):
         c = THEMES[self.theme]
         fill = {"key": c["key"], "main": c["accent"], "danger": c["danger"]}[self.role]
         p.setPen(Qt.PenStyle.NoPen)
-        p.setBrush(QColor(fill if self.isEnabled() else c["sunk"]))
+        p.setBrush(QColor(fill if self.isEnabled() else c["slot"]))
         p.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 7, 7)
-        ink = QColor("#ffffff" if self.isEnabled() else c["chalk-muted"])
+        ink = QColor("#ffffff" if self.isEnabled() else c["muted"])
         p.setPen(ink)
         p.setFont(font(23, True))
         cap_font = font(15)

@@ -6,7 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -32,6 +32,7 @@ from gatepost.desk.shell.figures import in_working, show_value
 from gatepost.desk.theme.table import THEMES
 
 WIDTH = 336
+ROW = 29  # px: what a field needs; a long page scrolls and is never squashed
 
 
 class Mark(QWidget):
@@ -79,6 +80,16 @@ def empty(layout: QLayout) -> None:
             empty(item.layout())
 
 
+def show_all(layout: QLayout) -> None:
+    """Show every widget of a layout, inner ones too."""
+    for i in range(layout.count()):
+        item = layout.itemAt(i)
+        if item is not None and item.widget() is not None:
+            item.widget().show()  # type: ignore[union-attr]
+        elif item is not None and item.layout() is not None:
+            show_all(item.layout())  # type: ignore[arg-type]
+
+
 class Field(QLineEdit):
     """A typed value. Enter or leaving it enters it; Escape puts the old one back."""
 
@@ -90,6 +101,7 @@ class Field(QLineEdit):
         self._kept = self.text()
         self.setAccessibleName(entry.label)
         self.setObjectName("field")
+        self.setMinimumHeight(ROW)
         self.editingFinished.connect(self._enter)
 
     def _enter(self) -> None:
@@ -240,9 +252,23 @@ class Slate(QWidget):
             for group in groups:
                 self._group(group)
         self.body.addStretch(1)
+        show_all(self.body)  # what is not shown yet counts as no room at all, and the page would be squashed
+        self._fit()
         if at is not None:
             at.setValue(where)
         self._focus_back(focus)
+
+    def _fit(self) -> None:
+        """Give the page the height that its words need at this width; the rest scrolls."""
+        view = self.scroll.viewport()
+        width = view.width() if view is not None else WIDTH
+        self.body.invalidate()
+        tall = self.body.totalHeightForWidth(width) if self.body.hasHeightForWidth() else -1
+        self._inside.setMinimumHeight(max(tall, self.body.totalMinimumSize().height()))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Words wrap anew."""
+        self._fit()
 
     def _focus_place(self) -> int:
         fields = self.fields()
@@ -426,6 +452,7 @@ class Slate(QWidget):
                 self._row(row)
         for act in group.acts:
             button = QPushButton(act.label)
+            button.setMinimumHeight(ROW)
             button.clicked.connect(lambda _=False, a=act: self._act(a))
             self.body.addWidget(button)
 
@@ -466,7 +493,7 @@ class Slate(QWidget):
                 grid.addWidget(self._input(entry), r, column)
             if row.remove is not None:
                 away = QPushButton("×")
-                away.setFixedWidth(28)
+                away.setFixedSize(28, ROW - 1)
                 away.setToolTip(row.remove.label)
                 away.setAccessibleName(f"{row.remove.label} {row.label}")
                 away.clicked.connect(lambda _=False, a=row.remove: self._act(a))
@@ -484,6 +511,7 @@ class Slate(QWidget):
         box = QComboBox()
         box.setAccessibleName(entry.label)
         box.setObjectName("field")
+        box.setMinimumHeight(ROW)
         for words, value in entry.choices:
             box.addItem(words, value)
         values = [v for _, v in entry.choices]

@@ -64,6 +64,8 @@ QMenu {{ background: {c["paper"]}; border: 1px solid {c["line"]}; font-size: 14p
 QMenu::item {{ padding: 6px 22px; }}
 QMenu::item:selected {{ background: {c["accent"]}; color: {c["accent-ink"]}; }}
 QMenu::item:disabled {{ color: {c["muted"]}; }}
+QLineEdit {{ background: {c["field"]}; border: 1px solid {c["line"]}; border-radius: 4px; padding: 5px 7px; font-size: 14px; }}
+QLineEdit:focus {{ border: 2px solid {c["accent"]}; padding: 4px 6px; }}
 QWidget#fence {{ background: {c["fence"]}; border-right: 1px solid {c["line"]}; }}
 QWidget#canvas {{ background: {c["canvas"]}; }}
 QWidget#slate {{ background: {c["slate"]}; }}
