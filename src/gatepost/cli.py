@@ -69,7 +69,7 @@ def parser() -> argparse.ArgumentParser:
     simulate.add_argument("--json", action="store_true")
     machine = add("machine", "be a simulated machine; prints “listening HOST:PORT”")
     machine.add_argument("--wood", type=Path)
-    machine.add_argument("--listen", default="127.0.0.1:0")
+    machine.add_argument("--listen", default="127.0.0.1:0", help="HOST:PORT, or pty for a pseudo-terminal")
     machine.add_argument("--speed", default="1")
     machine.add_argument("--fault", nargs="*", default=[])
     run = add("run", "run a job on a machine (0 done, 1 refused, 2 unusable, 3 ended early)")

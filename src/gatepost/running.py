@@ -24,7 +24,7 @@ from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
 from gatepost.machine.conduct import Conductor, now
 from gatepost.machine.keeping import Keeper
-from gatepost.machine.session import Session
+from gatepost.machine.session import Session, address
 
 Say = Callable[[str], None]
 DONE, REFUSED, EARLY = 0, 1, 3
@@ -105,7 +105,7 @@ def _run_on(
     show: Callable[[Any], None],
 ) -> int:
     simulated = launch.start(reckoned, speed) if machine is None else None
-    host, port = (simulated.host, simulated.port) if simulated else _address(machine or "")
+    host, port = (simulated.host, simulated.port) if simulated else address(machine or "")
     book = Logbook(logbook_url(data_folder()))
     keeper: Keeper | None = None
     try:
@@ -151,13 +151,6 @@ def _run_on(
                 f"{r.id}\t{r.program}\t{r.state}\tplanned {r.planned_minutes:.1f} min\treal {r.real_minutes or 0:.1f} min"
             )
     return DONE if outcome == "done" else EARLY
-
-
-def _address(words: str) -> tuple[str, int]:
-    host, _, port = words.rpartition(":")
-    if not host or not port.isdigit():
-        raise OperatorError(f"“{words}” is no HOST:PORT.")
-    return host, int(port)
 
 
 def _steps(keeper: Keeper, reckoned: Plan, say: Say) -> str:

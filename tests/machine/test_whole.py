@@ -13,7 +13,7 @@ from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
 from gatepost.machine.conduct import Conductor
 from gatepost.machine.keeping import Keeper
-from gatepost.machine.session import LinkLost, MachineRefused, Session
+from gatepost.machine.session import LinkLost, MachineRefused, Session, address
 
 pytestmark = pytest.mark.whole
 
@@ -137,3 +137,35 @@ def test_the_machine_outlives_its_clients_and_takes_one_at_a_time(quay_plan):
         again.close()
     finally:
         simulated.end()
+
+
+def test_the_same_over_a_pseudo_terminal(quay_plan, tmp_path):
+    import subprocess
+
+    launch.prepare(quay_plan, tmp_path)
+    process = subprocess.Popen(launch.command(tmp_path, "pty", "max", []), stdout=subprocess.PIPE, text=True)
+    try:
+        host, port = address(process.stdout.readline().removeprefix("listening ").strip())
+        assert host.startswith("/dev/") and port == 0
+        setup = quay_plan.setups[0]
+        session = Session(host, port)
+        conductor = Conductor(session, quay_plan, Journal(), (setup.setup.x, setup.setup.y))
+        for step in setup.steps:
+            assert conductor.carry_out(setup, step) == "done"
+        session.close()
+        again = Session(host, port)
+        assert again.last["state"] == "ready"
+        again.close()
+    finally:
+        process.terminate()
+        process.wait()
+        process.stdout.close()
+
+
+def test_an_address_is_a_host_or_a_terminal():
+    assert address("127.0.0.1:7007") == ("127.0.0.1", 7007) and address("/dev/pts/3") == ("/dev/pts/3", 0)
+    for words in ("nowhere", "host:", ":80x", ""):
+        with pytest.raises(OperatorError, match="neither"):
+            address(words)
+    with pytest.raises(LinkLost):
+        Session("/dev/null", 0)

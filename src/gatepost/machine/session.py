@@ -13,9 +13,20 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.machine.link import Event, Link, LinkMisuse, PeerError, State
+from gatepost.machine.terminal import TerminalLine
 
 SILENCE = 20.0  # s without a word before the link counts as lost
 Listener = Callable[[Event], None]
+
+
+def address(words: str) -> tuple[str, int]:
+    """HOST:PORT, or the path of a terminal with port 0. Raises OperatorError."""
+    if words.startswith("/"):
+        return words, 0
+    host, _, port = words.rpartition(":")
+    if not host or not port.isdigit():
+        raise OperatorError(f"“{words}” is neither HOST:PORT nor the path of a terminal.")
+    return host, int(port)
 
 
 class LinkLost(OperatorError):
@@ -27,7 +38,7 @@ class MachineRefused(OperatorError):
 
 
 class Session:
-    """One connection. listener: told every event, in the session's own thread."""
+    """One connection, to HOST and port, or to a terminal's path. listener: told every event, in the session's thread."""
 
     def __init__(self, host: str, port: int, listener: Listener | None = None, timeout: float = 5.0) -> None:
         self._link = Link()
@@ -35,11 +46,12 @@ class Session:
         self._listener = listener or (lambda event: None)
         self._last: dict[str, Any] = {}
         try:
-            self._socket = socket.create_connection((host, port), timeout=timeout)
+            self._socket = (
+                TerminalLine(host) if host.startswith("/") else socket.create_connection((host, port), timeout)
+            )
         except OSError as error:
-            raise LinkLost(
-                f"No machine answers at {host}:{port} ({error.strerror or error}). Is it switched on?"
-            ) from None
+            where = host if host.startswith("/") else f"{host}:{port}"
+            raise LinkLost(f"No machine answers at {where} ({error.strerror or error}). Is it switched on?") from None
         self._socket.settimeout(0.25)
         try:
             self._send("hello")

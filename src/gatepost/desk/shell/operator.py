@@ -124,6 +124,7 @@ class Operator(QObject):
         from gatepost.machine.conduct import Conductor
         from gatepost.machine.keeping import Keeper
         from gatepost.machine.session import Session
+        from gatepost.machine.session import address as address_of
 
         self._say("connecting")
         self._close()
@@ -131,10 +132,7 @@ class Operator(QObject):
             self._simulated = launch.start(plan, speed)
             host, port = self._simulated.host, self._simulated.port
         else:
-            host, _, number = address.rpartition(":")
-            if not number.isdigit():
-                raise OperatorError(f"“{address}” is no HOST:PORT.")
-            port = int(number)
+            host, port = address_of(address)
         self._session = Session(host, port, self.heard.emit)
         first = plan.setups[0].setup
         conductor = Conductor(self._session, plan, Journal(), (first.x, first.y))

@@ -85,6 +85,7 @@ class Reckoner(QObject):
         self._process.start()
         theirs.close()
         self._latest = 0
+        self._ending = False
         self._listener = threading.Thread(target=self._listen, daemon=True)
         self._listener.start()
 
@@ -104,7 +105,11 @@ class Reckoner(QObject):
             try:
                 response = self._pipe.recv()
             except (EOFError, OSError):
-                return
+                if self._ending:
+                    return
+                words = "The reckoning process has ended. Save, and open the job again."
+                response = Response(self._latest, "failed", words=words)
+                self._ending = True
             if response.id == self._latest:
                 try:
                     self.answered.emit(response)
@@ -113,6 +118,7 @@ class Reckoner(QObject):
 
     def end(self) -> None:
         """End the process and wait for it."""
+        self._ending = True
         with contextlib.suppress(BrokenPipeError, OSError):
             self._pipe.send(None)
         self._process.join(2)

@@ -11,8 +11,10 @@ import asyncio
 import contextlib
 import json
 import math
+import os
 import sys
 import time
+import tty
 from pathlib import Path
 
 import numpy as np
@@ -123,6 +125,55 @@ class Server:
             await asyncio.sleep(0.0 if math.isinf(self.speed) else 0.004)
 
 
+class TerminalWriter:
+    """Writes to a pseudo-terminal's near end as it takes it."""
+
+    def __init__(self, fd: int) -> None:
+        self._fd = fd
+        self._kept = b""
+
+    def write(self, data: bytes) -> None:
+        """Keep what has to be said, and say what goes now."""
+        self._kept += data
+        with contextlib.suppress(BlockingIOError):
+            while self._kept:
+                self._kept = self._kept[os.write(self._fd, self._kept[:1024]) :]
+
+    def is_closing(self) -> bool:
+        """It never closes: nobody can see a desk go."""
+        return False
+
+
+async def serve_terminal(router: Router, speed: float, keep: Path | None) -> None:
+    """Listen on a pseudo-terminal, say where, and serve until ended. A new desk begins with hello."""
+    near, far = os.openpty()
+    tty.setraw(far)
+    os.set_blocking(near, False)
+    server = Server(router, speed, keep)
+    writer = TerminalWriter(near)
+    server.writer = writer  # type: ignore[assignment]
+    kept = bytearray()
+
+    def heard() -> None:
+        with contextlib.suppress(BlockingIOError):
+            kept.extend(os.read(near, 65536))
+        while (end := kept.find(b"\n")) >= 0:
+            line = bytes(kept[: end + 1])
+            del kept[: end + 1]
+            server._take(line)
+        if len(kept) > LONGEST:
+            kept.clear()
+
+    async def pump() -> None:
+        while True:
+            writer.write(b"")
+            await asyncio.sleep(0.002)
+
+    asyncio.get_running_loop().add_reader(near, heard)
+    print(f"listening {os.ttyname(far)}", flush=True)
+    await asyncio.gather(server.run(), pump())
+
+
 async def serve(router: Router, host: str, port: int, speed: float, keep: Path | None) -> None:
     """Listen, say where, and serve until ended."""
     server = Server(router, speed, keep)
@@ -144,9 +195,13 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--fault", nargs="*", default=[], choices=FAULTS)
     asked = parser.parse_args(arguments)
     profile = Profile(**json.loads(asked.profile.read_text("utf-8"))) if asked.profile else Profile()
-    host, _, port = asked.listen.rpartition(":")
     speed = math.inf if asked.speed == "max" else float(asked.speed)
     router = Router(profile, Wood.load(asked.wood) if asked.wood else None, tuple(asked.fault))
+    if asked.listen == "pty":
+        with contextlib.suppress(KeyboardInterrupt):
+            asyncio.run(serve_terminal(router, speed, asked.keep))
+        return 0
+    host, _, port = asked.listen.rpartition(":")
     with contextlib.suppress(KeyboardInterrupt):
         asyncio.run(serve(router, host or "127.0.0.1", int(port), speed, asked.keep))
     return 0
