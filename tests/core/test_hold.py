@@ -77,6 +77,13 @@ def test_grazing_and_rapids_over_clamps():
     assert gap([-10, 6, 25.001], [30, 6, 25.001]) is None
     assert gap([-10, 6, 21], [30, 6, 21]) < 0
     assert gap([10, 6, 60], [10, 6, 10]) < 0
+    whole = clearance(
+        Moves(np.array([[-10, 6, 5.0], [30, 6, 5]]), np.array([True]), np.zeros(1)), SECTIONS, [solid], 3.0
+    )
+    edge = clearance(
+        Moves(np.array([[-10, -1, 5.0], [30, -1, 5]]), np.array([True]), np.zeros(1)), SECTIONS, [solid], 3.0
+    )
+    assert whole[0].through and not edge[0].through
 
 
 def test_a_strap_s_sums_by_hand():

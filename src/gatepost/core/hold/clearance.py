@@ -36,7 +36,8 @@ class Section:
 
 @dataclass(frozen=True)
 class Gap:
-    """The nearest place of a tool to a hold. gap: mm, negative when they would touch."""
+    """The nearest place of a tool to a hold. gap: mm, negative when they would touch; through: the middle of the tool
+    goes through the hold, and the gap then says no more than its radius."""
 
     gap: float
     hold: str
@@ -47,6 +48,7 @@ class Gap:
     z: float
     move: int
     rapid: bool
+    through: bool = False
 
 
 def sections(tool: Tool, machine: Machine) -> list[Section]:
@@ -120,14 +122,17 @@ def _worst(moves: Moves, section: Section, solid: Solid, limit: float) -> Gap | 
     if not len(chosen):
         return None
     a, b, t0, t1, near = a[chosen], b[chosen], t0[chosen], t1[chosen], near[chosen]
-    across = _across(a, b, t0, t1, solid) - section.radius
+    middle = _across(a, b, t0, t1, solid)
+    across = middle - section.radius
     ends = [_height_gap(section, solid, a[:, 2] + (b - a)[:, 2] * t) for t in (t0, t1)]
     gap = np.maximum(across, np.minimum(*ends))
     gap = np.where(across < limit, np.minimum(gap, np.nextafter(limit, -np.inf)), gap)
     i = int(np.argmin(gap))
     foot = _nearest(a[i], b[i], float(t0[i]), float(t1[i]), solid)
     number = int(near[i])
-    return Gap(float(gap[i]), solid.hold, solid.part, section.part, *foot, number, bool(moves.rapid[number]))
+    through = bool(middle[i] < 1e-9 and gap[i] < 0.0)
+    rapid = bool(moves.rapid[number])
+    return Gap(float(gap[i]), solid.hold, solid.part, section.part, *foot, number, rapid, through)
 
 
 def _nearest(a: Array, b: Array, t0: float, t1: float, solid: Solid) -> tuple[float, float, float]:
