@@ -104,19 +104,20 @@ def _run_on(
     say: Say,
     show: Callable[[Any], None],
 ) -> int:
-    simulated = launch.start(reckoned, speed) if machine is None else None
-    host, port = (simulated.host, simulated.port) if simulated else address(machine or "")
     book = Logbook(logbook_url(data_folder()))
+    simulated: launch.Simulated | None = None
+    session: Session | None = None
     keeper: Keeper | None = None
     try:
         book.close_leftovers(now())
+        simulated = launch.start(reckoned, speed) if machine is None else None
+        host, port = (simulated.host, simulated.port) if simulated else address(machine or "")
         session = Session(host, port)
         first = reckoned.setups[0].setup
         keeper = Keeper(
             book, Conductor(session, reckoned, document.journal, (first.x, first.y)), "simulated", str(path)
         )
         outcome = _steps(keeper, reckoned, say)
-        session.close()
     except OperatorError as error:
         say(str(error))
         outcome = "failed"
@@ -126,6 +127,8 @@ def _run_on(
             : sum(len(s.programs) for s in reckoned.setups)
         ]
         book.close()
+        if session is not None:
+            session.close()
         if simulated is not None:
             simulated.end()
     if as_json:

@@ -5,10 +5,11 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from shapely.geometry import box
 
 from gatepost.core.motion import Moves
 from gatepost.core.wood.field import OUTSIDE, Cutter, HeightField, cut, pieces, rectangle
-from gatepost.core.wood.report import Grip, loose
+from gatepost.core.wood.report import Grip, gouges, left_standing, loose, rapid_hits
 
 CUTTERS = [
     Cutter("flat", 6.0),
@@ -115,3 +116,39 @@ def test_separate_pieces_are_found(name):
         assert piece.area == pytest.approx((numbers == number).sum() * 4)
     said = loose(HeightField(z, 0, 0, 2.0), [Grip("C1", 2, 2), Grip("C2", 2, 36)], "front", "cut-out", (0, 0), True)
     assert len(said) == count - 1
+
+
+def level(places, rapid):
+    points = np.array(places, dtype=float)
+    return Moves(points, np.full(len(points) - 1, rapid), np.full(len(points) - 1, 0.0 if rapid else 100.0))
+
+
+def test_a_rapid_through_wood_is_a_stop_with_its_place_and_a_cut_is_not():
+    field = rectangle(40, 20, 0.5, lambda x, y: np.full_like(x, 10.0))
+    for rapid in (True, False):
+        moves = level([[-20, 10, 8.5], [20, 10, 8.5]], rapid)
+        said = rapid_hits(moves, cut(field, moves, Cutter("flat", 6)), "front", "lettering")
+        assert [(f.code, f.level.value) for f in said] == ([("wood.rapid", "stop")] if rapid else [])
+        assert not rapid or "⟦1.5⟧" in said[0].message
+    over = level([[-20, 10, 10.0], [60, 10, 10.0]], True)
+    assert not rapid_hits(over, cut(field, over, Cutter("flat", 6)), "front", "lettering")
+
+
+def test_what_is_cut_outside_or_too_deep_is_a_gouge_and_what_is_asked_is_not():
+    field = rectangle(40, 20, 0.5, lambda x, y: np.full_like(x, 10.0))
+    after = cut(field, level([[10, 10, 7.0], [20, 10, 7.0]], False), Cutter("flat", 6)).after
+    asked = box(6, 6, 24, 14)
+    assert gouges(field, after, asked, 7.0, "front", "pocket") == []
+    (outside,) = gouges(field, after, box(6, 6, 20, 14), 7.0, "front", "pocket")
+    (deep,) = gouges(field, after, asked, 8.0, "front", "pocket")
+    for finding in (outside, deep):
+        assert finding.code == "wood.gouged" and "⟦3⟧" in finding.message
+
+
+def test_what_a_surfacing_leaves_is_told_with_area_height_and_place():
+    field = rectangle(40, 20, 0.5, lambda x, y: np.full_like(x, 10.0))
+    after = cut(field, level([[-10, 10, 9.0], [50, 10, 9.0]], False), Cutter("surfacing", 18)).after
+    (left,) = left_standing(after, 9.0, "surface")
+    assert left.code == "wood.left" and "⟦1" in left.message and "0.8 cm²" in left.message
+    whole = cut(field, level([[-10, 10, 9.0], [50, 10, 9.0]], False), Cutter("surfacing", 24)).after
+    assert left_standing(whole, 9.0, "surface")[0].code == "wood.clean"

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Fix, Gate, Level, Report
 from gatepost.core.job.file import Document, save
 from gatepost.core.job.journal import Journal
@@ -51,6 +52,8 @@ def test_pictures_and_the_run_sheet_say_what_the_plan_says(qapp, lock7_plan, tmp
     assert len(colours) > 50
     run_sheet(lock7_plan, tmp_path / "sheet.pdf")
     assert (tmp_path / "sheet.pdf").stat().st_size > 30_000
+    with pytest.raises(OperatorError, match="another folder"):
+        run_sheet(lock7_plan, tmp_path / "nowhere" / "sheet.pdf")
     html = sheet_html(lock7_plan, lock7_plan.setups[1])
     for words in (
         "C1: strap",

@@ -2,7 +2,7 @@
 """The real window, by its keys."""
 
 import pytest
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 
@@ -238,7 +238,6 @@ def test_a_clamp_is_dragged_and_escape_leaves_no_trace(qtbot, opened):
     QTest.keyClick(bed, Key.Key_Right, SHIFT)
     nudged = next(h for h in opened.document.job.setup("front").holds if h.name == "C1")
     assert nudged.x == moved.x + 10
-    assert QPointF(at) != QPointF(to)
 
 
 def test_units_themes_stages_and_setups_by_key(qtbot, opened):
@@ -274,7 +273,6 @@ def test_a_wrong_length_is_told_and_loses_nothing(qtbot, opened):
     assert opened.document.job == before and "greater than 0" in said[-1]
     keys.type("Length", "3' 0\"")
     assert opened.document.job.blank.length == 914.4
-    assert not opened.open_path(EXAMPLES / "nowhere.gatepost") if not opened.document.dirty else True
 
 
 def test_by_hand_read_outs_are_typed_and_the_row_is_a_shop_row(qtbot, window):
@@ -386,3 +384,14 @@ def test_a_long_page_scrolls_and_nothing_is_squashed_or_cut_off(qtbot, opened):
             assert all(e.y() <= inside.height() and e.x() <= inside.width() for e in ends), (stage, side)
             rows = sorted(f.mapTo(inside, f.rect().topLeft()).y() for f in fields)
             assert all(b - a >= ROW or b - a <= 2 for a, b in zip(rows, rows[1:])), (stage, side)
+
+
+def test_nothing_is_run_or_written_from_a_plan_of_the_job_as_it_was(qtbot, opened):
+    step = opened.shower.plan.setups[0].steps[0]
+    opened.run("set tool", {"number": 2, "feed": 2300.0})
+    said = []
+    opened.messages.told.connect(lambda words, stays: said.append(words))
+    count = len(opened.document.journal.entries)
+    opened._do_step(opened.shower.plan.setups[0], step, ())
+    opened._write()
+    assert len(opened.document.journal.entries) == count and len(said) == 2 and "reckoning" in said[0]

@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -426,7 +425,7 @@ def _judge(
     reports[("register", "")] = _not_built("register")
     reports[("carve", "")] = _carve_report(k, cuts, said)
     used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
-    tooled = tools_report.Tooled(chosen, best, broken, tuple(changes), used, k.job.machine, {})
+    tooled = tools_report.Tooled(chosen, best, broken, tuple(changes), used, k.job.machine)
     reports[("tools", "")] = tools_report.report(tooled)
     return reports, built
 
@@ -571,11 +570,11 @@ def _planned(
     on_board = 0 <= first[0] - setup.x <= job.blank.length and 0 <= first[1] - setup.y <= job.blank.width
     judge = zero_report.Zeroed(
         setup, job.machine, mark, first, d.zero_height, expected, misfits, _covering(k, standing, mark, 4.0),
-        _covering(k, standing, first, 12.0), on_board, k.thickness.greatest - k.thickness.least, axes,
+        _covering(k, standing, first, 12.0), on_board, axes,
     )  # fmt: skip
     loads = [Load(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0) for p in c.programs]
     tools = {p.tool.number: p.tool for p in c.programs}
-    steps = steps_of(setup, job.machine, tools, loads, touches, mark, bool(before)) if c.programs else []
+    steps = steps_of(setup, job.machine, tools, loads, touches, mark) if c.programs else []
     planned = PlannedSetup(
         setup,
         d.datum,
@@ -656,6 +655,3 @@ def _barred(k: _Known, program: ProgramFile, reason: str) -> ProgramFile:
 
     text = barred_text(program.text, spell(reason, k.job.unit), k.job.machine.dialect)
     return replace(program, text=text, line=tuple(n + 1 for n in program.line))
-
-
-Ask = Callable[[], bool]

@@ -20,7 +20,6 @@ from gatepost.core.wood.field import HeightField
 from gatepost.core.zero.trust import Axes
 
 STAGES = ("blank", "surface", "hold", "zero", "register", "carve", "tools", "run", "finish", "log")
-PER_SETUP = ("hold", "zero")
 
 
 @dataclass(frozen=True)

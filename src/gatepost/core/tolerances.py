@@ -4,7 +4,6 @@
 from __future__ import annotations
 
 GRID = 1e-5  # outlines are snapped to this before the Voronoi construction: well under a jog step
-TOUCH = 1e-6  # two things nearer than this touch; far under anything a router can do
 AXIS_DEPTH = 0.0025  # share of a V-cut's depth error given to the medial axis
 FLATTEN_DEPTH = 0.0025  # and to the straight pieces that stand for the face's own curves
 COARSE_FLATTEN = 0.01  # curves for pictures and cut-outs: a tenth of what a router repeats

@@ -22,6 +22,8 @@ class Rows(Protocol):
 
     def close_run(self, run: int, state: str, ended: str, **values: Any) -> None: ...
 
+    def close(self) -> None: ...
+
 
 def row_of(plan: Plan, setup: PlannedSetup, program: str, kind: str, path: str) -> dict[str, Any]:
     """What is known of a run before it starts."""

@@ -20,7 +20,6 @@ from gatepost.core.working import Named, Working, working
 
 STAGE = "carve"
 FLOOR = 2.0  # mm of wood wanted under the deepest groove
-LEAST_TAB = 0.05
 
 
 @dataclass(frozen=True)
@@ -86,9 +85,9 @@ def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
         thin = min(thinnest(letter.cut) for letter in letters)
         deep = depth_of(widest, c.tool)
         figures += [
-            Figure("Widest stroke", 2 * widest),
+            Figure("Widest stroke", 2 * widest, working=working("2 * half_width", Named("half_width", widest))),
             Figure("Deepest groove", deep.result, working=deep),
-            Figure("Thinnest stroke", 2 * thin),
+            Figure("Thinnest stroke", 2 * thin, working=working("2 * half_width", Named("half_width", thin))),
         ]
         tallest = max(line.height for line in c.carving.lines)
         near = working(

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import inspect
 from collections.abc import Callable, Mapping
-from typing import Any, Literal
+from typing import Any
 
 from gatepost.core.errors import OperatorError, UnknownCommand
 from gatepost.core.job.model import (
@@ -287,11 +287,3 @@ def accept(job: Job, code: str, setup: str, inputs: str, reason: str, at: str, a
 def take_back(job: Job, code: str, setup: str, about: str = "") -> Job:
     """Take an acceptance back."""
     return changed(job, accepted=tuple(a for a in job.accepted if (a.code, a.setup, a.about) != (code, setup, about)))
-
-
-Unit = Literal["mm", "inch"]
-
-
-def other_unit(job: Job) -> Unit:
-    """The unit that the job does not show now."""
-    return "inch" if job.unit == "mm" else "mm"

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal, TypeVar
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.tolerances import CLEANUP, CUTOUT_ALLOWANCE, LAST_PASS
 
 FORMAT = 1  # of job.json; its history stands in file.py
 
@@ -195,8 +196,8 @@ class Surfacing(Model):
     tool: int = 1
     stepover: Annotated[float, Field(gt=0.02, le=0.95)] = 0.4
     limit: Size = 1.5
-    last: Size = 0.4
-    cleanup: Amount = 0.2
+    last: Size = LAST_PASS
+    cleanup: Amount = CLEANUP
     direction: Literal["along X", "along Y"] = "along X"
 
 
@@ -230,7 +231,7 @@ class Plate(Model):
     height: Size
     corner: Amount = 20.0
     tool: int = 2
-    allowance: Amount = 0.3
+    allowance: Amount = CUTOUT_ALLOWANCE
     tabs: Annotated[int, Field(ge=0, le=24)] = 4
     tab_width: Size = 8.0
     tab_height: Size = 4.0

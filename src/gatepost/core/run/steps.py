@@ -69,9 +69,8 @@ def steps_of(
     loads: list[Load],
     touches: dict[int, Touch],
     mark: tuple[float, float],
-    turns: bool,
 ) -> list[Step]:
-    """All steps of a setup. mark: X0 Y0 on the bed; turns: whether the wood was in another setup before."""
+    """All steps of a setup. mark: X0 Y0 on the bed."""
     name = setup.name
     count = len(setup.holds)
     kinds = " and ".join(sorted({"straps" if h.kind == "strap" else "edge clamps" for h in setup.holds})) or "holds"

@@ -39,7 +39,6 @@ class Tooled:
     changes: tuple[Change, ...]
     used: tuple[Tool, ...]
     machine: Machine
-    deepest: dict[int, float]
 
 
 def report(t: Tooled) -> Report:

@@ -10,6 +10,7 @@ from gatepost.core.frames import Machine as MachineFrame
 from gatepost.core.frames import Point
 from gatepost.core.job.model import Machine, Setup
 from gatepost.core.units import mm
+from gatepost.core.working import Named, working
 from gatepost.core.zero.datum import OutOfTravel, z_from_contact
 from gatepost.core.zero.trust import Axes, Axis, Trust
 
@@ -30,7 +31,6 @@ class Zeroed:
     covered_mark: str
     covered_touch: str
     touch_on_board: bool
-    spread: float
     axes: Axes
 
 
@@ -39,8 +39,8 @@ def report(z: Zeroed) -> Report:
     findings = _place_findings(z) + _travel_findings(z)
     where = z.setup.zero.xy if z.setup.zero.xy != "mark" else "a mark"
     figures = (
-        Figure("X0 on the machine", z.expected.x, places=2),
-        Figure("Y0 on the machine", z.expected.y, places=2),
+        _across_figure("X0 on the machine", z.mark[0], z.machine.travel_x),
+        _across_figure("Y0 on the machine", z.mark[1], z.machine.travel_y),
         _z_figure(z),
         Figure("Z0 above the bed", z.zero_height),
         *(_trust_figure(name, axis) for name, axis in (("X", z.axes.x), ("Y", z.axes.y), ("Z", z.axes.z))),
@@ -49,6 +49,12 @@ def report(z: Zeroed) -> Report:
     return Report(
         STAGE, fact, f"X0 Y0 at {where}, Z0 on the {z.setup.zero.z}", figures, tuple(findings), gate_of(tuple(findings))
     )
+
+
+def _across_figure(label: str, mark: float, travel: float) -> Figure:
+    """A zero's machine coordinate: home is at the far end of the travel."""
+    sum_ = working("mark - travel", Named("mark", mark), Named("travel", travel))
+    return Figure(label, sum_.result, working=sum_, places=2)
 
 
 def _z_figure(z: Zeroed) -> Figure:

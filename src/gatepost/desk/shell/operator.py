@@ -169,4 +169,6 @@ class Operator(QObject):
             self._session.close()
         if self._simulated is not None:
             self._simulated.end()
+        if self._keeper is not None:
+            self._keeper.rows.close()
         self._session = self._simulated = self._keeper = None

@@ -367,7 +367,7 @@ class Window(QMainWindow):
             self._first_fix()
 
     def _do_step(self, setup: Any, step: Any, typed: tuple[float, ...]) -> None:
-        plan = self.shower.plan
+        plan = self._plan_now()
         if plan is None or self.document is None:
             return
         path = str(self.document.path or "")
@@ -476,8 +476,9 @@ class Window(QMainWindow):
     # -- machine, files, log -------------------------------------------------------------------------------------
 
     def _simulated(self) -> None:
-        if self.shower.plan is not None and not self.operator.busy:
-            self.operator.start_simulated(self.shower.plan)
+        plan = self._plan_now()
+        if plan is not None and not self.operator.busy:
+            self.operator.start_simulated(plan)
 
     def _address(self) -> None:
         words, good = QInputDialog.getText(self, "Connect to a machine", "HOST:PORT", text="127.0.0.1:7007")
@@ -490,37 +491,55 @@ class Window(QMainWindow):
             self.shower.link_state("no link", "")
             self.operator.state = "no link"
 
+    def _plan_now(self) -> Any:
+        """The plan of the job as it is now; nothing, and a message, while it is still being reckoned."""
+        plan = self.shower.plan
+        if self.document is None or plan is None or plan.job != self.document.job:
+            self.messages.say("Still reckoning this change. Try again when the figures stand.")
+            return None
+        return plan
+
     def _sheet(self) -> None:
-        if self.document is None or self.shower.plan is None:
+        plan = self._plan_now()
+        if self.document is None or plan is None:
             return
         start = (self.document.path.parent if self.document.path else Path.home()) / "run-sheet.pdf"
         name, _ = QFileDialog.getSaveFileName(self, "Run sheet", str(start), "PDF (*.pdf)")
         if name:
             from gatepost.desk.view.pictures import run_sheet
 
-            run_sheet(self.shower.plan, Path(name))
+            try:
+                run_sheet(plan, Path(name))
+            except OperatorError as error:
+                self.messages.warn(str(error))
+                return
             self.messages.say(f"Run sheet written to {Path(name).name}.")
 
     def _write(self) -> None:
-        if self.document is None or self.shower.plan is None:
+        plan = self._plan_now()
+        if plan is None:
             return
         folder = QFileDialog.getExistingDirectory(self, "Write programs, art and pictures to")
         if folder:
             from gatepost.outputs import write_all
 
             try:
-                values = write_all(self.shower.plan, Path(folder))
+                values = write_all(plan, Path(folder))
             except OperatorError as error:
                 self.messages.warn(str(error))
                 return
             self.messages.say(f"{len(values['files'])} files written to {folder}.")
 
     def _remark(self, number: int, words: str) -> None:
-        book = self._book()
         try:
-            book.note(number, remarks=words)
-        finally:
-            book.close()
+            book = self._book()
+            try:
+                book.note(number, remarks=words)
+            finally:
+                book.close()
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return
         self.shower.show_log(number)
         self.messages.say("Remark kept.")
 

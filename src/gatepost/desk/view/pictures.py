@@ -19,6 +19,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QApplication
 
+from gatepost.core.errors import OperatorError
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.units import show_length, spell
 from gatepost.desk.theme.style import FAMILY, font, load_type
@@ -138,6 +139,8 @@ def run_sheet(plan: Plan, path: Path) -> None:
         )
     )
     painter = QPainter(writer)
+    if not painter.isActive():
+        raise OperatorError(f"{path.name} can't be written there. Choose another folder.")
     area = QRectF(0, 0, writer.width(), writer.height())
     for number, setup in enumerate(plan.setups):
         if number:

@@ -406,36 +406,18 @@ class Router:
 
     def _load_legs(self) -> None:
         """Legs of all moves that stand in the queue before its next word."""
-        rows, owner = [], []
-        here = self.at.copy()
-        for n, action in self.queue:
-            if action.kind == "nothing":
-                continue
-            if action.kind != "legs":
-                break
-            for leg in action.legs:
-                target = np.where(action.axes, np.array(leg), here) if action.machine else np.array(leg) + self.zero
-                row = self._leg(here, target, action.rapid, action.feed)
-                if row is not None:
-                    rows.append(row)
-                    owner.append(n)
-                    here = target
-            owner_last = n
+        self.loaded_to = 0
+        rows, self.owner = self._legs_after(self.at.copy())
         self.legs = np.array(rows).reshape(-1, 10)
-        self.owner = owner
         self.walk[0], self.walk[1] = 0.0, 0.0
         if not rows:
-            while self.queue and self.queue[0][0] <= owner_last:
+            while self.queue and self.queue[0][0] <= self.loaded_to:
                 self._finish_head()
-        self.loaded_to = owner_last
 
-    def _extend(self) -> None:
-        """Take moves that arrived since into the legs, so that the look-ahead sees them."""
-        at = int(self.walk[0])
-        if not self.owner or self.queue[-1][0] == self.loaded_to:
-            return
-        here = self.legs[-1, :3] + self.legs[-1, 3:6] * self.legs[-1, 6]
-        rows = []
+    def _legs_after(self, here: np.ndarray) -> tuple[list[list[float]], list[int]]:
+        """Legs of the moves after what is loaded, up to the next word, and the block that each belongs to."""
+        rows: list[list[float]] = []
+        owner: list[int] = []
         for n, action in self.queue:
             if n <= self.loaded_to or action.kind == "nothing":
                 continue
@@ -446,12 +428,20 @@ class Router:
                 row = self._leg(here, target, action.rapid, action.feed)
                 if row is not None:
                     rows.append(row)
-                    self.owner.append(n)
+                    owner.append(n)
                     here = target
             self.loaded_to = n
+        return rows, owner
+
+    def _extend(self) -> None:
+        """Take moves that arrived since into the legs, so that the look-ahead sees them."""
+        at = int(self.walk[0])
+        if not self.owner or self.queue[-1][0] == self.loaded_to:
+            return
+        rows, owner = self._legs_after(self.legs[-1, :3] + self.legs[-1, 3:6] * self.legs[-1, 6])
         if rows:
             self.legs = np.vstack([self.legs[at:], np.array(rows)])
-            self.owner = self.owner[at:]
+            self.owner = self.owner[at:] + owner
             self.walk[0] = 0.0
 
     def _report_done(self) -> None:
