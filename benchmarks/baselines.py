@@ -48,6 +48,6 @@ def bare_seconds(points, wanted):
     """A compiled sum of length over feed."""
     total = 0.0
     for i in range(wanted.shape[0]):
-        d = points[i + 1] - points[i]
-        total += np.sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2]) / wanted[i]
+        x, y, z = points[i + 1, 0] - points[i, 0], points[i + 1, 1] - points[i, 1], points[i + 1, 2] - points[i, 2]
+        total += np.sqrt(x * x + y * y + z * z) / wanted[i]
     return total

@@ -34,7 +34,7 @@ spot = st.tuples(st.floats(-40, 60), st.floats(-40, 60), st.floats(-5, 60))
 
 
 @given(st.lists(spot, min_size=2, max_size=4), st.sampled_from([0.0, 3.0]))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 def test_clearance_misses_no_touch_and_invents_none(places, limit):
     solid = Solid("C1", "strap", box(0, 0, 20, 12), 10.0, 22.0)
     points = np.array(places)

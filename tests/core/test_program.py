@@ -4,9 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gatepost.core.errors import Cancelled
 from gatepost.core.job.model import Dialect
 from gatepost.core.motion import Moves, Pen
-from gatepost.core.program.read import read
+from gatepost.core.program.read import MOST_COMPLAINTS, read, read_plainly
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.program.write import Head, barred_text, write
 from gatepost.core.tools.table import shipped_tools
@@ -130,11 +131,72 @@ def test_hostile_programs_are_told_with_line_and_reason(text, line, words):
     assert complaint.line == line and words in complaint.reason
 
 
-@given(st.text(alphabet="GMXYZIJRFST0123456789.-+()% \n;", max_size=300))
-def test_no_text_breaks_the_reader(text):
-    program = read(text)
+words_ = st.one_of(
+    st.sampled_from(
+        "G0 G1 g1 G01 G2 G3 G4P1 G17 G20 G21 G53 G54 G90 G91 G94 G5 G1.5 M3 M5 M6 T2 T7M6 M98 S12000 F600 F0 F-3 F1200.5 "
+        "(said) (open ;rest ;(a)b ( ) % %% N10 N20.5 X+ X- X$ é\u0661 G G- X1.2.3 X.5 X5. X. /1 *3 P2".split()
+    ),
+    st.builds(
+        lambda letter, gap, value: f"{letter}{gap}{value}",
+        st.sampled_from("XYZIJRxyz"),
+        st.sampled_from(["", "", "", " ", "\t"]),
+        st.one_of(
+            st.decimals(-50, 50, places=4).map(str),
+            st.integers(-20, 20).map(str),
+            st.sampled_from(["1e5", "0.1234567890123456789", "100001", "-0", "+7.25", "000000000000000003", "1E400"]),
+        ),
+    ),
+)
+ends_ = st.sampled_from(["\n", "\n", "\r\n", "\r", "\n\n", "\x0b\n", " \t\n"])
+programs_ = st.lists(st.tuples(st.lists(words_, max_size=7).map(" ".join), ends_), max_size=30).map(
+    lambda lines: "".join(a + b for a, b in lines)
+)
+
+
+def assert_same_reading(text):
+    """The compiled scanner and the plain reader say the same of a text."""
+    fast, plain = read(text), read_plainly(text)
+    assert fast.complaints == plain.complaints
+    assert fast.comments == plain.comments and fast.tools == plain.tools
+    assert (fast.spindle, fast.dwell, fast.units) == (plain.spindle, plain.dwell, plain.units)
+    assert (fast.fingerprint, fast.barred) == (plain.fingerprint, plain.barred)
+    assert np.array_equal(fast.line, plain.line) and np.array_equal(fast.moves.rapid, plain.moves.rapid)
+    assert np.array_equal(fast.moves.feed, plain.moves.feed)
+    # to the bit but for the pieces of arcs, whose sines may differ in the last place
+    assert np.allclose(fast.moves.points, plain.moves.points, rtol=0, atol=1e-9)
+    if not any(w in text.upper() for w in ("G2", "G02", "G3", "G03")):
+        assert np.array_equal(fast.moves.points, plain.moves.points)
+    return fast
+
+
+@given(programs_)
+def test_the_scanner_and_the_plain_reader_agree(text):
+    assert_same_reading("F100 G0 X0\n" + text)
+    assert_same_reading(text)
+
+
+@given(st.text(alphabet="GMXYZIJRFST0123456789.-+()% \n\r;é\ud800\u2028", max_size=300))
+def test_no_text_breaks_either_reader(text):
+    program = assert_same_reading(text)
     assert np.isfinite(program.moves.points).all()
     assert len(program.line) == len(program.moves)
+
+
+def test_long_programs_grow_through_comments_arcs_and_errors():
+    text = PLAIN.replace("M30\n", "") + "".join(
+        f"(pass {i})\nG1 X{i % 50} Y{i % 7}.5 F900\nG2 X{i % 50} Y{i % 7}.5 I10 (round)\n" for i in range(2500)
+    )
+    program = assert_same_reading(text)
+    assert len(program.comments) == 5002 and len(program.moves) > 2500 * 100
+    wrong = assert_same_reading("Q\n" * 2000)
+    assert len(wrong.complaints) == MOST_COMPLAINTS + 1 and "nothing after" in wrong.complaints[-1].reason
+
+
+def test_a_reading_can_be_called_off():
+    asked = []
+    with pytest.raises(Cancelled):
+        read("G0 X1\nX2\n" * 300_000, ask=lambda: len(asked) == 2 or asked.append(1) or False)
+    assert len(asked) == 2
 
 
 def test_a_barred_program_says_so_first():

@@ -22,7 +22,7 @@ CUTTER = shipped_tools()[0]
 @given(
     st.floats(60, 900), st.floats(60, 400), st.floats(0.1, 0.9), st.sampled_from(["along X", "along Y"]), st.booleans()
 )
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_every_board_is_covered_whatever_its_size(length, width, share, direction, room):
     wanted = Surfacing(stepover=share, direction=direction)
     over = passes.overhang(CUTTER, CUTTER.diameter * share, 500.0, 500.0 if room else 0.0)

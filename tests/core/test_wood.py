@@ -52,7 +52,7 @@ place = st.tuples(st.floats(-3, 23), st.floats(-3, 17), st.floats(-6, 3))
 
 @pytest.mark.parametrize("cutter", CUTTERS, ids=lambda c: f"{c.kind}-{c.angle:.0f}-{c.tip}")
 @given(st.lists(place, min_size=2, max_size=3))
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=12)
 def test_the_sweep_equals_dense_stamping(cutter, places):
     field = HeightField(np.zeros((36, 46), np.float32), -1.0, -1.0, 0.5)
     points = np.array(places)
@@ -71,7 +71,7 @@ def test_the_sweep_equals_dense_stamping(cutter, places):
 
 
 @given(st.lists(place, min_size=2, max_size=6), st.integers(0, 5))
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 def test_wood_only_ever_goes_and_what_goes_is_told(places, which):
     field = rectangle(20, 15, 0.5, lambda x, y: 0.2 * np.sin(x))
     points = np.array(places)

@@ -6,6 +6,7 @@ from __future__ import annotations
 import numpy as np
 
 from gatepost.core.motion import Moves
+from gatepost.core.program import scanner
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.wood import kernels
 
@@ -13,6 +14,7 @@ from gatepost.core.wood import kernels
 def warm() -> None:
     """Compile, or load from the cache."""
     kernels.warm()
+    scanner.warm()
     moves = Moves(np.array([[0.0, 0.0, 0.0], [1.0, 0.0, 0.0]]), np.array([False]), np.array([100.0]))
     move_seconds(moves, Drive((1.0, 1.0, 1.0), (1.0, 1.0, 1.0), 0.01))
 

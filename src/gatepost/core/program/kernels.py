@@ -11,37 +11,42 @@ import numpy as np
 
 
 @numba.njit(cache=True, nogil=True)
-def seconds(points: Any, wanted: Any, accel: Any, deviation: float, out: Any) -> None:
+def seconds(points: Any, rapid: Any, feed: Any, fastest: Any, accel: Any, deviation: float, out: Any) -> None:
     """Time of each move of a run that starts and ends at rest.
 
-    points: float64 (n + 1, 3); wanted: (n,) mm/s; accel: (3,) mm/s² per axis; deviation: mm a corner may be
-    rounded by, reckoned only; out: (n,) s. Corner speed v² = a·R with R = d·cos(t/2)/(1 - cos(t/2)), t between
-    directions, R no more than the shorter move allows. Moves of no length are skipped and keep the direction.
+    points: float64 (n + 1, 3); rapid: (n,) bool; feed: (n,) mm/s; fastest, accel: (3,) per axis, mm/s and mm/s²;
+    deviation: mm a corner may be rounded by, reckoned only; out: (n,) s. Corner speed v² = a·R with
+    R = d·cos(t/2)/(1 - cos(t/2)), t between directions, R no more than the shorter move allows. Moves of no length
+    are skipped and keep the direction.
     """
-    n = wanted.shape[0]
-    length = np.zeros(n)
-    reach = np.zeros(n)  # acceleration along the move
-    entry = np.zeros(n + 1)  # v² at each point
+    n = rapid.shape[0]
+    length = np.empty(n)
+    reach = np.empty(n)  # acceleration along the move
+    wanted = np.empty(n)  # speed along the move, squared
+    entry = np.empty(n)  # v² at the point before each move
     px, py, pz, last = 0.0, 0.0, 0.0, -1
     for i in range(n):
         dx, dy, dz = points[i + 1, 0] - points[i, 0], points[i + 1, 1] - points[i, 1], points[i + 1, 2] - points[i, 2]
         L = math.sqrt(dx * dx + dy * dy + dz * dz)
+        entry[i], out[i] = 0.0, 0.0
         if L < 1e-9:
+            length[i] = 0.0
             continue
         length[i] = L
         ux, uy, uz = dx / L, dy / L, dz / L
-        a = 1e30
+        a, v = 1e30, 1e30
         if abs(ux) > 1e-12:
-            a = min(a, accel[0] / abs(ux))
+            a, v = accel[0] / abs(ux), fastest[0] / abs(ux)
         if abs(uy) > 1e-12:
-            a = min(a, accel[1] / abs(uy))
+            a, v = min(a, accel[1] / abs(uy)), min(v, fastest[1] / abs(uy))
         if abs(uz) > 1e-12:
-            a = min(a, accel[2] / abs(uz))
-        reach[i] = a
+            a, v = min(a, accel[2] / abs(uz)), min(v, fastest[2] / abs(uz))
+        if not rapid[i]:
+            v = min(v, feed[i])
+        reach[i], wanted[i] = a, v * v
         if last >= 0:
+            limit = min(wanted[i], wanted[last])
             cosine = px * ux + py * uy + pz * uz
-            cap = min(wanted[i], wanted[last])
-            limit = cap * cap
             if cosine < 0.9999999:
                 half = math.sqrt(max(0.0, 0.5 * (1.0 + cosine)))  # cos of half the change of direction
                 R = deviation * half / (1.0 - half)
@@ -52,27 +57,23 @@ def seconds(points: Any, wanted: Any, accel: Any, deviation: float, out: Any) ->
                 limit = min(limit, min(a, reach[last]) * R)
             entry[i] = limit
         px, py, pz, last = ux, uy, uz, i
-    following, at_rest = 0.0, True
+    following = 0.0
     for i in range(n - 1, -1, -1):  # backward: can it still brake to what follows
-        if length[i] == 0.0:
+        if length[i] > 0.0:
+            entry[i] = min(entry[i], following + 2.0 * reach[i] * length[i])
+            following = entry[i]
+    # forward: can it have reached that by here; a move waits until the one after it is known
+    speed, root, i = 0.0, 0.0, -1
+    for j in range(n + 1):
+        if j < n and length[j] == 0.0:
             continue
-        end = 0.0 if at_rest else following
-        entry[i] = min(entry[i], end + 2.0 * reach[i] * length[i])
-        following, at_rest = entry[i], False
-    speed = 0.0
-    for i in range(n):  # forward: can it have reached that by here
-        if length[i] == 0.0:
-            continue
-        start = min(entry[i], speed)
-        end = 0.0
-        for j in range(i + 1, n):
-            if length[j] > 0.0:
-                end = entry[j]
-                break
-        end = min(end, start + 2.0 * reach[i] * length[i])
-        a, L, v = reach[i], length[i], wanted[i]
-        peak = min(v * v, 0.5 * (start + end) + a * L)
-        vs, ve, vp = math.sqrt(start), math.sqrt(end), math.sqrt(peak)
-        up, down = (peak - start) / (2.0 * a), (peak - end) / (2.0 * a)
-        out[i] = (vp - vs) / a + (vp - ve) / a + max(0.0, L - up - down) / vp
-        speed = end
+        if i >= 0:
+            a, L, vv = reach[i], length[i], wanted[i]
+            end = 0.0 if j == n else entry[j]
+            end = min(end, speed + 2.0 * a * L)
+            peak = min(vv, 0.5 * (speed + end) + a * L)
+            ve, vp = math.sqrt(end), math.sqrt(peak)
+            flat = L - (2.0 * peak - speed - end) / (2.0 * a)
+            out[i] = (2.0 * vp - root - ve) / a + max(0.0, flat) / vp
+            speed, root = end, ve
+        i = j

@@ -1,5 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""RS-274 programs read into moves: the plain reader, a line at a time.
+"""RS-274 programs read into moves.
+
+``read`` runs a compiled scanner over the bytes and hands every line that is out of the usual to the plain reader,
+which alone says what such a line means; ``read_plainly`` is that reader on its own, a line at a time, and what the
+scanner is held against.
 
 Understood: G0 G1 G2 G3 (G17; I J or R), G4, G17, G20 G21, G40 G49 G80 (as nothing), G53, G54, G90 G91, G94;
 M0 M2 M3 M4 M5 M6 M8 M9 M30; F S T N; bracketed and semicolon comments. Anything else is told with its line.
@@ -9,19 +13,25 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
 
+from gatepost.core.errors import Cancelled
 from gatepost.core.motion import Moves
+from gatepost.core.program import scanner
 
-_WORD = re.compile(r"\s*([A-Za-z])\s*([-+]?(?:\d+\.?\d*|\.\d+))")
+_WORD = re.compile(r"[ \t]*([A-Za-z])[ \t]*([-+]?(?:\d+\.?\d*|\.\d+))", re.ASCII)
+_LINE_END = re.compile(r"\r\n|\n|\r")
 _KNOWN_G = {0, 1, 2, 3, 4, 17, 20, 21, 40, 49, 53, 54, 80, 90, 91, 94}
 _KNOWN_M = {0, 2, 3, 4, 5, 6, 8, 9, 30}
 ARC_TOLERANCE = 0.002  # mm an arc's pieces may stray
 LARGEST = 1e5  # mm; no router is this large
 LONGEST_LINE = 2000
+MOST_COMPLAINTS = 500
+AT_ONCE = 100_000  # lines between two looks at whether to go on
 
 
 @dataclass(frozen=True)
@@ -90,34 +100,153 @@ def strip_comments(line: str) -> tuple[str, list[str]]:
     return out, said
 
 
-def read(text: str, home: tuple[float, float, float] = (0.0, 0.0, 100.0)) -> Program:
-    """Read a program. home: machine zero in work coordinates, mm, where it starts and where G53 counts from."""
+Home = tuple[float, float, float]
+
+
+def read_plainly(text: str, home: Home = (0.0, 0.0, 100.0)) -> Program:
+    """Read a program line by line. home: machine zero in work coordinates, mm: the start, and where G53 counts from."""
     s = _State(home=home, at=list(home))
     s.points.append(home)
-    for number, line in enumerate(text.splitlines(), start=1):
+    for number, line in enumerate(_LINE_END.split(text), start=1):
         if s.ended:
             break
-        if len(line) > LONGEST_LINE:
-            s.complaints.append(Complaint(number, f"the line is over {LONGEST_LINE} characters"))
-            continue
+        _line(line, number, s)
+    return _program(s, np.array(s.points), np.array(s.rapid, bool), np.array(s.feeds), np.array(s.lines, np.int64))
+
+
+def _line(line: str, number: int, s: _State) -> None:
+    if len(line) > LONGEST_LINE:
+        s.complaints.append(Complaint(number, f"the line is over {LONGEST_LINE} characters"))
+    else:
         body, said = strip_comments(line)
         s.comments += said
         words = _words(body, number, s)
         if words:
             _block(words, number, s)
+    if len(s.complaints) >= MOST_COMPLAINTS and not s.ended:
+        s.complaints.append(Complaint(number, "too much is not understood; nothing after this line was read"))
+        s.ended = True
+
+
+def _program(
+    s: _State, points: NDArray[np.float64], rapid: NDArray[np.bool_], feeds: NDArray[np.float64],
+    lines: NDArray[np.int64],
+) -> Program:  # fmt: skip
     fingerprint = next((c.rsplit("plan ", 1)[1] for c in s.comments if c.startswith("GATEPOST") and "plan " in c), "")
-    barred = next((c.split(":", 1)[1].strip() for c in s.comments if c.startswith("NOT TO BE RUN")), "")
-    moves = Moves(
-        np.array(s.points, dtype=np.float64), np.array(s.rapid, dtype=bool), np.array(s.feeds, dtype=np.float64)
-    )
+    barred = next((c.split(":", 1)[1].strip() for c in s.comments if c.startswith("NOT TO BE RUN:")), "")
     return Program(
-        moves, np.array(s.lines, dtype=np.int64), tuple(s.complaints), tuple(s.tools), s.spindle, s.dwell, s.units or "mm",
+        Moves(points, rapid, feeds), lines, tuple(s.complaints), tuple(s.tools), s.spindle, s.dwell, s.units or "mm",
         fingerprint, barred, tuple(s.comments),
     )  # fmt: skip
 
 
+class _Scan:
+    """The scanner's columns and state, and their way to the plain reader's and back."""
+
+    def __init__(self, data: bytes, home: Home) -> None:
+        self.raw = data
+        self.data = np.frombuffer(data, np.uint8)
+        room = data.count(b"\n") + data.count(b"\r") + 64
+        self.points = np.empty((room + 1, 3))
+        self.points[0] = home
+        self.rapid = np.empty(room, np.bool_)
+        self.feeds, self.lines = np.empty(room), np.empty(room, np.int64)
+        self.said = np.empty((4096, 2), np.int64)
+        self.reals = np.array([*home, 1.0, 0.0, 0.0])
+        self.whole = np.array([0, 1, -1, 1, 0, 0, 0], np.int64)
+
+    def go_on(self) -> int:
+        """Scan on until something is wanted of the caller."""
+        return int(
+            scanner.scan(
+                self.data, self.reals, self.whole, self.points, self.rapid, self.feeds, self.lines, self.said,
+                LONGEST_LINE, LARGEST, ARC_TOLERANCE, AT_ONCE,
+            )
+        )  # fmt: skip
+
+    def make_room(self, more: int = 0) -> None:
+        """Twice as many moves."""
+        room = len(self.rapid) + more + 4096
+        self.points = np.concatenate([self.points, np.empty((room, 3))])
+        self.rapid = np.concatenate([self.rapid, np.empty(room, np.bool_)])
+        self.feeds = np.concatenate([self.feeds, np.empty(room)])
+        self.lines = np.concatenate([self.lines, np.empty(room, np.int64)])
+
+    def take_comments(self, s: _State) -> bool:
+        """Comments found since last asked; whether they had filled their array."""
+        full = bool(self.whole[scanner.SAID] + 64 > len(self.said))
+        for begin, end in self.said[: self.whole[scanner.SAID]].tolist():
+            s.comments.append(self.raw[begin:end].decode("utf-8", "surrogatepass").strip())
+        self.whole[scanner.SAID] = 0
+        return full
+
+    def hand_over(self, s: _State) -> None:
+        """Let the plain reader do one line, and take up what it left."""
+        begin, number = int(self.whole[scanner.AT]), int(self.whole[scanner.LINE])
+        end = _next_end(self.raw, begin)
+        s.at = self.reals[scanner.X : scanner.Z + 1].tolist()
+        s.factor, s.feed, s.spindle = (float(v) for v in self.reals[scanner.FACTOR :])
+        s.motion, s.absolute = int(self.whole[scanner.MOTION]), bool(self.whole[scanner.ABSOLUTE])
+        s.units = ("", "mm", "inch")[self.whole[scanner.UNITS]]
+        s.points, s.rapid, s.feeds, s.lines = [], [], [], []
+        _line(self.raw[begin:end].decode("utf-8", "surrogatepass"), number, s)
+        self.reals[:] = [*s.at, s.factor, s.feed, s.spindle]
+        self.whole[scanner.MOTION], self.whole[scanner.ABSOLUTE] = s.motion, s.absolute
+        self.whole[scanner.UNITS] = ("", "mm", "inch").index(s.units)
+        self.whole[scanner.AT] = end + (2 if self.raw[end : end + 2] == b"\r\n" else 1)
+        self.whole[scanner.LINE] = number + 1
+        count, new = int(self.whole[scanner.COUNT]), len(s.rapid)
+        if new:
+            if count + new > len(self.rapid):
+                self.make_room(new)
+            self.points[count + 1 : count + 1 + new] = s.points
+            self.rapid[count : count + new], self.feeds[count : count + new] = s.rapid, s.feeds
+            self.lines[count : count + new] = s.lines
+            self.whole[scanner.COUNT] = count + new
+
+
+def _next_end(data: bytes, begin: int) -> int:
+    feed, back = data.find(b"\n", begin), data.find(b"\r", begin, begin + LONGEST_LINE * 5)
+    if back >= 0 and (feed < 0 or back < feed):
+        return back
+    if back < 0 and (feed < 0 or feed > begin + LONGEST_LINE * 5):  # a very long line: look for either
+        back = data.find(b"\r", begin)
+        return min(v for v in (feed, back) if v >= 0)
+    return feed
+
+
+def read(text: str, home: Home = (0.0, 0.0, 100.0), ask: Callable[[], bool] | None = None) -> Program:
+    """Read a program. home: machine zero in work coordinates, mm: the start, and where G53 counts from.
+
+    ask: true when nobody waits for it any longer, asked every AT_ONCE lines. Raises Cancelled.
+    """
+    s = _State(home=home, at=list(home))
+    data = text.encode("utf-8", "surrogatepass")
+    scan = _Scan(data if data.endswith((b"\n", b"\r")) else data + b"\n", home)
+    handed = 0
+    while not s.ended:
+        status = scan.go_on()
+        full = scan.take_comments(s)
+        if status == scanner.DONE:
+            break
+        if status == scanner.ROOM and not full:
+            scan.make_room()
+        elif status == scanner.HAND:
+            scan.hand_over(s)
+            handed += 1
+        if ask is not None and (status == scanner.REST or handed % 1000 == 999) and ask():
+            raise Cancelled("The reading was called off.")
+    count = int(scan.whole[scanner.COUNT])
+    s.units = ("", "mm", "inch")[scan.whole[scanner.UNITS]]
+    s.spindle = float(scan.reals[scanner.SPINDLE])
+    return _program(
+        s, scan.points[: count + 1].copy(), scan.rapid[:count].copy(), scan.feeds[:count].copy(),
+        scan.lines[:count].copy(),
+    )  # fmt: skip
+
+
 def _words(body: str, number: int, s: _State) -> list[tuple[str, float]]:
-    body = body.strip()
+    body = body.strip(" \t")
     if not body or body == "%":
         return []
     words: list[tuple[str, float]] = []
@@ -129,7 +258,7 @@ def _words(body: str, number: int, s: _State) -> list[tuple[str, float]]:
             return []
         words.append((match[1].upper(), float(match[2])))
         at = match.end()
-        while at < len(body) and body[at].isspace():
+        while at < len(body) and body[at] in " \t":
             at += 1
     return words
 

@@ -26,12 +26,8 @@ def move_seconds(moves: Moves, drive: Drive) -> NDArray[np.float64]:
     out = np.zeros(len(moves))
     if len(moves) == 0:
         return out
-    ways = np.diff(moves.points, axis=0)
-    length = np.linalg.norm(ways, axis=1)
-    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
-        limits = np.where(np.abs(ways) > 1e-12, np.array(drive.rapid) / 60.0 * length[:, None] / np.abs(ways), np.inf)
-    fastest = limits.min(axis=1)
-    wanted = np.where(moves.rapid, fastest, np.minimum(moves.feed / 60.0, fastest))
-    wanted[length < 1e-9] = 1.0
-    kernels.seconds(moves.points, wanted, np.array(drive.accel), drive.deviation, out)
+    kernels.seconds(
+        moves.points, moves.rapid, moves.feed / 60.0, np.array(drive.rapid) / 60.0, np.array(drive.accel),
+        drive.deviation, out,
+    )  # fmt: skip
     return out
