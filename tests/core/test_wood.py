@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from shapely.geometry import box
 
 from gatepost.core.motion import Moves
+from gatepost.core.wood import kernels
 from gatepost.core.wood.field import OUTSIDE, Cutter, HeightField, cut, pieces, rectangle
 from gatepost.core.wood.report import Grip, gouges, left_standing, loose, rapid_hits
 
@@ -82,6 +83,47 @@ def test_wood_only_ever_goes_and_what_goes_is_told(places, which):
     assert done.taken.sum() == pytest.approx(float(drop.sum()) * field.cell**2, rel=1e-3, abs=1e-3)
     again = cut(done.after, moves, CUTTERS[which])
     assert again.taken.sum() == 0.0
+
+
+@pytest.mark.parametrize("cutter", CUTTERS, ids=lambda c: f"{c.kind}-{c.angle:.0f}-{c.tip}")
+@given(st.lists(place, min_size=2, max_size=8), st.integers(1, 6), st.booleans())
+@settings(max_examples=20)
+def test_the_quick_sweep_in_bands_equals_the_plain_one(cutter, places, pieces_each, rapid):
+    field = HeightField(np.zeros((90, 120), np.float32), -1.0, -1.0, 0.2)
+    corners = np.array(places)
+    t = np.arange(pieces_each)[:, None] / pieces_each  # each way in collinear pieces, as some programs are written
+    points = np.vstack([a + (b - a) * t for a, b in zip(corners, corners[1:])] + [corners[-1:]])
+    moves = Moves(points, np.full(len(points) - 1, rapid), np.full(len(points) - 1, 100.0))
+    plain, quick = cut(field, moves, cutter, plainly=True), cut(field, moves, cutter, threads=1)
+    both = cut(field, moves, cutter, threads=2)
+    assert np.array_equal(quick.after.z, both.after.z) and np.array_equal(quick.taken, both.taken)
+    # a cell on the very edge of a cutter may fall either way
+    off = np.abs(plain.after.z - quick.after.z) > 2e-5
+    assert off.sum() <= 2 and quick.taken.sum() == pytest.approx(plain.taken.sum(), rel=1e-3, abs=0.6)
+
+
+def test_two_threads_give_the_same_wood_to_the_bit(monkeypatch):
+    monkeypatch.setattr("gatepost.core.wood.field.SMALL", 0)
+    rng = np.random.default_rng(3)
+    points = np.column_stack([rng.uniform(0, 60, 3000), rng.uniform(0, 40, 3000), rng.uniform(-3, 0.5, 3000)])
+    moves = Moves(points, np.zeros(2999, bool), np.full(2999, 100.0))
+    field = rectangle(60, 40, 0.2, lambda x, y: 0.3 * np.sin(x))
+    for cutter in CUTTERS:
+        one, two = cut(field, moves, cutter, threads=1), cut(field, moves, cutter, threads=2)
+        assert np.array_equal(one.after.z, two.after.z)
+        assert np.array_equal(one.taken, two.taken) and np.array_equal(one.deepest, two.deepest)
+
+
+def test_a_facing_pass_in_short_pieces_is_swept_as_one_and_bends_and_rapids_are_not():
+    x = np.arange(0.0, 101.0)
+    points = np.column_stack([x, np.full(101, 5.0), np.full(101, -1.0)])
+    bent = np.vstack([points, [[100, 6, -1], [100, 7, -1], [100, 3, -1], [100, 3, -1.5]]])
+    rapid = np.zeros(104, bool)
+    first = np.arange(104)
+    moves = Moves(bent, rapid, np.full(104, 100.0))
+    assert first[: kernels.straight_runs(moves.segments, rapid, first)].tolist() == [0, 100, 102, 103]
+    rapid = np.ones(104, bool)
+    assert kernels.straight_runs(moves.segments, rapid, np.arange(104)) == 104
 
 
 def test_a_level_pass_takes_exactly_its_depth_and_nothing_off_the_wood():

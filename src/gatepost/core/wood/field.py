@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import math
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -99,18 +100,65 @@ class Cut:
     deepest: NDArray[np.float64]
 
 
-def cut(field: HeightField, moves: Moves, cutter: Cutter) -> Cut:
-    """Sweep a cutter along moves (in the field's frame) and give the wood after."""
+SMALL = 200_000  # cells that are not worth a second thread
+
+
+def cut(field: HeightField, moves: Moves, cutter: Cutter, threads: int = 2, plainly: bool = False) -> Cut:
+    """Sweep a cutter along moves (in the field's frame) and give the wood after.
+
+    The rows are swept in two bands whatever the number of threads (1 or 2), so that the result is the same to the bit.
+    plainly: by the reference kernel, each move on its own. A straight run of feed moves is swept as one; its volume
+    is told at its first move.
+    """
     z = field.z.copy()
-    segments = np.ascontiguousarray(moves.segments)
+    segments = moves.segments
     taken, deepest = np.zeros(len(segments)), np.zeros(len(segments))
-    wood = field.wood
-    top = float(field.z[wood].max()) if wood.any() else -math.inf
-    kernels.sweep(
-        z, field.x0, field.y0, field.cell, segments, KINDS[cutter.kind], cutter.diameter / 2.0, cutter.steepness,
-        cutter.tip / 2.0, top, taken, deepest, 0, z.shape[0],
-    )  # fmt: skip
+    if len(segments) == 0 or z.size == 0:
+        return Cut(HeightField(z, field.x0, field.y0, field.cell), taken, deepest)
+    first = np.arange(len(segments))
+    if not plainly:
+        first = first[: kernels.straight_runs(segments, moves.rapid, first)]
+        last = np.append(first[1:], len(segments)) - 1
+        segments = np.hstack([segments[first, :3], segments[last, 3:]])
+    top = float(z.max())
+    low = segments[:, [2, 5]].min(axis=1)
+    cutting = segments[low < top]
+    radius = cutter.diameter / 2.0
+    if cutter.kind == "vee" and len(cutting):
+        radius = min(radius, cutter.tip / 2.0 + (top - float(np.median(low[low < top]))) / cutter.steepness)
+    middle, cells = _balanced(field, cutting, radius)
+
+    def band(rows: tuple[int, int]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        volume, most = np.zeros(len(segments)), np.zeros(len(segments))
+        kernels.sweep(
+            z, field.x0, field.y0, field.cell, segments, KINDS[cutter.kind], cutter.diameter / 2.0, cutter.steepness,
+            cutter.tip / 2.0, top, volume, most, *rows, plainly,
+        )  # fmt: skip
+        return volume, most
+
+    bands = [(0, middle), (middle, z.shape[0])]
+    if threads > 1 and cells >= SMALL:
+        with ThreadPoolExecutor(2) as pool:
+            done = list(pool.map(band, bands))
+    else:
+        done = [band(rows) for rows in bands]
+    taken[first] = done[0][0] + done[1][0]
+    deepest[first] = np.maximum(done[0][1], done[1][1])
     return Cut(HeightField(z, field.x0, field.y0, field.cell), taken, deepest)
+
+
+def _balanced(field: HeightField, segments: NDArray[np.float64], radius: float) -> tuple[int, float]:
+    """The row with half of the sweeping on either side, and about how many cells are swept in all."""
+    if len(segments) == 0:
+        return field.z.shape[0] // 2, 0.0
+    ways = segments[:, 3:5] - segments[:, :2]
+    cells = (np.hypot(ways[:, 0], ways[:, 1]) * 2.0 * radius + math.pi * radius**2) / field.cell**2
+    middles = 0.5 * (segments[:, 1] + segments[:, 4])
+    order = np.argsort(middles)
+    sums = np.cumsum(cells[order])
+    between = middles[order[np.searchsorted(sums, sums[-1] / 2.0)]]
+    row = round((float(between) - field.y0) / field.cell)
+    return min(max(row, 0), field.z.shape[0]), float(sums[-1])
 
 
 @dataclass(frozen=True)

@@ -79,16 +79,106 @@ def _vee_height(az: float, m: float, L: float, u: float, v: float, w: float, k: 
 
 
 @numba.njit(cache=True, nogil=True)
+def _row_any(
+    row: Any, cell: float, kind: int, az: float, m: float, L: float, R: float, k: float, tip: float, u: float,
+    v: float, tx: float, ty: float,
+) -> tuple[float, float]:  # fmt: skip
+    """One row by any cutter at any slope: the plain way, cell by cell. Gives height summed and greatest taken."""
+    volume, most = 0.0, 0.0
+    for c in range(row.shape[0]):
+        ww = R * R - v * v
+        if ww >= 0.0:
+            w = math.sqrt(ww)
+            if kind == FLAT:
+                h = _flat_height(az, m, L, u, w)
+            elif kind == BALL:
+                h = _ball_height(az, m, L, u, w, R)
+            else:
+                h = _vee_height(az, m, L, u, v, w, k, tip)
+            rounded = np.float32(h)
+            if rounded < row[c]:
+                drop = row[c] - rounded
+                volume += drop
+                most = max(most, drop)
+                row[c] = rounded
+        u += cell * tx
+        v -= cell * ty
+    return volume, most
+
+
+@numba.njit(cache=True, nogil=True, fastmath={"nnan", "ninf", "nsz", "reassoc", "contract"})
+def _row_level(row: Any, height: float) -> tuple[float, float]:
+    """One row by a flat cutter that keeps its height."""
+    h = np.float32(height)
+    volume, most = np.float32(0.0), np.float32(0.0)
+    for c in range(row.shape[0]):
+        old = row[c]
+        drop = max(old - h, np.float32(0.0))
+        row[c] = min(old, h)
+        volume += drop
+        most = max(most, drop)
+    return float(volume), float(most)
+
+
+@numba.njit(cache=True, nogil=True, fastmath={"nnan", "ninf", "nsz", "reassoc", "contract"})
+def _row_cone(
+    row: Any, cell: float, az: float, m: float, L: float, k: float, lean: float, u0: float, v0: float, tx: float,
+    ty: float,
+) -> tuple[float, float]:  # fmt: skip
+    """One row by a pointed V that stays within its edge: places from the row's start in float32."""
+    du, dv = np.float32(cell * tx), np.float32(-cell * ty)
+    u1, v1, end = np.float32(u0), np.float32(v0), np.float32(L)
+    base, slope, steep, leans = np.float32(az + m * u0), np.float32(m), np.float32(k), np.float32(-lean)
+    rise = np.float32(m * cell * tx)
+    volume, most, nil = np.float32(0.0), np.float32(0.0), np.float32(0.0)
+    for c in range(row.shape[0]):
+        n = np.float32(c)
+        u, v = u1 + n * du, v1 + n * dv
+        t = min(max(leans * abs(v), -u), end - u)  # from the cell's foot to where the tip is lowest for it
+        h = (base + n * rise) + (slope * t + steep * np.sqrt(t * t + v * v))
+        old = row[c]
+        drop = max(old - h, nil)
+        row[c] = min(old, h)
+        volume += drop
+        most = max(most, drop)
+    return float(volume), float(most)
+
+
+@numba.njit(cache=True, nogil=True, fastmath={"nnan", "ninf", "nsz", "reassoc", "contract"})
+def _row_ball(
+    row: Any, cell: float, az: float, m: float, L: float, R: float, u0: float, v0: float, tx: float, ty: float
+) -> tuple[float, float]:
+    """One row by a ball: places from the row's start in float32."""
+    du, dv = np.float32(cell * tx), np.float32(-cell * ty)
+    u1, v1, end = np.float32(u0), np.float32(v0), np.float32(L)
+    base, slope, square = np.float32(az + m * u0 + R), np.float32(m), np.float32(R * R)
+    lean, rise = np.float32(-m / math.sqrt(1.0 + m * m)), np.float32(m * cell * tx)
+    volume, most, nil = np.float32(0.0), np.float32(0.0), np.float32(0.0)
+    for c in range(row.shape[0]):
+        n = np.float32(c)
+        u, v = u1 + n * du, v1 + n * dv
+        ww = max(square - v * v, nil)
+        t = min(max(lean * np.sqrt(ww), -u), end - u)
+        h = (base + n * rise) + (slope * t - np.sqrt(max(ww - t * t, nil)))
+        old = row[c]
+        drop = max(old - h, nil)
+        row[c] = min(old, h)
+        volume += drop
+        most = max(most, drop)
+    return float(volume), float(most)
+
+
+@numba.njit(cache=True, nogil=True)
 def sweep(
     z: Any, x0: float, y0: float, cell: float, moves: Any, kind: int, R: float, k: float, tip: float, top: float,
-    taken: Any, deepest: Any, row_from: int, row_to: int,
+    taken: Any, deepest: Any, row_from: int, row_to: int, plainly: bool,
 ) -> None:  # fmt: skip
     """Lower a height field by straight moves of one cutter, rows row_from to row_to only.
 
     z: float32 (rows, columns), changed in place; cell (j, i) stands at x0 + i·cell, y0 + j·cell. moves: float64
     (n, 6) from x, y, z to x, y, z of the tip. R: radius; k: 1/tan(half angle) of a V; tip: radius of a V's flat.
     top: no wood stands above this. taken, deepest: float64 (n,), raised by each move's volume (mm³) and the
-    greatest height that it takes off one cell (mm).
+    greatest height that it takes off one cell (mm). plainly: every row the plain way, to hold the quick rows against.
     """
     columns = z.shape[1]
     for i in range(moves.shape[0]):
@@ -96,11 +186,17 @@ def sweep(
         low = min(az, bz)
         if low >= top:
             continue
-        reach = R
+        reach, edge = R, True
         if kind == VEE:
-            reach = min(R, tip + (top - low) / k)
+            reach = tip + (top - low) / k
+            edge = reach >= R
+            reach = min(reach, R)
         elif kind == BALL and top - low < R:
             reach = math.sqrt(R * R - (R - (top - low)) * (R - (top - low)))
+        j0 = max(row_from, int(math.ceil((min(ay, by) - reach - y0) / cell)))
+        j1 = min(row_to - 1, int(math.floor((max(ay, by) + reach - y0) / cell)))
+        if j0 > j1:
+            continue
         dx, dy = bx - ax, by - ay
         L = math.sqrt(dx * dx + dy * dy)
         if L < 1e-9:
@@ -109,8 +205,15 @@ def sweep(
         else:
             tx, ty = dx / L, dy / L
             m = (bz - az) / L
-        j0 = max(row_from, int(math.ceil((min(ay, by) - reach - y0) / cell)))
-        j1 = min(row_to - 1, int(math.floor((max(ay, by) + reach - y0) / cell)))
+        quick = 0
+        if not plainly:
+            if kind == FLAT and m == 0.0:
+                quick = 1
+            elif kind == VEE and tip == 0.0 and not edge and abs(m) < k:
+                quick = 2
+            elif kind == BALL and abs(m) < 20.0:
+                quick = 3
+        lean = m / math.sqrt(k * k - m * m) if quick == 2 else 0.0
         volume, most = 0.0, 0.0
         for j in range(j0, j1 + 1):
             y = y0 + j * cell
@@ -119,31 +222,58 @@ def sweep(
                 continue
             i0 = max(0, int(math.ceil((lo - x0) / cell)))
             i1 = min(columns - 1, int(math.floor((hi - x0) / cell)))
+            if i0 > i1:
+                continue
             u = (x0 + i0 * cell - ax) * tx + (y - ay) * ty
             v = (y - ay) * tx - (x0 + i0 * cell - ax) * ty
-            for c in range(i0, i1 + 1):
-                ww = R * R - v * v
-                if ww >= 0.0:
-                    w = math.sqrt(ww)
-                    if kind == FLAT:
-                        h = _flat_height(az, m, L, u, w)
-                    elif kind == BALL:
-                        h = _ball_height(az, m, L, u, w, R)
-                    else:
-                        h = _vee_height(az, m, L, u, v, w, k, tip)
-                    rounded = np.float32(h)
-                    if rounded < z[j, c]:
-                        drop = z[j, c] - rounded
-                        volume += drop
-                        most = max(most, drop)
-                        z[j, c] = rounded
-                u += cell * tx
-                v -= cell * ty
+            row = z[j, i0 : i1 + 1]
+            if quick == 1:
+                gone, deep = _row_level(row, az)
+            elif quick == 2:
+                gone, deep = _row_cone(row, cell, az, m, L, k, lean, u, v, tx, ty)
+            elif quick == 3:
+                gone, deep = _row_ball(row, cell, az, m, L, R, u, v, tx, ty)
+            else:
+                gone, deep = _row_any(row, cell, kind, az, m, L, R, k, tip, u, v, tx, ty)
+            volume += gone
+            most = max(most, deep)
         taken[i] += volume * cell * cell
         deepest[i] = max(deepest[i], most)
 
 
+@numba.njit(cache=True, nogil=True)
+def straight_runs(moves: Any, rapid: Any, first: Any) -> int:
+    """Marks where straight runs of feed moves begin: moves that go on in one line at one slope are one move.
+
+    moves: float64 (n, 6); rapid: (n,); first: int64 (n,), filled with the number of each run's first move. Gives how
+    many runs. A run ends where its line would be left by a thousandth of a micrometre. Rapids stand alone.
+    """
+    count = 0
+    ux, uy, uz, open_ = 0.0, 0.0, 0.0, False
+    sx, sy, sz, far = 0.0, 0.0, 0.0, 0.0
+    for i in range(moves.shape[0]):
+        bx, by, bz = moves[i, 3], moves[i, 4], moves[i, 5]
+        if open_ and not rapid[i]:
+            wx, wy, wz = bx - sx, by - sy, bz - sz
+            along = wx * ux + wy * uy + wz * uz
+            ox, oy, oz = wx - along * ux, wy - along * uy, wz - along * uz
+            if along > far and ox * ox + oy * oy + oz * oz < 1e-12:
+                far = along
+                continue
+        first[count] = i
+        count += 1
+        sx, sy, sz = moves[i, 0], moves[i, 1], moves[i, 2]
+        wx, wy, wz = bx - sx, by - sy, bz - sz
+        far = math.sqrt(wx * wx + wy * wy + wz * wz)
+        open_ = not rapid[i] and far > 1e-9
+        if open_:
+            ux, uy, uz = wx / far, wy / far, wz / far
+    return count
+
+
 def warm() -> None:
-    """Compile, or load the compiled kernel."""
+    """Compile, or load the compiled kernels."""
     z = np.zeros((2, 2), np.float32)
-    sweep(z, 0.0, 0.0, 1.0, np.zeros((1, 6)), FLAT, 1.0, 1.0, 0.0, -1.0, np.zeros(1), np.zeros(1), 0, 2)
+    moves = np.zeros((1, 6))
+    sweep(z, 0.0, 0.0, 1.0, moves, FLAT, 1.0, 1.0, 0.0, -1.0, np.zeros(1), np.zeros(1), 0, 2, False)
+    straight_runs(moves, np.zeros(1, np.bool_), np.zeros(1, np.int64))
