@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from shapely.geometry import MultiPolygon, Point, Polygon, box
 
 import vcut_proof
-from gatepost.core.geometry import curves, medial
+from gatepost.core.geometry import curves, kernels, medial, plain
 
 SHAPES = {
     "square": box(0, 0, 10, 10),
@@ -62,6 +62,33 @@ def test_a_square_s_axis_is_its_diagonals():
     assert length == pytest.approx(2 * math.hypot(10, 10), abs=1e-3)
 
 
+def assert_as_plain(area, tol):
+    """The compiled axis and its runs are the plain ones."""
+    ends, lines = plain.medial_axis(area, tol)
+    axis = medial.medial_axis(area, tol)
+    assert np.array_equal(axis.ends, ends) and [len(a) for a in axis.lines] == [len(a) for a in lines]
+    assert all(np.allclose(a, b, rtol=0, atol=1e-9) for a, b in zip(axis.lines, lines))
+    whole = plain.trails((ends, axis.lines))
+    assert [r.tolist() for r in medial.trails(axis)] == [r.tolist() for r in whole]
+    thin = [plain.simplified(run, tol) for run in whole]
+    assert sum(len(a) != len(b) for a, b in zip(medial.trails(axis, tol), thin)) == 0
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_the_compiled_axis_is_the_plain_one(name):
+    assert_as_plain(curves.as_multipolygon(SHAPES[name]), 0.001)
+
+
+@given(st.lists(st.tuples(st.floats(-30, 30), st.floats(-20, 20), st.floats(0.5, 12)), min_size=1, max_size=6))
+@settings(max_examples=40)
+def test_the_compiled_axis_is_the_plain_one_on_any_outline(discs):
+    blobs = [
+        Point(x, y).buffer(r, quad_segs=3) if i % 2 else box(x, y, x + r, y + 2) for i, (x, y, r) in enumerate(discs)
+    ]
+    area = curves.as_multipolygon(shapely.union_all(blobs))
+    assert_as_plain(area, 0.002)
+
+
 coordinate = st.integers(-5000, 5000).map(lambda v: v / 100)
 
 
@@ -83,7 +110,10 @@ def test_flattened_curves_stay_within_their_tolerance(points, tol):
 @settings(max_examples=40)
 def test_simplified_runs_pass_within_their_tolerance_of_every_point(seed, tol):
     line = np.cumsum(np.random.default_rng(seed).normal(size=(60, 3)), axis=0)
-    kept = medial.simplified(line, tol)
+    keep = np.zeros(len(line), bool)
+    kernels.thin_out(line, 0, len(line) - 1, tol, keep)
+    kept = line[keep]
+    assert np.array_equal(kept, plain.simplified(line, tol))
     assert np.array_equal(kept[[0, -1]], line[[0, -1]])
     a, d = kept[:-1], np.diff(kept, axis=0)
     for p in line:

@@ -3,9 +3,9 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
-from shapely.geometry import Point, box
+from shapely.geometry import MultiPoint, Point, box
 
 from gatepost.core.hold.clearance import Section, clearance, sections
 from gatepost.core.hold.solids import Solid, clamp_force, nose_angle, pad, solids, stud_length, touch_point
@@ -59,6 +59,27 @@ def test_level_gaps_are_told_exactly(x, y, z):
     if found:
         line = brute(points, SECTIONS, solid, 3.0, 0.02)
         assert found[0].gap == pytest.approx(line, abs=0.03) and found[0].rapid
+
+
+@given(
+    st.lists(spot, min_size=2, max_size=9),
+    st.sampled_from([0.0, 0.5, 3.0]),
+    st.lists(st.tuples(st.floats(0, 25), st.floats(-20, 25)), min_size=3, max_size=7, unique=True),
+    st.tuples(st.floats(0, 30), st.floats(0.1, 30)),
+    st.integers(0, 4),
+)
+def test_the_compiled_search_is_the_plain_one(places, limit, corners, heights, which):
+    outline = MultiPoint(corners).convex_hull
+    assume(outline.geom_type == "Polygon" and outline.area > 0.1)
+    solid = Solid("C1", "strap", outline, heights[0], heights[0] + heights[1])
+    points = np.array(places)
+    moves = Moves(points, np.arange(len(points) - 1) % 2 == 0, np.full(len(points) - 1, 100.0))
+    parts = SECTIONS if which == 4 else sections(shipped_tools()[which], Machine())
+    fast, plain = clearance(moves, parts, [solid], limit), clearance(moves, parts, [solid], limit, plainly=True)
+    told = fast[0].gap if fast else limit
+    assert told == pytest.approx(plain[0].gap if plain else limit, abs=1e-7)
+    if fast and plain and told < limit - 1e-6:
+        assert fast[0].through == plain[0].through
 
 
 def test_grazing_and_rapids_over_clamps():

@@ -96,6 +96,31 @@ def test_what_is_written_reads_back_to_the_same_moves(steps, units, numbers):
     assert back.moves.rapid[0]
 
 
+@given(moves_, st.sampled_from([Dialect(), Dialect(units="inch"), Dialect(decimals=2)]), st.floats(1e-6, 0.2))
+def test_no_cut_is_written_as_a_rapid_nor_a_rapid_as_a_cut(steps, dialect, small):
+    """Moves too short to be written must not leave their G behind."""
+    top = 3 * 25.4 if dialect.units == "inch" else 70.0
+    pen = Pen(1.0, 2.0, top)
+    for x, y, z, rapid, feed in steps:
+        hx, hy, hz = pen.here
+        for px, py, pz in ((hx + small, hy, hz - small), (x, y, z)):  # the first may be too short to be written
+            if rapid:
+                pen.rapid(px, py, pz)
+            else:
+                pen.feed(feed, px, py, pz)
+    moves = pen.moves()
+    back = read(write(moves, HEAD, dialect), home=(0.0, 0.0, top))
+    inch = dialect.units == "inch"
+    places = [
+        [float(f"{v / (25.4 if inch else 1):.{dialect.decimals + inch}f}") for v in p] for p in moves.points.tolist()
+    ]
+    moved = np.array([a != b for a, b in zip(places, places[1:])])
+    assert back.moves.rapid[1:-1].tolist() == moves.rapid[moved].tolist()
+    shown = [[v * (25.4 if inch else 1) for v in p] for p, m in zip(places[1:], moved) if m]
+    assert np.allclose(back.moves.points[2:-1], np.array(shown).reshape(-1, 3), rtol=0, atol=1e-9)
+    assert np.allclose(back.moves.feed[1:-1], moves.feed[moved], rtol=1e-3, atol=0.03)
+
+
 def test_arcs_either_way_close_and_stay_round():
     for text, middle in (("G2 X10 Y0 I5 J0", (5, 5)), ("G3 X10 Y0 R5", (5, -5)), ("G2 X0 Y0 I5 J0", (10, 0))):
         program = read(f"G21 G90\nG0 X0 Y0 Z0\nG1 F100\n{text}\n", home=(1, 0, 0))

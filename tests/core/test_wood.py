@@ -10,7 +10,7 @@ from shapely.geometry import box
 from gatepost.core.motion import Moves
 from gatepost.core.wood import kernels
 from gatepost.core.wood.field import OUTSIDE, Cutter, HeightField, cut, pieces, rectangle
-from gatepost.core.wood.report import Grip, gouges, left_standing, loose, rapid_hits
+from gatepost.core.wood.report import Grip, gouges, left_standing, loose, rapid_hits, separate
 
 CUTTERS = [
     Cutter("flat", 6.0),
@@ -156,7 +156,8 @@ def test_separate_pieces_are_found(name):
         j, i = round(piece.y / 2), round(piece.x / 2)
         assert numbers[j, i] == number
         assert piece.area == pytest.approx((numbers == number).sum() * 4)
-    said = loose(HeightField(z, 0, 0, 2.0), [Grip("C1", 2, 2), Grip("C2", 2, 36)], "front", "cut-out", (0, 0), True)
+    wood = HeightField(z, 0, 0, 2.0)
+    said = loose(wood, separate(wood), [Grip("C1", 2, 2), Grip("C2", 2, 36)], "front", "cut-out", (0, 0), True)
     assert len(said) == count - 1
 
 

@@ -23,8 +23,8 @@ class Memory:
         self.ask = ask
         self.tell = tell
 
-    def get(self, node: str, key: Hashable, reckon: Callable[[], T]) -> T:
-        """The node's result for these inputs, reckoned once."""
+    def get(self, node: str, key: Hashable, reckon: Callable[[], T], keep: int = 0) -> T:
+        """The node's result for these inputs, reckoned once. keep: how many to keep, where not as many as usual."""
         kept = self._kept.setdefault(node, OrderedDict())
         if key in kept:
             kept.move_to_end(key)
@@ -35,6 +35,6 @@ class Memory:
             self.tell(node)
         result = reckon()
         kept[key] = result
-        while len(kept) > self._keep:
+        while len(kept) > (keep or self._keep):
             kept.popitem(last=False)
         return result

@@ -8,13 +8,15 @@ from __future__ import annotations
 
 import hashlib
 import math
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
+from typing import cast
 
 import numpy as np
 import shapely
 from shapely import affinity
 from shapely.geometry import Point as Spot
-from shapely.geometry import box
+from shapely.geometry import Polygon, box
 
 from gatepost.core import nextstep
 from gatepost.core.blank import thickness as blank_thickness
@@ -28,7 +30,7 @@ from gatepost.core.findings import Figure, Finding, Gate, Level, Report, gate_of
 from gatepost.core.frames import Point as FramePoint
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold import solids as hold_solids
-from gatepost.core.hold.clearance import Gap, clearance, sections
+from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, sections
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup, Tool
@@ -36,7 +38,7 @@ from gatepost.core.motion import Moves, joined
 from gatepost.core.planned import Next, Operation, Plan, PlannedSetup, ProgramFile, ToolChange
 from gatepost.core.program.read import read
 from gatepost.core.program.time import Drive, move_seconds
-from gatepost.core.program.write import Head, write
+from gatepost.core.program.write import Head, barred_text, body_lines, head_lines, write
 from gatepost.core.run.steps import Load, Touch, steps_of
 from gatepost.core.surface import passes
 from gatepost.core.surface import report as surface_report
@@ -44,15 +46,18 @@ from gatepost.core.surface.report import Surfaced
 from gatepost.core.tolerances import CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
 from gatepost.core.tools import forces, order, touchoff
 from gatepost.core.tools import report as tools_report
-from gatepost.core.units import mm
+from gatepost.core.units import mm, spell
 from gatepost.core.wood import report as wood_report
-from gatepost.core.wood.field import Cutter, HeightField, cut, rectangle
+from gatepost.core.wood.field import Cutter, HeightField, board, cut
 from gatepost.core.working import Working
 from gatepost.core.zero import datum as zeros
 from gatepost.core.zero import report as zero_report
 from gatepost.core.zero.trust import trust
 
+ROUGHLY, COARSER = 60_000, 12.0  # cells of a first look, and how much less finely its outlines are followed
 CELLS = 1_200_000  # of a plan's height field; finer is asked for by name
+MOST_REMEMBERED = 60e6  # bytes of height fields of one kind
+SMALL = 400  # results to remember where each is small
 
 
 @dataclass(frozen=True)
@@ -65,8 +70,10 @@ class _Known:
     top: Top
     extremes: Extremes
     lettering: Lettering
+    lettering_key: Hashable
     surfaced: Surfaced
     cell: float
+    coarse: bool
 
 
 @dataclass(frozen=True)
@@ -77,6 +84,7 @@ class _Draft:
     datum: tuple[float, float]
     zero_height: float
     start: HeightField
+    start_key: str
     travel: float
     raw: tuple[tuple[str, str, Tool, Moves, Working, float, Art | None], ...]
 
@@ -104,11 +112,20 @@ def field_cell(length: float, width: float, cells: int = CELLS) -> float:
     return next((c for c in (0.05, 0.1, 0.2, 0.25, 0.4, 0.5, 0.8, 1.0, 2.0) if c >= exact), 4.0)
 
 
-def plan(job: Job, journal: Journal | None = None, memory: Memory | None = None, cell: float | None = None) -> Plan:
-    """Reckon everything. memory: keeps parts whose inputs did not change; cell: of the height fields, mm."""
+def plan(
+    job: Job, journal: Journal | None = None, memory: Memory | None = None, cell: float | None = None,
+    coarse: bool = False,
+) -> Plan:  # fmt: skip
+    """Reckon everything. memory: keeps parts whose inputs did not change; cell: of the height fields, mm.
+
+    coarse: a first look, with outlines and wood followed less finely; good for a picture and for most findings, and
+    marked so that nothing is run from it.
+    """
     journal = journal or Journal()
     memory = memory or Memory()
-    known = _known(job, memory, cell or field_cell(job.blank.length, job.blank.width))
+    known = _known(
+        job, memory, cell or field_cell(job.blank.length, job.blank.width, ROUGHLY if coarse else CELLS), coarse
+    )
     drafts = _drafts(known, memory)
     tasks = _tasks(known, drafts)
     change = job.machine.change_minutes + job.machine.touch_minutes
@@ -124,17 +141,18 @@ def plan(job: Job, journal: Journal | None = None, memory: Memory | None = None,
 # -- what is known first ---------------------------------------------------------------------------------
 
 
-def _known(job: Job, memory: Memory, cell: float) -> _Known:
+def _known(job: Job, memory: Memory, cell: float, coarse: bool) -> _Known:
     thick = blank_thickness.thickness(job.blank)
     top = memory.get("top", (job.blank.heights, thick.mean), lambda: top_of(job.blank, thick.mean))
     ends = memory.get("extremes", (job.blank, thick.mean), lambda: extremes(top, job.blank.length, job.blank.width))
     v_tool = next((t for t in job.tools if t.number == job.carving.tool), None)
-    letters = Lettering((), (), Art((), True), False)
+    letters, key = Lettering((), (), Art((), True), False), cast(Hashable, ())
     if v_tool is not None and v_tool.kind == "vee" and 0 < v_tool.angle < 180:
-        key = (job.carving.lines, job.carving.x, job.carving.y, job.carving.leading, v_tool.angle, v_tool.tip)
-        letters = memory.get("lettering", key, lambda: lettering(job.carving, v_tool))
+        key = (job.carving.lines, job.carving.x, job.carving.y, job.carving.leading, v_tool.angle, v_tool.tip, coarse)
+        times = COARSER if coarse else 1.0
+        letters = memory.get("lettering", key, lambda: lettering(job.carving, v_tool, times))
     surfaced = _surfacing(job, top, ends, letters, v_tool)
-    return _Known(job, fingerprint(job), thick, top, ends, letters, surfaced, cell)
+    return _Known(job, fingerprint(job), thick, top, ends, letters, key, surfaced, cell, coarse)
 
 
 def _surfacing(job: Job, top: Top, ends: Extremes, letters: Lettering, v_tool: Tool | None) -> Surfaced:
@@ -183,17 +201,31 @@ def _zero_height(job: Job, setup: Setup, top: Top, plane: float | None = None) -
 
 def _drafts(k: _Known, memory: Memory) -> list[_Draft]:
     blank = k.job.blank
-    start = memory.get(
-        "field", (blank, k.thickness.mean, k.cell), lambda: rectangle(blank.length, blank.width, k.cell, k.top.at)
-    )
+    made_of = (blank.length, blank.width, blank.heights, k.thickness.mean, k.cell)
+    heavy = _heavy(blank.length * blank.width / k.cell**2)
+    start = memory.get("field", made_of, lambda: board(blank.length, blank.width, k.cell, k.top.over), heavy)
+    key = _digest(repr(made_of).encode())
     drafts: list[_Draft] = []
     plane: float | None = None
     if k.surfaced.needed and k.surfaced.depths is not None:
-        draft = _draft_surface(k, start)
+        draft = _draft_surface(k, start, key)
         drafts.append(draft)
         plane = k.surfaced.depths.plane.result
-    drafts.append(_draft_front(k, start, plane))
+    if plane is not None:
+        rough, cut_to = start, plane
+        key = _digest(f"{key} cut to {plane!r}".encode())
+        start = memory.get("surfaced", key, lambda: _surfaced_field(rough, cut_to), heavy)
+    drafts.append(_draft_front(k, start, key, plane, memory))
     return drafts
+
+
+def _heavy(cells: float) -> int:
+    """How many fields of a size to remember: what memory allows, and at least a plan's own."""
+    return int(min(8.0, max(3.0, MOST_REMEMBERED / (4.0 * cells))))
+
+
+def _digest(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()
 
 
 def _home(k: _Known, setup: Setup, tool: Tool) -> tuple[float, float, float]:
@@ -208,7 +240,7 @@ def _travel(k: _Known, setup: Setup, top: float) -> float:
     return max([top, *tops]) + SAFE_TRAVEL
 
 
-def _draft_surface(k: _Known, start: HeightField) -> _Draft:
+def _draft_surface(k: _Known, start: HeightField, key: str) -> _Draft:
     job, setup = k.job, k.job.setup("surface")
     depths, over = k.surfaced.depths, k.surfaced.overhang
     assert depths is not None and over is not None
@@ -221,10 +253,10 @@ def _draft_surface(k: _Known, start: HeightField) -> _Draft:
     push = forces.push(tool, job.wood, step, max(bites))
     mark = zeros.datum(setup.zero, job.blank)
     raw = (("surfacing", "surface", tool, moves, push, forces.peak_factor(step, tool), None),)
-    return _Draft(setup, mark.xy, _zero_height(job, setup, k.top), start, travel, raw)
+    return _Draft(setup, mark.xy, _zero_height(job, setup, k.top), start, key, travel, raw)
 
 
-def _draft_front(k: _Known, start: HeightField, plane: float | None) -> _Draft:
+def _draft_front(k: _Known, start: HeightField, key: str, plane: float | None, memory: Memory) -> _Draft:
     job, setup = k.job, k.job.setup("front")
     mark = zeros.datum(setup.zero, job.blank)
     height = plane if plane is not None else _top_at(k, setup)
@@ -233,25 +265,31 @@ def _draft_front(k: _Known, start: HeightField, plane: float | None) -> _Draft:
     raw: list[tuple[str, str, Tool, Moves, Working, float, Art | None]] = []
     if k.lettering.runs:
         tool = job.tool(job.carving.tool)
-        moves = carve_paths.v_moves(k.lettering.runs, tool, height, highest + SAFE_TRAVEL, _home(k, setup, tool))
+        over, home, runs = highest + SAFE_TRAVEL, _home(k, setup, tool), k.lettering.runs
+        moves = memory.get(
+            "lettering moves", (k.lettering_key, tool, height, over, home),
+            lambda: carve_paths.v_moves(runs, tool, height, over, home),
+        )  # fmt: skip
         deepest = height - float(moves.points[:, 2].min())
         raw.append(
             ("lettering", "vcut", tool, moves, forces.v_push(tool, job.wood, max(deepest, 0.1)), 1.3, k.lettering.art)
         )
     plate = job.carving.plate
     if plate is not None and any(t.number == plate.tool and t.kind != "vee" for t in job.tools):
-        tool = job.tool(plate.tool)
-        moves = carve_paths.cutout_moves(plate, tool, highest, -THROUGH_EXTRA, travel, _home(k, setup, tool))
+        tool = cutting = job.tool(plate.tool)
+        home = _home(k, setup, cutting)
+        moves = memory.get(
+            "cut-out moves", (plate, cutting, highest, travel, home),
+            lambda: carve_paths.cutout_moves(plate, cutting, highest, -THROUGH_EXTRA, travel, home),
+        )  # fmt: skip
         raw.append(
             ("cut-out", "cutout", tool, moves, forces.push(tool, job.wood, tool.diameter, tool.pass_depth), 1.3, None)
         )
     zero = 0.0 if setup.zero.z == "bed" else height
-    return _Draft(setup, mark.xy, zero, _surfaced_field(start, plane), travel, tuple(raw))
+    return _Draft(setup, mark.xy, zero, start, key, travel, tuple(raw))
 
 
-def _surfaced_field(start: HeightField, plane: float | None) -> HeightField:
-    if plane is None:
-        return start
+def _surfaced_field(start: HeightField, plane: float) -> HeightField:
     return replace(start, z=np.where(start.wood, np.minimum(start.z, np.float32(plane)), start.z))
 
 
@@ -283,6 +321,7 @@ class _Cuts:
     operations: tuple[Operation, ...]
     programs: tuple[ProgramFile, ...]
     said: tuple[Finding, ...]
+    keys: dict[str, str]
 
 
 def _grouped(names: list[str], tools: dict[str, int]) -> list[list[str]]:
@@ -301,16 +340,19 @@ def _cut(k: _Known, draft: _Draft, names: tuple[str, ...], memory: Memory) -> _C
     operations: list[Operation] = []
     programs: list[ProgramFile] = []
     said: list[Finding] = []
-    wood = draft.start
+    keys: dict[str, str] = {}
+    wood, key = draft.start, draft.start_key
     for number, group in enumerate(_grouped(mine, {n: r[2].number for n, r in by_name.items()}), start=1):
-        program, parts = _program(k, draft, group, number, by_name)
+        program, parts = _program(k, draft, group, number, by_name, memory)
         programs.append(program)
         for name, moves in zip(group, parts):
-            operation, found = _swept(k, draft, by_name[name], moves, wood, memory)
+            key = _digest(f"{key} {cutter_of(by_name[name][2])}".encode() + moves.points.tobytes())
+            operation, found = _swept(k, draft, by_name[name], moves, wood, key, memory)
             operations.append(operation)
+            keys[name] = key
             said += found
             wood = operation.after
-    return _Cuts(draft, tuple(operations), tuple(programs), tuple(said))
+    return _Cuts(draft, tuple(operations), tuple(programs), tuple(said), keys)
 
 
 def _program(
@@ -319,6 +361,7 @@ def _program(
     group: list[str],
     number: int,
     by_name: dict[str, tuple[str, str, Tool, Moves, Working, float, Art | None]],
+    memory: Memory,
 ) -> tuple[ProgramFile, list[Moves]]:
     """Write a group's program, read it back, and cut the moves as read into its operations again (blank frame)."""
     tool = by_name[group[0]][2]
@@ -328,8 +371,12 @@ def _program(
     home = _home(k, draft.setup, tool)
     work_home = (home[0] + shift[0], home[1] + shift[1], home[2] + shift[2])
     zero = f"X0 Y0 at {draft.setup.zero.xy}, Z0 on the {draft.setup.zero.z}"
-    head = Head(k.job.name, draft.setup.name, tool, zero, k.fingerprint)
-    text = write(whole, head, k.job.machine.dialect)
+    head, dialect = Head(k.job.name, draft.setup.name, tool, zero, k.fingerprint), k.job.machine.dialect
+    before = len(head_lines(head, dialect))
+    body = memory.get(
+        "program", (_moves_digest(whole), dialect, before), lambda: body_lines(whole, dialect, before), SMALL
+    )
+    text = write(whole, head, dialect, body)
     back = read(text, home=work_home)
     seconds = move_seconds(back.moves, drive_of(k.job))
     name = f"{draft.setup.name}-{number}-T{tool.number}.nc"
@@ -339,6 +386,10 @@ def _program(
     )  # fmt: skip
     read_back = back.moves.moved(-shift[0], -shift[1], -shift[2])
     return program, _split(read_back, moves)
+
+
+def _moves_digest(moves: Moves) -> str:
+    return _digest(moves.points.tobytes() + moves.rapid.tobytes() + moves.feed.tobytes())
 
 
 def _split(whole: Moves, parts: list[Moves]) -> list[Moves]:
@@ -361,38 +412,49 @@ def _swept(
     raw: tuple[str, str, Tool, Moves, Working, float, Art | None],
     moves: Moves,
     wood: HeightField,
+    key: str,
     memory: Memory,
 ) -> tuple[Operation, list[Finding]]:
+    """key: tells the wood after it, by all that it comes from."""
     name, kind, tool, _, push, peak, art = raw
-    digest = hashlib.sha256(moves.points.tobytes() + wood.z.tobytes()).digest()
-    swept = memory.get("wood", (digest, cutter_of(tool), wood.cell), lambda: cut(wood, moves, cutter_of(tool)))
+    swept = memory.get("wood", key, lambda: cut(wood, moves, cutter_of(tool)), _heavy(wood.z.size))
     seconds = float(move_seconds(moves, drive_of(k.job)).sum())
     operation = Operation(name, kind, tool, draft.setup.name, moves, seconds, push.result, peak, swept.after, art)
     found = wood_report.rapid_hits(moves, swept, draft.setup.name, name)
-    return operation, found + memory.get(
-        "said",
-        (digest, name, draft.setup, k.job.carving, k.job.blank),
-        lambda: _wood_findings(k, draft, operation, wood),
-    )
+    return operation, found + _wood_findings(k, draft, operation, wood, key, memory)
 
 
-def _wood_findings(k: _Known, draft: _Draft, op: Operation, before: HeightField) -> list[Finding]:
-    setup = draft.setup
-    plate = k.job.carving.plate
+def _wood_findings(
+    k: _Known, draft: _Draft, op: Operation, before: HeightField, key: str, memory: Memory
+) -> list[Finding]:
+    setup, plate = draft.setup, k.job.carving.plate
     said: list[Finding] = []
     if op.kind == "surface" and k.surfaced.depths is not None:
-        return wood_report.left_standing(op.after, k.surfaced.depths.plane.result, setup.name)
+        plane = k.surfaced.depths.plane.result
+        return memory.get(
+            "left", (key, plane, setup.name), lambda: wood_report.left_standing(op.after, plane, setup.name), SMALL
+        )
     slack = op.after.cell * 1.5
     if op.kind == "vcut":
-        area = shapely.union_all([letter.outline() for letter in k.lettering.letters]).buffer(slack)
-        said += wood_report.gouges(before, op.after, area, 0.0, setup.name, op.name)
+        outlines = [letter.outline() for letter in k.lettering.letters]
+        said += memory.get(
+            "gouges", (key, k.lettering_key, setup.name, op.name),
+            lambda: wood_report.gouges(
+                before, op.after, shapely.union_all(outlines).buffer(slack), 0.0, setup.name, op.name
+            ), SMALL,
+        )  # fmt: skip
     if op.kind == "cutout" and plate is not None:
         slot = carve_paths.plate_outline(plate, op.tool.diameter + plate.allowance + slack).difference(
             carve_paths.plate_outline(plate, -slack)
         )
-        said += wood_report.gouges(before, op.after, slot, -THROUGH_EXTRA, setup.name, op.name)
+        said += memory.get(
+            "gouges", (key, plate, setup.name, op.name),
+            lambda: wood_report.gouges(before, op.after, slot, -THROUGH_EXTRA, setup.name, op.name), SMALL,
+        )  # fmt: skip
+    apart = memory.get("pieces", key, lambda: wood_report.separate(op.after), _heavy(op.after.z.size))
     grips = [wood_report.Grip(h.name, *_in_blank(setup, hold_solids.touch_point(h))) for h in setup.holds]
-    return said + wood_report.loose(op.after, grips, setup.name, op.name, (setup.x, setup.y), op.kind == "cutout")
+    offset = (setup.x, setup.y)
+    return said + wood_report.loose(op.after, apart, grips, setup.name, op.name, offset, op.kind == "cutout")
 
 
 def _in_blank(setup: Setup, place: tuple[float, float]) -> tuple[float, float]:
@@ -412,7 +474,7 @@ def _judge(
     marks: dict[tuple[str, str], Report] = {}
     for c in cuts:
         hold, standing = _hold_report(k, c, memory)
-        planned, zero, judged = _planned(k, c, journal, standing, built)
+        planned, zero, judged = _planned(k, c, journal, standing, memory)
         holds[("hold", c.draft.setup.name)] = hold
         marks[("zero", c.draft.setup.name)] = zero
         changes += judged
@@ -511,7 +573,7 @@ def _hold_report(k: _Known, c: _Cuts, memory: Memory) -> tuple[Report, tuple[Sol
         return c.draft.start.at(x - setup.x, y - setup.y)
 
     def clear(standing: list[Solid]) -> bool:
-        return not any(clearance(moves, parts, standing, CLEARANCE) for _, moves, parts in runs)
+        return not any(any_nearer(moves, parts, standing, CLEARANCE) for _, moves, parts in runs)
 
     heaviest = max(c.operations, key=lambda op: op.push, default=None)
     raw = {r[0]: r for r in c.draft.raw}
@@ -522,10 +584,17 @@ def _hold_report(k: _Known, c: _Cuts, memory: Memory) -> tuple[Report, tuple[Sol
     )
     standing = tuple(hold_report.all_solids(held))
     gaps: list[tuple[str, Gap]] = []
-    for name, moves, parts in runs:
-        words = " and ".join(next(p.operations for p in c.programs if p.name == name))
-        gaps += [(words, g) for g in clearance(moves, parts, list(standing), CLEARANCE)]
-    return hold_report.report(replace(held, gaps=tuple(gaps))), standing
+    for program, (_, moves, parts) in zip(c.programs, runs):
+        words, digest = " and ".join(program.operations), _digest(moves.points.tobytes())
+        for hold in setup.holds:
+            mine = [s for s in standing if s.hold == hold.name]
+            key = (digest, tuple(parts), tuple(mine))
+            gaps += [(words, g) for g in memory.get("clear", key, _search(moves, parts, mine), SMALL)]
+    return hold_report.report(hold_report.with_gaps(held, tuple(gaps))), standing
+
+
+def _search(moves: Moves, parts: list[Section], standing: list[Solid]) -> Callable[[], list[Gap]]:
+    return lambda: clearance(moves, parts, standing, CLEARANCE)
 
 
 def _cutting(c: _Cuts) -> tuple[float, float, float, float] | None:
@@ -553,12 +622,12 @@ def _first_touch(k: _Known, c: _Cuts) -> tuple[float, float]:
 
 
 def _planned(
-    k: _Known, c: _Cuts, journal: Journal, standing: tuple[Solid, ...], before: list[PlannedSetup]
+    k: _Known, c: _Cuts, journal: Journal, standing: tuple[Solid, ...], memory: Memory
 ) -> tuple[PlannedSetup, Report, list[tools_report.Change]]:
     job, d = k.job, c.draft
     setup = d.setup
     first = _first_touch(k, c)
-    touches, changes, judged = _touches(k, c, standing, first)
+    touches, changes, judged = _touches(k, c, standing, first, memory)
     mark = (d.datum[0] + setup.x, d.datum[1] + setup.y)
     first_tool = c.programs[0].tool if c.programs else job.tools[0] if job.tools else None
     work = zeros.work_to_bed(setup, job.blank, d.zero_height)
@@ -593,7 +662,7 @@ def _planned(
 
 
 def _touches(
-    k: _Known, c: _Cuts, standing: tuple[Solid, ...], first: tuple[float, float]
+    k: _Known, c: _Cuts, standing: tuple[Solid, ...], first: tuple[float, float], memory: Memory
 ) -> tuple[dict[int, Touch], list[ToolChange], list[tools_report.Change]]:
     """Where each tool of a setup touches off, and what each change is judged on."""
     setup, z_bed = c.draft.setup, c.draft.setup.zero.z == "bed"
@@ -602,7 +671,7 @@ def _touches(
     changes: list[ToolChange] = []
     judged: list[tools_report.Change] = []
     after = {op.name: op.after for op in c.operations}
-    now = c.draft.start
+    now, now_key = c.draft.start, c.draft.start_key
     covered = [affinity.translate(s.outline.buffer(14.0), -setup.x, -setup.y) for s in standing]
     for number, program in enumerate(c.programs):
         tool = program.tool
@@ -611,7 +680,8 @@ def _touches(
         spots: list[touchoff.TouchSpot] = []
         gone = 0.0
         if number > 0 and not z_bed:
-            spots = touchoff.spots(c.draft.start, now, covered)
+            key = (c.draft.start_key, now_key, tuple(covered))
+            spots = memory.get("spots", key, _spots(c.draft.start, now, covered), SMALL)
             gone = touchoff.is_top(c.draft.start, now, at[0] - setup.x, at[1] - setup.y, 6.0)
         if number > 0 and tool.number != c.programs[number - 1].tool.number:
             places = tuple((s.x, s.y, s.x + setup.x, s.y + setup.y) for s in spots)
@@ -626,8 +696,12 @@ def _touches(
                 )
             )
         touches.setdefault(tool.number, Touch(tool.number, *at, surface, c.draft.zero_height))
-        now = after[program.operations[-1]]
+        now, now_key = after[program.operations[-1]], c.keys[program.operations[-1]]
     return touches, changes, judged
+
+
+def _spots(start: HeightField, now: HeightField, covered: list[Polygon]) -> Callable[[], list[touchoff.TouchSpot]]:
+    return lambda: touchoff.spots(start, now, covered)
 
 
 def _finish(
@@ -644,14 +718,11 @@ def _finish(
     next_: Next = nextstep.next_step(k.job, reports, built, journal)
     return Plan(
         k.job, k.fingerprint, k.thickness, k.extremes if k.top.measured else None, k.surfaced, k.lettering, chosen, tuple(built),
-        reports, nextstep.questions(reports), next_, grid,
+        reports, nextstep.questions(reports), next_, grid, k.coarse,
     )  # fmt: skip
 
 
 def _barred(k: _Known, program: ProgramFile, reason: str) -> ProgramFile:
     """The program with why it is not to be run as its first comment; lines move down by one."""
-    from gatepost.core.program.write import barred_text
-    from gatepost.core.units import spell
-
     text = barred_text(program.text, spell(reason, k.job.unit), k.job.machine.dialect)
     return replace(program, text=text, line=tuple(n + 1 for n in program.line))

@@ -85,6 +85,11 @@ class PlannedSetup:
         """The setup's name."""
         return self.setup.name
 
+    def on_bed(self, program: ProgramFile) -> Moves:
+        """A program's moves on the bed."""
+        x, y = self.datum
+        return program.moves.moved(x + self.setup.x, y + self.setup.y, self.zero_height)
+
     @property
     def end(self) -> HeightField:
         """The wood after its last operation."""
@@ -118,6 +123,7 @@ class Plan:
     questions: tuple[Question, ...]
     next: Next
     top_grid: tuple[object, object, object] | None = field(default=None)
+    coarse: bool = False  # a first look: nothing is written or run from it
 
     @property
     def findings(self) -> tuple[Finding, ...]:

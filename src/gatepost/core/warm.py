@@ -5,6 +5,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from gatepost.core.geometry import kernels as edges
+from gatepost.core.hold import kernels as clear
 from gatepost.core.motion import Moves
 from gatepost.core.program import scanner
 from gatepost.core.program.time import Drive, move_seconds
@@ -15,6 +17,8 @@ def warm() -> None:
     """Compile, or load from the cache."""
     kernels.warm()
     scanner.warm()
+    edges.warm()
+    clear.warm()
     moves = Moves(np.array([[0.0, 0.0, 0.0], [1.0, 0.0, 0.0]]), np.array([False]), np.array([100.0]))
     move_seconds(moves, Drive((1.0, 1.0, 1.0), (1.0, 1.0, 1.0), 0.01))
 

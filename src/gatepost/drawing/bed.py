@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from shapely import affinity
 
@@ -24,15 +26,20 @@ PATH_STAGES = {
 }
 
 
+Shading = Callable[[HeightField], "shade.Pixels | None"]
+
+
 def bed(
-    plan: Plan, setup_name: str, stage: str, after: int = -1, at: tuple[float, float] | None = None, unit: str = "mm"
-) -> Drawing:
-    """The bed as a stage shows it. after: operations done (-1: as the stage wants it); at: where the tip is now, bed XY."""
+    plan: Plan, setup_name: str, stage: str, after: int = -1, at: tuple[float, float] | None = None, unit: str = "mm",
+    shading: Shading = shade.shaded,
+) -> Drawing:  # fmt: skip
+    """The bed as a stage shows it. after: operations done (-1: as the stage wants it); at: where the tip is now, bed
+    XY; shading: a field's picture, or nothing while it is not made yet: the board is plain then."""
     setup = plan.setup(setup_name) or plan.setups[-1]
     machine = plan.job.machine
     shapes: list[Shape] = [box(0, 0, machine.travel_x, machine.travel_y, "bed")]
     shapes += [line(np.array([[0, y], [machine.travel_x, y]]), "slot") for y in machine.slots]
-    shapes += _wood(plan, setup, stage, after)
+    shapes += _wood(plan, setup, stage, after, shading)
     if stage in ("surface", "hold", "carve"):
         shapes += _paths(setup, stage, with_rapids=stage == "carve" and after >= 0)
     if stage in ("carve", "hold", "zero"):
@@ -89,7 +96,7 @@ def field_after(setup: PlannedSetup, count: int) -> HeightField:
     return setup.operations[count - 1].after if count > 0 else setup.start
 
 
-def _wood(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> list[Shape]:
+def _wood(plan: Plan, setup: PlannedSetup, stage: str, after: int, shading: Shading) -> list[Shape]:
     s, blank = setup.setup, plan.job.blank
     corners = np.array([[s.x, s.y], [s.x + blank.length, s.y + blank.width]])
     outline = box(s.x, s.y, s.x + blank.length, s.y + blank.width, "wood-edge", "blank")
@@ -101,7 +108,9 @@ def _wood(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> list[Shape
             out += [line(p, "contour") for p in pieces]
         return out
     field = field_after(setup, shown_count(setup, stage, after))
-    return [Shape("image", corners, "picture", pixels=shade.shaded(field)), outline]
+    pixels = shading(field)
+    plain = box(s.x, s.y, s.x + blank.length, s.y + blank.width, "wood-plain")
+    return [plain if pixels is None else Shape("image", corners, "picture", pixels=pixels), outline]
 
 
 def _paths(setup: PlannedSetup, stage: str, with_rapids: bool) -> list[Shape]:

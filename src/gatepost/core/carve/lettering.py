@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -72,42 +72,44 @@ def depth_tolerance(steepness: float, share: float) -> float:
 @dataclass(frozen=True)
 class GlyphCut:
     """The V-cut of one glyph, about its own origin at its size. runs: (n, 3) x, y, r; body: (m, 2) r and length of the
-    stretches of axis that are a stroke's body; widest: greatest r."""
+    stretches of axis that are a stroke's body; widest: greatest r; exact: whether even-odd of its own curves is its area."""
 
     runs: tuple[Array, ...]
     body: Array
     widest: float
     area: MultiPolygon
+    exact: bool = True
 
 
 @lru_cache(maxsize=2048)
-def glyph_cut(path: str, scale: float, steepness: float) -> GlyphCut:
-    """Medial axis of a glyph. steepness: 1/tan(half angle) of the bit, which sets how fine the outline is followed."""
-    area = curves.region(
-        curves.place(curves.parse_path(path), scale, 0.0, 0.0), depth_tolerance(steepness, FLATTEN_DEPTH)
-    )
-    return area_cut(area, steepness)
+def glyph_cut(path: str, scale: float, steepness: float, times: float = 1.0) -> GlyphCut:
+    """Medial axis of a glyph. steepness: 1/tan(half angle) of the bit, which sets how fine the outline is followed.
+
+    times: coarser by as much, for a first look.
+    """
+    own = curves.place(curves.parse_path(path), scale, 0.0, 0.0)
+    area = curves.region(own, depth_tolerance(steepness, FLATTEN_DEPTH) * times)
+    if times > 1.0:
+        return area_cut(area, steepness, times)
+    exact = abs(curves.even_odd_area(own, 0.01) - curves.region(own, 0.01).area) <= 1e-6 * area.area
+    return replace(area_cut(area, steepness), exact=exact)
 
 
-def area_cut(area: MultiPolygon, steepness: float) -> GlyphCut:
+def area_cut(area: MultiPolygon, steepness: float, times: float = 1.0) -> GlyphCut:
     """Medial axis of an area, as glyph_cut."""
-    tol = depth_tolerance(steepness, AXIS_DEPTH)
+    tol = depth_tolerance(steepness, AXIS_DEPTH) * times
     axis = medial.medial_axis(area, tol)
-    runs = tuple(medial.simplified(run, 0.5 * tol) for run in medial.trails(axis))
-    widest = max((float(line[:, 2].max()) for line in axis.lines), default=0.0)
+    runs = tuple(medial.trails(axis, 0.5 * tol))
+    widest = float(axis.points[:, 2].max(initial=0.0))
     return GlyphCut(runs, _body(axis), widest, area)
 
 
 def _body(axis: medial.MedialAxis) -> Array:
     """r and length of the axis where its two nearest outline points face each other, over 120 degrees apart."""
-    out: list[tuple[float, float]] = []
-    for line, (a, b) in zip(axis.lines, axis.sites):
-        middle = line[len(line) // 2] if len(line) % 2 else 0.5 * (line[len(line) // 2 - 1] + line[len(line) // 2])
-        u, v = a - middle[:2], b - middle[:2]
-        size = math.hypot(*u) * math.hypot(*v)
-        if size > 0 and float(u @ v) / size < -0.5:
-            out.append((float(middle[2]), float(np.hypot(*np.diff(line[:, :2], axis=0).T).sum())))
-    return np.array(out).reshape(-1, 2)
+    to = axis.sites - axis.middles[:, None, :2]
+    size = np.hypot(to[:, 0, 0], to[:, 0, 1]) * np.hypot(to[:, 1, 0], to[:, 1, 1])
+    facing = (to[:, 0] * to[:, 1]).sum(axis=1) < -0.5 * size
+    return np.asarray(np.column_stack([axis.middles[:, 2], axis.lengths])[facing & (size > 0)])
 
 
 def thinnest(cut: GlyphCut, ignore: float = 0.5) -> float:
@@ -166,16 +168,19 @@ class Lettering:
     overlap: bool
 
 
-def lettering(carving: Carving, tool: Tool) -> Lettering:
-    """Lay the lettering out and find its cuts. Letters that run into each other are cut as one area."""
+def lettering(carving: Carving, tool: Tool, times: float = 1.0) -> Lettering:
+    """Lay the lettering out and find its cuts. Letters that run into each other are cut as one area.
+
+    times: coarser by as much, for a first look.
+    """
     steepness = 1.0 / math.tan(math.radians(tool.angle / 2.0)) if 0 < tool.angle < 180 else 1.0
-    letters = tuple(CutLetter(p, glyph_cut(p.path, p.scale, steepness)) for p in layout(carving))
+    letters = tuple(CutLetter(p, glyph_cut(p.path, p.scale, steepness, times)) for p in layout(carving))
     outlines = [letter.outline() for letter in letters]
     overlap = _overlapping(outlines)
     if overlap:
         whole = curves.as_multipolygon(shapely.union_all(outlines))
         art = Art(tuple(tuple(c) for c in curves.polygon_contours(whole)), False)
-        return Lettering(letters, area_cut(whole, steepness).runs, art, True)
+        return Lettering(letters, area_cut(whole, steepness, times).runs, art, True)
     runs = tuple(
         run + np.array([letter.placed.x, letter.placed.y, 0.0])
         for letter in letters
@@ -196,10 +201,8 @@ def _art(letters: tuple[CutLetter, ...]) -> Art:
     contours: list[tuple[Array, ...]] = []
     exact = True
     for letter in letters:
-        own = letter.placed.contours
-        if abs(curves.even_odd_area(own, 0.01) - curves.region(own, 0.01).area) > 1e-6 * letter.cut.area.area:
-            exact = False
-            own = curves.polygon_contours(letter.outline())
+        own = letter.placed.contours if letter.cut.exact else curves.polygon_contours(letter.outline())
+        exact = exact and letter.cut.exact
         contours += [tuple(c) for c in own]
     return Art(tuple(contours), exact)
 

@@ -108,10 +108,6 @@ def _nearest_along(loop: Array, along: Array, place: tuple[float, float]) -> flo
     return float(where)
 
 
-def _at(loop: Array, along: Array, s: float) -> Array:
-    return np.array([np.interp(s, along, loop[:, 0]), np.interp(s, along, loop[:, 1])])
-
-
 def _profile(
     loop: Array,
     along: Array,
@@ -134,11 +130,11 @@ def _profile(
         base = ramp_from + (floor - ramp_from) * min(1.0, s / ramp) if ramp > 0 else floor
         return max(base, tab_top) if any(a < inside < b for a, b in raised) else base
 
-    for a, b in zip(ordered, ordered[1:]):
+    round_ = [s % length if s > length else s for s in ordered]
+    places = np.column_stack([np.interp(round_, along, loop[:, 0]), np.interp(round_, along, loop[:, 1])]).tolist()
+    for (a, at_a), (b, at_b) in zip(zip(ordered, places), zip(ordered[1:], places[1:])):
         middle = 0.5 * (a + b)
-        for s in (a, b):
-            p = _at(loop, along, s % length if s > length else s)
-            out.append([float(p[0]), float(p[1]), height(s, middle)])
+        out += [[*at_a, height(a, middle)], [*at_b, height(b, middle)]]
     points = np.array(out)
     keep = np.concatenate([[True], np.any(np.abs(np.diff(points, axis=0)) > 1e-9, axis=1)])
     kept: Array = points[keep]

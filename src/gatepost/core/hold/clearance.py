@@ -16,6 +16,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from gatepost.core.hold import kernels
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Machine, Tool
 from gatepost.core.motion import Moves
@@ -112,7 +113,7 @@ def _across(a: Array, b: Array, t0: Array, t1: Array, solid: Solid) -> Array:
     return np.asarray(shapely.distance(lines, solid.outline))
 
 
-def _worst(moves: Moves, section: Section, solid: Solid, limit: float) -> Gap | None:
+def _worst_plainly(moves: Moves, section: Section, solid: Solid, limit: float) -> Gap | None:
     near = _near(moves, solid, section.radius + max(limit, 0.0))
     if not len(near):
         return None
@@ -144,16 +145,33 @@ def _nearest(a: Array, b: Array, t0: float, t1: float, solid: Solid) -> tuple[fl
     return float(spot[0]), float(spot[1]), float(p[2] + (q - p)[2] * share)
 
 
-def clearance(moves: Moves, parts: list[Section], standing: list[Solid], limit: float) -> list[Gap]:
+def _worst(moves: Moves, parts: list[Section], solid: Solid, limit: float) -> Gap | None:
+    out = np.empty(6)
+    ring = np.ascontiguousarray(shapely.get_coordinates(solid.outline.exterior))
+    table = np.array([(s.radius, s.bottom, s.top) for s in parts]).reshape(-1, 3)
+    if not kernels.worst(moves.points, ring, solid.bottom, solid.top, table, limit, out):
+        return None
+    gap, number, part, t0, t1, middle = float(out[0]), int(out[1]), int(out[2]), *(float(v) for v in out[3:])
+    foot = _nearest(moves.points[number], moves.points[number + 1], t0, t1, solid)
+    through = middle < 1e-9 and gap < 0.0
+    return Gap(gap, solid.hold, solid.part, parts[part].part, *foot, number, bool(moves.rapid[number]), through)
+
+
+def clearance(
+    moves: Moves, parts: list[Section], standing: list[Solid], limit: float, plainly: bool = False
+) -> list[Gap]:
     """Per hold, its nearest place that falls below a limit; none when all is clear.
 
-    moves: of the tip, bed XY and heights above the spoilboard, mm.
+    moves: of the tip, bed XY and heights above the spoilboard, mm. plainly: by the reference, section by section.
     """
     found: dict[str, Gap] = {}
     for solid in standing:
-        for section in parts:
-            for wanted in (limit, 0.0):  # a touch is told as one even where the limit alone would round it
-                gap = _worst(moves, section, solid, wanted)
+        for wanted in (limit, 0.0):  # a touch is told as one even where the limit alone would round it
+            if plainly:
+                gaps = [_worst_plainly(moves, section, solid, wanted) for section in parts]
+            else:
+                gaps = [_worst(moves, parts, solid, wanted)]
+            for gap in gaps:
                 if (
                     gap is not None
                     and gap.gap < wanted
@@ -161,3 +179,8 @@ def clearance(moves: Moves, parts: list[Section], standing: list[Solid], limit: 
                 ):
                     found[solid.hold] = gap
     return sorted(found.values(), key=lambda g: g.gap)
+
+
+def any_nearer(moves: Moves, parts: list[Section], standing: list[Solid], limit: float) -> bool:
+    """Whether any move comes nearer to anything than a limit."""
+    return any(_worst(moves, parts, solid, limit) is not None for solid in standing)

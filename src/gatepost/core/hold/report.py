@@ -41,6 +41,11 @@ class Held:
     clear: Callable[[list[Solid]], bool]
 
 
+def with_gaps(held: Held, gaps: tuple[tuple[str, Gap], ...]) -> Held:
+    """The same with other gaps."""
+    return replace(held, gaps=gaps)
+
+
 def work_height(held: Held, hold: Hold) -> float:
     """Height of the work where a hold bears on it; just inside the edge when the place itself is off."""
     x, y = shapes.touch_point(hold)
@@ -73,6 +78,15 @@ def report(held: Held) -> Report:
     return Report(
         STAGE, fact, words or "nothing holds it yet", _figures(held), tuple(findings), gate_of(tuple(findings))
     )
+
+
+def one_hold(held: Held, name: str) -> list[Finding]:
+    """What stands against one hold where it is now, without a search for fixes: quick enough for every frame of a
+    drag. gaps of held: of this hold alone."""
+    hold = next(h for h in held.setup.holds if h.name == name)
+    own = _strap_findings(held, hold) if hold.kind == "strap" else _edge_findings(held, hold)
+    overlaps = [f for f in _overlaps(held, name) if f.about and name in f.about.split()]
+    return own + overlaps + _gap_findings(held, with_fixes=False)
 
 
 def sideways(held: Held) -> Working:
@@ -164,13 +178,16 @@ def _edge_findings(held: Held, hold: Hold) -> list[Finding]:
     return []
 
 
-def _overlaps(held: Held) -> list[Finding]:
+def _overlaps(held: Held, only: str = "") -> list[Finding]:
+    """only: a hold's name, where no other need be looked at."""
     said: list[Finding] = []
     outlines = [
         (h, shapely.union_all([s.outline for s in shapes.solids(h, work_height(held, h))])) for h in held.setup.holds
     ]
     for i, (a, shape_a) in enumerate(outlines):
         for b, shape_b in outlines[i + 1 :]:
+            if only and only not in (a.name, b.name):
+                continue
             if shape_a.intersection(shape_b).area > 1.0:
                 message = f"{a.name} and {b.name} stand in each other's place."
                 said.append(
@@ -195,19 +212,19 @@ def _overlaps(held: Held) -> list[Finding]:
     return said
 
 
-def _gap_findings(held: Held) -> list[Finding]:
+def _gap_findings(held: Held, with_fixes: bool = True) -> list[Finding]:
     worst: dict[str, tuple[str, Gap]] = {}
     for program, gap in held.gaps:
         if gap.hold not in worst or gap.gap < worst[gap.hold][1].gap:
             worst[gap.hold] = (program, gap)
-    said = [_gap_finding(held, program, gap) for program, gap in worst.values()]
-    if held.setup.holds and not said:
+    said = [_gap_finding(held, program, gap, with_fixes) for program, gap in worst.values()]
+    if held.setup.holds and not said and with_fixes:
         message = f"Every move of cutter, shank and nut clears every hold by {mm(CLEARANCE)} or more, rapids too."
         said.append(Finding("hold.clear", Level.OK, STAGE, message, held.setup.name))
     return said
 
 
-def _gap_finding(held: Held, program: str, gap: Gap) -> Finding:
+def _gap_finding(held: Held, program: str, gap: Gap, with_fixes: bool) -> Finding:
     hit = gap.gap < 0
     verb = f"cuts {mm(-gap.gap)} into" if hit else f"passes {mm(gap.gap)} from"
     verb = "goes right through" if gap.through else verb
@@ -224,7 +241,7 @@ def _gap_finding(held: Held, program: str, gap: Gap) -> Finding:
         shop_rule=True,
     )
     level = Level.STOP if hit else Level.CARE
-    fixes = tuple(_smallest_fixes(held, gap.hold))
+    fixes = tuple(_smallest_fixes(held, gap.hold)) if with_fixes else ()
     why = None if gap.through else short  # through the middle of it the gap is no measure of how much is short
     return Finding(
         "hold.clearance", level, STAGE, message, held.setup.name, why, fixes, Place(gap.x, gap.y, gap.z), gap.hold

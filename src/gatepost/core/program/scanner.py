@@ -206,7 +206,7 @@ def scan(
                 if count + pieces > rapid.shape[0]:
                     room = False
                 else:
-                    sx, sy, sz = px, py, pz
+                    sz = pz
                     for i in range(1, pieces + 1):
                         qx, qy, qz = nx, ny, nz
                         if i < pieces:

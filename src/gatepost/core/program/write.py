@@ -3,8 +3,12 @@
 
 from __future__ import annotations
 
+import math
 import re
 from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
 
 from gatepost.core.job.model import Dialect, Tool
 from gatepost.core.motion import Moves
@@ -27,93 +31,102 @@ def plain_text(words: str) -> str:
     return re.sub(r"[^A-Za-z0-9 .,:+\-/*=]", "", words.replace("–", "-").replace("−", "-").replace("·", "-")).strip()
 
 
-class _Writer:
-    """Modal words are written only when they change."""
-
-    def __init__(self, dialect: Dialect) -> None:
-        self.d = dialect
-        self.lines: list[str] = []
-        self._modal: dict[str, str] = {}
-
-    def comment(self, words: str) -> None:
-        text = plain_text(words)
-        if self.d.comments == "brackets":
-            self.lines.append(f"({text})")
-        elif self.d.comments == "semicolon":
-            self.lines.append(f"; {text}")
-
-    def line(self, *words: str) -> None:
-        prefix = f"N{10 * (len(self.lines) + 1)} " if self.d.line_numbers else ""
-        self.lines.append(prefix + " ".join(words))
-
-    def number(self, value: float, decimals: int) -> str:
-        text = f"{value:.{decimals}f}"
-        text = text.rstrip("0").rstrip(".") if "." in text else text
-        return "0" if text in ("-0", "") else text
-
-    def length(self, value: float) -> str:
-        return self.number(
-            value / 25.4 if self.d.units == "inch" else value, self.d.decimals + (self.d.units == "inch")
-        )
-
-    def move(self, rapid: bool, feed: float, x: float, y: float, z: float) -> None:
-        words = self._changed("G", "G0" if rapid else "G1")
-        for axis, value in (("X", x), ("Y", y), ("Z", z)):
-            words += self._changed(axis, axis + self.length(value))
-        if not words or words[-1][0] == "G":
-            return
-        if not rapid:
-            words += self._changed("F", "F" + self.number(feed / 25.4 if self.d.units == "inch" else feed, 3))
-        self.line(*words)
-
-    def start(self, x: float, y: float, z: float) -> None:
-        """Across to the first place; the height is the top of the travel, reached already."""
-        self._modal.update(Z="Z" + self.length(z))
-        self.move(True, 0.0, x, y, z)
-        del self._modal["Z"]
-
-    def _changed(self, key: str, word: str) -> list[str]:
-        if self._modal.get(key) == word:
-            return []
-        self._modal[key] = word
-        return [word]
+def _comment(words: str, dialect: Dialect) -> list[str]:
+    text = plain_text(words)
+    return {"brackets": [f"({text})"], "semicolon": [f"; {text}"]}.get(dialect.comments, [])
 
 
-def write(moves: Moves, head: Head, dialect: Dialect) -> str:
+def number(value: float, decimals: int) -> str:
+    """A number as programs write it: no needless noughts, no minus nought."""
+    text = f"{value:.{decimals}f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text in ("-0", "") else text
+
+
+def _texts(axis: str, values: NDArray[np.float64], decimals: int, first: str) -> list[str]:
+    """The word that each move writes for one axis: nothing where it reads as the last one did."""
+    same = np.concatenate([[False], values[1:] == values[:-1]])
+    out: list[str] = []
+    last = first
+    for value, again in zip(values.tolist(), same.tolist()):
+        if again:
+            out.append("")
+            continue
+        word = axis + number(value, decimals)
+        out.append("" if word == last else word)
+        last = word
+    return out
+
+
+def head_lines(head: Head, dialect: Dialect) -> list[str]:
+    """Lines before the first move: what it is, its units, plane, distance, zero, tool and spindle."""
+    said = [f"NOT TO BE RUN: {head.reason}"] if head.reason else []
+    said += [
+        f"GATEPOST {head.job} - {head.setup} - T{head.tool.number} {head.tool.name} - plan {head.fingerprint}",
+        f"Zero {head.zero}; lengths in {dialect.units}",
+    ]
+    lines = [line for words in said for line in _comment(words, dialect)]
+    pause = dialect.tool_change == "pause"
+    blocks: list[str | list[str]] = ["G21" if dialect.units == "mm" else "G20", "G17", "G90", "G54", "G53 G0 Z0"]
+    blocks += ["M0", _comment(f"Fit T{head.tool.number} {head.tool.name}", dialect)] if pause else []
+    blocks += [] if pause else [f"T{head.tool.number} M6"]
+    blocks += [f"S{number(head.tool.rpm, 0)} M3"]
+    if dialect.spin_up:
+        blocks += [f"G4 P{number(dialect.spin_up * (1000 if dialect.dwell == 'ms' else 1), 3)}"]
+    for block in blocks:
+        lines += block if isinstance(block, list) else [_numbered(block, len(lines), dialect)]
+    return lines
+
+
+def _numbered(block: str, before: int, dialect: Dialect) -> str:
+    return f"N{10 * (before + 1)} {block}" if dialect.line_numbers else block
+
+
+def body_lines(moves: Moves, dialect: Dialect, before: int) -> list[str]:
+    """Lines of the moves. before: how many lines stand above them. Words are written only when they change.
+
+    The first goes across to the first place; the height is the top of the travel, reached already.
+    """
+    inch = dialect.units == "inch"
+    points = moves.points / 25.4 if inch else moves.points
+    decimals = dialect.decimals + inch
+    x, y = (_texts(axis, points[:, i], decimals, "") for i, axis in enumerate("XY"))
+    z = ["", *_texts("Z", points[1:, 2], decimals, "")]
+    wanted = np.concatenate([[0.0], moves.feed / 25.4 if inch else moves.feed])
+    rapid = [True, *moves.rapid.tolist()]
+    lines: list[str] = []
+    way, fed, told, feed_word = "", "", math.nan, ""
+    for wx, wy, wz, quick, feed in zip(x, y, z, rapid, wanted.tolist()):
+        if not (wx or wy or wz):  # nothing that could be read: neither the way nor the feed has been said either
+            continue
+        words = [w for w in (wx, wy, wz) if w]
+        g = "G0" if quick else "G1"
+        if g != way:
+            words.insert(0, g)
+            way = g
+        if not quick:
+            if feed != told:
+                told, feed_word = feed, "F" + number(feed, 3)
+            if feed_word != fed:
+                words.append(feed_word)
+                fed = feed_word
+        lines.append(_numbered(" ".join(words), before + len(lines), dialect))
+    return lines
+
+
+def write(moves: Moves, head: Head, dialect: Dialect, body: list[str] | None = None) -> str:
     """A program that stands alone. moves: work coordinates, mm; the first is reached from the top of the travel.
 
-    It lifts to the top of the travel in machine coordinates first and last, whatever its zero.
+    It lifts to the top of the travel in machine coordinates first and last, whatever its zero. body: the lines of the
+    moves where they are known already.
     """
-    w = _Writer(dialect)
-    if head.reason:
-        w.comment(f"NOT TO BE RUN: {head.reason}")
-    w.comment(f"GATEPOST {head.job} - {head.setup} - T{head.tool.number} {head.tool.name} - plan {head.fingerprint}")
-    w.comment(f"Zero {head.zero}; lengths in {dialect.units}")
-    w.line("G21" if dialect.units == "mm" else "G20")
-    w.line("G17")
-    w.line("G90")
-    w.line("G54")
-    w.line("G53", "G0", "Z0")
-    if dialect.tool_change == "pause":
-        w.line("M0")
-        w.comment(f"Fit T{head.tool.number} {head.tool.name}")
-    else:
-        w.line(f"T{head.tool.number}", "M6")
-    w.line(f"S{w.number(head.tool.rpm, 0)}", "M3")
-    if dialect.spin_up:
-        w.line("G4", f"P{w.number(dialect.spin_up * (1000 if dialect.dwell == 'ms' else 1), 3)}")
-    points = moves.points.tolist()
-    w.start(*points[0])
-    for (x, y, z), rapid, feed in zip(points[1:], moves.rapid.tolist(), moves.feed.tolist()):
-        w.move(rapid, feed, x, y, z)
-    w.line("G53", "G0", "Z0")
-    w.line("M5")
-    w.line("M30")
-    return "\n".join(w.lines) + "\n"
+    lines = head_lines(head, dialect)
+    lines += body_lines(moves, dialect, len(lines)) if body is None else body
+    for block in ("G53 G0 Z0", "M5", "M30"):
+        lines.append(_numbered(block, len(lines), dialect))
+    return "\n".join(lines) + "\n"
 
 
 def barred_text(text: str, reason: str, dialect: Dialect) -> str:
     """A program that begins with why it is not to be run."""
-    w = _Writer(dialect)
-    w.comment(f"NOT TO BE RUN: {reason}")
-    return "\n".join(w.lines) + ("\n" if w.lines else "") + text
+    return "".join(line + "\n" for line in _comment(f"NOT TO BE RUN: {reason}", dialect)) + text

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-import shapely
 from numpy.typing import NDArray
 from scipy import ndimage
 from shapely.geometry import Polygon
 
+from gatepost.core.geometry.raster import inside
 from gatepost.core.wood.field import HeightField
 
 
@@ -38,18 +38,20 @@ def spots(
     coarse = max(1, round(2.0 / now.cell))
     free: Any = whole[: rows // coarse * coarse, : columns // coarse * coarse]
     free = free.reshape(rows // coarse, coarse, columns // coarse, coarse).all(axis=(1, 3))
+    if free.size == 0:
+        return []
     step = now.cell * coarse
     x = now.x0 + 0.5 * (coarse - 1) * now.cell + np.arange(free.shape[1]) * step
     y = now.y0 + 0.5 * (coarse - 1) * now.cell + np.arange(free.shape[0]) * step
     for shape in covered:
-        gx, gy = np.meshgrid(x, y)
-        free = np.logical_and(free, ~shapely.contains_xy(shape, gx, gy))
+        free &= ~inside(shape, float(x[0]), float(y[0]), step, *free.shape)
     room = ndimage.distance_transform_edt(np.pad(free, 1))[1:-1, 1:-1] * step
     found: list[TouchSpot] = []
-    for flat in np.argsort(-room, axis=None):
-        j, i = np.unravel_index(int(flat), room.shape)
-        if room[j, i] < gauge_radius or len(found) == count:
+    roomy = np.flatnonzero(room >= gauge_radius)
+    for flat in roomy[np.argsort(-room.ravel()[roomy], kind="stable")]:
+        if len(found) == count:
             break
+        j, i = np.unravel_index(int(flat), room.shape)
         if all(np.hypot(x[i] - s.x, y[j] - s.y) > 4 * gauge_radius for s in found):
             found.append(TouchSpot(float(x[i]), float(y[j]), float(room[j, i])))
     return found

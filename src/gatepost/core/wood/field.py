@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
@@ -22,6 +23,8 @@ KINDS = {
     "ball": kernels.BALL,
     "vee": kernels.VEE,
 }
+
+Heights = Callable[[NDArray[np.float64], NDArray[np.float64]], NDArray[np.float64]]
 
 
 @dataclass(frozen=True)
@@ -81,13 +84,17 @@ class HeightField:
         return np.column_stack([t * math.hypot(x1 - x0, y1 - y0), heights])
 
 
-def rectangle(length: float, width: float, cell: float, heights: object) -> HeightField:
+def rectangle(length: float, width: float, cell: float, heights: Heights) -> HeightField:
     """A rectangular board's field in blank XY. heights: called with arrays x, y of cell middles, gives z."""
+    return board(length, width, cell, lambda x, y: heights(*(np.asarray(a, np.float64) for a in np.meshgrid(x, y))))
+
+
+def board(length: float, width: float, cell: float, over: Heights) -> HeightField:
+    """As rectangle. over: called with the axes x (columns,) and y (rows,), gives z (rows, columns)."""
     columns, rows = max(1, round(length / cell)), max(1, round(width / cell))
-    x = (np.arange(columns) + 0.5) * (length / columns)
-    y = (np.arange(rows) + 0.5) * (width / rows)
-    assert callable(heights)
-    z = np.asarray(heights(*np.meshgrid(x, y)), dtype=np.float32)
+    x = (np.arange(columns, dtype=np.float64) + 0.5) * (length / columns)
+    y = (np.arange(rows, dtype=np.float64) + 0.5) * (width / rows)
+    z = np.asarray(over(x, y), dtype=np.float32)
     return HeightField(z, 0.5 * cell, 0.5 * cell, cell)
 
 
@@ -177,24 +184,25 @@ def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[P
 
     least: smaller ones (mm²) are dust.
     """
-    labels, count = ndimage.label(field.z > floor)
-    found: list[tuple[float, int, Piece]] = []
-    areas = np.bincount(labels.ravel(), minlength=count + 1) * field.cell**2
-    for number, where in enumerate(ndimage.find_objects(labels), start=1):
-        if areas[number] < least:
-            continue
-        inside = labels[where] == number
-        j, i = np.unravel_index(int(np.argmax(ndimage.distance_transform_cdt(inside))), inside.shape)
-        rows, columns = where
-        box = (
-            field.x0 + columns.start * field.cell, field.y0 + rows.start * field.cell,
-            field.x0 + (columns.stop - 1) * field.cell, field.y0 + (rows.stop - 1) * field.cell,
-        )  # fmt: skip
-        x, y = field.x0 + (columns.start + i) * field.cell, field.y0 + (rows.start + j) * field.cell
-        top = float(field.z[where][inside].max())
-        found.append((areas[number], number, Piece(float(x), float(y), box, float(areas[number]), top)))
-    found.sort(key=lambda f: -f[0])
+    standing = field.z > floor
+    if not standing.any():
+        return [], np.zeros(standing.shape, np.int32)
+    labels, count = ndimage.label(standing)
+    boxes, cells = np.zeros((count + 1, 4), np.int64), np.zeros(count + 1, np.int64)
+    tops, places = np.full(count + 1, -np.inf), np.zeros((count + 1, 3), np.int64)
+    kernels.survey(labels, field.z, count, boxes, cells, tops, places)
+    areas = cells * field.cell**2
+    order = [int(n) for n in np.argsort(-areas[1:], kind="stable") + 1 if areas[n] >= least]
+    found: list[Piece] = []
+    for number in order:
+        j0, j1, i0, i1 = (int(v) for v in boxes[number])
+        _, j, i = (int(v) for v in places[number])
+        (x0, y0), (x1, y1), (x, y) = (_middle(field, *cell) for cell in ((j0, i0), (j1, i1), (j, i)))
+        found.append(Piece(x, y, (x0, y0, x1, y1), float(areas[number]), float(tops[number])))
     numbering = np.zeros(count + 1, np.int32)
-    for rank, (_, number, _) in enumerate(found, start=1):
-        numbering[number] = rank
-    return [f[2] for f in found], numbering[labels]
+    numbering[order] = np.arange(1, len(order) + 1)
+    return found, numbering[labels]
+
+
+def _middle(field: HeightField, j: int, i: int) -> tuple[float, float]:
+    return field.x0 + i * field.cell, field.y0 + j * field.cell

@@ -271,9 +271,37 @@ def straight_runs(moves: Any, rapid: Any, first: Any) -> int:
     return count
 
 
+@numba.njit(cache=True, nogil=True)
+def survey(labels: Any, z: Any, count: int, boxes: Any, cells: Any, tops: Any, place: Any) -> None:
+    """What is to be known of each labelled piece, in one pass.
+
+    labels: int (rows, columns) from 1, 0 none; boxes: int64 (count + 1, 4) first and last row and column; cells: how
+    many; tops: highest; place: int64 (count + 1, 3) the length of its longest run along a row, and that run's middle.
+    """
+    boxes[:, 0], boxes[:, 1], boxes[:, 2], boxes[:, 3] = labels.shape[0], -1, labels.shape[1], -1
+    for j in range(labels.shape[0]):
+        i = 0
+        while i < labels.shape[1]:
+            n = labels[j, i]
+            begin = i
+            while i < labels.shape[1] and labels[j, i] == n:
+                if n > 0 and z[j, i] > tops[n]:
+                    tops[n] = z[j, i]
+                i += 1
+            if n == 0:
+                continue
+            cells[n] += i - begin
+            boxes[n, 0], boxes[n, 1] = min(boxes[n, 0], j), max(boxes[n, 1], j)
+            boxes[n, 2], boxes[n, 3] = min(boxes[n, 2], begin), max(boxes[n, 3], i - 1)
+            if i - begin > place[n, 0]:
+                place[n, 0], place[n, 1], place[n, 2] = i - begin, j, (begin + i - 1) // 2
+
+
 def warm() -> None:
     """Compile, or load the compiled kernels."""
     z = np.zeros((2, 2), np.float32)
     moves = np.zeros((1, 6))
     sweep(z, 0.0, 0.0, 1.0, moves, FLAT, 1.0, 1.0, 0.0, -1.0, np.zeros(1), np.zeros(1), 0, 2, False)
     straight_runs(moves, np.zeros(1, np.bool_), np.zeros(1, np.int64))
+    labels = np.zeros((2, 2), np.int32)
+    survey(labels, z, 0, np.zeros((1, 4), np.int64), np.zeros(1, np.int64), np.zeros(1), np.zeros((1, 3), np.int64))

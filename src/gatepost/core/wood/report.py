@@ -7,13 +7,16 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from gatepost.core.findings import Finding, Fix, Level, Place
+from gatepost.core.geometry.raster import inside
 from gatepost.core.motion import Moves
 from gatepost.core.tolerances import CLEAN
 from gatepost.core.units import mm
-from gatepost.core.wood.field import Cut, HeightField, pieces
+from gatepost.core.wood.field import Cut, HeightField, Piece, pieces
 
+SKIN = 0.05  # mm over the bed; less than this holds nothing together
 DUST = 25.0  # mm²; a smaller loose piece is a chip
 GOUGE = 0.1  # mm deeper than asked before it is told
 RAPID_BITE = 0.02
@@ -56,25 +59,41 @@ def gouges(
 ) -> list[Finding]:
     """Cells cut outside an allowed area, or deeper than a floor."""
     cut = (before.z - after.z > GOUGE) & after.wood
-    shapely.prepare(allowed)
-    rows, columns = np.nonzero(cut)
-    x, y = after.x0 + columns * after.cell, after.y0 + rows * after.cell
-    outside = ~shapely.contains_xy(allowed, x, y)
-    low = after.z[rows, columns] < floor - GOUGE
-    wrong = np.nonzero(outside | low)[0]
-    if not len(wrong):
+    if not cut.any():
         return []
-    drop = before.z[rows[wrong], columns[wrong]] - after.z[rows[wrong], columns[wrong]]
-    w = int(wrong[int(np.argmax(drop))])
-    message = f"{operation} cuts {mm(float(drop.max()))} deep where nothing is asked, at X {mm(float(x[w]))}, Y {mm(float(y[w]))} of the board."
+    low = cut & (after.z < np.float32(floor - GOUGE))
+    rows, columns = np.nonzero((cut & ~inside(allowed, after.x0, after.y0, after.cell, *cut.shape)) | low)
+    if not len(rows):
+        return []
+    drop = before.z[rows, columns] - after.z[rows, columns]
+    w = int(np.argmax(drop))
+    x, y = after.x0 + columns[w] * after.cell, after.y0 + rows[w] * after.cell
+    message = f"{operation} cuts {mm(float(drop[w]))} deep where nothing is asked, at X {mm(float(x))}, Y {mm(float(y))} of the board."
     return [Finding("wood.gouged", Level.STOP, "carve", message, setup, about=operation)]
 
 
+@dataclass(frozen=True, eq=False)
+class Separate:
+    """The separate pieces of a wood, largest first, and a map of their numbers (from 1)."""
+
+    found: tuple[Piece, ...]
+    numbers: NDArray[np.int32]
+
+
+def separate(after: HeightField) -> Separate:
+    """The pieces that the wood has come to."""
+    if not (after.wood & (after.z <= SKIN)).any():  # nothing is cut through, so there is one
+        return Separate((), np.zeros((0, 0), np.int32))
+    found, numbers = pieces(after, SKIN, DUST)
+    return Separate(tuple(found), numbers)
+
+
 def loose(
-    after: HeightField, grips: list[Grip], setup: str, operation: str, offset: tuple[float, float], tabs: bool
-) -> list[Finding]:
+    after: HeightField, apart: Separate, grips: list[Grip], setup: str, operation: str, offset: tuple[float, float],
+    tabs: bool,
+) -> list[Finding]:  # fmt: skip
     """Separate pieces that no hold bears on. offset: of the blank on the bed, for places; tabs: whether tabs could help."""
-    found, numbers = pieces(after, 0.05, DUST)
+    found, numbers = apart.found, apart.numbers
     if len(found) < 2:
         return []
     held = set()

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import weakref
 from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -28,6 +29,9 @@ class Shower(QObject):
         super().__init__(window)
         self.w = window
         self._told = QElapsedTimer()
+        self._pictures: weakref.WeakKeyDictionary[Any, Any] = weakref.WeakKeyDictionary()
+        self._asked: tuple[Any, ...] | None = None  # what a drag has asked and not heard yet
+        self._to_ask: tuple[Any, ...] | None = None
         self.forget()
 
     def forget(self) -> None:
@@ -49,11 +53,21 @@ class Shower(QObject):
         self.w.desk.bed.busy = words
         self.w.desk.bed.update()
 
+    def pictured(self, field: Any, pixels: Any) -> None:
+        """The picture of a height field has come."""
+        self._pictures[field] = pixels
+        if self.plan is not None and field in self._shown_fields():
+            self._drawings()
+
+    def _shown_fields(self) -> list[Any]:
+        setup = self.plan.setup(self.setup)
+        return [setup.start, *(op.after for op in setup.operations)] if setup is not None else []
+
     def plan_ready(self, plan: Any) -> None:
-        """Show a new plan."""
+        """Show a new plan, or a first look at one."""
         first = self.plan is None
         self.plan = plan
-        self.reckoning(False)
+        self.reckoning(plan.coarse)
         if first:  # a small board is shown from near
             self.w.desk.bed.near = plan.job.blank.length < 0.45 * plan.job.machine.travel_x
         if first or plan.setup(self.setup) is None:
@@ -166,7 +180,7 @@ class Shower(QObject):
             return
         stage = self.stage if self.stage in ("blank", "surface", "hold", "zero", "carve", "tools", "run") else "zero"
         at = self.tip[:2] if self.tip is not None and stage == "run" else None
-        desk.bed.show_drawing(bed(self.plan, self.setup, stage, self.after, at, unit), unit)
+        desk.bed.show_drawing(bed(self.plan, self.setup, stage, self.after, at, unit, self._pictures.get), unit)
         if stage == "tools":
             desk.heights.show_drawing(lanes(self.plan), unit)
             return
@@ -223,13 +237,47 @@ class Shower(QObject):
 
     def moved_on_bed(self, key: str, dx: float, dy: float, let_go: bool) -> None:
         """Something was dragged or nudged on the bed."""
-        if not let_go or self.w.document is None:
+        if self.w.document is None:
             return
+        if not let_go:
+            self._judge(key, dx, dy)
+            return
+        self._to_ask = None
         from gatepost.core.handling import moved
 
         edit = moved(self.w.document.job, self.setup, key, dx, dy)
         if edit is not None:
             self.w.run(edit[0], edit[1], f"move {key}")
+
+    def _judge(self, key: str, dx: float, dy: float) -> None:
+        """Ask what a dragged hold would say there: one question at a time, the newest next."""
+        if not key.startswith("hold:") or self.w.reckoner is None:
+            return
+        question = ("judge", self.setup, key, dx, dy)
+        if self._asked is not None:
+            self._to_ask = question
+            return
+        self._asked = question
+        self.w.reckoner.question(*question)
+
+    def told(self, answer: Any) -> None:
+        """The answer to a small question."""
+        if answer.outcome in ("sheet", "write"):
+            tell = self.w.messages.warn if answer.plan is False else self.w.messages.say
+            tell(answer.words)
+            return
+        self._asked = None
+        verdict = answer.plan
+        if verdict is not None and self.plan is not None:
+            unit = self.plan.job.unit
+            name = verdict.key.partition(":")[2]
+            words = spell(verdict.sentence, unit) if verdict.sentence else f"{name} is clear of every move here."
+            bad = verdict.worst is not None and verdict.worst.value == "stop"
+            self.w.desk.bed.judged(verdict.key, verdict.by, bad, words)
+        if self._to_ask is not None:
+            question, self._to_ask = self._to_ask, None
+            self._asked = question
+            self.w.reckoner.question(*question)
 
     def moved_in_heights(self, key: str, dx: float, dy: float, let_go: bool) -> None:
         """Something was dragged in the heights: Z0 goes to the top or the bed."""
@@ -363,6 +411,6 @@ class Shower(QObject):
             return
         from gatepost.desk.view.pictures import setup_picture
 
-        setup_picture(self.plan, self.plan.setups[-1], "run", -1, width=500, tall=420).copy(0, 0, 500, 292).save(
-            str(path)
-        )
+        setup_picture(self.plan, self.plan.setups[-1], "run", -1, width=500, tall=420, shading=self._pictures.get).copy(
+            0, 0, 500, 292
+        ).save(str(path))

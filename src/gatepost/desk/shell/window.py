@@ -137,6 +137,8 @@ class Window(QMainWindow):
         if self.reckoner is None:
             self.reckoner = Reckoner()
             self.reckoner.answered.connect(self._answered)
+            self.reckoner.pictured.connect(self.shower.pictured)
+            self.reckoner.told.connect(self.shower.told)
             if self.document is not None:
                 self._ask()
 
@@ -222,11 +224,11 @@ class Window(QMainWindow):
 
     def _ask(self) -> None:
         if self.reckoner is not None and self.document is not None:
-            self.reckoner.ask(self.document.job, self.document.journal)
+            self.reckoner.ask(self.document.job, self.document.journal, first=self.shower.plan is None)
             self.shower.reckoning(True)
 
     def _answered(self, response: Response) -> None:
-        if response.outcome == "done":
+        if response.outcome in ("coarse", "done"):
             self.shower.plan_ready(response.plan)
         elif response.outcome == "failed":
             self.shower.reckoning(False)
@@ -494,7 +496,7 @@ class Window(QMainWindow):
     def _plan_now(self) -> Any:
         """The plan of the job as it is now; nothing, and a message, while it is still being reckoned."""
         plan = self.shower.plan
-        if self.document is None or plan is None or plan.job != self.document.job:
+        if self.document is None or plan is None or plan.coarse or plan.job != self.document.job:
             self.messages.say("Still reckoning this change. Try again when the figures stand.")
             return None
         return plan
@@ -505,30 +507,18 @@ class Window(QMainWindow):
             return
         start = (self.document.path.parent if self.document.path else Path.home()) / "run-sheet.pdf"
         name, _ = QFileDialog.getSaveFileName(self, "Run sheet", str(start), "PDF (*.pdf)")
-        if name:
-            from gatepost.desk.view.pictures import run_sheet
-
-            try:
-                run_sheet(plan, Path(name))
-            except OperatorError as error:
-                self.messages.warn(str(error))
-                return
-            self.messages.say(f"Run sheet written to {Path(name).name}.")
+        if name and self.reckoner is not None:
+            self.reckoner.question("sheet", plan.job, name)
+            self.messages.say("Writing the run sheet…")
 
     def _write(self) -> None:
         plan = self._plan_now()
         if plan is None:
             return
         folder = QFileDialog.getExistingDirectory(self, "Write programs, art and pictures to")
-        if folder:
-            from gatepost.outputs import write_all
-
-            try:
-                values = write_all(plan, Path(folder))
-            except OperatorError as error:
-                self.messages.warn(str(error))
-                return
-            self.messages.say(f"{len(values['files'])} files written to {folder}.")
+        if folder and self.reckoner is not None:
+            self.reckoner.question("write", plan.job, folder)
+            self.messages.say("Writing programs, art and pictures…")
 
     def _remark(self, number: int, words: str) -> None:
         try:

@@ -62,7 +62,7 @@ class Look:
 
 
 ROLES = {
-    "bed": Look("bed", "slot", 1), "slot": Look("", "slot", 3), "wood-edge": Look("", "wood-edge", 1.6), "picture": Look(),
+    "bed": Look("bed", "slot", 1), "slot": Look("", "slot", 3), "wood-edge": Look("", "wood-edge", 1.6), "picture": Look(), "wood-plain": Look("wood", "", 0),
     "wood": Look("wood", "wood-edge", 1.2), "wood-ghost": Look("ghost", "line", 1, (3, 2)), "contour": Look("", "ink", 0.8, (), 0.55),
     "art": Look("carved", "", 0, (), 0.9), "art-bad": Look("strap-bad", "strap-bad", 1.5, (), 0.55), "plate": Look("", "ink", 1.2),
     "cut": Look("", "tool", 2), "cut-fine": Look("", "tool", 1, (), 0.5), "rapid": Look("", "ink", 0.8, (1, 3), 0.6), "tab": Look("accent-soft", "ink", 1.5),

@@ -18,6 +18,12 @@ LEFT, TOP, RIGHT, BOTTOM = 46, 46, 16, 8
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
+def _judged_role(role: str, bad: bool) -> str:
+    if role in ("strap", "strap-bad"):
+        return "strap-bad" if bad else "strap"
+    return role
+
+
 class Canvas(QWidget):
     """Shows a drawing. A thing with a key can be taken hold of, dragged and nudged; Escape leaves no trace."""
 
@@ -38,6 +44,7 @@ class Canvas(QWidget):
         self.selected = ""
         self._grab: tuple[str, QPointF] | None = None
         self._offset = (0.0, 0.0)
+        self._verdict: tuple[str, float, float, bool, str] | None = None  # of what is dragged: key, by, bad, words
         self._line: QPointF | None = None
         self._kept: tuple[tuple[object, QSize, float], QPixmap] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -56,6 +63,17 @@ class Canvas(QWidget):
             self.selected = ""
         self.setAccessibleDescription(f"{drawing.title}: {drawing.subtitle}")
         self.update()
+
+    def judged(self, key: str, by: tuple[float, float], bad: bool, words: str) -> None:
+        """What is being dragged would come to lie there, and that is what would be said of it."""
+        if self._grab is not None and self._grab[0] == key:
+            self._verdict = (key, *by, bad, words)
+            self.update()
+
+    @property
+    def verdict(self) -> tuple[str, float, float, bool, str] | None:
+        """What was last said of what is being dragged."""
+        return self._verdict if self._grab is not None else None
 
     def room(self) -> QRectF:
         """Where the drawing goes."""
@@ -127,11 +145,14 @@ class Canvas(QWidget):
         assert self.drawing is not None
         if self._grab is not None:
             dx, dy = self._offset
+            bad = False
+            if self._verdict is not None:  # a hold is shown where it would snap to
+                _, dx, dy, bad, _ = self._verdict
             moved = View(view.scale_x, view.scale_y, view.left + dx * view.scale_x, view.bottom - dy * view.scale_y)
             brush = Brush(p, moved, self.theme)
             for shape in self.drawing.shapes:
                 if shape.key == self._grab[0]:
-                    brush.shape(shape)
+                    brush.shape(replace(shape, role=_judged_role(shape.role, bad)) if self._verdict else shape)
         elif self.selected and self.hasFocus():
             p.setPen(QPen(QColor(THEMES[self.theme]["accent"]), 2, Qt.PenStyle.DashLine))
             p.setBrush(Qt.BrushStyle.NoBrush)
@@ -169,6 +190,9 @@ class Canvas(QWidget):
             else ""
         )
         words = self.busy or self.drawing.subtitle + tall
+        if self.verdict is not None:
+            words = self.verdict[4]
+            p.setPen(QColor(c["stop" if self.verdict[3] else "ink"]))
         p.drawText(
             QPointF(after, 16),
             p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(self.width() - after - 10)),
@@ -195,7 +219,7 @@ class Canvas(QWidget):
         if shape is not None and not shape.key.startswith(("op:",)):
             self.selected = shape.key
             self._grab = (shape.key, event.position())
-            self._kept = None
+            self._kept, self._verdict = None, None
             self.picked.emit(shape.key)
         else:
             self.selected = ""
@@ -226,7 +250,7 @@ class Canvas(QWidget):
         """Let go."""
         if self._grab is not None:
             key, offset = self._grab[0], self._offset
-            self._grab, self._kept = None, None
+            self._grab, self._kept, self._verdict = None, None, None
             self._offset = (0.0, 0.0)
             if abs(offset[0]) > 1e-9 or abs(offset[1]) > 1e-9:
                 self.moved.emit(key, *offset, True)
@@ -236,7 +260,7 @@ class Canvas(QWidget):
     def cancel(self) -> bool:
         """Leave a gesture without a trace; gives whether there was one."""
         was = self._grab is not None or self._line is not None
-        self._grab, self._line, self._kept = None, None, None
+        self._grab, self._line, self._kept, self._verdict = None, None, None, None
         self._offset = (0.0, 0.0)
         self.update()
         return was

@@ -25,8 +25,9 @@ from gatepost.core.units import show_length, spell
 from gatepost.desk.theme.style import FAMILY, font, load_type
 from gatepost.desk.theme.table import THEMES
 from gatepost.desk.view.paint import Brush, fitted
-from gatepost.drawing.bed import bed
+from gatepost.drawing.bed import Shading, bed
 from gatepost.drawing.heights import Look, heights
+from gatepost.drawing.shade import shaded
 from gatepost.drawing.shapes import Drawing
 
 _kept: list[QApplication] = []  # Qt's application must outlive what is painted with it
@@ -77,6 +78,7 @@ def setup_picture(
     theme: str = "light",
     width: int = 1200,
     tall: int = 1000,
+    shading: Shading = shaded,
 ) -> QImage:
     """Bed above, heights below."""
     image = QImage(width, tall, QImage.Format.Format_RGB32)
@@ -85,7 +87,13 @@ def setup_picture(
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     split = tall * 0.7
     unit = plan.job.unit
-    paint_drawing(painter, bed(plan, setup.name, stage, after, unit=unit), QRectF(0, 0, width, split), theme, unit)
+    paint_drawing(
+        painter,
+        bed(plan, setup.name, stage, after, unit=unit, shading=shading),
+        QRectF(0, 0, width, split),
+        theme,
+        unit,
+    )
     paint_drawing(
         painter,
         heights(plan, setup.name, stage, Look(after=after, unit=unit)),

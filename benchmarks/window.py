@@ -1,0 +1,214 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""How soon the window is there, how soon the first plan is, and how long it ever goes without answering.
+
+Each figure is taken in a process of its own. Run alone it prints the same table as ``bench``.
+"""
+
+from __future__ import annotations
+
+import json
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+HERE = Path(__file__)
+DEMO = HERE.parents[1] / "src" / "gatepost" / "assets" / "examples" / "lock-7-name-board.gatepost"
+Row = Callable[[str, float, "float | None"], None]
+
+
+def _paint_and_key(make: Callable[[object], object], started: float) -> None:
+    """Show a window, wait for its first paint, send a key, print when it was answered."""
+    from PyQt6.QtCore import QEvent, QObject, Qt
+    from PyQt6.QtTest import QTest
+    from PyQt6.QtWidgets import QApplication
+
+    app = QApplication.instance() or QApplication(["bench"])
+    window = make(app)
+
+    class Watch(QObject):
+        painted = answered = 0.0
+
+        def eventFilter(self, _: QObject | None, event: QEvent | None) -> bool:
+            if event is not None and event.type() == QEvent.Type.Paint and not self.painted:
+                self.painted = time.time()
+            if event is not None and event.type() == QEvent.Type.KeyPress and not self.answered:
+                self.answered = time.time()
+            return False
+
+    watch = Watch()
+    app.installEventFilter(watch)
+    window.show()
+    while not watch.painted:
+        app.processEvents()
+    QTest.keyClick(window, Qt.Key.Key_Down)
+    print(json.dumps({"seconds": watch.answered - started}))
+
+
+def bare(started: float) -> None:
+    """A bare PyQt6 window."""
+    from PyQt6.QtWidgets import QApplication, QMainWindow
+
+    QApplication(["bench"])
+    _paint_and_key(lambda app: QMainWindow(), started)
+
+
+def start_page(started: float) -> None:
+    """Gatepost's start page."""
+    from gatepost.desk.shell.app import book, dress, make_app
+    from gatepost.desk.shell.window import Window
+    from gatepost.logbook.places import data_folder
+
+    app = make_app()
+    dress(app, "light")
+    _paint_and_key(lambda _: Window(data_folder(), book), started)
+
+
+def _window() -> tuple[object, object]:
+    from gatepost.desk.shell.app import book, dress, make_app
+    from gatepost.desk.shell.window import Window
+    from gatepost.logbook.places import data_folder
+
+    app = make_app()
+    dress(app, "light")
+    window = Window(data_folder(), book)
+    window.resize(1280, 800)
+    return app, window
+
+
+def first_plan(_: float) -> None:
+    """From the first paint of the demo job to its coarse picture and gates, and to its whole plan."""
+    app, window = _window()
+    window.open_path(DEMO)
+    window.show()
+    app.processEvents()
+    painted = time.time()
+    window.ready()
+    coarse = None
+    while window.shower.plan is None or window.shower.plan.coarse:
+        app.processEvents()
+        if coarse is None and window.shower.plan is not None:
+            coarse = time.time() - painted
+        time.sleep(0.001)
+    whole = time.time() - painted
+    _close(window)
+    print(json.dumps({"coarse": coarse or whole, "whole": whole}))
+
+
+def _close(window: object) -> None:
+    if window.document is not None:
+        window.document.stack.setClean()
+        window.document.journal_saved = len(window.document.journal.entries)
+    window.shut()
+
+
+class Gaps:
+    """The longest time between two looks of the event loop at its timers."""
+
+    def __init__(self) -> None:
+        from PyQt6.QtCore import Qt, QTimer
+
+        self.timer = QTimer()
+        self.timer.setTimerType(Qt.TimerType.PreciseTimer)
+        self.timer.timeout.connect(self.tick)
+        self.timer.start(1)
+        self.reset()
+
+    def reset(self) -> None:
+        self.last, self.longest = time.perf_counter(), 0.0
+
+    def tick(self) -> None:
+        now = time.perf_counter()
+        self.longest = max(self.longest, now - self.last)
+        self.last = now
+
+
+def _until(app: object, done: Callable[[], bool], most: float = 90.0) -> None:
+    end = time.time() + most
+    while not done() and time.time() < end:
+        app.processEvents()
+        time.sleep(0.0005)
+
+
+def gaps(_: float) -> None:
+    """Longest gap while plans are reckoned, a hold is dragged, files are written, blocks stream."""
+    import numpy as np
+    from PyQt6.QtCore import QPointF, Qt
+    from PyQt6.QtTest import QTest
+
+    app, window = _window()
+    window.open_path(DEMO)
+    window.show()
+    app.processEvents()
+    out: dict[str, float] = {}
+    watch = Gaps()
+    window.ready()
+    settled = lambda: window.shower.plan is not None and not window.shower.plan.coarse and not window.desk.bed.busy  # noqa: E731
+    _until(app, settled)
+    end = time.time() + 0.6
+    _until(app, lambda: time.time() > end)
+    out["the first plan, from nothing"] = watch.longest
+    watch.reset()
+    for i in range(6):
+        window.run("set hold", {"setup": "front", "hold": "C1", "x": 262.0 + i})
+        window.run("scale lettering", {"factor": 1.0 + 0.002 * (i % 2)})
+        _until(app, lambda: settled() and window.shower.plan.job == window.document.job)
+    out["edits, planned again"] = watch.longest
+    window.go("hold")
+    window.shower.choose_setup("front")
+    end = time.time() + 0.5
+    _until(app, lambda: time.time() > end)
+    bed, view = window.desk.bed, window.desk.bed.view()
+    strap = next(s for s in bed.drawing.shapes if s.key == "hold:C2" and s.kind == "area")
+    at = view.to_screen(*np.asarray(strap.points).mean(axis=0))
+    watch.reset()
+    QTest.mousePress(bed, Qt.MouseButton.LeftButton, pos=at.toPoint())
+    told: list[float] = []
+    for i in range(60):
+        begun = time.perf_counter()
+        before = bed.verdict
+        QTest.mouseMove(bed, (at + QPointF(1.0 + i, 0.5 * i)).toPoint())
+        _until(app, lambda b=before: bed.verdict is not b, 1.0)
+        bed.repaint()
+        told.append(time.perf_counter() - begun)
+    bed.cancel()
+    out["a hold dragged"] = watch.longest
+    out["a dragged hold judged and painted, a frame"] = statistics.median(told)
+    _close(window)
+    print(json.dumps(out))
+
+
+def alone(what: str) -> dict[str, float]:
+    """One measurement in a process of its own."""
+    done = subprocess.run(
+        [sys.executable, str(HERE), what, repr(time.time())], capture_output=True, text=True, timeout=240, check=True
+    )
+    return dict(json.loads(done.stdout.splitlines()[-1]))
+
+
+def median(what: str, key: str = "seconds", times: int = 5) -> float:
+    """The median of five, each from nothing."""
+    return statistics.median(alone(what)[key] for _ in range(times))
+
+
+def rows(row: Row) -> None:
+    """Everything that is measured with the window."""
+    alone("start_page")
+    row("first paint and key answered, to a bare PyQt6 window", median("start_page"), median("bare"))
+    plans = [alone("first_plan") for _ in range(5)]
+    row("demo: coarse picture and gates after the first paint", statistics.median(p["coarse"] for p in plans), None)
+    row("demo: whole plan after the first paint", statistics.median(p["whole"] for p in plans), None)
+    runs = [alone("gaps") for _ in range(3)]
+    for name in runs[0]:
+        row(f"window: {name}", statistics.median(r[name] for r in runs), None)
+
+
+if __name__ == "__main__":
+    if len(sys.argv) > 2:
+        {"bare": bare, "start_page": start_page, "first_plan": first_plan, "gaps": gaps}[sys.argv[1]](
+            float(sys.argv[2])
+        )
+    else:
+        rows(lambda what, mine, base: print(f"{what:<60} {mine:8.4f}" + (f" {mine / base:6.2f}" if base else "")))
