@@ -81,6 +81,7 @@ def _window() -> tuple[object, object]:
 def first_plan(_: float) -> None:
     """From the first paint of the demo job to its coarse picture and gates, and to its whole plan."""
     app, window = _window()
+    window.begin()
     window.open_path(DEMO)
     window.show()
     app.processEvents()
@@ -176,8 +177,42 @@ def gaps(_: float) -> None:
     bed.cancel()
     out["a hold dragged"] = watch.longest
     out["a dragged hold judged and painted, a frame"] = statistics.median(told)
+    out["a program of a million lines checked"] = _import_gap(app, window, watch)
+    out["200,000 blocks streamed to a machine"] = _stream_gap(app, window, watch)
     _close(window)
     print(json.dumps(out))
+
+
+def long_program(lines: int) -> str:
+    """A program of a number of lines with short moves, as a relief has."""
+    import numpy as np
+
+    rng = np.random.default_rng(5)
+    x, y, z = np.cumsum(rng.uniform(-1, 1, lines)), np.cumsum(rng.uniform(-1, 1, lines)), -3 * rng.random(lines)
+    x, y = 300 + 250 * np.sin(x / 40), 150 + 120 * np.sin(y / 40)
+    head = "G21 G90 G17 G54\nT2 M6\nS16000 M3\nG0 X0 Y0 Z5\nG1 Z0 F1500\n"
+    return head + "".join(f"G1 X{a:.3f} Y{b:.3f} Z{c:.3f}\n" for a, b, c in zip(x.tolist(), y.tolist(), z.tolist()))
+
+
+def _import_gap(app: object, window: object, watch: Gaps) -> float:
+    import tempfile
+
+    with tempfile.NamedTemporaryFile("w", suffix=".nc") as file:
+        file.write(long_program(1_000_000))
+        file.flush()
+        heard: list[object] = []
+        window.reckoner.told.connect(heard.append)
+        watch.reset()
+        window.check_program(Path(file.name))
+        _until(app, lambda: any(a.outcome == "check" for a in heard))
+        return watch.longest
+
+
+def _stream_gap(app: object, window: object, watch: Gaps) -> float:
+    """The window's own conductor sends 200,000 blocks to the simulated machine while the window is looked at."""
+    from gatepost.benching import stream  # type: ignore[import-not-found]
+
+    return stream(app, window, watch)
 
 
 def alone(what: str) -> dict[str, float]:

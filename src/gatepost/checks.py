@@ -58,9 +58,14 @@ def check(file: Path, job: Path | None, as_json: bool, say: Say, show: Callable[
     return 1 if stop else 0
 
 
+LARGEST_PROGRAM = 256 * 2**20  # bytes
+
+
 def read_text(path: Path) -> str:
     """A program's text. Raises UnusableFile."""
     try:
+        if path.stat().st_size > LARGEST_PROGRAM:
+            raise UnusableFile(f"{path.name} is over {LARGEST_PROGRAM // 2**20} MB: too large for a program.")
         data = path.read_bytes()
     except OSError as error:
         raise UnusableFile(f"{path.name} can't be opened: {error.strerror or error}.") from None
@@ -69,8 +74,8 @@ def read_text(path: Path) -> str:
     return data.decode("utf-8", "replace")
 
 
-def program_complaints(path: Path, job: Path | None) -> list[dict[str, Any]]:
-    """What is wrong with a program, alone or against a job."""
+def program_complaints(path: Path, job: Path | None, reckoned: Plan | None = None) -> list[dict[str, Any]]:
+    """What is wrong with a program, alone or against a job (or its plan, where that is known)."""
     text = read_text(path)
     program = read(text)
     out = [_said("stop", "program.line", f"line {c.line}: {c.reason}") for c in program.complaints[:50]]
@@ -84,8 +89,11 @@ def program_complaints(path: Path, job: Path | None) -> list[dict[str, Any]]:
         out.append(_said("care", "program.units", "in inches it would be tiny: are its units mm?"))
     if spread > 3000:
         out.append(_said("care", "program.units", "it is over three metres across: are its units inches?"))
-    if job is not None and not program.complaints:
-        out += _against_job(program, text, job)
+    if job is not None and reckoned is None and not program.complaints:
+        document = load(job)
+        reckoned = plan(document.job, document.journal)
+    if reckoned is not None and not program.complaints:
+        out += _against_plan(program, text, reckoned)
     return out
 
 
@@ -93,9 +101,7 @@ def _said(level: str, code: str, message: str) -> dict[str, Any]:
     return {"level": level, "code": code, "message": message}
 
 
-def _against_job(program: Program, text: str, job: Path) -> list[dict[str, Any]]:
-    document = load(job)
-    reckoned = plan(document.job, document.journal)
+def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str, Any]]:
     if program.fingerprint and program.fingerprint != reckoned.fingerprint:
         return [
             _said(
@@ -109,7 +115,7 @@ def _against_job(program: Program, text: str, job: Path) -> list[dict[str, Any]]
     if not program.fingerprint:
         out = [_said("care", "program.unknown", "it carries no plan's fingerprint: made elsewhere, checked as it is")]
     else:
-        out = []
+        out = _as_written(program, text, reckoned)
     moves = read(text, home=home_of(reckoned, setup, tool)).moves
     d = setup.datum
     on_bed = moves.moved(d[0] + setup.setup.x, d[1] + setup.setup.y, setup.zero_height)
@@ -132,21 +138,42 @@ def _against_job(program: Program, text: str, job: Path) -> list[dict[str, Any]]
     return out
 
 
+def _as_written(program: Program, text: str, reckoned: Plan) -> list[dict[str, Any]]:
+    """Whether a program with this plan's fingerprint is one that the plan writes."""
+    own = {p.text.replace("\r\n", "\n").strip() for s in reckoned.setups for p in s.programs}
+    if text.replace("\r\n", "\n").strip() in own or program.barred:
+        return []
+    return [
+        _said(
+            "care",
+            "program.changed",
+            "it carries this plan's fingerprint, but is not what the plan writes: changed by hand, or cut short",
+        )
+    ]
+
+
 def setup_of(reckoned: Plan, program: Program, asked: str | None) -> PlannedSetup:
-    """The setup a program is for: as asked, as it says, else the last."""
+    """The setup a program is for: as it says, as asked, else the last. Raises OperatorError where the two differ."""
+    said = next(
+        (
+            setup
+            for comment in program.comments
+            if comment.startswith("GATEPOST")
+            for setup in reckoned.setups
+            if f" - {setup.name} - " in comment
+        ),
+        None,
+    )
     if asked is not None:
         found = reckoned.setup(asked)
         if found is None:
             raise OperatorError(
                 f"The plan has no setup “{asked}”; it has {', '.join(s.name for s in reckoned.setups)}."
             )
+        if said is not None and said.name != found.name:
+            raise OperatorError(f"The program says that it is for the {said.name} setup, not the {found.name} setup.")
         return found
-    for comment in program.comments:
-        if comment.startswith("GATEPOST"):
-            for setup in reckoned.setups:
-                if f" - {setup.name} - " in comment:
-                    return setup
-    return reckoned.setups[-1]
+    return said or reckoned.setups[-1]
 
 
 def tool_of(job: Job, program: Program, asked: int | None) -> Tool:

@@ -9,7 +9,7 @@ from shapely.geometry import box
 
 from gatepost.core.motion import Moves
 from gatepost.core.wood import kernels
-from gatepost.core.wood.field import OUTSIDE, Cutter, HeightField, cut, pieces, rectangle
+from gatepost.core.wood.field import KINDS, OUTSIDE, Cutter, HeightField, cut, pieces, rectangle
 from gatepost.core.wood.report import Grip, gouges, left_standing, loose, rapid_hits, separate
 
 CUTTERS = [
@@ -100,6 +100,12 @@ def test_the_quick_sweep_in_bands_equals_the_plain_one(cutter, places, pieces_ea
     # a cell on the very edge of a cutter may fall either way
     off = np.abs(plain.after.z - quick.after.z) > 2e-5
     assert off.sum() <= 2 and quick.taken.sum() == pytest.approx(plain.taken.sum(), rel=1e-3, abs=0.6)
+
+
+def test_cutters_are_numbered_as_the_kernels_number_them():
+    assert KINDS == {
+        "flat": kernels.FLAT, "surfacing": kernels.FLAT, "drill": kernels.FLAT, "ball": kernels.BALL, "vee": kernels.VEE,
+    }  # fmt: skip
 
 
 def test_two_threads_give_the_same_wood_to_the_bit(monkeypatch):

@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.interpolate import RBFInterpolator, make_interp_spline
 
 from gatepost.core.job.model import Blank
 
@@ -39,15 +38,20 @@ class Top:
         """
         if not self.measured:
             return np.full(np.shape(x), float(self.heights.mean()) if len(self.heights) else self.level)
-        plate = RBFInterpolator(self.places, self.heights, kernel="thin_plate_spline")
-        out = plate(np.column_stack([np.ravel(x), np.ravel(y)])).reshape(np.shape(x))
+        places = np.column_stack([np.ravel(x), np.ravel(y)]).astype(np.float64)
+        middle, size, bends, plane = _plate(self.places, self.heights)
+        places = (places - middle) / size
+        nodes = (self.places - middle) / size
+        out = plane[0] + places @ plane[1:]
+        for node, bend in zip(nodes, bends):
+            out += bend * _bend(((places - node) ** 2).sum(axis=1))
         low, high = float(self.heights.min()), float(self.heights.max())
-        return np.clip(out, low - 0.25 * (high - low), high + 0.25 * (high - low))
+        return np.asarray(np.clip(out, low - 0.25 * (high - low), high + 0.25 * (high - low)).reshape(np.shape(x)))
 
     def over(self, x: Array, y: Array) -> Array:
         """Heights over a fine grid of axes x (n,) and y (m,), evenly spaced: (m, n).
 
-        The plate is smooth, so it is taken every few mm and a bicubic spline put through: within a thousandth of a
+        The plate is smooth, so it is taken every few mm and a cubic put through each four: within a thousandth of a
         millimetre of ``at`` (tested), and a hundred times quicker.
         """
         coarse = [np.linspace(a[0], a[-1], max(8, math.ceil((a[-1] - a[0]) / NODES) + 1)) for a in (x, y)]
@@ -64,9 +68,41 @@ class Top:
         return x, y, self.at(x, y)
 
 
+def _bend(square: Array) -> Array:
+    """r² log r of a distance squared."""
+    return np.asarray(0.5 * square * np.log(np.maximum(square, 1e-300)))
+
+
+def _plate(places: Array, heights: Array) -> tuple[Array, float, Array, Array]:
+    """The thin plate through readings: middle and size that places are scaled by, a bend per reading, and the plane.
+
+    Bends and plane solve [[phi, P], [P', 0]] with P = 1, x, y (Duchon, 1977).
+    """
+    middle = 0.5 * (places.min(axis=0) + places.max(axis=0))
+    size = float(np.ptp(places, axis=0).max()) / 2.0
+    scaled = (places - middle) / size
+    n = len(places)
+    square = ((scaled[:, None] - scaled[None]) ** 2).sum(axis=2)
+    flat = np.column_stack([np.ones(n), scaled])
+    whole = np.block([[_bend(square), flat], [flat.T, np.zeros((3, 3))]])
+    solved = np.linalg.solve(whole, np.concatenate([heights, np.zeros(3)]))
+    return middle, size, solved[:n], solved[n:]
+
+
 def _weights(nodes: Array, places: Array) -> Array:
-    """What each node's value gives to each place: a cubic spline through the nodes, (places, nodes)."""
-    return np.asarray(make_interp_spline(nodes, np.eye(len(nodes)), k=3)(places))
+    """What each node's value gives to each place: Lagrange's cubic through the four nodes about it, (places, nodes).
+
+    nodes: evenly spaced, four at least.
+    """
+    step = nodes[1] - nodes[0]
+    first = np.clip(np.floor((places - nodes[0]) / step).astype(int) - 1, 0, len(nodes) - 4)
+    t = (places - nodes[first]) / step
+    out = np.zeros((len(places), len(nodes)))
+    rows = np.arange(len(places))
+    for k in range(4):
+        others = [m for m in range(4) if m != k]
+        out[rows, first + k] = np.prod([(t - m) / (k - m) for m in others], axis=0)
+    return out
 
 
 def top_of(blank: Blank, level: float) -> Top:

@@ -14,14 +14,13 @@ checked once more after snapping.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
-import pyvoronoi
 import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon, Polygon
 
-from gatepost.core.geometry import kernels
 from gatepost.core.geometry.curves import as_multipolygon
 from gatepost.core.tolerances import GRID
 
@@ -73,8 +72,10 @@ def segments_of(area: MultiPolygon) -> Array:
     return np.concatenate(runs) if runs else np.zeros((0, 2, 2))
 
 
-def construct(segments: Array, grid: float = GRID) -> pyvoronoi.Pyvoronoi:
+def construct(segments: Array, grid: float = GRID) -> Any:
     """The library's own construction on snapped segments."""
+    import pyvoronoi
+
     diagram = pyvoronoi.Pyvoronoi(round(1.0 / grid))
     for a, b in segments.tolist():
         diagram.AddSegment([a, b])
@@ -142,6 +143,8 @@ def medial_axis(area: MultiPolygon, tol: float, prune: float | None = None) -> M
     area: valid, mm, already flattened. tol: how far a straight piece may stray from the axis and from r, mm.
     prune: a leaf branch goes while what it would still reach is within this of the outline (default tol).
     """
+    from gatepost.core.geometry import kernels
+
     area = snapped(area)
     segments = segments_of(area)
     if len(segments) < 3:
@@ -176,6 +179,8 @@ def trails(axis: MedialAxis, tol: float = 0.0) -> list[Array]:
     Walks start at leaves; a run goes on straight ahead where it can. tol: points may be left out that the rest pass
     within this of, in x, y and r together.
     """
+    from gatepost.core.geometry import kernels
+
     count = len(axis.ends)
     if count == 0:
         return []

@@ -7,8 +7,6 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from gatepost.core.geometry import kernels
-
 
 def inside(area: shapely.Geometry, x0: float, y0: float, cell: float, rows: int, columns: int) -> NDArray[np.bool_]:
     """Cells whose middle lies inside a valid area, (rows, columns); middles on the outline may fall either way.
@@ -23,6 +21,8 @@ def inside(area: shapely.Geometry, x0: float, y0: float, cell: float, rows: int,
         for ring in (polygon.exterior, *polygon.interiors)
     ]
     if rings:
+        from gatepost.core.geometry import kernels
+
         edges = np.concatenate([np.hstack([ring[:-1], ring[1:]]) for ring in rings])
         kernels.fill(np.ascontiguousarray(edges), x0, y0, cell, mask)
     return mask

@@ -16,7 +16,6 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from gatepost.core.hold import kernels
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Machine, Tool
 from gatepost.core.motion import Moves
@@ -146,6 +145,8 @@ def _nearest(a: Array, b: Array, t0: float, t1: float, solid: Solid) -> tuple[fl
 
 
 def _worst(moves: Moves, parts: list[Section], solid: Solid, limit: float) -> Gap | None:
+    from gatepost.core.hold import kernels
+
     out = np.empty(6)
     ring = np.ascontiguousarray(shapely.get_coordinates(solid.outline.exterior))
     table = np.array([(s.radius, s.bottom, s.top) for s in parts]).reshape(-1, 3)

@@ -9,8 +9,6 @@ from __future__ import annotations
 import hashlib
 import io
 import json
-import os
-import tempfile
 import zipfile
 from dataclasses import dataclass
 from pathlib import Path
@@ -18,9 +16,10 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from gatepost.core.errors import OperatorError, UnusableFile
+from gatepost.core.errors import UnusableFile
 from gatepost.core.job.journal import Journal, read_lines, write_lines
 from gatepost.core.job.model import FORMAT, Job, complaint
+from gatepost.core.writing import write_whole
 
 SUFFIX = ".gatepost"
 LARGEST = 64 * 1024 * 1024  # of one part, unpacked
@@ -163,30 +162,3 @@ def load(path: Path) -> Document:
 def save(document: Document, path: Path) -> None:
     """Write aside, sync, replace: the old file or the new one is always whole. Raises OperatorError."""
     write_whole(path, to_bytes(document))
-
-
-def write_whole(path: Path, data: bytes) -> None:
-    """Replace a file's bytes at once. Raises OperatorError with a sentence when the disk won't take it."""
-    try:
-        handle, aside = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-    except OSError as error:
-        raise OperatorError(
-            f"{path.name} can't be saved here: {error.strerror or error}. Choose another folder."
-        ) from None
-    try:
-        with os.fdopen(handle, "wb") as out:
-            out.write(data)
-            out.flush()
-            os.fsync(out.fileno())
-        os.chmod(aside, (path.stat().st_mode & 0o777) if path.exists() else 0o644)
-        os.replace(aside, path)
-        folder = os.open(path.parent, os.O_RDONLY)
-        try:
-            os.fsync(folder)
-        finally:
-            os.close(folder)
-    except OSError as error:
-        Path(aside).unlink(missing_ok=True)
-        raise OperatorError(
-            f"{path.name} was not saved: {error.strerror or error}. The old file is untouched."
-        ) from None

@@ -8,7 +8,6 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 from shapely.geometry import Polygon
 
 from gatepost.core.geometry.raster import inside
@@ -45,6 +44,8 @@ def spots(
     y = now.y0 + 0.5 * (coarse - 1) * now.cell + np.arange(free.shape[0]) * step
     for shape in covered:
         free &= ~inside(shape, float(x[0]), float(y[0]), step, *free.shape)
+    from scipy import ndimage  # slow to load, and only wanted here
+
     room = ndimage.distance_transform_edt(np.pad(free, 1))[1:-1, 1:-1] * step
     found: list[TouchSpot] = []
     roomy = np.flatnonzero(room >= gauge_radius)

@@ -10,18 +10,17 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from gatepost.core.motion import Moves, read_only
-from gatepost.core.wood import kernels
 
 OUTSIDE = np.float32(-1e9)  # cells off the wood: no cutter ever lowers them
+# as the compiled sweep numbers them; compiled code is loaded by those who sweep, not by those who only look
 KINDS = {
-    "flat": kernels.FLAT,
-    "surfacing": kernels.FLAT,
-    "drill": kernels.FLAT,
-    "ball": kernels.BALL,
-    "vee": kernels.VEE,
+    "flat": 0,
+    "surfacing": 0,
+    "drill": 0,
+    "ball": 1,
+    "vee": 2,
 }
 
 Heights = Callable[[NDArray[np.float64], NDArray[np.float64]], NDArray[np.float64]]
@@ -117,6 +116,8 @@ def cut(field: HeightField, moves: Moves, cutter: Cutter, threads: int = 2, plai
     plainly: by the reference kernel, each move on its own. A straight run of feed moves is swept as one; its volume
     is told at its first move.
     """
+    from gatepost.core.wood import kernels
+
     z = field.z.copy()
     segments = moves.segments
     taken, deepest = np.zeros(len(segments)), np.zeros(len(segments))
@@ -187,6 +188,10 @@ def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[P
     standing = field.z > floor
     if not standing.any():
         return [], np.zeros(standing.shape, np.int32)
+    from scipy import ndimage  # slow to load, and not wanted before something is cut through
+
+    from gatepost.core.wood import kernels
+
     labels, count = ndimage.label(standing)
     boxes, cells = np.zeros((count + 1, 4), np.int64), np.zeros(count + 1, np.int64)
     tops, places = np.full(count + 1, -np.inf), np.zeros((count + 1, 3), np.int64)

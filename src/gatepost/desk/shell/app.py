@@ -6,7 +6,6 @@ from __future__ import annotations
 import os
 import sys
 import threading
-import traceback
 from pathlib import Path
 from types import TracebackType
 from typing import Any
@@ -34,6 +33,8 @@ def hook(window: Window, data: Path) -> None:
         if issubclass(kind, KeyboardInterrupt):
             sys.__excepthook__(kind, error, where)
             return
+        import traceback
+
         window._keep()
         text = "".join(traceback.format_exception(kind, error, where))
         with (data / "trouble.log").open("a", encoding="utf-8") as out:
@@ -83,6 +84,8 @@ def open_window(job: Path | None, theme: str | None) -> int:
     data = data_folder()
     window = Window(data, book, chosen)
     hook(window, data)
+    if job is not None:
+        window.begin()  # both load at once
     if job is not None and not window.open_path(job):
         sys.stderr.write(f"{job} could not be opened.\n")
     window.show()

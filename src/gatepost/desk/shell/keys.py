@@ -30,6 +30,7 @@ KEYS = (
     ("simulated", "Ctrl+M", "Start a simulated machine"),
     ("sheet", "Ctrl+P", "Run sheet as PDF"),
     ("write", "Ctrl+E", "Write programs, art and pictures to a folder"),
+    ("check_program", "Ctrl+Shift+O", "Check a program against this job"),
     ("before", "Ctrl+Left", "The wood one operation earlier"),
     ("after", "Ctrl+Right", "The wood one operation later"),
     ("keys", "F1", "This list"),

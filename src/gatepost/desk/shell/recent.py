@@ -7,7 +7,7 @@ import hashlib
 import json
 from pathlib import Path
 
-from gatepost.core.job.file import write_whole
+from gatepost.core.writing import write_whole
 
 MOST = 8
 

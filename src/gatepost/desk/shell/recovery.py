@@ -6,9 +6,12 @@ from __future__ import annotations
 import hashlib
 import os
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.file import Document, save
+
+if TYPE_CHECKING:
+    from gatepost.core.job.file import Document
 
 
 class Recovery:
@@ -21,6 +24,8 @@ class Recovery:
 
     def keep(self, document: Document) -> str:
         """Write the copy; gives what went wrong, or nothing."""
+        from gatepost.core.job.file import save
+
         try:
             self._folder.mkdir(parents=True, exist_ok=True)
             save(document, self.copy)

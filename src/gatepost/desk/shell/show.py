@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QElapsedTimer, QObject
+from PyQt6.QtCore import QElapsedTimer, QObject, QTimer
 
 from gatepost.core.findings import Gate
 from gatepost.core.units import show_length, spell
@@ -16,8 +16,10 @@ from gatepost.desk.pages.table import entries
 from gatepost.desk.shell.fence import NAMES, STAGES
 
 if TYPE_CHECKING:
+    from gatepost.desk.shell.desk import DeskView
     from gatepost.desk.shell.window import Window
 
+SOON = 12  # ms
 PAINT_EVERY = 120  # ms between pictures while the machine moves
 WOOD_STAGES = ("carve", "tools", "run", "surface")
 
@@ -25,25 +27,30 @@ WOOD_STAGES = ("carve", "tools", "run", "surface")
 class Shower(QObject):
     """What is on the desk and at the machine now."""
 
-    def __init__(self, window: Window) -> None:
+    def __init__(self, window: Window, desk: DeskView) -> None:
         super().__init__(window)
         self.w = window
+        desk.bed.drawing = desk.heights.drawing = None
         self._told = QElapsedTimer()
         self._pictures: weakref.WeakKeyDictionary[Any, Any] = weakref.WeakKeyDictionary()
         self._asked: tuple[Any, ...] | None = None  # what a drag has asked and not heard yet
         self._to_ask: tuple[Any, ...] | None = None
-        self.forget()
+        self._nothing()
 
     def forget(self) -> None:
         """Another job: nothing is known of it yet."""
+        self._nothing()
+        self.w.desk.bed.drawing = None
+        self.w.desk.heights.drawing = None
+
+    def _nothing(self) -> None:
         self.plan: Any = None
         self.stage, self.setup = "blank", "front"
         self.after = -1
         self.line_y: float | None = None
         self.tip: tuple[float, float, float] | None = None
         self.blocks: tuple[int, int] = (0, 0)
-        self.w.desk.bed.drawing = None
-        self.w.desk.heights.drawing = None
+        self._drawing = False
 
     # -- a plan comes -------------------------------------------------------------------------------------------
 
@@ -57,7 +64,7 @@ class Shower(QObject):
         """The picture of a height field has come."""
         self._pictures[field] = pixels
         if self.plan is not None and field in self._shown_fields():
-            self._drawings()
+            self._draw_soon()
 
     def _shown_fields(self) -> list[Any]:
         setup = self.plan.setup(self.setup)
@@ -97,11 +104,34 @@ class Shower(QObject):
 
     # -- showing --------------------------------------------------------------------------------------------------
 
+    def entered(self) -> None:
+        """Something was entered: the page says so at once; the drawings follow with the plan."""
+        if self.w.document is None:
+            return
+        if self.w.pages.currentWidget() is self.w.machine:
+            if self.plan is not None:
+                self._machine()  # what is ticked is ticked at once
+            return
+        self._head()
+        self._slate()
+
     def show(self) -> None:
         """Put the page right."""
-        document = self.w.document
-        if document is None:
+        if self.w.document is None:
             return
+        self._head()
+        self._buttons()
+        self._slate()
+        if self.plan is None:
+            return
+        self._fence()
+        self._scrub()
+        self._next()
+        self._draw_soon()
+
+    def _head(self) -> None:
+        document = self.w.document
+        assert document is not None
         desk, job = self.w.desk, document.job
         desk.top.name.setText(job.name)
         size = f"{job.wood.name} · {show_length(job.blank.length, job.unit)} × {show_length(job.blank.width, job.unit)}"
@@ -110,15 +140,26 @@ class Shower(QObject):
         desk.top.views["desk"].setChecked(True)
         desk.stack.setCurrentWidget(desk.log if self.stage == "log" else desk.split)
         desk.link.setVisible(self.stage == "run")
-        self._buttons()
-        self._slate()
-        if self.plan is None:
+
+    def _draw_soon(self) -> None:
+        """A moment later, so that keys are answered in between, and once for all that come together."""
+        if not self._drawing:
+            self._drawing = True
+            QTimer.singleShot(SOON, self._draw)
+
+    def _draw(self) -> None:
+        self._drawing = False
+        if self.plan is None or self.w.document is None:
             return
-        self._fence()
-        self._scrub()
-        self._drawings()
-        self._next()
-        self._machine()
+        if self.w.pages.currentWidget() is self.w.machine:
+            self._machine()
+        else:
+            self._drawings()
+            QTimer.singleShot(SOON, self._machine_soon)
+
+    def _machine_soon(self) -> None:
+        if self.plan is not None and self.w.document is not None:
+            self._machine()
 
     def _buttons(self) -> None:
         for name, button in self.w.desk.setups.items():
@@ -211,7 +252,8 @@ class Shower(QObject):
             return
         done = [bool(journal.ticked(step.setup, step.key)) for _, step in steps]
         self.w.machine.show_steps(self.plan, steps, done, self.plan.job.unit)
-        self.machine_heights()
+        if self.w.pages.currentWidget() is self.w.machine:
+            self.machine_heights()
 
     def machine_heights(self) -> None:
         """The strip at the machine follows its step."""
@@ -262,7 +304,7 @@ class Shower(QObject):
 
     def told(self, answer: Any) -> None:
         """The answer to a small question."""
-        if answer.outcome in ("sheet", "write"):
+        if answer.outcome in ("sheet", "write", "check"):
             tell = self.w.messages.warn if answer.plan is False else self.w.messages.say
             tell(answer.words)
             return

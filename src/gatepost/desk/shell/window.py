@@ -3,11 +3,15 @@
 
 from __future__ import annotations
 
+import contextlib
+import importlib
+import threading
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, QTimer
+from PyQt6.QtCore import QEvent, QObject, QPoint, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -24,23 +28,23 @@ from PyQt6.QtWidgets import (
 )
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.findings import Finding, Fix
-from gatepost.core.job.file import SUFFIX, Document
-from gatepost.core.job.model import Job
 from gatepost.desk.shell import messages as boxes
-from gatepost.desk.shell.atmachine import AtMachine
-from gatepost.desk.shell.desk import DeskView
-from gatepost.desk.shell.document import DeskDocument, opened
-from gatepost.desk.shell.fence import STAGES
 from gatepost.desk.shell.keys import KEYS, KeyList
 from gatepost.desk.shell.messages import Messages
-from gatepost.desk.shell.operator import Operator
 from gatepost.desk.shell.recent import recent, remember
 from gatepost.desk.shell.recovery import Recovery, leftovers
-from gatepost.desk.shell.show import Shower
 from gatepost.desk.shell.start import StartPage
-from gatepost.desk.shell.worker import Reckoner, Response
 from gatepost.desk.theme.style import dress
+
+if TYPE_CHECKING:
+    from gatepost.core.findings import Finding, Fix
+    from gatepost.desk.shell.atmachine import AtMachine
+    from gatepost.desk.shell.desk import DeskView
+    from gatepost.desk.shell.document import DeskDocument
+    from gatepost.desk.shell.operator import Operator
+    from gatepost.desk.shell.reckoning import Response
+    from gatepost.desk.shell.show import Shower
+    from gatepost.desk.shell.worker import Reckoner
 
 AUTOSAVE = 1500  # ms after the last change
 
@@ -50,8 +54,23 @@ def is_typing(widget: QWidget | None) -> bool:
     return isinstance(widget, (QLineEdit, QPlainTextEdit, QComboBox))
 
 
+@dataclass
+class _Parts:
+    """What stands behind the start page."""
+
+    operator: Operator
+    desk: DeskView
+    machine: AtMachine
+    shower: Shower
+
+
 class Window(QMainWindow):
-    """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook."""
+    """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook.
+
+    The start page is there at once; desk and machine view are loaded behind it, or when they are first wanted.
+    """
+
+    _loaded = pyqtSignal()
 
     def __init__(self, data: Path, book: Callable[[], Any], theme: str = "light") -> None:
         super().__init__()
@@ -63,21 +82,21 @@ class Window(QMainWindow):
         self.document: DeskDocument | None = None
         self.recovery: Recovery | None = None
         self.reckoner: Reckoner | None = None
-        self.operator = Operator(book)
+        self._parts: _Parts | None = None
+        self._ended = self._ready = False
         self.start = StartPage()
-        self.desk = DeskView(theme, self.messages)
-        self.machine = AtMachine("dark" if theme == "dark" else "light")
-        self.shower = Shower(self)
         self.pages = QStackedWidget()
-        for page in (self.start, self.desk, self.machine):
-            self.pages.addWidget(page)
+        self.pages.addWidget(self.start)
         self.setCentralWidget(self.pages)
         self._autosave = QTimer(self)
         self._autosave.setSingleShot(True)
         self._autosave.setInterval(AUTOSAVE)
         self._autosave.timeout.connect(self._keep)
         self._shortcuts()
-        self._connect()
+        self.start.new_wanted.connect(self._new)
+        self.start.open_wanted.connect(self._open)
+        self.start.job_wanted.connect(self.open_path)
+        self._loaded.connect(self.build)
         self._start()
 
     # -- wiring -------------------------------------------------------------------------------------------------
@@ -85,16 +104,50 @@ class Window(QMainWindow):
     def _shortcuts(self) -> None:
         for name, key, _ in KEYS:
             QShortcut(QKeySequence(key), self, activated=getattr(self, f"_{name}"))
-        for i, stage in enumerate(STAGES):
-            QShortcut(QKeySequence(f"Ctrl+{(i + 1) % 10}"), self, activated=lambda s=stage: self.go(s))
+        for i in range(10):
+            QShortcut(QKeySequence(f"Ctrl+{(i + 1) % 10}"), self, activated=lambda n=i: self._go_number(n))
         app = QApplication.instance()
         if app is not None:
             app.installEventFilter(self)
 
+    def build(self) -> _Parts:
+        """Desk and machine view, once."""
+        if self._parts is None:
+            from gatepost.desk.shell.atmachine import AtMachine
+            from gatepost.desk.shell.desk import DeskView
+            from gatepost.desk.shell.operator import Operator
+            from gatepost.desk.shell.show import Shower
+
+            operator = Operator(self._book)
+            desk = DeskView(self.theme, self.messages)
+            machine = AtMachine("dark" if self.theme == "dark" else "light")
+            self.pages.addWidget(desk)
+            self.pages.addWidget(machine)
+            self._parts = _Parts(operator, desk, machine, Shower(self, desk))
+            self._connect()
+        return self._parts
+
+    @property
+    def operator(self) -> Operator:
+        """The machine as the window sees it."""
+        return self.build().operator
+
+    @property
+    def desk(self) -> DeskView:
+        """The desk view."""
+        return self.build().desk
+
+    @property
+    def machine(self) -> AtMachine:
+        """The view at the machine."""
+        return self.build().machine
+
+    @property
+    def shower(self) -> Shower:
+        """What shows plans."""
+        return self.build().shower
+
     def _connect(self) -> None:
-        self.start.new_wanted.connect(self._new)
-        self.start.open_wanted.connect(self._open)
-        self.start.job_wanted.connect(self.open_path)
         top, desk, machine = self.desk.top, self.desk, self.machine
         top.unit_wanted.connect(lambda unit: self.run("set job", {"unit": unit}, "unit"))
         top.machine_wanted.connect(self._machine_view)
@@ -132,15 +185,33 @@ class Window(QMainWindow):
         self.operator.grown.connect(self._grown)
         self.operator.finished.connect(self.shower.step_finished)
 
-    def ready(self) -> None:
-        """After the first paint: start the worker, put the logbook in order."""
+    def begin(self) -> None:
+        """Start the worker; it loads beside the window."""
         if self.reckoner is None:
+            from gatepost.desk.shell.worker import Reckoner
+
             self.reckoner = Reckoner()
             self.reckoner.answered.connect(self._answered)
-            self.reckoner.pictured.connect(self.shower.pictured)
-            self.reckoner.told.connect(self.shower.told)
+            self.reckoner.pictured.connect(lambda field, pixels: self.shower.pictured(field, pixels))
+            self.reckoner.told.connect(lambda answer: self.shower.told(answer))
             if self.document is not None:
                 self._ask()
+
+    def ready(self) -> None:
+        """After the first paint: start the worker, and load what stands behind the start page."""
+        if not self._ready:
+            self._ready = True
+            self.begin()
+            if self._parts is None:
+                threading.Thread(target=self._load, daemon=True).start()
+
+    def _load(self) -> None:
+        """In a thread of its own, so that the start page answers meanwhile."""
+        for name in ("atmachine", "desk", "document", "operator", "show"):
+            importlib.import_module(f"gatepost.desk.shell.{name}")
+        if not self._ended:
+            with contextlib.suppress(RuntimeError):  # the window is gone
+                self._loaded.emit()
 
     # -- jobs ---------------------------------------------------------------------------------------------------
 
@@ -149,7 +220,8 @@ class Window(QMainWindow):
             return
         self._let_go()
         self.document = None
-        self.shower.forget()
+        if self._parts is not None:
+            self.shower.forget()
         self.start.show_jobs(recent(self.data), leftovers(self.data))
         self.pages.setCurrentWidget(self.start)
         self.start.new.setFocus()
@@ -158,12 +230,15 @@ class Window(QMainWindow):
     def _new(self) -> None:
         if self.document is not None and not self._may_close():
             return
+        from gatepost.core.job.file import Document
+        from gatepost.core.job.model import Job
         from gatepost.core.tools.table import shipped_tools
+        from gatepost.desk.shell.document import DeskDocument
 
         self.take(DeskDocument(Document(Job(tools=shipped_tools()))))
 
     def _open(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), f"Gatepost jobs (*{SUFFIX})")
+        name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), "Gatepost jobs (*.gatepost)")
         if name:
             self.open_path(Path(name))
 
@@ -171,6 +246,8 @@ class Window(QMainWindow):
         """Open a job; gives whether it could be."""
         if self.document is not None and not self._may_close():
             return False
+        from gatepost.desk.shell.document import opened
+
         try:
             document = opened(path)
         except OperatorError as error:
@@ -219,7 +296,7 @@ class Window(QMainWindow):
     def _changed(self) -> None:
         self._title()
         self._autosave.start()
-        self.shower.show()
+        self.shower.entered()
         self._ask()
 
     def _ask(self) -> None:
@@ -264,6 +341,8 @@ class Window(QMainWindow):
 
     def _keep(self) -> None:
         if self.document is not None and self.recovery is not None and self.document.dirty:
+            from gatepost.core.job.file import Document
+
             wrong = self.recovery.keep(Document(self.document.job, self.document.journal))
             if wrong:
                 self.messages.warn(f"The recovery copy was not written: {wrong}")
@@ -278,9 +357,9 @@ class Window(QMainWindow):
     def _save_as(self) -> bool:
         if self.document is None:
             return False
-        start = self.document.path or Path.home() / f"{self.document.job.name.lower().replace(' ', '-')}{SUFFIX}"
-        name, _ = QFileDialog.getSaveFileName(self, "Save as", str(start), f"Gatepost jobs (*{SUFFIX})")
-        return bool(name) and self.save_to(Path(name) if name.endswith(SUFFIX) else Path(name + SUFFIX))
+        start = self.document.path or Path.home() / f"{self.document.job.name.lower().replace(' ', '-')}.gatepost"
+        name, _ = QFileDialog.getSaveFileName(self, "Save as", str(start), "Gatepost jobs (*.gatepost)")
+        return bool(name) and self.save_to(Path(name) if name.endswith(".gatepost") else Path(name + ".gatepost"))
 
     def save_to(self, path: Path) -> bool:
         """Save into a file; gives whether it was."""
@@ -331,10 +410,18 @@ class Window(QMainWindow):
         app = QApplication.instance()
         if app is not None:
             app.removeEventFilter(self)
-        self.operator.end()
+        self._ended = True
+        if self._parts is not None:
+            self.operator.end()
         if self.reckoner is not None:
             self.reckoner.end()
             self.reckoner = None
+
+    def _go_number(self, number: int) -> None:
+        if self.document is not None:
+            from gatepost.desk.shell.fence import STAGES
+
+            self.go(STAGES[number])
 
     # -- going about ------------------------------------------------------------------------------------------------
 
@@ -398,22 +485,32 @@ class Window(QMainWindow):
         self.desk.slate.focus_fix()
 
     def _side(self) -> None:
+        if self.document is None:
+            return
         slate = self.desk.slate
         slate.turn("judged" if slate.side == "entered" else "entered")
         slate.focus_first()
 
     def _focus_bed(self) -> None:
+        if self.document is None:
+            return
         self.desk.bed.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def _focus_heights(self) -> None:
+        if self.document is None:
+            return
         self.desk.heights.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def _near(self) -> None:
+        if self.document is None:
+            return
         self.desk.bed.near = not self.desk.bed.near
         self.desk.bed.update()
         self.desk.heights.update()
 
     def _other_setup(self) -> None:
+        if self.document is None:
+            return
         self.shower.choose_setup("front" if self.shower.setup == "surface" else "surface")
 
     def _machine_view(self) -> None:
@@ -448,6 +545,8 @@ class Window(QMainWindow):
         app = QApplication.instance()
         if isinstance(app, QApplication):
             dress(app, self.theme)
+        if self._parts is None:
+            return
         for part in (self.desk.fence, self.desk.bed, self.desk.heights):
             part.theme = self.theme
             part.update()
@@ -455,9 +554,13 @@ class Window(QMainWindow):
         self.shower.show()
 
     def _before(self) -> None:
+        if self.document is None:
+            return
         self.desk.scrub.setValue(self.desk.scrub.value() - 1)
 
     def _after(self) -> None:
+        if self.document is None:
+            return
         self.desk.scrub.setValue(self.desk.scrub.value() + 1)
 
     def _keys(self) -> None:
@@ -488,6 +591,8 @@ class Window(QMainWindow):
             self.operator.connect_to(self.shower.plan, words.strip())
 
     def _unlink(self) -> None:
+        if self.document is None:
+            return
         if not self.operator.busy:
             self.operator.end()
             self.shower.link_state("no link", "")
@@ -519,6 +624,23 @@ class Window(QMainWindow):
         if folder and self.reckoner is not None:
             self.reckoner.question("write", plan.job, folder)
             self.messages.say("Writing programs, art and pictures…")
+
+    def _check_program(self) -> None:
+        plan = self._plan_now()
+        if plan is None:
+            return
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Check a program", str(Path.home()), "Programs (*.nc *.ngc *.tap *.gcode *.txt);;All files (*)"
+        )
+        if name:
+            self.check_program(Path(name))
+
+    def check_program(self, path: Path) -> None:
+        """Have a program checked against the plan shown; what is found is told."""
+        plan = self._plan_now()
+        if plan is not None and self.reckoner is not None:
+            self.reckoner.question("check", plan.job, str(path))
+            self.messages.say(f"Checking {path.name}…")
 
     def _remark(self, number: int, words: str) -> None:
         try:
@@ -554,6 +676,7 @@ class Window(QMainWindow):
             and event.type() == QEvent.Type.KeyPress
             and isinstance(watched, QWidget)
             and watched.window() is self
+            and self._parts is not None
         ):
             key = event.key()
             if key == Qt.Key.Key_Escape and self.operator.busy:

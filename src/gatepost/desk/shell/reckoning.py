@@ -1,0 +1,232 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Reckoning in one long-lived process: frozen request, pure function, frozen response with its id. No Qt here.
+
+The newest plan wanted wins: the process drops one half-way when another waits. Small questions (what would this hold
+say there?) are answered between the parts of a plan. The first plan of a job comes twice, coarse and then whole.
+Height fields and their pictures go through shared memory.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import time
+import traceback
+from collections import deque
+from dataclasses import dataclass, field
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job
+
+SLOW = 0.35  # s; where the last plan took longer, the next comes coarse first too
+
+
+@dataclass(frozen=True)
+class Request:
+    """Reckon a plan. cell: of the height fields, mm, or nothing for what suits; first: coarse first; fresh: nothing
+    that was sent before is known any more."""
+
+    id: int
+    job: Job
+    journal: Journal
+    cell: float | None = None
+    first: bool = False
+    fresh: bool = False
+
+
+@dataclass(frozen=True)
+class Ask:
+    """A small question. what: judge (setup, key, dx, dy); sheet or write (job, where to);
+    check (job, a program's path)."""
+
+    id: int
+    what: str
+    values: tuple[Any, ...]
+
+
+@dataclass(frozen=True)
+class Response:
+    """To a request: progress and coarse, then done, failed or cancelled. To a question: its own what. Pictures come
+    after the plan of their fields, with the id of its request."""
+
+    id: int
+    outcome: str
+    plan: object = None
+    words: str = ""
+    pixels: tuple[str, str, tuple[int, ...]] | None = None
+
+
+@dataclass
+class _Server:
+    """The worker process's state."""
+
+    pipe: Connection
+    waiting: deque[Any] = field(default_factory=deque)
+    judge: Any = None
+    took: float = 0.0
+    ended: bool = False
+
+    def __post_init__(self) -> None:
+        from gatepost.core.cache import Memory
+        from gatepost.desk.shell.shared import Giver
+
+        self.memory = Memory(ask=self.look)
+        self.giver = Giver()
+        self.kept: deque[Any] = deque(maxlen=2)
+        self.painted: dict[int, Any] = {}
+
+    def send(self, response: Response) -> None:
+        self.pipe.send_bytes(self.giver.dumps(response))
+
+    def look(self) -> bool:
+        """Take in what has come, and answer small questions; whether another plan is wanted."""
+        asked: dict[str, Ask] = {}
+        while self.pipe.poll():
+            try:
+                item = self.pipe.recv()
+            except (EOFError, OSError):
+                self.ended = True
+                return True
+            if isinstance(item, Ask):
+                asked[item.what] = item  # the newest of a kind alone
+            elif item is None:
+                self.ended = True
+            else:
+                self.waiting.append(item)
+        for item in asked.values():
+            self.answer(item)
+        return self.ended or bool(self.waiting)
+
+    def answer(self, item: Ask) -> None:
+        """A small question."""
+        verdict: Any = None
+        words = ""
+        try:
+            if item.what == "judge":
+                verdict = self.judge.judge(*item.values) if self.judge is not None else None
+            elif item.what == "check":
+                words = self.check(*item.values)
+            elif item.what == "sheet":
+                words = self.sheet(*item.values)
+            elif item.what == "write":
+                words = self.write(*item.values)
+        except OperatorError as error:
+            verdict, words = False, str(error)
+        except Exception as error:
+            verdict, words = (None if item.what == "judge" else False), f"{type(error).__name__}: {error}"
+        self.send(Response(item.id, item.what, verdict, words))
+
+    def plan_of(self, job: Job) -> Any:
+        """The plan that the window shows. Raises OperatorError."""
+        if self.judge is None or self.judge.plan.job != job:
+            raise OperatorError("The job has changed meanwhile. Write it again when the figures stand.")
+        return self.judge.plan
+
+    def check(self, job: Job, path: str) -> str:
+        """Check a program made elsewhere, or changed, against the plan that is shown."""
+        from gatepost.checks import program_complaints
+
+        found = program_complaints(Path(path), None, self.plan_of(job))
+        stops = [c for c in found if c["level"] == "stop"]
+        if not found:
+            return f"{Path(path).name}: read, swept and held against this plan; nothing found."
+        worst = (stops or found)[0]
+        more = f" And {len(found) - 1} more." if len(found) > 1 else ""
+        words = f"{Path(path).name}: {worst['message']}.{more}"
+        if stops:
+            raise OperatorError(f"Not to be run. {words}")
+        return f"Look at it first. {words}"
+
+    def sheet(self, job: Job, path: str) -> str:
+        """Write the run sheet."""
+        plan = self.plan_of(job)
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        from gatepost.desk.view.pictures import run_sheet
+
+        run_sheet(plan, Path(path))
+        return f"Run sheet written to {Path(path).name}."
+
+    def write(self, job: Job, folder: str) -> str:
+        """Write programs, art and pictures."""
+        plan = self.plan_of(job)
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        from gatepost.outputs import write_all
+
+        return f"{len(write_all(plan, Path(folder))['files'])} files written to {folder}."
+
+    def reckon(self, request: Request) -> None:
+        """A plan, coarse first where it may take long; its pictures after it."""
+        from gatepost.core.judging import Judge
+        from gatepost.core.plan import plan
+
+        if request.fresh:
+            self.giver.forget()
+        self.memory.tell = lambda node: self.send(Response(request.id, "progress", words=node))
+        begun = time.perf_counter()
+        if request.first or self.took > SLOW:
+            rough = plan(request.job, request.journal, self.memory, coarse=True)
+            self.kept.append(rough)
+            self.send(Response(request.id, "coarse", rough))
+            self.paint(request.id, rough)
+        whole = plan(request.job, request.journal, self.memory, request.cell)
+        self.took = time.perf_counter() - begun
+        self.kept.append(whole)
+        self.judge = Judge(whole)
+        self.send(Response(request.id, "done", whole))
+        self.paint(request.id, whole)
+
+    def paint(self, number: int, plan: Any) -> None:
+        """The pictures of a plan's fields, what is seen first before the rest."""
+        from gatepost.drawing.shade import shaded
+
+        fields = [f for s in reversed(plan.setups) for f in (s.end, s.start, *(op.after for op in s.operations))]
+        marks: dict[int, Any] = {}
+        for f in fields:
+            mark = self.giver.mark(f)
+            marks[mark[0]] = f
+            if mark[0] not in self.painted:
+                self.send(Response(number, "picture", f, pixels=self.giver.lay(shaded(f))))
+                self.painted[mark[0]] = True
+            if self.look():
+                return
+        if len(self.painted) > 200:
+            self.painted = dict.fromkeys(marks, True)
+
+
+def serve(pipe: Connection) -> None:
+    """The worker process: warm up, then answer requests until the pipe closes."""
+    from gatepost.core.errors import Cancelled
+    from gatepost.core.warm import warm
+    from gatepost.drawing import kernels
+
+    server = _Server(pipe)
+    warm()
+    kernels.warm()
+    while True:
+        with contextlib.suppress(EOFError, OSError):
+            if not server.waiting and not server.ended:
+                pipe.poll(None)
+        server.look()
+        if server.ended:
+            return
+        if not server.waiting:
+            continue
+        request = server.waiting.popleft()
+        while server.waiting:
+            server.send(Response(request.id, "cancelled"))
+            request = server.waiting.popleft()
+        try:
+            server.reckon(request)
+        except Cancelled:
+            server.send(Response(request.id, "cancelled"))
+        except OperatorError as error:
+            server.send(Response(request.id, "failed", words=str(error)))
+        except (BrokenPipeError, ConnectionResetError):
+            return
+        except Exception as error:
+            words = f"{type(error).__name__}: {error}\n{traceback.format_exc()}"
+            server.send(Response(request.id, "failed", words=words))

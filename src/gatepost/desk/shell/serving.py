@@ -1,0 +1,18 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What the reckoning process begins with: ``python -m gatepost.desk.shell.serving FD``, a socket it answers on."""
+
+from __future__ import annotations
+
+import sys
+from multiprocessing.connection import Connection
+
+
+def main() -> None:
+    """Answer requests until the socket closes."""
+    from gatepost.desk.shell.reckoning import serve
+
+    serve(Connection(int(sys.argv[1])))
+
+
+if __name__ == "__main__":
+    main()
