@@ -78,6 +78,15 @@ def parser() -> argparse.ArgumentParser:
     run.add_argument("--speed", default="max")
     run.add_argument("--yes", action="store_true", help="answer open questions, on a simulated machine only")
     run.add_argument("--json", action="store_true")
+    resume = add("resume", "go on with a run that ended early (exit codes as run)")
+    resume.add_argument("job", type=Path)
+    resume.add_argument("--run", type=int, help="its number in the log; else the newest that can be gone on with")
+    resume.add_argument("--machine", help="HOST:PORT; else a simulated machine with the wood as it was left")
+    resume.add_argument("--speed", default="max")
+    resume.add_argument(
+        "--yes", action="store_true", help="say that the witness mark agrees, on a simulated machine only"
+    )
+    resume.add_argument("--json", action="store_true")
     log = add("log", "the logbook")
     log.add_argument("what", nargs="?", default="list", choices=("list", "show", "export"))
     log.add_argument("number", nargs="?", type=int)
@@ -88,7 +97,7 @@ def parser() -> argparse.ArgumentParser:
 def main(arguments: list[str] | None = None) -> int:
     """Run a command; gives the exit code."""
     words = list(sys.argv[1:] if arguments is None else arguments)
-    known = ("open", "demo", "plan", "check", "simulate", "machine", "run", "log", "-h", "--help", "--data")
+    known = ("open", "demo", "plan", "check", "simulate", "machine", "run", "resume", "log", "-h", "--help", "--data")
     if not words or (words[0] not in known and not words[0].startswith("-")):
         words.insert(0, "open")
     if words[:1] == ["--data"] and (len(words) < 3 or words[2] not in known):
@@ -97,7 +106,7 @@ def main(arguments: list[str] | None = None) -> int:
     if asked.data:
         os.environ["GATEPOST_DATA"] = asked.data
     table: dict[str, Callable[[argparse.Namespace], int]] = {
-        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "simulate": _simulate, "machine": _machine, "run": _run, "log": _log,
+        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
     }  # fmt: skip
     try:
         return table[asked.command or "open"](asked)
@@ -194,6 +203,12 @@ def _run(asked: argparse.Namespace) -> int:
     return running.run_job(asked.job, asked.machine, asked.speed, asked.yes, asked.json, say, show)
 
 
+def _resume(asked: argparse.Namespace) -> int:
+    from gatepost import running
+
+    return running.resume_job(asked.job, asked.run, asked.machine, asked.speed, asked.yes, asked.json, say, show)
+
+
 def _demo(asked: argparse.Namespace) -> int:
     from gatepost import running
 
@@ -208,11 +223,12 @@ def _demo(asked: argparse.Namespace) -> int:
 def _log(asked: argparse.Namespace) -> int:
     from dataclasses import asdict
 
+    from gatepost.logbook.notebook import notebook
     from gatepost.logbook.places import data_folder, logbook_url
     from gatepost.logbook.store import Logbook
     from gatepost.machine.conduct import now
 
-    book = Logbook(logbook_url(data_folder()))
+    book = Logbook(logbook_url(data_folder()), notebook(data_folder()))
     try:
         book.close_leftovers(now())
         if asked.what == "show":

@@ -6,6 +6,7 @@ from __future__ import annotations
 import shutil
 import sys
 from collections.abc import Callable
+from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -17,10 +18,13 @@ from gatepost.core.job.file import Document, load, save
 from gatepost.core.job.fixes import apply
 from gatepost.core.nextstep import inputs_hash
 from gatepost.core.plan import plan
-from gatepost.core.planned import Plan
+from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.resuming import Resumed, resumed
 from gatepost.core.units import spell
+from gatepost.core.wood.field import HeightField
+from gatepost.logbook.notebook import notebook
 from gatepost.logbook.places import data_folder, logbook_url
-from gatepost.logbook.store import Logbook
+from gatepost.logbook.store import Logbook, Run
 from gatepost.machine import launch
 from gatepost.machine.conduct import Conductor, now
 from gatepost.machine.keeping import Keeper
@@ -94,6 +98,29 @@ def run_job(
     return _run_on(document, reckoned, path, machine, speed, as_json, say, show)
 
 
+def opened_book(say: Say) -> Logbook | None:
+    """The logbook; nothing, and a sentence, when it can't be had: runs are noted beside it then."""
+    try:
+        book = Logbook(logbook_url(data_folder()), notebook(data_folder()))
+        book.close_leftovers(now())
+    except OperatorError as error:
+        say(f"{error} Runs are noted in {notebook(data_folder())} meanwhile, and taken in later.")
+        return None
+    return book
+
+
+@dataclass
+class _Places:
+    """Where a run goes: machine, book and what is shown of it."""
+
+    path: Path
+    machine: str | None
+    speed: str
+    as_json: bool
+    say: Say
+    show: Callable[[Any], None]
+
+
 def _run_on(
     document: Document,
     reckoned: Plan,
@@ -104,56 +131,158 @@ def _run_on(
     say: Say,
     show: Callable[[Any], None],
 ) -> int:
-    book = Logbook(logbook_url(data_folder()))
+    first = reckoned.setups[0].setup
+
+    def work(keeper: Keeper) -> str:
+        return _steps(keeper, reckoned, say)
+
+    places = _Places(path, machine, speed, as_json, say, show)
+    return _with_machine(places, document, reckoned, (first.x, first.y), work)
+
+
+def _with_machine(
+    p: _Places, document: Document, reckoned: Plan, laid: tuple[float, float], work: Callable[[Keeper], str],
+    lying: tuple[PlannedSetup, HeightField] | None = None,
+) -> int:  # fmt: skip
+    """Book, machine and session opened and closed in order round some work."""
+    book = opened_book(p.say)
     simulated: launch.Simulated | None = None
     session: Session | None = None
-    keeper: Keeper | None = None
+    begun = book.newest() if book is not None else 0
+    outcome = "failed"
     try:
-        book.close_leftovers(now())
-        simulated = launch.start(reckoned, speed) if machine is None else None
-        host, port = (simulated.host, simulated.port) if simulated else address(machine or "")
+        simulated = launch.start(reckoned, p.speed, lying=lying) if p.machine is None else None
+        host, port = (simulated.host, simulated.port) if simulated else address(p.machine or "")
         session = Session(host, port)
-        first = reckoned.setups[0].setup
-        keeper = Keeper(
-            book, Conductor(session, reckoned, document.journal, (first.x, first.y)), "simulated", str(path)
-        )
-        outcome = _steps(keeper, reckoned, say)
+        conductor = Conductor(session, reckoned, document.journal, laid)
+        keeper = Keeper(book, conductor, "simulated", str(p.path), notebook(data_folder()), p.say)
+        outcome = work(keeper)
     except OperatorError as error:
-        say(str(error))
-        outcome = "failed"
+        p.say(str(error))
     finally:
-        journal = keeper.conductor.journal if keeper is not None else document.journal
-        rows = [r for r in book.runs(document.job.name) if r.fingerprint == reckoned.fingerprint][
-            : sum(len(s.programs) for s in reckoned.setups)
-        ]
-        book.close()
+        rows = [r for r in book.runs() if r.id > begun] if book is not None else []
+        if book is not None:
+            book.close()
         if session is not None:
             session.close()
         if simulated is not None:
             simulated.end()
-    if as_json:
-        show(
-            {
-                "outcome": outcome,
-                "runs": [
-                    {
-                        "id": r.id,
-                        "program": r.program,
-                        "state": r.state,
-                        "planned_minutes": r.planned_minutes,
-                        "real_minutes": r.real_minutes,
-                    }
-                    for r in reversed(rows)
-                ],
-                "journal": len(journal.entries),
-            }
-        )
-    else:
-        for r in reversed(rows):
-            print(
-                f"{r.id}\t{r.program}\t{r.state}\tplanned {r.planned_minutes:.1f} min\treal {r.real_minutes or 0:.1f} min"
-            )
+    _told(p, outcome, [r for r in reversed(rows) if r.fingerprint == reckoned.fingerprint])
     return DONE if outcome == "done" else EARLY
+
+
+def _told(p: _Places, outcome: str, rows: list[Run]) -> None:
+    if p.as_json:
+        names = ("id", "program", "state", "planned_minutes", "real_minutes", "blocks_done", "blocks", "resumes")
+        p.show({"outcome": outcome, "runs": [{n: getattr(r, n) for n in names} for r in rows]})
+        return
+    for r in rows:
+        print(
+            f"{r.id}\t{r.program}\t{r.state}\tplanned {r.planned_minutes:.1f} min\treal {r.real_minutes or 0:.1f} min"
+        )
+
+
+def resume_job(
+    path: Path, number: int | None, machine: str | None, speed: str, yes: bool, as_json: bool, say: Say,
+    show: Callable[[Any], None],
+) -> int:  # fmt: skip
+    """Go on with a run that ended early, and with what comes after it; 0 done, 1 refused, 3 ended early."""
+    document = load(path)
+    reckoned = plan(document.job, document.journal)
+    if reckoned.stops:
+        for f in reckoned.stops:
+            say(f"refused: {f.code}: {spell(f.message, document.job.unit)}")
+        return REFUSED
+    book = opened_book(say)
+    if book is None:
+        return REFUSED
+    try:
+        run, taken = taken_up(book, reckoned, number)
+    finally:
+        book.close()
+    for words in taken.stops:
+        say(f"refused: {spell(words, document.job.unit)}")
+    if taken.stops:
+        return REFUSED
+    if not (yes and machine is None) and not _mark_agrees(say):
+        say(
+            "Not run. Home the machine and look at the witness mark first"
+            + ("; --yes says so for a simulated machine that Gatepost starts itself." if machine is None else ".")
+        )
+        return REFUSED
+    say(
+        f"Run {run.id} of {run.program} ended {run.state} after block {run.blocks_done} of {run.blocks}. "
+        f"Taken up {taken.back:.1f} mm back along the cut; {taken.minutes:.1f} min are left."
+    )
+    setup = taken.setup
+
+    def work(keeper: Keeper) -> str:
+        return _go_on(keeper, taken, run, say)
+
+    places = _Places(path, machine, speed, as_json, say, show)
+    lying = (setup, taken.wood)
+    return _with_machine(places, document, taken.plan, (setup.setup.x, setup.setup.y), work, lying)
+
+
+def _mark_agrees(say: Say) -> bool:
+    if not sys.stdin.isatty():
+        return False
+    say("Home the machine, go over the witness mark and look. Does the tip stand on it? [y/N] ")
+    return sys.stdin.readline().strip().lower() in ("y", "yes")
+
+
+def taken_up(book: Logbook, reckoned: Plan, number: int | None) -> tuple[Run, Resumed]:
+    """The run that is gone on with, and how. Raises OperatorError where that can't be."""
+    rows = book.runs()
+    early = [r for r in rows if r.state in ("interrupted", "stopped", "failed") and r.job == reckoned.job.name]
+    if number is not None:
+        early = [r for r in early if r.id == number]
+    if not early:
+        raise OperatorError(
+            f"The log has no run {number} of this job that ended early."
+            if number is not None
+            else "The log has no run of this job that ended early."
+        )
+    run = early[0]
+    if run.fingerprint != reckoned.fingerprint:
+        raise OperatorError(
+            f"Run {run.id} was of plan {run.fingerprint}, and the job's plan is {reckoned.fingerprint} now: it has been "
+            "changed since. Undo the change, or begin again from the wood as it is."
+        )
+    later = [r for r in rows if r.id > run.id and r.job == run.job and r.fingerprint == run.fingerprint]
+    if any(r.program == run.program and r.state == "done" for r in later):
+        raise OperatorError(f"{run.program} was run to its end after run {run.id}: there is nothing to go on with.")
+    chain = [run]
+    known = {r.id: r for r in rows}
+    while chain[0].resumes is not None and chain[0].resumes in known:
+        chain.insert(0, known[chain[0].resumes])
+    plan_now, wood = reckoned, None
+    taken: Resumed | None = None
+    for r in chain:
+        taken = resumed(plan_now, r.program, r.blocks_done, wood)
+        plan_now, wood = taken.plan, taken.wood
+    assert taken is not None
+    return run, taken
+
+
+def _go_on(keeper: Keeper, taken: Resumed, run: Run, say: Say) -> str:
+    """Home, recover the zeros, take the program up, and do what comes after it."""
+    setup, tool = taken.setup, taken.program.tool
+    conductor = keeper.conductor
+    conductor.recover(setup, tool, {axis: float(v) for axis, v in run.zeros.items() if axis in ("x", "y", "z")})
+    at = next(i for i, s in enumerate(setup.steps) if s.program == run.program)
+    keeper.more = {"resumes": run.id, "after_block": run.blocks_done}
+    first = True
+    setups = taken.plan.setups
+    for other in setups[[s.name for s in setups].index(setup.name) :]:
+        for step in other.steps[at:] if first else other.steps:
+            if keeper.carry_out(other, step, _bar(step.title) if step.kind == "run" else None) != "done":
+                return "stopped"
+            keeper.more = {}
+            if step.kind == "run":
+                say(f"done: {step.program}")
+        first = False
+    return "done"
 
 
 def _steps(keeper: Keeper, reckoned: Plan, say: Say) -> str:

@@ -130,6 +130,14 @@ def test_arcs_either_way_close_and_stay_round():
         assert np.hypot(*(points[:, :2] - middle).T).min() < 0.3
 
 
+def level_arcs():
+    """A pass with arcs between straight cuts, as read, and the line of each move."""
+    text = "G21 G90\nF600\nG0 X0 Y0 Z5\nG1 Z-1\nX20\nG2 X30 Y-10 J-10\nG1 Y-30\nG3 X50 Y-30 I10\nG1 X60\nG0 Z5\n"
+    program = read(text, home=(0.0, 0.0, 40.0))
+    assert not program.complaints and len(program.moves) > 60
+    return program.moves, program.line.tolist()
+
+
 def test_relative_moves_inches_and_comments_between():
     program = read("(a)G20 G0 X1 Y1 Z1\nG91 (b) G1 X1 F10 ; c\nX1\nG90 X0\n", home=(0, 0, 0))
     assert np.allclose(program.moves.points[1:, 0], [25.4, 50.8, 76.2, 0])

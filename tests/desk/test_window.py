@@ -47,6 +47,11 @@ def planned(qtbot, w):
     return w.shower.plan
 
 
+def drawn(qtbot, w):
+    """Wait until the drawings are those of the page."""
+    qtbot.waitUntil(lambda: not w.shower.drawing, timeout=5_000)
+
+
 class Keys:
     """Types at whatever has the focus, as a person does."""
 
@@ -216,6 +221,7 @@ def test_the_newcomer_s_first_act_is_to_mend_the_strap_and_undo_brings_it_back(q
 def test_a_clamp_is_dragged_and_escape_leaves_no_trace(qtbot, opened):
     opened.go("hold")
     opened.shower.choose_setup("front")
+    drawn(qtbot, opened)
     bed = opened.desk.bed
     hold = next(h for h in opened.document.job.setup("front").holds if h.name == "C1")
     view = bed.view()

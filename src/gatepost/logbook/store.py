@@ -7,18 +7,23 @@ import contextlib
 import json
 import os
 import socket
+import sqlite3
 from collections.abc import Iterator
 from dataclasses import dataclass
 from importlib import resources
+from pathlib import Path
 from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, String, Text, create_engine, event, select
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
+from sqlalchemy import Engine, String, Text, create_engine, event, func, select
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import DeclarativeBase, Mapped, Session, mapped_column
 
 from gatepost.core.errors import OperatorError
+from gatepost.logbook.notebook import left_behind
 
 STATES = ("running", "done", "stopped", "interrupted", "failed")
 
@@ -53,6 +58,8 @@ class Row(Base):
     remarks: Mapped[str] = mapped_column(Text, default="")
     reason: Mapped[str] = mapped_column(Text, default="")
     owner: Mapped[str] = mapped_column(String(120), default="")
+    resumes: Mapped[int | None] = mapped_column(default=None)
+    after_block: Mapped[int] = mapped_column(default=0)
 
 
 @dataclass(frozen=True)
@@ -79,6 +86,8 @@ class Run:
     stops: list[Any]
     remarks: str
     reason: str
+    resumes: int | None = None
+    after_block: int = 0
 
 
 def _plain(row: Row) -> Run:
@@ -88,6 +97,18 @@ def _plain(row: Row) -> Run:
 
 def _owner() -> str:
     return f"{socket.gethostname()}:{os.getpid()}"
+
+
+def _why(error: SQLAlchemyError) -> str:
+    """The first line of what a database says, in words where they are known."""
+    words = str(error).splitlines()[0]
+    if "database is locked" in words:
+        return "another program holds it. Close what else has it open, and try again."
+    if "malformed" in words or "not a database" in words:
+        return "it is damaged. Put it aside, and a new one is begun; runs noted meanwhile are taken in."
+    if "readonly" in words or "read-only" in words:
+        return "it may not be written here."
+    return words
 
 
 def _alive(owner: str) -> bool:
@@ -104,22 +125,52 @@ def _alive(owner: str) -> bool:
 
 
 class Logbook:
-    """The store behind a database URL."""
+    """The store behind a database URL. folder: where runs are noted that could not be written; see ``notebook``.
 
-    def __init__(self, url: str) -> None:
+    An older database is brought up to date, a copy of it being kept beside it (SQLite; a server has its own backups);
+    a newer one is refused.
+    """
+
+    def __init__(self, url: str, folder: Path | None = None) -> None:
         self._url = url
+        self.folder = folder
         try:
             self._engine = _engine(url)
             self._migrate()
         except SQLAlchemyError as error:
-            raise OperatorError(f"The logbook can't be opened: {str(error).splitlines()[0]}") from None
+            raise OperatorError(f"The logbook can't be opened: {_why(error)}") from None
+        except OSError as error:
+            raise OperatorError(f"The logbook can't be opened: {error.strerror or error}.") from None
 
     def _migrate(self) -> None:
         config = Config()
         config.set_main_option("script_location", str(resources.files("gatepost.logbook").joinpath("migrations")))
+        scripts = ScriptDirectory.from_config(config)
+        with self._engine.connect() as connection:
+            now = MigrationContext.configure(connection).get_current_revision()
+        known = {script.revision for script in scripts.walk_revisions()}
+        head = scripts.get_current_head()
+        if now == head:
+            return
+        if now is not None and now not in known:
+            raise OperatorError(
+                f"The logbook was written by a newer Gatepost (its form is {now}; this one knows up to {head}). "
+                "Use the newer one, or point this one at another logbook."
+            )
+        if now is not None:
+            self._keep_copy(now)
         with self._engine.begin() as connection:
             config.attributes["connection"] = connection
             command.upgrade(config, "head")
+
+    def _keep_copy(self, revision: str) -> None:
+        """A copy of a SQLite database before it is changed."""
+        path = self._engine.url.database
+        if not self._url.startswith("sqlite") or not path or path == ":memory:":
+            return
+        aside = Path(f"{path}.{revision}.copy")
+        with contextlib.closing(sqlite3.connect(path)) as old, contextlib.closing(sqlite3.connect(aside)) as new:
+            old.backup(new)
 
     def close(self) -> None:
         """Let go of the database."""
@@ -131,13 +182,13 @@ class Logbook:
             with Session(self._engine) as session, session.begin():
                 yield session
         except SQLAlchemyError as error:
-            raise OperatorError(f"The logbook can't be written or read: {str(error).splitlines()[0]}") from None
+            raise OperatorError(f"The logbook can't be written or read: {_why(error)}") from None
 
     def start(self, **values: Any) -> int:
         """A row before a run starts; gives its number."""
-        values["zeros"] = json.dumps(values.get("zeros", {}))
+        values = {"owner": _owner(), **values, "zeros": json.dumps(values.get("zeros", {}))}
         with self._session() as session:
-            row = Row(**values, owner=_owner())
+            row = Row(**values)
             session.add(row)
             session.flush()
             return row.id
@@ -167,6 +218,11 @@ class Logbook:
                 query = query.where(Row.job == job)
             return [_plain(row) for row in session.scalars(query)]
 
+    def newest(self) -> int:
+        """The number of the newest row, or 0."""
+        with self._session() as session:
+            return session.scalar(select(func.max(Row.id))) or 0
+
     def run(self, number: int) -> Run:
         """One row. Raises OperatorError when there is none."""
         with self._session() as session:
@@ -176,12 +232,46 @@ class Logbook:
             return _plain(row)
 
     def close_leftovers(self, ended: str) -> int:
-        """Rows still running whose process is gone become interrupted; gives how many."""
+        """Rows still running whose process is gone become interrupted, with the last block done; gives how many.
+
+        What was noted beside the database meanwhile is taken in.
+        """
+        noted = left_behind(self.folder) if self.folder is not None else []
+        mine = {f.row: f for f in noted if f.row is not None}
         with self._session() as session:
             rows = [r for r in session.scalars(select(Row).where(Row.state == "running")) if not _alive(r.owner)]
             for row in rows:
+                file = mine.pop(row.id, None)
+                if file is not None and file.state != "running":
+                    _fill(row, {**file.end, "state": file.state})
+                    continue
                 row.state, row.ended, row.reason = "interrupted", ended, "Gatepost ended before the run did"
-            return len(rows)
+                row.blocks_done = max(row.blocks_done, file.last_done() if file is not None else 0)
+            new = [
+                f for f in noted if f.row is None and (f.state != "running" or not _alive(f.values.get("owner", "")))
+            ]
+            for file in new:
+                row = Row()
+                _fill(row, file.values)
+                if file.state == "running":
+                    late = {"state": "interrupted", "ended": ended, "blocks_done": file.last_done()}
+                    _fill(row, {**late, "reason": "Gatepost ended before the run did"})
+                else:
+                    _fill(row, {**file.end, "state": file.state})
+                session.add(row)
+            closed = {r.id for r in session.scalars(select(Row).where(Row.state != "running"))}
+        for file in noted:
+            if file in new or file.row in closed:
+                file.forget()
+        return len(rows) + len(new)
+
+
+def _fill(row: Row, values: dict[str, Any]) -> None:
+    for name, value in values.items():
+        if name in ("zeros", "stops") and not isinstance(value, str):
+            value = json.dumps(value)
+        if name in Row.__table__.columns:
+            setattr(row, name, value)
 
 
 def _engine(url: str) -> Engine:

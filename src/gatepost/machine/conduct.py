@@ -15,6 +15,7 @@ from gatepost.core.planned import Plan, PlannedSetup, ProgramFile
 from gatepost.core.run.steps import Step
 from gatepost.core.zero.datum import work_to_bed, z_from_contact
 from gatepost.core.zero.trust import Trust, trust
+from gatepost.machine.link import State
 from gatepost.machine.session import Session
 
 Progress = Callable[[int, int], None]
@@ -57,6 +58,27 @@ class Conductor:
             return "stopped"
         self.journal = self.journal.add(now(), "ticked", setup.name, step=step.key)
         return "done"
+
+    def recover(self, setup: PlannedSetup, tool: Tool, zeros: dict[str, float]) -> None:
+        """After a run that ended early: home, the zeros as they were, the witness mark looked at. Raises OperatorError.
+
+        The mark has been looked at by whoever calls this; what happened is written down as it happened.
+        """
+        if set(zeros) != {"x", "y", "z"}:
+            raise OperatorError("The zeros of that run are not all known. Touch off again instead.")
+        journal = self.journal
+        if trust(journal.standing(), setup.name, setup.setup.zero.z == "bed").tool != tool.number:
+            journal = journal.add(now(), "fitted", setup.name, tool=tool.number, length=tool.length)
+        for axis, value in zeros.items():
+            journal = journal.add(now(), "touched", setup.name, axis=axis, machine=value, tool=tool.number)
+        journal = journal.add(now(), "stalled", setup.name, why="the run before ended early")
+        if self.session.state is not State.FAULTED and self.session.last.get("state") not in ("unhomed", "faulted"):
+            self.session.halt()  # an earlier desk may have left it paused, with blocks in its queue
+        self.session.fit(tool_words(tool))
+        self.session.home()
+        journal = journal.add(now(), "homed", setup.name)
+        self.session.zero(**zeros)
+        self.journal = journal.add(now(), "witness", setup.name)
 
     def _tick(self, setup: PlannedSetup, step: Step) -> None:
         if step.key == "hold":

@@ -3,13 +3,17 @@
 
 from __future__ import annotations
 
+import os
+import socket
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from pathlib import Path
 from typing import Any, Protocol
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
+from gatepost.logbook.notebook import RunFile
 from gatepost.machine.conduct import Conductor, now
 
 
@@ -41,14 +45,19 @@ def row_of(plan: Plan, setup: PlannedSetup, program: str, kind: str, path: str) 
 
 @dataclass
 class Keeper:
-    """Runs steps and keeps the book. stops: pauses and stops asked for, with their time."""
+    """Runs steps and keeps the book. rows: the logbook, where it can be had; folder: where runs are noted beside it;
+    tell: hears what went wrong with the noting; more: further values of the row; stops: pauses and stops asked for."""
 
-    rows: Rows
+    rows: Rows | None
     conductor: Conductor
     kind: str = "simulated"
     path: str = ""
+    folder: Path | None = None
+    tell: Callable[[str], None] = lambda words: None
+    more: dict[str, Any] = field(default_factory=dict)
     stops: list[dict[str, str]] = field(default_factory=list)
     current: int | None = None
+    file: RunFile | None = None
 
     def asked(self, what: str) -> None:
         """Remember a pause or stop of the run that goes on now."""
@@ -77,13 +86,19 @@ class Keeper:
             if e.kind == "touched" and e.setup == setup.name
         }
         self.stops = []
-        self.current = self.rows.start(**row_of(conductor.plan, setup, step.program, self.kind, self.path), zeros=zeros)
+        values = {
+            **row_of(conductor.plan, setup, step.program, self.kind, self.path),
+            "zeros": zeros, "owner": f"{socket.gethostname()}:{os.getpid()}", **self.more,
+        }  # fmt: skip
+        self._begin(values)
         state, reason, done = "failed", "", 0
         clock = float(conductor.session.last.get("clock", 0.0))
 
         def count(n: int, of: int) -> None:
             nonlocal done
             done = n
+            if self.file is not None:
+                self.file.done(n)
             if progress is not None:
                 progress(n, of)
 
@@ -96,7 +111,40 @@ class Keeper:
             raise
         finally:
             minutes = (float(conductor.session.last.get("clock", clock)) - clock) / 60.0
-            self.rows.close_run(
-                self.current, state, now(), real_minutes=minutes, blocks_done=done, reason=reason, stops=self.stops
-            )
-            self.current = None
+            self._end(state, {"real_minutes": minutes, "blocks_done": done, "reason": reason, "stops": self.stops})
+
+    def _begin(self, values: dict[str, Any]) -> None:
+        """The row, and the file beside it; a run is noted in one of them at least before anything moves."""
+        self.current, trouble = None, ""
+        try:
+            if self.rows is not None:
+                self.current = self.rows.start(**values)
+        except OperatorError as error:
+            trouble = str(error)
+        try:
+            self.file = RunFile.begin(self.folder, values, self.current) if self.folder is not None else None
+        except OperatorError:
+            if self.current is None:
+                raise
+            self.file = None
+        if self.current is None and self.file is None:
+            raise OperatorError(f"The run can't be noted anywhere: {trouble or 'there is no logbook'}")
+        if trouble:
+            self.tell(f"{trouble} The run is noted in {self.folder}, and taken in later.")
+
+    def _end(self, state: str, values: dict[str, Any]) -> None:
+        ended = now()
+        try:
+            if self.current is None or self.rows is None:
+                raise OperatorError("There is no row for it.")
+            self.rows.close_run(self.current, state, ended, **values)
+        except OperatorError as error:
+            if self.file is None:
+                raise
+            self.file.close(state, ended=ended, **values)
+            if self.current is not None:
+                self.tell(f"{error} How the run ended is noted in {self.folder}, and taken in later.")
+        else:
+            if self.file is not None:
+                self.file.forget()
+        self.current, self.file = None, None

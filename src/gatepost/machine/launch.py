@@ -14,7 +14,7 @@ import numpy as np
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Machine
-from gatepost.core.planned import Plan
+from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.wood.field import HeightField
 
 
@@ -66,6 +66,7 @@ def command(folder: Path, listen: str, speed: str, faults: list[str]) -> list[st
         speed,
         "--keep",
         str(folder),
+        "--with-parent",
     ]
     if (folder / "wood.npy").exists():
         words += ["--wood", str(folder / "wood.npy")]
@@ -74,17 +75,21 @@ def command(folder: Path, listen: str, speed: str, faults: list[str]) -> list[st
     return words + (["--fault", *faults] if faults else [])
 
 
-def prepare(plan: Plan, folder: Path) -> None:
-    """Write wood and profile of a plan's first setup for the simulated machine."""
-    first = plan.setups[0]
-    write_wood(first.start, folder / "wood.npy", first.setup.x, first.setup.y)
+def prepare(plan: Plan, folder: Path, lying: tuple[PlannedSetup, HeightField] | None = None) -> None:
+    """Write wood and profile for the simulated machine. lying: which setup's place the wood lies in, and how it is
+    now; else the plan's first setup, untouched."""
+    setup, wood = lying or (plan.setups[0], plan.setups[0].start)
+    write_wood(wood, folder / "wood.npy", setup.setup.x, setup.setup.y)
     (folder / "profile.json").write_text(json.dumps(profile_of(plan.job.machine)))
 
 
-def start(plan: Plan, speed: str = "1", faults: list[str] | None = None, folder: Path | None = None) -> Simulated:
+def start(
+    plan: Plan, speed: str = "1", faults: list[str] | None = None, folder: Path | None = None,
+    lying: tuple[PlannedSetup, HeightField] | None = None,
+) -> Simulated:  # fmt: skip
     """Start a simulated machine with the plan's wood on its bed. Raises OperatorError when it won't start."""
     folder = folder or Path(tempfile.mkdtemp(prefix="gatepost-machine-"))
-    prepare(plan, folder)
+    prepare(plan, folder, lying)
     process = subprocess.Popen(command(folder, "127.0.0.1:0", speed, faults or []), stdout=subprocess.PIPE, text=True)
     assert process.stdout is not None
     line = process.stdout.readline()

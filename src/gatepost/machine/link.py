@@ -8,6 +8,7 @@ command or message raises and changes nothing. Our mistakes are LinkMisuse, the 
 from __future__ import annotations
 
 import json
+import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any
@@ -33,6 +34,7 @@ class State(StrEnum):
     MOVING = "moving"  # homing, jogging, touching
     RUNNING = "running"
     PAUSED = "paused"
+    STOPPING = "stopping"  # a stop has been asked for and not answered yet
     FAULTED = "faulted"
     LOST = "lost"
 
@@ -46,8 +48,12 @@ class Event:
 
 
 ANY = tuple(State)
-LIVE = (State.UNHOMED, State.READY, State.MOVING, State.RUNNING, State.PAUSED, State.FAULTED)
-# command -> the states in which we may send it, and the state that it leads to (None: as before)
+LIVE = (
+    State.UNHOMED, State.READY, State.MOVING, State.RUNNING, State.PAUSED, State.STOPPING, State.FAULTED,
+)  # fmt: skip
+GOING = (State.MOVING, State.RUNNING, State.PAUSED)
+# command -> the states in which we may send it, and the state that it leads to (None: as before); a stop of something
+# that goes on leads to STOPPING
 COMMANDS: dict[str, tuple[tuple[State, ...], State | None]] = {
     "hello": ((State.GREETING,), None),
     "state": (LIVE, None),
@@ -66,28 +72,49 @@ COMMANDS: dict[str, tuple[tuple[State, ...], State | None]] = {
     "stop": (LIVE, None),
     "save-wood": (LIVE, None),
 }
-# message -> the states in which it may come, and the state that it leads to (None: as before, "said": as it says)
+# message -> the states in which it may come, and the state that it leads to (None: as before; "said": as it says;
+# "unless stopping": ready, but while stopping the answer to the stop is still to come)
 MESSAGES: dict[str, tuple[tuple[State, ...], State | str | None]] = {
     "hello": ((State.GREETING,), None),
     "state": ((State.GREETING, *LIVE), "said"),
-    "homed": ((State.MOVING,), State.READY),
-    "arrived": ((State.MOVING,), State.READY),
+    "homed": ((State.MOVING, State.STOPPING), "unless stopping"),
+    "arrived": ((State.MOVING, State.STOPPING), "unless stopping"),
     "set": ((State.READY, State.PAUSED), None),
-    "touched": ((State.MOVING,), State.READY),
-    "no-contact": ((State.MOVING,), State.READY),
+    "touched": ((State.MOVING, State.STOPPING), "unless stopping"),
+    "no-contact": ((State.MOVING, State.STOPPING), "unless stopping"),
     "fitted": (LIVE, None),
     "laid": (LIVE, None),
     "saved": (LIVE, None),
-    "begun": ((State.RUNNING,), None),
-    "taken": ((State.RUNNING, State.PAUSED), None),
-    "done": ((State.RUNNING, State.PAUSED), None),
-    "pausing": ((State.RUNNING, State.PAUSED), None),
-    "paused": ((State.RUNNING, State.PAUSED), State.PAUSED),
-    "ended": ((State.RUNNING,), State.READY),
+    "begun": ((State.RUNNING, State.STOPPING), None),
+    "taken": ((State.RUNNING, State.PAUSED, State.STOPPING), None),
+    "done": ((State.RUNNING, State.PAUSED, State.STOPPING), None),
+    "pausing": ((State.RUNNING, State.PAUSED, State.STOPPING), None),
+    "paused": ((State.RUNNING, State.PAUSED, State.STOPPING), "paused"),
+    "ended": ((State.RUNNING, State.STOPPING), "unless stopping"),
     "stopped": (LIVE, State.READY),
     "refused": ((State.GREETING, *LIVE), None),
     "fault": (LIVE, State.FAULTED),
 }
+# message -> what it must carry: int, a number, words, or three numbers
+FIELDS: dict[str, dict[str, str]] = {
+    "taken": {"n": "count"},
+    "done": {"n": "count"},
+    "touched": {"z": "number"},
+    "state": {"state": "words", "machine": "place"},
+    "fault": {"reason": "words"},
+    "saved": {"path": "words"},
+}
+
+
+def _is(kind: str, value: object) -> bool:
+    def number(v: object) -> bool:
+        return isinstance(v, (int, float)) and not isinstance(v, bool) and math.isfinite(v) and abs(v) < 1e6
+
+    if kind == "count":
+        return isinstance(value, int) and not isinstance(value, bool)
+    if kind == "place":
+        return isinstance(value, list) and len(value) == 3 and all(number(v) for v in value)
+    return isinstance(value, str) if kind == "words" else number(value)
 
 
 class Link:
@@ -96,6 +123,7 @@ class Link:
     def __init__(self) -> None:
         self.state = State.GREETING
         self.sent = self.taken = self.done = 0
+        self._begun = False
         self._kept = b""
 
     @property
@@ -121,6 +149,9 @@ class Link:
             self.sent += 1
         if do == "begin":
             self.sent = self.taken = self.done = 0
+            self._begun = False
+        if do == "stop" and self.state in GOING:
+            after = State.STOPPING
         if after is not None:
             self.state = after
         return line
@@ -144,7 +175,7 @@ class Link:
     def _event(self, line: bytes) -> Event:
         try:
             message = json.loads(line)
-        except ValueError:
+        except (ValueError, RecursionError):
             self._lose("a line came that is not JSON")
         if not isinstance(message, dict) or message.get("say") not in MESSAGES:
             self._lose(f"an unknown message came: {line[:60]!r}")
@@ -152,15 +183,27 @@ class Link:
         allowed, after = MESSAGES[kind]
         if self.state not in allowed:
             self._lose(f"“{kind}” came while {self.state.value}")
+        for name, wanted in FIELDS.get(kind, {}).items():
+            if not _is(wanted, message.get(name)):
+                self._lose(f"“{kind}” came without a sound {name}")
         self._count(kind, message)
         if after == "said":
             self._follow(message)
+        elif after == "unless stopping":
+            self.state = self.state if self.state is State.STOPPING else State.READY
+        elif after == "paused":
+            self.state = self.state if self.state is State.STOPPING else State.PAUSED
         elif isinstance(after, State):
             self.state = after
         return Event(kind, message)
 
     def _count(self, kind: str, message: dict[str, Any]) -> None:
         n = message.get("n")
+        self._begun = self._begun or kind == "begun"
+        if kind == "state" and self._begun and self.state in (State.RUNNING, State.PAUSED):
+            for name, heard in (("taken", self.taken), ("done", self.done)):  # one stream: a report comes first
+                if message.get(name, heard) != heard:
+                    self._lose(f"it counts {message.get(name)} blocks {name}, and has reported {heard}")
         if kind in ("taken", "done"):
             last = self.taken if kind == "taken" else self.done
             limit = self.sent if kind == "taken" else self.taken
@@ -177,6 +220,8 @@ class Link:
             said = State(message.get("state", ""))
         except ValueError:
             self._lose(f"an unknown state came: {message.get('state')!r}")
+        if self.state is State.STOPPING:
+            return
         if said is State.MOVING and self.state in (State.RUNNING, State.PAUSED):
             self.state = State.RUNNING
         elif said is State.READY and self.state in (State.RUNNING, State.MOVING):

@@ -5,6 +5,7 @@ may be called from any other."""
 from __future__ import annotations
 
 import contextlib
+import math
 import socket
 import threading
 import time
@@ -12,10 +13,13 @@ from collections.abc import Callable
 from typing import Any
 
 from gatepost.core.errors import OperatorError
-from gatepost.machine.link import Event, Link, LinkMisuse, PeerError, State
+from gatepost.machine.link import GOING, Event, Link, LinkMisuse, PeerError, State
 from gatepost.machine.terminal import TerminalLine
 
-SILENCE = 20.0  # s without a word before the link counts as lost
+SILENCE = 1.8  # s without a word before the link counts as lost
+LOOK = 0.25  # s of silence before the machine is asked how it is
+STOPS_WITHIN = 2.0  # s that a machine may take to come to a stand
+SOON = 2.0  # s for what is answered at once
 Listener = Callable[[Event], None]
 
 
@@ -29,6 +33,11 @@ def address(words: str) -> tuple[str, int]:
     return host, int(port)
 
 
+def blocks_of(text: str) -> list[str]:
+    """A program's blocks as they are sent: every line with something on it. Block n is the n-th of these."""
+    return [line for line in text.splitlines() if line.strip()]
+
+
 class LinkLost(OperatorError):
     """The connection is gone; the machine may still be moving."""
 
@@ -40,11 +49,12 @@ class MachineRefused(OperatorError):
 class Session:
     """One connection, to HOST and port, or to a terminal's path. listener: told every event, in the session's thread."""
 
-    def __init__(self, host: str, port: int, listener: Listener | None = None, timeout: float = 5.0) -> None:
+    def __init__(self, host: str, port: int, listener: Listener | None = None, timeout: float = SOON) -> None:
         self._link = Link()
         self._guard = threading.Lock()
         self._listener = listener or (lambda event: None)
         self._last: dict[str, Any] = {}
+        self._stop_asked = math.inf
         try:
             self._socket = (
                 TerminalLine(host) if host.startswith("/") else socket.create_connection((host, port), timeout)
@@ -52,7 +62,7 @@ class Session:
         except OSError as error:
             where = host if host.startswith("/") else f"{host}:{port}"
             raise LinkLost(f"No machine answers at {where} ({error.strerror or error}). Is it switched on?") from None
-        self._socket.settimeout(0.25)
+        self._socket.settimeout(LOOK)
         try:
             self._send("hello")
             self._until("state", timeout)
@@ -93,6 +103,8 @@ class Session:
     def stop(self) -> None:
         """Ask it to stop, end the spindle and forget its queue. This is not an emergency stop."""
         with contextlib.suppress(LinkMisuse):
+            if self._link.state in GOING:
+                self._stop_asked = time.monotonic()
             self._send("stop")
 
     def feed(self, percent: float) -> None:
@@ -123,22 +135,38 @@ class Session:
     def zero(self, **at: float) -> None:
         """Set work zero, machine coordinates."""
         self._send("zero", **at)
-        self._until("set", 5.0)
+        self._until("set", SOON)
 
     def fit(self, tool: dict[str, Any]) -> None:
         """Tell a simulated machine which bit is in its collet."""
         self._send("fit", tool=tool)
-        self._until("fitted", 5.0)
+        self._until("fitted", SOON)
 
     def lay(self, dx: float, dy: float) -> None:
         """Tell a simulated machine that the board was laid elsewhere."""
         self._send("lay", dx=dx, dy=dy)
-        self._until("laid", 5.0)
+        self._until("laid", SOON)
 
     def spin(self, rpm: float) -> None:
         """Spindle on or off."""
         self._send("spindle", rpm=rpm)
-        self._until("set", 5.0)
+        self._until("set", SOON)
+
+    def halt(self) -> None:
+        """Stop what an earlier desk left, and wait until it stands."""
+        self._send("stop")
+        limit = time.monotonic() + STOPS_WITHIN
+        while time.monotonic() < limit:
+            for event in self._hear(STOPS_WITHIN):
+                if event.kind == "stopped":
+                    self._stop_asked = math.inf
+                    return
+        raise LinkLost("The machine was asked to stop and has not said that it did. Use its own red button.")
+
+    def look(self) -> None:
+        """Ask how it is, while nothing else goes on. Raises LinkLost when it does not answer."""
+        self._send("state")
+        self._until("state", SOON)
 
     def save_wood(self, name: str) -> str:
         """Ask a simulated machine to keep its wood; gives the file."""
@@ -147,23 +175,29 @@ class Session:
 
     def run(self, text: str, progress: Callable[[int, int], None] | None = None) -> str:
         """Send a program in a window of blocks; gives ``done`` or ``stopped``. progress: blocks done, of how many."""
-        blocks = [line for line in text.splitlines() if line.strip()]
+        blocks = blocks_of(text)
         self._send("begin")
-        self._until("begun", 5.0)
+        self._until("begun", SOON)
         queue = iter(blocks)
         waiting = next(queue, None)
+        ended = False
         while True:
             while waiting is not None and self._link.credits > 0 and self._link.state in (State.RUNNING, State.PAUSED):
-                self._send("block", text=waiting)
+                try:
+                    self._send("block", text=waiting)
+                except LinkMisuse:  # a stop came between
+                    break
                 waiting = next(queue, None)
             for event in self._hear():
                 if event.kind == "done" and progress is not None:
                     progress(int(event.data["n"]), len(blocks))
                 if event.kind == "ended":
-                    return "done"
-                if event.kind == "stopped":
+                    ended = True  # a stop may have crossed it: its answer is still to come then
+                if event.kind == "stopped" and not ended:
                     return "stopped"
                 self._raise_if_refused(event)
+            if ended and self._link.state is not State.STOPPING:
+                return "done"
 
     # -- inside ----------------------------------------------------------------------------------------
 
@@ -185,9 +219,10 @@ class Session:
                 if time.monotonic() > limit:
                     self._link.lost()
                     raise LinkLost(
-                        "The machine has not answered for a while: the link counts as lost. Look at the machine."
+                        "The machine has not answered for two seconds: the link counts as lost. Look at the machine."
                     ) from None
-                if self._link.state in (State.RUNNING, State.PAUSED, State.MOVING):
+                self._late_stop()
+                if self._link.state in (State.RUNNING, State.PAUSED, State.MOVING, State.STOPPING):
                     self._send("state")
                 continue
             except OSError as error:
@@ -205,6 +240,7 @@ class Session:
                     raise LinkLost(
                         f"The machine said something that can't be right ({error}). The link is closed."
                     ) from None
+            self._late_stop()
             for event in events:
                 if event.kind == "state":
                     self._last = event.data
@@ -212,19 +248,28 @@ class Session:
             if events:
                 return events
 
+    def _late_stop(self) -> None:
+        """A machine that was asked to stop and goes on is not one to trust."""
+        if self._link.state is State.STOPPING and time.monotonic() > self._stop_asked + STOPS_WITHIN:
+            self._link.lost()
+            raise LinkLost(
+                "The machine was asked to stop and has not said that it did. Use its own red button, and look at it."
+            )
+
     def _until(self, kinds: str | tuple[str, ...], timeout: float) -> Event:
         wanted = (kinds,) if isinstance(kinds, str) else kinds
         limit = time.monotonic() + timeout
         while time.monotonic() < limit:
             found = None
-            for event in self._hear():
+            for event in self._hear(max(SILENCE, timeout) if timeout < 100 else SILENCE):
                 if event.kind in wanted:
                     found = event
-                elif event.kind == "stopped" and found is None:
+                elif event.kind == "stopped" and self._stop_asked < math.inf:
+                    self._stop_asked = math.inf
                     raise MachineRefused("It was stopped.")
                 else:
                     self._raise_if_refused(event)
-            if found is not None:
+            if found is not None and self._link.state is not State.STOPPING:
                 return found
         raise LinkLost(f"The machine did not answer within {timeout:.0f} s.")
 

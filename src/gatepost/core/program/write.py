@@ -16,7 +16,7 @@ from gatepost.core.motion import Moves
 
 @dataclass(frozen=True)
 class Head:
-    """What a program says at its head. reason: why it is not to be run, or nothing."""
+    """What a program says at its head. reason: why it is not to be run, or nothing; note: one comment more."""
 
     job: str
     setup: str
@@ -24,6 +24,7 @@ class Head:
     zero: str
     fingerprint: str
     reason: str = ""
+    note: str = ""
 
 
 def plain_text(words: str) -> str:
@@ -65,6 +66,7 @@ def head_lines(head: Head, dialect: Dialect) -> list[str]:
         f"GATEPOST {head.job} - {head.setup} - T{head.tool.number} {head.tool.name} - plan {head.fingerprint}",
         f"Zero {head.zero}; lengths in {dialect.units}",
     ]
+    said += [head.note] if head.note else []
     lines = [line for words in said for line in _comment(words, dialect)]
     pause = dialect.tool_change == "pause"
     blocks: list[str | list[str]] = ["G21" if dialect.units == "mm" else "G20", "G17", "G90", "G54", "G53 G0 Z0"]

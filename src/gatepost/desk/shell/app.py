@@ -21,9 +21,10 @@ from gatepost.logbook.places import data_folder, logbook_url
 
 def book() -> Any:
     """The logbook, opened when it is wanted."""
+    from gatepost.logbook.notebook import notebook
     from gatepost.logbook.store import Logbook
 
-    return Logbook(logbook_url(data_folder()))
+    return Logbook(logbook_url(data_folder()), notebook(data_folder()))
 
 
 def hook(window: Window, data: Path) -> None:

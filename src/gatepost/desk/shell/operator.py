@@ -17,6 +17,8 @@ from gatepost.core.run.steps import Step
 if TYPE_CHECKING:
     from gatepost.core.planned import Plan, PlannedSetup
 
+LOOK_EVERY = 0.7  # s between looks at an idle machine
+
 
 class Operator(QObject):
     """Carries out steps in its own thread. state: no link, connecting, ready, busy, paused, lost."""
@@ -101,7 +103,10 @@ class Operator(QObject):
 
     def _work(self) -> None:
         while True:
-            job = self._jobs.get()
+            try:
+                job = self._jobs.get(timeout=LOOK_EVERY)
+            except queue.Empty:
+                job = self._look
             if job is None:
                 return
             try:
@@ -110,6 +115,13 @@ class Operator(QObject):
                 self._lost_or_ready(str(error))
             except Exception as error:
                 self._lost_or_ready(f"{type(error).__name__}: {error}")
+
+    def _look(self) -> None:
+        """While nothing goes on: is it still there?"""
+        from gatepost.machine.link import State
+
+        if self._session is not None and self._session.state is not State.LOST:
+            self._session.look()
 
     def _say(self, state: str, words: str = "") -> None:
         self.state = state

@@ -50,7 +50,7 @@ class Shower(QObject):
         self.line_y: float | None = None
         self.tip: tuple[float, float, float] | None = None
         self.blocks: tuple[int, int] = (0, 0)
-        self._drawing = False
+        self.drawing = False
 
     # -- a plan comes -------------------------------------------------------------------------------------------
 
@@ -143,12 +143,15 @@ class Shower(QObject):
 
     def _draw_soon(self) -> None:
         """A moment later, so that keys are answered in between, and once for all that come together."""
-        if not self._drawing:
-            self._drawing = True
+        if not self.drawing:
+            self.drawing = True
             QTimer.singleShot(SOON, self._draw)
 
     def _draw(self) -> None:
-        self._drawing = False
+        if self.w.desk.bed.dragging:  # what is in the hand stays in the hand
+            QTimer.singleShot(4 * SOON, self._draw)
+            return
+        self.drawing = False
         if self.plan is None or self.w.document is None:
             return
         if self.w.pages.currentWidget() is self.w.machine:

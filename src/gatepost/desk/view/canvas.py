@@ -71,6 +71,11 @@ class Canvas(QWidget):
             self.update()
 
     @property
+    def dragging(self) -> bool:
+        """Whether something is in the hand."""
+        return self._grab is not None
+
+    @property
     def verdict(self) -> tuple[str, float, float, bool, str] | None:
         """What was last said of what is being dragged."""
         return self._verdict if self._grab is not None else None

@@ -18,7 +18,11 @@ from gatepost.machine.standins.motion import march, stamp, thinned
 
 TICK = 0.001  # s
 CREDITS = 64
-FAULTS = ("drop link", "stall", "dead plate", "slow")
+FAULTS = (
+    "drop link", "stall", "dead plate",
+    "mute", "lag", "garble", "split", "double ack", "no ack", "late answer", "deaf to stop", "die",
+)  # fmt: skip
+AFTER = 60  # blocks taken, or messages heard, before a fault of the link shows
 KINDS = {"flat": 0, "surfacing": 0, "drill": 0, "ball": 1, "vee": 2}
 
 
@@ -247,6 +251,8 @@ class Router:
         self.tell()
 
     def _do_stop(self, message: dict[str, Any]) -> None:
+        if "deaf to stop" in self.faults:
+            return
         self.ending = self.braking = True
         if self.state in ("paused", "ready"):
             self._stopped()

@@ -13,13 +13,14 @@ import json
 import math
 import os
 import sys
+import threading
 import time
 import tty
 from pathlib import Path
 
 import numpy as np
 
-from gatepost.machine.standins.router import FAULTS, Profile, Router, Wood
+from gatepost.machine.standins.router import AFTER, FAULTS, Profile, Router, Wood
 
 LONGEST = 64 * 1024
 SAY_EVERY = 0.05  # s between states while moving
@@ -35,6 +36,8 @@ class Server:
         self.writer: asyncio.StreamWriter | None = None
         self.wake = asyncio.Event()
         self.heard = 0
+        self._part = b""
+        self._spoiling = False
 
     async def client(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         """Serve one client until it goes; another meanwhile is told so and closed."""
@@ -92,9 +95,48 @@ class Server:
     def _flush(self) -> None:
         out = []
         while self.router.said:
-            out.append(json.dumps(self.router.said.popleft()))
+            out.append(self.router.said.popleft())
         if out and self.writer is not None and not self.writer.is_closing():
-            self.writer.write(("\n".join(out) + "\n").encode())
+            data = b"".join((json.dumps(m) + "\n").encode() for m in self._spoilt(out))
+            if "lag" in self.router.faults:
+                asyncio.get_running_loop().call_later(0.3, self._write, data)
+            elif "split" in self.router.faults:  # a few bytes now, the rest a moment later: lines split and joined
+                self._part += data
+                loop = asyncio.get_running_loop()
+                loop.call_later(0.002, self._write_part)
+            else:
+                self._write(data)
+
+    def _write(self, data: bytes) -> None:
+        if data and self.writer is not None and not self.writer.is_closing():
+            self.writer.write(data)
+
+    def _write_part(self) -> None:
+        count = max(1, len(self._part) * 2 // 3)
+        now, self._part = self._part[:count], self._part[count:]
+        self._write(now)
+        if self._part:
+            asyncio.get_running_loop().call_later(0.002, self._write_part)
+
+    def _spoilt(self, said: list[dict[str, object]]) -> list[dict[str, object]]:
+        """What is said, as the faults have it."""
+        faults, r = self.router.faults, self.router
+        if not faults or r.taken < AFTER and not self._spoiling:
+            return said
+        self._spoiling = True
+        if "die" in faults:
+            os._exit(3)
+        if "mute" in faults:
+            return []
+        if "no ack" in faults:
+            return [m for m in said if m["say"] not in ("taken", "done")]
+        if "double ack" in faults:
+            return [m for m in said for _ in range(2 if m["say"] == "done" else 1)]
+        if "garble" in faults:
+            return [{**m, "say": str(m["say"])[::-1]} if m["say"] == "taken" else m for m in said]
+        if "late answer" in faults and any(m["say"] == "stopped" for m in said):
+            return [*said, {"say": "done", "n": r.done + 1}]
+        return said
 
     async def run(self) -> None:
         """Let the machine's time pass at its speed; with nothing to do, sleep until spoken to."""
@@ -184,6 +226,13 @@ async def serve(router: Router, host: str, port: int, speed: float, keep: Path |
         await server.run()
 
 
+def _end_with(parent: int) -> None:
+    """A machine that somebody started for themselves does not stay when they are gone."""
+    while os.getppid() == parent:
+        time.sleep(0.5)
+    os._exit(0)
+
+
 def main(arguments: list[str] | None = None) -> int:
     """Run the simulated machine."""
     parser = argparse.ArgumentParser(prog="simulated-machine", description=__doc__)
@@ -192,8 +241,11 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--wood", type=Path)
     parser.add_argument("--profile", type=Path)
     parser.add_argument("--keep", type=Path)
+    parser.add_argument("--with-parent", action="store_true", help="end when whoever started it has ended")
     parser.add_argument("--fault", nargs="*", default=[], choices=FAULTS)
     asked = parser.parse_args(arguments)
+    if asked.with_parent:
+        threading.Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
     profile = Profile(**json.loads(asked.profile.read_text("utf-8"))) if asked.profile else Profile()
     speed = math.inf if asked.speed == "max" else float(asked.speed)
     router = Router(profile, Wood.load(asked.wood) if asked.wood else None, tuple(asked.fault))

@@ -1,0 +1,105 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Going on with a run that ended early: the program from there, swept from the wood as it was left."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.hold.clearance import clearance, sections
+from gatepost.core.motion import Moves
+from gatepost.core.plan import cutter_of, drive_of
+from gatepost.core.planned import Plan, PlannedSetup, ProgramFile
+from gatepost.core.program.read import read
+from gatepost.core.program.time import move_seconds
+from gatepost.core.program.write import Head, write
+from gatepost.core.run.resume import line_of_block, take_up
+from gatepost.core.tolerances import CLEARANCE
+from gatepost.core.units import mm
+from gatepost.core.wood.field import HeightField, cut
+from gatepost.core.wood.report import RAPID_BITE
+from gatepost.core.zero.datum import travel_misfits
+
+
+@dataclass(frozen=True)
+class Resumed:
+    """plan: the plan with the program from there in the place of the whole; wood: as it was left; after: as it will be;
+    back: mm that are gone over again; minutes: what is left; stops: sentences that bar it, lengths marked."""
+
+    plan: Plan
+    setup: PlannedSetup
+    program: ProgramFile
+    wood: HeightField
+    after: HeightField
+    back: float
+    at: tuple[float, float, float]
+    minutes: float
+    stops: tuple[str, ...]
+
+
+def wood_before(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> HeightField:
+    """The wood when a program begins."""
+    wood = setup.start
+    for other in setup.programs:
+        if other.name == program.name:
+            return wood
+        wood = next(op.after for op in setup.operations if op.name == other.operations[-1])
+    raise OperatorError(f"The plan has no program {program.name}.")
+
+
+def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = None) -> Resumed:
+    """Take a program up after the last block carried out.
+
+    wood: when the program began, where it is not the plan's (it was taken up before). Raises OperatorError.
+    """
+    setup = next((s for s in plan.setups if any(p.name == name for p in s.programs)), None)
+    program = plan.program(name)
+    if setup is None or program is None:
+        raise OperatorError(f"The plan has no program {name}.")
+    tool, job = program.tool, plan.job
+    last = line_of_block(program.text, blocks_done)
+    up = take_up(program.moves, program.line, last, tool.diameter, setup.travel - setup.zero_height, tool.plunge)
+    start = wood if wood is not None else wood_before(plan, setup, program)
+    done = Moves(
+        program.moves.points[: up.done + 1].copy(), program.moves.rapid[: up.done].copy(),
+        program.moves.feed[: up.done].copy(),
+    )  # fmt: skip
+    left = cut(start, _in_blank(setup, done), cutter_of(tool)).after
+    head = Head(
+        job.name, setup.name, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z}", plan.fingerprint,
+        note=f"TAKEN UP AGAIN after block {blocks_done} of {name}",
+    )  # fmt: skip
+    text = write(up.moves, head, job.machine.dialect)
+    home = program.moves.points[0]
+    back = read(text, home=(float(home[0]), float(home[1]), float(home[2])))
+    swept = cut(left, _in_blank(setup, back.moves), cutter_of(tool))
+    seconds = move_seconds(back.moves, drive_of(job))
+    new = replace(
+        program, text=text, moves=back.moves, line=tuple(int(n) for n in back.line),
+        seconds=float(seconds.sum()) + job.machine.dialect.spin_up, move_seconds=tuple(float(v) for v in seconds),
+    )  # fmt: skip
+    swapped = replace(setup, programs=tuple(new if p.name == name else p for p in setup.programs))
+    return Resumed(
+        replace(plan, setups=tuple(swapped if s.name == setup.name else s for s in plan.setups)), swapped, new, left,
+        swept.after, up.back, up.at, new.seconds / 60.0, tuple(_stops(plan, swapped, new, back.moves, swept.deepest)),
+    )  # fmt: skip
+
+
+def _in_blank(setup: PlannedSetup, moves: Moves) -> Moves:
+    return moves.moved(setup.datum[0], setup.datum[1], setup.zero_height)
+
+
+def _stops(plan: Plan, setup: PlannedSetup, program: ProgramFile, moves: Moves, deepest: np.ndarray) -> list[str]:
+    """What bars it: the same checks as a plan's programs go through."""
+    said: list[str] = []
+    if (deepest[moves.rapid] > RAPID_BITE).any():
+        said.append("A rapid on its way back ploughs wood.")
+    on_bed = setup.on_bed(program)
+    for gap in clearance(on_bed, sections(program.tool, plan.job.machine), list(setup.solids), CLEARANCE):
+        if gap.gap < 0:
+            said.append(f"On its way back its {gap.tool_part} cuts {mm(-gap.gap)} into {gap.hold}'s {gap.part}.")
+    for misfit in travel_misfits(on_bed, plan.job.machine, program.tool.length):
+        said.append(f"It leaves the travel on {misfit.axis} by {mm(misfit.by)}.")
+    return said

@@ -1,0 +1,100 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Where a program is taken up again: at or before the last block carried out, on a straight move, in the cut.
+
+The start of the pass, or a cutter's diameter back along it, whichever is nearer; never inside an arc (several moves of
+one line), whose start is taken instead. Lift, across, spindle, down at plunge feed into the cut already made.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.motion import Moves
+
+
+@dataclass(frozen=True)
+class TakenUp:
+    """done: moves carried out whole; move: the one that is taken up again; at: where on it; back: mm gone back along
+    the cut; moves: what is left, from the top of the travel."""
+
+    done: int
+    move: int
+    at: tuple[float, float, float]
+    back: float
+    moves: Moves
+
+
+def line_of_block(text: str, block: int) -> int:
+    """The line, from 1, of the n-th block: of the n-th line with something on it. 0 for none."""
+    if block <= 0:
+        return 0
+    filled = [number for number, line in enumerate(text.splitlines(), start=1) if line.strip()]
+    return filled[min(block, len(filled)) - 1]
+
+
+def take_up(moves: Moves, lines: Sequence[int], last_line: int, back: float, safe: float, plunge: float) -> TakenUp:
+    """What is left of a program after a line.
+
+    moves: work coordinates, as read, with the line of each; last_line: the last one carried out by position; back: how
+    far to go back along the cut at most, mm; safe: height clear of everything that stands, work; plunge: mm/min.
+    Where the last cut was carried out already, its end is gone over once more. Raises OperatorError when it cuts nothing.
+    """
+    told = np.asarray(lines)
+    done = int(np.searchsorted(told, last_line, side="right"))
+    if moves.rapid.all():
+        raise OperatorError("The program cuts nothing: there is nothing to go on with.")
+    move, at, gone = _start(moves, told, done, back)
+    points = [(at[0], at[1], float(moves.points[0, 2])), (at[0], at[1], max(safe, at[2])), at]
+    rapid, feed = [True, False], [0.0, plunge]
+    if points[1] == points[2]:
+        points, rapid, feed = points[:2], [True], [0.0]
+    left = moves.points[move + 1 :]
+    if len(left) and np.allclose(left[0], at, atol=1e-9):
+        left, move_from = left[1:], move + 1
+    else:
+        move_from = move
+    whole = Moves(
+        np.vstack([np.array(points), left]),
+        np.concatenate([np.array(rapid), moves.rapid[move_from:]]),
+        np.concatenate([np.array(feed), moves.feed[move_from:]]),
+    )
+    return TakenUp(done, move, at, gone, whole)
+
+
+def _start(
+    moves: Moves, lines: NDArray[np.int64], done: int, back: float
+) -> tuple[int, tuple[float, float, float], float]:
+    """The move, the place on it, and how far back that is."""
+    last = int(np.nonzero(~moves.rapid)[0][-1])
+    if done > last:
+        done = last + 1
+    elif moves.rapid[done] or done == 0 or moves.rapid[done - 1]:  # between passes: the next one from its start
+        first = done + int(np.argmax(~moves.rapid[done:]))
+        return first, _point(moves.points[first]), 0.0
+    first = done - 1
+    while first > 0 and not moves.rapid[first - 1]:
+        first -= 1  # the pass begins with its first feed move
+    gone, at = 0.0, done - 1
+    while at >= first:
+        a, b = moves.points[at], moves.points[at + 1]
+        length = float(np.linalg.norm(b - a))
+        if gone + length > back:
+            pieces = np.nonzero(lines == lines[at])[0]
+            if len(pieces) > 1:  # a piece of an arc: from where the arc begins
+                start = int(pieces[0])
+                gone += sum(float(np.linalg.norm(moves.points[i + 1] - moves.points[i])) for i in range(start, at + 1))
+                return start, _point(moves.points[start]), gone
+            share = (back - gone) / length
+            return at, _point(b + (a - b) * share), back
+        gone += length
+        at -= 1
+    return first, _point(moves.points[first]), gone
+
+
+def _point(p: NDArray[np.float64]) -> tuple[float, float, float]:
+    return (float(p[0]), float(p[1]), float(p[2]))

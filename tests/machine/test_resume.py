@@ -1,0 +1,238 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Runs that end early, and how they are gone on with: by the plan's own sweep, and on the machine's own wood."""
+
+import io
+import os
+import socket
+import subprocess
+import sys
+import time
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy import ndimage
+
+from gatepost import running
+from gatepost.core.errors import OperatorError
+from gatepost.core.job import commands
+from gatepost.core.job.file import Document, save
+from gatepost.core.job.journal import Journal
+from gatepost.core.plan import plan
+from gatepost.core.program.read import read
+from gatepost.core.resuming import resumed
+from gatepost.core.run.resume import line_of_block, take_up
+from gatepost.logbook.notebook import RunFile, left_behind, notebook
+from gatepost.logbook.places import data_folder, logbook_url
+from gatepost.logbook.store import Logbook
+from gatepost.machine import launch
+from gatepost.machine.conduct import Conductor
+from gatepost.machine.keeping import Keeper, row_of
+from gatepost.machine.session import Session, blocks_of
+from tests.core.test_program import level_arcs
+
+
+def programs(whole):
+    return [(s, p) for s in whole.setups for p in s.programs]
+
+
+@pytest.mark.parametrize("name", ["lock7_plan", "quay_plan"])
+@given(share=st.floats(0, 1), data=st.data())
+@settings(max_examples=14)
+def test_cut_to_anywhere_and_gone_on_with_gives_the_wood_of_the_whole(name, request, share, data):
+    of = request.getfixturevalue(name)
+    setup, program = data.draw(st.sampled_from(programs(of)))
+    block = round(share * program.line[-1])
+    taken = resumed(of, program.name, block)
+    whole = next(op.after for op in setup.operations if op.name == program.operations[-1])
+    assert not taken.stops
+    assert np.abs(taken.after.z - whole.z).max() < 0.02  # places in between are written to four decimals
+    assert 0 <= taken.back <= program.tool.diameter + 1e-9
+    # it begins on the path, at or before what was carried out
+    k = np.searchsorted(program.line, line_of_block(program.text, block), side="right")
+    a, b = program.moves.points[:-1], program.moves.points[1:]
+    t = np.clip(((taken.at - a) * (b - a)).sum(1) / ((b - a) ** 2).sum(1), 0, 1)
+    off = np.linalg.norm(a + t[:, None] * (b - a) - taken.at, axis=1)
+    rest = ~program.moves.rapid[k:]
+    until = k + 1 + int(np.argmax(rest)) if rest.any() and (k == 0 or not rest[0]) else k + 1
+    assert off[: until + 1].min() < 1e-6
+    text = taken.program.text.splitlines()
+    assert any(f"TAKEN UP AGAIN after block {block}" in line for line in text[:3])
+    for word in ("G21" if of.job.machine.dialect.units == "mm" else "G20", "G90", "G17", "G54", "G53 G0 Z0"):
+        assert word in text[:12]
+
+
+def test_a_run_taken_up_twice_still_gives_the_whole(lock7_plan):
+    setup = lock7_plan.setups[0]
+    program = setup.programs[0]
+    first = resumed(lock7_plan, program.name, len(program.line) // 3)
+    second = resumed(first.plan, program.name, len(first.program.line) // 2, first.wood)
+    assert second.minutes < first.minutes < program.seconds / 60
+    assert np.abs(second.after.z - setup.operations[0].after.z).max() < 0.02
+
+
+def test_it_is_never_taken_up_inside_an_arc():
+    moves, lines = level_arcs()
+    for done in sorted(set(lines)):
+        up = take_up(moves, lines, done, 3.0, 20.0, 300.0)
+        own = [i for i, n in enumerate(lines) if n == lines[up.move]]
+        if len(own) > 1:
+            assert up.move == own[0] and np.allclose(up.at, moves.points[up.move])
+        assert np.array_equal(up.moves.points[-1], moves.points[-1])
+
+
+def test_blocks_are_counted_alike_by_who_sends_and_who_takes_up(lock7_plan):
+    text = "\n" + lock7_plan.setups[0].programs[0].text.replace("\nG90", "\n\n  \nG90")
+    lines = text.splitlines()
+    for n, block in enumerate(blocks_of(text), start=1):
+        assert lines[line_of_block(text, n) - 1] == block
+
+
+# -- on the machine's own wood ----------------------------------------------------------------------------------------
+
+KILLED = """
+import sys
+from pathlib import Path
+from gatepost import running
+sys.exit(running.run_job(Path(sys.argv[1]), sys.argv[2], "max", True, False, print, print))
+"""
+
+
+def wait_for(what, most=60.0):
+    end = time.monotonic() + most
+    while not what():
+        assert time.monotonic() < end, "it never came to that"
+
+
+@pytest.fixture
+def quay_file(tmp_path, quay):
+    path = tmp_path / "quay.gatepost"
+    save(Document(quay), path)
+    return path
+
+
+def blocks_noted():
+    return max((f.last_done() for f in left_behind(notebook(data_folder()))), default=0)
+
+
+@pytest.mark.whole
+def test_gatepost_killed_in_a_run_is_gone_on_with_on_the_same_wood(quay_file, quay_plan, tmp_path, monkeypatch, capsys):
+    """The machine, its wood and its clock go on; only Gatepost is gone."""
+    simulated = launch.start(quay_plan, "40", folder=tmp_path)
+    where = f"{simulated.host}:{simulated.port}"
+    try:
+        killed = subprocess.Popen(
+            [sys.executable, "-c", KILLED, str(quay_file), where], stdout=subprocess.DEVNULL, env=dict(os.environ)
+        )
+        wait_for(lambda: blocks_noted() >= 25)
+        killed.kill()
+        killed.wait()
+        assert running.resume_job(quay_file, None, where, "max", True, False, print, print) == 1  # nobody looked
+        monkeypatch.setattr(sys, "stdin", Typed("y\n"))
+        said = []
+        code = running.resume_job(quay_file, None, where, "max", False, True, said.append, lambda v: said.append(v))
+        assert code == 0, said
+        session = Session(simulated.host, simulated.port)
+        swept = np.load(session.save_wood("after"))
+        session.close()
+    finally:
+        simulated.end()
+    assert_within_a_cell(swept, quay_plan.setups[-1].end.z)
+    book = Logbook(logbook_url(data_folder()), notebook(data_folder()))
+    rows = {r.id: r for r in book.runs()}
+    book.close()
+    lost = next(r for r in rows.values() if r.state == "interrupted")
+    after = next(r for r in rows.values() if r.resumes == lost.id)
+    assert lost.blocks_done >= 25 and after.after_block == lost.blocks_done and after.state == "done"
+    assert said[-1]["outcome"] == "done" and not left_behind(notebook(data_folder()))
+
+
+def assert_within_a_cell(z, whole):
+    """Equal to 0.05 mm in height or to a cell sideways."""
+    low, high = ndimage.minimum_filter(whole, 3) - 0.05, ndimage.maximum_filter(whole, 3) + 0.05
+    assert ((z >= low) & (z <= high)).all()
+    assert np.quantile(np.abs(z - whole), 0.999) < 0.05
+
+
+class Typed(io.StringIO):
+    """What somebody types at a terminal."""
+
+    def isatty(self):
+        return True
+
+
+def test_going_on_is_refused_in_sentences(quay_file, quay, tmp_path):
+    said = []
+    resume = lambda path=quay_file, number=None, yes=True: running.resume_job(  # noqa: E731
+        path, number, None, "max", yes, False, said.append, print
+    )
+    with pytest.raises(OperatorError, match="no run of this job that ended early"):
+        resume()
+    book = Logbook(logbook_url(data_folder()), notebook(data_folder()))
+    reckoned = plan(quay)
+    program = reckoned.setups[0].programs[0]
+    values = row_of(reckoned, reckoned.setups[0], program.name, "simulated", "")
+    number = book.start(**values, zeros={"x": -1.0, "y": -2.0, "z": -3.0})
+    book.close_run(number, "stopped", "t", blocks_done=30)
+    assert resume(yes=False) == 1 and any("witness mark" in w for w in said)
+    with pytest.raises(OperatorError, match="no run 99"):
+        resume(number=99)
+    changed = tmp_path / "changed.gatepost"
+    save(Document(commands.run(quay, "set blank", {"length": quay.blank.length + 1.0})), changed)
+    with pytest.raises(OperatorError, match="changed since"):
+        resume(path=changed)
+    again = book.start(**values)
+    book.close_run(again, "done", "t")
+    with pytest.raises(OperatorError, match="run to its end"):
+        resume()
+    book.close()
+    air = read("G21 G90\nG0 X1 Y1 Z5\nX3\n")
+    with pytest.raises(OperatorError, match="cuts nothing"):
+        take_up(air.moves, air.line.tolist(), 2, 3.0, 20.0, 300.0)
+
+
+# -- what is noted beside the logbook -----------------------------------------------------------------------------------
+
+
+def test_a_run_without_a_logbook_is_noted_and_taken_in_later(quay_plan, tmp_path, quay_file):
+    path = data_folder() / "logbook.sqlite"
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(b"no database at all" * 100)
+    said = []
+    assert running.opened_book(said.append) is None and "damaged" in said[0] and "noted" in said[0]
+    simulated = launch.start(quay_plan, "max")
+    setup = quay_plan.setups[0]
+    try:
+        session = Session(simulated.host, simulated.port)
+        conductor = Conductor(session, quay_plan, Journal(), (setup.setup.x, setup.setup.y))
+        keeper = Keeper(None, conductor, folder=notebook(data_folder()), tell=said.append)
+        for step in setup.steps:
+            assert keeper.carry_out(setup, step) == "done"
+        session.close()
+    finally:
+        simulated.end()
+    path.unlink()
+    book = running.opened_book(said.append)
+    rows = book.runs()
+    book.close()
+    assert [r.state for r in rows] == ["done"] * len(setup.programs) and rows[0].blocks_done == rows[0].blocks
+    assert rows[0].real_minutes and set(rows[0].zeros) == {"x", "y", "z"}
+    assert not left_behind(notebook(data_folder()))
+
+
+def test_a_note_of_a_run_whose_gatepost_is_gone_says_how_far_it_came(tmp_path):
+    gone = subprocess.Popen(["true"])
+    gone.wait()
+    values = {"started": "t", "kind": "simulated", "job": "J", "setup": "front", "program": "p.nc", "tool": "T1",
+              "fingerprint": "f", "planned_minutes": 1.0, "owner": f"{socket.gethostname()}:{gone.pid}"}  # fmt: skip
+    file = RunFile.begin(tmp_path / "runs", values, None)
+    for n in (1, 7, 123456):
+        file.done(n)
+    (tmp_path / "runs" / "half.run.json").write_text("{")
+    book = Logbook(f"sqlite:///{tmp_path / 'log.sqlite'}", tmp_path / "runs")
+    assert book.close_leftovers("later") == 1 and book.close_leftovers("later") == 0
+    (row,) = book.runs()
+    book.close()
+    assert (row.state, row.blocks_done, row.ended) == ("interrupted", 123456, "later")
+    assert [p.name for p in (tmp_path / "runs").iterdir()] == ["half.run.json"]
