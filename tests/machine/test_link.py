@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gatepost.machine.link import COMMANDS, LONGEST, MESSAGES, WINDOW, Link, LinkMisuse, PeerError, State
+from gatepost.machine.link import COMMANDS, FIELDS, GOING, LONGEST, MESSAGES, WINDOW, Link, LinkMisuse, PeerError, State
 
 
 def linked(state):
@@ -19,6 +19,9 @@ SAMPLE = {
     "taken": {"n": 5},
     "done": {"n": 4},
     "state": {"state": "ready", "machine": [0, 0, 0]},
+    "touched": {"z": -12.5},
+    "saved": {"path": "/tmp/wood.npy"},
+    "fault": {"reason": "the drive has stalled"},
 }
 
 
@@ -34,7 +37,7 @@ def test_every_command_in_every_state(state, do):
     if state in allowed:
         message = json.loads(link.send(do))
         assert message["do"] == do
-        assert link.state is (after or state)
+        assert link.state is (State.STOPPING if do == "stop" and state in GOING else after or state)
     else:
         with pytest.raises(LinkMisuse):
             link.send(do)
@@ -53,6 +56,8 @@ def test_every_message_in_every_state(state, say):
             assert link.state is after
         elif after is None:
             assert link.state is state
+        elif after == "unless stopping":
+            assert link.state is (state if state is State.STOPPING else State.READY)
     else:
         with pytest.raises(PeerError):
             link.receive(line(say))
@@ -102,6 +107,41 @@ def test_a_garbling_peer_loses_the_link(bytes_):
     with pytest.raises(PeerError):
         link.receive(bytes_)
     assert link.state is State.LOST
+
+
+@pytest.mark.parametrize(("say", "name"), [(say, name) for say, fields in FIELDS.items() for name in fields])
+@pytest.mark.parametrize("value", [None, "seven", [], True, {"a": 1}, 1e300, [0, 0], [0, 0, "x"], -(10**9)])
+def test_a_message_without_what_it_must_carry_loses_the_link(say, name, value):
+    if FIELDS[say][name] == "words" and isinstance(value, str):
+        return
+    link = linked(next(s for s in MESSAGES[say][0] if s is not State.GREETING))
+    with pytest.raises(PeerError):
+        link.receive(line(say, **{name: value}))
+    assert link.state is State.LOST
+
+
+def test_while_stopping_nothing_is_sent_but_looks_and_only_the_answer_ends_it():
+    link = linked(State.RUNNING)
+    link.send("stop")
+    for do in COMMANDS:
+        if do not in ("state", "stop", "feed", "save-wood"):
+            with pytest.raises(LinkMisuse):
+                link.send(do)
+    link.receive(line("taken", n=5) + line("done", n=4) + line("state", state="ready") + line("ended") + line("pausing"))
+    assert link.state is State.STOPPING
+    link.receive(line("stopped"))
+    assert link.state is State.READY
+
+
+def test_counts_that_do_not_agree_with_what_was_reported_lose_the_link():
+    link = linked(State.READY)
+    link.send("begin")
+    link.receive(line("state", state="moving", done=900, taken=900))  # of the program before
+    link.receive(line("begun"))
+    link.send("block", text="G0 X1")
+    link.receive(line("taken", n=1) + line("state", state="moving", taken=1, done=0))
+    with pytest.raises(PeerError, match="counts"):
+        link.receive(line("state", state="moving", taken=1, done=1))
 
 
 def test_a_run_stays_a_run_until_it_ends():

@@ -22,7 +22,7 @@ FAULTS = (
     "drop link", "stall", "dead plate",
     "mute", "lag", "garble", "split", "double ack", "no ack", "late answer", "deaf to stop", "die",
 )  # fmt: skip
-AFTER = 60  # blocks taken, or messages heard, before a fault of the link shows
+AFTER = 80  # blocks taken, or messages heard, before a fault of the link shows
 KINDS = {"flat": 0, "surfacing": 0, "drill": 0, "ball": 1, "vee": 2}
 
 

@@ -1,0 +1,141 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A machine that misbehaves on its link: the operator is told what is the matter, and the row is closed."""
+
+import threading
+
+import pytest
+
+from gatepost.core.job.journal import Journal
+from gatepost.logbook.store import Logbook
+from gatepost.machine import launch, session
+from gatepost.machine.conduct import Conductor
+from gatepost.machine.keeping import Keeper
+from gatepost.machine.link import State
+from gatepost.machine.session import LinkLost, Session
+from gatepost.machine.standins.router import FAULTS
+
+pytestmark = pytest.mark.whole
+
+
+def test_a_clear_state_is_told_within_two_seconds():
+    assert session.SILENCE + session.LOOK <= 2.1 and session.STOPS_WITHIN <= 2.0 and session.SOON <= 2.0
+
+
+class Rig:
+    """A simulated machine with a fault, and everything that talks to it."""
+
+    def __init__(self, plan, faults, folder, speed="max"):
+        self.plan = plan
+        self.simulated = launch.start(plan, speed, list(faults))
+        self.book = Logbook(f"sqlite:///{folder / 'log.sqlite'}", folder / "runs")
+        self.session = Session(self.simulated.host, self.simulated.port)
+        first = plan.setups[0].setup
+        self.keeper = Keeper(
+            self.book, Conductor(self.session, plan, Journal(), (first.x, first.y)), folder=folder / "runs"
+        )
+
+    def steps(self, upto="run"):
+        for step in self.plan.setups[0].steps:
+            outcome = self.keeper.carry_out(self.plan.setups[0], step, self.progress)
+            if outcome != "done" or step.kind == upto:
+                return outcome
+        return "done"
+
+    def progress(self, done, of):
+        if self.at_block is not None and done >= self.at_block[0]:
+            act, self.at_block = self.at_block[1], None
+            threading.Thread(target=act).start()
+
+    at_block = None
+
+    def close(self):
+        self.session.close()
+        self.simulated.end()
+        self.book.close()
+
+
+@pytest.fixture
+def rig(quay_plan, tmp_path):
+    rigs = []
+
+    def make(*faults, speed="max"):
+        rigs.append(Rig(quay_plan, faults, tmp_path, speed))
+        return rigs[-1]
+
+    yield make
+    for r in rigs:
+        r.close()
+
+
+LOST = {
+    "mute": "two seconds",
+    "garble": "can't be right",
+    "double ack": "was reported done after",
+    "no ack": "counts",
+    "die": "closed the link|lost",
+    "drop link": "closed the link|lost",
+}
+
+
+@pytest.mark.parametrize("fault", LOST)
+def test_a_link_that_can_t_be_trusted_is_lost_in_a_sentence_and_the_row_is_closed(rig, fault):
+    r = rig(fault)
+    with pytest.raises(LinkLost, match=LOST[fault]):
+        r.steps()
+    assert r.session.state is State.LOST
+    (row,) = r.book.runs()
+    assert row.state == "failed" and row.reason and row.ended and 0 < row.blocks_done < row.blocks
+    assert not list((r.keeper.folder).glob("*.json"))
+
+
+@pytest.mark.parametrize("fault", ["lag", "split"])
+def test_a_slow_link_and_one_that_splits_and_joins_lines_still_work(rig, fault):
+    assert rig(fault).steps() == "done"
+
+
+def test_a_machine_process_killed_is_told(rig):
+    r = rig(speed="20")
+    r.at_block = (12, r.simulated.process.kill)
+    with pytest.raises(LinkLost, match="closed the link|lost"):
+        r.steps()
+    assert r.book.runs()[0].state == "failed"
+
+
+@pytest.mark.parametrize("fault", ["deaf to stop", "late answer"])
+def test_a_machine_that_does_not_heed_a_stop_or_talks_after_it_is_not_trusted(rig, fault):
+    r = rig(fault, speed="3" if fault == "deaf to stop" else "max")
+    r.at_block = (70, r.session.stop)
+    with pytest.raises(LinkLost, match="red button|can't be right"):
+        if r.steps() == "stopped":
+            r.session.look()
+    assert r.session.state is State.LOST
+
+
+def test_pause_resume_and_stop_are_answered_with_the_queue_full(rig):
+    r = rig(speed="4")
+    heard = []
+    r.session._listener = heard.append  # what the window is told
+    r.at_block = (20, r.session.pause)
+    resumed = threading.Event()
+
+    def on_heard(event):
+        heard.append(event.kind)
+        if event.kind == "paused" and not resumed.is_set():
+            resumed.set()
+            full = r.session._link.sent - r.session._link.done
+            heard.append(("in flight", full))
+            r.session.resume()
+            r.at_block = (r.session._link.done + 2, r.session.stop)
+
+    r.session._listener = on_heard
+    assert r.steps() == "stopped"
+    in_flight = next(h[1] for h in heard if isinstance(h, tuple))
+    assert in_flight >= 60 and "pausing" in heard and heard.count("stopped") == 1
+    assert r.session.state is State.READY and r.book.runs()[0].state == "stopped"
+    r.session.look()
+    assert r.session.last["spindle"] == 0.0
+
+
+def test_every_fault_of_the_link_is_tried():
+    tried = {*LOST, "lag", "split", "deaf to stop", "late answer"}
+    assert set(FAULTS) - {"stall", "dead plate"} == tried
