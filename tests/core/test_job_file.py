@@ -1,11 +1,16 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 import io
 import json
-import random
+import os
+import resource
+import signal
 import zipfile
+from collections import Counter
 
 import pytest
 
+import soak
+from gatepost.core import writing
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job import file as job_file
 from gatepost.core.job.file import Document, from_bytes, load, read_job, save, to_bytes
@@ -27,19 +32,14 @@ def test_saved_and_opened_is_the_same_job_and_the_same_bytes(document, tmp_path)
     assert to_bytes(again) == path.read_bytes()
 
 
-@pytest.mark.parametrize("seed", range(150))
-def test_a_damaged_file_opens_to_the_same_job_or_says_what_is_wrong(seed, document):
-    chance = random.Random(seed)
-    data = bytearray(to_bytes(document))
-    if seed % 3 == 0:
-        data = data[: chance.randrange(len(data))]
-    else:
-        for _ in range(chance.choice((1, 1, 2, 40))):
-            data[chance.randrange(len(data))] = chance.randrange(256)
-    try:
-        assert from_bytes(bytes(data), "board.gatepost") == document
-    except UnusableFile as error:
-        assert "board.gatepost" in str(error) and len(str(error)) > 25
+def test_a_damaged_file_opens_to_the_same_job_or_says_what_is_wrong(document):
+    outcomes = Counter(soak.of_damage(document, seed) for seed in range(300))
+    assert outcomes["refused"] > 250 and outcomes["same"] >= 1
+
+
+def test_a_job_with_strange_values_is_refused_or_planned_and_never_breaks_anything(quay):
+    outcomes = Counter(soak.of_strangeness(Document(quay), seed) for seed in range(150))
+    assert outcomes["refused"] > 100
 
 
 def zipped(parts):
@@ -98,19 +98,115 @@ def test_a_newer_format_is_refused_politely(document):
         read_job(changed(document, format=99))
 
 
-def test_a_failed_save_leaves_the_old_file_whole(document, tmp_path, monkeypatch):
-    path = tmp_path / "a.gatepost"
+def in_a_child(act):
+    """Carry something out in a process that is then gone; what it says by its exit code."""
+    child = os.fork()
+    if child == 0:
+        try:
+            act()
+        except OperatorError:
+            os._exit(7)
+        except BaseException:
+            os._exit(9)
+        os._exit(0)
+    return os.waitstatus_to_exitcode(os.waitpid(child, 0)[1])
+
+
+STEPS = ("mkstemp", "write", "flush", "fsync", "chmod", "replace", "folder", "never")
+
+
+class CutOff(io.FileIO):
+    """A file whose writer is gone after some bytes, or at its flush."""
+
+    after, at_flush = None, False
+
+    def write(self, data):
+        if self.after is None:
+            return super().write(data)
+        super().write(data[: self.after])
+        os._exit(3)
+
+    def flush(self):
+        if self.at_flush:
+            os._exit(3)
+        super().flush()
+
+
+def saved_but_gone_at(step, after, document, path):
+    """Save, and be gone at a step (before it is done), or after so many bytes."""
+    gone = lambda *_, **__: os._exit(3)  # noqa: E731
+    if step in ("write", "flush"):
+        CutOff.after, CutOff.at_flush = (after, False) if step == "write" else (None, True)
+        os.fdopen = lambda handle, mode: CutOff(handle, mode)
+    elif step == "mkstemp":
+        writing.tempfile.mkstemp = gone
+    elif step == "folder":
+        real = os.open
+        writing.os.open = lambda name, flags, *more: os._exit(3) if flags == os.O_RDONLY else real(name, flags, *more)
+    elif step != "never":
+        setattr(writing.os, step, gone)
     save(document, path)
+
+
+@pytest.mark.parametrize("step", STEPS)
+def test_gatepost_gone_at_any_moment_of_a_save_leaves_the_old_file_or_the_new(step, document, tmp_path):
+    path = tmp_path / "a.gatepost"
+    old, new = Document(document.job), document
+    size = len(to_bytes(new))
+    for after in [0, 1, *range(97, size, 101), size - 1] if step == "write" else [0]:
+        save(old, path)
+        code = in_a_child(lambda: saved_but_gone_at(step, after, new, path))  # noqa: B023
+        assert code == (0 if step == "never" else 3)
+        assert load(path) == (new if step in ("folder", "never") else old)
+
+
+def test_what_a_cut_off_save_left_is_taken_away_by_a_later_one(document, tmp_path):
+    path = tmp_path / "a.gatepost"
+    in_a_child(lambda: saved_but_gone_at("fsync", 0, document, path))
+    (left,) = tmp_path.iterdir()
+    stranger = tmp_path / ".a.gatepost.kept-by-somebody"
+    stranger.touch()
+    save(document, path)
+    assert left.exists()  # another Gatepost may be at it just now
+    os.utime(left, (1, 1))
+    save(document, path)
+    assert sorted(tmp_path.iterdir()) == sorted([path, stranger])
+
+
+def test_a_full_disk_a_read_only_file_and_a_folder_that_is_not_there(document, tmp_path):
+    path = tmp_path / "a.gatepost"
+    save(Document(document.job), path)
     old = path.read_bytes()
 
-    def full(*_):
-        raise OSError(28, "No space left on device")
+    def with_no_room():
+        signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+        resource.setrlimit(resource.RLIMIT_FSIZE, (2000, 2000))
+        save(document, path)
 
-    monkeypatch.setattr(job_file.os, "fsync", full)
-    with pytest.raises(OperatorError, match="untouched"):
-        save(Document(document.job), path)
+    assert in_a_child(with_no_room) == 7
+    assert path.read_bytes() == old and list(tmp_path.iterdir()) == [path]
+    path.chmod(0o444)
+    with pytest.raises(OperatorError, match="read-only"):
+        save(document, path)
     assert path.read_bytes() == old
-    assert list(tmp_path.iterdir()) == [path]
+    path.chmod(0o640)
+    save(document, path)
+    assert path.stat().st_mode & 0o777 == 0o640 and load(path) == document
+    for nowhere in (tmp_path / "none" / "a.gatepost", tmp_path / ("n" * 300 + ".gatepost"), path / "b.gatepost"):
+        with pytest.raises(OperatorError, match=r"can't be saved here|was not saved"):
+            save(document, nowhere)
+
+
+def test_a_link_to_a_job_stays_a_link(document, tmp_path):
+    path, link = tmp_path / "a.gatepost", tmp_path / "link.gatepost"
+    save(Document(document.job), path)
+    link.symlink_to(path)
+    save(document, link)
+    assert link.is_symlink() and load(path) == document
+
+
+def test_saves_killed_at_any_time_leave_a_whole_file(document, quay, tmp_path):
+    assert sum(Counter(soak.of_a_kill(tmp_path, document, Document(quay), s) for s in range(25)).values()) == 25
 
 
 def test_the_schema_in_docs_is_the_models_own():

@@ -127,7 +127,9 @@ def test_while_stopping_nothing_is_sent_but_looks_and_only_the_answer_ends_it():
         if do not in ("state", "stop", "feed", "save-wood"):
             with pytest.raises(LinkMisuse):
                 link.send(do)
-    link.receive(line("taken", n=5) + line("done", n=4) + line("state", state="ready") + line("ended") + line("pausing"))
+    link.receive(
+        line("taken", n=5) + line("done", n=4) + line("state", state="ready") + line("ended") + line("pausing")
+    )
     assert link.state is State.STOPPING
     link.receive(line("stopped"))
     assert link.state is State.READY

@@ -31,6 +31,15 @@ class _Edit(QUndoCommand):
         self._desk.put(self._before)
 
 
+def seen(path: Path | None) -> tuple[int, int, int] | None:
+    """What tells one writing of a file from another; nothing where there is none."""
+    try:
+        told = path.stat() if path is not None else None
+    except OSError:
+        return None
+    return (told.st_ino, told.st_size, told.st_mtime_ns) if told is not None else None
+
+
 class DeskDocument(QObject):
     """Job, journal, file and undo stack. The stack's clean state is the only dirty flag for what is planned."""
 
@@ -45,7 +54,7 @@ class DeskDocument(QObject):
         self.path = path
         self.stack = QUndoStack(self)
         self.journal_saved = len(document.journal.entries)
-        self._seen = path.stat().st_mtime_ns if path is not None and path.exists() else 0
+        self._seen = seen(path)
 
     @property
     def dirty(self) -> bool:
@@ -77,12 +86,8 @@ class DeskDocument(QObject):
 
     def changed_outside(self) -> bool:
         """Whether somebody else has written the file since it was opened or saved here."""
-        return (
-            self.path is not None
-            and self.path.exists()
-            and self._seen != 0
-            and self.path.stat().st_mtime_ns != self._seen
-        )
+        now = seen(self.path)
+        return now is not None and self._seen is not None and now != self._seen
 
     def save(self, path: Path | None = None) -> None:
         """Save here or elsewhere. Raises OperatorError; then nothing is lost."""
@@ -91,7 +96,7 @@ class DeskDocument(QObject):
             raise OperatorError("The job has no file yet. Choose one with Save as.")
         save(Document(self.job, self.journal), target)
         self.path = target
-        self._seen = target.stat().st_mtime_ns
+        self._seen = seen(target)
         self.stack.setClean()
         self.journal_saved = len(self.journal.entries)
 

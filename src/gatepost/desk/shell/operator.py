@@ -28,6 +28,7 @@ class Operator(QObject):
     progressed = pyqtSignal(int, int)
     grown = pyqtSignal(object)
     finished = pyqtSignal(str, str)
+    told = pyqtSignal(str)  # what went wrong beside the machine
 
     def __init__(self, book: Callable[[], Any]) -> None:
         super().__init__()
@@ -132,6 +133,8 @@ class Operator(QObject):
             self._keeper.asked(what)
 
     def _connect(self, plan: Plan, address: str | None, speed: str) -> None:
+        from gatepost.logbook.notebook import notebook
+        from gatepost.logbook.places import data_folder
         from gatepost.machine import launch
         from gatepost.machine.conduct import Conductor
         from gatepost.machine.keeping import Keeper
@@ -148,8 +151,16 @@ class Operator(QObject):
         self._session = Session(host, port, self.heard.emit)
         first = plan.setups[0].setup
         conductor = Conductor(self._session, plan, Journal(), (first.x, first.y))
-        self._keeper = Keeper(self._book(), conductor, "simulated")
+        self._keeper = Keeper(self._rows(), conductor, "simulated", folder=notebook(data_folder()), tell=self.told.emit)
         self._say("ready", f"{host}:{port}")
+
+    def _rows(self) -> Any:
+        """The logbook; nothing, and a sentence, when it can't be had: runs are noted beside it then."""
+        try:
+            return self._book()
+        except OperatorError as error:
+            self.told.emit(f"{error} Runs are noted beside it meanwhile, and taken in later.")
+            return None
 
     def _carry_out(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> None:
         keeper = self._keeper
@@ -181,6 +192,6 @@ class Operator(QObject):
             self._session.close()
         if self._simulated is not None:
             self._simulated.end()
-        if self._keeper is not None:
+        if self._keeper is not None and self._keeper.rows is not None:
             self._keeper.rows.close()
         self._session = self._simulated = self._keeper = None

@@ -20,6 +20,8 @@ class Recovery:
     def __init__(self, data: Path, path: Path | None) -> None:
         self._folder = data / "recovery"
         named = hashlib.sha256(str(path.resolve() if path else "new").encode()).hexdigest()[:12]
+        self._named = named
+        self._open = self._folder / f"{named}-{os.getpid()}.open"
         self.copy = self._folder / f"{path.stem if path else 'new-job'}-{named}-{os.getpid()}.gatepost"
 
     def keep(self, document: Document) -> str:
@@ -33,8 +35,30 @@ class Recovery:
             return str(error)
         return ""
 
+    def others(self) -> bool:
+        """Mark the job as open here; whether another Gatepost has it open too."""
+        try:
+            self._folder.mkdir(parents=True, exist_ok=True)
+            self._open.touch()
+        except OSError:
+            return False
+        found = False
+        for path in self._folder.glob(f"{self._named}-*.open"):
+            pid = path.stem.rsplit("-", 1)[-1]
+            if path == self._open:
+                continue
+            if pid.isdigit() and Path(f"/proc/{pid}").exists():
+                found = True
+            else:
+                path.unlink(missing_ok=True)
+        return found
+
+    def closed(self) -> None:
+        """The job is not open here any more."""
+        self._open.unlink(missing_ok=True)
+
     def forget(self) -> None:
-        """The job was closed in order."""
+        """Nothing is unsaved: the copy is not wanted."""
         self.copy.unlink(missing_ok=True)
 
 

@@ -184,6 +184,7 @@ class Window(QMainWindow):
         self.operator.progressed.connect(self.shower.progress)
         self.operator.grown.connect(self._grown)
         self.operator.finished.connect(self.shower.step_finished)
+        self.operator.told.connect(self.messages.warn)
 
     def begin(self) -> None:
         """Start the worker; it loads beside the window."""
@@ -220,6 +221,7 @@ class Window(QMainWindow):
             return
         self._let_go()
         self.document = None
+        self._marked(None)
         if self._parts is not None:
             self.shower.forget()
         self.start.show_jobs(recent(self.data), leftovers(self.data))
@@ -273,7 +275,7 @@ class Window(QMainWindow):
         """Show a document."""
         self._let_go()
         self.document = document
-        self.recovery = Recovery(self.data, document.path)
+        self._marked(Recovery(self.data, document.path))
         document.changed.connect(self._changed)
         document.journal_changed.connect(self._changed)
         document.refused.connect(self.messages.warn)
@@ -286,6 +288,14 @@ class Window(QMainWindow):
         self.desk.fence.setFocus()
         self._title()
         self._ask()
+
+    def _marked(self, recovery: Recovery | None) -> None:
+        """Another job is open here, or none."""
+        if self.recovery is not None:
+            self.recovery.closed()
+        self.recovery = recovery
+        if recovery is not None and self.document is not None and self.document.path is not None and recovery.others():
+            self.messages.say("This job is open in another window too. Who saves second is asked first.")
 
     def _title(self, _: int = 0) -> None:
         if self.document is not None:
@@ -373,6 +383,7 @@ class Window(QMainWindow):
             return False
         if self.recovery is not None:
             self.recovery.forget()
+        self._marked(Recovery(self.data, path))
         picture = remember(self.data, path, self.document.job.name)
         self.shower.picture_to(picture)
         self._title()
@@ -411,6 +422,7 @@ class Window(QMainWindow):
         if app is not None:
             app.removeEventFilter(self)
         self._ended = True
+        self._marked(None)
         if self._parts is not None:
             self.operator.end()
         if self.reckoner is not None:
