@@ -51,3 +51,12 @@ def bare_seconds(points, wanted):
         x, y, z = points[i + 1, 0] - points[i, 0], points[i + 1, 1] - points[i, 1], points[i + 1, 2] - points[i, 2]
         total += np.sqrt(x * x + y * y + z * z) / wanted[i]
     return total
+
+
+@numba.njit(cache=True, nogil=True)
+def spin(times):
+    """Reckoning that touches no memory."""
+    x = 1.0
+    for i in range(times):
+        x = x * 0.999999 + 1e-9 * i
+    return x

@@ -7,6 +7,7 @@ Each figure is taken in a process of its own. Run alone it prints the same table
 from __future__ import annotations
 
 import json
+import os
 import statistics
 import subprocess
 import sys
@@ -17,6 +18,7 @@ from pathlib import Path
 HERE = Path(__file__)
 DEMO = HERE.parents[1] / "src" / "gatepost" / "assets" / "examples" / "lock-7-name-board.gatepost"
 Row = Callable[[str, float, "float | None"], None]
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 
 def _paint_and_key(make: Callable[[object], object], started: float) -> None:
@@ -146,8 +148,7 @@ def gaps(_: float) -> None:
     out: dict[str, float] = {}
     watch = Gaps()
     window.ready()
-    settled = lambda: window.shower.plan is not None and not window.shower.plan.coarse and not window.desk.bed.busy  # noqa: E731
-    _until(app, settled)
+    _until(app, lambda: settled(window))
     end = time.time() + 0.6
     _until(app, lambda: time.time() > end)
     out["the first plan, from nothing"] = watch.longest
@@ -155,7 +156,7 @@ def gaps(_: float) -> None:
     for i in range(6):
         window.run("set hold", {"setup": "front", "hold": "C1", "x": 262.0 + i})
         window.run("scale lettering", {"factor": 1.0 + 0.002 * (i % 2)})
-        _until(app, lambda: settled() and window.shower.plan.job == window.document.job)
+        _until(app, lambda: settled(window))
     out["edits, planned again"] = watch.longest
     window.go("hold")
     window.shower.choose_setup("front")
@@ -209,16 +210,43 @@ def _import_gap(app: object, window: object, watch: Gaps) -> float:
 
 
 def _stream_gap(app: object, window: object, watch: Gaps) -> float:
-    """The window's own conductor sends 200,000 blocks to the simulated machine while the window is looked at."""
-    from gatepost.benching import stream  # type: ignore[import-not-found]
+    """The window's own operator leads the simulated machine through a setup and then sends it 200,000 blocks."""
+    from dataclasses import replace
 
-    return stream(app, window, watch)
+    operator, shower = window.operator, window.shower
+    operator.speed = "max"
+    ended: list[tuple[str, str]] = []
+    operator.finished.connect(lambda outcome, words: ended.append((outcome, words)))
+    operator.start_simulated(shower.plan)
+    _until(app, lambda: operator.state == "ready")
+    for step in shower.plan.setups[0].steps:
+        _until(app, lambda: settled(window))
+        plan = shower.plan
+        if step.kind == "run":
+            blocks = "".join(f"G1 X{(i * 7) % 400 - 200} Y{(i * 3) % 100 - 50} Z5 F30000\n" for i in range(200_000))
+            long = replace(plan.program(step.program), text="G21 G90 G17 G54\nG0 Z5\n" + blocks)
+            first = replace(plan.setups[0], programs=(long,))
+            plan = replace(plan, setups=(first, *plan.setups[1:]))
+            watch.reset()
+        ended.clear()
+        assert operator.do(plan, plan.setups[0], step, window.document.journal, "")
+        _until(app, lambda: bool(ended), 600.0)
+        assert ended and not ended[0][1], (step, ended)
+        if step.kind == "run":
+            return watch.longest
+    raise AssertionError("the setup has no run")
+
+
+def settled(window: object) -> bool:
+    """Is what is shown the whole plan of what is entered?"""
+    plan = window.shower.plan
+    return plan is not None and not plan.coarse and plan.job == window.document.job and not window.desk.bed.busy
 
 
 def alone(what: str) -> dict[str, float]:
     """One measurement in a process of its own."""
     done = subprocess.run(
-        [sys.executable, str(HERE), what, repr(time.time())], capture_output=True, text=True, timeout=240, check=True
+        [sys.executable, str(HERE), what, repr(time.time())], capture_output=True, text=True, timeout=900, check=True
     )
     return dict(json.loads(done.stdout.splitlines()[-1]))
 

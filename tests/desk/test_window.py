@@ -276,7 +276,7 @@ def test_a_wrong_length_is_told_and_loses_nothing(qtbot, opened):
     keys.type("Length", "twelve")
     assert opened.document.job == before and "not a length" in said[-1]
     keys.type("Length", "-4")
-    assert opened.document.job == before and "greater than 0" in said[-1]
+    assert opened.document.job == before and "greater than or equal to 5" in said[-1]
     keys.type("Length", "3' 0\"")
     assert opened.document.job.blank.length == 914.4
 

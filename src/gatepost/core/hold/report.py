@@ -51,7 +51,8 @@ def work_height(held: Held, hold: Hold) -> float:
     x, y = shapes.touch_point(hold)
     height = held.height(x, y)
     if math.isnan(height):
-        spot = shapely.get_coordinates(shapely.shortest_line(held.work.buffer(-1.0), Point(x, y)))[0]
+        inner = held.work.buffer(-1.0)
+        spot = shapely.get_coordinates(shapely.shortest_line(held.work if inner.is_empty else inner, Point(x, y)))[0]
         height = held.height(float(spot[0]), float(spot[1]))
     return 0.0 if math.isnan(height) else height
 

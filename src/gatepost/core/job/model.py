@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.tolerances import CLEANUP, CUTOUT_ALLOWANCE, LAST_PASS
@@ -16,9 +16,10 @@ from gatepost.core.tolerances import CLEANUP, CUTOUT_ALLOWANCE, LAST_PASS
 FORMAT = 1  # of job.json; its history stands in file.py
 
 Place = Annotated[float, Field(ge=-10_000, le=10_000)]
-Size = Annotated[float, Field(gt=0, le=10_000)]
+Size = Annotated[float, Field(ge=0.001, le=10_000)]
+Board = Annotated[float, Field(ge=5, le=10_000)]  # sides of a board; nothing smaller is held on a bed
 Amount = Annotated[float, Field(ge=0, le=10_000)]
-Rate = Annotated[float, Field(gt=0, le=100_000)]
+Rate = Annotated[float, Field(ge=0.001, le=100_000)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 Words = Annotated[str, Field(max_length=400)]
 
@@ -58,8 +59,8 @@ class Wood(Model):
 class Blank(Model):
     """A rectangular board in its own frame: length along X, width along Y."""
 
-    length: Size = 900.0
-    width: Size = 300.0
+    length: Board = 900.0
+    width: Board = 300.0
     label_thickness: Size = 30.0
     calipers: tuple[Reading, ...] = ()
     heights: tuple[TopHeight, ...] = ()
@@ -278,6 +279,13 @@ class Job(Model):
     order: tuple[str, ...] = ()
     accepted: tuple[Acceptance, ...] = ()
 
+    @field_validator("setups")
+    @classmethod
+    def _both_setups(cls, setups: tuple[Setup, ...]) -> tuple[Setup, ...]:
+        if sorted(s.name for s in setups) != ["front", "surface"]:
+            raise ValueError("a job has one setup called surface and one called front")
+        return setups
+
     def setup(self, name: str) -> Setup:
         """The setup of that name. Raises OperatorError when the job has none."""
         for setup in self.setups:
@@ -313,5 +321,6 @@ def complaint(error: ValidationError) -> str:
     said = []
     for e in error.errors():
         where = " ".join(str(part).replace("_", " ") for part in e["loc"])
-        said.append(f"{where or 'the job'}: {e['msg'][0].lower()}{e['msg'][1:]}")
+        message = e["msg"].removeprefix("Value error, ")
+        said.append(f"{where or 'the job'}: {message[0].lower()}{message[1:]}")
     return "; ".join(said[:6]) + "."
