@@ -196,7 +196,9 @@ def walls() -> None:
     moves = read(window.long_program(200_000)).moves.moved(0.0, 0.0, 30.0)
     job = load(LOCK).job
     standing = [
-        Solid(f"C{i}", "strap", shapely.box(60 + 90 * i, 20 + 500 * (i % 2), 96 + 90 * i, 110 + 500 * (i % 2)), 0.0, 58.0)
+        Solid(
+            f"C{i}", "strap", shapely.box(60 + 90 * i, 20 + 500 * (i % 2), 96 + 90 * i, 110 + 500 * (i % 2)), 0.0, 58.0
+        )
         for i in range(12)
     ]
     for tool in (job.tool(2), job.tool(1)):

@@ -4,6 +4,7 @@ the tests. ``make soak`` runs them all and prints what each came to."""
 
 from __future__ import annotations
 
+import copy
 import io
 import json
 import os
@@ -87,7 +88,7 @@ def strange(document: Document, seed: int) -> bytes:
             if isinstance(below, (dict, list)) and below and chance.random() < 0.85:
                 node = below
                 continue
-            node[key] = chance.choice(STRANGE)
+            node[key] = copy.deepcopy(chance.choice(STRANGE))
             break
     return packed({"job.json": json.dumps(raw).encode(), "journal.jsonl": b""})
 

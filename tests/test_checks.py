@@ -3,10 +3,12 @@
 
 import pytest
 
-from gatepost.checks import program_complaints
+from gatepost.checks import program_complaints, setup_of
 from gatepost.core.carve.faces import SHIPPED, shape, system_faces
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
+from gatepost.core.program.read import read
+from gatepost.core.program.units import doubts
 from gatepost.core.zero.datum import edge_from_contact, push_of_far_end, skew, travel_misfits, z_from_contact
 from gatepost.core.zero.trust import Trust, trust
 from gatepost.machine import by_hand
@@ -42,6 +44,51 @@ def test_a_program_made_elsewhere_is_checked_against_the_job(tmp_path):
     path.write_text(HEADS + "G0 X50 Y50 Z30\n")
     with pytest.raises(OperatorError, match="names no tool"):
         program_complaints(path, job)
+
+
+def test_a_program_of_another_job_plan_or_setup_or_changed_by_hand_is_told_by_its_fingerprint(
+    lock7_plan, quay, tmp_path
+):
+    from gatepost.core.job import commands
+    from gatepost.core.job.file import Document, save
+
+    job, path = EXAMPLES / "lock-7-name-board.gatepost", tmp_path / "p.nc"
+    own = lock7_plan.setup("front").programs[0].text
+
+    def told(text, of=job):
+        path.write_text(text)
+        return {c["code"]: c["level"] for c in program_complaints(path, of)}
+
+    assert "program.fingerprint" not in told(own) and "program.changed" not in told(own)
+    assert told(own, EXAMPLES / "quay-plate.gatepost")["program.fingerprint"] == "stop"
+    older = tmp_path / "since.gatepost"
+    save(Document(commands.run(lock7_plan.job, "set surfacing", {"limit": 1.25})), older)
+    assert told(own, older)["program.fingerprint"] == "stop"
+    lines = own.splitlines(keepends=True)
+    assert told("".join(lines[:-6]))["program.changed"] == "care"
+    deeper = own.replace("Z-1", "Z-2", 1)
+    assert deeper != own and told(deeper)["program.changed"] == "care"
+    with pytest.raises(OperatorError, match="for the front setup, not the surface"):
+        setup_of(lock7_plan, read(own), "surface")
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("G90\nG0 X0 Y0\nG1 X200 F1000\n", "neither G20 nor G21"),
+        ("G20\nG0 X0 Y0\nG1 X300 F60\n", "are its numbers mm"),
+        ("G20\nG0 X0 Y0\nG1 X10 F1500\n", "m/min: are its numbers mm"),
+        ("G21\nG0 X0 Y0\nG1 X13 F1000\n", "of a board 356 mm long: are its numbers inches"),
+        ("G21\nG0 X0 Y0\nG1 X5000 F1000\n", "is that meant"),
+        ("G20\nG0 X0 Y0\nG1 X0.2 F20\n", "are its units right"),
+        ("G21\nG0 X0 Y0\nG1 X200 Y100 F1000\n", ""),
+        ("G20\nG0 X0 Y0\nG1 X12 Y6 F60\n", ""),
+        ("", ""),
+    ],
+)
+def test_units_that_look_wrong_are_doubted_and_others_are_not(text, words):
+    said = doubts(read(text), (355.6, 177.8))
+    assert [w for w in said if words in w] if words else said == []
 
 
 def test_sums_of_touching_off():

@@ -19,6 +19,7 @@ from gatepost.core.plan import cutter_of, drive_of, field_cell, plan
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.program.read import Program, read
 from gatepost.core.program.time import move_seconds
+from gatepost.core.program.units import doubts
 from gatepost.core.tolerances import CLEARANCE
 from gatepost.core.wood.field import OUTSIDE, HeightField, cut
 from gatepost.core.wood.report import RAPID_BITE
@@ -83,17 +84,13 @@ def program_complaints(path: Path, job: Path | None, reckoned: Plan | None = Non
         out.append(_said("stop", "program.barred", f"it says that it is not to be run: {program.barred}"))
     if not len(program.moves):
         out.append(_said("stop", "program.empty", "it moves nothing"))
-    x0, y0, x1, y1 = program.moves.cutting_extents()
-    spread = max(x1 - x0, y1 - y0)
-    if 0 < spread < 12.0 and program.units == "inch":
-        out.append(_said("care", "program.units", "in inches it would be tiny: are its units mm?"))
-    if spread > 3000:
-        out.append(_said("care", "program.units", "it is over three metres across: are its units inches?"))
     if job is not None and reckoned is None and not program.complaints:
         document = load(job)
         reckoned = plan(document.job, document.journal)
     if reckoned is not None and not program.complaints:
         out += _against_plan(program, text, reckoned)
+    board = (reckoned.job.blank.length, reckoned.job.blank.width) if reckoned is not None else None
+    out += [_said("care", "program.units", doubt) for doubt in doubts(program, board)]
     return out
 
 

@@ -4,6 +4,8 @@
 import json
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from gatepost.core import nextstep
 from gatepost.core.cache import Memory
@@ -249,3 +251,43 @@ def test_z_on_the_bed_goes_no_deeper_into_the_spoilboard_than_asked(quay_plan):
     cutout = quay_plan.setups[0].operations[-1]
     assert cutout.after.z.min() == pytest.approx(-0.3, abs=0.01)
     assert all(f.level is not Level.STOP for f in quay_plan.findings)
+
+
+EDITS = st.one_of(
+    st.tuples(st.just("set hold"), st.fixed_dictionaries({"setup": st.just("front"), "hold": st.sampled_from(["C1", "C2"]), "x": st.sampled_from([330.0, 345.0, 600.0])})),
+    st.tuples(st.just("scale lettering"), st.fixed_dictionaries({"factor": st.sampled_from([0.8, 1.25])})),
+    st.tuples(st.just("set plate"), st.fixed_dictionaries({"tabs": st.sampled_from([2, 4]), "allowance": st.sampled_from([0.3, 0.5])})),
+    st.tuples(st.just("set tool"), st.fixed_dictionaries({"number": st.sampled_from([2, 3]), "feed": st.sampled_from([1200.0, 2000.0])})),
+    st.tuples(st.just("add height"), st.fixed_dictionaries({"x": st.just(100.0), "y": st.just(90.0), "z": st.sampled_from([18.7, 19.3])})),
+    st.tuples(st.just("set zero"), st.fixed_dictionaries({"setup": st.just("front"), "z": st.sampled_from(["top", "bed"])})),
+    st.tuples(st.just("place blank"), st.fixed_dictionaries({"setup": st.just("front"), "x": st.sampled_from([300.0, 310.0]), "y": st.just(260.0)})),
+    st.tuples(st.just("set surfacing"), st.fixed_dictionaries({"wanted": st.sampled_from(["yes", "no"])})),
+)  # fmt: skip
+
+
+@settings(max_examples=6)
+@given(st.lists(EDITS, min_size=2, max_size=5), st.data())
+def test_what_is_remembered_changes_nothing_whatever_was_edited_and_undone_before(quay, edits, data):
+    memory, job, seen = Memory(), quay, []
+    for name, values in edits:
+        job = edit(job, name, **values)
+        seen.append(job)
+        plan(job, memory=memory, coarse=data.draw(st.booleans()))
+    again = data.draw(st.sampled_from(seen))
+    kept, fresh = plan(again, memory=memory), plan(again)
+    assert json.dumps(plan_json(kept, [])) == json.dumps(plan_json(fresh, []))
+    assert [(f.code, f.message, f.level) for f in kept.findings] == [
+        (f.code, f.message, f.level) for f in fresh.findings
+    ]
+    for a, b in zip(kept.setups, fresh.setups, strict=True):
+        assert [p.text for p in a.programs] == [p.text for p in b.programs]
+        assert a.end.z.tobytes() == b.end.z.tobytes()
+
+
+def test_a_first_look_says_so_and_finds_what_the_whole_plan_finds(first_look, lock7):
+    for job in (first_look, lock7):
+        coarse, whole = plan(job, coarse=True), plan(job)
+        assert coarse.coarse and not whole.coarse
+        assert [f.code for f in coarse.stops] == [f.code for f in whole.stops]
+        assert coarse.fingerprint == whole.fingerprint
+        assert [s.name for s in coarse.setups] == [s.name for s in whole.setups]

@@ -20,6 +20,7 @@ from gatepost.desk.shell.document import DeskDocument, opened
 from gatepost.desk.shell.figures import in_working, show_value
 from gatepost.desk.shell.logpage import report_of
 from gatepost.desk.shell.recent import recent, remember
+from gatepost.desk.shell.shared import Giver, LostField, Taker, memory_folder, name_for, sweep_up
 from gatepost.desk.shell.slate import Field, Slate
 from gatepost.desk.shell.worker import Reckoner
 from gatepost.desk.view.paint import fitted, hit
@@ -77,6 +78,51 @@ def test_shaded_wood_is_transparent_where_it_is_cut_through_and_maps_go_from_low
     assert low[2] > low[0] and high[0] > high[2]
     for level, pieces in shade.contours(x, y, x, 0.5):
         assert all(np.allclose(p[:, 0], level) for p in pieces)
+
+
+@pytest.mark.parametrize("cell", [0.5, 2.0])
+def test_the_quick_shading_equals_the_plain_one(cell):
+    chance = np.random.default_rng(8)
+    z = chance.uniform(5.0, 30.0, (37, 51)).astype(np.float32).round(1)
+    z[chance.random(z.shape) < 0.1] = OUTSIDE
+    z[10:14, 20:30] = 0.0
+    field = HeightField(z, 0.0, 0.0, cell)
+    quick, plain = shade.shaded(field).astype(int), shade.shaded_plainly(field).astype(int)
+    assert abs(quick - plain).max() <= 1 and (quick[..., 3] == plain[..., 3]).all()
+    assert not shade.shaded(HeightField(np.full((4, 4), OUTSIDE, np.float32), 0, 0, 1.0)).any()
+
+
+def test_fields_are_shared_once_their_files_go_and_a_lost_one_is_said(tmp_path):
+    giver, taker = Giver(), Taker()
+    field = HeightField(np.arange(12, dtype=np.float32).reshape(3, 4), 1.0, 2.0, 0.5)
+    data = giver.dumps({"a": field, "b": (field, "words")})
+    mine = set(memory_folder().glob(name_for(os.getpid()) + "*"))
+    assert len(mine) == 1
+    got = taker.loads(data)
+    assert got["a"] is got["b"][0] and (got["a"].z == field.z).all()
+    assert (got["a"].x0, got["a"].y0, got["a"].cell) == (1.0, 2.0, 0.5)
+    assert not any(path.exists() for path in mine)
+    assert taker.loads(giver.dumps(field)) is got["a"]
+    with pytest.raises(LostField):
+        Taker().loads(giver.dumps(field))
+    giver.forget()
+    again = giver.dumps(field)
+    assert (Taker().loads(again).z == field.z).all()
+    giver.lay(np.ones(5))
+    sweep_up(os.getpid())
+    assert not set(memory_folder().glob(name_for(os.getpid()) + "*"))
+
+
+def test_nothing_is_left_in_shared_memory_when_the_worker_ends(qtbot, quay):
+    reckoner = Reckoner()
+    heard = []
+    reckoner.answered.connect(heard.append)
+    reckoner.ask(quay, Journal())
+    qtbot.waitUntil(lambda: any(r.outcome == "done" for r in heard), timeout=60_000)
+    reckoner.ask(quay, Journal())
+    number = reckoner._process.pid
+    reckoner.end()
+    assert not list(memory_folder().glob(name_for(number) + "*"))
 
 
 def test_what_is_under_the_mouse_is_found_and_views_go_there_and_back(lock7_plan):

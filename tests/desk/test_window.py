@@ -1,13 +1,18 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The real window, by its keys."""
 
+import os
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QMessageBox, QPushButton
+from pytestqt.exceptions import TimeoutError as QtBotTimeout
 
-from gatepost.core.findings import Gate
+from gatepost.core.findings import Gate, Level
+from gatepost.core.job.file import load
 from gatepost.desk.shell.app import book, make_app
+from gatepost.desk.shell.recovery import Recovery
 from gatepost.desk.shell.window import Window
 from gatepost.desk.theme.style import dress
 from gatepost.logbook.places import data_folder
@@ -183,7 +188,11 @@ def test_a_new_job_to_a_logged_run_by_keyboard_alone(qtbot, window, tmp_path):
             qtbot.waitUntil(lambda: window.operator.busy or len(window.document.journal.entries) > count, timeout=5_000)
         QTest.keyRelease(window.machine, Key.Key_Return)
         done = lambda: bool(window.document.journal.ticked(setup.name, step.key)) and not window.operator.busy  # noqa: B023, E731
-        qtbot.waitUntil(done, timeout=200_000)
+        try:
+            qtbot.waitUntil(done, timeout=60_000)
+        except QtBotTimeout:
+            link = window.operator._session._link
+            raise AssertionError((step, window.operator.state, window.machine.state, vars(link))) from None
         qtbot.waitUntil(lambda: window.machine.state == "ready", timeout=5_000)
     assert all(window.machine.done)
     keys.press(Key.Key_F9)
@@ -244,6 +253,82 @@ def test_a_clamp_is_dragged_and_escape_leaves_no_trace(qtbot, opened):
     QTest.keyClick(bed, Key.Key_Right, SHIFT)
     nudged = next(h for h in opened.document.job.setup("front").holds if h.name == "C1")
     assert nudged.x == moved.x + 10
+
+
+def test_a_dragged_hold_is_judged_where_it_would_stand(qtbot, opened):
+    opened.go("hold")
+    opened.shower.choose_setup("front")
+    drawn(qtbot, opened)
+    bed = opened.desk.bed
+    hold = next(h for h in opened.document.job.setup("front").holds if h.name == "C1")
+    view = bed.view()
+    at = view.to_screen(hold.x, hold.y + 12).toPoint()
+
+    def verdict_at(x, y):
+        before = bed.verdict
+        QTest.mouseMove(bed, view.to_screen(x, y + 12).toPoint())
+        qtbot.waitUntil(lambda: bed.verdict is not None and bed.verdict is not before, timeout=5_000)
+        return bed.verdict
+
+    QTest.mousePress(bed, Qt.MouseButton.LeftButton, pos=at)
+    clear = verdict_at(hold.x + 20, hold.y)
+    assert not clear[3] and "clear" in clear[4]
+    touching = verdict_at(hold.x + 20, hold.y + 100)  # a slot further in: over the lettering
+    assert touching[3] and "C1" in touching[4]
+    QTest.mouseRelease(bed, Qt.MouseButton.LeftButton, pos=view.to_screen(hold.x + 20, hold.y + 112).toPoint())
+    assert bed.verdict is None
+    whole = planned(qtbot, opened)
+    assert any(f.about == "C1" and f.level is Level.STOP for f in whole.findings)
+
+
+def test_a_first_look_is_shown_and_nothing_is_run_or_written_from_it(qtbot, opened):
+    seen = []
+    said = []
+    opened.messages.told.connect(lambda words, stays: said.append(words))
+    opened.reckoner.answered.connect(lambda r: seen.append(r.plan.coarse if r.plan is not None else None))
+    opened.run("scale lettering", {"factor": 0.9})
+    qtbot.waitUntil(lambda: opened.shower.plan.coarse and opened.shower.plan.job == opened.document.job, timeout=30_000)
+    assert opened._plan_now() is None and "Still reckoning" in said[-1]
+    planned(qtbot, opened)
+    qtbot.waitUntil(lambda: not opened.shower.plan.coarse, timeout=30_000)
+    assert opened._plan_now() is opened.shower.plan
+    assert seen.index(True) < seen.index(False)
+
+
+def test_a_program_is_checked_against_the_job_that_is_shown(qtbot, opened, tmp_path):
+    said = []
+    opened.messages.told.connect(lambda words, stays: said.append(words))
+    path = tmp_path / "other.nc"
+    path.write_text("G21 G90\nT2 M6\nS16000 M3\nG0 X0 Y0 Z5\nG1 Z-2 F500\nG8 X1\n")
+    opened.check_program(path)
+    qtbot.waitUntil(lambda: any("line 6" in words for words in said), timeout=30_000)
+    path.write_bytes(b"\0\0\0")
+    opened.check_program(path)
+    qtbot.waitUntil(lambda: any("not text" in words for words in said), timeout=30_000)
+
+
+def test_a_second_window_on_one_job_is_told_and_who_saves_second_is_asked(qtbot, opened, tmp_path, monkeypatch):
+    path = tmp_path / "shared.gatepost"
+    assert opened.save_to(path)
+    here = Recovery(opened.data, path)
+    here._open = here._open.with_name(here._open.name.replace(str(os.getpid()), str(os.getppid())))
+    here.others()
+    second = Window(opened.data, book)
+    qtbot.addWidget(second, before_close_func=clean)
+    said = []
+    second.messages.told.connect(lambda words, stays: said.append(words))
+    assert second.open_path(path)
+    assert any("another window" in words for words in said)
+    opened.run("set job", {"name": "First saved"})
+    assert opened._save()
+    second.run("set job", {"name": "Second saved"})
+    answers = []
+    monkeypatch.setattr(
+        QMessageBox, "exec", lambda box: answers.append(box.text()) or QMessageBox.StandardButton.Cancel
+    )
+    second._save()
+    assert "changed by somebody else" in answers[0] and second.document.dirty
+    assert load(path).job.name == "First saved"
 
 
 def test_units_themes_stages_and_setups_by_key(qtbot, opened):

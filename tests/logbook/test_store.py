@@ -1,12 +1,15 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
+import contextlib
 import os
 import shutil
+import sqlite3
 import subprocess
 
 import pytest
-from sqlalchemy import create_engine, text
+from sqlalchemy import create_engine, event, text
 
 from gatepost.core.errors import OperatorError
+from gatepost.logbook.notebook import RunFile
 from gatepost.logbook.store import Logbook
 
 ROW = {
@@ -54,6 +57,81 @@ def test_rows_of_a_gatepost_that_is_gone_become_interrupted(tmp_path):
     engine.dispose()
     assert log.close_leftovers("2026-01-02") == 1
     assert log.run(mine).state == "running" and log.run(lost).state == "interrupted"
+    log.close()
+
+
+OLD = """
+create table runs (id integer primary key, started varchar(32) not null, ended varchar(32) not null,
+ state varchar(16) not null, kind varchar(16) not null, job varchar(80) not null, path text not null,
+ setup varchar(32) not null, program varchar(80) not null, tool varchar(80) not null, blank varchar(120) not null,
+ fingerprint varchar(16) not null, planned_minutes float not null, real_minutes float, blocks_done integer not null,
+ blocks integer not null, zeros text not null, stops text not null, remarks text not null, reason text not null,
+ owner varchar(120) not null);
+create table alembic_version (version_num varchar(32) not null primary key);
+insert into alembic_version values ('0001');
+insert into runs values (7, 't0', 't1', 'done', 'shop', 'Quay plate', '', 'front', 'front-1-T3.nc', 'T3', '', 'abc', 4.0,
+ 4.5, 10, 10, '{"x": 1.5}', '[]', 'kept in mind', '', '');
+"""
+
+
+def test_an_older_logbook_is_brought_up_to_date_and_a_copy_of_it_kept(tmp_path):
+    path = tmp_path / "log.sqlite"
+    with contextlib.closing(sqlite3.connect(path)) as old:
+        old.executescript(OLD)
+    log = Logbook(f"sqlite:///{path}")
+    row = log.run(7)
+    assert (row.remarks, row.real_minutes, row.zeros, row.resumes, row.after_block) == (
+        "kept in mind",
+        4.5,
+        {"x": 1.5},
+        None,
+        0,
+    )
+    assert log.start(**ROW, resumes=7, after_block=3) == 8
+    log.close()
+    with contextlib.closing(sqlite3.connect(f"{path}.0001.copy")) as kept:
+        assert kept.execute("select id, remarks from runs").fetchall() == [(7, "kept in mind")]
+        assert kept.execute("select version_num from alembic_version").fetchall() == [("0001",)]
+
+
+def test_a_newer_logbook_is_refused_and_left_alone(tmp_path):
+    path = tmp_path / "log.sqlite"
+    Logbook(f"sqlite:///{path}").close()
+    with contextlib.closing(sqlite3.connect(path)) as newer:
+        newer.execute("update alembic_version set version_num = '9999'")
+        newer.commit()
+    before = path.read_bytes()
+    with pytest.raises(OperatorError, match="newer Gatepost"):
+        Logbook(f"sqlite:///{path}")
+    assert path.read_bytes() == before
+
+
+def test_a_held_logbook_says_so_and_the_run_goes_to_a_file_that_is_taken_in_later(tmp_path, monkeypatch):
+    path, folder = tmp_path / "log.sqlite", tmp_path / "runs"
+    log = Logbook(f"sqlite:///{path}", folder)
+    event.listen(log._engine, "checkout", lambda c, *_: c.execute("pragma busy_timeout=20"))
+    with contextlib.closing(sqlite3.connect(path)) as other:
+        other.execute("begin exclusive")
+        with pytest.raises(OperatorError, match="another program holds it"):
+            log.start(**ROW)
+        file = RunFile.begin(folder, {**ROW, "blocks": 12, "zeros": {"z": -9.5}}, None)
+        file.done(12)
+        file.close("done", ended="t", blocks_done=12)
+        other.rollback()
+    assert log.close_leftovers("later") == 1 and log.close_leftovers("later still") == 0
+    row = log.runs()[0]
+    assert (row.state, row.blocks_done, row.zeros, row.job) == ("done", 12, {"z": -9.5}, "Quay plate")
+    assert list(folder.iterdir()) == []
+    log.close()
+
+
+def test_a_note_of_a_run_that_is_no_note_is_left_where_it_is(tmp_path):
+    folder = tmp_path / "runs"
+    folder.mkdir()
+    for name, words in (("a", ""), ("b", "{"), ("c", "[]"), ("d", '{"values": 3, "row": 1, "state": "x", "end": {}}')):
+        (folder / f"{name}.run.json").write_text(words)
+    log = Logbook(f"sqlite:///{tmp_path / 'log.sqlite'}", folder)
+    assert log.close_leftovers("t") == 0 and len(list(folder.iterdir())) == 4
     log.close()
 
 

@@ -6,6 +6,7 @@ A job keeps a dated copy of every shop entry (machine, tools, wood) that it uses
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
@@ -14,6 +15,11 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.tolerances import CLEANUP, CUTOUT_ALLOWANCE, LAST_PASS
 
 FORMAT = 1  # of job.json; its history stands in file.py
+
+_PAIR = r"-?\d{1,3}(?:\.\d{1,9})? -?\d{1,3}(?:\.\d{1,9})?"
+OUTLINE = re.compile(
+    rf"(?:M{_PAIR}(?:L{_PAIR}|Q{_PAIR} {_PAIR}|C{_PAIR} {_PAIR} {_PAIR})*Z)*", re.ASCII
+)  # as geometry.curves writes it
 
 Place = Annotated[float, Field(ge=-10_000, le=10_000)]
 Size = Annotated[float, Field(ge=0.001, le=10_000)]
@@ -205,9 +211,16 @@ class Surfacing(Model):
 class Glyph(Model):
     """A glyph as used: its character and its outline in capital heights, placed in the line before tracking."""
 
-    char: str
-    x: float
-    path: str
+    char: Annotated[str, Field(min_length=1, max_length=8)]
+    x: Place
+    path: Annotated[str, Field(max_length=200_000)]
+
+    @field_validator("path")
+    @classmethod
+    def _an_outline(cls, path: str) -> str:
+        if not OUTLINE.fullmatch(path):
+            raise ValueError("a glyph's outline is closed runs of M, L, Q, C and Z with numbers under a thousand")
+        return path
 
 
 class TextLine(Model):

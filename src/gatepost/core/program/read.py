@@ -59,6 +59,7 @@ class Program:
     fingerprint: str
     barred: str
     comments: tuple[str, ...]
+    units_said: bool = True
 
 
 @dataclass
@@ -136,7 +137,7 @@ def _program(
     barred = next((c.split(":", 1)[1].strip() for c in s.comments if c.startswith("NOT TO BE RUN:")), "")
     return Program(
         Moves(points, rapid, feeds), lines, tuple(s.complaints), tuple(s.tools), s.spindle, s.dwell, s.units or "mm",
-        fingerprint, barred, tuple(s.comments),
+        fingerprint, barred, tuple(s.comments), bool(s.units),
     )  # fmt: skip
 
 
