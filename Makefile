@@ -3,7 +3,7 @@ PYTHON ?= $(shell command -v python3.11 || command -v python3)
 BIN := .venv/bin
 READY := .venv/.ready
 
-.PHONY: setup demo test check bench shots lock examples docs vcut-proof desktop clean
+.PHONY: setup demo test check bench soak shots lock examples docs vcut-proof desktop clean
 
 setup: $(READY)
 
@@ -31,6 +31,9 @@ check: setup
 
 bench: setup
 	$(BIN)/python benchmarks/bench.py
+
+soak: setup
+	$(BIN)/python benchmarks/soak.py
 
 shots: setup
 	$(BIN)/python scripts/make_shots.py

@@ -47,6 +47,24 @@ def test_the_worker_answers_the_newest_and_only_the_newest(qtbot, quay, lock7):
         reckoner.end()
 
 
+def test_a_first_look_is_given_of_another_job_and_never_of_one_whose_figures_stand(qtbot, quay):
+    reckoner = Reckoner()
+    heard = []
+    reckoner.answered.connect(heard.append)
+
+    def outcomes(journal, first):
+        heard.clear()
+        number = reckoner.ask(quay, journal, first=first)
+        qtbot.waitUntil(lambda: any(r.outcome == "done" and r.id == number for r in heard), timeout=60_000)
+        return [r.outcome for r in heard if r.outcome in ("coarse", "done")]
+
+    try:
+        assert outcomes(Journal(), True) == ["coarse", "done"]
+        assert outcomes(Journal().add("t", "homed", "front"), True) == ["done"]
+    finally:
+        reckoner.end()
+
+
 def test_pictures_and_the_run_sheet_say_what_the_plan_says(qapp, lock7_plan, tmp_path):
     image = setup_picture(lock7_plan, lock7_plan.setups[1], "hold", 0)
     colours = {image.pixelColor(x, y).name() for x in range(0, image.width(), 7) for y in range(0, image.height(), 7)}

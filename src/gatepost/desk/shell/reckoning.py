@@ -167,7 +167,8 @@ class _Server:
             self.giver.forget()
         self.memory.tell = lambda node: self.send(Response(request.id, "progress", words=node))
         begun = time.perf_counter()
-        if request.first or self.took > SLOW:
+        same = self.judge is not None and self.judge.plan.job == request.job  # what was done grew, not what is planned
+        if (request.first or self.took > SLOW) and not same:
             rough = plan(request.job, request.journal, self.memory, coarse=True)
             self.kept.append(rough)
             self.send(Response(request.id, "coarse", rough))
