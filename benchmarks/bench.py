@@ -8,7 +8,6 @@ machine may be busy, and says so by the gain that two bare threads get on it.
 from __future__ import annotations
 
 import itertools
-import resource
 import statistics
 import subprocess
 import sys
@@ -168,7 +167,7 @@ def geometry_and_wood() -> None:
     surface, front = reckoned.setups
     op = surface.operations[0]
     removal("surfacing", surface.start, op.moves, cutter_of(op.tool))
-    carve = next(o for o in front.operations if o.kind == "v-cut")
+    carve = next(o for o in front.operations if o.kind == "vcut")
     wood = front.start if front.operations[0] is carve else front.operations[0].after
     removal("V text", wood, carve.moves, cutter_of(carve.tool))
     removal("V text, short moves", wood, shortened(carve.moves, 250_000), cutter_of(carve.tool))
@@ -203,7 +202,7 @@ def walls() -> None:
     ]
     for tool in (job.tool(2), job.tool(1)):
         parts = clearance.sections(tool, job.machine)
-        took = median(lambda: clearance.gaps(moves, parts, standing))  # noqa: B023
+        took = median(lambda: clearance.clearance(moves, parts, standing, 3.0))  # noqa: B023
         row(f"200,000 moves clear of 12 straps, {tool.diameter:g} mm {tool.kind}", took, None, "< 1 s")
 
 
@@ -234,7 +233,9 @@ def full_bed() -> None:
         job = commands.run(job, "place blank", {"setup": name, "x": 5.0, "y": 5.0})
     began = time.perf_counter()
     plan(job, cell=0.25)
-    print(time.perf_counter() - began, resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024.0)
+    took = time.perf_counter() - began
+    most = next(line for line in Path("/proc/self/status").read_text().splitlines() if line.startswith("VmHWM"))
+    print(took, int(most.split()[1]) / 1024.0)
 
 
 def growth() -> None:

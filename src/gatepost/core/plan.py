@@ -290,7 +290,9 @@ def _draft_front(k: _Known, start: HeightField, key: str, plane: float | None, m
 
 
 def _surfaced_field(start: HeightField, plane: float) -> HeightField:
-    return replace(start, z=np.where(start.wood, np.minimum(start.z, np.float32(plane)), start.z))
+    z = start.z.copy()
+    np.minimum(z, np.float32(plane), out=z, where=start.wood)
+    return replace(start, z=z)
 
 
 def _top_at(k: _Known, setup: Setup) -> float:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from gatepost.core.geometry.raster import inside
-from gatepost.core.wood.field import HeightField
+from gatepost.core.wood.field import HeightField, by_bands
 
 
 @dataclass(frozen=True)
@@ -25,7 +25,9 @@ class TouchSpot:
 
 def still_top(before: HeightField, now: HeightField, tol: float = 0.005) -> NDArray[np.bool_]:
     """Which cells are still the top they were, (rows, columns) bool."""
-    return np.asarray(now.wood & (np.abs(before.z - now.z) < tol))
+    same = by_bands(*now.z.shape, lambda b: np.abs(before.z[b] - now.z[b]) < tol)
+    same &= now.wood
+    return same
 
 
 def spots(

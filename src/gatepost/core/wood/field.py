@@ -93,8 +93,26 @@ def board(length: float, width: float, cell: float, over: Heights) -> HeightFiel
     columns, rows = max(1, round(length / cell)), max(1, round(width / cell))
     x = (np.arange(columns, dtype=np.float64) + 0.5) * (length / columns)
     y = (np.arange(rows, dtype=np.float64) + 0.5) * (width / rows)
-    z = np.asarray(over(x, y), dtype=np.float32)
+    z = np.empty((rows, columns), np.float32)
+    for band in bands(rows):
+        z[band] = over(x, y[band])
     return HeightField(z, 0.5 * cell, 0.5 * cell, cell)
+
+
+BAND = 256  # rows looked at at once, where a whole field's worth of working space would be too much
+
+
+def bands(rows: int) -> list[slice]:
+    """Bands of rows, first to last."""
+    return [slice(j, min(j + BAND, rows)) for j in range(0, rows, BAND)]
+
+
+def by_bands(rows: int, columns: int, look: Callable[[slice], NDArray[np.bool_]]) -> NDArray[np.bool_]:
+    """A mask over a field, made band by band."""
+    mask = np.empty((rows, columns), np.bool_)
+    for band in bands(rows):
+        mask[band] = look(band)
+    return mask
 
 
 @dataclass(frozen=True)
@@ -206,7 +224,9 @@ def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[P
         found.append(Piece(x, y, (x0, y0, x1, y1), float(areas[number]), float(tops[number])))
     numbering = np.zeros(count + 1, np.int32)
     numbering[order] = np.arange(1, len(order) + 1)
-    return found, numbering[labels]
+    for band in bands(len(labels)):
+        labels[band] = numbering[labels[band]]
+    return found, labels
 
 
 def _middle(field: HeightField, j: int, i: int) -> tuple[float, float]:

@@ -14,7 +14,7 @@ from gatepost.core.geometry.raster import inside
 from gatepost.core.motion import Moves
 from gatepost.core.tolerances import CLEAN
 from gatepost.core.units import mm
-from gatepost.core.wood.field import Cut, HeightField, Piece, pieces
+from gatepost.core.wood.field import Cut, HeightField, Piece, by_bands, pieces
 
 SKIN = 0.05  # mm over the bed; less than this holds nothing together
 DUST = 25.0  # mm²; a smaller loose piece is a chip
@@ -33,7 +33,8 @@ class Grip:
 
 def left_standing(after: HeightField, plane: float, setup: str) -> list[Finding]:
     """Wood above a surfaced plane."""
-    above = (after.z > plane + CLEAN) & after.wood
+    above = after.z > plane + CLEAN
+    above &= after.wood
     if not above.any():
         message = "By the removal model the whole face is clean after the last pass."
         return [Finding("wood.clean", Level.OK, "surface", message, setup)]
@@ -58,7 +59,8 @@ def gouges(
     before: HeightField, after: HeightField, allowed: shapely.Geometry, floor: float, setup: str, operation: str
 ) -> list[Finding]:
     """Cells cut outside an allowed area, or deeper than a floor."""
-    cut = (before.z - after.z > GOUGE) & after.wood
+    cut = by_bands(*after.z.shape, lambda b: before.z[b] - after.z[b] > GOUGE)
+    cut &= after.wood
     if not cut.any():
         return []
     low = cut & (after.z < np.float32(floor - GOUGE))
