@@ -215,9 +215,37 @@ def sweep(
                 quick = 3
         lean = m / math.sqrt(k * k - m * m) if quick == 2 else 0.0
         volume, most = 0.0, 0.0
+        # a row meets the capsule in both ends' circles and in the strip between them, as in _row_span
+        square = reach * reach
+        slant = abs(dy) > 1e-12 * L  # the move does not run along the rows
+        upright = abs(dx) <= 1e-12 * L
+        shift, way = (reach * L / abs(dy), dx / dy) if slant else (0.0, 0.0)
+        fall, far = (dy / dx, L * L / dx) if slant and not upright else (0.0, 0.0)
         for j in range(j0, j1 + 1):
             y = y0 + j * cell
-            lo, hi = _row_span(ax, ay, bx, by, reach, y)
+            qa, qb = y - ay, y - by
+            lo, hi = math.inf, -math.inf
+            ha, hb = square - qa * qa, square - qb * qb
+            if ha >= 0.0:
+                w = math.sqrt(ha)
+                lo, hi = ax - w, ax + w
+            if hb >= 0.0:
+                w = math.sqrt(hb)
+                lo, hi = min(lo, bx - w), max(hi, bx + w)
+            if slant:
+                centre = ax + qa * way
+                f, t = centre - shift, centre + shift
+                if upright:
+                    if (qa > 0.0) == (qb > 0.0):  # not between the ends
+                        f, t = math.inf, -math.inf
+                else:
+                    ta = ax - qa * fall
+                    tb = ta + far
+                    f, t = max(min(ta, tb), f), min(max(ta, tb), t)
+                if f <= t:
+                    lo, hi = min(lo, f), max(hi, t)
+            elif L > 0.0 and qa * qa <= square:
+                lo, hi = min(lo, min(ax, bx)), max(hi, max(ax, bx))
             if lo > hi:
                 continue
             i0 = max(0, int(math.ceil((lo - x0) / cell)))
