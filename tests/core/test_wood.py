@@ -78,11 +78,11 @@ def test_wood_only_ever_goes_and_what_goes_is_told(places, which):
     field = rectangle(20, 15, 0.5, lambda x, y: 0.2 * np.sin(x))
     points = np.array(places)
     moves = Moves(points, np.zeros(len(points) - 1, bool), np.full(len(points) - 1, 100.0))
-    done = cut(field, moves, CUTTERS[which])
+    done = cut(field, moves, CUTTERS[which], amounts=True)
     drop = field.z - done.after.z
     assert (drop >= 0).all()
     assert done.taken.sum() == pytest.approx(float(drop.sum()) * field.cell**2, rel=1e-3, abs=1e-3)
-    again = cut(done.after, moves, CUTTERS[which])
+    again = cut(done.after, moves, CUTTERS[which], amounts=True)
     assert again.taken.sum() == 0.0
 
 
@@ -95,9 +95,13 @@ def test_the_quick_sweep_in_bands_equals_the_plain_one(cutter, places, pieces_ea
     t = np.arange(pieces_each)[:, None] / pieces_each  # each way in collinear pieces, as some programs are written
     points = np.vstack([a + (b - a) * t for a, b in zip(corners, corners[1:])] + [corners[-1:]])
     moves = Moves(points, np.full(len(points) - 1, rapid), np.full(len(points) - 1, 100.0))
-    plain, quick = cut(field, moves, cutter, plainly=True), cut(field, moves, cutter, threads=1)
-    both = cut(field, moves, cutter, threads=2)
+    plain = cut(field, moves, cutter, plainly=True, amounts=True)
+    quick, both = (cut(field, moves, cutter, threads=n, amounts=True) for n in (1, 2))
     assert np.array_equal(quick.after.z, both.after.z) and np.array_equal(quick.taken, both.taken)
+    untold = cut(field, moves, cutter)
+    assert np.abs(untold.after.z - quick.after.z).max() < 2e-5
+    if rapid:
+        assert np.array_equal(untold.deepest, quick.deepest)
     # a cell on the very edge of a cutter may fall either way
     rows, columns = np.nonzero(np.abs(plain.after.z - quick.after.z) > 2e-5)
     ways = shapely.linestrings(np.stack([points[:-1, :2], points[1:, :2]], axis=1))

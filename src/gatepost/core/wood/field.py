@@ -117,7 +117,9 @@ def by_bands(rows: int, columns: int, look: Callable[[slice], NDArray[np.bool_]]
 
 @dataclass(frozen=True)
 class Cut:
-    """What a sweep did: the wood after, and per move its volume (mm³) and its deepest bite off one cell (mm)."""
+    """What a sweep did: the wood after, and per move its volume (mm³) and its deepest bite off one cell (mm).
+
+    Of feed moves the two are whole only where ``amounts`` was asked for; of rapids always."""
 
     after: HeightField
     taken: NDArray[np.float64]
@@ -127,11 +129,13 @@ class Cut:
 SMALL = 200_000  # cells that are not worth a second thread
 
 
-def cut(field: HeightField, moves: Moves, cutter: Cutter, threads: int = 2, plainly: bool = False) -> Cut:
+def cut(
+    field: HeightField, moves: Moves, cutter: Cutter, threads: int = 2, plainly: bool = False, amounts: bool = False
+) -> Cut:
     """Sweep a cutter along moves (in the field's frame) and give the wood after.
 
     The rows are swept in two bands whatever the number of threads (1 or 2), so that the result is the same to the bit.
-    plainly: by the reference kernel, each move on its own. A straight run of feed moves is swept as one; its volume
+    plainly: by the reference kernel, each move on its own. amounts: tell what each feed move takes. A straight run of feed moves is swept as one; its volume
     is told at its first move.
     """
     from gatepost.core.wood import kernels
@@ -146,6 +150,7 @@ def cut(field: HeightField, moves: Moves, cutter: Cutter, threads: int = 2, plai
         first = first[: kernels.straight_runs(segments, moves.rapid, first)]
         last = np.append(first[1:], len(segments)) - 1
         segments = np.hstack([segments[first, :3], segments[last, 3:]])
+    told = np.ascontiguousarray(moves.rapid[first]) | amounts
     top = float(z.max())
     low = segments[:, [2, 5]].min(axis=1)
     cutting = segments[low < top]
@@ -158,7 +163,7 @@ def cut(field: HeightField, moves: Moves, cutter: Cutter, threads: int = 2, plai
         volume, most = np.zeros(len(segments)), np.zeros(len(segments))
         kernels.sweep(
             z, field.x0, field.y0, field.cell, segments, KINDS[cutter.kind], cutter.diameter / 2.0, cutter.steepness,
-            cutter.tip / 2.0, top, volume, most, *rows, plainly,
+            cutter.tip / 2.0, top, told, volume, most, *rows, plainly,
         )  # fmt: skip
         return volume, most
 
@@ -179,12 +184,11 @@ def _balanced(field: HeightField, segments: NDArray[np.float64], radius: float) 
         return field.z.shape[0] // 2, 0.0
     ways = segments[:, 3:5] - segments[:, :2]
     cells = (np.hypot(ways[:, 0], ways[:, 1]) * 2.0 * radius + math.pi * radius**2) / field.cell**2
-    middles = 0.5 * (segments[:, 1] + segments[:, 4])
-    order = np.argsort(middles)
-    sums = np.cumsum(cells[order])
-    between = middles[order[np.searchsorted(sums, sums[-1] / 2.0)]]
-    row = round((float(between) - field.y0) / field.cell)
-    return min(max(row, 0), field.z.shape[0]), float(sums[-1])
+    middles = (0.5 * (segments[:, 1] + segments[:, 4]) - field.y0) / field.cell
+    rows = np.clip(middles, 0, field.z.shape[0] - 1).astype(np.int64)
+    sums = np.cumsum(np.bincount(rows, cells))
+    row = int(np.searchsorted(sums, sums[-1] / 2.0))
+    return row, float(sums[-1])
 
 
 @dataclass(frozen=True)
