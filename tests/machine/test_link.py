@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gatepost.machine.link import COMMANDS, FIELDS, GOING, LONGEST, MESSAGES, WINDOW, Link, LinkMisuse, PeerError, State
+from gatepost.machine.session import blocks_of
 
 
 def linked(state):
@@ -160,3 +161,15 @@ def test_a_run_stays_a_run_until_it_ends():
 def test_our_line_has_a_limit_too():
     with pytest.raises(LinkMisuse, match="64 kB"):
         linked(State.RUNNING).send("block", text="G1 " + "X1" * LONGEST)
+
+
+@pytest.mark.parametrize(
+    ("text", "more"),
+    [
+        ("G0 X1\nM30\n", []), ("G0 X1\nM30\n%\n", []), ("G0 X1\nm 2 (end)\n", []), ("G0 X1\nM05 M02\n\n", []),
+        ("G0 X1\n", ["M30"]), ("G0 X1\n(M30)\n", ["M30"]), ("G0 X1 ; M30", ["M30"]), ("G0 X1\nM300", ["M30"]),
+        ("G0 X1\nM3 S20000", ["M30"]), ("", ["M30"]),
+    ],
+)  # fmt: skip
+def test_a_program_that_does_not_say_it_ends_is_ended(text, more):
+    assert blocks_of(text) == [line for line in text.splitlines() if line.strip()] + more

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import contextlib
 import math
+import re
 import socket
 import threading
 import time
@@ -33,9 +34,23 @@ def address(words: str) -> tuple[str, int]:
     return host, int(port)
 
 
+END = re.compile(r"M0*(2|30)(?![0-9])")
+
+
 def blocks_of(text: str) -> list[str]:
-    """A program's blocks as they are sent: every line with something on it. Block n is the n-th of these."""
-    return [line for line in text.splitlines() if line.strip()]
+    """A program's blocks as they are sent: every line with something on it. Block n is the n-th of these.
+
+    A program that does not say that it ends is given its M30: a machine waits for more otherwise.
+    """
+    blocks = [line for line in text.splitlines() if line.strip()]
+    if not any(END.search(_bare(line)) for line in blocks[-3:]):
+        blocks.append("M30")
+    return blocks
+
+
+def _bare(line: str) -> str:
+    """A line without comments and blanks, in capitals."""
+    return re.sub(r"\([^)]*\)|;.*|\s", "", line).upper()
 
 
 class LinkLost(OperatorError):

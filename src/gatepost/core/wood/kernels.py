@@ -352,7 +352,9 @@ def warm() -> None:
     """Compile, or load the compiled kernels."""
     z = np.zeros((2, 2), np.float32)
     moves = np.zeros((1, 6))
-    sweep(z, 0.0, 0.0, 1.0, moves, FLAT, 1.0, 1.0, 0.0, -1.0, np.ones(1, np.bool_), np.zeros(1), np.zeros(1), 0, 2, False)
+    sweep(
+        z, 0.0, 0.0, 1.0, moves, FLAT, 1.0, 1.0, 0.0, -1.0, np.ones(1, np.bool_), np.zeros(1), np.zeros(1), 0, 2, False
+    )
     straight_runs(moves, np.zeros(1, np.bool_), np.zeros(1, np.int64))
     labels = np.zeros((2, 2), np.int32)
     survey(labels, z, 0, np.zeros((1, 4), np.int64), np.zeros(1, np.int64), np.zeros(1), np.zeros((1, 3), np.int64))
