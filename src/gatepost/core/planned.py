@@ -4,6 +4,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
 
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
@@ -51,6 +55,16 @@ class ProgramFile:
     line: tuple[int, ...]
     seconds: float
     move_seconds: tuple[float, ...]
+
+    @cached_property
+    def _left(self) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+        after = np.cumsum(np.asarray(self.move_seconds, np.float64)[::-1])[::-1]
+        return np.asarray(self.line, np.int64), np.append(after, 0.0)
+
+    def seconds_after(self, line: int) -> float:
+        """Seconds of the moves of all lines after one; lines count from 1."""
+        lines, left = self._left
+        return float(left[np.searchsorted(lines, line, side="right")])
 
 
 @dataclass(frozen=True)

@@ -193,6 +193,7 @@ def _holds(plan: Plan, setup: PlannedSetup) -> list[Shape]:
                 hold.y - reach * np.sin(angle),
                 hold.name,
                 "hold-bad-text" if hold.name in bad else "hold-text",
+                key=f"hold:{hold.name}",
             )
         )
     return out

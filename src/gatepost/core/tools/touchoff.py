@@ -25,7 +25,7 @@ class TouchSpot:
 
 def still_top(before: HeightField, now: HeightField, tol: float = 0.005) -> NDArray[np.bool_]:
     """Which cells are still the top they were, (rows, columns) bool."""
-    same = by_bands(*now.z.shape, lambda b: np.abs(before.z[b] - now.z[b]) < tol)
+    same = by_bands(now, lambda b: np.abs(before.z[b] - now.z[b]) < tol)
     same &= now.wood
     return same
 

@@ -107,10 +107,10 @@ def bands(rows: int) -> list[slice]:
     return [slice(j, min(j + BAND, rows)) for j in range(0, rows, BAND)]
 
 
-def by_bands(rows: int, columns: int, look: Callable[[slice], NDArray[np.bool_]]) -> NDArray[np.bool_]:
+def by_bands(field: HeightField, look: Callable[[slice], NDArray[np.bool_]]) -> NDArray[np.bool_]:
     """A mask over a field, made band by band."""
-    mask = np.empty((rows, columns), np.bool_)
-    for band in bands(rows):
+    mask = np.empty(field.z.shape, np.bool_)
+    for band in bands(len(mask)):
         mask[band] = look(band)
     return mask
 
@@ -230,7 +230,7 @@ def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[P
     numbering[order] = np.arange(1, len(order) + 1)
     for band in bands(len(labels)):
         labels[band] = numbering[labels[band]]
-    return found, labels
+    return found, np.asarray(labels, np.int32)
 
 
 def _middle(field: HeightField, j: int, i: int) -> tuple[float, float]:

@@ -59,7 +59,7 @@ def gouges(
     before: HeightField, after: HeightField, allowed: shapely.Geometry, floor: float, setup: str, operation: str
 ) -> list[Finding]:
     """Cells cut outside an allowed area, or deeper than a floor."""
-    cut = by_bands(*after.z.shape, lambda b: before.z[b] - after.z[b] > GOUGE)
+    cut = by_bands(after, lambda b: before.z[b] - after.z[b] > GOUGE)
     cut &= after.wood
     if not cut.any():
         return []

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import queue
 import threading
+import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
@@ -18,6 +19,8 @@ if TYPE_CHECKING:
     from gatepost.core.planned import Plan, PlannedSetup
 
 LOOK_EVERY = 0.7  # s between looks at an idle machine
+TELL_EVERY = 0.05  # s between words of how far a run is
+BLOCK_BY_BLOCK = ("taken", "done")  # what the window need not hear of each block
 
 
 class Operator(QObject):
@@ -41,6 +44,7 @@ class Operator(QObject):
         self.state = "no link"
         self.busy = False
         self.speed = "10"
+        self._progress_told = 0.0
 
     # -- from the window's thread ----------------------------------------------------------------------------
 
@@ -132,6 +136,16 @@ class Operator(QObject):
         if self._keeper is not None and self._keeper.current is not None:
             self._keeper.asked(what)
 
+    def _hear(self, event: Any) -> None:
+        if event.kind not in BLOCK_BY_BLOCK:
+            self.heard.emit(event)
+
+    def _progress(self, done: int, of: int) -> None:
+        now = time.monotonic()
+        if now > self._progress_told + TELL_EVERY or done == of:
+            self._progress_told = now
+            self.progressed.emit(done, of)
+
     def _connect(self, plan: Plan, address: str | None, speed: str) -> None:
         from gatepost.logbook.notebook import notebook
         from gatepost.logbook.places import data_folder
@@ -148,7 +162,7 @@ class Operator(QObject):
             host, port = self._simulated.host, self._simulated.port
         else:
             host, port = address_of(address)
-        self._session = Session(host, port, self.heard.emit)
+        self._session = Session(host, port, self._hear)
         first = plan.setups[0].setup
         conductor = Conductor(self._session, plan, Journal(), (first.x, first.y))
         self._keeper = Keeper(self._rows(), conductor, "simulated", folder=notebook(data_folder()), tell=self.told.emit)
@@ -167,7 +181,7 @@ class Operator(QObject):
         keeper.conductor.plan, keeper.conductor.journal, keeper.path = plan, journal, path
         outcome, words = "failed", ""
         try:
-            outcome = keeper.carry_out(setup, step, self.progressed.emit)
+            outcome = keeper.carry_out(setup, step, self._progress)
         except OperatorError as error:
             words = str(error)
         finally:

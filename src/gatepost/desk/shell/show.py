@@ -420,7 +420,7 @@ class Shower(QObject):
         program = self.plan.program(now[1].program) if now is not None and self.plan is not None else None
         words, left = f"{done} of {of} blocks", None
         if program is not None:
-            left = sum(s for s, n in zip(program.move_seconds, program.line) if n > done) / 60.0
+            left = program.seconds_after(done) / 60.0
             words = f"{words} · {left:.1f} min left"
         self.w.machine.show_progress(done, of, words, left, self._after_this())
 

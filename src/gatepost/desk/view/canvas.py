@@ -3,9 +3,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import Any
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QElapsedTimer, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -15,6 +16,7 @@ from gatepost.desk.view.paint import Brush, View, fitted, hit
 from gatepost.drawing.shapes import Drawing, Shape
 
 LEFT, TOP, RIGHT, BOTTOM = 46, 46, 16, 8
+SLICE = 8  # ms of painting at a time
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 
 
@@ -22,6 +24,18 @@ def _judged_role(role: str, bad: bool) -> str:
     if role in ("strap", "strap-bad"):
         return "strap-bad" if bad else "strap"
     return role
+
+
+@dataclass
+class _Work:
+    """A picture that is being painted. next: the shape to paint next."""
+
+    key: Any
+    pixmap: QPixmap
+    view: View
+    grabbed: str
+    drawing: Drawing
+    next: int = 0
 
 
 class Canvas(QWidget):
@@ -46,7 +60,9 @@ class Canvas(QWidget):
         self._offset = (0.0, 0.0)
         self._verdict: tuple[str, float, float, bool, str] | None = None  # of what is dragged: key, by, bad, words
         self._line: QPointF | None = None
-        self._kept: tuple[tuple[object, QSize, float], QPixmap] | None = None
+        self._kept: tuple[Any, QPixmap] | None = None
+        self._work: _Work | None = None
+        self._number = 0  # of the drawing shown
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -56,7 +72,8 @@ class Canvas(QWidget):
     def show_drawing(self, drawing: Drawing, unit: str) -> None:
         """Show another drawing."""
         self.drawing, self.unit = drawing, unit
-        self._kept = None
+        self._number += 1
+        self._work = None
         self._offset = (0.0, 0.0)
         keys = {s.key for s in drawing.shapes}
         if self.selected not in keys:
@@ -117,34 +134,69 @@ class Canvas(QWidget):
         if self.drawing is None or view is None:
             self._say(p, self.busy or "Nothing to show yet.")
             return
-        p.drawPixmap(0, 0, self._picture(view))
+        picture = self._picture(view)
+        if picture is not None:
+            p.drawPixmap(0, 0, picture)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._over(p, view)
         self._titles(p, view)
 
-    def _picture(self, view: View) -> QPixmap:
+    def _picture(self, view: View) -> QPixmap | None:
+        """What stands still. It is painted in slices, so that the window answers meanwhile; the one before is shown
+        until it is whole, where it still fits."""
         assert self.drawing is not None
         ratio = self.devicePixelRatioF()
-        key = ((id(self.drawing), self.theme, self._grab[0] if self._grab else "", view), self.size(), ratio)
+        key = ((self._number, self.theme, self._grab[0] if self._grab else "", view), self.size(), ratio)
         if self._kept is not None and self._kept[0] == key:
             return self._kept[1]
-        pixmap = QPixmap(self.size() * ratio)
-        pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(QColor(0, 0, 0, 0))
-        p = QPainter(pixmap)
+        if self._work is None or self._work.key != key:
+            pixmap = QPixmap(self.size() * ratio)
+            pixmap.setDevicePixelRatio(ratio)
+            pixmap.fill(QColor(0, 0, 0, 0))
+            self._work = _Work(key, pixmap, view, self._grab[0] if self._grab else "", self.drawing)
+            QTimer.singleShot(0, self._go_on)
+        if self._kept is None or self._kept[0][1:] != key[1:]:
+            return None
+        return self._kept[1]
+
+    def _slice(self) -> None:
+        """Paint on for a while; the rest when the window has answered what came meanwhile."""
+        work = self._work
+        if work is None:
+            return
+        clock = QElapsedTimer()
+        clock.start()
+        p = QPainter(work.pixmap)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        brush = Brush(p, view, self.theme)
-        p.setClipRect(self.room().adjusted(-1, -1, 1, 1) if self.drawing.rulers else QRectF(self.rect()))
-        grabbed = self._grab[0] if self._grab else ""
-        for shape in self.drawing.shapes:
-            if not grabbed or shape.key != grabbed:
+        brush = Brush(p, work.view, self.theme)
+        rulers = work.drawing.rulers
+        p.setClipRect(self.room().adjusted(-1, -1, 1, 1) if rulers else QRectF(self.rect()))
+        shapes = work.drawing.shapes
+        while work.next < len(shapes) and clock.elapsed() < SLICE:
+            shape = shapes[work.next]
+            work.next += 1
+            if not work.grabbed or shape.key != work.grabbed:
                 brush.shape(shape)
-        p.setClipping(False)
-        if self.drawing.rulers:
+        whole = work.next >= len(shapes)
+        if whole and rulers:
+            p.setClipping(False)
             brush.rulers(self.room(), self.unit, both=not self.stretch)
         p.end()
-        self._kept = (key, pixmap)
-        return pixmap
+        if whole:
+            self._kept, self._work = (work.key, work.pixmap), None
+        else:
+            QTimer.singleShot(0, self._go_on)
+
+    def _go_on(self) -> None:
+        if self._work is not None:
+            self._slice()
+            if self._work is None:
+                self.update()
+
+    @property
+    def painting(self) -> bool:
+        """Whether its picture is still being painted."""
+        return self._work is not None
 
     def _over(self, p: QPainter, view: View) -> None:
         assert self.drawing is not None
@@ -224,7 +276,7 @@ class Canvas(QWidget):
         if shape is not None and not shape.key.startswith(("op:",)):
             self.selected = shape.key
             self._grab = (shape.key, event.position())
-            self._kept, self._verdict = None, None
+            self._verdict = None
             self.picked.emit(shape.key)
         else:
             self.selected = ""
@@ -255,7 +307,7 @@ class Canvas(QWidget):
         """Let go."""
         if self._grab is not None:
             key, offset = self._grab[0], self._offset
-            self._grab, self._kept, self._verdict = None, None, None
+            self._grab, self._verdict = None, None
             self._offset = (0.0, 0.0)
             if abs(offset[0]) > 1e-9 or abs(offset[1]) > 1e-9:
                 self.moved.emit(key, *offset, True)
@@ -265,7 +317,7 @@ class Canvas(QWidget):
     def cancel(self) -> bool:
         """Leave a gesture without a trace; gives whether there was one."""
         was = self._grab is not None or self._line is not None
-        self._grab, self._line, self._kept, self._verdict = None, None, None, None
+        self._grab, self._line, self._verdict = None, None, None
         self._offset = (0.0, 0.0)
         self.update()
         return was

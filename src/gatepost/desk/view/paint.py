@@ -55,6 +55,9 @@ def fitted(drawing: Drawing, room: QRectF, stretch: bool = False) -> View:
     return View(sx, sy, left, bottom)
 
 
+FEW = 12  # points that are not worth thinning
+
+
 class Brush:
     """Paints shapes with a theme."""
 
@@ -107,9 +110,20 @@ class Brush:
 
     def _polygon(self, points: np.ndarray) -> QPolygonF:
         v = self.view
-        xs = v.left + points[:, 0] * v.scale_x
-        ys = v.bottom - points[:, 1] * v.scale_y
-        return QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist())])
+        at = np.empty((len(points), 2))
+        at[:, 0] = v.left + points[:, 0] * v.scale_x
+        at[:, 1] = v.bottom - points[:, 1] * v.scale_y
+        if len(at) > FEW:  # what falls on the same third of a pixel as the point before is not seen
+            fine = np.rint(3.0 * at)
+            keep = np.ones(len(at), np.bool_)
+            keep[1:-1] = (fine[1:-1] != fine[:-2]).any(axis=1)
+            at = at[keep]
+        polygon = QPolygonF([QPointF()] * len(at))
+        if len(at):
+            into = polygon.data()
+            into.setsize(at.nbytes)
+            np.frombuffer(into, np.float64).reshape(-1, 2)[:] = at
+        return polygon
 
     def _area(self, shape: Shape, look: Look) -> None:
         path = QPainterPath()
