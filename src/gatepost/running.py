@@ -19,7 +19,8 @@ from gatepost.core.job.fixes import apply
 from gatepost.core.nextstep import inputs_hash
 from gatepost.core.plan import plan
 from gatepost.core.planned import Plan, PlannedSetup
-from gatepost.core.resuming import Resumed, resumed
+from gatepost.core.resuming import Resumed
+from gatepost.core.run.steps import Step
 from gatepost.core.units import spell
 from gatepost.core.wood.field import HeightField
 from gatepost.logbook.notebook import notebook
@@ -27,6 +28,7 @@ from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook, Run
 from gatepost.machine import launch
 from gatepost.machine.conduct import Conductor, now
+from gatepost.machine.goingon import go_on, taken_up
 from gatepost.machine.keeping import Keeper
 from gatepost.machine.session import Session, address
 
@@ -134,7 +136,7 @@ def _run_on(
     first = reckoned.setups[0].setup
 
     def work(keeper: Keeper) -> str:
-        return _steps(keeper, reckoned, say)
+        return _steps(keeper, [(s, s.steps) for s in reckoned.setups], say)
 
     places = _Places(path, machine, speed, as_json, say, show)
     return _with_machine(places, document, reckoned, (first.x, first.y), work)
@@ -197,7 +199,7 @@ def resume_job(
     if book is None:
         return REFUSED
     try:
-        run, taken = taken_up(book, reckoned, number)
+        run, taken = taken_up(book.runs(), reckoned, number)
     finally:
         book.close()
     for words in taken.stops:
@@ -231,63 +233,22 @@ def _mark_agrees(say: Say) -> bool:
     return sys.stdin.readline().strip().lower() in ("y", "yes")
 
 
-def taken_up(book: Logbook, reckoned: Plan, number: int | None) -> tuple[Run, Resumed]:
-    """The run that is gone on with, and how. Raises OperatorError where that can't be."""
-    rows = book.runs()
-    early = [r for r in rows if r.state in ("interrupted", "stopped", "failed") and r.job == reckoned.job.name]
-    if number is not None:
-        early = [r for r in early if r.id == number]
-    if not early:
-        raise OperatorError(
-            f"The log has no run {number} of this job that ended early."
-            if number is not None
-            else "The log has no run of this job that ended early."
-        )
-    run = early[0]
-    if run.fingerprint != reckoned.fingerprint:
-        raise OperatorError(
-            f"Run {run.id} was of plan {run.fingerprint}, and the job's plan is {reckoned.fingerprint} now: it has been "
-            "changed since. Undo the change, or begin again from the wood as it is."
-        )
-    later = [r for r in rows if r.id > run.id and r.job == run.job and r.fingerprint == run.fingerprint]
-    if any(r.program == run.program and r.state == "done" for r in later):
-        raise OperatorError(f"{run.program} was run to its end after run {run.id}: there is nothing to go on with.")
-    chain = [run]
-    known = {r.id: r for r in rows}
-    while chain[0].resumes is not None and chain[0].resumes in known:
-        chain.insert(0, known[chain[0].resumes])
-    plan_now, wood = reckoned, None
-    taken: Resumed | None = None
-    for r in chain:
-        taken = resumed(plan_now, r.program, r.blocks_done, wood)
-        plan_now, wood = taken.plan, taken.wood
-    assert taken is not None
-    return run, taken
-
-
 def _go_on(keeper: Keeper, taken: Resumed, run: Run, say: Say) -> str:
-    """Home, recover the zeros, take the program up, and do what comes after it."""
-    setup, tool = taken.setup, taken.program.tool
-    conductor = keeper.conductor
-    conductor.recover(setup, tool, {axis: float(v) for axis, v in run.zeros.items() if axis in ("x", "y", "z")})
+    """Take the program up again, and do what comes after it."""
+    setup = taken.setup
     at = next(i for i, s in enumerate(setup.steps) if s.program == run.program)
-    keeper.more = {"resumes": run.id, "after_block": run.blocks_done}
-    first = True
+    title = setup.steps[at].title
+    if go_on(keeper, taken, run, _bar(title)) != "done":
+        return "stopped"
+    say(f"done: {run.program}")
     setups = taken.plan.setups
-    for other in setups[[s.name for s in setups].index(setup.name) :]:
-        for step in other.steps[at:] if first else other.steps:
-            if keeper.carry_out(other, step, _bar(step.title) if step.kind == "run" else None) != "done":
-                return "stopped"
-            keeper.more = {}
-            if step.kind == "run":
-                say(f"done: {step.program}")
-        first = False
-    return "done"
+    here = [s.name for s in setups].index(setup.name)
+    return _steps(keeper, [(setup, setup.steps[at + 1 :]), *((s, s.steps) for s in setups[here + 1 :])], say)
 
 
-def _steps(keeper: Keeper, reckoned: Plan, say: Say) -> str:
-    for setup in reckoned.setups:
-        for step in setup.steps:
+def _steps(keeper: Keeper, todo: list[tuple[PlannedSetup, tuple[Step, ...]]], say: Say) -> str:
+    for setup, steps in todo:
+        for step in steps:
             if keeper.carry_out(setup, step, _bar(step.title) if step.kind == "run" else None) != "done":
                 return "stopped"
             if step.kind == "run":

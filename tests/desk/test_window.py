@@ -366,6 +366,59 @@ def test_a_wrong_length_is_told_and_loses_nothing(qtbot, opened):
     assert opened.document.job.blank.length == 914.4
 
 
+@pytest.mark.whole
+@pytest.mark.parametrize("linked", [True, False])
+def test_a_run_that_was_stopped_is_gone_on_with_from_the_log(qtbot, window, monkeypatch, linked):
+    assert window.open_path(EXAMPLES / "quay-plate.gatepost")
+    planned(qtbot, window)
+    operator, log = window.operator, window.desk.log
+    operator.speed = "60"
+    window._simulated()
+    qtbot.waitUntil(lambda: operator.state == "ready", timeout=30_000)
+
+    def do_steps_until(name):
+        setup = window.shower.plan.setups[0]
+        for step in setup.steps:
+            if window.document.journal.ticked(setup.name, step.key):
+                continue
+            assert operator.do(planned(qtbot, window), setup, step, window.document.journal, "")
+            if step.program == name:
+                return
+            qtbot.waitUntil(lambda: not operator.busy and operator.state == "ready", timeout=60_000)
+
+    first = window.shower.plan.setups[0].programs[0]
+    with qtbot.waitSignal(operator.progressed, timeout=60_000, check_params_cb=lambda done, of: done > 40):
+        do_steps_until(first.name)
+    operator.stop()
+    qtbot.waitUntil(lambda: not operator.busy, timeout=30_000)
+    planned(qtbot, window)
+    assert window.runs()[0].state == "stopped" and 40 < window.runs()[0].blocks_done < window.runs()[0].blocks
+    if not linked:
+        window._unlink()
+    operator.speed = "max"
+    asked = []
+    monkeypatch.setattr(
+        "gatepost.desk.shell.messages.ask_mark", lambda parent, words: asked.append(words) or len(asked) > 1
+    )
+    window.go("log")
+    assert log.go_on.isEnabled()
+    log.go_on.setFocus()
+    said = []
+    window.messages.told.connect(lambda words, stays: said.append(words))
+    QTest.keyClick(log.go_on, Key.Key_Space)
+    qtbot.waitUntil(lambda: "Nothing was run." in said, timeout=30_000)  # nobody looked at the mark
+    assert len(window.runs()) == 1 and "back along the cut" in asked[0]
+    QTest.keyClick(log.go_on, Key.Key_Space)
+    qtbot.waitUntil(lambda: len(window.runs()) == 2 and window.runs()[0].state == "done", timeout=60_000)
+    qtbot.waitUntil(lambda: not operator.busy and operator.state == "ready", timeout=30_000)
+    new, old = window.runs()
+    assert (new.resumes, new.after_block, new.program) == (old.id, old.blocks_done, first.name)
+    step = next(s for s in window.shower.plan.setups[0].steps if s.program == first.name)
+    qtbot.waitUntil(lambda: bool(window.document.journal.ticked("front", step.key)), timeout=10_000)
+    kinds = [e.kind for e in window.document.journal.entries]
+    assert "witness" in kinds and "stalled" in kinds
+
+
 def test_by_hand_read_outs_are_typed_and_the_row_is_a_shop_row(qtbot, window):
     window.open_path(EXAMPLES / "quay-plate.gatepost")
     plan = planned(qtbot, window)

@@ -55,10 +55,14 @@ def report_of(run: Any) -> Report:
     return Report("log", "", f"run {run.id}: {run.program}", tuple(figures), tuple(said))
 
 
+EARLY = ("interrupted", "stopped", "failed")  # how a run ends that can be gone on with
+
+
 class LogPage(QWidget):
     """The table and a line for a remark."""
 
     chosen = pyqtSignal(object)
+    resumed = pyqtSignal(int)  # the run to go on with
     remarked = pyqtSignal(int, str)
 
     def __init__(self) -> None:
@@ -91,6 +95,11 @@ class LogPage(QWidget):
         self.remark.returnPressed.connect(self._keep)
         row.addWidget(self.remark, 1)
         row.addWidget(keep)
+        self.go_on = QPushButton("Go on with this run…")
+        self.go_on.setToolTip("A run of this job that ended early is taken up again after its last block.")
+        self.go_on.clicked.connect(self._resume)
+        self.go_on.setEnabled(False)
+        row.addWidget(self.go_on)
         column.addLayout(row)
 
     def show_runs(self, rows: list[Any]) -> None:
@@ -128,7 +137,13 @@ class LogPage(QWidget):
         run = self.current()
         if run is not None:
             self.remark.setText(run.remarks)
+            self.go_on.setEnabled(run.state in EARLY)
             self.chosen.emit(run)
+
+    def _resume(self) -> None:
+        run = self.current()
+        if run is not None:
+            self.resumed.emit(run.id)
 
     def _keep(self) -> None:
         run = self.current()

@@ -102,3 +102,18 @@ def ask_reason(parent: QWidget, sentence: str) -> str:
     """The reason why a care is accepted; empty when it is not."""
     words, good = QInputDialog.getText(parent, "Accept with a reason", f"{sentence}\n\nWhy is it all right here?")
     return words.strip() if good else ""
+
+
+def ask_mark(parent: QWidget, words: str) -> bool:
+    """Before a run is gone on with: has the witness mark been looked at?"""
+    box = QMessageBox(QMessageBox.Icon.Warning, "Go on with a run", words, parent=parent)
+    box.setInformativeText(
+        "Has anything been bumped, moved or taken off since? Home the machine, go over the witness mark with the tool that "
+        "was in the collet, and look. If the tip does not stand on the mark, touch off again instead: the place is not "
+        "known. Stay with it when it starts, a hand at the red button. No gloves near a turning cutter."
+    )
+    yes = box.addButton("The tip stands on the mark: go on", QMessageBox.ButtonRole.AcceptRole)
+    no = box.addButton("Not now", QMessageBox.ButtonRole.RejectRole)
+    box.setDefaultButton(no)
+    box.exec()
+    return box.clickedButton() is yes

@@ -17,6 +17,7 @@ from gatepost.core.run.steps import Step
 
 if TYPE_CHECKING:
     from gatepost.core.planned import Plan, PlannedSetup
+    from gatepost.core.resuming import Resumed
 
 LOOK_EVERY = 0.7  # s between looks at an idle machine
 TELL_EVERY = 0.05  # s between words of how far a run is
@@ -63,6 +64,15 @@ class Operator(QObject):
         self.busy = True
         self._say("busy", step.title)
         self._later(lambda: self._carry_out(plan, setup, step, journal, path))
+        return True
+
+    def go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> bool:
+        """Take a run up again, on a simulated machine with the wood as it was left where no other is linked."""
+        if self.busy:
+            return False
+        self.busy = True
+        self._say("busy", f"Going on with {run.program}")
+        self._later(lambda: self._go_on(taken, run, journal, path))
         return True
 
     def pause(self) -> None:
@@ -146,7 +156,7 @@ class Operator(QObject):
             self._progress_told = now
             self.progressed.emit(done, of)
 
-    def _connect(self, plan: Plan, address: str | None, speed: str) -> None:
+    def _connect(self, plan: Plan, address: str | None, speed: str, lying: Any = None) -> None:
         from gatepost.logbook.notebook import notebook
         from gatepost.logbook.places import data_folder
         from gatepost.machine import launch
@@ -158,12 +168,12 @@ class Operator(QObject):
         self._say("connecting")
         self._close()
         if address is None:
-            self._simulated = launch.start(plan, speed)
+            self._simulated = launch.start(plan, speed, lying=lying)
             host, port = self._simulated.host, self._simulated.port
         else:
             host, port = address_of(address)
         self._session = Session(host, port, self._hear)
-        first = plan.setups[0].setup
+        first = (lying[0] if lying is not None else plan.setups[0]).setup
         conductor = Conductor(self._session, plan, Journal(), (first.x, first.y))
         self._keeper = Keeper(self._rows(), conductor, "simulated", folder=notebook(data_folder()), tell=self.told.emit)
         self._say("ready", f"{host}:{port}")
@@ -177,11 +187,23 @@ class Operator(QObject):
             return None
 
     def _carry_out(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> None:
+        self._with_keeper(plan, journal, path, lambda keeper: keeper.carry_out(setup, step, self._progress))
+
+    def _go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> None:
+        from gatepost.machine.goingon import go_on
+        from gatepost.machine.link import State
+
+        if self._session is None or self._session.state is State.LOST:
+            self._connect(taken.plan, None, self.speed, (taken.setup, taken.wood))
+            self._say("busy", f"Going on with {run.program}")
+        self._with_keeper(taken.plan, journal, path, lambda keeper: go_on(keeper, taken, run, self._progress))
+
+    def _with_keeper(self, plan: Plan, journal: Journal, path: str, work: Callable[[Any], str]) -> None:
         keeper = self._keeper
         keeper.conductor.plan, keeper.conductor.journal, keeper.path = plan, journal, path
         outcome, words = "failed", ""
         try:
-            outcome = keeper.carry_out(setup, step, self._progress)
+            outcome = work(keeper)
         except OperatorError as error:
             words = str(error)
         finally:

@@ -110,6 +110,8 @@ class _Server:
                 verdict = self.judge.judge(*item.values) if self.judge is not None else None
             elif item.what == "check":
                 words = self.check(*item.values)
+            elif item.what == "resume":
+                verdict = self.resume(*item.values)
             elif item.what == "sheet":
                 words = self.sheet(*item.values)
             elif item.what == "write":
@@ -125,6 +127,12 @@ class _Server:
         if self.judge is None or self.judge.plan.job != job:
             raise OperatorError("The job has changed meanwhile. Write it again when the figures stand.")
         return self.judge.plan
+
+    def resume(self, job: Job, rows: list[Any], number: int) -> Any:
+        """The run that is gone on with, and how."""
+        from gatepost.machine.goingon import taken_up
+
+        return taken_up(rows, self.plan_of(job), number)
 
     def check(self, job: Job, path: str) -> str:
         """Check a program made elsewhere, or changed, against the plan that is shown."""

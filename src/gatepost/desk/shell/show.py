@@ -311,6 +311,12 @@ class Shower(QObject):
             tell = self.w.messages.warn if answer.plan is False else self.w.messages.say
             tell(answer.words)
             return
+        if answer.outcome == "resume":
+            if answer.plan is False:
+                self.w.messages.warn(answer.words)
+            else:
+                self.w.take_up(*answer.plan)
+            return
         self._asked = None
         verdict = answer.plan
         if verdict is not None and self.plan is not None:

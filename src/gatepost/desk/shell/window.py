@@ -170,6 +170,7 @@ class Window(QMainWindow):
         desk.heights.moved.connect(self.shower.moved_in_heights)
         desk.log.chosen.connect(self.shower.show_run)
         desk.log.remarked.connect(self._remark)
+        desk.log.resumed.connect(self._resume)
         desk.link.simulated_wanted.connect(self._simulated)
         desk.link.address_wanted.connect(self._address)
         desk.link.unlink_wanted.connect(self._unlink)
@@ -666,6 +667,43 @@ class Window(QMainWindow):
             return
         self.shower.show_log(number)
         self.messages.say("Remark kept.")
+
+    def _resume(self, number: int) -> None:
+        """Ask how a run that ended early is gone on with."""
+        from gatepost.core.units import spell
+
+        plan = self._plan_now()
+        if plan is None or self.reckoner is None:
+            return
+        if self.operator.busy:
+            self.messages.warn("The machine is busy. Let it finish, or stop it first.")
+            return
+        if plan.stops:
+            self.messages.warn(f"Not run: {spell(plan.stops[0].message, plan.job.unit)}")
+            return
+        self.reckoner.question("resume", plan.job, self.desk.log.rows, number)
+        self.messages.say("Working out where it is taken up…")
+
+    def take_up(self, run: Any, taken: Any) -> None:
+        """Go on with a run, once its witness mark has been looked at."""
+        from gatepost.core.units import mm, spell
+
+        plan = self.shower.plan
+        if self.document is None or plan is None or plan.job != taken.plan.job:
+            return
+        unit = plan.job.unit
+        if taken.stops:
+            self.messages.warn(f"Not run: {spell(taken.stops[0], unit)}")
+            return
+        words = (
+            f"Run {run.id} of {run.program} ended {run.state} after block {run.blocks_done} of {run.blocks}. It is taken up "
+            f"{spell(mm(taken.back), unit)} back along the cut; {taken.minutes:.1f} min are left."
+        )
+        if not boxes.ask_mark(self, words):
+            self.messages.say("Nothing was run.")
+            return
+        self._at_machine()
+        self.operator.go_on(taken, run, self.document.journal, str(self.document.path or ""))
 
     def runs(self) -> list[Any]:
         """All rows of the logbook; a logbook that can't be read is told, not hidden."""
