@@ -104,7 +104,7 @@ def test_a_machine_process_killed_is_told(rig):
 @pytest.mark.parametrize("fault", ["deaf to stop", "late answer"])
 def test_a_machine_that_does_not_heed_a_stop_or_talks_after_it_is_not_trusted(rig, fault):
     r = rig(fault, speed="3" if fault == "deaf to stop" else "max")
-    r.at_block = (70, r.session.stop)
+    r.at_block = (90, r.session.stop)  # past where the fault begins
     with pytest.raises(LinkLost, match="red button|can't be right"):
         if r.steps() == "stopped":
             r.session.look()
