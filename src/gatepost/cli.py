@@ -6,6 +6,7 @@ from __future__ import annotations
 import argparse
 import json
 import os
+import re
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -19,9 +20,14 @@ EXAMPLES = {
     "simulate": "gatepost simulate plan/front-1-T4.nc --job lock-7-name-board.gatepost --heights wood.npy --picture wood.png",
     "machine": "gatepost machine --wood lock-7-name-board.gatepost --listen 127.0.0.1:7007 --speed 10",
     "run": "gatepost run lock-7-name-board.gatepost --speed max",
+    "level": "gatepost level top.csv --under under.csv --supports 40,40 860,40 450,280 --json",
+    "resume": "gatepost resume lock-7-name-board.gatepost --yes",
     "log": "gatepost log show 3 --json",
     "demo": "gatepost demo --out demo-results",
 }
+
+
+MINUS_PLACE = re.compile(r"-[\d.]+,-?[\d.]+")
 
 
 def say(words: str) -> None:
@@ -58,6 +64,13 @@ def parser() -> argparse.ArgumentParser:
     check.add_argument("file", type=Path)
     check.add_argument("--job", type=Path)
     check.add_argument("--json", action="store_true")
+    level = add("level", "how a board is best laid for surfacing, from heights of its faces: as it lies, and shimmed")
+    level.add_argument("top", type=Path, help="CSV with columns x, y, z: mm above the bed")
+    level.add_argument("--under", type=Path, help="the same of the underside; else it lies flat on the bed")
+    level.add_argument("--supports", nargs="+", default=[], metavar="X,Y", help="where shims go")
+    level.add_argument("--allowance", type=float, default=0.0, help="clean-up taken off each face that is cut, mm")
+    level.add_argument("--shims-at-hand", nargs="+", type=float, default=[], metavar="MM", help="round to these")
+    level.add_argument("--json", action="store_true")
     simulate = add("simulate", "sweep programs over a job's wood")
     simulate.add_argument("programs", nargs="+", type=Path)
     simulate.add_argument("--job", type=Path, required=True)
@@ -97,16 +110,31 @@ def parser() -> argparse.ArgumentParser:
 def main(arguments: list[str] | None = None) -> int:
     """Run a command; gives the exit code."""
     words = list(sys.argv[1:] if arguments is None else arguments)
-    known = ("open", "demo", "plan", "check", "simulate", "machine", "run", "resume", "log", "-h", "--help", "--data")
+    known = (
+        "open",
+        "demo",
+        "plan",
+        "check",
+        "level",
+        "simulate",
+        "machine",
+        "run",
+        "resume",
+        "log",
+        "-h",
+        "--help",
+        "--data",
+    )
     if not words or (words[0] not in known and not words[0].startswith("-")):
         words.insert(0, "open")
     if words[:1] == ["--data"] and (len(words) < 3 or words[2] not in known):
         words.insert(2, "open")
+    words = [f" {word}" if MINUS_PLACE.fullmatch(word) else word for word in words]  # a place, not an option
     asked = parser().parse_args(words)
     if asked.data:
         os.environ["GATEPOST_DATA"] = asked.data
     table: dict[str, Callable[[argparse.Namespace], int]] = {
-        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
+        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
     }  # fmt: skip
     try:
         return table[asked.command or "open"](asked)
@@ -115,7 +143,7 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     except OperatorError as error:
         say(str(error))
-        return 2 if asked.command in ("check", "simulate", "log") else 1
+        return 2 if asked.command in ("check", "level", "simulate", "log") else 1
     except KeyboardInterrupt:
         say("Ended by the keyboard.")
         return 130
@@ -155,6 +183,12 @@ def _check(asked: argparse.Namespace) -> int:
     from gatepost import checks
 
     return checks.check(asked.file, asked.job, asked.json, say, show)
+
+
+def _level(asked: argparse.Namespace) -> int:
+    from gatepost.levelling import level
+
+    return level(asked.top, asked.under, asked.supports, asked.allowance, asked.shims_at_hand, asked.json, show)
 
 
 def _simulate(asked: argparse.Namespace) -> int:

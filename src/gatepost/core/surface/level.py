@@ -1,0 +1,230 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""How a board is best laid for surfacing: as it lies, or shimmed until the most wood is kept between two parallel planes.
+
+Heights are of the top and of the underside above the bed as the board lies now, mm. A plane is a·x + b·y + c. Tilting
+is told by a and b: the plane that the finished faces follow on the board as it lies; shims bring it level.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatepost.core.errors import OperatorError
+
+Array = NDArray[np.float64]
+SAME = 1e-9  # mm; two thicknesses that differ by less are the same
+CORNERS = 200  # fewer readings than this are passed on as they are
+MOST_CHOICES = 4096  # ways to round shims that are tried
+
+
+@dataclass(frozen=True)
+class Readings:
+    """Heights of both faces: top and under, (n, 3) each, x, y, z. flat: the underside was not read and is taken to lie
+    flat on the bed."""
+
+    top: Array
+    under: Array
+    flat: bool = True
+
+
+def readings(top: Array, under: Array | None = None) -> Readings:
+    """Sound readings. Raises OperatorError with a sentence."""
+    sets = {"top": np.asarray(top, np.float64).reshape(-1, 3)}
+    if under is not None:
+        sets["underside"] = np.asarray(under, np.float64).reshape(-1, 3)
+    for face, values in sets.items():
+        if not np.isfinite(values).all():
+            raise OperatorError(f"A reading of the {face} is not a number.")
+        if len(values) < 3:
+            raise OperatorError(f"{len(values)} readings of the {face}: at least three are needed, not in a line.")
+        spread = values[:, :2] - values[:, :2].mean(axis=0)
+        size = np.linalg.svd(spread, compute_uv=False)
+        if size[1] < 1e-6 * max(size[0], 1e-12):
+            raise OperatorError(
+                f"The readings of the {face} lie on one line, which leaves the tilt open. Read beside it too."
+            )
+    tops = sets["top"]
+    flat = under is None
+    below = np.column_stack([tops[:, :2], np.zeros(len(tops))]) if flat else sets["underside"]
+    return Readings(tops, below, flat)
+
+
+@dataclass(frozen=True)
+class Lying:
+    """Two parallel planes inside the wood. thickness: between them, square to them, mm; tilt: (a, b); top, under: their
+    heights c at x = y = 0, as the board lies."""
+
+    thickness: float
+    tilt: tuple[float, float]
+    top: float
+    under: float
+
+
+def _between(read: Readings, a: float, b: float, allowance: float = 0.0) -> Lying:
+    """The most that two planes of a tilt have between them. allowance: taken off each face that is cut, mm."""
+    slope = np.array([a, b])
+    top = float((read.top[:, 2] - read.top[:, :2] @ slope).min())
+    under = float((read.under[:, 2] - read.under[:, :2] @ slope).max())
+    faces = 1 if read.flat and a == b == 0.0 else 2
+    square = math.sqrt(1.0 + a * a + b * b)
+    top -= allowance * square
+    under += allowance * square * (faces - 1)
+    return Lying((top - under) / square, (a, b), top, under)
+
+
+def as_it_lies(read: Readings, allowance: float = 0.0) -> Lying:
+    """Level planes: the top's at its lowest reading, the underside's at its highest."""
+    return _between(read, 0.0, 0.0, allowance)
+
+
+def _corners(points: Array, sign: float) -> Array:
+    """The readings that can touch a plane from above (sign -1: the lower hull) or below (+1: the upper hull).
+
+    All of them where there are few, or where they lie in one plane and have no hull with an inside.
+    """
+    if len(points) < CORNERS:
+        return points
+    from scipy.spatial import ConvexHull, QhullError
+
+    middle, size = points.mean(axis=0), np.ptp(points, axis=0)
+    try:
+        hull = ConvexHull((points - middle) / np.where(size > 0, size, 1.0))
+    except QhullError:
+        return points
+    facing = hull.equations[:, 2] * sign > 1e-12
+    return points[np.unique(hull.simplices[facing])]
+
+
+def best(read: Readings, allowance: float = 0.0, hulls: bool = True) -> Lying:
+    """The tilt that keeps most wood: greatest vertical distance of two parallel planes, told square to them.
+
+    Maximise c_t - c_b with a·x + b·y + c_t <= top and a·x + b·y + c_b >= underside at every reading; among tilts that keep
+    as much, the least. hulls: pass on only the readings that can rule; the answer is the same.
+    """
+    from scipy.optimize import linprog
+
+    tops, unders = (_corners(read.top, -1.0), _corners(read.under, 1.0)) if hulls else (read.top, read.under)
+    middle = read.top[:, :2].mean(axis=0)
+    size = float(np.ptp(read.top[:, :2], axis=0).max()) / 2.0
+    t, u = (tops[:, :2] - middle) / size, (unders[:, :2] - middle) / size
+    one, nil = np.ones, np.zeros
+    rows = np.vstack([np.column_stack([t, one(len(t)), nil(len(t))]), np.column_stack([-u, nil(len(u)), -one(len(u))])])
+    limits = np.concatenate([tops[:, 2], -unders[:, 2]])
+    free: list[tuple[float | None, float | None]] = [(None, None)] * 4
+    found = linprog([0.0, 0.0, -1.0, 1.0], A_ub=rows, b_ub=limits, bounds=free, method="highs")
+    if found.status != 0:
+        raise OperatorError("These readings leave the tilt open. Read beyond the middle, towards the corners.")
+    # the least tilt that keeps as much: |a| and |b| as two more unknowns
+    most = -float(np.asarray(found.fun))
+    wider = np.hstack([rows, nil((len(rows), 2))])
+    keep = np.array([[0.0, 0.0, -1.0, 1.0, 0.0, 0.0]])
+    size_of = np.array([[1, 0, 0, 0, -1, 0], [-1, 0, 0, 0, -1, 0], [0, 1, 0, 0, 0, -1], [0, -1, 0, 0, 0, -1]], float)
+    least = linprog(
+        [0.0, 0.0, 0.0, 0.0, 1.0, 1.0], A_ub=np.vstack([wider, keep, size_of]),
+        b_ub=np.concatenate([limits, [SAME - most], nil(4)]), bounds=[*free, (0, None), (0, None)], method="highs",
+    )  # fmt: skip
+    a, b = (float(v) / size for v in np.asarray(least.x if least.status == 0 else found.x)[:2])
+    level = as_it_lies(read)
+    if level.thickness >= _between(read, a, b).thickness - 1e-7:  # nothing is won by tilting
+        a = b = 0.0
+    return _between(read, a, b, allowance)
+
+
+# -- shims ------------------------------------------------------------------------------------------------------------
+
+
+def under_at(read: Readings, places: Array) -> Array:
+    """The underside's height at places (n, 2): straight between readings, the nearest reading's beyond them."""
+    if read.flat:
+        return np.zeros(len(places))
+    from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
+
+    xy, z = read.under[:, :2], read.under[:, 2]
+    out = np.asarray(LinearNDInterpolator(xy, z)(places), np.float64)
+    beyond = np.isnan(out)
+    if beyond.any():
+        out[beyond] = NearestNDInterpolator(xy, z)(places[beyond])
+    return out
+
+
+def shims(read: Readings, tilt: tuple[float, float], supports: Array) -> Array:
+    """Height of a shim under each support that brings a tilt level, mm.
+
+    The gap under each support less the least gap over all readings, or the belly would rest on the bed.
+    """
+    if not len(supports):
+        return np.zeros(0)
+    slope = np.array(tilt)
+    gap = under_at(read, supports) - supports @ slope
+    least = min(float((read.under[:, 2] - read.under[:, :2] @ slope).min()), float(gap.min()))
+    return np.asarray(gap - least)
+
+
+def rest(read: Readings, supports: Array, heights: Array) -> tuple[float, float, float]:
+    """How a board comes to lie on shims: it moves by a·x + b·y + c, mm.
+
+    It sinks until its middle is as low as it will go: a linear programme whose limits are the shims and the bed under
+    every reading. The middle stands for the centre of gravity. Raises OperatorError.
+    """
+    from scipy.optimize import linprog
+
+    middle = read.top[:, :2].mean(axis=0)
+    size = float(np.ptp(read.top[:, :2], axis=0).max()) / 2.0
+    ends = _corners(read.under, -1.0)
+    places = np.vstack([supports.reshape(-1, 2), ends[:, :2]])
+    gaps = np.concatenate([heights - under_at(read, supports) if len(supports) else np.zeros(0), -ends[:, 2]])
+    scaled = np.column_stack([(places - middle) / size, np.ones(len(places))])
+    found = linprog([0.0, 0.0, 1.0], A_ub=-scaled, b_ub=-gaps, bounds=[(None, None)] * 3, method="highs")
+    if found.status != 0:
+        raise OperatorError("The board would tip over on these supports: set them round its middle.")
+    a, b, c = (float(v) for v in np.asarray(found.x))
+    return a / size, b / size, c - (a * middle[0] + b * middle[1]) / size
+
+
+@dataclass(frozen=True)
+class Shimmed:
+    """A board on shims, as it comes to lie: planes, and the height of each shim, mm."""
+
+    lying: Lying
+    heights: tuple[float, ...]
+
+
+def on_shims(read: Readings, supports: Array, heights: Array, allowance: float = 0.0) -> Shimmed:
+    """What a board gives on these shims."""
+    a, b, _ = rest(read, supports, heights)
+    return Shimmed(_between(read, -a, -b, allowance), tuple(float(h) for h in heights))
+
+
+def stacks(at_hand: Sequence[float], most: float) -> list[float]:
+    """Heights that up to three shims make, nought included, up to the first over ``most``."""
+    sums = {0.0}
+    for count in (1, 2, 3):
+        sums |= {round(sum(some), 6) for some in itertools.combinations_with_replacement(sorted(at_hand), count)}
+    heights = sorted(sums)
+    return [h for h in heights if h <= most] + [h for h in heights if h > most][:1]
+
+
+def rounded(
+    read: Readings, supports: Array, wanted: Array, at_hand: Sequence[float], allowance: float = 0.0
+) -> Shimmed:
+    """The best of the shims at hand: each the next above or below what is wanted, reckoned again as the board would lie.
+
+    at_hand: thicknesses, as many of each as one likes; up to three are stacked. Raises OperatorError.
+    """
+    if not at_hand or min(at_hand) <= 0:
+        raise OperatorError("Shims at hand want their thicknesses, each over nought.")
+    heights = stacks(at_hand, float(wanted.max(initial=0.0)))
+    choices: list[list[float]] = []
+    for height in wanted.tolist():
+        over = next((h for h in heights if h >= height - 1e-9), heights[-1])
+        below = [h for h in heights if h <= height + 1e-9][-1:]
+        choices.append(sorted({*below, over}))
+    tried = itertools.islice(itertools.product(*choices), MOST_CHOICES)
+    results = [on_shims(read, supports, np.array(some), allowance) for some in tried]
+    return max(results, key=lambda r: (r.lying.thickness, -sum(r.heights)))

@@ -1,0 +1,69 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Levelling by itself, from tables of heights, for the command line."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gatepost.checks import read_text
+from gatepost.core.blank.tables import read_heights
+from gatepost.core.errors import OperatorError
+from gatepost.core.surface import level as core
+
+
+def level(
+    top: Path, under: Path | None, supports: Sequence[str], allowance: float, at_hand: Sequence[float], as_json: bool,
+    show: Callable[[Any], None],
+) -> int:  # fmt: skip
+    """As it lies, and shimmed; 0. Raises OperatorError."""
+    if not 0.0 <= allowance < 1000.0:
+        raise OperatorError("The allowance is a length from nought up, in mm.")
+    if any(not 0.0 < s < 1000.0 for s in at_hand):
+        raise OperatorError("Shims at hand want their thicknesses in mm, each over nought.")
+    read = core.readings(
+        read_heights(read_text(top), top.name), read_heights(read_text(under), under.name) if under else None
+    )
+    places = np.array([place(words) for words in supports]).reshape(-1, 2)
+    lies, best = core.as_it_lies(read, allowance), core.best(read, allowance)
+    heights = core.shims(read, best.tilt, places)
+    shimmed = core.Shimmed(best, tuple(float(h) for h in heights))
+    if at_hand:
+        if not len(places):
+            raise OperatorError("Shims at hand are for supports: say where these are with --supports X,Y X,Y X,Y.")
+        shimmed = core.rounded(read, places, heights, at_hand, allowance)
+    told = {
+        "as_lies": {"thickness": lies.thickness},
+        "shimmed": {
+            "thickness": shimmed.lying.thickness, "tilt": list(shimmed.lying.tilt), "shims": list(shimmed.heights),
+        },
+    }  # fmt: skip
+    if as_json:
+        show(told)
+        return 0
+    if min(lies.thickness, shimmed.lying.thickness) <= 0.0:
+        print("Nothing is left of it as it lies." if lies.thickness <= 0.0 else "Nothing would be left of it.")
+    a, b = shimmed.lying.tilt
+    print(f"as it lies\t{lies.thickness:.2f} mm between level planes")
+    print(
+        f"shimmed\t{shimmed.lying.thickness:.2f} mm, tilted {1000 * a:.2f} mm per metre along X, {1000 * b:.2f} along Y"
+    )
+    for words, height in zip(supports, shimmed.heights):
+        print(f"shim\t{words}\t{height:.2f} mm")
+    return 0
+
+
+def place(words: str) -> tuple[float, float]:
+    """X,Y as typed. Raises OperatorError."""
+    x, comma, y = words.partition(",")
+    try:
+        out = (float(x), float(y))
+    except ValueError:
+        out = (math.nan, math.nan)
+    if not comma or not all(math.isfinite(v) and abs(v) <= 10_000 for v in out):
+        raise OperatorError(f"“{words}” is not a place. Supports are X,Y in mm, such as 40,30.")
+    return out

@@ -1,0 +1,208 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Levelling a slab: against an independent optimum, on slabs out of true in every way."""
+
+import json
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from scipy.optimize import minimize
+
+from gatepost.cli import main
+from gatepost.core.blank.tables import read_heights
+from gatepost.core.errors import OperatorError
+from gatepost.core.surface import level
+
+
+def slab(seed, count=60, under=True):
+    """A random slab: warped, twisted, cupped, with a corner missing, on an uneven underside."""
+    chance = np.random.default_rng(seed)
+    length, width, thick = chance.uniform(200, 1500), chance.uniform(100, 700), chance.uniform(20, 70)
+
+    def face(x, y, base):
+        u, v = x / length - 0.5, y / width - 0.5
+        warp, twist, cup, slope, other = chance.normal(0, 2.0, 5)
+        return base + warp * u * u * 4 + twist * u * v * 4 + cup * v * v * 4 + slope * u + other * v
+
+    def places():
+        x, y = chance.uniform(0, length, count), chance.uniform(0, width, count)
+        if seed % 2:
+            keep = x / length + y / width > 0.4
+            x, y = x[keep], y[keep]
+        return x, y
+
+    x, y = places()
+    top = np.column_stack([x, y, face(x, y, thick) + chance.normal(0, 0.1, len(x))])
+    if not under:
+        return level.readings(top)
+    x, y = places()
+    low = face(x, y, 0.0)
+    return level.readings(top, np.column_stack([x, y, low - low.min()]))
+
+
+def between(read, a, b):
+    slope = np.array([a, b])
+    return (read.top[:, 2] - read.top[:, :2] @ slope).min() - (read.under[:, 2] - read.under[:, :2] @ slope).max()
+
+
+def optimum(read):
+    """The same without linear programming: the gap is concave in the tilt, so a direct search from several starts
+    ends at its greatest."""
+    size = np.ptp(read.top[:, :2], axis=0).max()
+    best = max(
+        (
+            minimize(lambda t: -between(read, t[0] / size, t[1] / size), start, method="Nelder-Mead",
+                     options={"xatol": 1e-7, "fatol": 1e-9, "maxiter": 4000, "initial_simplex": np.array(start) + [[0, 0], [9, 0], [0, 9]]})
+            for start in ([0.0, 0.0], [5.0, -5.0], [-6.0, -4.0])
+        ),
+        key=lambda r: -r.fun,
+    )  # fmt: skip
+    return -best.fun
+
+
+@pytest.mark.parametrize("seed", range(100))
+def test_levelling_equals_an_independent_optimum(seed):
+    read = slab(seed, under=seed % 3 > 0)
+    found = level.best(read)
+    a, b = found.tilt
+    vertical = found.thickness * math.sqrt(1 + a * a + b * b)
+    assert vertical == pytest.approx(optimum(read), abs=0.01)
+    assert vertical == pytest.approx(between(read, a, b), abs=1e-9)
+    assert found.thickness >= level.as_it_lies(read).thickness - 1e-9
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_only_the_readings_that_can_rule_are_passed_on_and_the_answer_is_the_same(seed):
+    read = slab(seed, count=3000, under=seed > 1)
+    quick, plain = level.best(read), level.best(read, hulls=False)
+    assert quick.thickness == pytest.approx(plain.thickness, abs=1e-7)
+
+
+def test_a_true_board_is_left_as_it_lies():
+    x, y = (a.ravel() for a in np.meshgrid(np.linspace(0, 900, 9), np.linspace(0, 300, 5)))
+    true = level.readings(np.column_stack([x, y, np.full(45, 34.0)]))
+    assert level.best(true) == level.Lying(34.0, (0.0, 0.0), 34.0, 0.0)
+    assert level.as_it_lies(true, 0.2).thickness == pytest.approx(33.8)
+    wedge = level.readings(np.column_stack([x, y, 30 + x / 100]), np.column_stack([x, y, x / 100]))
+    found = level.best(wedge)
+    assert found.tilt == pytest.approx((0.01, 0.0), abs=1e-9) and found.thickness == pytest.approx(
+        30 / math.hypot(1, 0.01)
+    )
+    assert level.best(wedge, 0.5).thickness == pytest.approx(30 / math.hypot(1, 0.01) - 1.0)
+
+
+SUPPORTS = np.array([[0.1, 0.15], [0.9, 0.1], [0.5, 0.9]])
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_a_board_on_its_shims_lies_as_was_promised_and_nothing_of_it_is_under_the_bed(seed):
+    read = slab(seed, under=seed % 3 > 0)
+    found = level.best(read)
+    low, high = read.top[:, :2].min(axis=0), read.top[:, :2].max(axis=0)
+    supports = low + SUPPORTS * (high - low)
+    heights = level.shims(read, found.tilt, supports)
+    assert heights.min() >= -1e-12
+    slope = np.array(found.tilt)
+    drop = read.under[:, 2] - read.under[:, :2] @ slope
+    lift = heights[0] - (level.under_at(read, supports)[0] - supports[0] @ slope)
+    assert (drop + lift >= -1e-9).all()
+    a, b, c = level.rest(read, supports, heights)
+    assert (read.under[:, 2] + read.under[:, :2] @ [a, b] + c >= -1e-6).all()
+    lies = level.on_shims(read, supports, heights)
+    assert lies.lying.thickness == pytest.approx(found.thickness, abs=1e-4)
+
+
+@settings(max_examples=30)
+@given(st.integers(0, 10_000), st.sampled_from([[0.5, 1.0, 3.0], [1.0], [0.25, 2.0], [5.0]]), st.integers(3, 4))
+def test_rounded_shims_never_promise_more_than_they_give(seed, at_hand, count):
+    read = slab(seed, count=40, under=bool(seed % 2))
+    low, high = read.top[:, :2].min(axis=0), read.top[:, :2].max(axis=0)
+    spots = np.vstack([SUPPORTS, [[0.4, 0.85]]])[:count]
+    supports = low + spots * (high - low)
+    found = level.best(read)
+    done = level.rounded(read, supports, level.shims(read, found.tilt, supports), at_hand)
+    assert done.lying.thickness <= found.thickness + 1e-6
+    made = set(level.stacks(at_hand, 1e3)) | {0.0}
+    assert all(any(abs(h - m) < 1e-6 for m in made) for h in done.heights)
+    # it touches in three places at least, and goes into nothing
+    a, b, c = level.rest(read, supports, np.array(done.heights))
+    touching = np.concatenate([
+        supports @ [a, b] + c + level.under_at(read, supports) - done.heights,
+        read.under[:, :2] @ [a, b] + c + read.under[:, 2],
+    ])  # fmt: skip
+    assert touching.min() >= -1e-6 and (touching < 1e-6).sum() >= 3
+    assert between(read, -a, -b) / math.sqrt(1 + a * a + b * b) == pytest.approx(done.lying.thickness, abs=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("", "is empty"),
+        ("x,y,z\n", "has no rows"),
+        ("x,y,height\n1,2,3\n", "no column z"),
+        ("x,y,z\n1,2\n", "line 2: there is no z"),
+        ('x,y,z\n1,2,3\n4,5,1 3/16"\n', "line 3.*is in inches"),
+        ("x,y,z\n1,2,3 in\n", "is in inches"),
+        ("x,y,z\n1,2,abc\n", "not a number for z"),
+        ("x,y,z\n1,2,nan\n", "which no board has"),
+        ("x,y,z\n1,2,1e99\n", "which no board has"),
+        ('x,y,z\n1,2,"3\n', "can't be read|not a number"),
+    ],
+)
+def test_tables_that_can_t_be_used_are_told_with_their_line(text, words):
+    with pytest.raises(OperatorError, match=words):
+        read_heights(text, "top.csv")
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "x,y,z\n1,2,3.5\n-4,5,6\n",
+        "1,2,3.5\n-4,5,6\n",
+        "\ufeffZ (mm); Y mm ;x\n3,5;2;1\n6;5;-4\n",
+        "# read on Monday\nname\tx\ty\tz\nA\t1\t2\t3.5 mm\n\nB\t-4\t5\t6\n",
+    ],
+)
+def test_tables_as_people_keep_them_are_read(text):
+    assert read_heights(text, "top.csv").tolist() == [[1.0, 2.0, 3.5], [-4.0, 5.0, 6.0]]
+
+
+@pytest.mark.parametrize(
+    ("rows", "words"),
+    [
+        ([(0, 0, 1), (1, 1, 2)], "at least three"),
+        ([(0, 0, 1), (1, 1, 2), (2, 2, 3), (5, 5, 9)], "on one line"),
+        ([(0, 0, 1)] * 6, "on one line"),
+        ([(0, 0, 1), (1, 0, math.inf), (0, 1, 2)], "not a number"),
+    ],
+)
+def test_readings_that_leave_it_open_are_refused(rows, words):
+    with pytest.raises(OperatorError, match=words):
+        level.readings(np.array(rows))
+
+
+def test_levelling_from_the_command_line(tmp_path, capsys):
+    top, under = tmp_path / "top.csv", tmp_path / "under.csv"
+    rows = [(x, y, 40 + x / 50) for x in (-100, 0, 100, 200) for y in (0, 50, 100)]
+    top.write_text("x,y,z\n" + "".join(f"{x},{y},{z}\n" for x, y, z in rows))
+    under.write_text("x,y,z\n" + "".join(f"{x},{y},{z - 38}\n" for x, y, z in rows))
+    supports = ["-100,0", "200,0", "50,100"]
+    assert main(["level", str(top), "--under", str(under), "--supports", *supports, "--json"]) == 0
+    told = json.loads(capsys.readouterr().out)
+    assert set(told) == {"as_lies", "shimmed"} and told["as_lies"]["thickness"] == pytest.approx(38 - 6)
+    assert told["shimmed"]["tilt"] == pytest.approx([0.02, 0.0], abs=1e-9)
+    assert told["shimmed"]["thickness"] == pytest.approx(38 / math.hypot(1, 0.02))
+    assert told["shimmed"]["shims"] == pytest.approx([0.0, 0.0, 0.0], abs=1e-6)  # the underside is a plane already
+    assert main(["level", str(top), "--supports", *supports, "--shims-at-hand", "1", "2"]) == 0
+    assert "shim\t" in capsys.readouterr().out
+    for words in (
+        ["--supports", "1;2"],
+        ["--allowance", "-1"],
+        ["--shims-at-hand", "1"],
+        ["--under", str(tmp_path / "no.csv")],
+    ):
+        assert main(["level", str(top), *words]) == 2
+        said = capsys.readouterr().err
+        assert said.strip().endswith(".") and "Traceback" not in said
