@@ -8,6 +8,7 @@ from typing import Any
 
 from gatepost.core.findings import Finding
 from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.surface.report import Way
 from gatepost.core.units import spell
 
 VERSION = 1
@@ -37,6 +38,8 @@ def plan_json(plan: Plan, files: list[str]) -> dict[str, Any]:
             "outline": [[0.0, 0.0], [length, 0.0], [length, width], [0.0, width]],
             "thickness_min": plan.thickness.least,
             "thickness_max": plan.thickness.greatest,
+            "readings": [[r.x, r.y, r.thickness] for r in job.blank.calipers],
+            "spread": plan.thickness.greatest - plan.thickness.least,
         },
         "tools": [
             {
@@ -76,6 +79,7 @@ def _setup(plan: Plan, s: PlannedSetup) -> dict[str, Any]:
         "face": "front",
         "datum": {"xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height},
         "operations": operations,
+        **({"surface": _surface(plan)} if s.name == "surface" else {}),
         "tool_changes": [
             {
                 "before": c.before, "tool": c.tool.number,
@@ -84,6 +88,26 @@ def _setup(plan: Plan, s: PlannedSetup) -> dict[str, Any]:
             for c in s.changes
         ],
     }  # fmt: skip
+
+
+def _surface(plan: Plan) -> dict[str, Any]:
+    done = plan.surfaced
+    ways = {"as_lies" if w.seat.name == "as it lies" else "shimmed": _way(w) for w in done.ways}
+    return {
+        "needed": done.needed,
+        "as_lies": ways.get("as_lies"),
+        "shimmed": ways.get("shimmed"),
+        "missed": [{"at": [m.x, m.y], "area": m.area} for m in done.missed],
+    }
+
+
+def _way(way: Way) -> dict[str, Any]:
+    passes = [{"z": p.z, "seconds": p.seconds, "clean": p.clean} for p in way.passes]
+    out: dict[str, Any] = {"thickness": way.thickness, "removal": way.removal, "passes": passes}
+    if way.seat.shims:
+        out["tilt"] = list(way.seat.tilt)
+        out["shims"] = [{"at": [s.x, s.y], "height": s.height} for s in way.seat.shims]
+    return out
 
 
 def _finding(f: Finding, unit: str) -> dict[str, Any]:

@@ -23,19 +23,15 @@ def moved(job: Job, setup_name: str, key: str, dx: float, dy: float, snap: bool 
     if kind == "blank":
         setup = job.setup(setup_name)
         return "place blank", {"setup": setup_name, "x": setup.x + dx, "y": setup.y + dy}
-    if kind == "caliper":
-        r = job.blank.calipers[int(name)]
-        return "set caliper", {
+    lists: dict[str, tuple[Any, ...]] = {
+        "caliper": job.blank.calipers, "height": job.blank.heights, "gap": job.blank.under, "support": job.blank.supports,
+    }  # fmt: skip
+    if kind in lists:
+        spot = lists[kind][int(name)]
+        return f"set {kind}", {
             "index": int(name),
-            "x": _within(r.x + dx, job.blank.length),
-            "y": _within(r.y + dy, job.blank.width),
-        }
-    if kind == "height":
-        h = job.blank.heights[int(name)]
-        return "set height", {
-            "index": int(name),
-            "x": _within(h.x + dx, job.blank.length),
-            "y": _within(h.y + dy, job.blank.width),
+            "x": _within(spot.x + dx, job.blank.length),
+            "y": _within(spot.y + dy, job.blank.width),
         }
     if kind == "plate" and job.carving.plate is not None:
         return "set plate", {"x": job.carving.plate.x + dx, "y": job.carving.plate.y + dy}

@@ -14,6 +14,7 @@ from typing import cast
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import affinity
 from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon, box
@@ -33,7 +34,7 @@ from gatepost.core.hold import solids as hold_solids
 from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, sections
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Job, Setup, Tool
+from gatepost.core.job.model import Job, Setup, Tool, TopHeight
 from gatepost.core.motion import Moves, joined
 from gatepost.core.planned import Next, Operation, Plan, PlannedSetup, ProgramFile, ToolChange
 from gatepost.core.program.read import read
@@ -42,8 +43,9 @@ from gatepost.core.program.write import Head, barred_text, body_lines, head_line
 from gatepost.core.run.steps import Load, Touch, steps_of
 from gatepost.core.surface import passes
 from gatepost.core.surface import report as surface_report
-from gatepost.core.surface.report import Surfaced
-from gatepost.core.tolerances import CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
+from gatepost.core.surface.report import Pass, Surfaced, Way
+from gatepost.core.surface.seat import Seat, Seats, seats
+from gatepost.core.tolerances import CLEAN, CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
 from gatepost.core.tools import forces, order, touchoff
 from gatepost.core.tools import report as tools_report
 from gatepost.core.units import mm, spell
@@ -67,6 +69,8 @@ class _Known:
     job: Job
     fingerprint: str
     thickness: Thickness
+    seat: Seat | None
+    heights: tuple[TopHeight, ...]
     top: Top
     extremes: Extremes
     lettering: Lettering
@@ -143,19 +147,27 @@ def plan(
 
 def _known(job: Job, memory: Memory, cell: float, coarse: bool) -> _Known:
     thick = blank_thickness.thickness(job.blank)
-    top = memory.get("top", (job.blank.heights, thick.mean), lambda: top_of(job.blank, thick.mean))
-    ends = memory.get("extremes", (job.blank, thick.mean), lambda: extremes(top, job.blank.length, job.blank.width))
+    seat_key = (job.blank, job.surfacing.cleanup, job.surfacing.shims_at_hand)
+    both = memory.get("seats", seat_key, lambda: seats(job.blank, job.surfacing), SMALL) if job.blank.heights else None
+    seat = both.shimmed if both is not None and job.surfacing.seat == "shimmed" else None
+    laid = job.blank
+    if seat is not None:
+        laid = laid.model_copy(update={"heights": seat.heights(laid.heights)})
+    top = memory.get("top", (laid.heights, thick.mean), lambda: top_of(laid, thick.mean))
+    ends = memory.get("extremes", (laid, thick.mean), lambda: extremes(top, laid.length, laid.width))
     v_tool = next((t for t in job.tools if t.number == job.carving.tool), None)
     letters, key = Lettering((), (), Art((), True), False), cast(Hashable, ())
     if v_tool is not None and v_tool.kind == "vee" and 0 < v_tool.angle < 180:
         key = (job.carving.lines, job.carving.x, job.carving.y, job.carving.leading, v_tool.angle, v_tool.tip, coarse)
         times = COARSER if coarse else 1.0
         letters = memory.get("lettering", key, lambda: lettering(job.carving, v_tool, times))
-    surfaced = _surfacing(job, top, ends, letters, v_tool)
-    return _Known(job, fingerprint(job), thick, top, ends, letters, key, surfaced, cell, coarse)
+    surfaced = _surfacing(job, top, ends, letters, v_tool, both)
+    return _Known(job, fingerprint(job), thick, seat, laid.heights, top, ends, letters, key, surfaced, cell, coarse)
 
 
-def _surfacing(job: Job, top: Top, ends: Extremes, letters: Lettering, v_tool: Tool | None) -> Surfaced:
+def _surfacing(
+    job: Job, top: Top, ends: Extremes, letters: Lettering, v_tool: Tool | None, both: Seats | None
+) -> Surfaced:
     error = ends.highest[2] - ends.lowest[2]
     flat = None
     if letters.letters and v_tool is not None:
@@ -176,7 +188,29 @@ def _surfacing(job: Job, top: Top, ends: Extremes, letters: Lettering, v_tool: T
     over = passes.overhang(tool, tool.diameter * job.surfacing.stepover, job.machine.accel_xy, room)
     line = passes.path(job.blank.length, job.blank.width, tool, job.surfacing, over)
     gaps = passes.missed(job.blank.length, job.blank.width, line, tool.diameter / 2.0)
-    return Surfaced(True, flat, depths, over, tuple(gaps), chip=forces.thickest_chip(tool, job.surfacing.stepover))
+    chip = forces.thickest_chip(tool, job.surfacing.stepover)
+    ways = tuple(_way(job, seat, tool, line) for seat in (both.lies, both.shimmed) if seat is not None) if both else ()
+    return Surfaced(True, flat, depths, over, tuple(gaps), chip=chip, seats=both, ways=ways)
+
+
+def _way(job: Job, seat: Seat, tool: Tool, line: NDArray[np.float64]) -> Way:
+    """What one way to lay the board comes to."""
+    laid = job.blank.model_copy(update={"heights": seat.heights(job.blank.heights)})
+    top = top_of(laid, 0.0)
+    ends = extremes(top, laid.length, laid.width)
+    wanted = job.surfacing
+    depths = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted)
+    _, _, z = top.grid(laid.length, laid.width)
+    over = ends.highest[2] + SAFE_TRAVEL
+    drive, done = drive_of(job), []
+    for height in depths.heights:
+        moves = passes.moves(line, (height,), tool, over, (float(line[0, 0]), float(line[0, 1]), over))
+        clean = float((z >= height - CLEAN).mean())
+        done.append(Pass(height, float(move_seconds(moves, drive).sum()), clean))
+    a, b = seat.tilt
+    under = seat.under + (wanted.cleanup if job.blank.under or (a, b) != (0.0, 0.0) else 0.0)
+    square = math.sqrt(1.0 + a * a + b * b)
+    return Way(seat, (depths.plane.result - under) / square, depths.removal.result, tuple(done))
 
 
 def _room(job: Job, setup: Setup, along_y: bool) -> float:
@@ -201,7 +235,7 @@ def _zero_height(job: Job, setup: Setup, top: Top, plane: float | None = None) -
 
 def _drafts(k: _Known, memory: Memory) -> list[_Draft]:
     blank = k.job.blank
-    made_of = (blank.length, blank.width, blank.heights, k.thickness.mean, k.cell)
+    made_of = (blank.length, blank.width, k.heights, k.thickness.mean, k.cell)
     heavy = _heavy(blank.length * blank.width / k.cell**2)
     start = memory.get("field", made_of, lambda: board(blank.length, blank.width, k.cell, k.top.over), heavy)
     key = _digest(repr(made_of).encode())
@@ -645,7 +679,9 @@ def _planned(
     )  # fmt: skip
     loads = [Load(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0) for p in c.programs]
     tools = {p.tool.number: p.tool for p in c.programs}
-    steps = steps_of(setup, job.machine, tools, loads, touches, mark) if c.programs else []
+    seat = k.seat if setup.name == ("surface" if k.surfaced.needed else "front") else None
+    shims = tuple((s.x, s.y, s.height) for s in seat.shims) if seat is not None else ()
+    steps = steps_of(setup, job.machine, tools, loads, touches, mark, shims) if c.programs else []
     planned = PlannedSetup(
         setup,
         d.datum,

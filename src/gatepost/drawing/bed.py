@@ -50,6 +50,8 @@ def bed(
         shapes += _holds(plan, setup)
     if stage in ("zero", "hold", "tools", "run", "surface"):
         shapes += _zeros(plan, setup, stage)
+    if stage == "surface" and setup.name == "surface":
+        shapes += _supports(plan, setup, unit)
     if stage == "tools":
         shapes += _spots(setup)
     shapes += _places(plan, setup, stage)
@@ -175,6 +177,18 @@ def _readings(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
         out.append(text(r.x + s.x, r.y + s.y + up * 26, show_length(r.thickness, unit), "reading-text"))
     for i, h in enumerate(plan.job.blank.heights):
         out.append(label(h.x + s.x, h.y + s.y, show_length(h.z, unit), "height", f"height:{i}"))
+    return out
+
+
+def _supports(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
+    """Where shims go, each with its height where that is known."""
+    s = setup.setup
+    seats = plan.surfaced.seats
+    shims = seats.shimmed.shims if seats is not None and seats.shimmed is not None else ()
+    out: list[Shape] = []
+    for i, spot in enumerate(plan.job.blank.supports):
+        words = f"shim {show_length(shims[i].height, unit)}" if shims else "support"
+        out.append(label(spot.x + s.x, spot.y + s.y, words, "height", f"support:{i}"))
     return out
 
 

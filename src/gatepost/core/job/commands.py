@@ -13,12 +13,14 @@ from typing import Any
 from gatepost.core.errors import OperatorError, UnknownCommand
 from gatepost.core.job.model import (
     Acceptance,
+    Gap,
     Glyph,
     Hold,
     Job,
     Plate,
     Reading,
     Setup,
+    Support,
     TextLine,
     Tool,
     TopHeight,
@@ -89,45 +91,43 @@ def set_wood(job: Job, **values: Any) -> Job:
     return changed(job, wood=changed(job.wood, **values))
 
 
-@_command("add caliper")
-def add_caliper(job: Job, x: float, y: float, thickness: float) -> Job:
-    """One more caliper reading."""
-    reading = changed(Reading(x=0, y=0, thickness=1), x=x, y=y, thickness=thickness)
-    return set_blank(job, calipers=(*job.blank.calipers, reading))
+def _list_of(field: str, what: str, blank: Any) -> None:
+    """Commands that add, change and take away one of a list of things of the blank."""
+
+    @_command(f"add {what}")
+    def add(job: Job, **values: Any) -> Job:
+        return set_blank(job, **{field: (*getattr(job.blank, field), changed(blank, **values))})
+
+    @_command(f"set {what}")
+    def put(job: Job, index: int, **values: Any) -> Job:
+        items = getattr(job.blank, field)
+        return set_blank(job, **{field: _swap(items, index, changed(_item(items, index, what), **values))})
+
+    @_command(f"remove {what}")
+    def remove(job: Job, index: int) -> Job:
+        items = getattr(job.blank, field)
+        _item(items, index, what)
+        return set_blank(job, **{field: (*items[:index], *items[index + 1 :])})
 
 
-@_command("set caliper")
-def set_caliper(job: Job, index: int, **values: Any) -> Job:
-    """Move or correct a caliper reading, or answer for it."""
-    reading = changed(_item(job.blank.calipers, index, "caliper reading"), **values)
-    return set_blank(job, calipers=_swap(job.blank.calipers, index, reading))
+_list_of("calipers", "caliper", Reading(x=0, y=0, thickness=1))
+_list_of("heights", "height", TopHeight(x=0, y=0, z=1))
+_list_of("under", "gap", Gap(x=0, y=0, z=0))
+_list_of("supports", "support", Support(x=0, y=0))
 
 
-@_command("remove caliper")
-def remove_caliper(job: Job, index: int) -> Job:
-    """Take a caliper reading away."""
-    _item(job.blank.calipers, index, "caliper reading")
-    return set_blank(job, calipers=job.blank.calipers[:index] + job.blank.calipers[index + 1 :])
+@_command("set heights")
+def set_heights(job: Job, face: str, rows: Any) -> Job:
+    """All heights of one face at once, top or under, from rows of x, y, z."""
+    if face not in ("top", "under"):
+        raise OperatorError(f"There is no face “{face}”: it is top or under.")
+    make: Any = TopHeight if face == "top" else Gap
+    return set_blank(job, **{"heights" if face == "top" else "under": tuple(_row(make, row) for row in rows)})
 
 
-@_command("add height")
-def add_height(job: Job, x: float, y: float, z: float) -> Job:
-    """One more height of the top."""
-    return set_blank(job, heights=(*job.blank.heights, changed(TopHeight(x=0, y=0, z=1), x=x, y=y, z=z)))
-
-
-@_command("set height")
-def set_height(job: Job, index: int, **values: Any) -> Job:
-    """Move or correct a height of the top."""
-    reading = changed(_item(job.blank.heights, index, "height"), **values)
-    return set_blank(job, heights=_swap(job.blank.heights, index, reading))
-
-
-@_command("remove height")
-def remove_height(job: Job, index: int) -> Job:
-    """Take a height of the top away."""
-    _item(job.blank.heights, index, "height")
-    return set_blank(job, heights=job.blank.heights[:index] + job.blank.heights[index + 1 :])
+def _row(make: Any, row: Any) -> Any:
+    x, y, z = row
+    return changed(make(x=0, y=0, z=1), x=x, y=y, z=z)
 
 
 @_command("set surfacing")

@@ -118,7 +118,7 @@ def read_job(text: bytes, name: str = "The file") -> Job:
     if raw["format"] < 1:
         raise UnusableFile(f"{name} names format {raw['format']}, which never was.")
     try:
-        return Job.model_validate_json(json.dumps(raw))
+        return Job.model_validate_json(json.dumps({**raw, "format": FORMAT}))  # 1 lacks what 2 brought, all optional
     except ValidationError as error:
         raise UnusableFile(f"{name} is not a sound job: {complaint(error)}") from None
 

@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from gatepost.core.errors import OperatorError
 from gatepost.core.tolerances import CLEANUP, CUTOUT_ALLOWANCE, LAST_PASS
 
-FORMAT = 1  # of job.json; its history stands in file.py
+FORMAT = 2  # of job.json; its history stands in file.py
 
 _PAIR = r"-?\d{1,3}(?:\.\d{1,9})? -?\d{1,3}(?:\.\d{1,9})?"
 OUTLINE = re.compile(
@@ -53,6 +53,21 @@ class TopHeight(Model):
     z: Size
 
 
+class Gap(Model):
+    """A reading of the underside: how far it stands above the spoilboard, the board lying as it will be surfaced."""
+
+    x: Place
+    y: Place
+    z: Amount
+
+
+class Support(Model):
+    """Where a shim goes under the board, blank coordinates."""
+
+    x: Place
+    y: Place
+
+
 class Wood(Model):
     """A wood. kind: what its chips resist like; density kg/m³."""
 
@@ -70,6 +85,8 @@ class Blank(Model):
     label_thickness: Size = 30.0
     calipers: tuple[Reading, ...] = ()
     heights: tuple[TopHeight, ...] = ()
+    under: tuple[Gap, ...] = ()
+    supports: tuple[Support, ...] = ()
     rocks: bool | None = None
 
 
@@ -197,7 +214,8 @@ class Setup(Model):
 
 
 class Surfacing(Model):
-    """What is wanted of surfacing. stepover: share of the diameter; direction: of the passes."""
+    """What is wanted of surfacing. stepover: share of the diameter; direction: of the passes; seat: how the board is laid;
+    shims_at_hand: thicknesses, as many of each as one likes."""
 
     wanted: Literal["ask", "yes", "no"] = "ask"
     tool: int = 1
@@ -206,6 +224,8 @@ class Surfacing(Model):
     last: Size = LAST_PASS
     cleanup: Amount = CLEANUP
     direction: Literal["along X", "along Y"] = "along X"
+    seat: Literal["as it lies", "shimmed"] = "as it lies"
+    shims_at_hand: tuple[Size, ...] = ()
 
 
 class Glyph(Model):

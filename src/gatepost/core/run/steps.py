@@ -69,8 +69,9 @@ def steps_of(
     loads: list[Load],
     touches: dict[int, Touch],
     mark: tuple[float, float],
+    shims: tuple[tuple[float, float, float], ...] = (),
 ) -> list[Step]:
-    """All steps of a setup. mark: X0 Y0 on the bed."""
+    """All steps of a setup. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each."""
     name = setup.name
     count = len(setup.holds)
     kinds = " and ".join(sorted({"straps" if h.kind == "strap" else "edge clamps" for h in setup.holds})) or "holds"
@@ -80,6 +81,13 @@ def steps_of(
              "No bit in the spindle yet: hands work under it. A board that rocks is shimmed, never pulled flat.", ISOLATE),
         Step("rock", name, "tick", "Press on each corner in turn. Does it rock?", "Tick when it stands still on all corners."),
     ]  # fmt: skip
+    if shims:
+        put = "; ".join(f"{mm(h)} at X {mm(x + setup.x)}, Y {mm(y + setup.y)}" for x, y, h in shims)
+        out.insert(
+            0,
+            Step("shims", name, "tick", f"Set the shims on the bed: {put}.",
+                 "Wedges in opposed pairs, no steeper than 1 in 8, tapped. Nothing may push outside their ring.", ISOLATE),
+        )  # fmt: skip
     fitted: int | None = None
     for load in loads:
         tool, touch = tools[load.tool], touches[load.tool]

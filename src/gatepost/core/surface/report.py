@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Report, gate_of
 from gatepost.core.job.model import Blank, Surfacing, Tool
 from gatepost.core.surface.passes import Depths, Flatness, Missed, Overhang
+from gatepost.core.surface.seat import FEWEST, WORTH, Seat, Seats
 from gatepost.core.units import mm
 from gatepost.core.working import Working
 
@@ -21,8 +22,32 @@ RULES = {
 
 
 @dataclass(frozen=True)
+class Pass:
+    """One pass: its plane above the bed, how long, and the share of the face that has been cut by then."""
+
+    z: float
+    seconds: float
+    clean: float
+
+
+@dataclass(frozen=True)
+class Way:
+    """What one way to lay the board comes to. thickness: kept between the finished faces, square to them."""
+
+    seat: Seat
+    thickness: float
+    removal: float
+    passes: tuple[Pass, ...]
+
+    @property
+    def minutes(self) -> float:
+        """Of all its passes."""
+        return sum(p.seconds for p in self.passes) / 60.0
+
+
+@dataclass(frozen=True)
 class Surfaced:
-    """The whole of a surfacing as reckoned."""
+    """The whole of a surfacing as reckoned. ways: as it lies first, shimmed after it where there are supports."""
 
     needed: bool
     flatness: Flatness | None
@@ -32,6 +57,8 @@ class Surfaced:
     seconds: float = 0.0
     chip: Working | None = None
     measured: bool = True
+    seats: Seats | None = None
+    ways: tuple[Way, ...] = ()
 
 
 def verdict(flat: Flatness) -> str:
@@ -59,10 +86,12 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: Surfaced) -> Repor
         _pass_findings(wanted, tool, done.depths)
         + _path_findings(done.overhang, done.missed)
         + _chip_findings(tool, done)
+        + _seat_findings(wanted, blank, done)
     )
-    figures = _flat_figures(done) + _figures(done.depths, done.overhang, done)
+    figures = _flat_figures(done) + _figures(done.depths, done.overhang, done) + _way_figures(done)
     fact = f"{len(done.depths.heights)} passes · {max(1, round(done.seconds / 60))} min"
-    line = f"{mm(tool.diameter)} cutter, {wanted.direction}, in edge clamps"
+    seat = ", on shims" if wanted.seat == "shimmed" and len(done.ways) > 1 else ""
+    line = f"{mm(tool.diameter)} cutter, {wanted.direction}, in edge clamps{seat}"
     return Report(STAGE, fact, line, figures, tuple(findings), gate_of(tuple(findings)))
 
 
@@ -153,3 +182,56 @@ def _chip_findings(tool: Tool, done: Surfaced) -> list[Finding]:
     faster = tool.feed * tool.rub / done.chip.result
     fix = Fix("set tool", {"number": tool.number, "feed": faster}, f"Feed at {faster:.0f} mm/min")
     return [Finding("surface.rubs", Level.CARE, STAGE, message, working=done.chip, fixes=(fix,))]
+
+
+def _way_figures(done: Surfaced) -> tuple[Figure, ...]:
+    return tuple(
+        figure
+        for way in done.ways
+        for figure in (
+            Figure(f"Kept {way.seat.name}", way.thickness, places=1),
+            Figure(f"Passes and minutes {way.seat.name}", f"{len(way.passes)}, {way.minutes:.0f} min", "words"),
+        )
+    )
+
+
+def _seat_findings(wanted: Surfacing, blank: Blank, done: Surfaced) -> list[Finding]:
+    """Whether shims would keep more wood, and what to put where."""
+    seats = done.seats
+    if seats is None or not done.ways:
+        return []
+    if seats.problem:
+        return [Finding("surface.seat-open", Level.CARE, STAGE, seats.problem)]
+    lies = done.ways[0]
+    if wanted.seat == "shimmed":
+        if len(done.ways) < 2:
+            message = (
+                "It is to be laid on shims, and nothing is won by tilting it."
+                if len(blank.supports) >= FEWEST
+                else f"It is to be laid on shims, and {len(blank.supports)} supports are named: {FEWEST} at least are needed, round its middle."
+            )
+            fix = Fix("set surfacing", {"seat": "as it lies"}, "Lay it as it lies")
+            return [Finding("surface.no-supports", Level.CARE, STAGE, message, fixes=(fix,))]
+        shims = done.ways[1].seat.shims
+        put = "; ".join(f"{mm(s.height)} at X {mm(s.x)}, Y {mm(s.y)}" for s in shims)
+        message = (
+            f"Shims under the board: {put}. {mm(done.ways[1].thickness)} is kept, and {mm(lies.thickness)} as it lies. "
+            "Wedges in opposed pairs, no steeper than 1 in 8, tapped; nothing may push outside their ring."
+        )
+        return [Finding("surface.shims", Level.NOTE, STAGE, message)]
+    gain = seats.promised - lies.thickness
+    if gain < WORTH:
+        return [Finding("surface.seat", Level.OK, STAGE, "Laid as it lies: shims would keep no more worth having.")]
+    message = f"On shims it would keep {mm(seats.promised)}, which is {mm(gain)} more than as it lies."
+    if len(blank.supports) >= FEWEST:
+        fixes = (Fix("set surfacing", {"seat": "shimmed"}, "Lay it on shims"),)
+    else:
+        fixes = (Fix("set blank", {"supports": _corners(blank)}, "Put a support near each of three corners"),)
+    return [Finding("surface.seat", Level.NOTE, STAGE, message, fixes=fixes)]
+
+
+def _corners(blank: Blank) -> tuple[dict[str, float], ...]:
+    """Three places for supports: a board always stands on three."""
+    x, y = round(0.1 * blank.length), round(0.1 * blank.width)
+    places = ((x, y), (blank.length - x, y), (blank.length / 2.0, blank.width - y))
+    return tuple({"x": float(a), "y": float(b)} for a, b in places)

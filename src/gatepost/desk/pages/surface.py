@@ -4,9 +4,12 @@
 from __future__ import annotations
 
 from gatepost.core.job.model import Job
+from gatepost.desk.pages.blank import places
 from gatepost.desk.pages.entries import Group, single
 
 WANTED = (("if it needs it", "ask"), ("yes", "yes"), ("no", "no"))
+SEATS = (("as it lies", "as it lies"), ("on shims", "shimmed"))
+AROUND = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.9), (0.1, 0.9), (0.9, 0.9))
 WAYS = (("along X", "along X"), ("along Y", "along Y"))
 
 
@@ -25,6 +28,8 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
                 single("Last pass", "length", s.last, "set surfacing", "last"),
                 single("Below the lowest place", "length", s.cleanup, "set surfacing", "cleanup"),
                 single("Rows run", "choice", s.direction, "set surfacing", "direction", WAYS),
+                single("Lay the board", "choice", s.seat, "set surfacing", "seat", SEATS),
             ),
         ),
+        places(job, "Supports for shims", "support", job.blank.supports, None, "Add a support", AROUND),
     )
