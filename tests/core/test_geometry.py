@@ -4,7 +4,7 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from shapely.geometry import MultiPolygon, Point, Polygon, box
 
@@ -81,6 +81,8 @@ def test_the_compiled_axis_is_the_plain_one(name):
 
 @given(st.lists(st.tuples(st.floats(-30, 30), st.floats(-20, 20), st.floats(0.5, 12)), min_size=1, max_size=6))
 @settings(max_examples=40)
+@example([(0.0, 0.0, 1.0), (0.0, 1.1125369292536007e-308, 1.0)])  # next to nought
+@example([(0.0, 0.0, 1.0), (0.0, 0.0, 1.0)])  # several ways are as straight ahead
 def test_the_compiled_axis_is_the_plain_one_on_any_outline(discs):
     blobs = [
         Point(x, y).buffer(r, quad_segs=3) if i % 2 else box(x, y, x + r, y + 2) for i, (x, y, r) in enumerate(discs)

@@ -189,6 +189,9 @@ def prune(ends: Any, nodes: int, points: Any, first: Any, length: Any, tol: floa
             depth += 1
 
 
+LEVEL = 1e-9  # two ways whose cosines differ by less are as straight ahead; the first is taken
+
+
 @numba.njit(cache=True, nogil=True)
 def trails(ends: Any, nodes: int, points: Any, first: Any, order: Any, turned: Any, begins: Any) -> int:
     """Every edge once, joined end to end, straight ahead where it can. Gives how many runs.
@@ -225,7 +228,7 @@ def trails(ends: Any, nodes: int, points: Any, first: Any, order: Any, turned: A
                         wx, wy = points[b, 0] - points[a, 0], points[b, 1] - points[a, 1]
                         far = math.hypot(wx, wy)
                         ahead = 0.0 if not heading or far == 0.0 else (hx * wx + hy * wy) / far
-                        if ahead > best_turn:
+                        if ahead > best_turn + LEVEL:
                             best, best_turn = row, ahead
                     if best < 0:
                         break

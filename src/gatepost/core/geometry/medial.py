@@ -57,9 +57,16 @@ class Diagram:
     site: Array  # (c, 2, 2) segment ends; a point twice
 
 
+NOUGHT = 1e-12  # mm
+
+
 def snapped(area: MultiPolygon, grid: float = GRID) -> MultiPolygon:
-    """The area with its corners on a grid, still valid: segments neither cross nor double."""
-    return as_multipolygon(shapely.set_precision(area, grid))
+    """The area with its corners on a grid, still valid: segments neither cross nor double.
+
+    What is next to nought is made nought first: the library can't place numbers under its smallest normal one.
+    """
+    plain = shapely.transform(area, lambda c: np.where(np.abs(c) < NOUGHT, 0.0, c))
+    return as_multipolygon(shapely.set_precision(plain, grid))
 
 
 def segments_of(area: MultiPolygon) -> Array:

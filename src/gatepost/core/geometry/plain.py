@@ -161,7 +161,7 @@ def _walk(graph: Graph, at: dict[int, list[int]], used: NDArray[np.bool_], start
             way = line[1, :2] - line[0, :2]
             length = math.hypot(*way)
             turn = 0.0 if heading is None or length == 0 else float(heading @ way) / length
-            if turn > best_turn:
+            if turn > best_turn + 1e-9:  # as straight ahead: the first is taken
                 best, best_line, best_turn = row, line, turn
         if best_line is None:
             return np.vstack([parts[0][:1], *[p[1:] for p in parts]])
