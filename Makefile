@@ -14,6 +14,7 @@ $(READY): requirements/app.txt requirements/dev.txt pyproject.toml
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	sh scripts/system-libraries.sh $(BIN)/python
 	$(BIN)/python -m gatepost.core.warm
+	$(BIN)/python -m gatepost.machine.standins.motion
 	touch $(READY)
 
 demo: setup

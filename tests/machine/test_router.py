@@ -2,6 +2,7 @@
 import numpy as np
 import pytest
 
+from gatepost.machine.standins import motion
 from gatepost.machine.standins.blocks import BadBlock, Modal, understand
 from gatepost.machine.standins.router import Router, Wood
 
@@ -203,3 +204,18 @@ def test_its_own_reader():
     assert len(arc.legs) == 180
     with pytest.raises(BadBlock):
         understand("G1 X1", Modal(motion="1"), (0, 0, 0))
+
+
+def test_what_is_warmed_before_it_is_spoken_to_is_all_that_moving_and_cutting_need(ready):
+    motion.warm()
+    for tool in (
+        MILL,
+        {**MILL, "kind": "vee", "angle": 90, "tip": 0, "diameter": 12},
+        {**MILL, "kind": "ball", "diameter": 6},
+    ):
+        ready.hear({"do": "fit", "tool": tool})
+        send(ready, *PROGRAM)
+        settle(ready)
+        assert heard(ready, "ended")
+    for kernel in (motion.march, motion.stamp):
+        assert len(kernel.signatures) == 1, kernel.signatures  # another would be compiled while the desk waits

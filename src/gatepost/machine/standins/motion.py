@@ -164,3 +164,14 @@ def thinned(path: np.ndarray, step: float) -> np.ndarray:
     keep = np.concatenate([[True], marks[1:] != marks[:-1]])
     keep[-1] = True
     return path[keep]
+
+
+def warm() -> None:
+    """Compile, or load what was compiled: a machine must not fall silent over it once it is spoken to."""
+    leg = np.array([[0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 1.0, 1.0, 1.0, 0.0]])
+    march(leg, np.zeros(3), 1.0, False, 0.01, 1, 0.02, np.empty((1, 4)))
+    stamp(np.zeros((1, 1), np.float32), 0.0, 0.0, 1.0, np.zeros((1, 3)), 0, 1.0, 1.0, 0.0)
+
+
+if __name__ == "__main__":
+    warm()

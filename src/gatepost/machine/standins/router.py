@@ -471,7 +471,7 @@ class Router:
         ticks = max(1, math.ceil(seconds / TICK - 1e-9))
         trace = np.empty((ticks, 4))
         before = self.at.copy()
-        used, _ = march(self.legs, self.walk, self.override, braking, TICK, ticks, self.profile.deviation, trace)
+        used, _ = march(self.legs, self.walk, self.override, braking, TICK, ticks, float(self.profile.deviation), trace)
         if used:
             self.at = trace[used - 1, :3].copy()
             self.clock += used * TICK

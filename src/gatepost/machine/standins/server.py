@@ -20,6 +20,7 @@ from pathlib import Path
 
 import numpy as np
 
+from gatepost.machine.standins import motion
 from gatepost.machine.standins.router import AFTER, FAULTS, Profile, Router, Wood
 
 LONGEST = 64 * 1024
@@ -248,6 +249,7 @@ def main(arguments: list[str] | None = None) -> int:
         threading.Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
     profile = Profile(**json.loads(asked.profile.read_text("utf-8"))) if asked.profile else Profile()
     speed = math.inf if asked.speed == "max" else float(asked.speed)
+    motion.warm()
     router = Router(profile, Wood.load(asked.wood) if asked.wood else None, tuple(asked.fault))
     if asked.listen == "pty":
         with contextlib.suppress(KeyboardInterrupt):
