@@ -19,8 +19,9 @@ def edit(job, name, /, **values):
 
 @pytest.fixture(scope="module")
 def leaning(lock7):
-    """The Lock 7 board, even in thickness and lying with one end 6 mm up."""
-    rows = [(x, y, 34.0 + 6.0 * x / 912) for x in (10, 456, 900) for y in (10, 159, 300)]
+    """The Lock 7 board, even in thickness and twisted: it lies along two edges, and the corner between the others
+    stands 6 mm up."""
+    rows = [(x, y, 34.0 + 6.0 * (x - 10) * (y - 10) / 890 / 290) for x in (10, 455, 900) for y in (10, 155, 300)]
     job = edit(edit(lock7, "set heights", face="top", rows=rows), "set heights", face="under",
                rows=[(x, y, z - 34.0) for x, y, z in rows])  # fmt: skip
     return edit(job, "set surfacing", wanted="yes")
@@ -35,15 +36,17 @@ def test_what_shims_would_keep_is_offered_and_taken_step_by_step(leaning):
     again = next(f for f in plan(with_supports).findings if f.code == "surface.seat")
     shimmed = plan(apply(with_supports, again.fixes[0]))
     way = shimmed.surfaced.ways[1]
-    assert way.thickness > lies.thickness + 5.0 and way.thickness == pytest.approx(34.0 - 0.4, abs=0.1)
+    assert way.thickness == pytest.approx(34.0 - 3.0 - 0.4, abs=0.2)  # a twist is halved by the best tilt, no more
+    assert way.thickness > lies.thickness + 2.5
     assert len(way.passes) < len(lies.passes) and way.minutes < lies.minutes
     assert way.passes[-1].clean == 1.0 and all(a.clean <= b.clean for a, b in zip(lies.passes, lies.passes[1:]))
     assert len(shimmed.setups[0].steps) == len(first.setups[0].steps) + 1
     step = shimmed.setups[0].steps[0]
-    assert step.key == "shims" and all(f"{s.height:.9g}" in step.title for s in way.seat.shims)
+    assert step.key == "shims" and max(s.height for s in way.seat.shims) > 1.0
+    assert all((f"{s.height:.9g}" in step.title) == (s.height >= 0.05) for s in way.seat.shims)
     assert not any(s.key == "shims" for s in shimmed.setups[1].steps)
     told = plan_json(shimmed, [])["setups"][0]["surface"]
-    assert told["shimmed"]["tilt"] == pytest.approx([6.0 / 912, 0.0], abs=1e-4)
+    assert told["shimmed"]["tilt"] == pytest.approx([3.0 / 890, 3.0 / 290], abs=1e-3)
     assert [s["height"] for s in told["shimmed"]["shims"]] == [s.height for s in way.seat.shims]
     assert told["as_lies"]["thickness"] == lies.thickness and json.dumps(told)
 
@@ -51,7 +54,7 @@ def test_what_shims_would_keep_is_offered_and_taken_step_by_step(leaning):
 def test_the_wood_of_the_plan_is_the_wood_on_its_shims(leaning):
     job = edit(leaning, "set blank", supports=({"x": 90, "y": 30}, {"x": 820, "y": 30}, {"x": 456, "y": 290}))
     lies, shimmed = plan(job), plan(edit(job, "set surfacing", seat="shimmed"))
-    assert np.ptp(lies.setups[0].start.z) > 5.5 and np.ptp(shimmed.setups[0].start.z) < 0.2
+    assert np.ptp(lies.setups[0].start.z) > 5.0 and np.ptp(shimmed.setups[0].start.z) < 3.6
     assert shimmed.fingerprint != lies.fingerprint
     clean = next(f for f in shimmed.findings if f.code == "wood.clean")
     assert clean.level is Level.OK
@@ -71,7 +74,7 @@ def test_the_wood_of_the_plan_is_the_wood_on_its_shims(leaning):
 def test_a_seat_that_can_t_be_is_told_and_the_board_is_planned_as_it_lies(leaning, name, values, code):
     reckoned = plan(edit(edit(leaning, name, **values), "set surfacing", seat="shimmed"))
     assert next(f for f in reckoned.findings if f.code == code).level is Level.CARE
-    assert len(reckoned.surfaced.ways) == 1 and np.ptp(reckoned.setups[0].start.z) > 5.5
+    assert len(reckoned.surfaced.ways) == 1 and np.ptp(reckoned.setups[0].start.z) > 5.0
 
 
 def test_a_job_of_the_first_format_opens_without_what_came_later(lock7):

@@ -44,7 +44,7 @@ from gatepost.core.run.steps import Load, Touch, steps_of
 from gatepost.core.surface import passes
 from gatepost.core.surface import report as surface_report
 from gatepost.core.surface.report import Pass, Surfaced, Way
-from gatepost.core.surface.seat import Seat, Seats, seats
+from gatepost.core.surface.seat import THINNEST, Seat, Seats, seats
 from gatepost.core.tolerances import CLEAN, CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
 from gatepost.core.tools import forces, order, touchoff
 from gatepost.core.tools import report as tools_report
@@ -680,7 +680,7 @@ def _planned(
     loads = [Load(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0) for p in c.programs]
     tools = {p.tool.number: p.tool for p in c.programs}
     seat = k.seat if setup.name == ("surface" if k.surfaced.needed else "front") else None
-    shims = tuple((s.x, s.y, s.height) for s in seat.shims) if seat is not None else ()
+    shims = tuple((s.x, s.y, s.height) for s in seat.shims if s.height >= THINNEST) if seat is not None else ()
     steps = steps_of(setup, job.machine, tools, loads, touches, mark, shims) if c.programs else []
     planned = PlannedSetup(
         setup,

@@ -12,6 +12,7 @@ from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Level
 from gatepost.core.hold.solids import Solid
 from gatepost.core.planned import Operation, Plan, PlannedSetup
+from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.core.wood.field import HeightField
 from gatepost.drawing import shade
@@ -187,7 +188,8 @@ def _supports(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
     shims = seats.shimmed.shims if seats is not None and seats.shimmed is not None else ()
     out: list[Shape] = []
     for i, spot in enumerate(plan.job.blank.supports):
-        words = f"shim {show_length(shims[i].height, unit)}" if shims else "support"
+        shim = shims[i].height if shims else 0.0
+        words = "support" if not shims else f"shim {show_length(shim, unit)}" if shim >= THINNEST else "no shim"
         out.append(label(spot.x + s.x, spot.y + s.y, words, "height", f"support:{i}"))
     return out
 

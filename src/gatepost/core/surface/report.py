@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Report, gate_of
 from gatepost.core.job.model import Blank, Surfacing, Tool
 from gatepost.core.surface.passes import Depths, Flatness, Missed, Overhang
-from gatepost.core.surface.seat import FEWEST, WORTH, Seat, Seats
+from gatepost.core.surface.seat import FEWEST, THINNEST, WORTH, Seat, Seats
 from gatepost.core.units import mm
 from gatepost.core.working import Working
 
@@ -213,9 +213,9 @@ def _seat_findings(wanted: Surfacing, blank: Blank, done: Surfaced) -> list[Find
             fix = Fix("set surfacing", {"seat": "as it lies"}, "Lay it as it lies")
             return [Finding("surface.no-supports", Level.CARE, STAGE, message, fixes=(fix,))]
         shims = done.ways[1].seat.shims
-        put = "; ".join(f"{mm(s.height)} at X {mm(s.x)}, Y {mm(s.y)}" for s in shims)
+        put = "; ".join(f"{mm(s.height)} at X {mm(s.x)}, Y {mm(s.y)}" for s in shims if s.height >= THINNEST)
         message = (
-            f"Shims under the board: {put}. {mm(done.ways[1].thickness)} is kept, and {mm(lies.thickness)} as it lies. "
+            f"Shims under the board: {put or 'none, let it lie down on its underside'}. {mm(done.ways[1].thickness)} is kept, and {mm(lies.thickness)} as it lies. "
             "Wedges in opposed pairs, no steeper than 1 in 8, tapped; nothing may push outside their ring."
         )
         return [Finding("surface.shims", Level.NOTE, STAGE, message)]

@@ -14,6 +14,7 @@ from gatepost.core.surface.level import Readings, as_it_lies, best, readings, re
 
 Array = NDArray[np.float64]
 WORTH = 0.3  # mm of wood; less is not worth shimming for
+THINNEST = 0.05  # mm; a thinner shim is none
 FEWEST = 3  # supports that a board stands on
 
 
