@@ -33,6 +33,7 @@ from gatepost.core.motion import Moves, Pen
 from gatepost.core.plan import cutter_of, drive_of, plan
 from gatepost.core.program.read import read, read_plainly
 from gatepost.core.program.time import move_seconds
+from gatepost.core.surface import level
 from gatepost.core.wood.field import Cutter, HeightField, cut
 
 EXAMPLES = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples"
@@ -208,6 +209,19 @@ def walls() -> None:
         row(f"200,000 moves clear of 12 straps, {tool.diameter:g} mm {tool.kind}", took, None, "< 1 s")
 
 
+def levelling() -> None:
+    """Two faces of 5,000 readings each, and with only those passed on that can rule."""
+    chance = np.random.default_rng(4)
+    x, y = chance.uniform(0, 900, 5000), chance.uniform(0, 300, 5000)
+    warp = 6.0 * (x / 900 - 0.5) * (y / 300 - 0.5) + 3.0 * (x / 900 - 0.5) ** 2
+    read = level.readings(
+        np.column_stack([x, y, 34 + warp + chance.normal(0, 0.1, 5000)]),
+        np.column_stack([x, y, warp + chance.normal(2, 0.1, 5000)]),
+    )
+    full, quick = pair(lambda: level.best(read, hulls=False), lambda: level.best(read))
+    row("levelling 5,000 readings, the full programme to it", full, quick, ">= 3")
+
+
 def plans() -> None:
     """Whole plans of the three-line sign, kernels warm."""
     job = sign()
@@ -290,6 +304,7 @@ def main() -> None:
     geometry_and_wood()
     programs()
     walls()
+    levelling()
     plans()
     done = subprocess.run([sys.executable, __file__, "full-bed"], capture_output=True, text=True, check=True)
     seconds, megabytes = map(float, done.stdout.split())

@@ -9,7 +9,10 @@ from hypothesis import strategies as st
 
 from gatepost.core.blank.thickness import odd_readings
 from gatepost.core.blank.top import extremes, top_of
-from gatepost.core.job.model import Blank, Surfacing, TopHeight
+from gatepost.core.findings import Level
+from gatepost.core.job import commands
+from gatepost.core.job.model import Blank, Surfacing, TopHeight, Wood
+from gatepost.core.plan import plan
 from gatepost.core.surface import passes
 from gatepost.core.tools import forces, touchoff
 from gatepost.core.tools.order import Task, best_order, broken_rule, cost
@@ -155,3 +158,34 @@ def test_places_to_touch_off_are_old_top_in_the_clear():
         assert spot.room >= 12
     assert touchoff.is_top(before, now, 100, 100, 6) == pytest.approx(3)
     assert touchoff.is_top(before, now, -5, 100, 6) == math.inf
+
+
+@given(
+    st.sampled_from(["soft", "medium", "hard"]), st.floats(500, 8000), st.floats(0.1, 0.9), st.floats(0.1, 3.0),
+    st.floats(0.05, 0.95),
+)  # fmt: skip
+def test_power_is_wood_taken_times_its_resistance_and_the_feed_that_fits_is_found(kind, feed, share, depth, part):
+    tool = next(t for t in shipped_tools() if t.kind == "surfacing").model_copy(update={"feed": feed})
+    wood, step = Wood(name="x", kind=kind), share * tool.diameter
+    asked = forces.power(tool, wood, step, depth).result
+    pushed = forces.push(tool, wood, step, depth).result
+    rim = math.pi * tool.diameter * tool.rpm / 60_000.0  # m/s
+    assert asked == pytest.approx(pushed * rim, rel=1e-7)  # pi is written with nine digits
+    slower = forces.feed_within(tool, wood, step, depth, part * asked)
+    if slower > 1e-3:
+        again = forces.power(tool.model_copy(update={"feed": slower}), wood, step, depth).result
+        assert again == pytest.approx(part * asked, rel=1e-3)
+    else:  # the edge alone asks for more, however slow
+        barely = forces.power(tool.model_copy(update={"feed": 0.01}), wood, step, depth).result
+        assert barely >= part * asked * 0.999
+
+
+def test_a_spindle_that_is_asked_too_much_is_told_with_the_feed_that_it_can_do(lock7):
+    weak = commands.run(lock7, "set machine", {"rated_power": 120.0})
+    said = next(f for f in plan(weak).findings if f.code == "surface.power")
+    assert said.level is Level.CARE and "burn, or stall" in said.message
+    for fix in said.fixes:
+        mended = next(
+            f for f in plan(commands.run(weak, fix.kind, dict(fix.values))).findings if f.code == "surface.power"
+        )
+        assert mended.level is Level.NOTE

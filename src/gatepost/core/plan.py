@@ -43,6 +43,7 @@ from gatepost.core.program.write import Head, barred_text, body_lines, head_line
 from gatepost.core.run.steps import Load, Touch, steps_of
 from gatepost.core.surface import passes
 from gatepost.core.surface import report as surface_report
+from gatepost.core.surface.report import Load as SpindleLoad
 from gatepost.core.surface.report import Pass, Surfaced, Way
 from gatepost.core.surface.seat import THINNEST, Seat, Seats, seats
 from gatepost.core.tolerances import CLEAN, CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
@@ -189,8 +190,21 @@ def _surfacing(
     line = passes.path(job.blank.length, job.blank.width, tool, job.surfacing, over)
     gaps = passes.missed(job.blank.length, job.blank.width, line, tool.diameter / 2.0)
     chip = forces.thickest_chip(tool, job.surfacing.stepover)
+    step = tool.diameter * job.surfacing.stepover
+    deepest = max(_bites(ends, depths))
+    have = forces.available(job.machine, tool.rpm)
+    load = SpindleLoad(
+        forces.power(tool, job.wood, step, deepest), have,
+        forces.feed_within(tool, job.wood, step, deepest, have.result),
+    )  # fmt: skip
     ways = tuple(_way(job, seat, tool, line) for seat in (both.lies, both.shimmed) if seat is not None) if both else ()
-    return Surfaced(True, flat, depths, over, tuple(gaps), chip=chip, seats=both, ways=ways)
+    return Surfaced(True, flat, depths, over, tuple(gaps), chip=chip, load=load, seats=both, ways=ways)
+
+
+def _bites(ends: Extremes, depths: passes.Depths) -> list[float]:
+    """How deep each pass goes at the most, mm."""
+    planes = (ends.highest[2], *depths.heights)
+    return [a - b for a, b in zip(planes, planes[1:])]
 
 
 def _way(job: Job, seat: Seat, tool: Tool, line: NDArray[np.float64]) -> Way:
@@ -283,8 +297,7 @@ def _draft_surface(k: _Known, start: HeightField, key: str) -> _Draft:
     travel = _travel(k, setup, k.extremes.highest[2])
     moves = passes.moves(line, depths.heights, tool, travel, _home(k, setup, tool))
     step = tool.diameter * job.surfacing.stepover
-    bites = [k.extremes.highest[2] - depths.heights[0], *(a - b for a, b in zip(depths.heights, depths.heights[1:]))]
-    push = forces.push(tool, job.wood, step, max(bites))
+    push = forces.push(tool, job.wood, step, max(_bites(k.extremes, depths)))
     mark = zeros.datum(setup.zero, job.blank)
     raw = (("surfacing", "surface", tool, moves, push, forces.peak_factor(step, tool), None),)
     return _Draft(setup, mark.xy, _zero_height(job, setup, k.top), start, key, travel, raw)

@@ -46,6 +46,15 @@ class Way:
 
 
 @dataclass(frozen=True)
+class Load:
+    """What the deepest pass asks of the spindle. feed: at which it would ask no more than there is, mm/min."""
+
+    power: Working
+    available: Working
+    feed: float
+
+
+@dataclass(frozen=True)
 class Surfaced:
     """The whole of a surfacing as reckoned. ways: as it lies first, shimmed after it where there are supports."""
 
@@ -57,6 +66,7 @@ class Surfaced:
     seconds: float = 0.0
     chip: Working | None = None
     measured: bool = True
+    load: Load | None = None
     seats: Seats | None = None
     ways: tuple[Way, ...] = ()
 
@@ -86,6 +96,7 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: Surfaced) -> Repor
         _pass_findings(wanted, tool, done.depths)
         + _path_findings(done.overhang, done.missed)
         + _chip_findings(tool, done)
+        + _load_findings(wanted, tool, done)
         + _seat_findings(wanted, blank, done)
     )
     figures = _flat_figures(done) + _figures(done.depths, done.overhang, done) + _way_figures(done)
@@ -182,6 +193,26 @@ def _chip_findings(tool: Tool, done: Surfaced) -> list[Finding]:
     faster = tool.feed * tool.rub / done.chip.result
     fix = Fix("set tool", {"number": tool.number, "feed": faster}, f"Feed at {faster:.0f} mm/min")
     return [Finding("surface.rubs", Level.CARE, STAGE, message, working=done.chip, fixes=(fix,))]
+
+
+def _load_findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Finding]:
+    load = done.load
+    if load is None:
+        return []
+    asked, there = load.power.result, load.available.result
+    figures = (
+        f"about {asked:.0f} W, and the spindle has {there:.0f} W at {tool.rpm:.0f} rpm (both good to a factor of two)"
+    )
+    if asked <= there:
+        return [Finding("surface.power", Level.NOTE, STAGE, f"The deepest pass takes {figures}.", working=load.power)]
+    fixes = [Fix("set surfacing", {"limit": wanted.limit * 0.6}, f"Take {mm(wanted.limit * 0.6)} a pass at most")]
+    if load.feed > 0.2 * tool.feed:
+        fixes.insert(
+            0,
+            Fix("set tool", {"number": tool.number, "feed": float(int(load.feed))}, f"Feed at {load.feed:.0f} mm/min"),
+        )
+    message = f"The deepest pass would take {figures}: it would slow down and burn, or stall."
+    return [Finding("surface.power", Level.CARE, STAGE, message, working=load.power, fixes=tuple(fixes))]
 
 
 def _way_figures(done: Surfaced) -> tuple[Figure, ...]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 
-from gatepost.core.job.model import Tool, Wood
+from gatepost.core.job.model import Machine, Tool, Wood
 from gatepost.core.working import Named, Working, working
 
 RESISTANCE = {"soft": (18.0, 2.4), "medium": (30.0, 4.0), "hard": (42.0, 5.6)}  # N/mm², N/mm
@@ -41,6 +41,36 @@ def push(tool: Tool, wood: Wood, stepover: float, depth: float) -> Working:
         Named("diameter", tool.diameter), Named("rpm", tool.rpm, "rpm"), unit="force",
         assumption="a sharp edge; good to a factor of two", shop_rule=True,
     )  # fmt: skip
+
+
+def power(tool: Tool, wood: Wood, stepover: float, depth: float) -> Working:
+    """Power at the cutter, W: wood taken a minute by k = k_s + k_e/h with mean chip h. stepover, depth: mm."""
+    share = min(1.0, max(1e-3, stepover / tool.diameter))
+    arc = math.acos(1.0 - 2.0 * share)
+    mean = chip(tool).result * (1.0 - math.cos(arc)) / arc
+    k_s, k_e = RESISTANCE[wood.kind]
+    return working(
+        "step * depth * feed * (shear + edge / chip) / 60000", Named("step", stepover), Named("depth", depth),
+        Named("feed", tool.feed, "feed"), Named("shear", k_s, "N/mm²"), Named("edge", k_e, "N/mm"), Named("chip", mean),
+        unit="W", assumption="a sharp edge; good to a factor of two", shop_rule=True,
+    )  # fmt: skip
+
+
+def available(machine: Machine, rpm: float) -> Working:
+    """Power that a spindle has at a speed, W: inverter drives give constant torque, a fifth is lost."""
+    return working(
+        "rated * rpm / rated_rpm * 0.8", Named("rated", machine.rated_power, "W"), Named("rpm", rpm, "rpm"),
+        Named("rated_rpm", machine.rated_rpm, "rpm"), unit="W",
+        assumption="constant torque under an inverter, a fifth lost on the way", shop_rule=True,
+    )  # fmt: skip
+
+
+def feed_within(tool: Tool, wood: Wood, stepover: float, depth: float, most: float) -> float:
+    """The feed at which a cut takes a power, mm/min; nought where no feed does. The edge's share does not fall with the
+    feed (thinner chips cost more each), so power is a straight line of it."""
+    now = power(tool, wood, stepover, depth).result
+    edge = power(tool.model_copy(update={"feed": 1e-6}), wood, stepover, depth).result
+    return max(0.0, tool.feed * (most - edge) / (now - edge)) if now > edge else 0.0
 
 
 def v_push(tool: Tool, wood: Wood, depth: float) -> Working:
