@@ -194,7 +194,7 @@ def _surfacing(
     deepest = max(_bites(ends, depths))
     have = forces.available(job.machine, tool.rpm)
     load = SpindleLoad(
-        forces.power(tool, job.wood, step, deepest), have,
+        deepest, forces.power(tool, job.wood, step, deepest), have,
         forces.feed_within(tool, job.wood, step, deepest, have.result),
     )  # fmt: skip
     ways = tuple(_way(job, seat, tool, line) for seat in (both.lies, both.shimmed) if seat is not None) if both else ()

@@ -47,8 +47,9 @@ class Way:
 
 @dataclass(frozen=True)
 class Load:
-    """What the deepest pass asks of the spindle. feed: at which it would ask no more than there is, mm/min."""
+    """What the deepest pass asks of the spindle. depth: its bite; feed: at which it would ask no more than there is."""
 
+    depth: float
     power: Working
     available: Working
     feed: float
@@ -205,7 +206,16 @@ def _load_findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Findin
     )
     if asked <= there:
         return [Finding("surface.power", Level.NOTE, STAGE, f"The deepest pass takes {figures}.", working=load.power)]
-    fixes = [Fix("set surfacing", {"limit": wanted.limit * 0.6}, f"Take {mm(wanted.limit * 0.6)} a pass at most")]
+    fixes: list[Fix] = []
+    shallower = math.floor(100.0 * load.depth * there / asked) / 100.0
+    if shallower >= 0.1:
+        fixes.append(
+            Fix(
+                "set surfacing",
+                {"limit": shallower, "last": min(wanted.last, shallower)},
+                f"Take {mm(shallower)} a pass at most",
+            )
+        )
     if load.feed > 0.2 * tool.feed:
         fixes.insert(
             0,
