@@ -295,6 +295,28 @@ def test_a_first_look_is_shown_and_nothing_is_run_or_written_from_it(qtbot, open
     assert seen.index(True) < seen.index(False)
 
 
+def test_heights_come_from_a_table_and_a_table_that_can_t_be_used_changes_nothing(qtbot, opened, tmp_path):
+    said = []
+    opened.messages.told.connect(lambda words, stays: said.append(words))
+    path, before = tmp_path / "top.csv", opened.document.job
+    for text, words in (
+        ("x,y,z\n1,2\n", "line 2"),
+        ("x,y,z\n1,2,0\n", "z:"),
+        ("x,y,z\n" + "1,2,30\n" * 1001, "more than a job keeps"),
+    ):
+        path.write_text(text)
+        opened.read_table(path, "top")
+        assert words in said[-1] and opened.document.job == before
+    path.write_text("x;y;z\n10;10;34,5\n900;12;34\n450;300;33,5\n")
+    opened.read_table(path, "top")
+    assert [h.z for h in opened.document.job.blank.heights] == [34.5, 34.0, 33.5]
+    opened.read_table(path, "under")
+    assert len(opened.document.job.blank.under) == 3
+    Keys(qtbot, opened).press(Key.Key_Z, CTRL)
+    Keys(qtbot, opened).press(Key.Key_Z, CTRL)
+    assert opened.document.job == before
+
+
 def test_a_program_is_checked_against_the_job_that_is_shown(qtbot, opened, tmp_path):
     said = []
     opened.messages.told.connect(lambda words, stays: said.append(words))

@@ -28,6 +28,7 @@ from gatepost.core.job.model import (
     changed,
 )
 
+MOST_HEIGHTS = 1000  # of one face
 Command = Callable[..., Job]
 TABLE: dict[str, Command] = {}
 
@@ -121,6 +122,10 @@ def set_heights(job: Job, face: str, rows: Any) -> Job:
     """All heights of one face at once, top or under, from rows of x, y, z."""
     if face not in ("top", "under"):
         raise OperatorError(f"There is no face “{face}”: it is top or under.")
+    if len(rows) > MOST_HEIGHTS:
+        raise OperatorError(
+            f"{len(rows)} heights are more than a job keeps: {MOST_HEIGHTS} at most. Leave out some of them."
+        )
     make: Any = TopHeight if face == "top" else Gap
     return set_blank(job, **{"heights" if face == "top" else "under": tuple(_row(make, row) for row in rows)})
 

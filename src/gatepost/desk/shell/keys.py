@@ -31,6 +31,8 @@ KEYS = (
     ("sheet", "Ctrl+P", "Run sheet as PDF"),
     ("write", "Ctrl+E", "Write programs, art and pictures to a folder"),
     ("check_program", "Ctrl+Shift+O", "Check a program against this job"),
+    ("top_table", "Ctrl+T", "Heights of the top from a table (CSV)"),
+    ("under_table", "Ctrl+Shift+T", "Gaps under the board from a table (CSV)"),
     ("before", "Ctrl+Left", "The wood one operation earlier"),
     ("after", "Ctrl+Right", "The wood one operation later"),
     ("keys", "F1", "This list"),

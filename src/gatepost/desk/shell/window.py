@@ -638,6 +638,35 @@ class Window(QMainWindow):
             self.reckoner.question("write", plan.job, folder)
             self.messages.say("Writing programs, art and pictures…")
 
+    def _top_table(self) -> None:
+        self._table("top", "Heights of the top")
+
+    def _under_table(self) -> None:
+        self._table("under", "Gaps under the board")
+
+    def _table(self, face: str, title: str) -> None:
+        if self.document is None:
+            return
+        name, _ = QFileDialog.getOpenFileName(
+            self, title, str(Path.home()), "Tables (*.csv *.txt *.tsv);;All files (*)"
+        )
+        if name:
+            self.read_table(Path(name), face)
+
+    def read_table(self, path: Path, face: str) -> None:
+        """Heights of one face, from a table, in the place of those that were there; Undo brings these back."""
+        from gatepost.checks import read_text
+        from gatepost.core.blank.tables import read_heights
+
+        try:
+            rows = read_heights(read_text(path), path.name).tolist()
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return
+        words = f"{len(rows)} heights from {path.name}"
+        if self.run("set heights", {"face": face, "rows": rows}, words):
+            self.messages.say(f"{words}.")
+
     def _check_program(self) -> None:
         plan = self._plan_now()
         if plan is None:
