@@ -16,6 +16,13 @@ EACH = {
     "add height": {"x": 5.0, "y": 6.0, "z": 34.0},
     "set height": {"index": 2, "z": 36.0},
     "remove height": {"index": 3},
+    "add gap": {"x": 5.0, "y": 6.0, "z": 0.4},
+    "set gap": {"index": 0, "z": 0.7},
+    "remove gap": {"index": 0},
+    "add support": {"x": 80.0, "y": 30.0},
+    "set support": {"index": 1, "x": 90.0},
+    "remove support": {"index": 0},
+    "set heights": {"face": "top", "rows": ((1.0, 2.0, 34.0), (800.0, 2.0, 34.5), (400.0, 300.0, 33.9))},
     "set surfacing": {"limit": 0.7},
     "place blank": {"setup": "front", "x": 170.0, "y": 130.0},
     "add hold": {"setup": "front", "kind": "edge", "x": 300.0, "y": 141.0, "heading": 90.0},
@@ -39,13 +46,23 @@ EACH = {
 }
 
 
+@pytest.fixture
+def full(lock7):
+    """The Lock 7 board with something in every list."""
+    job = lock7
+    for x in (10.0, 20.0, 30.0):
+        job = commands.run(job, "add gap", {"x": x, "y": 5.0, "z": 0.1})
+        job = commands.run(job, "add support", {"x": x, "y": 5.0})
+    return job
+
+
 def test_the_table_is_covered_here():
     assert set(EACH) == set(commands.TABLE)
 
 
 @pytest.mark.parametrize("name", sorted(EACH))
-def test_each_command_does_something_and_undoes_to_an_equal_job(name, lock7):
-    job = commands.run(lock7, "accept", EACH["accept"]) if name == "take back" else lock7
+def test_each_command_does_something_and_undoes_to_an_equal_job(name, full):
+    job = commands.run(full, "accept", EACH["accept"]) if name == "take back" else full
     before = job.model_dump_json()
     after = commands.run(job, name, EACH[name])
     assert after != job
@@ -53,11 +70,11 @@ def test_each_command_does_something_and_undoes_to_an_equal_job(name, lock7):
     assert commands.run(job, name, EACH[name]) == after
 
 
-def test_the_undo_stack_goes_back_and_forth_over_every_command(lock7, qapp):
+def test_the_undo_stack_goes_back_and_forth_over_every_command(full, qapp):
     from gatepost.core.job.file import Document
     from gatepost.desk.shell.document import DeskDocument
 
-    desk = DeskDocument(Document(lock7))
+    desk = DeskDocument(Document(full))
     jobs = [desk.job]
     for name in sorted(EACH):
         if name in ("remove tool", "take back"):
@@ -88,6 +105,9 @@ REFUSED = [
     ("accept", {"code": "a", "setup": "", "inputs": "", "reason": "  ", "at": ""}),
     ("set plate", {"tabs": 99}),
     ("remove line", {"index": 5}),
+    ("set heights", {"face": "side", "rows": ()}),
+    ("set heights", {"face": "top", "rows": ((1.0, 2.0, -3.0),)}),
+    ("remove support", {"index": 0}),
 ]
 
 
