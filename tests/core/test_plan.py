@@ -176,12 +176,26 @@ def test_plan_json_has_what_scripts_are_promised(lock7_plan):
     front = values["setups"][1]
     assert set(front) == {"name", "face", "datum", "operations", "tool_changes"}
     assert front["datum"]["xy"] == "centre" and front["datum"]["bed_xy"] == [606.0, 300.0]
+    surface = values["setups"][0]["surface"]
+    assert set(surface) == {"needed", "as_lies", "shimmed", "missed"} and surface["needed"] and not surface["missed"]
+    lies = surface["as_lies"]
+    assert lies["thickness"] == pytest.approx(33.4) and lies["removal"] == pytest.approx(
+        lies["passes"][0]["z"] + 1.0 - lies["thickness"], abs=0.4
+    )
+    assert [p["clean"] for p in lies["passes"]] == sorted(p["clean"] for p in lies["passes"])
+    assert lies["passes"][-1] == {"z": lies["thickness"], "seconds": lies["passes"][-1]["seconds"], "clean": 1.0}
+    assert values["blank"]["spread"] == pytest.approx(0.2) and len(values["blank"]["readings"]) == 6
     letters, cutout = front["operations"]
     assert letters["kind"] == "vcut" and letters["art"] == "art-front-1.svg" and letters["z_min"] < -5
     assert cutout["z_min"] == pytest.approx(-33.4 - 0.3) and cutout["seconds"] > 300
     assert [c["tool"] for c in front["tool_changes"]] == [2]
     art = art_files(lock7_plan)["art-front-1.svg"]
     assert 'data-y-up="true"' in art and "viewBox" not in art and "transform" not in art and "Q" in art
+
+
+def test_a_board_that_need_not_be_surfaced_says_so_and_what_it_would_keep(quay_plan):
+    told = plan_json(quay_plan, [])["setups"][0]["surface"]
+    assert told["needed"] is False and told["as_lies"]["thickness"] < 19.05
 
 
 def test_no_text_no_plate_and_no_tools_still_make_a_plan(lock7):

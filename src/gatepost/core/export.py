@@ -79,7 +79,7 @@ def _setup(plan: Plan, s: PlannedSetup) -> dict[str, Any]:
         "face": "front",
         "datum": {"xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height},
         "operations": operations,
-        **({"surface": _surface(plan)} if s.name == "surface" else {}),
+        **({"surface": _surface(plan)} if s.name == plan.setups[0].name else {}),
         "tool_changes": [
             {
                 "before": c.before, "tool": c.tool.number,

@@ -162,12 +162,12 @@ def _known(job: Job, memory: Memory, cell: float, coarse: bool) -> _Known:
         key = (job.carving.lines, job.carving.x, job.carving.y, job.carving.leading, v_tool.angle, v_tool.tip, coarse)
         times = COARSER if coarse else 1.0
         letters = memory.get("lettering", key, lambda: lettering(job.carving, v_tool, times))
-    surfaced = _surfacing(job, top, ends, letters, v_tool, both)
+    surfaced = _surfacing(job, top, ends, letters, v_tool, both, memory)
     return _Known(job, fingerprint(job), thick, seat, laid.heights, top, ends, letters, key, surfaced, cell, coarse)
 
 
 def _surfacing(
-    job: Job, top: Top, ends: Extremes, letters: Lettering, v_tool: Tool | None, both: Seats | None
+    job: Job, top: Top, ends: Extremes, letters: Lettering, v_tool: Tool | None, both: Seats | None, memory: Memory
 ) -> Surfaced:
     error = ends.highest[2] - ends.lowest[2]
     flat = None
@@ -177,17 +177,17 @@ def _surfacing(
     asked = job.surfacing.wanted
     needed = asked == "yes" or (asked == "ask" and flat is not None and flat.needed)
     tool = next((t for t in job.tools if t.number == job.surfacing.tool), None)
-    if not needed or not top.measured or tool is None:
-        return Surfaced(needed and top.measured and tool is not None, flat, measured=top.measured)
+    if not top.measured or tool is None:
+        return Surfaced(False, flat, measured=top.measured)
+    ways = memory.get("ways", (job.blank, job.surfacing, tool, job.machine), lambda: _ways(job, both, tool), SMALL)
+    if not needed:
+        return Surfaced(False, flat, seats=both, ways=ways)
     setup = job.setup("surface")
     touched = _zero_height(job, setup, top)
     depths = passes.depths(
         ends.lowest[2], ends.highest[2], touched if setup.zero.z == "top" else ends.highest[2], job.surfacing
     )
-    along_y = job.surfacing.direction == "along Y"
-    room = _room(job, setup, along_y)
-    over = passes.overhang(tool, tool.diameter * job.surfacing.stepover, job.machine.accel_xy, room)
-    line = passes.path(job.blank.length, job.blank.width, tool, job.surfacing, over)
+    over, line = _rows(job, tool)
     gaps = passes.missed(job.blank.length, job.blank.width, line, tool.diameter / 2.0)
     chip = forces.thickest_chip(tool, job.surfacing.stepover)
     step = tool.diameter * job.surfacing.stepover
@@ -197,8 +197,22 @@ def _surfacing(
         deepest, forces.power(tool, job.wood, step, deepest), have,
         forces.feed_within(tool, job.wood, step, deepest, have.result),
     )  # fmt: skip
-    ways = tuple(_way(job, seat, tool, line) for seat in (both.lies, both.shimmed) if seat is not None) if both else ()
     return Surfaced(True, flat, depths, over, tuple(gaps), chip=chip, load=load, seats=both, ways=ways)
+
+
+def _rows(job: Job, tool: Tool) -> tuple[passes.Overhang, NDArray[np.float64]]:
+    """How far over the edge, and the centre line of one pass."""
+    room = _room(job, job.setup("surface"), job.surfacing.direction == "along Y")
+    over = passes.overhang(tool, tool.diameter * job.surfacing.stepover, job.machine.accel_xy, room)
+    return over, passes.path(job.blank.length, job.blank.width, tool, job.surfacing, over)
+
+
+def _ways(job: Job, both: Seats | None, tool: Tool) -> tuple[Way, ...]:
+    """Each way to lay the board, as it lies first."""
+    if both is None:
+        return ()
+    _, line = _rows(job, tool)
+    return tuple(_way(job, seat, tool, line) for seat in (both.lies, both.shimmed) if seat is not None)
 
 
 def _bites(ends: Extremes, depths: passes.Depths) -> list[float]:
