@@ -67,7 +67,18 @@ def height_map(z: NDArray[np.float64]) -> Pixels:
 def contours(
     x: NDArray[np.float64], y: NDArray[np.float64], z: NDArray[np.float64], every: float
 ) -> list[tuple[float, list[NDArray[np.float64]]]]:
-    """Contour segments of a grid at multiples of ``every``: per level, pairs of points (marching squares)."""
+    """Contour segments of a grid at multiples of ``every``: per level, pairs of points (marching squares).
+
+    A grid that comes again, as it does with every step at the machine, is not followed again.
+    """
+    return _followed(*(np.ascontiguousarray(a, np.float64).tobytes() for a in (x, y, z)), z.shape, every)
+
+
+@lru_cache(maxsize=8)
+def _followed(
+    xs: bytes, ys: bytes, zs: bytes, shape: tuple[int, int], every: float
+) -> list[tuple[float, list[NDArray[np.float64]]]]:
+    x, y, z = (np.frombuffer(part).reshape(shape) for part in (xs, ys, zs))
     out: list[tuple[float, list[NDArray[np.float64]]]] = []
     for level in np.arange(np.ceil(z.min() / every) * every, z.max(), every):
         pieces: list[NDArray[np.float64]] = []
