@@ -5,6 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gatepost.core.program.lines import filled_lines
 from gatepost.machine.link import COMMANDS, FIELDS, GOING, LONGEST, MESSAGES, WINDOW, Link, LinkMisuse, PeerError, State
 from gatepost.machine.session import blocks_of
 
@@ -173,3 +174,9 @@ def test_our_line_has_a_limit_too():
 )  # fmt: skip
 def test_a_program_that_does_not_say_it_ends_is_ended(text, more):
     assert blocks_of(text) == [line for line in text.splitlines() if line.strip()] + more
+
+
+@given(st.text(alphabet="GX1 \n\r\t\x0b\x0c\u2028(", max_size=60))
+def test_blocks_are_the_lines_that_the_reader_counts(text):
+    lines = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    assert [(n, line) for n, line in enumerate(lines, start=1) if line.strip()] == list(filled_lines(text))

@@ -15,6 +15,7 @@ from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
 from gatepost.logbook.notebook import RunFile
 from gatepost.machine.conduct import Conductor, now
+from gatepost.machine.session import blocks_of
 
 
 class Rows(Protocol):
@@ -39,7 +40,7 @@ def row_of(plan: Plan, setup: PlannedSetup, program: str, kind: str, path: str) 
         "started": now(), "kind": kind, "job": plan.job.name, "path": path, "setup": setup.name, "program": program,
         "tool": f"T{file.tool.number} {file.tool.name}", "fingerprint": plan.fingerprint, "planned_minutes": file.seconds / 60.0,
         "blank": f"{wood.name} {blank.length:.0f} x {blank.width:.0f} x {plan.thickness.mean:.1f} mm",
-        "blocks": sum(1 for line in file.text.splitlines() if line.strip()),
+        "blocks": len(blocks_of(file.text)),
     }  # fmt: skip
 
 

@@ -14,6 +14,7 @@ from collections.abc import Callable
 from typing import Any
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.program.lines import filled_lines
 from gatepost.machine.link import GOING, Event, Link, LinkMisuse, PeerError, State
 from gatepost.machine.terminal import TerminalLine
 
@@ -42,7 +43,7 @@ def blocks_of(text: str) -> list[str]:
 
     A program that does not say that it ends is given its M30: a machine waits for more otherwise.
     """
-    blocks = [line for line in text.splitlines() if line.strip()]
+    blocks = [line for _, line in filled_lines(text)]
     if not any(END.search(_bare(line)) for line in blocks[-3:]):
         blocks.append("M30")
     return blocks

@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.motion import Moves
+from gatepost.core.program.lines import filled_lines
 
 
 @dataclass(frozen=True)
@@ -33,7 +34,7 @@ def line_of_block(text: str, block: int) -> int:
     """The line, from 1, of the n-th block: of the n-th line with something on it. 0 for none."""
     if block <= 0:
         return 0
-    filled = [number for number, line in enumerate(text.splitlines(), start=1) if line.strip()]
+    filled = [number for number, _ in filled_lines(text)]
     return filled[min(block, len(filled)) - 1]
 
 

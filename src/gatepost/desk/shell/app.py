@@ -60,6 +60,7 @@ def make_app() -> QApplication:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     running = QApplication.instance()
     app = running if isinstance(running, QApplication) else QApplication(["gatepost"])
+    sys.setswitchinterval(0.0005)  # s: the thread at the machine gives way to the window ten times sooner than usual
     app.setApplicationName("Gatepost")
     app.setDesktopFileName("gatepost")
     from importlib import resources

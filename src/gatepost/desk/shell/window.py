@@ -106,9 +106,10 @@ class Window(QMainWindow):
             QShortcut(QKeySequence(key), self, activated=getattr(self, f"_{name}"))
         for i in range(10):
             QShortcut(QKeySequence(f"Ctrl+{(i + 1) % 10}"), self, activated=lambda n=i: self._go_number(n))
+        self.installEventFilter(self)  # where nothing has the focus, keys come to the window itself
         app = QApplication.instance()
-        if app is not None:
-            app.installEventFilter(self)
+        if isinstance(app, QApplication):
+            app.focusChanged.connect(self._watch)
 
     def build(self) -> _Parts:
         """Desk and machine view, once."""
@@ -420,8 +421,9 @@ class Window(QMainWindow):
         self._let_go()
         self._autosave.stop()
         app = QApplication.instance()
-        if app is not None:
-            app.removeEventFilter(self)
+        if isinstance(app, QApplication):
+            with contextlib.suppress(TypeError):
+                app.focusChanged.disconnect(self._watch)
         self._ended = True
         self._marked(None)
         if self._parts is not None:
@@ -747,6 +749,15 @@ class Window(QMainWindow):
             book.close()
 
     # -- keys that belong to the window ---------------------------------------------------------------------------
+
+    def _watch(self, old: QWidget | None, new: QWidget | None) -> None:
+        """Look at what comes to the widget with the focus, and at nothing else: every event looked at in Python waits
+        for the threads beside, and there are hundreds in a repaint."""
+        with contextlib.suppress(RuntimeError):  # the widget is gone already
+            if old is not None:
+                old.removeEventFilter(self)
+        if new is not None and new is not self:
+            new.installEventFilter(self)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Escape pauses while anything moves, whatever has the focus; Space is the next step unless it is typed."""
