@@ -43,7 +43,11 @@ def blocks_of(text: str) -> list[str]:
 
     A program that does not say that it ends is given its M30: a machine waits for more otherwise.
     """
-    blocks = [line for _, line in filled_lines(text)]
+    blocks: list[str] = []
+    for _, line in filled_lines(text):
+        blocks.append(line)
+        if len(blocks) % 256 == 0:
+            time.sleep(0.0)  # others have their turn: a window may be waiting for it
     if not any(END.search(_bare(line)) for line in blocks[-3:]):
         blocks.append("M30")
     return blocks
