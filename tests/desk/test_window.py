@@ -317,6 +317,19 @@ def test_heights_come_from_a_table_and_a_table_that_can_t_be_used_changes_nothin
     assert opened.document.job == before
 
 
+def test_shims_at_hand_are_typed_as_people_say_them(qtbot, opened):
+    said = []
+    opened.messages.told.connect(lambda words, stays: said.append(words))
+    keys = Keys(qtbot, opened)
+    keys.stage(2)
+    keys.type("Shims at hand", '0.5; 1 mm; 1/8"')
+    assert opened.document.job.surfacing.shims_at_hand == (0.5, 1.0, 3.175)
+    keys.type("Shims at hand", "0.5; thin")
+    assert opened.document.job.surfacing.shims_at_hand == (0.5, 1.0, 3.175) and "not a length" in said[-1]
+    keys.type("Shims at hand", " ")
+    assert opened.document.job.surfacing.shims_at_hand == ()
+
+
 def test_a_program_is_checked_against_the_job_that_is_shown(qtbot, opened, tmp_path):
     said = []
     opened.messages.told.connect(lambda words, stays: said.append(words))

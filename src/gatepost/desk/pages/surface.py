@@ -3,14 +3,28 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from gatepost.core.job.model import Job
+from gatepost.core.units import edit_length, parse_length
 from gatepost.desk.pages.blank import places
-from gatepost.desk.pages.entries import Group, single
+from gatepost.desk.pages.entries import Entry, Group, Row, single
 
 WANTED = (("if it needs it", "ask"), ("yes", "yes"), ("no", "no"))
 SEATS = (("as it lies", "as it lies"), ("on shims", "shimmed"))
 AROUND = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.9), (0.1, 0.9), (0.9, 0.9))
 WAYS = (("along X", "along X"), ("along Y", "along Y"))
+
+
+def _at_hand(job: Job) -> Entry:
+    """Thicknesses, typed one after the other: 0.5; 1; 1/8"."""
+    shown = "; ".join(edit_length(v, job.unit) for v in job.surfacing.shims_at_hand)
+
+    def values(typed: str) -> dict[str, Any]:
+        parts = [part for part in typed.split(";") if part.strip()]
+        return {"shims_at_hand": tuple(parse_length(part, job.unit) for part in parts)}
+
+    return Entry("Shims at hand", "words", shown, "set surfacing", values)
 
 
 def page(job: Job, setup: str) -> tuple[Group, ...]:
@@ -29,6 +43,7 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
                 single("Below the lowest place", "length", s.cleanup, "set surfacing", "cleanup"),
                 single("Rows run", "choice", s.direction, "set surfacing", "direction", WAYS),
                 single("Lay the board", "choice", s.seat, "set surfacing", "seat", SEATS),
+                Row((_at_hand(job),), "Shims at hand"),
             ),
         ),
         places(job, "Supports for shims", "support", job.blank.supports, None, "Add a support", AROUND),
