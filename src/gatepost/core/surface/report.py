@@ -226,6 +226,8 @@ def _load_findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Findin
 
 
 def _way_figures(done: Surfaced) -> tuple[Figure, ...]:
+    if len(done.ways) < 2:  # the figures before say it all
+        return ()
     return tuple(
         figure
         for way in done.ways
