@@ -29,11 +29,16 @@ def thickest_chip(tool: Tool, share: float) -> Working:
     return working("2 * chip * sqrt(share * (1 - share))", Named("chip", f), Named("share", share, "number"))
 
 
-def push(tool: Tool, wood: Wood, stepover: float, depth: float) -> Working:
-    """Mean push of a cut, N: power over rim speed, k = k_s + k_e/h with mean chip h. stepover, depth: mm."""
+def mean_chip(tool: Tool, stepover: float) -> float:
+    """Mean chip over the arc of contact, mm: f·(1 - cos φ)/φ with cos φ = 1 - 2·stepover/diameter."""
     share = min(1.0, max(1e-3, stepover / tool.diameter))
     arc = math.acos(1.0 - 2.0 * share)
-    mean = chip(tool).result * (1.0 - math.cos(arc)) / arc
+    return chip(tool).result * (1.0 - math.cos(arc)) / arc
+
+
+def push(tool: Tool, wood: Wood, stepover: float, depth: float) -> Working:
+    """Mean push of a cut, N: power over rim speed, k = k_s + k_e/h with mean chip h. stepover, depth: mm."""
+    mean = mean_chip(tool, stepover)
     k_s, k_e = RESISTANCE[wood.kind]
     return working(
         "step * depth * feed * (shear + edge / chip) / (3.14159265 * diameter * rpm)", Named("step", stepover), Named("depth", depth),
@@ -45,9 +50,7 @@ def push(tool: Tool, wood: Wood, stepover: float, depth: float) -> Working:
 
 def power(tool: Tool, wood: Wood, stepover: float, depth: float) -> Working:
     """Power at the cutter, W: wood taken a minute by k = k_s + k_e/h with mean chip h. stepover, depth: mm."""
-    share = min(1.0, max(1e-3, stepover / tool.diameter))
-    arc = math.acos(1.0 - 2.0 * share)
-    mean = chip(tool).result * (1.0 - math.cos(arc)) / arc
+    mean = mean_chip(tool, stepover)
     k_s, k_e = RESISTANCE[wood.kind]
     return working(
         "step * depth * feed * (shear + edge / chip) / 60000", Named("step", stepover), Named("depth", depth),
