@@ -110,21 +110,10 @@ def parser() -> argparse.ArgumentParser:
 def main(arguments: list[str] | None = None) -> int:
     """Run a command; gives the exit code."""
     words = list(sys.argv[1:] if arguments is None else arguments)
-    known = (
-        "open",
-        "demo",
-        "plan",
-        "check",
-        "level",
-        "simulate",
-        "machine",
-        "run",
-        "resume",
-        "log",
-        "-h",
-        "--help",
-        "--data",
-    )
+    table: dict[str, Callable[[argparse.Namespace], int]] = {
+        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
+    }  # fmt: skip
+    known = (*table, "-h", "--help", "--data")
     if not words or (words[0] not in known and not words[0].startswith("-")):
         words.insert(0, "open")
     if words[:1] == ["--data"] and (len(words) < 3 or words[2] not in known):
@@ -133,9 +122,6 @@ def main(arguments: list[str] | None = None) -> int:
     asked = parser().parse_args(words)
     if asked.data:
         os.environ["GATEPOST_DATA"] = asked.data
-    table: dict[str, Callable[[argparse.Namespace], int]] = {
-        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
-    }  # fmt: skip
     try:
         return table[asked.command or "open"](asked)
     except UnusableFile as error:

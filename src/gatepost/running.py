@@ -18,8 +18,7 @@ from gatepost.core.job.file import Document, load, save
 from gatepost.core.job.fixes import apply
 from gatepost.core.nextstep import inputs_hash
 from gatepost.core.plan import plan
-from gatepost.core.planned import Plan, PlannedSetup
-from gatepost.core.resuming import Resumed
+from gatepost.core.planned import Plan, PlannedSetup, Resumed
 from gatepost.core.run.steps import Step
 from gatepost.core.units import spell
 from gatepost.core.wood.field import HeightField

@@ -136,6 +136,13 @@ def test_rounded_shims_never_promise_more_than_they_give(seed, at_hand, count):
     assert between(read, -a, -b) / math.sqrt(1 + a * a + b * b) == pytest.approx(done.lying.thickness, abs=1e-9)
 
 
+def test_more_supports_or_shims_than_can_be_tried_are_refused_with_a_sentence():
+    read = slab(5)
+    for supports, at_hand in ((np.zeros((9, 2)), [1.0]), (np.zeros((3, 2)), [0.1 * n for n in range(1, 22)])):
+        with pytest.raises(OperatorError, match="at most"):
+            level.rounded(read, supports, np.ones(len(supports)), at_hand)
+
+
 @pytest.mark.parametrize(
     ("text", "words"),
     [

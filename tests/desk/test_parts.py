@@ -291,3 +291,16 @@ def test_nothing_heavy_is_imported_before_the_first_paint():
     code = "import sys, gatepost.desk.shell.app; print([m for m in ('scipy', 'shapely', 'numba', 'sqlalchemy', 'fontTools') if m in sys.modules])"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
     assert done.stdout.strip() == "[]", done.stderr
+
+
+def test_what_the_window_s_process_loads_to_lead_a_machine_reckons_nothing():
+    import subprocess
+    import sys
+
+    code = (
+        "import sys; from gatepost.machine import conduct, goingon, keeping, launch, session; import gatepost.desk.shell.operator, "
+        "gatepost.desk.shell.show, gatepost.core.blank.tables, gatepost.core.planned; "
+        "print([m for m in ('scipy', 'numba') if m in sys.modules])"
+    )
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
+    assert done.stdout.strip() == "[]", done.stderr

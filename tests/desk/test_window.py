@@ -227,13 +227,17 @@ def test_the_newcomer_s_first_act_is_to_mend_the_strap_and_undo_brings_it_back(q
     assert not opened.shower.plan.stops
 
 
+def first_strap(qtbot, w):
+    """The bed of the front setup, its first strap, and the view of it."""
+    w.go("hold")
+    w.shower.choose_setup("front")
+    drawn(qtbot, w)
+    hold = next(h for h in w.document.job.setup("front").holds if h.name == "C1")
+    return w.desk.bed, hold, w.desk.bed.view()
+
+
 def test_a_clamp_is_dragged_and_escape_leaves_no_trace(qtbot, opened):
-    opened.go("hold")
-    opened.shower.choose_setup("front")
-    drawn(qtbot, opened)
-    bed = opened.desk.bed
-    hold = next(h for h in opened.document.job.setup("front").holds if h.name == "C1")
-    view = bed.view()
+    bed, hold, view = first_strap(qtbot, opened)
     at, to = view.to_screen(hold.x, hold.y + 12), view.to_screen(hold.x + 60, hold.y + 12)
     before = opened.document.job
 
@@ -256,12 +260,7 @@ def test_a_clamp_is_dragged_and_escape_leaves_no_trace(qtbot, opened):
 
 
 def test_a_dragged_hold_is_judged_where_it_would_stand(qtbot, opened):
-    opened.go("hold")
-    opened.shower.choose_setup("front")
-    drawn(qtbot, opened)
-    bed = opened.desk.bed
-    hold = next(h for h in opened.document.job.setup("front").holds if h.name == "C1")
-    view = bed.view()
+    bed, hold, view = first_strap(qtbot, opened)
     at = view.to_screen(hold.x, hold.y + 12).toPoint()
 
     def verdict_at(x, y):

@@ -52,7 +52,7 @@ from gatepost.core.tools import report as tools_report
 from gatepost.core.units import mm, spell
 from gatepost.core.wood import report as wood_report
 from gatepost.core.wood.field import Cutter, HeightField, board, cut
-from gatepost.core.working import Working
+from gatepost.core.working import Named, Working, working
 from gatepost.core.zero import datum as zeros
 from gatepost.core.zero import report as zero_report
 from gatepost.core.zero.trust import trust
@@ -237,8 +237,11 @@ def _way(job: Job, seat: Seat, tool: Tool, line: NDArray[np.float64]) -> Way:
         done.append(Pass(height, float(move_seconds(moves, drive).sum()), clean))
     a, b = seat.tilt
     under = seat.under + (wanted.cleanup if job.blank.under or (a, b) != (0.0, 0.0) else 0.0)
-    square = math.sqrt(1.0 + a * a + b * b)
-    return Way(seat, (depths.plane.result - under) / square, depths.removal.result, tuple(done))
+    kept = working(
+        "(plane - under) / sqrt(1 + along ** 2 + across ** 2)", Named("plane", depths.plane.result), Named("under", under),
+        Named("along", a, "number"), Named("across", b, "number"), assumption="what is cleaned up of each face", shop_rule=True,
+    )  # fmt: skip
+    return Way(seat, kept, depths.removal.result, tuple(done))
 
 
 def _room(job: Job, setup: Setup, along_y: bool) -> float:

@@ -162,3 +162,19 @@ class Plan:
     def program(self, name: str) -> ProgramFile | None:
         """The program of that name."""
         return next((p for s in self.setups for p in s.programs if p.name == name), None)
+
+
+@dataclass(frozen=True)
+class Resumed:
+    """plan: the plan with the program from there in the place of the whole; wood: as it was left; after: as it will be;
+    back: mm that are gone over again; minutes: what is left; stops: sentences that bar it, lengths marked."""
+
+    plan: Plan
+    setup: PlannedSetup
+    program: ProgramFile
+    wood: HeightField
+    after: HeightField
+    back: float
+    at: tuple[float, float, float]
+    minutes: float
+    stops: tuple[str, ...]

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -11,7 +11,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.hold.clearance import clearance, sections
 from gatepost.core.motion import Moves
 from gatepost.core.plan import cutter_of, drive_of
-from gatepost.core.planned import Plan, PlannedSetup, ProgramFile
+from gatepost.core.planned import Plan, PlannedSetup, ProgramFile, Resumed
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, write
@@ -21,22 +21,6 @@ from gatepost.core.units import mm
 from gatepost.core.wood.field import HeightField, cut
 from gatepost.core.wood.report import RAPID_BITE
 from gatepost.core.zero.datum import travel_misfits
-
-
-@dataclass(frozen=True)
-class Resumed:
-    """plan: the plan with the program from there in the place of the whole; wood: as it was left; after: as it will be;
-    back: mm that are gone over again; minutes: what is left; stops: sentences that bar it, lengths marked."""
-
-    plan: Plan
-    setup: PlannedSetup
-    program: ProgramFile
-    wood: HeightField
-    after: HeightField
-    back: float
-    at: tuple[float, float, float]
-    minutes: float
-    stops: tuple[str, ...]
 
 
 def wood_before(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> HeightField:

@@ -48,10 +48,9 @@ def line_y(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
     if bad is not None and bad.place is not None:
         return bad.place.y
     if stage in ("blank", "surface") and plan.extremes is not None:
-        edge = min(
-            2.0 * setup.start.cell, plan.job.blank.width / 2.0
-        )  # just inside, where there is wood to cut through
-        return setup.setup.y + min(max(plan.extremes.lowest[1], edge), plan.job.blank.width - edge)
+        width = plan.job.blank.width
+        edge = min(2.0 * setup.start.cell, width / 2.0)  # just inside, where there is wood to cut through
+        return setup.setup.y + min(max(plan.extremes.lowest[1], edge), width - edge)
     if stage == "carve" and plan.lettering.letters:
         tallest = max(plan.lettering.letters, key=lambda q: q.cut.widest)
         bounds = tallest.outline().bounds

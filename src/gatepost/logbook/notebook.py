@@ -19,6 +19,7 @@ from gatepost.core.writing import write_whole
 
 WIDTH = 12  # digits of the count of blocks
 SUFFIX = ".run.json"
+EARLY = ("interrupted", "stopped", "failed")  # how a run ends that can be gone on with
 
 
 def notebook(data: Path) -> Path:

@@ -225,7 +225,7 @@ class Surfacing(Model):
     cleanup: Amount = CLEANUP
     direction: Literal["along X", "along Y"] = "along X"
     seat: Literal["as it lies", "shimmed"] = "as it lies"
-    shims_at_hand: tuple[Size, ...] = ()
+    shims_at_hand: Annotated[tuple[Size, ...], Field(max_length=20)] = ()
 
 
 class Glyph(Model):

@@ -20,7 +20,7 @@ from gatepost.core.errors import OperatorError
 Array = NDArray[np.float64]
 SAME = 1e-9  # mm; two thicknesses that differ by less are the same
 CORNERS = 200  # fewer readings than this are passed on as they are
-MOST_CHOICES = 4096  # ways to round shims that are tried
+MOST_SUPPORTS, MOST_AT_HAND = 8, 20  # that shims are rounded for: every way to round them is tried
 
 
 @dataclass(frozen=True)
@@ -219,12 +219,15 @@ def rounded(
     """
     if not at_hand or min(at_hand) <= 0:
         raise OperatorError("Shims at hand want their thicknesses, each over nought.")
+    if len(supports) > MOST_SUPPORTS or len(at_hand) > MOST_AT_HAND:
+        raise OperatorError(
+            f"Shims are rounded for {MOST_SUPPORTS} supports and {MOST_AT_HAND} thicknesses at most. Leave some of them out."
+        )
     heights = stacks(at_hand, float(wanted.max(initial=0.0)))
     choices: list[list[float]] = []
     for height in wanted.tolist():
         over = next((h for h in heights if h >= height - 1e-9), heights[-1])
         below = [h for h in heights if h <= height + 1e-9][-1:]
         choices.append(sorted({*below, over}))
-    tried = itertools.islice(itertools.product(*choices), MOST_CHOICES)
-    results = [on_shims(read, supports, np.array(some), allowance) for some in tried]
+    results = [on_shims(read, supports, np.array(some), allowance) for some in itertools.product(*choices)]
     return max(results, key=lambda r: (r.lying.thickness, -sum(r.heights)))

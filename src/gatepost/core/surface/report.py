@@ -32,12 +32,17 @@ class Pass:
 
 @dataclass(frozen=True)
 class Way:
-    """What one way to lay the board comes to. thickness: kept between the finished faces, square to them."""
+    """What one way to lay the board comes to. kept: between the finished faces, square to them."""
 
     seat: Seat
-    thickness: float
+    kept: Working
     removal: float
     passes: tuple[Pass, ...]
+
+    @property
+    def thickness(self) -> float:
+        """What is kept, mm."""
+        return self.kept.result
 
     @property
     def minutes(self) -> float:
@@ -232,7 +237,7 @@ def _way_figures(done: Surfaced) -> tuple[Figure, ...]:
         figure
         for way in done.ways
         for figure in (
-            Figure(f"Kept {way.seat.name}", way.thickness, places=1),
+            Figure(f"Kept {way.seat.name}", way.thickness, working=way.kept, places=1),
             Figure(f"Passes and minutes {way.seat.name}", f"{len(way.passes)}, {way.minutes:.0f} min", "words"),
         )
     )
@@ -261,7 +266,7 @@ def _seat_findings(wanted: Surfacing, blank: Blank, done: Surfaced) -> list[Find
             f"Shims under the board: {put or 'none, let it lie down on its underside'}. {mm(done.ways[1].thickness)} is kept, and {mm(lies.thickness)} as it lies. "
             "Wedges in opposed pairs, no steeper than 1 in 8, tapped; nothing may push outside their ring."
         )
-        return [Finding("surface.shims", Level.NOTE, STAGE, message)]
+        return [Finding("surface.shims", Level.NOTE, STAGE, message, working=done.ways[1].kept)]
     gain = seats.promised - lies.thickness
     if gain < WORTH:
         return [Finding("surface.seat", Level.OK, STAGE, "Laid as it lies: shims would keep no more worth having.")]
@@ -270,7 +275,7 @@ def _seat_findings(wanted: Surfacing, blank: Blank, done: Surfaced) -> list[Find
         fixes = (Fix("set surfacing", {"seat": "shimmed"}, "Lay it on shims"),)
     else:
         fixes = (Fix("set blank", {"supports": _corners(blank)}, "Put a support near each of three corners"),)
-    return [Finding("surface.seat", Level.NOTE, STAGE, message, fixes=fixes)]
+    return [Finding("surface.seat", Level.NOTE, STAGE, message, working=lies.kept, fixes=fixes)]
 
 
 def _corners(blank: Blank) -> tuple[dict[str, float], ...]:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Blank, Surfacing, TopHeight
-from gatepost.core.surface.level import Readings, as_it_lies, best, readings, rest, rounded, shims
+from gatepost.core.surface.level import Readings, best, readings, rest, rounded, shims
 
 Array = NDArray[np.float64]
 WORTH = 0.3  # mm of wood; less is not worth shimming for
@@ -89,11 +89,3 @@ def seats(blank: Blank, wanted: Surfacing) -> Seats:
     under = float((read.under[:, 2] + read.under[:, :2] @ np.array([a, b]) + c).max())
     put = tuple(Shim(s.x, s.y, float(h)) for s, h in zip(blank.supports, heights))
     return Seats(level, Seat("shimmed", (a, b, c), (-a, -b), under, put), most.thickness)
-
-
-def lying(blank: Blank, wanted: Surfacing) -> float:
-    """What is kept as it lies, by the readings alone, mm; nought when they leave it open."""
-    try:
-        return as_it_lies(_read(blank), wanted.cleanup).thickness
-    except OperatorError:
-        return 0.0

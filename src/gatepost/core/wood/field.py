@@ -135,8 +135,8 @@ def cut(
     """Sweep a cutter along moves (in the field's frame) and give the wood after.
 
     The rows are swept in two bands whatever the number of threads (1 or 2), so that the result is the same to the bit.
-    plainly: by the reference kernel, each move on its own. amounts: tell what each feed move takes. A straight run of feed moves is swept as one; its volume
-    is told at its first move.
+    plainly: by the reference kernel, each move on its own. amounts: tell what each feed move takes. A straight run of
+    feed moves is swept as one; its volume is told at its first move.
     """
     from gatepost.core.wood import kernels
 

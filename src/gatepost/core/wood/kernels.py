@@ -196,7 +196,8 @@ def sweep(
     z: float32 (rows, columns), changed in place; cell (j, i) stands at x0 + i·cell, y0 + j·cell. moves: float64
     (n, 6) from x, y, z to x, y, z of the tip. R: radius; k: 1/tan(half angle) of a V; tip: radius of a V's flat.
     top: no wood stands above this. taken, deepest: float64 (n,), raised by each move's volume (mm³) and the
-    greatest height that it takes off one cell (mm), where told (bool, (n,)) asks for it; else perhaps not. plainly: every row the plain way, to hold the quick rows against.
+    greatest height that it takes off one cell (mm), where told (bool, (n,)) asks for it; else
+    perhaps not. plainly: every row the plain way, to hold the quick rows against.
     """
     columns = z.shape[1]
     for i in range(moves.shape[0]):

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from gatepost.core.findings import Figure, Finding, Level, Report
+from gatepost.logbook.notebook import EARLY
 
 COLUMNS = ("No", "Started", "Job", "Program", "State", "Kind", "Planned", "Real")
 
@@ -53,9 +54,6 @@ def report_of(run: Any) -> Report:
     state = {"done": Level.OK}.get(run.state, Level.NOTE)
     said.insert(0, Finding("log.state", state, "log", f"{run.state}, {run.kind}."))
     return Report("log", "", f"run {run.id}: {run.program}", tuple(figures), tuple(said))
-
-
-EARLY = ("interrupted", "stopped", "failed")  # how a run ends that can be gone on with
 
 
 class LogPage(QWidget):

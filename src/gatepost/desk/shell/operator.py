@@ -16,8 +16,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.run.steps import Step
 
 if TYPE_CHECKING:
-    from gatepost.core.planned import Plan, PlannedSetup
-    from gatepost.core.resuming import Resumed
+    from gatepost.core.planned import Plan, PlannedSetup, Resumed
 
 LOOK_EVERY = 0.7  # s between looks at an idle machine
 TELL_EVERY = 0.05  # s between words of how far a run is
