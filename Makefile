@@ -58,11 +58,12 @@ desktop: setup
 	-update-mime-database $(SHARE)/mime
 	-update-desktop-database $(SHARE)/applications
 
+# make lock UPGRADE=--upgrade takes newer versions too.
 lock:
 	test -x $(BIN)/python || $(PYTHON) -m venv .venv
 	$(BIN)/python -m pip install --quiet pip-tools
-	$(BIN)/pip-compile --quiet --upgrade --generate-hashes --allow-unsafe --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --output-file requirements/app.txt requirements/app.in
-	$(BIN)/pip-compile --quiet --upgrade --generate-hashes --allow-unsafe --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --output-file requirements/dev.txt requirements/app.in requirements/dev.in
+	$(BIN)/pip-compile --quiet $(UPGRADE) --generate-hashes --allow-unsafe --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --output-file requirements/app.txt requirements/app.in
+	$(BIN)/pip-compile --quiet $(UPGRADE) --generate-hashes --allow-unsafe --strip-extras --no-emit-index-url --no-emit-find-links --no-emit-trusted-host --output-file requirements/dev.txt requirements/app.in requirements/dev.in
 
 clean:
 	rm -rf .venv build dist demo-results

@@ -30,10 +30,11 @@ from gatepost.core.job import commands
 from gatepost.core.job.file import load
 from gatepost.core.job.model import Glyph, Job
 from gatepost.core.motion import Moves, Pen
-from gatepost.core.plan import cutter_of, drive_of, plan
+from gatepost.core.plan import cutter_of, plan
 from gatepost.core.program.read import read, read_plainly
 from gatepost.core.program.time import move_seconds
 from gatepost.core.surface import level
+from gatepost.core.surfacing import drive_of
 from gatepost.core.wood.field import Cutter, HeightField, cut
 
 EXAMPLES = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples"

@@ -11,9 +11,9 @@ from typing import Any
 import numpy as np
 
 from gatepost.checks import read_text
-from gatepost.core.blank.tables import read_heights
 from gatepost.core.errors import OperatorError
 from gatepost.core.surface import level as core
+from gatepost.core.tables import read_heights
 
 
 def level(

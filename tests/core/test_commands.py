@@ -22,6 +22,22 @@ EACH = {
     "add support": {"x": 80.0, "y": 30.0},
     "set support": {"index": 1, "x": 90.0},
     "remove support": {"index": 0},
+    "set outline": {"points": ((10.0, 0.0), (900.0, 5.0), (880.0, 300.0), (0.0, 310.0)), "doubt": 0.8},
+    "set corner": {"index": 1, "x": 905.0, "y": 2.0},
+    "add corner": {"index": 1, "x": 400.0, "y": -3.0},
+    "remove corner": {"index": 0},
+    "add flaw": {"kind": "knot", "x": 50.0, "y": 60.0},
+    "set flaw": {"index": 1, "depth": 4.0},
+    "remove flaw": {"index": 0},
+    "add coat": {"name": "primer", "thickness": 0.05},
+    "set coat": {"index": 0, "thickness": 0.2},
+    "remove coat": {"index": 2},
+    "add saw cut": {"size": "width", "to": 320.0},
+    "set saw cut": {"index": 0, "to": 915.0},
+    "remove saw cut": {"index": 1},
+    "set stock": {"length": 1200.0, "width": 340.0, "thickness": 40.0},
+    "set batch": {"tolerance": 0.2},
+    "set pieces": {"rows": (("a", 100.0, 50.0, 12.0), ("b", 101.0, 50.2, 12.1))},
     "set heights": {"face": "top", "rows": ((1.0, 2.0, 34.0), (800.0, 2.0, 34.5), (400.0, 300.0, 33.9))},
     "set surfacing": {"limit": 0.7},
     "place blank": {"setup": "front", "x": 170.0, "y": 130.0},
@@ -53,6 +69,10 @@ def full(lock7):
     for x in (10.0, 20.0, 30.0):
         job = commands.run(job, "add gap", {"x": x, "y": 5.0, "z": 0.1})
         job = commands.run(job, "add support", {"x": x, "y": 5.0})
+        job = commands.run(job, "add flaw", {"kind": "bark", "x": x, "y": 40.0})
+        job = commands.run(job, "add coat", {"name": f"coat {x:.0f}"})
+        job = commands.run(job, "add saw cut", {"size": "length", "to": 920.0 - x})
+    job = commands.run(job, "set outline", {"points": ((0, 0), (912, 0), (912, 318), (450, 330), (0, 318))})
     return job
 
 

@@ -11,9 +11,9 @@ from hypothesis import strategies as st
 from scipy.optimize import minimize
 
 from gatepost.cli import main
-from gatepost.core.blank.tables import read_heights
 from gatepost.core.errors import OperatorError
 from gatepost.core.surface import level
+from gatepost.core.tables import read_heights
 
 
 def slab(seed, count=60, under=True):

@@ -4,8 +4,9 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
+from shapely.geometry import box
 
 from gatepost.core.blank.thickness import odd_readings
 from gatepost.core.blank.top import extremes, top_of
@@ -22,40 +23,14 @@ from gatepost.core.wood.field import rectangle
 CUTTER = shipped_tools()[0]
 
 
-@given(
-    st.floats(60, 900), st.floats(60, 400), st.floats(0.1, 0.9), st.sampled_from(["along X", "along Y"]), st.booleans()
-)
-@settings(max_examples=40)
-def test_every_board_is_covered_whatever_its_size(length, width, share, direction, room):
-    wanted = Surfacing(stepover=share, direction=direction)
-    over = passes.overhang(CUTTER, CUTTER.diameter * share, 500.0, 500.0 if room else 0.0)
-    line = passes.path(length, width, CUTTER, wanted, over)
-    assert passes.missed(length, width, line, CUTTER.diameter / 2) == []
-    # brute force, not by polygons: a grid and the corners
-    x, y = np.meshgrid(np.linspace(0, length, 41), np.linspace(0, width, 31))
-    places = np.column_stack([x.ravel(), y.ravel()])
-    a, d = line[:-1], np.diff(line, axis=0)
-    near = np.full(len(places), np.inf)
-    for p, v in zip(a, d):
-        t = np.clip(((places - p) @ v) / (v @ v), 0, 1)
-        near = np.minimum(near, np.linalg.norm(p + t[:, None] * v - places, axis=1))
-    assert near.max() <= CUTTER.diameter / 2 + 1e-6
-
-
-def test_too_little_overhang_is_named_with_place_and_size():
-    line = passes.rows(300, 200, 25, 20, ends=0.0, sides=25 * (1 - 1 / math.sqrt(2)))
-    gaps = passes.missed(300, 200, line, 25)
-    assert gaps and gaps[0].area > 1 and min(gaps[0].x, 300 - gaps[0].x) < 8
-
-
 def test_overhang_rules_by_hand():
-    over = passes.overhang(CUTTER, 20.0, 500.0, 100.0)
+    over = passes.overhang(CUTTER, 20.0, 500.0)
     assert over.corner.result == pytest.approx(25 * (1 - 1 / math.sqrt(2)))
     assert over.scallop.result == pytest.approx(25 - math.sqrt(625 - 100))
     v = 0.08 * CUTTER.rpm * 3 / 60
     assert over.turn.result == pytest.approx(v * v / 1000 + 50)
     assert over.rule == "turning round off the wood" and over.ends == over.turn.result
-    tight = passes.overhang(CUTTER, 45.0, 500.0, 0.0)
+    tight = passes.overhang(CUTTER, 45.0, 500.0, False)
     assert tight.rule == "scallops between passes" and tight.ends == tight.scallop.result
 
 
@@ -77,9 +52,9 @@ def test_passes_stay_within_the_limit_and_end_light(lowest, spread, limit, clean
 
 
 def test_flat_enough_is_a_tenth_of_the_thinnest_stroke():
-    flat = passes.flatness(0.17, 3.0, 45.0)
+    flat = passes.flatness(0.17, 3.0, 45.0, 0.1)
     assert flat.allowed.result == pytest.approx(0.15) and flat.needed and flat.widening.result == pytest.approx(0.34)
-    assert not passes.flatness(0.149, 3.0, 45.0).needed
+    assert not passes.flatness(0.149, 3.0, 45.0, 0.1).needed
 
 
 @given(st.floats(-0.01, 0.01), st.floats(-0.01, 0.01), st.floats(20, 40))
@@ -90,7 +65,7 @@ def test_a_plane_is_found_again_by_the_top(a, b, c):
     assert top.at(np.array([100.0, 500.0]), np.array([50.0, 100.0])) == pytest.approx(
         [100 * a + 50 * b + c, 500 * a + 100 * b + c], abs=0.3 * 600 * (abs(a) + abs(b)) + 1e-6
     )
-    ends = extremes(top, 600, 200)
+    ends = extremes(top, box(0, 0, 600, 200))
     assert (
         ends.highest[2] >= max(h.z for h in blank.heights) - 1e-6
         and ends.lowest[2] <= min(h.z for h in blank.heights) + 1e-6

@@ -42,7 +42,7 @@ def test_the_plate_is_the_one_that_another_solver_finds(rows):
 
 @given(readings)
 @settings(max_examples=30)
-def test_a_fine_grid_is_within_a_thousandth_of_the_plate_itself(rows):
+def test_a_fine_grid_is_within_two_thousandths_of_the_plate_itself(rows):
     top = top_of(rows)
     # readings as near as a caliper's width and 4 mm apart in height are no board: what is smooth is asked of boards
     near = shapely.distance(shapely.points(top.places)[:, None], shapely.points(top.places)[None])
@@ -54,7 +54,7 @@ def test_a_fine_grid_is_within_a_thousandth_of_the_plate_itself(rows):
     inner = (exact > top.heights.min() - 0.15 * np.ptp(top.heights)) & (
         exact < top.heights.max() + 0.15 * np.ptp(top.heights)
     )  # where it is held to its limits there is a crease
-    assert np.abs(quick - exact)[inner].max(initial=0.0) < 1e-3 * max(1.0, np.ptp(top.heights))
+    assert np.abs(quick - exact)[inner].max(initial=0.0) < 2e-3 * max(1.0, np.ptp(top.heights))
 
 
 def test_unmeasured_tops_are_level_and_small_grids_exact():

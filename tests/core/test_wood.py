@@ -49,6 +49,19 @@ def stamped(field, moves, cutter, step):
     return z
 
 
+def at_its_rim(field, points, radius):
+    """Cells a cutter's radius from the path or from one of its corners, to the last bits: they may fall either way."""
+    rows, columns = field.z.shape
+    x, y = np.meshgrid(field.x0 + np.arange(columns) * field.cell, field.y0 + np.arange(rows) * field.cell)
+    out = np.zeros(field.z.shape, bool)
+    for a, b in zip(points[:-1, :2], points[1:, :2]):
+        way = b - a
+        t = np.clip(((x - a[0]) * way[0] + (y - a[1]) * way[1]) / max(way @ way, 1e-300), 0.0, 1.0)
+        for px, py in ((a[0] + t * way[0], a[1] + t * way[1]), a, b):
+            out |= np.abs(np.hypot(x - px, y - py) - radius) < 1e-6
+    return out
+
+
 place = st.tuples(st.floats(-3, 23), st.floats(-3, 17), st.floats(-6, 3))
 
 
@@ -63,7 +76,7 @@ def test_the_sweep_equals_dense_stamping(cutter, places):
     exact, dense = cut(field, moves, cutter).after.z, stamped(field, moves, cutter, step)
     steep = 1 / math.tan(math.radians(cutter.angle / 2)) if cutter.kind == "vee" else 1.0
     # the sweep may only be lower: stamps lie along the path; by no more than half a stamp's step allows
-    assert (exact <= dense + 1e-4).all()
+    assert (exact <= dense + 1e-4)[~at_its_rim(field, points, cutter.diameter / 2)].all()
     falls = np.abs(np.diff(points[:, 2])) / np.maximum(np.hypot(*np.diff(points[:, :2], axis=0).T), 1e-9)
     slope = min(float(falls.max()), 1e3)
     inner = np.isfinite(dense)

@@ -5,8 +5,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from shapely.geometry import box
+from shapely import affinity
 
+from gatepost.core.blank.shape import polygon
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Level
 from gatepost.core.handling import moved
@@ -60,7 +61,7 @@ class Judge:
         new = next(h for h in setup.holds if h.name == name)
         start = planned.start
         held = hold_report.Held(
-            setup, job.machine, box(setup.x, setup.y, setup.x + job.blank.length, setup.y + job.blank.width),
+            setup, job.machine, affinity.translate(polygon(job.blank), setup.x, setup.y),
             lambda x, y: start.at(x - setup.x, y - setup.y), (), None, 1.0, 0.0, None, lambda _: True,
         )  # fmt: skip
         mine = [s for s in hold_report.all_solids(held) if s.hold == name]

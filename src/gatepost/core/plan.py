@@ -14,19 +14,17 @@ from typing import cast
 
 import numpy as np
 import shapely
-from numpy.typing import NDArray
 from shapely import affinity
 from shapely.geometry import Point as Spot
-from shapely.geometry import Polygon, box
+from shapely.geometry import Polygon
 
 from gatepost.core import nextstep
 from gatepost.core.blank import thickness as blank_thickness
 from gatepost.core.blank.thickness import Thickness
-from gatepost.core.blank.top import Extremes, Top, extremes, top_of
 from gatepost.core.cache import Memory
 from gatepost.core.carve import paths as carve_paths
 from gatepost.core.carve import report as carve_report
-from gatepost.core.carve.lettering import Art, Lettering, lettering, thinnest
+from gatepost.core.carve.lettering import Art, Lettering, lettering
 from gatepost.core.findings import Figure, Finding, Gate, Level, Report, gate_of
 from gatepost.core.frames import Point as FramePoint
 from gatepost.core.hold import report as hold_report
@@ -34,25 +32,24 @@ from gatepost.core.hold import solids as hold_solids
 from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, sections
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Job, Setup, Tool, TopHeight
+from gatepost.core.job.model import Job, Setup, Tool
 from gatepost.core.motion import Moves, joined
 from gatepost.core.planned import Next, Operation, Plan, PlannedSetup, ProgramFile, ToolChange
 from gatepost.core.program.read import read
-from gatepost.core.program.time import Drive, move_seconds
+from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, barred_text, body_lines, head_lines, write
 from gatepost.core.run.steps import Load, Touch, steps_of
-from gatepost.core.surface import passes
 from gatepost.core.surface import report as surface_report
-from gatepost.core.surface.report import Load as SpindleLoad
-from gatepost.core.surface.report import Pass, Surfaced, Way
-from gatepost.core.surface.seat import THINNEST, Seat, Seats, seats
-from gatepost.core.tolerances import CLEAN, CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
+from gatepost.core.surface.report import Surfaced
+from gatepost.core.surface.seat import THINNEST
+from gatepost.core.surfacing import Wood, bites, drive_of, moves_of, surfaced, wood_of, zero_height
+from gatepost.core.tolerances import CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
 from gatepost.core.tools import forces, order, touchoff
 from gatepost.core.tools import report as tools_report
 from gatepost.core.units import mm, spell
 from gatepost.core.wood import report as wood_report
 from gatepost.core.wood.field import Cutter, HeightField, board, cut
-from gatepost.core.working import Named, Working, working
+from gatepost.core.working import Working
 from gatepost.core.zero import datum as zeros
 from gatepost.core.zero import report as zero_report
 from gatepost.core.zero.trust import trust
@@ -70,10 +67,7 @@ class _Known:
     job: Job
     fingerprint: str
     thickness: Thickness
-    seat: Seat | None
-    heights: tuple[TopHeight, ...]
-    top: Top
-    extremes: Extremes
+    wood: Wood
     lettering: Lettering
     lettering_key: Hashable
     surfaced: Surfaced
@@ -98,12 +92,6 @@ def fingerprint(job: Job) -> str:
     """Twelve hex digits of all that decides the programs: not the name, the unit shown or what was accepted."""
     data = job.model_dump_json(exclude={"name", "unit", "accepted"})
     return hashlib.sha256(data.encode()).hexdigest()[:12]
-
-
-def drive_of(job: Job) -> Drive:
-    """The machine's drive for timing."""
-    m = job.machine
-    return Drive((m.rapid_xy, m.rapid_xy, m.rapid_z), (m.accel_xy, m.accel_xy, m.accel_z), m.deviation)
 
 
 def cutter_of(tool: Tool) -> Cutter:
@@ -148,117 +136,15 @@ def plan(
 
 def _known(job: Job, memory: Memory, cell: float, coarse: bool) -> _Known:
     thick = blank_thickness.thickness(job.blank)
-    seat_key = (job.blank, job.surfacing.cleanup, job.surfacing.shims_at_hand)
-    both = memory.get("seats", seat_key, lambda: seats(job.blank, job.surfacing), SMALL) if job.blank.heights else None
-    seat = both.shimmed if both is not None and job.surfacing.seat == "shimmed" else None
-    laid = job.blank
-    if seat is not None:
-        laid = laid.model_copy(update={"heights": seat.heights(laid.heights)})
-    top = memory.get("top", (laid.heights, thick.mean), lambda: top_of(laid, thick.mean))
-    ends = memory.get("extremes", (laid, thick.mean), lambda: extremes(top, laid.length, laid.width))
+    wood = wood_of(job, thick.mean, memory)
     v_tool = next((t for t in job.tools if t.number == job.carving.tool), None)
     letters, key = Lettering((), (), Art((), True), False), cast(Hashable, ())
     if v_tool is not None and v_tool.kind == "vee" and 0 < v_tool.angle < 180:
         key = (job.carving.lines, job.carving.x, job.carving.y, job.carving.leading, v_tool.angle, v_tool.tip, coarse)
         times = COARSER if coarse else 1.0
         letters = memory.get("lettering", key, lambda: lettering(job.carving, v_tool, times))
-    surfaced = _surfacing(job, top, ends, letters, v_tool, both, memory)
-    return _Known(job, fingerprint(job), thick, seat, laid.heights, top, ends, letters, key, surfaced, cell, coarse)
-
-
-def _surfacing(
-    job: Job, top: Top, ends: Extremes, letters: Lettering, v_tool: Tool | None, both: Seats | None, memory: Memory
-) -> Surfaced:
-    error = ends.highest[2] - ends.lowest[2]
-    flat = None
-    if letters.letters and v_tool is not None:
-        thin = max(2 * min(thinnest(letter.cut) for letter in letters.letters), 0.1)
-        flat = passes.flatness(error, thin, v_tool.angle / 2.0)
-    asked = job.surfacing.wanted
-    needed = asked == "yes" or (asked == "ask" and flat is not None and flat.needed)
-    tool = next((t for t in job.tools if t.number == job.surfacing.tool), None)
-    if not top.measured or tool is None:
-        return Surfaced(False, flat, measured=top.measured)
-    ways = memory.get("ways", (job.blank, job.surfacing, tool, job.machine), lambda: _ways(job, both, tool), SMALL)
-    if not needed:
-        return Surfaced(False, flat, seats=both, ways=ways)
-    setup = job.setup("surface")
-    touched = _zero_height(job, setup, top)
-    depths = passes.depths(
-        ends.lowest[2], ends.highest[2], touched if setup.zero.z == "top" else ends.highest[2], job.surfacing
-    )
-    over, line = _rows(job, tool)
-    gaps = passes.missed(job.blank.length, job.blank.width, line, tool.diameter / 2.0)
-    chip = forces.thickest_chip(tool, job.surfacing.stepover)
-    step = tool.diameter * job.surfacing.stepover
-    deepest = max(_bites(ends, depths))
-    have = forces.available(job.machine, tool.rpm)
-    load = SpindleLoad(
-        deepest, forces.power(tool, job.wood, step, deepest), have,
-        forces.feed_within(tool, job.wood, step, deepest, have.result),
-    )  # fmt: skip
-    return Surfaced(True, flat, depths, over, tuple(gaps), chip=chip, load=load, seats=both, ways=ways)
-
-
-def _rows(job: Job, tool: Tool) -> tuple[passes.Overhang, NDArray[np.float64]]:
-    """How far over the edge, and the centre line of one pass."""
-    room = _room(job, job.setup("surface"), job.surfacing.direction == "along Y")
-    over = passes.overhang(tool, tool.diameter * job.surfacing.stepover, job.machine.accel_xy, room)
-    return over, passes.path(job.blank.length, job.blank.width, tool, job.surfacing, over)
-
-
-def _ways(job: Job, both: Seats | None, tool: Tool) -> tuple[Way, ...]:
-    """Each way to lay the board, as it lies first."""
-    if both is None:
-        return ()
-    _, line = _rows(job, tool)
-    return tuple(_way(job, seat, tool, line) for seat in (both.lies, both.shimmed) if seat is not None)
-
-
-def _bites(ends: Extremes, depths: passes.Depths) -> list[float]:
-    """How deep each pass goes at the most, mm."""
-    planes = (ends.highest[2], *depths.heights)
-    return [a - b for a, b in zip(planes, planes[1:])]
-
-
-def _way(job: Job, seat: Seat, tool: Tool, line: NDArray[np.float64]) -> Way:
-    """What one way to lay the board comes to."""
-    laid = job.blank.model_copy(update={"heights": seat.heights(job.blank.heights)})
-    top = top_of(laid, 0.0)
-    ends = extremes(top, laid.length, laid.width)
-    wanted = job.surfacing
-    depths = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted)
-    _, _, z = top.grid(laid.length, laid.width)
-    over = ends.highest[2] + SAFE_TRAVEL
-    drive, done = drive_of(job), []
-    for height in depths.heights:
-        moves = passes.moves(line, (height,), tool, over, (float(line[0, 0]), float(line[0, 1]), over))
-        clean = float((z >= height - CLEAN).mean())
-        done.append(Pass(height, float(move_seconds(moves, drive).sum()), clean))
-    a, b = seat.tilt
-    under = seat.under + (wanted.cleanup if job.blank.under or (a, b) != (0.0, 0.0) else 0.0)
-    kept = working(
-        "(plane - under) / sqrt(1 + along ** 2 + across ** 2)", Named("plane", depths.plane.result), Named("under", under),
-        Named("along", a, "number"), Named("across", b, "number"), assumption="what is cleaned up of each face", shop_rule=True,
-    )  # fmt: skip
-    return Way(seat, kept, depths.removal.result, tuple(done))
-
-
-def _room(job: Job, setup: Setup, along_y: bool) -> float:
-    """How far the cutter's middle may pass the board's nearer end within the travel, mm."""
-    if along_y:
-        return min(setup.y, job.machine.travel_y - setup.y - job.blank.width)
-    return min(setup.x, job.machine.travel_x - setup.x - job.blank.length)
-
-
-def _zero_height(job: Job, setup: Setup, top: Top, plane: float | None = None) -> float:
-    """Height of a setup's Z0 plane above the bed."""
-    if setup.zero.z == "bed":
-        return 0.0
-    if plane is not None:
-        return plane
-    spot = zeros.touch_place(setup.zero, job.blank)
-    return float(top.at(np.array([spot.x]), np.array([spot.y]))[0])
+    flat = surfaced(job, wood, letters, v_tool, memory)
+    return _Known(job, fingerprint(job), thick, wood, letters, key, flat, cell, coarse)
 
 
 # -- setups and their moves --------------------------------------------------------------------------------
@@ -266,16 +152,19 @@ def _zero_height(job: Job, setup: Setup, top: Top, plane: float | None = None) -
 
 def _drafts(k: _Known, memory: Memory) -> list[_Draft]:
     blank = k.job.blank
-    made_of = (blank.length, blank.width, k.heights, k.thickness.mean, k.cell)
+    made_of = (blank.shape, blank.length, blank.width, blank.outline, k.wood.heights, k.thickness.mean, k.cell)
     heavy = _heavy(blank.length * blank.width / k.cell**2)
-    start = memory.get("field", made_of, lambda: board(blank.length, blank.width, k.cell, k.top.over), heavy)
+    outline = None if blank.shape == "rectangle" else k.wood.outline
+    start = memory.get(
+        "field", made_of, lambda: board(blank.length, blank.width, k.cell, k.wood.top.over, outline), heavy
+    )
     key = _digest(repr(made_of).encode())
     drafts: list[_Draft] = []
     plane: float | None = None
-    if k.surfaced.needed and k.surfaced.depths is not None:
+    if k.surfaced.needed and k.surfaced.lines:
         draft = _draft_surface(k, start, key)
         drafts.append(draft)
-        plane = k.surfaced.depths.plane.result
+        plane = k.surfaced.plane
     if plane is not None:
         rough, cut_to = start, plane
         key = _digest(f"{key} cut to {plane!r}".encode())
@@ -307,24 +196,21 @@ def _travel(k: _Known, setup: Setup, top: float) -> float:
 
 def _draft_surface(k: _Known, start: HeightField, key: str) -> _Draft:
     job, setup = k.job, k.job.setup("surface")
-    depths, over = k.surfaced.depths, k.surfaced.overhang
-    assert depths is not None and over is not None
     tool = job.tool(job.surfacing.tool)
-    line = passes.path(job.blank.length, job.blank.width, tool, job.surfacing, over)
-    travel = _travel(k, setup, k.extremes.highest[2])
-    moves = passes.moves(line, depths.heights, tool, travel, _home(k, setup, tool))
+    travel = _travel(k, setup, k.wood.extremes.highest[2])
+    moves = moves_of(k.surfaced, tool, travel, _home(k, setup, tool))
     step = tool.diameter * job.surfacing.stepover
-    push = forces.push(tool, job.wood, step, max(_bites(k.extremes, depths)))
+    push = forces.push(tool, job.wood, step, max(bites(k.wood.extremes, k.surfaced.heights)))
     mark = zeros.datum(setup.zero, job.blank)
     raw = (("surfacing", "surface", tool, moves, push, forces.peak_factor(step, tool), None),)
-    return _Draft(setup, mark.xy, _zero_height(job, setup, k.top), start, key, travel, raw)
+    return _Draft(setup, mark.xy, zero_height(job, setup, k.wood.top), start, key, travel, raw)
 
 
 def _draft_front(k: _Known, start: HeightField, key: str, plane: float | None, memory: Memory) -> _Draft:
     job, setup = k.job, k.job.setup("front")
     mark = zeros.datum(setup.zero, job.blank)
     height = plane if plane is not None else _top_at(k, setup)
-    highest = plane if plane is not None else k.extremes.highest[2]
+    highest = plane if plane is not None else k.wood.extremes.highest[2]
     travel = _travel(k, setup, highest)
     raw: list[tuple[str, str, Tool, Moves, Working, float, Art | None]] = []
     if k.lettering.runs:
@@ -363,7 +249,7 @@ def _top_at(k: _Known, setup: Setup) -> float:
     spot = zeros.touch_place(setup.zero, k.job.blank)
     if setup.zero.z == "bed":  # nothing is touched on the top: letters are cut to it where they stand
         spot = FramePoint(k.job.carving.x, k.job.carving.y)
-    return float(k.top.at(np.array([spot.x]), np.array([spot.y]))[0])
+    return float(k.wood.top.at(np.array([spot.x]), np.array([spot.y]))[0])
 
 
 def _tasks(k: _Known, drafts: list[_Draft]) -> list[order.Task]:
@@ -495,8 +381,8 @@ def _wood_findings(
 ) -> list[Finding]:
     setup, plate = draft.setup, k.job.carving.plate
     said: list[Finding] = []
-    if op.kind == "surface" and k.surfaced.depths is not None:
-        plane = k.surfaced.depths.plane.result
+    if op.kind == "surface":
+        plane = k.surfaced.plane
         return memory.get(
             "left", (key, plane, setup.name), lambda: wood_report.left_standing(op.after, plane, setup.name), SMALL
         )
@@ -581,10 +467,10 @@ def _blank_report(k: _Known) -> Report:
         Figure("Thickest reading", t.greatest),
         Figure("Spread", t.spread.result, working=t.spread),
     ]
-    if k.top.measured:
+    if k.wood.top.measured:
         figures += [
-            Figure("Highest place of the top", k.extremes.highest[2]),
-            Figure("Lowest place of the top", k.extremes.lowest[2]),
+            Figure("Highest place of the top", k.wood.extremes.highest[2]),
+            Figure("Lowest place of the top", k.wood.extremes.lowest[2]),
         ]
     fact = f"{mm(t.mean, 1)} measured" if t.measured else "not measured"
     line = f"{k.job.wood.name} · {mm(blank.length, 0)} × {mm(blank.width, 0)}"
@@ -613,11 +499,12 @@ def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
         finding = Finding("carve.no-tool", Level.STOP, "carve", f"Tool {k.job.carving.tool} is not in the table.")
         return Report("carve", "no tool", "", (), (finding,), Gate.SHUT)
     thick = float(front.draft.start.z[front.draft.start.wood].max())
-    error = 0.0 if len(cuts) > 1 else k.extremes.highest[2] - k.extremes.lowest[2]
+    highest = k.surfaced.plane if len(cuts) > 1 else k.wood.extremes.highest[2]
+    error = max(0.0, highest - k.wood.extremes.lowest[2])
     peak = max((op.push * op.peak for op in front.operations if op.kind == "cutout"), default=0.0)
     minutes = sum(op.seconds for op in front.operations) / 60.0
     carved = carve_report.Carved(
-        k.job.carving, k.job.blank, front.draft.setup, v_tool, k.job.tools, k.lettering, thick, error, peak, minutes
+        k.job.carving, k.wood.outline, front.draft.setup, v_tool, k.job.tools, k.lettering, thick, error, peak, minutes
     )
     report = carve_report.report(carved)
     findings = report.findings + tuple(f for f in said if f.stage == "carve")
@@ -632,7 +519,7 @@ def _on_bed(c: _Cuts, program: ProgramFile) -> Moves:
 
 def _hold_report(k: _Known, c: _Cuts, memory: Memory) -> tuple[Report, tuple[Solid, ...]]:
     setup, job = c.draft.setup, k.job
-    work = box(setup.x, setup.y, setup.x + job.blank.length, setup.y + job.blank.width)
+    work = affinity.translate(k.wood.outline, setup.x, setup.y)
     runs = [(p.name, _on_bed(c, p), sections(p.tool, job.machine)) for p in c.programs]
 
     def height(x: float, y: float) -> float:
@@ -702,14 +589,14 @@ def _planned(
         (p.name, m) for p in c.programs for m in zeros.travel_misfits(_on_bed(c, p), job.machine, p.tool.length)
     )
     axes = trust(journal.standing(), setup.name, setup.zero.z == "bed")
-    on_board = 0 <= first[0] - setup.x <= job.blank.length and 0 <= first[1] - setup.y <= job.blank.width
+    on_board = bool(k.wood.outline.intersects(Spot(first[0] - setup.x, first[1] - setup.y)))
     judge = zero_report.Zeroed(
         setup, job.machine, mark, first, d.zero_height, expected, misfits, _covering(k, standing, mark, 4.0),
         _covering(k, standing, first, 12.0), on_board, axes,
     )  # fmt: skip
     loads = [Load(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0) for p in c.programs]
     tools = {p.tool.number: p.tool for p in c.programs}
-    seat = k.seat if setup.name == ("surface" if k.surfaced.needed else "front") else None
+    seat = k.wood.seat if setup.name == ("surface" if k.surfaced.needed else "front") else None
     shims = tuple((s.x, s.y, s.height) for s in seat.shims if s.height >= THINNEST) if seat is not None else ()
     steps = steps_of(setup, job.machine, tools, loads, touches, mark, shims) if c.programs else []
     planned = PlannedSetup(
@@ -782,10 +669,10 @@ def _finish(
     stops = [f for r in reports.values() for f in r.findings if f.level is Level.STOP]
     if stops:
         built = [replace(p, programs=tuple(_barred(k, q, stops[0].message) for q in p.programs)) for p in built]
-    grid = k.top.grid(k.job.blank.length, k.job.blank.width, 41) if k.top.measured else None
+    grid = k.wood.top.grid(k.job.blank.length, k.job.blank.width, 41) if k.wood.top.measured else None
     next_: Next = nextstep.next_step(k.job, reports, built, journal)
     return Plan(
-        k.job, k.fingerprint, k.thickness, k.extremes if k.top.measured else None, k.surfaced, k.lettering, chosen, tuple(built),
+        k.job, k.fingerprint, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, k.lettering, chosen, tuple(built),
         reports, nextstep.questions(reports), next_, grid, k.coarse,
     )  # fmt: skip
 

@@ -8,7 +8,9 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+from shapely.geometry import Polygon
 
+from gatepost.core.blank.shape import polygon
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
 from gatepost.core.carve.lettering import Art, Lettering
@@ -138,6 +140,11 @@ class Plan:
     next: Next
     top_grid: tuple[object, object, object] | None = field(default=None)
     coarse: bool = False  # a first look: nothing is written or run from it
+
+    @cached_property
+    def outline(self) -> Polygon:
+        """The board's outline, blank coordinates."""
+        return polygon(self.job.blank)
 
     @property
     def findings(self) -> tuple[Finding, ...]:

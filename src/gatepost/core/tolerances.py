@@ -13,7 +13,6 @@ CLEAN = 0.005  # a cell this near the plane counts as cut clean
 CLEARANCE = 3.0  # wanted gap beside holds
 THROUGH_EXTRA = 0.3  # a little deeper than through
 CUTOUT_ALLOWANCE = 0.3  # left by roughing for the last full-depth pass
-FLATNESS_SHARE = 0.10  # height error may change the thinnest stroke by this share
 PAINT_DEPTH = 0.8  # a groove shallower than this after sanding holds no paint
 FRICTION = 0.2  # dusty or painted wood on board: the lower of the two starting values
 HOLD_FACTOR = 2.0  # less hold than this many times the push is a finding
@@ -25,3 +24,12 @@ ODD_FACTOR = 3.5  # modified z-score past which a reading is asked about (Iglewi
 CALIPER_STEP = 0.05
 CLEANUP = 0.2  # surfaced this much below the lowest reading, so that no saw mark stays
 LAST_PASS = 0.4
+PICKING = 1.5  # px by which a mark in a photo is picked wrong
+FLATNESS = {
+    "trial": 0.20,
+    "sign": 0.10,
+    "heirloom": 0.05,
+}  # share of the thinnest stroke that a height error may change
+OUTLINE_STEP = 0.005  # mm by which the straight pieces of a round outline lie inside it
+SQUARE = {"trial": 3.0, "sign": 1.0, "heirloom": 0.5}  # lean of the ends over the width
+DAMP = 12.0  # per cent moisture; damper wood moves once it stands in a heated room

@@ -4,10 +4,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 from shapely import affinity
 
+from gatepost.core.blank.shape import ring
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Level
 from gatepost.core.hold.solids import Solid
@@ -45,6 +47,10 @@ def bed(
         shapes += _paths(setup, stage, with_rapids=stage == "carve" and after >= 0)
     if stage in ("carve", "hold", "zero"):
         shapes += _art(plan, setup, stage)
+    if stage == "blank":
+        shapes += _corners(plan, setup)
+    if stage in ("blank", "carve"):
+        shapes += _flaws(plan, setup)
     if stage == "blank":
         shapes += _readings(plan, setup, unit)
     if stage != "blank":
@@ -102,17 +108,20 @@ def field_after(setup: PlannedSetup, count: int) -> HeightField:
 def _wood(plan: Plan, setup: PlannedSetup, stage: str, after: int, shading: Shading) -> list[Shape]:
     s, blank = setup.setup, plan.job.blank
     corners = np.array([[s.x, s.y], [s.x + blank.length, s.y + blank.width]])
-    outline = box(s.x, s.y, s.x + blank.length, s.y + blank.width, "wood-edge", "blank")
+    edge = ring(blank) + np.array([s.x, s.y])
+    edge = np.vstack([edge, edge[:1]])
+    clip = None if blank.shape == "rectangle" else edge
+    outline = Shape("area", edge, "wood-edge", "blank")
     if stage in ("blank", "surface") and plan.top_grid is not None and after <= 0:
         x, y, z = (np.asarray(a) for a in plan.top_grid)
-        out = [Shape("image", corners, "picture", pixels=shade.height_map(z)), outline]
+        out = [Shape("image", corners, "picture", pixels=shade.height_map(z), clip=clip), outline]
         every = 0.5 if np.ptp(z) > 1.5 else 0.1 if np.ptp(z) > 0.2 else 0.02
         for _, pieces in shade.contours(x + s.x, y + s.y, z, every):
-            out += [line(p, "contour") for p in pieces]
+            out += [replace(line(p, "contour"), clip=clip) for p in pieces]
         return out
     field = field_after(setup, shown_count(setup, stage, after))
     pixels = shading(field)
-    plain = box(s.x, s.y, s.x + blank.length, s.y + blank.width, "wood-plain")
+    plain = Shape("area", edge, "wood-plain")
     return [plain if pixels is None else Shape("image", corners, "picture", pixels=pixels), outline]
 
 
@@ -178,6 +187,37 @@ def _readings(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
         out.append(text(r.x + s.x, r.y + s.y + up * 26, show_length(r.thickness, unit), "reading-text"))
     for i, h in enumerate(plan.job.blank.heights):
         out.append(label(h.x + s.x, h.y + s.y, show_length(h.z, unit), "height", f"height:{i}"))
+    return out
+
+
+FEW_CORNERS = 120  # of an outline, that can still be taken hold of one by one
+
+
+def _corners(plan: Plan, setup: PlannedSetup) -> list[Shape]:
+    """Corners of an outline, to be dragged, and the direction of the grain."""
+    s, blank = setup.setup, plan.job.blank
+    out: list[Shape] = []
+    turn = np.radians(blank.grain)
+    long = min(90.0, 0.2 * blank.length)
+    x, y = s.x + 0.5 * blank.length, s.y + 0.5 * blank.width
+    way = np.array([np.cos(turn), np.sin(turn)])
+    for side in (-9.0, 0.0, 9.0):
+        middle = np.array([x, y]) + side * np.array([-way[1], way[0]])
+        out.append(line(np.array([middle - long * way, middle + long * way]), "grain"))
+    if blank.shape == "outline" and len(blank.outline) <= FEW_CORNERS:
+        out += [dot(px + s.x, py + s.y, "corner", f"corner:{i}", size=4) for i, (px, py) in enumerate(blank.outline)]
+    return out
+
+
+def _flaws(plan: Plan, setup: PlannedSetup) -> list[Shape]:
+    """Flaws of either face as they lie under the face that is up."""
+    s = setup.setup
+    out: list[Shape] = []
+    for i, flaw in enumerate(plan.job.blank.flaws):
+        role = "flaw" if flaw.face == "front" else "flaw-under"
+        key = f"flaw:{i}"
+        out.append(Shape("ring", np.array([[flaw.x + s.x, flaw.y + s.y]]), role, key, size=max(flaw.size / 2.0, 4.0)))
+        out.append(text(flaw.x + s.x, flaw.y + s.y - flaw.size / 2.0 - 12.0, flaw.kind, "flaw-text", key=key))
     return out
 
 

@@ -20,7 +20,8 @@ class Shape:
     """Rings or a line. kind: area, line, dot, text, label, image, ring. points: (n, 2) mm, Y up.
 
     key names what can be taken hold of; rings: further outlines of an area (holes); size: mm of a dot or ring;
-    index: a tool's number, for its hue and dash; pixels: RGBA rows from the top, of an image whose points are two corners.
+    index: a tool's number, for its hue and dash; pixels: RGBA rows from the top, of an image whose points are two corners,
+    or picture, the bytes of a picture file; clip: an outline outside which nothing of it is seen.
     """
 
     kind: str
@@ -31,6 +32,8 @@ class Shape:
     rings: tuple[Array, ...] = ()
     size: float = 0.0
     index: int = 0
+    clip: Array | None = None
+    picture: bytes = b""
     closed: bool = False
     pixels: NDArray[np.uint8] | None = None
     align: str = "centre"

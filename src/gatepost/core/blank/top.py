@@ -5,17 +5,24 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
 
 import numpy as np
+import shapely
+import shapely.affinity
 from numpy.typing import NDArray
 
+from gatepost.core.geometry.outline import Area
 from gatepost.core.job.model import Blank
 
 Array = NDArray[np.float64]
+GRID = 61  # places each way where the highest and the lowest are looked for
+MANY = 250  # readings; a plate through more takes longer than it is worth
 NODES = 5.0  # mm between the places where the plate itself is taken for a fine grid
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Top:
     """places: (n, 2), heights: (n,), mm; with fewer than three places not in a line the top is level at ``level``."""
 
@@ -23,7 +30,11 @@ class Top:
     heights: Array
     level: float
 
-    @property
+    def __reduce__(self) -> tuple[type[Top], tuple[Array, Array, float]]:
+        """What was made from the readings is made again elsewhere."""
+        return Top, (self.places, self.heights, self.level)
+
+    @cached_property
     def measured(self) -> bool:
         """Whether there are enough readings, not all in a line, to know the shape."""
         if len(self.heights) < 3:
@@ -34,24 +45,54 @@ class Top:
     def at(self, x: Array, y: Array) -> Array:
         """Heights at places of any shape: a thin plate through the readings (Duchon, 1977).
 
-        Beyond the readings it is held to a quarter of their range past the highest and the lowest.
+        Beyond the readings it is held to a quarter of their range past the highest and the lowest. Of many readings,
+        which a plate would take too long for, smooth patches over their triangles (Clough and Tocher, 1965), and past
+        the outermost the height of the nearest place between them.
         """
         if not self.measured:
             return np.full(np.shape(x), float(self.heights.mean()) if len(self.heights) else self.level)
         places = np.column_stack([np.ravel(x), np.ravel(y)]).astype(np.float64)
-        middle, size, bends, plane = _plate(self.places, self.heights)
-        places = (places - middle) / size
-        nodes = (self.places - middle) / size
-        out = plane[0] + places @ plane[1:]
-        for node, bend in zip(nodes, bends):
-            out += bend * _bend(((places - node) ** 2).sum(axis=1))
+        out = self._patched(places) if len(self.heights) > MANY else self._bent(places)
         low, high = float(self.heights.min()), float(self.heights.max())
         return np.asarray(np.clip(out, low - 0.25 * (high - low), high + 0.25 * (high - low)).reshape(np.shape(x)))
+
+    def _bent(self, places: Array) -> Array:
+        middle, size, bends, plane = self._plate
+        places = (places - middle) / size
+        nodes = (self.places - middle) / size
+        out: Array = plane[0] + places @ plane[1:]
+        for node, bend in zip(nodes, bends):
+            out += bend * _bend(((places - node) ** 2).sum(axis=1))
+        return out
+
+    def _patched(self, places: Array) -> Array:
+        patches, hull = self._patches
+        out = np.asarray(patches(places), np.float64).reshape(-1)
+        lost = np.isnan(out)
+        if lost.any():
+            ends = shapely.get_coordinates(shapely.shortest_line(hull, shapely.points(places[lost])))[::2]
+            out[lost] = np.asarray(patches(ends)).reshape(-1)
+        return out
+
+    @cached_property
+    def _plate(self) -> tuple[Array, float, Array, Array]:
+        return _plate(self.places, self.heights)
+
+    @cached_property
+    def _patches(self) -> Any:
+        from scipy.interpolate import CloughTocher2DInterpolator
+
+        hull = shapely.MultiPoint(self.places).convex_hull
+        patches = CloughTocher2DInterpolator(self.places, self.heights)
+        middle = np.asarray(shapely.get_coordinates(hull.centroid))[0]
+        size = float(np.ptp(self.places, axis=0).max())
+        shrunk = shapely.affinity.scale(hull, *([1.0 - 1e-7] * 2), origin=tuple(middle)) if size else hull
+        return patches, shrunk
 
     def over(self, x: Array, y: Array) -> Array:
         """Heights over a fine grid of axes x (n,) and y (m,), evenly spaced: (m, n).
 
-        The plate is smooth, so it is taken every few mm and a cubic put through each four: within a thousandth of a
+        The plate is smooth, so it is taken every few mm and a cubic put through each four: within two thousandths of a
         millimetre of ``at`` (tested), and a hundred times quicker.
         """
         coarse = [np.linspace(a[0], a[-1], max(8, math.ceil((a[-1] - a[0]) / NODES) + 1)) for a in (x, y)]
@@ -121,15 +162,19 @@ class Extremes:
     lowest: tuple[float, float, float]
 
 
-def extremes(top: Top, length: float, width: float) -> Extremes:
-    """Highest and lowest place of a board, over a grid and the readings themselves."""
-    x, y, z = top.grid(length, width)
-    xs, ys, zs = x.ravel(), y.ravel(), z.ravel()
+def extremes(top: Top, area: Area) -> Extremes:
+    """Highest and lowest place of an area, over a grid, its corners and the readings in it themselves."""
+    x0, y0, x1, y1 = area.bounds
+    x, y = np.meshgrid(np.linspace(x0, x1, GRID), np.linspace(y0, y1, GRID))
+    corners = shapely.get_coordinates(area)
+    xs, ys = (np.concatenate([a.ravel(), c]) for a, c in ((x, corners[:, 0]), (y, corners[:, 1])))
+    zs = top.at(xs, ys)
     if top.measured:
         xs, ys, zs = (
             np.concatenate([a, b]) for a, b in zip((xs, ys, zs), (top.places[:, 0], top.places[:, 1], top.heights))
         )
-    high, low = int(np.argmax(zs)), int(np.argmin(zs))
+    inside = np.flatnonzero(shapely.dwithin(shapely.points(xs, ys), area, 1e-6))
+    high, low = int(inside[np.argmax(zs[inside])]), int(inside[np.argmin(zs[inside])])
     return Extremes(
         (float(xs[high]), float(ys[high]), float(zs[high])), (float(xs[low]), float(ys[low]), float(zs[low]))
     )

@@ -8,12 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from shapely.geometry import box
 
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
-from gatepost.core.job.model import Blank, Carving, Plate, Setup, Tool
+from gatepost.core.geometry.outline import Area
+from gatepost.core.job.model import Carving, Plate, Setup, Tool
 from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR, TAB_SHEAR
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
@@ -27,7 +27,7 @@ class Carved:
     """What carving is judged on. thickness: of the wood at the start of the setup; push: peak of the cut-out."""
 
     carving: Carving
-    blank: Blank
+    outline: Area
     setup: Setup
     tool: Tool
     tools: tuple[Tool, ...]
@@ -190,7 +190,7 @@ def _thin_findings(c: Carved) -> list[Finding]:
 def _place_findings(c: Carved) -> list[Finding]:
     if not c.lettering.letters:
         return []
-    room = plate_outline(c.carving.plate) if c.carving.plate else box(0, 0, c.blank.length, c.blank.width)
+    room = plate_outline(c.carving.plate) if c.carving.plate else c.outline
     usable = room.buffer(-c.carving.margin, quad_segs=32)
     outlines = shapely.union_all([letter.outline() for letter in c.lettering.letters])
     if usable.contains(outlines):
@@ -229,11 +229,11 @@ def _fitting_factor(c: Carved, usable: shapely.Geometry) -> float | None:
     return low
 
 
-def fit_to_margin(carving: Carving, blank: Blank, lettering: Lettering) -> float | None:
+def fit_to_margin(carving: Carving, outline: Area, lettering: Lettering) -> float | None:
     """The factor by which the lettering may grow or must shrink to fill its room inside the margin."""
     if not lettering.letters:
         return None
-    room = plate_outline(carving.plate) if carving.plate else box(0, 0, blank.length, blank.width)
+    room = plate_outline(carving.plate) if carving.plate else outline
     usable = room.buffer(-carving.margin, quad_segs=32)
     points = np.concatenate([shapely.get_coordinates(letter.outline().convex_hull) for letter in lettering.letters])
     middle = np.array([carving.x, carving.y])
@@ -259,7 +259,7 @@ def _plate_findings(c: Carved, plate: Plate) -> list[Finding]:
                 "front",
             )
         ]
-    edge = box(0, 0, c.blank.length, c.blank.width)
+    edge = c.outline
     if not edge.contains(plate_outline(plate)):
         said.append(
             Finding("carve.plate-off-board", Level.STOP, STAGE, "The plate does not lie wholly on the board.", "front")

@@ -13,13 +13,19 @@ from typing import Any
 from gatepost.core.errors import OperatorError, UnknownCommand
 from gatepost.core.job.model import (
     Acceptance,
+    Batch,
+    Coat,
+    Flaw,
     Gap,
     Glyph,
     Hold,
     Job,
+    Piece,
     Plate,
     Reading,
+    SawCut,
     Setup,
+    Stock,
     Support,
     TextLine,
     Tool,
@@ -28,7 +34,7 @@ from gatepost.core.job.model import (
     changed,
 )
 
-MOST_HEIGHTS = 1000  # of one face
+MOST_HEIGHTS = 5000  # of one face
 Command = Callable[..., Job]
 TABLE: dict[str, Command] = {}
 
@@ -76,14 +82,96 @@ def _hold_index(setup: Setup, hold: str) -> int:
 
 @_command("set job")
 def set_job(job: Job, **values: Any) -> Job:
-    """Name or unit shown."""
-    return changed(job, **{k: v for k, v in values.items() if k in ("name", "unit")})
+    """Name, unit shown, tolerance class, and whether it can be replaced."""
+    known = ("name", "unit", "tolerance", "irreplaceable")
+    return changed(job, **{k: v for k, v in values.items() if k in known})
 
 
 @_command("set blank")
 def set_blank(job: Job, **values: Any) -> Job:
-    """Length, width, label thickness, rocks."""
+    """Its sizes, its shape and what is known of it. A round one is as long as it is wide."""
+    if values.get("shape") == "outline" and len(values.get("outline", job.blank.outline)) < 3:
+        corners = ((0.0, 0.0), (job.blank.length, 0.0), (job.blank.length, job.blank.width), (0.0, job.blank.width))
+        values["outline"] = corners
+    round_ = values.get("shape", job.blank.shape) == "round"
+    if round_ and {"length", "width", "shape"} & set(values):
+        across = values.get("length", values.get("width", min(job.blank.length, job.blank.width)))
+        values |= {"length": across, "width": across}
     return changed(job, blank=changed(job.blank, **values))
+
+
+@_command("set outline")
+def set_outline(job: Job, points: Any, doubt: float | None = None, **values: Any) -> Job:
+    """The outline's corners, laid with their lower left at the blank's corner. doubt: its ±, mm."""
+    corners, _ = _placed(points)
+    size = corners.max(axis=0)
+    outline = tuple((float(x), float(y)) for x, y in corners)
+    doubt = job.blank.doubt if doubt is None else doubt
+    shaped = {"shape": "outline", "outline": outline, "length": float(size[0]), "width": float(size[1])}
+    return set_blank(job, **values, **shaped, doubt=doubt)
+
+
+@_command("set corner")
+def set_corner(job: Job, index: int, x: float, y: float) -> Job:
+    """Move a corner of the outline; what is on the blank stays where it is on the wood."""
+    _item(job.blank.outline, index, "corner")
+    return _outlined(job, _swap(job.blank.outline, index, (x, y)))
+
+
+@_command("add corner")
+def add_corner(job: Job, index: int, x: float, y: float) -> Job:
+    """One more corner, before the one of that number."""
+    outline = job.blank.outline
+    return _outlined(job, (*outline[:index], (x, y), *outline[index:]))
+
+
+@_command("remove corner")
+def remove_corner(job: Job, index: int) -> Job:
+    """Take a corner away."""
+    _item(job.blank.outline, index, "corner")
+    return _outlined(job, (*job.blank.outline[:index], *job.blank.outline[index + 1 :]))
+
+
+def _placed(points: Any) -> tuple[Any, tuple[float, float]]:
+    from gatepost.core.geometry.outline import placed  # with it comes shapely, which the first paint does without
+
+    return placed(points)
+
+
+def _outlined(job: Job, points: tuple[tuple[float, float], ...]) -> Job:
+    """Another outline in the same coordinates: where its lower left has moved, everything on the blank is told anew."""
+    corners, (dx, dy) = _placed(points)
+    new = set_outline(job, corners)
+    return new if (dx, dy) == (0.0, 0.0) else _reframed(new, dx, dy)
+
+
+def _reframed(job: Job, dx: float, dy: float) -> Job:
+    """All places on the blank shifted, and the blank laid the other way, so that nothing moves on the bed."""
+
+    def there(items: tuple[Any, ...]) -> tuple[Any, ...]:
+        return tuple(changed(i, x=i.x + dx, y=i.y + dy) for i in items)
+
+    blank, photo = job.blank, job.blank.photo
+    if photo is not None:
+        x0, y0, x1, y1 = photo.box
+        photo = changed(photo, box=(x0 + dx, y0 + dy, x1 + dx, y1 + dy))
+    lists = {name: there(getattr(blank, name)) for name in ("calipers", "heights", "under", "supports", "flaws")}
+    plate = job.carving.plate
+    carving = changed(
+        job.carving, x=job.carving.x + dx, y=job.carving.y + dy,
+        plate=None if plate is None else changed(plate, x=plate.x + dx, y=plate.y + dy),
+    )  # fmt: skip
+    setups = []
+    for setup in job.setups:
+        zero = setup.zero
+        touch = (
+            {}
+            if zero.touch_x is None or zero.touch_y is None
+            else {"touch_x": zero.touch_x + dx, "touch_y": zero.touch_y + dy}
+        )
+        zero = changed(zero, x=zero.x + dx, y=zero.y + dy, **touch)
+        setups.append(changed(setup, x=setup.x - dx, y=setup.y - dy, zero=zero, touches=there(setup.touches)))
+    return changed(job, blank=changed(blank, photo=photo, **lists), carving=carving, setups=tuple(setups))
 
 
 @_command("set wood")
@@ -115,6 +203,35 @@ _list_of("calipers", "caliper", Reading(x=0, y=0, thickness=1))
 _list_of("heights", "height", TopHeight(x=0, y=0, z=1))
 _list_of("under", "gap", Gap(x=0, y=0, z=0))
 _list_of("supports", "support", Support(x=0, y=0))
+_list_of("flaws", "flaw", Flaw(x=0, y=0))
+_list_of("coats", "coat", Coat())
+_list_of("saw_cuts", "saw cut", SawCut(size="length", to=1))
+
+
+@_command("set stock")
+def set_stock(job: Job, present: bool = True, **values: Any) -> Job:
+    """The rough stock that the blank is sawn from; present false takes it away."""
+    if not present:
+        return set_blank(job, stock=None)
+    b = job.blank
+    old = b.stock or Stock(length=b.length + 20, width=b.width + 10, thickness=b.label_thickness)
+    return set_blank(job, stock=changed(old, **values))
+
+
+@_command("set batch")
+def set_batch(job: Job, present: bool = True, **values: Any) -> Job:
+    """How a batch of pieces is dealt with; present false takes it away."""
+    return set_blank(job, batch=changed(job.blank.batch or Batch(), **values) if present else None)
+
+
+@_command("set pieces")
+def set_pieces(job: Job, rows: Any) -> Job:
+    """All pieces of the batch at once, from rows of name, length, width, thickness."""
+    blank = Piece(name="1", length=1, width=1, thickness=1)
+    pieces = tuple(
+        changed(blank, **dict(zip(("name", "length", "width", "thickness"), row, strict=True))) for row in rows
+    )
+    return set_batch(job, pieces=pieces)
 
 
 @_command("set heights")

@@ -1,7 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The job file: a zip with job.json, journal.jsonl and a list of sums. docs/job-format.md describes it.
 
-History of the format: 1, the first. A newer one is refused; an older one would be migrated here, one step a version.
+History of the format: 1, the first; 2 with the underside, supports and shims; 3 with shapes, photos and what is known of the
+wood. What a later one brought is optional, so an older one opens as it is. A newer one is refused.
 """
 
 from __future__ import annotations
@@ -118,7 +119,7 @@ def read_job(text: bytes, name: str = "The file") -> Job:
     if raw["format"] < 1:
         raise UnusableFile(f"{name} names format {raw['format']}, which never was.")
     try:
-        return Job.model_validate_json(json.dumps({**raw, "format": FORMAT}))  # 1 lacks what 2 brought, all optional
+        return Job.model_validate_json(json.dumps({**raw, "format": FORMAT}))  # older ones lack only what is optional
     except ValidationError as error:
         raise UnusableFile(f"{name} is not a sound job: {complaint(error)}") from None
 

@@ -4,11 +4,16 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
 
 from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Report, gate_of
 from gatepost.core.job.model import Blank, Surfacing, Tool
-from gatepost.core.surface.passes import Depths, Flatness, Missed, Overhang
+from gatepost.core.surface.passes import Depths, Flatness, Overhang
+from gatepost.core.surface.rows import Missed
 from gatepost.core.surface.seat import FEWEST, THINNEST, WORTH, Seat, Seats
 from gatepost.core.units import mm
 from gatepost.core.working import Working
@@ -32,12 +37,14 @@ class Pass:
 
 @dataclass(frozen=True)
 class Way:
-    """What one way to lay the board comes to. kept: between the finished faces, square to them."""
+    """What one way to lay the board comes to. kept: between the finished faces, square to them; by_path: minutes over the
+    plain rectangle and following the outline."""
 
     seat: Seat
     kept: Working
     removal: float
     passes: tuple[Pass, ...]
+    by_path: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def thickness(self) -> float:
@@ -62,7 +69,8 @@ class Load:
 
 @dataclass(frozen=True)
 class Surfaced:
-    """The whole of a surfacing as reckoned. ways: as it lies first, shimmed after it where there are supports."""
+    """The whole of a surfacing as reckoned. ways: as it lies first, shimmed after it where there are supports; lines: of
+    each pass to be run, its height and the centre lines that are fed without lifting, blank XY."""
 
     needed: bool
     flatness: Flatness | None
@@ -75,6 +83,17 @@ class Surfaced:
     load: Load | None = None
     seats: Seats | None = None
     ways: tuple[Way, ...] = ()
+    lines: tuple[tuple[float, tuple[NDArray[np.float64], ...]], ...] = ()
+
+    @property
+    def heights(self) -> tuple[float, ...]:
+        """Of the passes to be run, above the bed."""
+        return tuple(z for z, _ in self.lines)
+
+    @property
+    def plane(self) -> float:
+        """Of the last pass to be run, above the bed."""
+        return self.lines[-1][0]
 
 
 def verdict(flat: Flatness) -> str:

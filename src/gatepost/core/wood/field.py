@@ -9,8 +9,10 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
+from gatepost.core.geometry.raster import inside
 from gatepost.core.motion import Moves, read_only
 
 OUTSIDE = np.float32(-1e9)  # cells off the wood: no cutter ever lowers them
@@ -88,14 +90,18 @@ def rectangle(length: float, width: float, cell: float, heights: Heights) -> Hei
     return board(length, width, cell, lambda x, y: heights(*(np.asarray(a, np.float64) for a in np.meshgrid(x, y))))
 
 
-def board(length: float, width: float, cell: float, over: Heights) -> HeightField:
-    """As rectangle. over: called with the axes x (columns,) and y (rows,), gives z (rows, columns)."""
+def board(
+    length: float, width: float, cell: float, over: Heights, outline: shapely.Geometry | None = None
+) -> HeightField:
+    """As rectangle. over: called with the axes x (columns,) and y (rows,), gives z (rows, columns); outline: of the wood."""
     columns, rows = max(1, round(length / cell)), max(1, round(width / cell))
     x = (np.arange(columns, dtype=np.float64) + 0.5) * (length / columns)
     y = (np.arange(rows, dtype=np.float64) + 0.5) * (width / rows)
     z = np.empty((rows, columns), np.float32)
     for band in bands(rows):
         z[band] = over(x, y[band])
+    if outline is not None:
+        z[~inside(outline, 0.5 * cell, 0.5 * cell, cell, rows, columns)] = OUTSIDE
     return HeightField(z, 0.5 * cell, 0.5 * cell, cell)
 
 

@@ -82,7 +82,7 @@ def _fit(plan: Plan | None) -> dict[str, Any] | None:
         return None
     from gatepost.core.carve.report import fit_to_margin
 
-    factor = fit_to_margin(plan.job.carving, plan.job.blank, plan.lettering)
+    factor = fit_to_margin(plan.job.carving, plan.outline, plan.lettering)
     return None if factor is None else {"factor": factor}
 
 

@@ -658,7 +658,7 @@ class Window(QMainWindow):
     def read_table(self, path: Path, face: str) -> None:
         """Heights of one face, from a table, in the place of those that were there; Undo brings these back."""
         from gatepost.checks import read_text
-        from gatepost.core.blank.tables import read_heights
+        from gatepost.core.tables import read_heights
 
         try:
             rows = read_heights(read_text(path), path.name).tolist()

@@ -106,7 +106,15 @@ class Brush:
     def shape(self, shape: Shape) -> None:
         """Paint one shape."""
         look = ROLES[shape.role]
+        if shape.clip is None:
+            getattr(self, "_" + shape.kind)(shape, look)
+            return
+        self.p.save()
+        path = QPainterPath()
+        path.addPolygon(self._polygon(shape.clip))
+        self.p.setClipPath(path, Qt.ClipOperation.IntersectClip)
         getattr(self, "_" + shape.kind)(shape, look)
+        self.p.restore()
 
     def _polygon(self, points: np.ndarray) -> QPolygonF:
         v = self.view

@@ -1,0 +1,264 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Wires what is known of the blank to the surfacing: how it is laid, what must come off, where each pass goes."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import box
+
+from gatepost.core.blank import shape
+from gatepost.core.blank.top import Extremes, Top, extremes, top_of
+from gatepost.core.cache import Memory
+from gatepost.core.carve.lettering import Lettering, thinnest
+from gatepost.core.carve.paths import plate_outline
+from gatepost.core.geometry.outline import Area
+from gatepost.core.job.model import Job, Setup, Tool, TopHeight
+from gatepost.core.motion import Moves
+from gatepost.core.program.time import Drive, move_seconds
+from gatepost.core.surface import passes, rows
+from gatepost.core.surface.report import Load, Pass, Surfaced, Way
+from gatepost.core.surface.seat import Seat, Seats, seats
+from gatepost.core.tolerances import CLEAN, FLATNESS, SAFE_TRAVEL
+from gatepost.core.tools import forces
+from gatepost.core.working import Named, working
+from gatepost.core.zero import datum as zeros
+
+SMALL = 400  # results to remember where each is small
+GRAIN = 4.0  # mm between the places where it is looked whether wood still stands
+MARGIN = 5.0  # mm about what the design uses
+
+
+@dataclass(frozen=True)
+class Wood:
+    """The board as it is laid. area: what is to be made flat, its ± included, blank coordinates."""
+
+    seat: Seat | None
+    seats: Seats | None
+    heights: tuple[TopHeight, ...]
+    top: Top
+    extremes: Extremes
+    outline: Area
+    area: Area
+    area_key: Hashable
+
+
+def wood_of(job: Job, level: float, memory: Memory) -> Wood:
+    """The board as it is laid. level: what its top is where nothing was measured, mm."""
+    key = (job.blank, job.surfacing.cleanup, job.surfacing.shims_at_hand)
+    both = memory.get("seats", key, lambda: seats(job.blank, job.surfacing), SMALL) if job.blank.heights else None
+    seat = both.shimmed if both is not None and job.surfacing.seat == "shimmed" else None
+    laid = job.blank
+    if seat is not None:
+        laid = laid.model_copy(update={"heights": seat.heights(laid.heights)})
+    top = memory.get("top", (laid.heights, level), lambda: top_of(laid, level))
+    outline_key = (laid.shape, laid.length, laid.width, laid.outline)
+    outline = memory.get("outline", outline_key, lambda: shape.polygon(laid), SMALL)
+    used = (job.carving.plate, job.carving.lines, job.carving.x, job.carving.y) if job.surfacing.area == "used" else ()
+    area_key = (outline_key, laid.doubt, used)
+    area = memory.get("area", area_key, lambda: _area(job, outline), SMALL)
+    ends = memory.get("extremes", (laid.heights, level, area_key), lambda: extremes(top, area.intersection(outline)))
+    return Wood(seat, both, laid.heights, top, ends, outline, area, area_key)
+
+
+def _area(job: Job, outline: Area) -> Area:
+    """What is to be made flat: all of the board, or only what the design uses of it; with the outline's ±."""
+    doubt = job.blank.doubt
+    whole = outline.buffer(doubt, join_style="mitre", mitre_limit=2.0) if doubt else outline
+    if job.surfacing.area != "used":
+        return whole
+    plate = job.carving.plate
+    tool = next((t for t in job.tools if plate is not None and t.number == plate.tool), None)
+    if plate is not None:
+        used = plate_outline(plate, plate.allowance + (tool.diameter if tool else 0.0) + MARGIN)
+    elif job.carving.lines:
+        tall = sum(line.height * (1.0 + job.carving.leading) for line in job.carving.lines)
+        wide = max(line.width * line.height * (1.0 + line.tracking) for line in job.carving.lines)
+        x, y, m = job.carving.x, job.carving.y, job.carving.margin + MARGIN
+        used = box(x - wide / 2 - m, y - tall / 2 - m, x + wide / 2 + m, y + tall / 2 + m)
+    else:
+        return whole
+    met = shapely.intersection(used, whole)
+    return met if met.geom_type in ("Polygon", "MultiPolygon") and not met.is_empty else whole
+
+
+def drive_of(job: Job) -> Drive:
+    """The machine's drive for timing."""
+    m = job.machine
+    return Drive((m.rapid_xy, m.rapid_xy, m.rapid_z), (m.accel_xy, m.accel_xy, m.accel_z), m.deviation)
+
+
+def angle_of(job: Job) -> float:
+    """The direction of the rows, degrees from X."""
+    wanted = job.surfacing
+    return {
+        "along X": 0.0, "along Y": 90.0, "along the grain": job.blank.grain, "across the grain": job.blank.grain + 90.0,
+        "at an angle": wanted.angle,
+    }[wanted.direction]  # fmt: skip
+
+
+def cut_of(job: Job, tool: Tool, over: passes.Overhang) -> rows.Cut:
+    """How a row is cut, and how far the machine lets it go."""
+    setup, m = job.setup("surface"), job.machine
+    limits = (-setup.x, -setup.y, m.travel_x - setup.x, m.travel_y - setup.y)
+    lift = 2.0 * (SAFE_TRAVEL / (m.rapid_z / 60.0) + SAFE_TRAVEL / (tool.plunge / 60.0))
+    radius, step = tool.diameter / 2.0, tool.diameter * job.surfacing.stepover
+    slower = 60.0 / tool.feed - 60.0 / m.rapid_xy if m.rapid_xy > tool.feed else 0.0
+    hop = lift / slower if slower > 1e-6 else math.inf
+    return rows.Cut(
+        radius, step, over.sides, over.turn.result - radius, limits, job.surfacing.way == "climb", max(hop, 2.0 * radius)
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Lines:
+    """Every pass's height and lines, and whether each row turns round off the wood."""
+
+    each: tuple[tuple[float, tuple[NDArray[np.float64], ...]], ...]
+    outside: bool
+
+
+def lines_of(job: Job, wood: Wood, tool: Tool, heights: tuple[float, ...], path: str) -> Lines:
+    """Where each pass goes. path: the plain rectangle over all, or following the outline and what still stands."""
+    angle = angle_of(job)
+    cut = cut_of(job, tool, passes.overhang(tool, tool.diameter * job.surfacing.stepover, job.machine.accel_xy))
+    if path == "rectangle":
+        whole = rows.plain(wood.area, angle, cut)
+        return Lines(tuple((z, whole.lines) for z in heights), whole.outside)
+    grid, z_of, mask = _grid(wood, angle)
+    done = []
+    for z in heights:
+        still = rows.Standing(grid[0], grid[1], mask & (z_of > z + CLEAN))
+        done.append((z, rows.following(wood.area, angle, cut, still)))
+    return Lines(tuple((z, p.lines) for z, p in done), all(p.outside for _, p in done))
+
+
+def _grid(
+    wood: Wood, angle: float
+) -> tuple[tuple[NDArray[np.float64], NDArray[np.float64]], NDArray[np.float64], NDArray[np.bool_]]:
+    """Heights over a grid that lies along the rows, and where it is inside what is to be made flat, a step wider."""
+    u0, v0, u1, v1 = rows.turned_area(wood.area, angle).bounds
+    u = np.linspace(u0, u1, max(2, math.ceil((u1 - u0) / GRAIN) + 1))
+    v = np.linspace(v0, v1, max(2, math.ceil((v1 - v0) / GRAIN) + 1))
+    uu, vv = np.meshgrid(u, v)
+    places = rows.back(np.column_stack([uu.ravel(), vv.ravel()]), angle)
+    z = wood.top.at(places[:, 0], places[:, 1]).reshape(uu.shape)
+    near = wood.area.buffer(1.5 * GRAIN)
+    shapely.prepare(near)
+    inside = shapely.intersects_xy(near, places[:, 0], places[:, 1]).reshape(uu.shape)
+    return (u, v), z, inside
+
+
+def surfaced(job: Job, wood: Wood, letters: Lettering, v_tool: Tool | None, memory: Memory) -> Surfaced:
+    """The whole of the surfacing as reckoned."""
+    ends, wanted = wood.extremes, job.surfacing
+    error = ends.highest[2] - ends.lowest[2]
+    flat = None
+    if letters.letters and v_tool is not None:
+        thin = max(2 * min(thinnest(letter.cut) for letter in letters.letters), 0.1)
+        flat = passes.flatness(error, thin, v_tool.angle / 2.0, FLATNESS[job.tolerance])
+    needed = wanted.wanted == "yes" or (wanted.wanted == "ask" and flat is not None and flat.needed)
+    tool = next((t for t in job.tools if t.number == wanted.tool), None)
+    if not wood.top.measured or tool is None:
+        return Surfaced(False, flat, measured=wood.top.measured)
+    key = (job.blank, wanted, tool, job.machine, job.setup("surface").x, job.setup("surface").y, wood.area_key)
+    ways = memory.get("ways", key, lambda: _ways(job, wood, tool), SMALL)
+    if not needed:
+        return Surfaced(False, flat, seats=wood.seats, ways=ways)
+    touched = zero_height(job, job.setup("surface"), wood.top)
+    top = ends.highest[2]
+    depths = passes.depths(ends.lowest[2], top, touched if job.setup("surface").zero.z == "top" else top, wanted)
+    heights = depths.heights[: wanted.stop_after or None]
+    laid = memory.get("lines", (key, wood.heights, heights), lambda: lines_of(job, wood, tool, heights, wanted.path), 8)
+    over = passes.overhang(tool, tool.diameter * wanted.stepover, job.machine.accel_xy, laid.outside)
+    gaps = memory.get("missed", (key, wood.heights, heights), lambda: _missed(wood, laid, tool), SMALL)
+    deepest = max(bites(ends, heights))
+    step = tool.diameter * wanted.stepover
+    have = forces.available(job.machine, tool.rpm)
+    load = Load(
+        deepest, forces.power(tool, job.wood, step, deepest), have,
+        forces.feed_within(tool, job.wood, step, deepest, have.result),
+    )  # fmt: skip
+    return Surfaced(
+        True, flat, depths, over, gaps, chip=forces.thickest_chip(tool, wanted.stepover), load=load, seats=wood.seats,
+        ways=ways, lines=laid.each,
+    )  # fmt: skip
+
+
+def _missed(wood: Wood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:
+    """Places that no pass reaches: every place of the area must be reached by one of those that go lowest there."""
+    if not laid.each:
+        return ()
+    last = laid.each[-1]
+    whole = [line for _, lines in laid.each for line in lines]
+    return tuple(rows.missed(wood.area, whole if len(last[1]) else [], tool.diameter / 2.0))
+
+
+def bites(ends: Extremes, heights: tuple[float, ...]) -> list[float]:
+    """How deep each pass goes at the most, mm."""
+    planes = (ends.highest[2], *heights)
+    return [a - b for a, b in zip(planes, planes[1:])]
+
+
+def _ways(job: Job, wood: Wood, tool: Tool) -> tuple[Way, ...]:
+    """Each way to lay the board, as it lies first."""
+    if wood.seats is None:
+        return ()
+    return tuple(_way(job, wood, s, tool) for s in (wood.seats.lies, wood.seats.shimmed) if s is not None)
+
+
+def _way(job: Job, wood: Wood, seat: Seat, tool: Tool) -> Way:
+    """What one way to lay the board comes to."""
+    laid = job.blank.model_copy(update={"heights": seat.heights(job.blank.heights)})
+    top = top_of(laid, 0.0)
+    inside = wood.area.intersection(wood.outline)
+    ends = extremes(top, inside)
+    there = replace(wood, heights=laid.heights, top=top, extremes=ends)
+    wanted = job.surfacing
+    depths = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted)
+    x, y, z = top.grid(laid.length, laid.width)
+    z = z[shapely.intersects_xy(inside, x, y)]
+    minutes = {path: _pass_seconds(job, there, tool, depths.heights, path) for path in ("rectangle", "outline")}
+    done = tuple(
+        Pass(height, seconds, float((z >= height - CLEAN).mean()) if z.size else 0.0)
+        for height, seconds in zip(depths.heights, minutes[wanted.path])
+    )
+    a, b = seat.tilt
+    under = seat.under + (wanted.cleanup if job.blank.under or (a, b) != (0.0, 0.0) else 0.0)
+    kept = working(
+        "(plane - under) / sqrt(1 + along ** 2 + across ** 2)", Named("plane", depths.plane.result), Named("under", under),
+        Named("along", a, "number"), Named("across", b, "number"), assumption="what is cleaned up of each face", shop_rule=True,
+    )  # fmt: skip
+    return Way(seat, kept, depths.removal.result, done, {path: sum(each) / 60.0 for path, each in minutes.items()})
+
+
+def _pass_seconds(job: Job, wood: Wood, tool: Tool, heights: tuple[float, ...], path: str) -> list[float]:
+    """How long each pass takes by itself."""
+    over, drive, done = wood.extremes.highest[2] + SAFE_TRAVEL, drive_of(job), []
+    for z, lines in lines_of(job, wood, tool, heights, path).each:
+        if not lines:
+            done.append(0.0)
+            continue
+        start = (float(lines[0][0, 0]), float(lines[0][0, 1]), over)
+        done.append(float(move_seconds(passes.moves([(z, lines)], tool, over, start), drive).sum()))
+    return done
+
+
+def moves_of(laid: Surfaced, tool: Tool, travel: float, start: tuple[float, float, float]) -> Moves:
+    """The moves of all passes, blank XY and heights above the bed."""
+    return passes.moves([(z, lines) for z, lines in laid.lines if lines], tool, travel, start)
+
+
+def zero_height(job: Job, setup: Setup, top: Top, plane: float | None = None) -> float:
+    """Height of a setup's Z0 plane above the bed."""
+    if setup.zero.z == "bed":
+        return 0.0
+    if plane is not None:
+        return plane
+    spot = zeros.touch_place(setup.zero, job.blank)
+    return float(top.at(np.array([spot.x]), np.array([spot.y]))[0])

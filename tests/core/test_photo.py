@@ -1,0 +1,175 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gatepost.core.blank import photo as core
+from gatepost.core.blank.trace import squared, traced
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.model import Photo
+from tests.core.photos import Camera, render, waney
+
+ACROSS, UP = 1000.0, 420.0
+CORNERS = np.array([[0, 0, 0], [ACROSS, 0, 0], [ACROSS, UP, 0], [0, UP, 0]], float) - [50, 50, 0]
+CAMERAS = {
+    "straight down": Camera((450, 160, 1500), (450, 160)),
+    "tilted": Camera((450, 100, 1400), (450, 330)),
+    "off-centre and turned": Camera((640, 220, 1600), (480, 150), roll=17.0),
+    "tilted both ways, from near": Camera((300, 60, 1250), (470, 190), roll=-8.0, focal=1800.0),
+    "from far": Camera((500, 200, 2600), (440, 150), roll=95.0, focal=4000.0, size=(1400, 1800)),
+}
+
+
+def taken(camera, thick, marks=None, **more):
+    marks = camera.see(CORNERS) if marks is None else marks
+    values = {"across": ACROSS, "up": UP, "above": thick, "lens": camera.at[2], "lens_doubt": 10.0, "above_doubt": 0.5}
+    return Photo(file="a.jpg", marks=tuple(map(tuple, marks)), **{**values, **more})
+
+
+def worst(found, true):
+    """The farthest that either outline lies from the other, mm."""
+    one, other = shapely.LinearRing(found), shapely.LinearRing(true)
+    shapely.prepare([one, other])
+    share = np.linspace(0, 1, 800)
+    far = [shapely.distance(shapely.line_interpolate_point(a, share, normalized=True), b).max() for a, b in ((one, other), (other, one))]
+    return max(far)
+
+
+@pytest.mark.parametrize("thick", [0.0, 38.0, 75.0])
+@pytest.mark.parametrize("name", CAMERAS)
+def test_a_traced_outline_is_within_three_parts_in_a_thousand(name, thick):
+    camera, slab = CAMERAS[name], waney(len(name))
+    shot = render(slab, max(thick, 0.01), camera)
+    seen = traced(shot, "slab.jpg")
+    assert seen.size == camera.size
+    done = core.measured(taken(camera, thick), seen.size, seen.outline)
+    true = slab - CORNERS[0, :2]
+    off = worst(done.outline, true)
+    foot = core.side_seen(taken(camera, thick), true, done.under)  # an upright side that the lens sees is taken for the edge
+    assert off <= max(1.5, 0.003 * 900.0) + foot and off <= done.doubt
+    assert abs(shapely.Polygon(done.outline).area / shapely.Polygon(true).area - 1) < 0.004
+    if thick and camera.at[:2] != camera.look:
+        assert done.under == pytest.approx((camera.at[0] + 50, camera.at[1] + 50), abs=2.0)
+
+
+@pytest.mark.parametrize("name", CAMERAS)
+def test_the_stated_doubt_holds_in_nearly_all_of_many_pickings(name):
+    camera, slab = CAMERAS[name], waney(7)
+    rng = np.random.default_rng(11)
+    edge = camera.see(np.column_stack([slab, np.full(len(slab), 40.0)]))
+    true, held = slab - CORNERS[0, :2], 0
+    for trial in range(40):
+        marks = camera.see(CORNERS) + rng.normal(0, 1.5, (4, 2))
+        thick, high = 40.0 + rng.uniform(-0.5, 0.5), camera.at[2] + rng.normal(0, 5.0)
+        done = core.measured(taken(camera, thick, marks, lens=high), camera.size, edge, seed=trial)
+        held += np.linalg.norm(done.outline - true, axis=1).max() <= done.doubt
+    assert held >= 35  # 95 in 100 is the claim; this few may fall short by luck once in ten thousand times
+
+
+@given(st.floats(0.2, 5), st.floats(0, 6.28), st.floats(-300, 300), st.floats(-300, 300))
+@settings(max_examples=30)
+def test_two_marks_turn_scale_and_shift(per, turn, dx, dy):
+    rng = np.random.default_rng(3)
+    places = np.vstack([[[0.0, 0.0], [500.0, 0.0]], rng.uniform(-300, 800, (6, 2))])
+    c, s = np.cos(turn), np.sin(turn)
+    px = (places @ np.array([[c, s], [-s, c]]) * per + [dx, dy]) * [1, -1]
+    if np.linalg.norm(px[1] - px[0]) < 20:
+        return
+    matrix = core.to_plane(px[:2], 500.0, 0.0)
+    assert core.mapped(matrix, px) == pytest.approx(places, abs=1e-6)
+
+
+@given(st.integers(0, 10**6))
+@settings(max_examples=30)
+def test_four_marks_undo_any_camera(seed):
+    rng = np.random.default_rng(seed)
+    look = (rng.uniform(200, 700), rng.uniform(0, 300))
+    camera = Camera((look[0] + rng.uniform(-400, 400), look[1] + rng.uniform(-400, 400), rng.uniform(900, 3000)), look, rng.uniform(-180, 180))  # fmt: skip
+    places = rng.uniform(-100, 900, (8, 2))
+    matrix = core.to_plane(camera.see(CORNERS), ACROSS, UP)
+    seen = core.mapped(matrix, camera.see(np.column_stack([places, np.zeros(8)])))
+    assert seen == pytest.approx(places + 50, abs=1e-5)
+    lens = camera.at[2]
+    high = core.mapped(matrix, camera.see(np.column_stack([places, np.full(8, 45.0)])))
+    under = core.under_lens(matrix, camera.size, 4, lens)
+    assert core.lowered(high, 45.0, lens, under) == pytest.approx(places + 50, abs=0.02)
+
+
+GOOD = CAMERAS["straight down"].see(CORNERS)
+BAD = {
+    "in a line": (GOOD * [1, 0.001] + [[0, 300], [30, 300], [60, 300], [90, 300]], "lie in a line"),
+    "three in a line": (np.vstack([GOOD[:2], GOOD[:2].mean(axis=0) + [0, 0.2], GOOD[3]]), "lie in a line"),
+    "on each other": (GOOD[[0, 1, 1, 3]], "on each other"),
+    "crossing over": (GOOD[[0, 2, 1, 3]], "cross over"),
+    "clockwise": (GOOD[::-1], "clockwise"),
+    "three of them": (GOOD[:3], "Two marks or four"),
+    "not a place": (GOOD * np.array([[np.nan], [1], [1], [1]]), "not a place"),
+}
+
+
+@pytest.mark.parametrize("name", BAD)
+def test_marks_that_carry_no_scale_are_a_sentence(name):
+    marks, words = BAD[name]
+    with pytest.raises(OperatorError, match=words):
+        core.to_plane(marks, ACROSS, UP)
+
+
+def test_an_edge_over_the_lens_and_a_lens_that_sees_nothing_so_are_sentences():
+    camera = CAMERAS["tilted"]
+    with pytest.raises(OperatorError, match="can't stand"):
+        core.measured(taken(camera, 50.0, lens=40.0, under=(0.0, 0.0)), camera.size, GOOD)
+    with pytest.raises(OperatorError, match="No camera sees"):
+        core.measured(taken(camera, 50.0, lens=10.0, above=2.0), camera.size, GOOD)
+
+
+def test_a_check_length_tells_a_wrong_scale():
+    camera, slab = CAMERAS["tilted"], waney(2)
+    ends = camera.see(np.array([[100, 0, 0], [800, 0, 0]]))
+    for across, off in ((ACROSS, 0.0), (ACROSS * 1.02, 14.0)):
+        taken_ = taken(
+            camera, 40.0, across=across, up=UP * across / ACROSS, check=tuple(map(tuple, ends)), check_length=700.0
+        )
+        done = core.measured(taken_, camera.size, camera.see(np.column_stack([slab, np.full(len(slab), 40.0)])))
+        assert done.check == pytest.approx(off, abs=0.02)
+        assert core.check_finding(taken_, done.check, 2.0).level.value == ("ok" if off == 0.0 else "care")
+
+
+NOTHING = {
+    "not a picture": (b"\x00\x01nothing", "can't be read"),
+    "cut short": (render(waney(1), 20, CAMERAS["tilted"])[:300], "can't be read"),
+    "empty": (b"", "can't be read"),
+    "giant by its own word": (
+        b"\x89PNG\r\n\x1a\n" + b"\x00\x00\x00\rIHDR" + (10**6).to_bytes(4, "big") * 2,
+        "too large",
+    ),
+    "nothing on it": (render(waney(1) * 0.001, 0.01, CAMERAS["from far"]), "No board stands out"),
+}
+
+
+@pytest.mark.parametrize("name", NOTHING)
+def test_photos_without_a_board_are_a_sentence(name):
+    data, words = NOTHING[name]
+    with pytest.raises(OperatorError, match=words):
+        traced(data, "a photo")
+
+
+def test_the_squared_picture_shows_the_board_where_its_outline_is():
+    import cv2
+
+    camera, slab = CAMERAS["off-centre and turned"], waney(9)
+    shot = render(slab, 40.0, camera)
+    seen = traced(shot, "a photo")
+    done = core.measured(taken(camera, 40.0), seen.size, seen.outline)
+    flat = squared(shot, "a photo", done.matrix, done.outline)
+    image = cv2.imdecode(np.frombuffer(flat.data, np.uint8), cv2.IMREAD_COLOR)
+    x0, y0, x1, y1 = flat.box
+    per = image.shape[1] / (x1 - x0)
+    inner, outer = shapely.Polygon(done.outline).buffer(-6), shapely.Polygon(done.outline).buffer(6)
+    i, j = np.meshgrid(np.arange(0, image.shape[1], 5), np.arange(0, image.shape[0], 5))
+    x, y = x0 + i / per, y1 - j / per
+    blue = image[j, i, 0].astype(float)
+    assert (
+        blue[shapely.contains_xy(inner, x, y)].max() < 125 < np.quantile(blue[~shapely.contains_xy(outer, x, y)], 0.1)
+    )
