@@ -21,11 +21,13 @@ from shapely.geometry import Polygon
 from gatepost.core import nextstep
 from gatepost.core.blank import thickness as blank_thickness
 from gatepost.core.blank.thickness import Thickness
+from gatepost.core.blanking import carving_over_flaws, flaws_of, resting_on_flaws
+from gatepost.core.blanking import report as blank_report
 from gatepost.core.cache import Memory
 from gatepost.core.carve import paths as carve_paths
 from gatepost.core.carve import report as carve_report
 from gatepost.core.carve.lettering import Art, Lettering, lettering
-from gatepost.core.findings import Figure, Finding, Gate, Level, Report, gate_of
+from gatepost.core.findings import Finding, Gate, Level, Report, gate_of
 from gatepost.core.frames import Point as FramePoint
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold import solids as hold_solids
@@ -39,6 +41,7 @@ from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, barred_text, body_lines, head_lines, write
 from gatepost.core.run.steps import Load, Touch, steps_of
+from gatepost.core.surface import advice
 from gatepost.core.surface import report as surface_report
 from gatepost.core.surface.report import Surfaced
 from gatepost.core.surface.seat import THINNEST
@@ -46,7 +49,7 @@ from gatepost.core.surfacing import Wood, bites, drive_of, moves_of, surfaced, w
 from gatepost.core.tolerances import CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
 from gatepost.core.tools import forces, order, touchoff
 from gatepost.core.tools import report as tools_report
-from gatepost.core.units import mm, spell
+from gatepost.core.units import spell
 from gatepost.core.wood import report as wood_report
 from gatepost.core.wood.field import Cutter, HeightField, board, cut
 from gatepost.core.working import Working
@@ -424,15 +427,29 @@ def _judge(
     changes: list[tools_report.Change] = []
     holds: dict[tuple[str, str], Report] = {}
     marks: dict[tuple[str, str], Report] = {}
+    flaws = flaws_of(k.job, k.thickness, k.wood, k.surfaced)
     for c in cuts:
         hold, standing = _hold_report(k, c, memory)
+        if c.draft.setup.name == "surface":
+            hold = _with(hold, advice.holding(c.draft.setup.holds, c.draft.setup.name, k.surfaced.plane))
+        hold = _with(hold, resting_on_flaws(c.draft.setup, _pads(c.draft.setup), flaws))
         planned, zero, judged = _planned(k, c, journal, standing, memory)
         holds[("hold", c.draft.setup.name)] = hold
         marks[("zero", c.draft.setup.name)] = zero
         changes += judged
         built.append(planned)
     said = [f for c in cuts for f in c.said]
-    reports[("blank", "")] = _blank_report(k)
+    v_tool = next((t for t in k.job.tools if t.number == k.job.carving.tool), None)
+    if flaws and v_tool is not None:
+        front = cuts[-1].draft
+        said += carving_over_flaws(
+            k.lettering.letters,
+            v_tool,
+            flaws,
+            front.setup,
+            _top_at(k, front.setup) if len(cuts) == 1 else k.surfaced.plane,
+        )
+    reports[("blank", "")] = blank_report(k.job, k.thickness, k.wood, k.surfaced, flaws)
     reports[("surface", "")] = _surface_report(k, cuts, said)
     reports.update(holds)
     reports.update(marks)
@@ -442,6 +459,22 @@ def _judge(
     tooled = tools_report.Tooled(chosen, best, broken, tuple(changes), used, k.job.machine)
     reports[("tools", "")] = tools_report.report(tooled)
     return reports, built
+
+
+def _with(report: Report, more: list[Finding]) -> Report:
+    """A report with more findings, its gate told again."""
+    if not more:
+        return report
+    findings = report.findings + tuple(more)
+    return replace(report, findings=findings, gate=gate_of(findings))
+
+
+def _pads(setup: Setup) -> list[tuple[str, Polygon]]:
+    """Where each hold bears, on the bed."""
+    return [
+        (h.name, hold_solids.pad(h) if h.kind == "strap" else Spot(*hold_solids.touch_point(h)).buffer(h.width / 2.0))
+        for h in setup.holds
+    ]
 
 
 def _not_built(stage: str) -> Report:
@@ -459,24 +492,6 @@ def _not_built(stage: str) -> Report:
     )
 
 
-def _blank_report(k: _Known) -> Report:
-    t, blank = k.thickness, k.job.blank
-    findings = tuple(blank_thickness.findings(blank, t))
-    figures = [
-        Figure("Thinnest reading" if t.measured else "Label thickness", t.least),
-        Figure("Thickest reading", t.greatest),
-        Figure("Spread", t.spread.result, working=t.spread),
-    ]
-    if k.wood.top.measured:
-        figures += [
-            Figure("Highest place of the top", k.wood.extremes.highest[2]),
-            Figure("Lowest place of the top", k.wood.extremes.lowest[2]),
-        ]
-    fact = f"{mm(t.mean, 1)} measured" if t.measured else "not measured"
-    line = f"{k.job.wood.name} · {mm(blank.length, 0)} × {mm(blank.width, 0)}"
-    return Report("blank", fact, line, tuple(figures), findings, gate_of(findings))
-
-
 def _surface_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
     tool = next((t for t in k.job.tools if t.number == k.job.surfacing.tool), None)
     if tool is None:
@@ -485,11 +500,7 @@ def _surface_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report
         return Report("surface", "no tool", "", (), (finding,), Gate.SHUT)
     seconds = sum(op.seconds for c in cuts for op in c.operations if op.kind == "surface")
     report = surface_report.report(k.job.surfacing, tool, k.job.blank, replace(k.surfaced, seconds=seconds))
-    mine = tuple(f for f in said if f.stage == "surface")
-    if not mine:
-        return report
-    findings = report.findings + mine
-    return replace(report, findings=findings, gate=gate_of(findings))
+    return _with(report, [f for f in said if f.stage == "surface"])
 
 
 def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
@@ -507,8 +518,7 @@ def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
         k.job.carving, k.wood.outline, front.draft.setup, v_tool, k.job.tools, k.lettering, thick, error, peak, minutes
     )
     report = carve_report.report(carved)
-    findings = report.findings + tuple(f for f in said if f.stage == "carve")
-    return replace(report, findings=findings, gate=gate_of(findings))
+    return _with(report, [f for f in said if f.stage == "carve"])
 
 
 def _on_bed(c: _Cuts, program: ProgramFile) -> Moves:

@@ -172,7 +172,8 @@ def surfaced(job: Job, wood: Wood, letters: Lettering, v_tool: Tool | None, memo
         return Surfaced(False, flat, seats=wood.seats, ways=ways)
     touched = zero_height(job, job.setup("surface"), wood.top)
     top = ends.highest[2]
-    depths = passes.depths(ends.lowest[2], top, touched if job.setup("surface").zero.z == "top" else top, wanted)
+    zeroed = touched if job.setup("surface").zero.z == "top" else top
+    depths = passes.depths(ends.lowest[2], top, zeroed, wanted, _stands_on(job, wood.seat or _lies(wood)))
     heights = depths.heights[: wanted.stop_after or None]
     laid = memory.get("lines", (key, wood.heights, heights), lambda: lines_of(job, wood, tool, heights, wanted.path), 8)
     over = passes.overhang(tool, tool.diameter * wanted.stepover, job.machine.accel_xy, laid.outside)
@@ -186,8 +187,21 @@ def surfaced(job: Job, wood: Wood, letters: Lettering, v_tool: Tool | None, memo
     )  # fmt: skip
     return Surfaced(
         True, flat, depths, over, gaps, chip=forces.thickest_chip(tool, wanted.stepover), load=load, seats=wood.seats,
-        ways=ways, lines=laid.each,
+        ways=ways, lines=laid.each, lowest=ends.lowest, under=_stands_on(job, wood.seat or _lies(wood)),
+        rough=_rough(wood, heights[-1]),
     )  # fmt: skip
+
+
+def _lies(wood: Wood) -> Seat | None:
+    return wood.seats.lies if wood.seats is not None else None
+
+
+def _stands_on(job: Job, seat: Seat | None) -> float:
+    """Height of the finished underside above the bed: of its highest place, less what is cleaned up of it."""
+    if seat is None:
+        return 0.0
+    cut = job.blank.under or seat.tilt != (0.0, 0.0)
+    return seat.under + (job.surfacing.cleanup if cut else 0.0)
 
 
 def _missed(wood: Wood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:
@@ -197,6 +211,15 @@ def _missed(wood: Wood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:
     last = laid.each[-1]
     whole = [line for _, lines in laid.each for line in lines]
     return tuple(rows.missed(wood.area, whole if len(last[1]) else [], tool.diameter / 2.0))
+
+
+def _rough(wood: Wood, plane: float) -> float:
+    """Share of the face that lies below a plane: it is never touched by a cut to there."""
+    x0, y0, x1, y1 = wood.area.bounds
+    x, y = np.meshgrid(np.linspace(x0, x1, 81), np.linspace(y0, y1, 81))
+    inside = shapely.intersects_xy(wood.area.intersection(wood.outline), x, y)
+    z = wood.top.at(x[inside], y[inside])
+    return float((z < plane - CLEAN).mean()) if z.size else 0.0
 
 
 def bites(ends: Extremes, heights: tuple[float, ...]) -> list[float]:
@@ -220,7 +243,7 @@ def _way(job: Job, wood: Wood, seat: Seat, tool: Tool) -> Way:
     ends = extremes(top, inside)
     there = replace(wood, heights=laid.heights, top=top, extremes=ends)
     wanted = job.surfacing
-    depths = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted)
+    depths = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted, _stands_on(job, seat))
     x, y, z = top.grid(laid.length, laid.width)
     z = z[shapely.intersects_xy(inside, x, y)]
     minutes = {path: _pass_seconds(job, there, tool, depths.heights, path) for path in ("rectangle", "outline")}
@@ -229,7 +252,7 @@ def _way(job: Job, wood: Wood, seat: Seat, tool: Tool) -> Way:
         for height, seconds in zip(depths.heights, minutes[wanted.path])
     )
     a, b = seat.tilt
-    under = seat.under + (wanted.cleanup if job.blank.under or (a, b) != (0.0, 0.0) else 0.0)
+    under = _stands_on(job, seat)
     kept = working(
         "(plane - under) / sqrt(1 + along ** 2 + across ** 2)", Named("plane", depths.plane.result), Named("under", under),
         Named("along", a, "number"), Named("across", b, "number"), assumption="what is cleaned up of each face", shop_rule=True,

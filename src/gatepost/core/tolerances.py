@@ -24,6 +24,7 @@ ODD_FACTOR = 3.5  # modified z-score past which a reading is asked about (Iglewi
 CALIPER_STEP = 0.05
 CLEANUP = 0.2  # surfaced this much below the lowest reading, so that no saw mark stays
 LAST_PASS = 0.4
+HOLLOW = 0.3  # a hollow this deep is sanded out
 PICKING = 1.5  # px by which a mark in a photo is picked wrong
 FLATNESS = {
     "trial": 0.20,

@@ -135,7 +135,7 @@ def lowered(points: Array, above: float, lens: float, under: tuple[float, float]
     if above >= lens:
         raise OperatorError(f"The edge can't stand {mm(above)} up with the lens at {mm(lens)}.")
     middle = np.array(under)
-    return middle + (points - middle) * ((lens - above) / lens)
+    return np.asarray(middle + (points - middle) * ((lens - above) / lens), np.float64)
 
 
 @dataclass(frozen=True)
@@ -175,7 +175,9 @@ def measured(photo: Photo, size: tuple[int, int], traced: Array, seed: int = 1) 
             continue
         worst.append(float(np.linalg.norm(mapped(matrix, some) - base, axis=1).max()))
     step = mapped(whole, some + np.array([TRACED, 0.0])) - base
-    doubt = float(np.quantile(worst, HOLDS)) + float(np.linalg.norm(step, axis=1).max()) + side_seen(photo, outline, under)
+    doubt = (
+        float(np.quantile(worst, HOLDS)) + float(np.linalg.norm(step, axis=1).max()) + side_seen(photo, outline, under)
+    )
     if not math.isfinite(doubt):
         raise OperatorError("The marks lie too near each other for this photo: nothing can be said of the outline's ±.")
     check = None
@@ -197,7 +199,9 @@ def side_seen(photo: Photo, outline: Array, under: tuple[float, float]) -> float
     along = np.roll(few, -1, axis=0) - np.roll(few, 1, axis=0)
     x, y = few[:, 0], few[:, 1]
     way = np.sign(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1)))
-    normal = way * np.column_stack([along[:, 1], -along[:, 0]]) / np.maximum(np.linalg.norm(along, axis=1), 1e-9)[:, None]
+    normal = (
+        way * np.column_stack([along[:, 1], -along[:, 0]]) / np.maximum(np.linalg.norm(along, axis=1), 1e-9)[:, None]
+    )
     facing = ((np.array(under) - few) * normal).sum(axis=1)
     return max(0.0, float(facing.max())) * photo.above / photo.lens
 

@@ -11,11 +11,13 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.units import mm
 
 Array = NDArray[np.float64]
 SAME = 1e-9  # mm; two thicknesses that differ by less are the same
@@ -134,6 +136,55 @@ def best(read: Readings, allowance: float = 0.0, hulls: bool = True) -> Lying:
     if level.thickness >= _between(read, a, b).thickness - 1e-7:  # nothing is won by tilting
         a = b = 0.0
     return _between(read, a, b, allowance)
+
+
+@dataclass(frozen=True)
+class Hollowed:
+    """Planes of a wished thickness. lying: where they are; top, under: how deep each reading's hollow is, mm."""
+
+    lying: Lying
+    top: Array
+    under: Array
+
+    @property
+    def sum(self) -> float:
+        """All hollows together, mm."""
+        return float(self.top.sum() + self.under.sum())
+
+
+def hollowed(read: Readings, wished: float, most: float, tilt: tuple[float, float] | None = None) -> Hollowed:
+    """Two parallel planes a wished thickness apart with the least sum of hollows, each no deeper than sanding takes.
+
+    Minimise the sum of h with plane <= top + h and plane >= underside - h at every reading, 0 <= h <= most. tilt: kept
+    as it is where it is given. Raises OperatorError when no such planes are in this wood.
+    """
+    from scipy.optimize import linprog
+    from scipy.sparse import csr_array, eye_array, hstack
+
+    middle = read.top[:, :2].mean(axis=0)
+    size = float(np.ptp(read.top[:, :2], axis=0).max()) / 2.0
+    t, u = (read.top[:, :2] - middle) / size, (read.under[:, :2] - middle) / size
+    n, m = len(t), len(u)
+    bounds: list[tuple[float | None, float | None]] = [(None, None)] * 3 + [(0.0, most)] * (n + m)
+    if tilt is not None:
+        bounds[0], bounds[1] = (tilt[0] * size,) * 2, (tilt[1] * size,) * 2
+    vertical = wished
+    for _ in range(3):  # the planes' distance is square to them
+        planes = csr_array(np.vstack([np.column_stack([t, np.ones(n)]), -np.column_stack([u, np.ones(m)])]))
+        beside: Any = hstack([planes, -eye_array(n + m)])
+        rows: Any = beside.tocsr()
+        limits = np.concatenate([read.top[:, 2], vertical - read.under[:, 2]])
+        cost = np.concatenate([np.zeros(3), np.ones(n + m)])
+        found = linprog(cost, A_ub=rows, b_ub=limits, bounds=bounds, method="highs")
+        if found.status != 0:
+            raise OperatorError(
+                f"{mm(wished)} is not in this wood, even with hollows of {mm(most)} left to be sanded out."
+            )
+        x = np.asarray(found.x)
+        a, b = float(x[0]) / size, float(x[1]) / size
+        vertical = wished * math.sqrt(1.0 + a * a + b * b)
+    level = float(x[2]) - a * float(middle[0]) - b * float(middle[1])
+    return Hollowed(Lying(wished, (a, b), level, level - vertical), x[3 : 3 + n], x[3 + n :])
 
 
 # -- shims ------------------------------------------------------------------------------------------------------------

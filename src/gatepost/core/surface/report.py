@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Report, gate_of
 from gatepost.core.job.model import Blank, Surfacing, Tool
+from gatepost.core.surface import advice
 from gatepost.core.surface.passes import Depths, Flatness, Overhang
 from gatepost.core.surface.rows import Missed
 from gatepost.core.surface.seat import FEWEST, THINNEST, WORTH, Seat, Seats
@@ -70,7 +71,8 @@ class Load:
 @dataclass(frozen=True)
 class Surfaced:
     """The whole of a surfacing as reckoned. ways: as it lies first, shimmed after it where there are supports; lines: of
-    each pass to be run, its height and the centre lines that are fed without lifting, blank XY."""
+    each pass to be run, its height and the centre lines that are fed without lifting, blank XY; lowest: place of the top;
+    under: height of the finished underside; rough: share of the face that the last of them leaves uncut."""
 
     needed: bool
     flatness: Flatness | None
@@ -84,6 +86,10 @@ class Surfaced:
     seats: Seats | None = None
     ways: tuple[Way, ...] = ()
     lines: tuple[tuple[float, tuple[NDArray[np.float64], ...]], ...] = ()
+    lowest: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    under: float = 0.0
+    rough: float = 0.0
+    other_face: bool = False
 
     @property
     def heights(self) -> tuple[float, ...]:
@@ -123,6 +129,7 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: Surfaced) -> Repor
         + _chip_findings(tool, done)
         + _load_findings(wanted, tool, done)
         + _seat_findings(wanted, blank, done)
+        + advice.findings(wanted, tool, done)
     )
     figures = _flat_figures(done) + _figures(done.depths, done.overhang, done) + _way_figures(done)
     fact = f"{len(done.depths.heights)} passes · {max(1, round(done.seconds / 60))} min"

@@ -1,0 +1,157 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What else there is to say of a surfacing: its path, stopping early, a wished thickness, ridges, holding, the other face."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from typing import TYPE_CHECKING
+
+from gatepost.core.findings import Finding, Fix, Level
+from gatepost.core.job.model import Hold, Surfacing, Tool
+from gatepost.core.units import mm
+from gatepost.core.working import Named, Working, working
+
+if TYPE_CHECKING:
+    from gatepost.core.surface.report import Surfaced
+
+STAGE = "surface"
+WORTH = 1.0  # minutes; less is not worth another path
+CUPS = 2.0  # mm off one face; less hardly cups a board
+BELOW = 1.0  # mm that holds stay below the finished plane
+PER = 100.0  # mm of a spindle's mount that a lean is told over
+
+
+def findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Finding]:
+    """All of it."""
+    return [
+        *_path(wanted, done),
+        *_early(wanted, done),
+        *_wished(wanted, done),
+        *_ridges(wanted, tool),
+        *_one_sided(done),
+    ]
+
+
+def _path(wanted: Surfacing, done: Surfaced) -> list[Finding]:
+    way = done.ways[-1] if wanted.seat == "shimmed" and done.ways else done.ways[0] if done.ways else None
+    if way is None or len(way.by_path) < 2:
+        return []
+    plain, follow = way.by_path["rectangle"], way.by_path["outline"]
+    words = f"the plain rectangle takes {plain:.1f} min, following the outline and what still stands {follow:.1f}"
+    other = "outline" if wanted.path == "rectangle" else "rectangle"
+    saved = plain - follow if other == "outline" else follow - plain
+    if saved < WORTH:
+        return [Finding("surface.path", Level.OK, STAGE, f"Of the two paths, {words}.")]
+    sentence = "Follow the outline, skip the air" if other == "outline" else "Go over the plain rectangle"
+    fix = Fix("set surfacing", {"path": other}, sentence)
+    return [Finding("surface.path", Level.NOTE, STAGE, f"Of the two paths, {words}.", fixes=(fix,))]
+
+
+def _early(wanted: Surfacing, done: Surfaced) -> list[Finding]:
+    if done.depths is None or not done.lines:
+        return []
+    count = len(done.depths.heights)
+    if not 0 < wanted.stop_after < count:
+        return []
+    deep = done.plane - done.lowest[2]
+    x, y, _ = done.lowest
+    message = (
+        f"Stopped after pass {wanted.stop_after} of {count}: {100.0 * done.rough:.0f} % of the face stays rough, up to "
+        f"{mm(deep)} below it, at X {mm(x)}, Y {mm(y)}. {mm(done.plane - done.depths.plane.result)} more wood is kept."
+    )
+    fix = Fix("set surfacing", {"stop_after": 0}, "Run all passes")
+    return [Finding("surface.rough", Level.CARE, STAGE, message, fixes=(fix,))]
+
+
+def _wished(wanted: Surfacing, done: Surfaced) -> list[Finding]:
+    if not wanted.wished or done.depths is None:
+        return []
+    plane = done.under + wanted.wished
+    hollow = plane - done.lowest[2]
+    if abs(done.depths.plane.result - plane) > 1e-6:
+        most = done.lowest[2] + wanted.hollow - done.under
+        message = (
+            f"{mm(wanted.wished)} is wished for and is not in this wood: its lowest place would stay {mm(hollow)} hollow, and "
+            f"sanding takes {mm(wanted.hollow)}. {mm(most)} is the most."
+        )
+        fixes = (
+            [Fix("set surfacing", {"wished": round(math.floor(most * 100.0) / 100.0, 2)}, f"Wish for {mm(most)}")]
+            if most > 3.0
+            else []
+        )
+        return [Finding("surface.wished", Level.CARE, STAGE, message, fixes=tuple(fixes))]
+    if hollow <= 0.0:
+        return [
+            Finding(
+                "surface.wished",
+                Level.OK,
+                STAGE,
+                f"{mm(wanted.wished)} is left, as wished for, and all of it is clean.",
+            )
+        ]
+    x, y, _ = done.lowest
+    message = f"{mm(wanted.wished)} is left, as wished for; a hollow of {mm(hollow)} at X {mm(x)}, Y {mm(y)} is to be sanded out."
+    return [Finding("surface.wished", Level.NOTE, STAGE, message)]
+
+
+def lean(step: float, stepover: float) -> Working:
+    """Lean of the spindle across the feed from a step between passes, degrees. step, stepover: mm."""
+    return working("atan(step / stepover)", Named("step", step), Named("stepover", stepover), unit="angle",
+                   source="a disc that leans cuts a saw-tooth: step = stepover · tan of the lean")  # fmt: skip
+
+
+def _ridges(wanted: Surfacing, tool: Tool) -> list[Finding]:
+    said: list[Finding] = []
+    over = tool.diameter * wanted.stepover
+    for step, rows, low in ((wanted.step_x, "along X", wanted.low_x), (wanted.step_y, "along Y", wanted.low_y)):
+        if step <= 0.0:
+            continue
+        if wanted.steps == "alternating":
+            message = f"Steps of {mm(step, 3)} between rows {rows} that alternate are deflection or play, not tram: lighter passes, one way only, and look for what is loose."
+            said.append(Finding("surface.ridges", Level.NOTE, STAGE, message, about=rows))
+            continue
+        tilt = lean(step, over)
+        shim = PER * step / over
+        hollow = tool.diameter / 2.0 * math.tan(math.radians(tilt.result))
+        message = (
+            f"Equal steps of {mm(step, 3)} between rows {rows}: the spindle leans {tilt.result:.2f}° and cuts lower at the {low}; "
+            f"the top of it stands too far to the {low}. Bring it back by {mm(shim, 2)} in every {mm(PER, 0)} of its mount, "
+            f"and test again. Rows the other way are {mm(hollow / 10.0, 3)} hollow at most."
+        )
+        level = Level.CARE if step > 0.05 else Level.NOTE
+        said.append(Finding("surface.ridges", level, STAGE, message, working=tilt, about=rows))
+    return said
+
+
+def _one_sided(done: Surfaced) -> list[Finding]:
+    if done.depths is None or done.other_face or done.depths.removal.result < CUPS:
+        return []
+    message = (
+        f"{mm(done.depths.removal.result)} comes off one face: a one-sided cut cups. Take like amounts off both faces, and let "
+        "the board rest between."
+    )
+    return [Finding("surface.one-sided", Level.NOTE, STAGE, message)]
+
+
+def holding(holds: Sequence[Hold], setup: str, plane: float) -> list[Finding]:
+    """Whether every hold of a surfacing stays below the finished plane. plane: mm above the bed."""
+    said: list[Finding] = []
+    for hold in holds:
+        if hold.kind == "strap":
+            message = (
+                f"{hold.name} presses on the face that is cut away. For surfacing the wood is held below the finished plane: "
+                "edge clamps, wedges, tape or screws in waste; and a slab is never pulled flat, it springs back."
+            )
+            fix = Fix("remove hold", {"setup": setup, "hold": hold.name}, f"Take {hold.name} away")
+            said.append(Finding("hold.on-the-face", Level.STOP, "hold", message, setup, fixes=(fix,), about=hold.name))
+        elif hold.height > plane - BELOW:
+            message = f"{hold.name} stands {mm(hold.height)} high and the finished face is at {mm(plane)}: it must stay {mm(BELOW)} below."
+            low = math.floor((plane - BELOW) * 2.0) / 2.0
+            fixes = (
+                (Fix("set hold", {"setup": setup, "hold": hold.name, "height": low}, f"Set it to {mm(low)}"),)
+                if low > 2.0
+                else ()
+            )
+            said.append(Finding("hold.above-plane", Level.STOP, "hold", message, setup, fixes=fixes, about=hold.name))
+    return said
