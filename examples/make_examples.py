@@ -3,14 +3,21 @@
 
 from __future__ import annotations
 
+import sys
+from functools import cache
 from pathlib import Path
 from typing import Any
 
 from gatepost.core.carve.faces import shape
+from gatepost.core.handling import on_edge
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, save
 from gatepost.core.job.model import Glyph, Job
 from gatepost.core.tools.table import shipped_tools
+from gatepost.outlining import Found, from_photo
+
+sys.path.insert(0, str(Path(__file__).parent))
+import make_slab as slab
 
 HERE = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples"
 
@@ -26,41 +33,65 @@ def line(job: Job, text: str, face: str, height: float, **values: Any) -> Job:
 
 
 def lock_7() -> Job:
-    """A cupped elm board: surfaced in edge clamps, lettered and cut out under straps."""
+    """A waney elm slab, cupped and out of true: surfaced in edge clamps, lettered and cut out under straps."""
     job = edit(Job(tools=shipped_tools()), "set job", name="Lock 7 name board")
     job = edit(job, "set wood", name="elm", kind="medium", density=560)
-    job = edit(job, "set blank", length=912, width=318, label_thickness=35)
+    found = slab_outline()
+    points = [[round(x, 1), round(y, 1)] for x, y in found.values["points"]]
+    job = edit(job, "set outline", points=points, doubt=found.values["doubt"], photo=found.values["photo"])
+    job = edit(
+        job,
+        "set blank",
+        label_thickness=35,
+        reclaimed=False,
+        good_face="front",
+        moisture=11,
+        moisture_taken="2026-10-30",
+    )
     for x, y, t in [
-        (40, 10, 34.2),
-        (450, 8, 34.1),
-        (880, 12, 34.0),
-        (890, 308, 34.15),
-        (455, 310, 34.05),
-        (30, 300, 34.1),
-    ]:
+        (40, 14, 33.9), (450, 18, 33.8), (880, 14, 33.9), (890, 300, 33.95), (455, 306, 33.85), (30, 304, 33.9),
+    ]:  # fmt: skip
         job = edit(job, "add caliper", x=x, y=y, thickness=t)
-    tops = [(20, 20, 34.9), (456, 20, 34.6), (890, 20, 35.2), (20, 159, 34.0), (456, 159, 33.6), (890, 159, 34.1),
-            (20, 298, 35.0), (456, 298, 34.7), (890, 298, 35.6)]  # fmt: skip
-    for x, y, z in tops:
-        job = edit(job, "add height", x=x, y=y, z=z)
-    job = edit(job, "set surfacing", tool=1, stepover=0.4, limit=1.0)
+    tops, gaps = slab.heights()
+    job = edit(job, "set heights", face="top", rows=tops)
+    job = edit(job, "set heights", face="under", rows=gaps)
+    (x0, y0), (x1, y1) = slab.CRACK
+    job = edit(job, "add flaw", kind="crack", x=(x0 + x1) / 2, y=(y0 + y1) / 2, size=58, depth=18)
+    job = edit(job, "add flaw", kind="knot", x=slab.KNOT[0], y=slab.KNOT[1], size=26)
+    job = edit(job, "set surfacing", tool=1, stepover=0.4, limit=1.0, path="outline")
     job = edit(job, "place blank", setup="surface", x=150, y=141)
-    for x, y, heading in [(400, 141, 90), (800, 141, 90), (400, 459, 270), (800, 459, 270)]:
-        job = edit(job, "add hold", setup="surface", kind="edge", x=x, y=y, heading=heading, height=22, force=1800)
+    for x, heading in [(400, 90), (800, 90), (400, 270), (800, 270)]:
+        setup = job.setup("surface")
+        x, y = on_edge(job, setup, heading, 36.0, x, 300)
+        job = edit(
+            job, "add hold", setup="surface", kind="edge", x=x, y=round(y, 2), heading=heading, height=22, force=1800
+        )
     job = edit(job, "set zero", setup="surface", xy="centre", z="top", touch_x=456, touch_y=159)
     job = edit(job, "place blank", setup="front", x=150, y=141)
     for x, y, heading in [(260, 100, 90), (940, 100, 90), (260, 500, 270), (940, 500, 270)]:
-        nose = abs((141 if heading == 90 else 459) - y) + 10
+        edge = on_edge(job, job.setup("front"), heading, 36.0, x, 300)[1]
+        nose = round(abs(edge - y) + 12, 1)
         job = edit(
             job, "add hold", setup="front", kind="strap", x=x, y=y, heading=heading, nose=nose, tail=40, packing=34
         )
-    job = edit(job, "set zero", setup="front", xy="centre", z="top", touch_x=40, touch_y=159)
+    job = edit(job, "set zero", setup="front", xy="centre", z="top", touch_x=40, touch_y=100)
     job = edit(
-        job, "set plate", x=456, y=159, width=800, height=250, corner=30, tool=2, tabs=4, tab_width=10, tab_height=5
+        job, "set plate", x=456, y=159, width=800, height=244, corner=30, tool=2, tabs=4, tab_width=10, tab_height=5
     )
     job = line(job, "FENNICK WHARF", "Sans", 56, tracking=0.08)
     job = line(job, "LOCK No 7", "Sans", 36, tracking=0.12)
     return edit(job, "set carving", x=456, y=159, tool=4, leading=0.8, margin=18)
+
+
+@cache
+def slab_outline() -> Found:
+    """The slab's outline, traced in its photo."""
+    data = (HERE / "lock-7-slab.jpg").read_bytes()
+    values = {
+        "marks": tuple(slab.marks()), "across": slab.SHEET[0], "up": slab.SHEET[1], "above": slab.THICK,
+        "lens": float(slab.LENS[2]), "lens_doubt": 10.0, "above_doubt": 0.5,
+    }  # fmt: skip
+    return from_photo(data, "lock-7-slab.jpg", values)
 
 
 def first_look() -> Job:
@@ -74,6 +105,7 @@ def quay_plate() -> Job:
     inch = 25.4
     job = edit(Job(tools=shipped_tools()), "set job", name="Quay plate", unit="inch")
     job = edit(job, "set wood", name="oak", kind="hard", density=720)
+    job = edit(job, "set blank", reclaimed=False)
     job = edit(job, "set blank", length=14 * inch, width=7 * inch, label_thickness=0.75 * inch)
     for x, y, t in [(1, 0.5, 0.751), (13, 0.5, 0.752), (13, 6.5, 0.75), (1, 6.5, 0.749), (7, 0.5, 0.7505)]:
         job = edit(job, "add caliper", x=x * inch, y=y * inch, thickness=t * inch)
@@ -113,7 +145,8 @@ def main() -> None:
         ("lock-7-first-look", first_look()),
         ("quay-plate", quay_plate()),
     ):
-        save(Document(job), HERE / f"{name}.gatepost")
+        pictures = slab_outline().pictures if job.blank.photo is not None else {}
+        save(Document(job, pictures=pictures), HERE / f"{name}.gatepost")
 
 
 if __name__ == "__main__":

@@ -21,6 +21,7 @@ EXAMPLES = {
     "machine": "gatepost machine --wood lock-7-name-board.gatepost --listen 127.0.0.1:7007 --speed 10",
     "run": "gatepost run lock-7-name-board.gatepost --speed max",
     "level": "gatepost level top.csv --under under.csv --supports 40,40 860,40 450,280 --json",
+    "outline": "gatepost outline slab.jpg --marks 210,1630 2190,1630 2190,240 210,240 --across 1000 --up 700 --above 40 --lens 1800",
     "resume": "gatepost resume lock-7-name-board.gatepost --yes",
     "log": "gatepost log show 3 --json",
     "demo": "gatepost demo --out demo-results",
@@ -71,6 +72,25 @@ def parser() -> argparse.ArgumentParser:
     level.add_argument("--allowance", type=float, default=0.0, help="clean-up taken off each face that is cut, mm")
     level.add_argument("--shims-at-hand", nargs="+", type=float, default=[], metavar="MM", help="round to these")
     level.add_argument("--json", action="store_true")
+    outline = add(
+        "outline", "a blank's outline out of an SVG or DXF file, or out of an overhead photo with a scale in it"
+    )
+    outline.add_argument("file", type=Path)
+    outline.add_argument(
+        "--marks",
+        nargs="+",
+        default=[],
+        metavar="U,V",
+        help="two marks, or a rectangle's four corners from its front left, px",
+    )
+    outline.add_argument("--across", type=float, default=600.0, help="between the first two marks, mm")
+    outline.add_argument("--up", type=float, default=0.0, help="the rectangle's other side, mm")
+    outline.add_argument("--above", type=float, default=0.0, help="how far the edge stands above the scale, mm")
+    outline.add_argument("--lens", type=float, default=0.0, help="height of the lens over the scale, mm")
+    outline.add_argument("--picking", type=float, default=1.5, help="px by which a mark is picked wrong")
+    outline.add_argument("--job", type=Path, help="put it into this job")
+    outline.add_argument("--out", type=Path, help="and save that here instead")
+    outline.add_argument("--json", action="store_true")
     simulate = add("simulate", "sweep programs over a job's wood")
     simulate.add_argument("programs", nargs="+", type=Path)
     simulate.add_argument("--job", type=Path, required=True)
@@ -111,7 +131,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Run a command; gives the exit code."""
     words = list(sys.argv[1:] if arguments is None else arguments)
     table: dict[str, Callable[[argparse.Namespace], int]] = {
-        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
+        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "outline": _outline, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
     }  # fmt: skip
     known = (*table, "-h", "--help", "--data")
     if not words or (words[0] not in known and not words[0].startswith("-")):
@@ -129,7 +149,7 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     except OperatorError as error:
         say(str(error))
-        return 2 if asked.command in ("check", "level", "simulate", "log") else 1
+        return 2 if asked.command in ("check", "level", "outline", "simulate", "log") else 1
     except KeyboardInterrupt:
         say("Ended by the keyboard.")
         return 130
@@ -175,6 +195,13 @@ def _level(asked: argparse.Namespace) -> int:
     from gatepost.levelling import level
 
     return level(asked.top, asked.under, asked.supports, asked.allowance, asked.shims_at_hand, asked.json, show)
+
+
+def _outline(asked: argparse.Namespace) -> int:
+    from gatepost.outlining import outline
+
+    more = {name: getattr(asked, name) for name in ("across", "up", "above", "lens", "picking")}
+    return outline(asked.file, asked.marks, more, asked.job, asked.out, asked.json, say, show)
 
 
 def _simulate(asked: argparse.Namespace) -> int:

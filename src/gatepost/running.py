@@ -6,7 +6,7 @@ from __future__ import annotations
 import shutil
 import sys
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -65,7 +65,7 @@ def answered(document: Document, reckoned: Plan) -> Document:
                 "at": now(),
             }
             job = commands.run(job, "accept", values)
-    return Document(job, document.journal)
+    return replace(document, job=job)
 
 
 def run_job(
@@ -288,7 +288,7 @@ def headless_demo(out: Path, say: Say) -> int:
         reckoned = plan(job, document.journal)
     out.mkdir(parents=True, exist_ok=True)
     path = out / "lock-7-mended.gatepost"
-    save(Document(job, document.journal), path)
+    save(replace(document, job=job), path)
     write_all(reckoned, out)
     say("Programs written, read back and swept; run sheet and pictures written. Running on the simulated machine.")
     code = run_job(path, None, "max", True, False, say, print)

@@ -69,7 +69,9 @@ def render(outline, thick, camera, seed=1, noise=4.0):
         j = (i + 1) % len(outline)
         fill(sides, np.array([low[i], low[j], high[j], high[i]]))
     fill(top, high)
-    sides, top = (cv2.resize(m, (wide, tall), interpolation=cv2.INTER_AREA)[..., None] / np.float32(255) for m in (sides, top))
+    sides, top = (
+        cv2.resize(m, (wide, tall), interpolation=cv2.INTER_AREA)[..., None] / np.float32(255) for m in (sides, top)
+    )
     image = np.full((tall, wide, 3), (176, 184, 178), np.float32)
     image = image * (1 - sides) + np.array((48, 74, 104), np.float32) * sides
     image = image * (1 - top) + np.array((70, 104, 150), np.float32) * top

@@ -25,7 +25,12 @@ CAMERAS = {
 def taken(camera, thick, marks=None, **more):
     marks = camera.see(CORNERS) if marks is None else marks
     values = {"across": ACROSS, "up": UP, "above": thick, "lens": camera.at[2], "lens_doubt": 10.0, "above_doubt": 0.5}
-    return Photo(file="a.jpg", marks=tuple(map(tuple, marks)), **{**values, **more})
+    return Photo(
+        file="photo-000000000000.jpg",
+        squared="photo-000000000000-squared.jpg",
+        marks=tuple(map(tuple, marks)),
+        **{**values, **more},
+    )
 
 
 def worst(found, true):
@@ -33,7 +38,10 @@ def worst(found, true):
     one, other = shapely.LinearRing(found), shapely.LinearRing(true)
     shapely.prepare([one, other])
     share = np.linspace(0, 1, 800)
-    far = [shapely.distance(shapely.line_interpolate_point(a, share, normalized=True), b).max() for a, b in ((one, other), (other, one))]
+    far = [
+        shapely.distance(shapely.line_interpolate_point(a, share, normalized=True), b).max()
+        for a, b in ((one, other), (other, one))
+    ]
     return max(far)
 
 
@@ -47,7 +55,9 @@ def test_a_traced_outline_is_within_three_parts_in_a_thousand(name, thick):
     done = core.measured(taken(camera, thick), seen.size, seen.outline)
     true = slab - CORNERS[0, :2]
     off = worst(done.outline, true)
-    foot = core.side_seen(taken(camera, thick), true, done.under)  # an upright side that the lens sees is taken for the edge
+    foot = core.side_seen(
+        taken(camera, thick), true, done.under
+    )  # an upright side that the lens sees is taken for the edge
     assert off <= max(1.5, 0.003 * 900.0) + foot and off <= done.doubt
     assert abs(shapely.Polygon(done.outline).area / shapely.Polygon(true).area - 1) < 0.004
     if thick and camera.at[:2] != camera.look:

@@ -6,8 +6,11 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from gatepost.core.hold.solids import snapped_to_slot
-from gatepost.core.job.model import Job
+from shapely import affinity
+
+from gatepost.core.blank.shape import polygon
+from gatepost.core.hold.solids import first_contact, snapped_to_slot
+from gatepost.core.job.model import Job, Setup
 from gatepost.core.zero.datum import CORNERS, datum
 
 SNAP = 12.0  # mm; a dragged zero nearer than this to a corner or the middle goes there
@@ -25,7 +28,11 @@ def moved(job: Job, setup_name: str, key: str, dx: float, dy: float, snap: bool 
         return "place blank", {"setup": setup_name, "x": setup.x + dx, "y": setup.y + dy}
     lists: dict[str, tuple[Any, ...]] = {
         "caliper": job.blank.calipers, "height": job.blank.heights, "gap": job.blank.under, "support": job.blank.supports,
+        "flaw": job.blank.flaws,
     }  # fmt: skip
+    if kind == "corner" and int(name) < len(job.blank.outline):
+        x, y = job.blank.outline[int(name)]
+        return "set corner", {"index": int(name), "x": x + dx, "y": y + dy}
     if kind in lists:
         spot = lists[kind][int(name)]
         return f"set {kind}", {
@@ -61,12 +68,19 @@ def _hold(job: Job, setup_name: str, name: str, dx: float, dy: float, snap: bool
             y = nearest
         else:
             y = hold.y
-    if hold.kind == "edge":  # its jaw stays on the edge that it faces
+    if hold.kind == "edge" and job.blank.shape != "rectangle":
+        x, y = on_edge(job, setup, hold.heading, hold.width, x, y)
+    elif hold.kind == "edge":  # its jaw stays on the edge that it faces
         if abs(math.sin(math.radians(hold.heading))) > 0.5:
             y = setup.y if hold.heading % 360 < 180 else setup.y + job.blank.width
         else:
             y, x = hold.y + dy, (setup.x if math.cos(math.radians(hold.heading)) > 0 else setup.x + job.blank.length)
     return "set hold", {"setup": setup_name, "hold": name, "x": x, "y": y}
+
+
+def on_edge(job: Job, setup: Setup, heading: float, width: float, x: float, y: float) -> tuple[float, float]:
+    """Where a jaw of a width that comes along its heading first meets the outline; as it is where it meets none. Bed."""
+    return first_contact(affinity.translate(polygon(job.blank), setup.x, setup.y), heading, width, x, y)
 
 
 def _zero(job: Job, setup_name: str, dx: float, dy: float, snap: bool) -> Edit:

@@ -34,15 +34,19 @@ Shading = Callable[[HeightField], "shade.Pixels | None"]
 
 def bed(
     plan: Plan, setup_name: str, stage: str, after: int = -1, at: tuple[float, float] | None = None, unit: str = "mm",
-    shading: Shading = shade.shaded,
+    shading: Shading = shade.shaded, photo: bytes = b"",
 ) -> Drawing:  # fmt: skip
     """The bed as a stage shows it. after: operations done (-1: as the stage wants it); at: where the tip is now, bed
-    XY; shading: a field's picture, or nothing while it is not made yet: the board is plain then."""
+    XY; shading: a field's picture, or nothing while it is not made yet: the board is plain then; photo: the squared-up
+    one, as a file."""
     setup = plan.setup(setup_name) or plan.setups[-1]
     machine = plan.job.machine
     shapes: list[Shape] = [box(0, 0, machine.travel_x, machine.travel_y, "bed")]
     shapes += [line(np.array([[0, y], [machine.travel_x, y]]), "slot") for y in machine.slots]
-    shapes += _wood(plan, setup, stage, after, shading)
+    pictured = photo if stage == "blank" else b""
+    if pictured:
+        shapes += _photo(plan, setup, pictured)
+    shapes += _wood(plan, setup, stage, after, shading, bool(pictured))
     if stage in ("surface", "hold", "carve"):
         shapes += _paths(setup, stage, with_rapids=stage == "carve" and after >= 0)
     if stage in ("carve", "hold", "zero"):
@@ -105,7 +109,20 @@ def field_after(setup: PlannedSetup, count: int) -> HeightField:
     return setup.operations[count - 1].after if count > 0 else setup.start
 
 
-def _wood(plan: Plan, setup: PlannedSetup, stage: str, after: int, shading: Shading) -> list[Shape]:
+def _photo(plan: Plan, setup: PlannedSetup, data: bytes) -> list[Shape]:
+    """The photo that the outline was traced in, squared up."""
+    photo = plan.job.blank.photo
+    if photo is None:
+        return []
+    x, y = setup.setup.x, setup.setup.y
+    x0, y0, x1, y1 = photo.box
+    return [Shape("image", np.array([[x0 + x, y0 + y], [x1 + x, y1 + y]]), "picture", picture=data)]
+
+
+def _wood(
+    plan: Plan, setup: PlannedSetup, stage: str, after: int, shading: Shading, clear: bool = False
+) -> list[Shape]:
+    """The board. clear: only its edge and contours, over a photo."""
     s, blank = setup.setup, plan.job.blank
     corners = np.array([[s.x, s.y], [s.x + blank.length, s.y + blank.width]])
     edge = ring(blank) + np.array([s.x, s.y])
@@ -114,11 +131,15 @@ def _wood(plan: Plan, setup: PlannedSetup, stage: str, after: int, shading: Shad
     outline = Shape("area", edge, "wood-edge", "blank")
     if stage in ("blank", "surface") and plan.top_grid is not None and after <= 0:
         x, y, z = (np.asarray(a) for a in plan.top_grid)
-        out = [Shape("image", corners, "picture", pixels=shade.height_map(z), clip=clip), outline]
+        out = (
+            [outline] if clear else [Shape("image", corners, "picture", pixels=shade.height_map(z), clip=clip), outline]
+        )
         every = 0.5 if np.ptp(z) > 1.5 else 0.1 if np.ptp(z) > 0.2 else 0.02
         for _, pieces in shade.contours(x + s.x, y + s.y, z, every):
             out += [replace(line(p, "contour"), clip=clip) for p in pieces]
         return out
+    if clear:
+        return [outline]
     field = field_after(setup, shown_count(setup, stage, after))
     pixels = shading(field)
     plain = Shape("area", edge, "wood-plain")

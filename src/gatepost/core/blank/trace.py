@@ -17,6 +17,7 @@ MOST_PIXELS = 120_000_000
 MOST_BYTES = 60 * 1024 * 1024
 WORKED = 2400  # px of the longer side that is looked at; a larger photo is taken smaller
 FRAME = 0.04  # of a photo's sides, along its rim, that show what the board lies on
+SHADOW = 3.0  # times less that lightness counts than colour: a shadow is darker and of the same colour
 SQUARED = 1400  # px of the longer side of a squared-up picture
 CORNERS = 400  # of a traced outline
 LEAST_SHARE = 0.01  # of the photo that a board covers
@@ -103,7 +104,7 @@ def _unlike_rim(image: NDArray[np.uint8]) -> Array:
         ]
     )
     middle = np.median(rim, axis=0)
-    spread = np.maximum(1.4826 * np.median(np.abs(rim - middle), axis=0), 2.0)
+    spread = np.maximum(1.4826 * np.median(np.abs(rim - middle), axis=0), 2.0) * np.array([SHADOW, 1.0, 1.0])
     away = np.sqrt((((lab - middle) / spread) ** 2).sum(axis=2))
     top = float(np.quantile(away, 0.995))
     return np.asarray(np.clip(away * (255.0 / max(top, 1e-6)), 0, 255), np.float64)

@@ -165,15 +165,15 @@ def _strap_findings(held: Held, hold: Hold) -> list[Finding]:
 
 
 def _edge_findings(held: Held, hold: Hold) -> list[Finding]:
-    jaw = Point(hold.x, hold.y)
-    away = jaw.distance(held.work.exterior)
     place = Place(hold.x, hold.y, hold.height)
     name = held.setup.name
     body = shapes.solids(hold, 0.0)[0].outline
+    away = body.distance(held.work)
     if away > 1.0 or body.intersection(held.work).area > hold.width * 1.0:
-        message = f"{hold.name}'s jaw does not meet the edge of the work: it is {mm(away)} off."
-        spot = shapely.get_coordinates(shapely.shortest_line(held.work.exterior, jaw))[0]
-        values = {"setup": name, "hold": hold.name, "x": float(spot[0]), "y": float(spot[1])}
+        x, y = shapes.first_contact(held.work, hold.heading, hold.width, hold.x, hold.y)
+        off = away or math.hypot(x - hold.x, y - hold.y)
+        message = f"{hold.name}'s jaw does not meet the edge of the work: it is {mm(off)} off."
+        values = {"setup": name, "hold": hold.name, "x": x, "y": y}
         fixes = (Fix("set hold", values, f"Close {hold.name} on the edge"),)
         return [Finding("hold.jaw-off", Level.STOP, STAGE, message, name, None, fixes, place, hold.name)]
     return []

@@ -6,6 +6,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
+import shapely
 from shapely import affinity
 from shapely.geometry import Point, Polygon, box
 
@@ -101,6 +103,20 @@ def touch_point(hold: Hold) -> tuple[float, float]:
         hold.x + reach * math.cos(math.radians(hold.heading)),
         hold.y + reach * math.sin(math.radians(hold.heading)),
     )
+
+
+def first_contact(work: Polygon, heading: float, width: float, x: float, y: float) -> tuple[float, float]:
+    """Where a jaw of a width that comes along its heading first meets the work; as it is where it meets none. Bed."""
+    way = np.array([math.cos(math.radians(heading)), math.sin(math.radians(heading))])
+    side = 0.5 * width * np.array([-way[1], way[0]])
+    here = np.array([x, y])
+    far = (1.0 + here.max() + max(work.bounds)) * 2.0 * way
+    path = Polygon([here - far - side, here + far - side, here + far + side, here - far + side])
+    met = shapely.get_coordinates(work.exterior.intersection(path))
+    if not len(met):
+        return x, y
+    there = here + way * float((met @ way).min() - here @ way)
+    return float(there[0]), float(there[1])
 
 
 def snapped_to_slot(y: float, slots: tuple[float, ...], within: float = 25.0) -> float:

@@ -10,8 +10,10 @@ from __future__ import annotations
 import hashlib
 import io
 import json
+import re
 import zipfile
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
@@ -19,7 +21,7 @@ from pydantic import ValidationError
 
 from gatepost.core.errors import UnusableFile
 from gatepost.core.job.journal import Journal, read_lines, write_lines
-from gatepost.core.job.model import FORMAT, Job, complaint
+from gatepost.core.job.model import FORMAT, PICTURE, Job, complaint
 from gatepost.core.writing import write_whole
 
 SUFFIX = ".gatepost"
@@ -27,27 +29,42 @@ LARGEST = 64 * 1024 * 1024  # of one part, unpacked
 MOST_PARTS = 64
 DEEPEST = 40  # nesting of job.json
 _PARTS = ("job.json", "journal.jsonl")
+IS_PICTURE = re.compile(PICTURE, re.ASCII)
 _STAMP = (1980, 1, 1, 0, 0, 0)  # so that the same job gives the same bytes
 
 
 @dataclass(frozen=True)
 class Document:
-    """A job with its journal."""
+    """A job with its journal and the pictures that it names, by the names of the parts that hold them."""
 
     job: Job
     journal: Journal = Journal()
+    pictures: Mapping[str, bytes] = field(default_factory=dict)
+
+    def kept(self) -> dict[str, bytes]:
+        """The pictures that the job names."""
+        return {name: data for name, data in sorted(self.pictures.items()) if name in _named(self.job)}
+
+
+def picture_name(data: bytes, squared: bool = False) -> str:
+    """The name of the part that holds a picture, from what is in it."""
+    ending = "png" if data[:4] == b"\x89PNG" else "jpg"
+    return f"photo-{hashlib.sha256(data).hexdigest()[:12]}{'-squared' if squared else ''}.{ending}"
 
 
 def to_bytes(document: Document) -> bytes:
     """The file's bytes."""
     text = json.dumps(document.job.model_dump(mode="json"), ensure_ascii=False, indent=1, sort_keys=True)
-    parts = {"job.json": text.encode(), "journal.jsonl": write_lines(document.journal).encode()}
+    parts = {"job.json": text.encode(), "journal.jsonl": write_lines(document.journal).encode(), **document.kept()}
     sums = {name: hashlib.sha256(data).hexdigest() for name, data in parts.items()}
     parts["sums.json"] = json.dumps(sums, sort_keys=True).encode()
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in parts.items():
-            archive.writestr(zipfile.ZipInfo(name, _STAMP), data, zipfile.ZIP_DEFLATED)
+            packed = (
+                zipfile.ZIP_STORED if IS_PICTURE.fullmatch(name) else zipfile.ZIP_DEFLATED
+            )  # pictures are packed already
+            archive.writestr(zipfile.ZipInfo(name, _STAMP), data, packed)
     return out.getvalue()
 
 
@@ -67,7 +84,23 @@ def from_bytes(data: bytes, name: str = "The file") -> Document:
         journal = read_lines(parts["journal.jsonl"].decode().splitlines())
     except UnicodeDecodeError:
         raise UnusableFile(f"{name} is damaged: its journal is not text.") from None
-    return Document(read_job(parts["job.json"], name), journal)
+    pictures = {}
+    for part in parts:
+        if IS_PICTURE.fullmatch(part):
+            if sums.get(part) != hashlib.sha256(parts[part]).hexdigest():
+                raise UnusableFile(f"{name} is damaged: its {part} is not what was saved. {_advice(parts)}")
+            pictures[part] = parts[part]
+    document = Document(read_job(parts["job.json"], name), journal, pictures)
+    missing = _named(document.job) - set(pictures)
+    if missing:
+        raise UnusableFile(f"{name} is damaged: its {min(missing)} is missing. {_advice(parts)}")
+    return document
+
+
+def _named(job: Job) -> set[str]:
+    """Names of the pictures that a job names."""
+    photo = job.blank.photo
+    return {photo.file, photo.squared} if photo is not None else set()
 
 
 def _advice(parts: dict[str, bytes]) -> str:

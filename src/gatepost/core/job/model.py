@@ -17,6 +17,7 @@ from gatepost.core.tolerances import CLEANUP, CUTOUT_ALLOWANCE, HOLLOW, LAST_PAS
 FORMAT = 3  # of job.json; its history stands in file.py
 
 MOST_CORNERS = 2000  # of an outline
+PICTURE = r"^photo-[0-9a-f]{12}(-squared)?\.(jpg|png)$"  # name of a part that holds a picture
 _PAIR = r"-?\d{1,3}(?:\.\d{1,9})? -?\d{1,3}(?:\.\d{1,9})?"
 OUTLINE = re.compile(
     rf"(?:M{_PAIR}(?:L{_PAIR}|Q{_PAIR} {_PAIR}|C{_PAIR} {_PAIR} {_PAIR})*Z)*", re.ASCII
@@ -101,8 +102,8 @@ class Photo(Model):
     measured; box: of the squared picture, blank coordinates; check: two more marks and their true distance.
     """
 
-    file: Name
-    squared: Name = "photo-squared.jpg"
+    file: Annotated[str, Field(pattern=PICTURE)]
+    squared: Annotated[str, Field(pattern=PICTURE)]
     marks: Annotated[tuple[Pixels, ...], Field(max_length=4)] = ()
     across: Size = 600.0
     up: Amount = 0.0

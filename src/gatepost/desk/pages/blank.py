@@ -12,26 +12,196 @@ KINDS = (("soft", "soft"), ("medium", "medium"), ("hard", "hard"))
 ROCKS = (("not tested", None), ("stands still", False), ("rocks", True))
 
 
+SHAPES = (("rectangle", "rectangle"), ("round", "round"), ("oval", "oval"), ("any outline", "outline"))
+CLASSES = (("trial piece", "trial"), ("sign", "sign"), ("heirloom", "heirloom"))
+YES = (("yes", True), ("no", False))
+ASKED = (("not asked yet", None), ("new wood", False), ("old wood or work", True))
+FOUND = (("not looked yet", None), ("none", False), ("found", True))
+FACES = (("front", "front"), ("back", "back"))
+EITHER = (("either", "either"), *FACES)
+FLAWS = (("crack", "crack"), ("knot", "knot"), ("bark", "bark"), ("hole", "hole"))
+SIZES = (("length", "length"), ("width", "width"), ("thickness", "thickness"))
+BATCH = (("fewest groups", "fewest groups"), ("trim to smallest", "trim all to the smallest"))
+
+
 def page(job: Job, setup: str) -> tuple[Group, ...]:
-    """Size, wood, calipers and heights of the top."""
+    """Size, shape, wood, readings, flaws, coats, cut list and batch."""
     b = job.blank
     board = Group(
         "Board",
         (
             single("Job", "words", job.name, "set job", "name"),
+            single("Shape", "choice", b.shape, "set blank", "shape", SHAPES),
             single("Length", "length", b.length, "set blank", "length"),
             single("Width", "length", b.width, "set blank", "width"),
             single("Thickness on the label", "length", b.label_thickness, "set blank", "label_thickness"),
             single("Wood", "words", job.wood.name, "set wood", "name"),
             single("Resists like", "choice", job.wood.kind, "set wood", "kind", KINDS),
             single("Rock test", "choice", b.rocks, "set blank", "rocks", ROCKS),
+            single("How good", "choice", job.tolerance, "set job", "tolerance", CLASSES),
+            single("Can't be replaced", "choice", job.irreplaceable, "set job", "irreplaceable", YES),
+        ),
+        acts=(
+            act("Outline from an overhead photo…", "window photo"),
+            act("Outline from an SVG or DXF file…", "window outline_file"),
         ),
     )
-    return board, _calipers(job), _heights(job), _under(job)
+    return (
+        board,
+        _calipers(job),
+        _heights(job),
+        _under(job),
+        _wood(job),
+        *_outline(job),
+        _flaws(job),
+        _coats(job),
+        *_making(job),
+    )
 
 
-def _field(label: str, command: str, index: int, name: str, value: float) -> Entry:
-    return Entry(label, "length", value, command, lambda v: {"index": index, name: v})
+def _wood(job: Job) -> Group:
+    b = job.blank
+    one, two = b.diagonals or (0.0, 0.0)
+    rows = [
+        single("Old wood?", "choice", b.reclaimed, "set blank", "reclaimed", ASKED),
+        *(
+            [
+                single("Metal", "choice", b.metal, "set blank", "metal", FOUND),
+                single("Old paint", "choice", b.old_paint, "set blank", "old_paint", FOUND),
+                single("Green, tarred, treated", "choice", b.treated, "set blank", "treated", FOUND),
+            ]
+            if b.reclaimed
+            else []
+        ),
+        single("Grain runs, degrees from X", "number", b.grain, "set blank", "grain"),
+        single("Good face", "choice", b.good_face, "set blank", "good_face", EITHER),
+        Row((Entry("Moisture, per cent", "number", b.moisture or 0.0, "set blank", lambda v: {"moisture": v or None}),), "Moisture, per cent"),
+        single("Moisture taken on", "words", b.moisture_taken, "set blank", "moisture_taken"),
+        Row((Entry("Diagonal, front left", "length", one, "set blank", lambda v: {"diagonals": (v, two or v)}),), "Diagonal from front left"),
+        Row((Entry("Diagonal, front right", "length", two, "set blank", lambda v: {"diagonals": (one or v, v)}),), "Diagonal from front right"),
+    ]  # fmt: skip
+    return Group("The wood", tuple(rows))
+
+
+def _outline(job: Job) -> tuple[Group, ...]:
+    b = job.blank
+    if b.shape != "outline":
+        return ()
+    rows = [single("± of the outline", "length", b.doubt, "set blank", "doubt")]
+    if len(b.outline) > MANY:
+        return (Group(f"Outline, {len(b.outline)} corners: drag them on the bed", tuple(rows)),)
+    table = tuple(
+        Row(
+            (_field("X", "set corner", i, "x", x, y=y), _field("Y", "set corner", i, "y", y, x=x)), str(i + 1),
+            act("Take corner away", "remove corner", index=i),
+        )
+        for i, (x, y) in enumerate(b.outline)
+    )  # fmt: skip
+    (ax, ay), (bx, by) = b.outline[-1], b.outline[0]
+    button = act("Add a corner", "add corner", index=len(b.outline), x=(ax + bx) / 2, y=(ay + by) / 2)
+    return Group("Outline", tuple(rows)), Group("Corners", table, ("X", "Y"), (button,))
+
+
+def _flaws(job: Job) -> Group:
+    b = job.blank
+    rows = tuple(
+        Row(
+            (
+                Entry("Kind", "choice", f.kind, "set flaw", lambda v, i=i: {"index": i, "kind": v}, FLAWS),
+                _field("X", "set flaw", i, "x", f.x), _field("Y", "set flaw", i, "y", f.y),
+                _field("Across", "set flaw", i, "size", f.size),
+                Entry("Depth", "length", f.depth or 0.0, "set flaw", lambda v, i=i: {"index": i, "depth": v or None}),
+                Entry("Face", "choice", f.face, "set flaw", lambda v, i=i: {"index": i, "face": v}, FACES),
+            ),
+            str(i + 1), act("Take flaw away", "remove flaw", index=i),
+        )
+        for i, f in enumerate(b.flaws)
+    )  # fmt: skip
+    button = act("Add a flaw", "add flaw", x=round(b.length / 2), y=round(b.width / 2), size=20.0)
+    return Group(
+        "Flaws, either face as seen from above", rows, ("kind", "X", "Y", "across", "depth", "face"), (button,), folds=3
+    )
+
+
+def _coats(job: Job) -> Group:
+    rows = tuple(
+        Row(
+            (
+                Entry("Coat", "words", c.name, "set coat", lambda v, i=i: {"index": i, "name": v}),
+                _field("Film", "set coat", i, "thickness", c.thickness),
+                Entry("Face", "choice", c.face, "set coat", lambda v, i=i: {"index": i, "face": v}, FACES),
+            ),
+            str(i + 1), act("Take coat away", "remove coat", index=i),
+        )
+        for i, c in enumerate(job.blank.coats)
+    )  # fmt: skip
+    return Group(
+        "Coats on it before carving", rows, ("coat", "film", "face"), (act("Add a coat", "add coat", name="primer"),)
+    )
+
+
+def _making(job: Job) -> tuple[Group, ...]:
+    """The cut list and the batch, where there are any."""
+    b = job.blank
+    if b.stock is None:
+        stock: tuple[Group, ...] = (Group("Cut list", (), (), (act("Sawn from rough stock", "set stock"),)),)
+    else:
+        sizes = Group(
+            "Sawn from",
+            (
+                single("Stock length", "length", b.stock.length, "set stock", "length"),
+                single("Stock width", "length", b.stock.width, "set stock", "width"),
+                single("Stock thickness", "length", b.stock.thickness, "set stock", "thickness"),
+                single("Saw's kerf", "length", b.stock.kerf, "set stock", "kerf"),
+            ),
+        )
+        rows = tuple(
+            Row(
+                (
+                    Entry("Size", "choice", c.size, "set saw cut", lambda v, i=i: {"index": i, "size": v}, SIZES),
+                    _field("To", "set saw cut", i, "to", c.to),
+                    Entry("Keep the offcut as", "words", c.keep, "set saw cut", lambda v, i=i: {"index": i, "keep": v}),
+                ),
+                str(i + 1), act("Take cut away", "remove saw cut", index=i),
+            )
+            for i, c in enumerate(b.saw_cuts)
+        )  # fmt: skip
+        acts = (
+            act("Add a saw cut", "add saw cut", size="length", to=b.length),
+            act("No cut list", "set stock", present=False),
+        )
+        stock = (sizes, Group("Cut list", rows, ("what", "to", "keep offcut as"), acts))
+    return *stock, *_batch(job)
+
+
+def _batch(job: Job) -> tuple[Group, ...]:
+    batch = job.blank.batch
+    paste = act("Pieces from the clipboard", "window paste_pieces")
+    table = act("Pieces from a table…", "window pieces_table")
+    if batch is None:
+        return (Group("Batch of pieces", (), (), (table, paste)),)
+    return (
+        Group(
+            f"Batch of {len(batch.pieces)} pieces",
+            (
+                single("Way", "choice", batch.way, "set batch", "way", BATCH),
+                single("Heights within", "length", batch.tolerance, "set batch", "tolerance"),
+                single("Trimmed below the smallest", "length", batch.allowance, "set batch", "allowance"),
+                single("Nest length", "length", batch.nest_length, "set batch", "nest_length"),
+                single("Nest width", "length", batch.nest_width, "set batch", "nest_width"),
+                single("Play at most", "length", batch.play, "set batch", "play"),
+                single("May lie on any face", "choice", batch.any_face, "set batch", "any_face", YES),
+            ),
+            acts=(table, paste, act("No batch", "set batch", present=False)),
+        ),
+    )
+
+
+MANY = 24  # corners that are still typed one by one
+
+
+def _field(label: str, command: str, index: int, name: str, value: float, **fixed: float) -> Entry:
+    return Entry(label, "length", value, command, lambda v: {"index": index, **fixed, name: v})
 
 
 HEADS = {"thick": "Thickness"}

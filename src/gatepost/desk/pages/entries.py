@@ -46,12 +46,13 @@ class Row:
 
 @dataclass(frozen=True)
 class Group:
-    """Rows under a heading. columns: words over the fields."""
+    """Rows under a heading. columns: words over the fields; folds: fields on a line, where one line is too short."""
 
     title: str
     rows: tuple[Row, ...]
     columns: tuple[str, ...] = ()
     acts: tuple[Act, ...] = ()
+    folds: int = 0
 
 
 Page = Callable[[Job, str], tuple[Group, ...]]

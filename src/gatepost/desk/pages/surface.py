@@ -13,7 +13,13 @@ from gatepost.desk.pages.entries import Entry, Group, Row, single
 WANTED = (("if it needs it", "ask"), ("yes", "yes"), ("no", "no"))
 SEATS = (("as it lies", "as it lies"), ("on shims", "shimmed"))
 AROUND = ((0.1, 0.1), (0.9, 0.1), (0.5, 0.9), (0.1, 0.9), (0.9, 0.9))
-WAYS = (("along X", "along X"), ("along Y", "along Y"))
+ROWS = tuple((w, w) for w in ("along X", "along Y", "along the grain", "across the grain", "at an angle"))
+PATHS = (("plain rectangle", "rectangle"), ("the outline, no air", "outline"))
+WAYS = (("both ways", "both ways"), ("climb, one way", "climb"))
+AREAS = (("all of the board", "all"), ("what the design uses", "used"))
+STEPS = (("all alike", "equal"), ("alternating", "alternating"))
+LOW_X = (("front", "front"), ("back", "back"))
+LOW_Y = (("left", "left"), ("right", "right"))
 
 
 def _at_hand(job: Job) -> Entry:
@@ -41,9 +47,30 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
                 single("Deepest pass", "length", s.limit, "set surfacing", "limit"),
                 single("Last pass", "length", s.last, "set surfacing", "last"),
                 single("Below the lowest place", "length", s.cleanup, "set surfacing", "cleanup"),
-                single("Rows run", "choice", s.direction, "set surfacing", "direction", WAYS),
+                single("Rows run", "choice", s.direction, "set surfacing", "direction", ROWS),
+                *(
+                    [single("Angle, degrees from X", "number", s.angle, "set surfacing", "angle")]
+                    if s.direction == "at an angle"
+                    else []
+                ),
+                single("Path over", "choice", s.path, "set surfacing", "path", PATHS),
+                single("Rows cut", "choice", s.way, "set surfacing", "way", WAYS),
+                single("Make flat", "choice", s.area, "set surfacing", "area", AREAS),
+                single("Thickness wished, or 0", "length", s.wished, "set surfacing", "wished"),
+                single("Hollow that is sanded out", "length", s.hollow, "set surfacing", "hollow"),
+                single("Stop after pass, or 0", "number", s.stop_after, "set surfacing", "stop_after"),
                 single("Lay the board", "choice", s.seat, "set surfacing", "seat", SEATS),
                 Row((_at_hand(job),), "Shims at hand"),
+            ),
+        ),
+        Group(
+            "Ridges, from a test patch each way",
+            (
+                single("Step between rows along X", "length", s.step_x, "set surfacing", "step_x"),
+                single("lower at the", "choice", s.low_x, "set surfacing", "low_x", LOW_X),
+                single("Step between rows along Y", "length", s.step_y, "set surfacing", "step_y"),
+                single("lower at the", "choice", s.low_y, "set surfacing", "low_y", LOW_Y),
+                single("Steps are", "choice", s.steps, "set surfacing", "steps", STEPS),
             ),
         ),
         places(job, "Supports for shims", "support", job.blank.supports, None, "Add a support", AROUND),

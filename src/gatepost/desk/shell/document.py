@@ -51,6 +51,7 @@ class DeskDocument(QObject):
         super().__init__()
         self.job = document.job
         self.journal = document.journal
+        self.pictures = dict(document.pictures)  # all that were named since it was opened, so that undo finds them
         self.path = path
         self.stack = QUndoStack(self)
         self.journal_saved = len(document.journal.entries)
@@ -84,6 +85,10 @@ class DeskDocument(QObject):
         self.journal = journal
         self.journal_changed.emit()
 
+    def document(self) -> Document:
+        """What a file of it would hold."""
+        return Document(self.job, self.journal, self.pictures)
+
     def changed_outside(self) -> bool:
         """Whether somebody else has written the file since it was opened or saved here."""
         now = seen(self.path)
@@ -94,7 +99,7 @@ class DeskDocument(QObject):
         target = path or self.path
         if target is None:
             raise OperatorError("The job has no file yet. Choose one with Save as.")
-        save(Document(self.job, self.journal), target)
+        save(self.document(), target)
         self.path = target
         self._seen = seen(target)
         self.stack.setClean()

@@ -41,7 +41,7 @@ class Request:
 @dataclass(frozen=True)
 class Ask:
     """A small question. what: judge (setup, key, dx, dy); sheet or write (job, where to);
-    check (job, a program's path)."""
+    check (job, a program's path); drawing or reduce (a file's path); trace (a photo's bytes, its name, its values)."""
 
     id: int
     what: str
@@ -116,6 +116,8 @@ class _Server:
                 words = self.sheet(*item.values)
             elif item.what == "write":
                 words = self.write(*item.values)
+            elif item.what in ("drawing", "reduce", "trace"):
+                verdict = self.outline(item.what, *item.values)
         except OperatorError as error:
             verdict, words = False, str(error)
         except Exception as error:
@@ -165,6 +167,17 @@ class _Server:
         from gatepost.outputs import write_all
 
         return f"{len(write_all(plan, Path(folder))['files'])} files written to {folder}."
+
+    def outline(self, what: str, *values: Any) -> Any:
+        """An outline out of a drawing or a photo, or a photo brought to the size that is worked with."""
+        from gatepost import outlining
+
+        if what == "drawing":
+            return outlining.from_drawing(Path(values[0]))
+        if what == "reduce":
+            path = Path(values[0])
+            return outlining.reduced(outlining.read(path), path.name)[0], path.name
+        return outlining.from_photo(*values)
 
     def reckon(self, request: Request) -> None:
         """A plan, coarse first where it may take long; its pictures after it."""

@@ -224,11 +224,18 @@ class Shower(QObject):
             return
         stage = self.stage if self.stage in ("blank", "surface", "hold", "zero", "carve", "tools", "run") else "zero"
         at = self.tip[:2] if self.tip is not None and stage == "run" else None
-        desk.bed.show_drawing(bed(self.plan, self.setup, stage, self.after, at, unit, self._pictures.get), unit)
+        desk.bed.show_drawing(
+            bed(self.plan, self.setup, stage, self.after, at, unit, self._pictures.get, self._photo()), unit
+        )
         if stage == "tools":
             desk.heights.show_drawing(lanes(self.plan), unit)
             return
         desk.heights.show_drawing(heights(self.plan, self.setup, stage, self._look(stage)), unit)
+
+    def _photo(self) -> bytes:
+        """The squared-up photo of the board, as a file."""
+        photo = self.plan.job.blank.photo
+        return self.w.document.pictures.get(photo.squared, b"") if photo is not None and self.w.document else b""
 
     def _look(self, stage: str) -> Any:
         from gatepost.drawing.heights import Look
@@ -310,6 +317,9 @@ class Shower(QObject):
         if answer.outcome in ("sheet", "write", "check"):
             tell = self.w.messages.warn if answer.plan is False else self.w.messages.say
             tell(answer.words)
+            return
+        if answer.outcome in ("drawing", "reduce", "trace"):
+            self.w.outline_told(answer)
             return
         if answer.outcome == "resume":
             if answer.plan is False:

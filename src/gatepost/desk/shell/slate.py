@@ -483,21 +483,23 @@ class Slate(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(5)
         grid.setVerticalSpacing(3)
-        for column, words in enumerate(group.columns, start=1):
+        wide = group.folds or len(group.columns)
+        down = -(-len(group.columns) // wide)  # lines of a row
+        for column, words in enumerate(group.columns):
             label = QLabel(words)
             label.setObjectName("unit")
-            grid.addWidget(label, 0, column)
+            grid.addWidget(label, column // wide, column % wide + 1)
         for r, row in enumerate(group.rows, start=1):
-            grid.addWidget(QLabel(row.label), r, 0)
-            for column, entry in enumerate(row.entries, start=1):
-                grid.addWidget(self._input(entry), r, column)
+            grid.addWidget(QLabel(row.label), down * r, 0)
+            for column, entry in enumerate(row.entries):
+                grid.addWidget(self._input(entry), down * r + column // wide, column % wide + 1)
             if row.remove is not None:
                 away = QPushButton("×")
                 away.setFixedSize(28, ROW - 1)
                 away.setToolTip(row.remove.label)
                 away.setAccessibleName(f"{row.remove.label} {row.label}")
                 away.clicked.connect(lambda _=False, a=row.remove: self._act(a))
-                grid.addWidget(away, r, len(row.entries) + 1)
+                grid.addWidget(away, down * r, wide + 1)
         self.body.addLayout(grid)
 
     def _input(self, entry: Entry) -> QWidget:

@@ -29,6 +29,7 @@ from PyQt6.QtWidgets import (
 
 from gatepost.core.errors import OperatorError
 from gatepost.desk.shell import messages as boxes
+from gatepost.desk.shell.files import FileActs
 from gatepost.desk.shell.keys import KEYS, KeyList
 from gatepost.desk.shell.messages import Messages
 from gatepost.desk.shell.recent import recent, remember
@@ -64,7 +65,7 @@ class _Parts:
     shower: Shower
 
 
-class Window(QMainWindow):
+class Window(FileActs, QMainWindow):
     """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook.
 
     The start page is there at once; desk and machine view are loaded behind it, or when they are first wanted.
@@ -324,7 +325,10 @@ class Window(QMainWindow):
             self.messages.warn(f"The plan could not be reckoned: {response.words}")
 
     def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:
-        """Run a command on the open job."""
+        """Run a command on the open job; “window …” is an act of the window itself."""
+        if name.startswith("window "):
+            getattr(self, "_" + name.removeprefix("window "))()
+            return True
         return self.document is not None and self.document.run(name, values, words)
 
     def apply_fix(self, fix: Fix) -> None:
@@ -353,9 +357,7 @@ class Window(QMainWindow):
 
     def _keep(self) -> None:
         if self.document is not None and self.recovery is not None and self.document.dirty:
-            from gatepost.core.job.file import Document
-
-            wrong = self.recovery.keep(Document(self.document.job, self.document.journal))
+            wrong = self.recovery.keep(self.document.document())
             if wrong:
                 self.messages.warn(f"The recovery copy was not written: {wrong}")
 
@@ -620,71 +622,6 @@ class Window(QMainWindow):
             self.messages.say("Still reckoning this change. Try again when the figures stand.")
             return None
         return plan
-
-    def _sheet(self) -> None:
-        plan = self._plan_now()
-        if self.document is None or plan is None:
-            return
-        start = (self.document.path.parent if self.document.path else Path.home()) / "run-sheet.pdf"
-        name, _ = QFileDialog.getSaveFileName(self, "Run sheet", str(start), "PDF (*.pdf)")
-        if name and self.reckoner is not None:
-            self.reckoner.question("sheet", plan.job, name)
-            self.messages.say("Writing the run sheet…")
-
-    def _write(self) -> None:
-        plan = self._plan_now()
-        if plan is None:
-            return
-        folder = QFileDialog.getExistingDirectory(self, "Write programs, art and pictures to")
-        if folder and self.reckoner is not None:
-            self.reckoner.question("write", plan.job, folder)
-            self.messages.say("Writing programs, art and pictures…")
-
-    def _top_table(self) -> None:
-        self._table("top", "Heights of the top")
-
-    def _under_table(self) -> None:
-        self._table("under", "Gaps under the board")
-
-    def _table(self, face: str, title: str) -> None:
-        if self.document is None:
-            return
-        name, _ = QFileDialog.getOpenFileName(
-            self, title, str(Path.home()), "Tables (*.csv *.txt *.tsv);;All files (*)"
-        )
-        if name:
-            self.read_table(Path(name), face)
-
-    def read_table(self, path: Path, face: str) -> None:
-        """Heights of one face, from a table, in the place of those that were there; Undo brings these back."""
-        from gatepost.checks import read_text
-        from gatepost.core.tables import read_heights
-
-        try:
-            rows = read_heights(read_text(path), path.name).tolist()
-        except OperatorError as error:
-            self.messages.warn(str(error))
-            return
-        words = f"{len(rows)} heights from {path.name}"
-        if self.run("set heights", {"face": face, "rows": rows}, words):
-            self.messages.say(f"{words}.")
-
-    def _check_program(self) -> None:
-        plan = self._plan_now()
-        if plan is None:
-            return
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Check a program", str(Path.home()), "Programs (*.nc *.ngc *.tap *.gcode *.txt);;All files (*)"
-        )
-        if name:
-            self.check_program(Path(name))
-
-    def check_program(self, path: Path) -> None:
-        """Have a program checked against the plan shown; what is found is told."""
-        plan = self._plan_now()
-        if plan is not None and self.reckoner is not None:
-            self.reckoner.question("check", plan.job, str(path))
-            self.messages.say(f"Checking {path.name}…")
 
     def _remark(self, number: int, words: str) -> None:
         try:

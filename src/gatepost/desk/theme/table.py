@@ -75,7 +75,9 @@ ROLES = {
     "travel-text": Look("travel"), "pass": Look("", "travel", 1.4, (5, 3)), "finished": Look("", "accent", 2.2), "pass-text": Look("ink"),
     "cutter": Look("tool", "", 0), "shank": Look("stud", "", 0), "nut": Look("stud", "ink", 1), "tip": Look("stop", "paper", 2),
     "lane": Look("tool", "", 0), "lane-text": Look("accent-ink", bold=True), "flow": Look("", "ink", 1.6), "grid": Look("", "line", 1),
-    "tool-sample": Look("", "tool", 3),
+    "tool-sample": Look("", "tool", 3), "corner": Look("paper", "ink", 1.4), "grain": Look("", "wood-edge", 1.2, (), 0.6),
+    "flaw": Look("", "strap-bad", 2.0), "flaw-under": Look("", "strap-bad", 1.6, (2, 2)), "flaw-text": Look("ink"),
+    "line-across": Look("", "ink", 1.2, (2, 2)), "rough": Look("care", "", 0, (), 0.35), "clean": Look("ok", "", 0, (), 0.25),
 }  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -56,6 +57,12 @@ def fitted(drawing: Drawing, room: QRectF, stretch: bool = False) -> View:
 
 
 FEW = 12  # points that are not worth thinning
+
+
+@lru_cache(maxsize=4)
+def _decoded(data: bytes) -> QImage:
+    """A picture file's image."""
+    return QImage.fromData(data)
 
 
 class Brush:
@@ -172,6 +179,11 @@ class Brush:
         )
 
     def _image(self, shape: Shape, look: Look) -> None:
+        if shape.picture:
+            a, b = (self.view.to_screen(*p) for p in shape.points)
+            self.p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            self.p.drawImage(QRectF(QPointF(a.x(), b.y()), QPointF(b.x(), a.y())), _decoded(shape.picture))
+            return
         assert shape.pixels is not None
         rows, columns, _ = shape.pixels.shape
         image = QImage(shape.pixels.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)

@@ -1,0 +1,209 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What the window reads from files and writes to them: tables, outlines, photos, programs, run sheets."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtWidgets import QApplication, QFileDialog, QWidget
+
+from gatepost.core.errors import OperatorError
+
+if TYPE_CHECKING:
+    from gatepost.desk.shell.desk import DeskView
+    from gatepost.desk.shell.document import DeskDocument
+    from gatepost.desk.shell.messages import Messages
+    from gatepost.desk.shell.photodialog import PhotoDialog
+    from gatepost.desk.shell.worker import Reckoner
+
+    _Part = QWidget
+else:
+    _Part = object  # a part of a class that is a widget already
+
+TABLES = "Tables (*.csv *.txt *.tsv);;All files (*)"
+PROGRAMS = "Programs (*.nc *.ngc *.tap *.gcode *.txt);;All files (*)"
+DRAWINGS = "Drawings (*.svg *.dxf)"
+PHOTOS = "Photos (*.jpg *.jpeg *.png)"
+
+
+class FileActs(_Part):
+    """A part of the window: everything that asks for a file's name."""
+
+    document: DeskDocument | None
+    messages: Messages
+    reckoner: Reckoner | None
+    desk: DeskView
+    photo_dialog: PhotoDialog | None = None
+
+    def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:
+        """The window's own."""
+        raise NotImplementedError
+
+    def _plan_now(self) -> Any:
+        raise NotImplementedError
+
+    def _ask_file(self, title: str, kinds: str) -> Path | None:
+        if self.document is None:
+            return None
+        name, _ = QFileDialog.getOpenFileName(self, title, str(Path.home()), kinds)
+        return Path(name) if name else None
+
+    # -- written ------------------------------------------------------------------------------------------------
+
+    def _sheet(self) -> None:
+        plan = self._plan_now()
+        if self.document is None or plan is None:
+            return
+        start = (self.document.path.parent if self.document.path else Path.home()) / "run-sheet.pdf"
+        name, _ = QFileDialog.getSaveFileName(self, "Run sheet", str(start), "PDF (*.pdf)")
+        if name and self.reckoner is not None:
+            self.reckoner.question("sheet", plan.job, name)
+            self.messages.say("Writing the run sheet…")
+
+    def _write(self) -> None:
+        plan = self._plan_now()
+        if plan is None:
+            return
+        folder = QFileDialog.getExistingDirectory(self, "Write programs, art and pictures to")
+        if folder and self.reckoner is not None:
+            self.reckoner.question("write", plan.job, folder)
+            self.messages.say("Writing programs, art and pictures…")
+
+    # -- checked ------------------------------------------------------------------------------------------------
+
+    def _check_program(self) -> None:
+        if self._plan_now() is None:
+            return
+        path = self._ask_file("Check a program", PROGRAMS)
+        if path is not None:
+            self.check_program(path)
+
+    def check_program(self, path: Path) -> None:
+        """Have a program checked against the plan shown; what is found is told."""
+        plan = self._plan_now()
+        if plan is not None and self.reckoner is not None:
+            self.reckoner.question("check", plan.job, str(path))
+            self.messages.say(f"Checking {path.name}…")
+
+    # -- tables -------------------------------------------------------------------------------------------------
+
+    def _top_table(self) -> None:
+        path = self._ask_file("Heights of the top", TABLES)
+        if path is not None:
+            self.read_table(path, "top")
+
+    def _under_table(self) -> None:
+        path = self._ask_file("Gaps under the board", TABLES)
+        if path is not None:
+            self.read_table(path, "under")
+
+    def read_table(self, path: Path, face: str) -> None:
+        """Heights of one face, from a table, in the place of those that were there; Undo brings these back."""
+        from gatepost.checks import read_text
+        from gatepost.core.tables import read_heights
+
+        try:
+            rows = read_heights(read_text(path), path.name).tolist()
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return
+        words = f"{len(rows)} heights from {path.name}"
+        if self.run("set heights", {"face": face, "rows": rows}, words):
+            self.messages.say(f"{words}.")
+
+    def _pieces_table(self) -> None:
+        path = self._ask_file("Pieces of a batch", TABLES)
+        if path is not None:
+            from gatepost.checks import read_text
+
+            try:
+                self.read_pieces(read_text(path), path.name)
+            except OperatorError as error:
+                self.messages.warn(str(error))
+
+    def _paste_pieces(self) -> None:
+        clipboard = QApplication.clipboard()
+        self.read_pieces(clipboard.text() if clipboard is not None else "", "The clipboard")
+
+    def read_pieces(self, text: str, name: str) -> None:
+        """The batch's pieces from a table, in the place of those that were there."""
+        from gatepost.core.blank.batch import read_pieces
+
+        try:
+            rows = read_pieces(text, name)
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return
+        if self.run("set pieces", {"rows": rows}, f"{len(rows)} pieces"):
+            self.messages.say(
+                f"{len(rows)} pieces from {name[0].lower() + name[1:] if name.startswith('The ') else name}."
+            )
+
+    # -- outlines -----------------------------------------------------------------------------------------------
+
+    def _outline_file(self) -> None:
+        path = self._ask_file("Outline of the board", DRAWINGS)
+        if path is not None:
+            self.read_outline(path)
+
+    def read_outline(self, path: Path) -> None:
+        """The outline from a drawing; read by the worker."""
+        if self.reckoner is not None:
+            self.reckoner.question("drawing", str(path))
+            self.messages.say(f"Reading {path.name}…")
+
+    def _photo(self) -> None:
+        if self.document is None:
+            return
+        path = self._ask_file("Overhead photo of the board", PHOTOS)
+        if path is not None:
+            self.read_photo(path)
+
+    def read_photo(self, path: Path) -> None:
+        """Bring a photo to the size that is worked with, then show it to be marked."""
+        if self.reckoner is not None:
+            self.reckoner.question("reduce", str(path))
+            self.messages.say(f"Reading {path.name}…")
+
+    def outline_told(self, answer: Any) -> None:
+        """What the worker found in a drawing or a photo."""
+        from gatepost.core.units import spell
+
+        unit = self.document.job.unit if self.document is not None else "mm"
+        if answer.plan is False:
+            if self.photo_dialog is not None:
+                self.photo_dialog.refused(spell(answer.words, unit))
+            else:
+                self.messages.warn(spell(answer.words, unit))
+            return
+        if answer.outcome == "reduce":
+            from gatepost.desk.shell.photodialog import PhotoDialog
+
+            data, name = answer.plan
+            self.photo_dialog = PhotoDialog(self, data, name, unit)
+            self.photo_dialog.trace_wanted.connect(self._trace)
+            self.photo_dialog.used.connect(self._use_outline)
+            self.photo_dialog.finished.connect(self._photo_done)
+            self.photo_dialog.open()
+        elif answer.outcome == "trace":
+            if self.photo_dialog is not None:
+                self.photo_dialog.found(answer.plan)
+        else:
+            self._use_outline(answer.plan)
+
+    def _trace(self, data: bytes, name: str, values: dict[str, Any]) -> None:
+        if self.reckoner is not None:
+            self.reckoner.question("trace", data, name, values)
+
+    def _use_outline(self, found: Any) -> None:
+        if self.document is None:
+            return
+        from gatepost.core.units import spell
+
+        self.document.pictures.update(found.pictures)
+        if self.run("set outline", found.values, "outline"):
+            self.messages.say(spell(" ".join(found.said), self.document.job.unit))
+
+    def _photo_done(self) -> None:
+        self.photo_dialog = None

@@ -1,0 +1,320 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""An overhead photo: its marks are set by hand, its outline is traced, and looked at before it is used."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from gatepost.core.units import LengthError, edit_length, parse_length, spell
+from gatepost.desk.theme.style import font
+
+LENS = 4.0  # times that the glass enlarges
+GLASS = 74  # px, half the glass
+NEAR = 16.0  # px within which a mark is taken hold of
+ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
+NAMES = ("front left", "front right", "back right", "back left")
+WAYS = (("four corners of a rectangle", 4), ("two marks, looking straight down", 2))
+
+
+class PhotoView(QWidget):
+    """The photo with its marks. A click sets the next one; each is dragged, or chosen with N and P and nudged."""
+
+    changed = pyqtSignal()
+
+    def __init__(self, image: QImage) -> None:
+        super().__init__()
+        self.image = image
+        self.marks: list[tuple[float, float]] = []
+        self.check: list[tuple[float, float]] = []
+        self.wanted = 4
+        self.checking = False
+        self.outline: np.ndarray | None = None
+        self.chosen = -1
+        self._held = False
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMinimumSize(560, 420)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setAccessibleName("Photo: click the marks one after another; N and P choose one, arrows nudge it")
+
+    @property
+    def places(self) -> list[tuple[float, float]]:
+        """Marks of the scale, then those of the check length."""
+        return self.marks + self.check
+
+    def _fit(self) -> tuple[float, float, float]:
+        scale = min(self.width() / self.image.width(), self.height() / self.image.height())
+        return scale, (self.width() - scale * self.image.width()) / 2, (self.height() - scale * self.image.height()) / 2
+
+    def _to_screen(self, place: tuple[float, float]) -> QPointF:
+        scale, x, y = self._fit()
+        return QPointF(x + (place[0] + 0.5) * scale, y + (place[1] + 0.5) * scale)
+
+    def _to_photo(self, at: QPointF) -> tuple[float, float]:
+        scale, x, y = self._fit()
+        u, v = (at.x() - x) / scale - 0.5, (at.y() - y) / scale - 0.5
+        return min(max(u, 0.0), self.image.width() - 1.0), min(max(v, 0.0), self.image.height() - 1.0)
+
+    def put(self, index: int, place: tuple[float, float]) -> None:
+        """Set a mark; what was traced before is void."""
+        which, at = (self.marks, index) if index < len(self.marks) else (self.check, index - len(self.marks))
+        which[at] = place
+        self.outline = None
+        self.changed.emit()
+        self.update()
+
+    def add(self, place: tuple[float, float]) -> None:
+        """One more mark, where one is still wanted."""
+        if len(self.marks) < self.wanted:
+            self.marks.append(place)
+        elif self.checking and len(self.check) < 2:
+            self.check.append(place)
+        else:
+            return
+        self.chosen = len(self.places) - 1 if len(self.check) else len(self.marks) - 1
+        self.outline = None
+        self.changed.emit()
+        self.update()
+
+    def take(self, marks: int, checking: bool) -> None:
+        """How many marks are wanted, and whether a check length is."""
+        self.wanted, self.checking = marks, checking
+        self.marks = self.marks[:marks]
+        self.check = self.check if checking else []
+        self.chosen = min(self.chosen, len(self.places) - 1)
+        self.outline = None
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Take hold of a mark, or set the next."""
+        if event is None or event.button() != Qt.MouseButton.LeftButton:
+            return
+        at = event.position()
+        far = [(self._to_screen(p) - at).manhattanLength() for p in self.places]
+        if far and min(far) < NEAR:
+            self.chosen = int(np.argmin(far))
+        else:
+            self.add(self._to_photo(at))
+        self._held = True
+        self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        """Drag the mark that is held."""
+        if event is not None and self._held and 0 <= self.chosen < len(self.places):
+            self.put(self.chosen, self._to_photo(event.position()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        """Let go."""
+        self._held = False
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """N and P choose, arrows nudge by a px, with Shift by ten, Delete takes the last mark away."""
+        if event is None:
+            return
+        key = Qt.Key(event.key())
+        if key in (Qt.Key.Key_N, Qt.Key.Key_P) and self.places:
+            self.chosen = (self.chosen + (1 if key == Qt.Key.Key_N else -1)) % len(self.places)
+        elif key in ARROWS and 0 <= self.chosen < len(self.places):
+            size = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            u, v = self.places[self.chosen]
+            self.put(self.chosen, (u + size * ARROWS[key][0], v + size * ARROWS[key][1]))
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.places:
+            (self.check or self.marks).pop()
+            self.chosen = min(self.chosen, len(self.places) - 1)
+            self.outline = None
+            self.changed.emit()
+        else:
+            super().keyPressEvent(event)
+            return
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        """Photo, outline, marks, and a glass over the one in the hand."""
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        scale, x, y = self._fit()
+        p.drawImage(QRectF(x, y, scale * self.image.width(), scale * self.image.height()), self.image)
+        if self.outline is not None:
+            path = QPolygonF([self._to_screen((u, v)) for u, v in self.outline.tolist()])
+            for colour, width in (("#10131a", 4.0), ("#ffd84a", 2.0)):
+                p.setPen(QPen(QColor(colour), width))
+                p.drawPolygon(path)
+        marks = [self._to_screen(m) for m in self.marks]
+        p.setPen(QPen(QColor("#10131a"), 3.0, Qt.PenStyle.DotLine))
+        p.drawPolyline(QPolygonF([*marks, marks[0]] if len(marks) == 4 else marks))
+        p.drawPolyline(QPolygonF([self._to_screen(m) for m in self.check]))
+        for i, place in enumerate(self.places):
+            name = str(i + 1) if i < len(self.marks) else "AB"[i - len(self.marks)]
+            self._mark(p, self._to_screen(place), name, i == self.chosen)
+        if self._held and 0 <= self.chosen < len(self.places):
+            self._glass(p, self.places[self.chosen])
+
+    def _mark(self, p: QPainter, at: QPointF, name: str, chosen: bool) -> None:
+        for colour, width in (("#10131a", 4.0), ("#ffffff", 1.8)):
+            p.setPen(QPen(QColor(colour), width))
+            for dx, dy in ((9, 0), (0, 9)):
+                p.drawLine(at - QPointF(dx, dy), at + QPointF(dx, dy))
+        p.setFont(font(14, True))
+        box = QRectF(at.x() + 9, at.y() - 27, 22, 20)
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor("#ffd84a" if chosen else "#ffffff"))
+        p.drawRoundedRect(box, 4, 4)
+        p.setBrush(Qt.BrushStyle.NoBrush)
+        p.setPen(QColor("#10131a"))
+        p.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
+
+    def _glass(self, p: QPainter, place: tuple[float, float]) -> None:
+        half = GLASS / LENS
+        source = QRectF(place[0] + 0.5 - half, place[1] + 0.5 - half, 2 * half, 2 * half)
+        left = self._to_screen(place).x() > self.width() / 2
+        into = QRectF(12 if left else self.width() - 2 * GLASS - 12, 12, 2 * GLASS, 2 * GLASS)
+        p.drawImage(into, self.image, source)
+        p.setPen(QPen(QColor("#10131a"), 2))
+        p.drawRect(into)
+        p.setPen(QPen(QColor("#ffd84a"), 1))
+        p.drawLine(into.center() - QPointF(GLASS, 0), into.center() + QPointF(GLASS, 0))
+        p.drawLine(into.center() - QPointF(0, GLASS), into.center() + QPointF(0, GLASS))
+
+
+class PhotoDialog(QDialog):
+    """Marks, sizes, trace, use."""
+
+    trace_wanted = pyqtSignal(bytes, str, dict)
+    used = pyqtSignal(object)
+
+    def __init__(self, parent: QWidget, data: bytes, name: str, unit: str) -> None:
+        super().__init__(parent)
+        self.data, self.name, self.unit = data, name, unit
+        self.result_: Any = None
+        self.setWindowTitle(f"Outline from {name}")
+        self.resize(1160, 720)
+        row = QHBoxLayout(self)
+        self.view = PhotoView(QImage.fromData(data))
+        row.addWidget(self.view, 1)
+        side = QVBoxLayout()
+        row.addLayout(side)
+        form = QFormLayout()
+        self.way = QComboBox()
+        for words, count in WAYS:
+            self.way.addItem(words, count)
+        form.addRow("Scale", self.way)
+        self.fields: dict[str, QLineEdit] = {}
+        for key, label, start in (
+            ("across", "Mark 1 to mark 2", 600.0), ("up", "Mark 2 to mark 3", 400.0), ("above", "Edge above the scale", 0.0),
+            ("lens", "Lens above the scale, or 0", 0.0), ("check_length", "Check length A to B, or 0", 0.0),
+        ):  # fmt: skip
+            field = QLineEdit(edit_length(start, unit))
+            field.setAccessibleName(label)
+            form.addRow(label, field)
+            self.fields[key] = field
+        side.addLayout(form)
+        self.hint, self.words = QLabel(), QLabel()
+        for label, size in ((self.hint, 14), (self.words, 14)):
+            label.setWordWrap(True)
+            label.setFont(font(size))
+            label.setFixedWidth(330)
+            side.addWidget(label)
+        side.addStretch(1)
+        self.trace_key, self.use_key, close = (
+            QPushButton("Trace the board"),
+            QPushButton("Use this outline"),
+            QPushButton("Close"),
+        )
+        for key in (self.trace_key, self.use_key, close):
+            key.setMinimumHeight(34)
+            key.setAutoDefault(False)
+            side.addWidget(key)
+        self.trace_key.clicked.connect(self.trace)
+        self.use_key.clicked.connect(self._use)
+        close.clicked.connect(self.reject)
+        self.way.currentIndexChanged.connect(self._again)
+        self.fields["check_length"].textChanged.connect(self._again)
+        self.view.changed.connect(self._told)
+        self._again()
+        self.view.setFocus()
+
+    def _again(self) -> None:
+        count = int(self.way.currentData())
+        self.fields["up"].setEnabled(count == 4)
+        self.view.take(count, self._length("check_length") not in (None, 0.0))
+        self._told()
+
+    def _length(self, key: str) -> float | None:
+        try:
+            return parse_length(self.fields[key].text(), self.unit)
+        except LengthError:
+            return None
+
+    def _told(self) -> None:
+        """What is to be done now."""
+        self.result_ = None
+        self.use_key.setEnabled(False)
+        view = self.view
+        done = len(view.marks)
+        if done < view.wanted:
+            name = NAMES[done] if view.wanted == 4 else ("first", "second")[done]
+            words = (
+                f"Click mark {done + 1} of the scale: {name}. Drag it to its place under the glass; arrows nudge it."
+            )
+        elif view.checking and len(view.check) < 2:
+            words = f"Click end {'AB'[len(view.check)]} of the check length, on the plane of the scale."
+        else:
+            words = "All marks are set. Trace the board."
+        self.hint.setText(words)
+        self.trace_key.setEnabled(done == view.wanted)
+
+    def trace(self) -> None:
+        """Ask for the outline."""
+        values: dict[str, Any] = {"marks": tuple(self.view.marks), "check": tuple(self.view.check)}
+        for key, field in self.fields.items():
+            if key == "up" and self.view.wanted == 2:
+                continue
+            try:
+                values[key] = parse_length(field.text(), self.unit)
+            except LengthError as error:
+                self.refused(str(error))
+                field.setFocus()
+                return
+        if len(self.view.check) < 2:
+            values["check_length"], values["check"] = 0.0, ()
+        self.words.setText("Tracing…")
+        self.trace_key.setEnabled(False)
+        self.trace_wanted.emit(self.data, self.name, values)
+
+    def found(self, found: Any) -> None:
+        """The outline has come."""
+        self.result_ = found
+        self.view.outline = np.asarray(found.seen)
+        self.view.update()
+        self.words.setText("\n".join(spell(w, self.unit) for w in found.said))
+        self.hint.setText("Look whether the yellow line follows the edge. Corners can be mended on the bed afterwards.")
+        self.trace_key.setEnabled(True)
+        self.use_key.setEnabled(True)
+        self.use_key.setFocus()
+
+    def refused(self, words: str) -> None:
+        """Why there is none."""
+        self.words.setText(words)
+        self.trace_key.setEnabled(len(self.view.marks) == self.view.wanted)
+
+    def _use(self) -> None:
+        if self.result_ is not None:
+            self.used.emit(self.result_)
+            self.accept()

@@ -1,0 +1,140 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Outlines of blanks out of files: drawings and overhead photos; for the window's worker and the command line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.geometry.drawn import read_drawing, thinned
+from gatepost.core.geometry.outline import placed
+from gatepost.core.job.file import picture_name
+from gatepost.core.job.model import Photo, changed
+from gatepost.core.units import mm, spell
+
+CORNERS = 240  # of an outline out of a file
+FINE = 0.4  # mm that an outline with fewer corners may lie beside what was traced
+DRAWINGS = (".svg", ".dxf")
+
+
+@dataclass(frozen=True)
+class Found:
+    """An outline. values: of the command “set outline”; pictures: that go with it; said: what there is to say; seen: the
+    outline in the photo, px."""
+
+    values: dict[str, Any]
+    said: tuple[str, ...] = ()
+    pictures: dict[str, bytes] = field(default_factory=dict)
+    seen: list[list[float]] = field(default_factory=list)
+
+
+def read(path: Path) -> bytes:
+    """A file's bytes. Raises OperatorError."""
+    try:
+        return path.read_bytes()
+    except OSError as error:
+        raise OperatorError(f"{path.name} can't be opened: {error.strerror or error}.") from None
+
+
+def from_drawing(path: Path) -> Found:
+    """The largest closed line of an SVG or DXF file. Raises OperatorError."""
+    drawn = read_drawing(read(path), path.name)
+    corners, _ = placed(thinned(drawn.outlines[0], CORNERS, 0.02))
+    size = corners.max(axis=0)
+    said = [f"Outline of {len(corners)} corners from {path.name}: {mm(float(size[0]))} × {mm(float(size[1]))}."]
+    if len(drawn.outlines) > 1:
+        said.append(f"It has {len(drawn.outlines)} closed lines; the largest is taken.")
+    if drawn.note:
+        said.append(drawn.note)
+    return Found({"points": corners.tolist(), "doubt": 0.0, "photo": None}, tuple(said))
+
+
+def reduced(data: bytes, name: str) -> tuple[bytes, float]:
+    """A photo no larger than is worked with, as a file, and by how much it was made smaller. Raises OperatorError."""
+    import cv2
+
+    from gatepost.core.blank.trace import WORKED, decoded
+
+    image = decoded(data, name)
+    scale = min(1.0, WORKED / max(image.shape[:2]))
+    if scale == 1.0 and data[:2] == b"\xff\xd8":
+        return data, 1.0
+    small = cv2.resize(image, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1.0 else image
+    _, coded = cv2.imencode(".jpg", small, [int(cv2.IMWRITE_JPEG_QUALITY), 88])
+    return coded.tobytes(), scale
+
+
+def from_photo(data: bytes, name: str, values: dict[str, Any]) -> Found:
+    """The outline traced in an overhead photo, its ± and the photo squared up. values: of the Photo, marks in px.
+
+    Raises OperatorError.
+    """
+    from gatepost.core.blank import photo as core
+    from gatepost.core.blank.trace import squared, traced
+
+    blank = Photo(file="photo-000000000000.jpg", squared="photo-000000000000-squared.jpg")
+    photo = changed(blank, **values)
+    core.to_plane(np.array(photo.marks, dtype=np.float64).reshape(-1, 2), photo.across, photo.up)
+    seen = traced(data, name)
+    done = core.measured(photo, seen.size, seen.outline)
+    corners, (dx, dy) = placed(thinned(done.outline, CORNERS, FINE))
+    flat = squared(data, name, done.matrix, done.outline)
+    x0, y0, x1, y1 = flat.box
+    kept, picture = picture_name(data), picture_name(flat.data, squared=True)
+    photo = changed(photo, file=kept, squared=picture, box=(x0 + dx, y0 + dy, x1 + dx, y1 + dy))
+    size = corners.max(axis=0)
+    said = [f"Traced: {mm(float(size[0]))} × {mm(float(size[1]))}, {len(corners)} corners, ± {mm(done.doubt + FINE)}."]
+    if done.check is not None:
+        said.append(core.check_finding(photo, done.check, done.doubt).message)
+    if core.side_seen(photo, done.outline, done.under) > 0.5:
+        said.append(
+            "The lens saw some of the board's upright side, which may be taken for its edge: photograph it from over its middle."
+        )
+    values = {"points": corners.tolist(), "doubt": round(done.doubt + FINE, 2), "photo": photo}
+    return Found(values, tuple(said), {kept: data, picture: flat.data}, seen.outline[::3].tolist())
+
+
+def outline(
+    path: Path, marks: Sequence[str], more: dict[str, float], job: Path | None, out: Path | None, as_json: bool,
+    say: Callable[[str], None], show: Callable[[Any], None],
+) -> int:  # fmt: skip
+    """The command line's outline: shown, or put into a job. Raises OperatorError."""
+    from dataclasses import replace
+
+    from gatepost.core.job import commands
+    from gatepost.core.job.file import load, save
+
+    if path.suffix.lower() in DRAWINGS:
+        found = from_drawing(path)
+    else:
+        data, scale = reduced(read(path), path.name)
+        places = tuple((u * scale, v * scale) for u, v in map(_place, marks))
+        found = from_photo(data, path.name, {**more, "marks": places})
+    for words in found.said:
+        say(spell(words, "mm"))
+    if job is not None:
+        document = load(job)
+        made = commands.run(document.job, "set outline", found.values)
+        save(replace(document, job=made, pictures={**document.pictures, **found.pictures}), out or job)
+    points = found.values["points"]
+    if as_json:
+        show({"outline": points, "doubt": found.values["doubt"], "said": [spell(w, "mm") for w in found.said]})
+    elif job is None:
+        for x, y in points:
+            print(f"{x:.3f},{y:.3f}")
+    return 0
+
+
+def _place(words: str) -> tuple[float, float]:
+    u, comma, v = words.partition(",")
+    try:
+        return float(u), float(v)
+    except ValueError:
+        raise OperatorError(
+            f"“{words}” is not a mark. Marks are U,V in px from the photo's top left, such as 120,900."
+        ) from None
