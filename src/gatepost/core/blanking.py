@@ -57,7 +57,7 @@ def report(job: Job, thick: Thickness, wood: Wood, flat: Surfaced, flaws: tuple[
             Figure("Lowest place of the top", wood.extremes.lowest[2]),
         ]
     if blank.shape != "rectangle":
-        figures.append(Figure("Area of the face, cm²", wood.outline.area / 100.0, "number", places=0))
+        figures.append(Figure("Area of the face", f"{wood.outline.area / 100.0:.0f} cm²", "words"))
     if blank.doubt:
         figures.append(Figure("± of the outline", blank.doubt))
     done = batches.batched(blank.batch) if blank.batch is not None else None

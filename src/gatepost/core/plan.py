@@ -14,6 +14,7 @@ from typing import cast
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 from shapely import affinity
 from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon
@@ -669,6 +670,19 @@ def _spots(start: HeightField, now: HeightField, covered: list[Polygon]) -> Call
     return lambda: touchoff.spots(start, now, covered)
 
 
+MAP = 240  # places along the longer side of a picture of the top
+
+
+def _top_map(k: _Known) -> NDArray[np.float32] | None:
+    """Heights of the top for pictures, rows from the front."""
+    if not k.wood.top.measured:
+        return None
+    length, width = k.job.blank.length, k.job.blank.width
+    step = max(length, width) / MAP
+    x, y = (np.linspace(0.0, s, max(2, round(s / step))) for s in (length, width))
+    return k.wood.top.over(x, y).astype(np.float32)
+
+
 def _finish(
     k: _Known, journal: Journal, built: list[PlannedSetup], reports: dict[tuple[str, str], Report], chosen: order.Order
 ) -> Plan:
@@ -683,7 +697,7 @@ def _finish(
     next_: Next = nextstep.next_step(k.job, reports, built, journal)
     return Plan(
         k.job, k.fingerprint, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, k.lettering, chosen, tuple(built),
-        reports, nextstep.questions(reports), next_, grid, k.coarse,
+        reports, nextstep.questions(reports), next_, grid, _top_map(k), k.coarse,
     )  # fmt: skip
 
 

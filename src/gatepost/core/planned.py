@@ -19,7 +19,7 @@ from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Job, Setup, Tool
 from gatepost.core.motion import Moves
 from gatepost.core.run.steps import Step, Touch
-from gatepost.core.surface.report import Surfaced
+from gatepost.core.surface.report import Pass, Surfaced
 from gatepost.core.tools.order import Order
 from gatepost.core.tools.touchoff import TouchSpot
 from gatepost.core.wood.field import HeightField
@@ -139,12 +139,21 @@ class Plan:
     questions: tuple[Question, ...]
     next: Next
     top_grid: tuple[object, object, object] | None = field(default=None)
+    top_map: NDArray[np.float32] | None = field(default=None)  # the same finer, rows from the front
     coarse: bool = False  # a first look: nothing is written or run from it
 
     @cached_property
     def outline(self) -> Polygon:
         """The board's outline, blank coordinates."""
         return polygon(self.job.blank)
+
+    @property
+    def passes(self) -> tuple[Pass, ...]:
+        """Of the surfacing as the board is laid, all of them, stopped early or not."""
+        ways = self.surfaced.ways
+        if not self.surfaced.needed or not ways:
+            return ()
+        return (ways[-1] if self.job.surfacing.seat == "shimmed" else ways[0]).passes
 
     @property
     def findings(self) -> tuple[Finding, ...]:

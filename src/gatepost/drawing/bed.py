@@ -48,7 +48,9 @@ def bed(
         shapes += _photo(plan, setup, pictured)
     shapes += _wood(plan, setup, stage, after, shading, bool(pictured))
     if stage in ("surface", "hold", "carve"):
-        shapes += _paths(setup, stage, with_rapids=stage == "carve" and after >= 0)
+        shapes += _paths(
+            setup, stage, with_rapids=stage == "carve" and after >= 0, only=_pass_lines(plan, setup, stage, after)
+        )
     if stage in ("carve", "hold", "zero"):
         shapes += _art(plan, setup, stage)
     if stage == "blank":
@@ -89,6 +91,8 @@ def _subtitle(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> str:
     words = f"{setup.name} setup · seen from above"
     if stage == "blank":
         return "front face up · calipers at the edge, heights of the top in boxes"
+    if stage == "surface" and 0 < after <= len(plan.passes):
+        return f"after pass {after} of {len(plan.passes)} · green is cut, amber is not reached yet"
     count = shown_count(setup, stage, after)
     if count > 0:
         return f"{words} · after {setup.operations[count - 1].name}"
@@ -96,7 +100,9 @@ def _subtitle(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> str:
 
 
 def shown_count(setup: PlannedSetup, stage: str, after: int) -> int:
-    """How many operations are shown as done."""
+    """How many operations are shown as done. On the Surface page passes are counted, and operations are not."""
+    if stage == "surface":
+        return 0
     if after >= 0:
         return min(after, len(setup.operations))
     if stage == "tools" and setup.changes:  # the wood as it is when the first change comes
@@ -129,10 +135,24 @@ def _wood(
     edge = np.vstack([edge, edge[:1]])
     clip = None if blank.shape == "rectangle" else edge
     outline = Shape("area", edge, "wood-edge", "blank")
+    if stage == "surface" and plan.top_map is not None and 0 < after <= len(plan.passes):
+        pixels = shade.passed(plan.top_map, plan.passes[after - 1].z, plan.passes[-1].z)
+        return [Shape("image", corners, "picture", pixels=pixels, clip=clip), outline]
     if stage in ("blank", "surface") and plan.top_grid is not None and after <= 0:
         x, y, z = (np.asarray(a) for a in plan.top_grid)
         out = (
-            [outline] if clear else [Shape("image", corners, "picture", pixels=shade.height_map(z), clip=clip), outline]
+            [outline]
+            if clear
+            else [
+                Shape(
+                    "image",
+                    corners,
+                    "picture",
+                    pixels=shade.height_map(np.asarray(plan.top_map, np.float64)),
+                    clip=clip,
+                ),
+                outline,
+            ]
         )
         every = 0.5 if np.ptp(z) > 1.5 else 0.1 if np.ptp(z) > 0.2 else 0.02
         for _, pieces in shade.contours(x + s.x, y + s.y, z, every):
@@ -146,8 +166,22 @@ def _wood(
     return [plain if pixels is None else Shape("image", corners, "picture", pixels=pixels), outline]
 
 
-def _paths(setup: PlannedSetup, stage: str, with_rapids: bool) -> list[Shape]:
+def _pass_lines(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> list[Shape] | None:
+    """On the Surface page the lines of the pass shown alone; nothing where all are shown."""
+    lines = plan.surfaced.lines
+    if stage != "surface" or setup.name != "surface" or not 0 < after <= len(lines) or not setup.operations:
+        return None
+    op, at = setup.operations[0], np.array([setup.setup.x, setup.setup.y])
+    return [
+        Shape("line", line + at, "cut-fine", f"op:{op.name}", index=op.tool.number, size=op.tool.diameter)
+        for line in lines[after - 1][1]
+    ]
+
+
+def _paths(setup: PlannedSetup, stage: str, with_rapids: bool, only: list[Shape] | None = None) -> list[Shape]:
     out: list[Shape] = []
+    if only is not None:
+        return only
     for op in setup.operations:
         if op.kind in PATH_STAGES[stage]:
             out += _path(setup, op, with_rapids)
@@ -206,11 +240,19 @@ def _readings(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
         out.append(dot(r.x + s.x, r.y + s.y, role, f"caliper:{i}", size=5))
         up = 1 if r.y > plan.job.blank.width / 2 else -1
         out.append(text(r.x + s.x, r.y + s.y + up * 26, show_length(r.thickness, unit), "reading-text"))
-    for i, h in enumerate(plan.job.blank.heights):
-        out.append(label(h.x + s.x, h.y + s.y, show_length(h.z, unit), "height", f"height:{i}"))
+    tops = plan.job.blank.heights
+    ends = {0, len(tops) - 1} if not tops else {
+        min(range(len(tops)), key=lambda i: tops[i].z), max(range(len(tops)), key=lambda i: tops[i].z)
+    }  # fmt: skip
+    for i, h in enumerate(tops):
+        if len(tops) <= LABELLED or i in ends:
+            out.append(label(h.x + s.x, h.y + s.y, show_length(h.z, unit), "height", f"height:{i}"))
+        else:
+            out.append(dot(h.x + s.x, h.y + s.y, "reading-out", f"height:{i}", size=3.5))
     return out
 
 
+LABELLED = 24  # readings that each have their figure; of more, the highest and the lowest alone
 FEW_CORNERS = 120  # of an outline, that can still be taken hold of one by one
 
 

@@ -74,8 +74,11 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
         box(0, -machine.spoilboard, machine.travel_x, 0, "spoilboard"),
         text(max(8.0, s.x - 28.0), -4.5, "spoilboard", "muted", "left"),
     ]
-    if count:
+    through = passes_done(plan, stage, look.after)
+    if count or through:
         shapes += _silhouette(before, s.x, "wood-ghost")
+    if through:
+        profile[:, 1] = np.minimum(profile[:, 1], plan.passes[through - 1].z)
     shapes += _silhouette(profile, s.x, "wood")
     if stage not in ("blank", "carve"):
         shapes += _holds(setup, y)
@@ -87,7 +90,18 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     if bad is not None and look.y is None and look.tip is None:
         where = f"at the worst place, {bad.about or 'there'}"
     floor = -6.0 if stage in ("blank", "surface", "carve") else -12.0
+    if stage in ("blank", "surface") and plan.extremes is not None:  # what matters is the top: shown from near
+        low, high = plan.extremes.lowest[2], plan.extremes.highest[2]
+        near = 3.0 * max(high - low, 0.5)
+        if low - near > 0.25 * high:
+            floor, top = low - near, high + 0.8 * near
+            where += f", from {show_length(floor, look.unit)} above the bed up"
     return Drawing(tuple(shapes), (0.0, floor, machine.travel_x, top), "Heights", where, about={"y": y})
+
+
+def passes_done(plan: Plan, stage: str, after: int) -> int:
+    """How many passes are shown as done on the Surface page."""
+    return after if stage == "surface" and 0 < after <= len(plan.passes) else 0
 
 
 def _top(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
@@ -137,7 +151,8 @@ def _passes(plan: Plan, setup: PlannedSetup, stage: str, unit: str) -> list[Shap
         out.append(line(np.array([[x0, z], [x1, z]]), "finished" if last else "pass"))
         if last or i == 0:
             words = f"finish {show_length(z, unit)}" if last else "pass 1"
-            out.append(text(x1 + 6, z - (1.6 if last else -1.6), words, "pass-text", "left"))
+            off = 0.12 * (depths.heights[0] - z) if stage == "surface" else 1.6
+            out.append(text(x1 + 6, z - (off if last else -off), words, "pass-text", "left"))
     return out
 
 
@@ -160,11 +175,14 @@ def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shap
         touch = next(iter(setup.touches.values()), None)
         x = touch.x if touch is not None else x
         z = setup.zero_height
+        tall = 9.0
+        if stage == "surface" and plan.extremes is not None:
+            tall = 2.0 * max(plan.extremes.highest[2] - plan.extremes.lowest[2], 0.5)
         out += [
-            line(np.array([[x, z + 9], [x, z]]), "zero", "z0"),
-            line(np.array([[x - 8, z + 3], [x, z], [x + 8, z + 3]]), "zero", "z0"),
+            line(np.array([[x, z + tall], [x, z]]), "zero", "z0"),
+            line(np.array([[x - 8, z + tall / 3], [x, z], [x + 8, z + tall / 3]]), "zero", "z0"),
         ]
-        out.append(label(x + 30, z + 7, "Z0", "zero-label", "z0"))
+        out.append(label(x + 30, z + 0.75 * tall, "Z0", "zero-label", "z0"))
     bad = worst(plan, setup, stage)
     if bad is not None and bad.place is not None and stage == "hold":
         out += _tool_at(plan, setup, bad)

@@ -64,6 +64,24 @@ def height_map(z: NDArray[np.float64]) -> Pixels:
     return np.ascontiguousarray(out[::-1])
 
 
+ROUGH, CLEAN, DONE = np.array([214.0, 152.0, 62.0]), np.array([150.0, 190.0, 160.0]), np.array([92.0, 160.0, 128.0])
+
+
+def passed(z: NDArray[np.float32], plane: float, finished: float, near: float = 0.005) -> Pixels:
+    """A face after a pass. z: heights before, rows from the front; plane: of the pass; finished: of the last one.
+
+    What was cut is green, the deeper the nearer it is to the finished plane; what no pass has reached yet keeps its
+    wood's colour, the darker the deeper it lies.
+    """
+    cut = z >= plane - near
+    done = 1.0 if plane <= finished + near else 0.35
+    deep = np.clip((plane - z) / max(float(np.ptp(z)), 1e-6), 0.0, 1.0)[..., None]
+    out = np.empty((*z.shape, 4), np.uint8)
+    out[..., :3] = np.where(cut[..., None], CLEAN * (1.0 - done) + DONE * done, ROUGH * (1.0 - 0.55 * deep))
+    out[..., 3] = 255
+    return np.ascontiguousarray(out[::-1])
+
+
 def contours(
     x: NDArray[np.float64], y: NDArray[np.float64], z: NDArray[np.float64], every: float
 ) -> list[tuple[float, list[NDArray[np.float64]]]]:

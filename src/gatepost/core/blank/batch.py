@@ -113,7 +113,7 @@ def figures(batch: Batch, done: Batched) -> list[Figure]:
     return [
         Figure("Pieces", float(len(batch.pieces)), "count"),
         Figure("All trimmed to the smallest", f"{mm(long)} × {mm(wide)} × {mm(tall)}", "words"),
-        Figure("which takes, cm³", done.wood / 1000.0, "number", places=1),
+        Figure("which takes", f"{done.wood / 1000.0:.1f} cm³", "words"),
         Figure("Height groups", float(len(done.groups)), "count"),
     ]
 

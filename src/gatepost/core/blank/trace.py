@@ -159,7 +159,7 @@ class Squared:
     box: tuple[float, float, float, float]
 
 
-def squared(data: bytes, name: str, matrix: Array, outline: Array, about: float = 0.15) -> Squared:
+def squared(data: bytes, name: str, matrix: Array, outline: Array, about: float = 0.06) -> Squared:
     """The photo as it would be seen from straight above at the edge's height, the board and a share about it."""
     import cv2
 

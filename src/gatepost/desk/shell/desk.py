@@ -264,7 +264,10 @@ class DeskView(QWidget):
         self.scrub.setPageStep(1)
         self.scrub.valueChanged.connect(self.after_wanted.emit)
         self.scrub_words = QLabel()
-        self.scrub_words.setMinimumWidth(170)
+        self.scrub_words.setMinimumWidth(240)
         row.addWidget(self.scrub, 1)
         row.addWidget(self.scrub_words)
+        self.stop_here = QPushButton()
+        self.stop_here.hide()
+        row.addWidget(self.stop_here)
         return self.scrub_row

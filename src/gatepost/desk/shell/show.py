@@ -194,18 +194,47 @@ class Shower(QObject):
         self.w.desk.fence.show_gates(gates)
 
     def _scrub(self) -> None:
+        """The slider: over operations, on the Surface page over passes."""
         desk = self.w.desk
         setup = self.plan.setup(self.setup)
-        count = len(setup.operations) if setup is not None else 0
+        passes = self._passes()
+        count = len(passes) if self.stage == "surface" else len(setup.operations) if setup is not None else 0
         desk.scrub_row.setVisible(self.stage in WOOD_STAGES and count > 0)
         desk.scrub.blockSignals(True)
         desk.scrub.setRange(0, count)
         from gatepost.drawing.bed import shown_count
 
-        shown = shown_count(setup, self.stage, self.after) if setup is not None else 0
+        if self.stage == "surface":
+            shown = max(0, min(self.after, count))
+            words = self._pass_words(shown)
+        else:
+            shown = shown_count(setup, self.stage, self.after) if setup is not None else 0
+            words = "as it is at the start" if shown == 0 else f"after {setup.operations[shown - 1].name}"
         desk.scrub.setValue(shown)
         desk.scrub.blockSignals(False)
-        desk.scrub_words.setText("as it is at the start" if shown == 0 else f"after {setup.operations[shown - 1].name}")
+        desk.scrub_words.setText(words)
+        stops = self.plan.job.surfacing.stop_after or count
+        desk.stop_here.setVisible(self.stage == "surface" and 0 < shown <= count and shown != stops)
+        desk.stop_here.setText("Run all passes" if shown == count else f"Stop after pass {shown}")
+
+    def _passes(self) -> tuple[Any, ...]:
+        return tuple(self.plan.passes) if self.setup == "surface" else ()
+
+    def _pass_words(self, shown: int) -> str:
+        """What a pass leaves, in words."""
+        passes = self._passes()
+        if not shown:
+            return "as it is at the start"
+        now, unit = passes[shown - 1], self.plan.job.unit
+        left = show_length(now.z - passes[-1].z, unit)
+        thick = show_length(now.z - self.plan.surfaced.under, unit)
+        return f"pass {shown}: {100 * now.clean:.0f} % clean · {left} left · {thick} thick"
+
+    def stop_here(self) -> None:
+        """Stop the surfacing after the pass shown, or run them all."""
+        count = len(self._passes())
+        if self.stage == "surface" and 0 < self.after <= count:
+            self.w.run("set surfacing", {"stop_after": 0 if self.after == count else self.after}, "stop after pass")
 
     def step_wood(self, count: int) -> None:
         """Show the wood after so many operations."""

@@ -161,6 +161,7 @@ class Window(FileActs, QMainWindow):
         desk.fence.chosen.connect(self.go)
         desk.setup_wanted.connect(self.shower.choose_setup)
         desk.after_wanted.connect(self.shower.step_wood)
+        desk.stop_here.clicked.connect(self.shower.stop_here)
         desk.next.wanted.connect(self.do_next)
         desk.slate.fix_wanted.connect(self.apply_fix)
         desk.slate.accept_wanted.connect(self._accept)

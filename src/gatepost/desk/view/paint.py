@@ -47,7 +47,9 @@ def fitted(drawing: Drawing, room: QRectF, stretch: bool = False) -> View:
         sx, sy = across, up
         if drawing.tall != 0.0:
             times = up / across
-            step = next((s for s in (20, 15, 12, 10, 8, 6, 5, 4, 3, 2, 1.5, 1) if s <= times), times)
+            step = next(
+                (s for s in (60, 50, 40, 30, 25, 20, 15, 12, 10, 8, 6, 5, 4, 3, 2, 1.5, 1) if s <= times), times
+            )
             sy = across * step
     left = room.left() + (room.width() - (x1 - x0) * sx) / 2 - x0 * sx
     bottom = room.bottom() - (room.height() - (y1 - y0) * sy) / 2 + y0 * sy
