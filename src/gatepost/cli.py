@@ -21,6 +21,7 @@ EXAMPLES = {
     "machine": "gatepost machine --wood lock-7-name-board.gatepost --listen 127.0.0.1:7007 --speed 10",
     "run": "gatepost run lock-7-name-board.gatepost --speed max",
     "level": "gatepost level top.csv --under under.csv --supports 40,40 860,40 450,280 --json",
+    "ledger": "gatepost ledger lock-7-name-board.gatepost --touch face=-62.0 --zero=-62.0 --pass 1.0",
     "outline": "gatepost outline slab.jpg --marks 210,1630 2190,1630 2190,240 210,240 --across 1000 --up 700 --above 40 --lens 1800",
     "resume": "gatepost resume lock-7-name-board.gatepost --yes",
     "log": "gatepost log show 3 --json",
@@ -72,6 +73,17 @@ def parser() -> argparse.ArgumentParser:
     level.add_argument("--allowance", type=float, default=0.0, help="clean-up taken off each face that is cut, mm")
     level.add_argument("--shims-at-hand", nargs="+", type=float, default=[], metavar="MM", help="round to these")
     level.add_argument("--json", action="store_true")
+    ledger = add(
+        "ledger", "where the face stands by the Z ledger, and the next move; entries go into the job's journal"
+    )
+    ledger.add_argument("job", type=Path)
+    ledger.add_argument("--touch", metavar="ON=Z", help="touched: face, low (spot) or bed, at a machine Z")
+    ledger.add_argument("--gauge", type=float, default=0.0, help="what lay between, mm")
+    ledger.add_argument("--zero", type=float, metavar="Z", help="Z0 was set at this machine Z")
+    ledger.add_argument("--pass", dest="depth", type=float, metavar="DEPTH", help="a pass was cut this deep below Z0")
+    ledger.add_argument("--questioned", action="store_true", help="write down what is asked about all the same")
+    ledger.add_argument("--left", type=Path, metavar="FILE", help="write a program only for what is left")
+    ledger.add_argument("--json", action="store_true")
     outline = add(
         "outline", "a blank's outline out of an SVG or DXF file, or out of an overhead photo with a scale in it"
     )
@@ -131,7 +143,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Run a command; gives the exit code."""
     words = list(sys.argv[1:] if arguments is None else arguments)
     table: dict[str, Callable[[argparse.Namespace], int]] = {
-        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "outline": _outline, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
+        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "outline": _outline, "ledger": _ledger, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
     }  # fmt: skip
     known = (*table, "-h", "--help", "--data")
     if not words or (words[0] not in known and not words[0].startswith("-")):
@@ -149,7 +161,7 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     except OperatorError as error:
         say(str(error))
-        return 2 if asked.command in ("check", "level", "outline", "simulate", "log") else 1
+        return 2 if asked.command in ("check", "level", "outline", "ledger", "simulate", "log") else 1
     except KeyboardInterrupt:
         say("Ended by the keyboard.")
         return 130
@@ -202,6 +214,17 @@ def _outline(asked: argparse.Namespace) -> int:
 
     more = {name: getattr(asked, name) for name in ("across", "up", "above", "lens", "picking")}
     return outline(asked.file, asked.marks, more, asked.job, asked.out, asked.json, say, show)
+
+
+def _ledger(asked: argparse.Namespace) -> int:
+    from gatepost.levelling import ledger
+
+    entries = [
+        *([("ledger touched", asked.touch, asked.gauge)] if asked.touch else []),
+        *([("ledger zero", asked.zero, 0.0)] if asked.zero is not None else []),
+        *([("ledger pass", asked.depth, 0.0)] if asked.depth is not None else []),
+    ]
+    return ledger(asked.job, entries, asked.questioned, asked.left, asked.json, say, show)
 
 
 def _simulate(asked: argparse.Namespace) -> int:

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Levelling by itself, from tables of heights, for the command line."""
+"""Levelling from tables of heights, and the Z ledger, for the command line."""
 
 from __future__ import annotations
 
@@ -67,3 +67,67 @@ def place(words: str) -> tuple[float, float]:
     if not comma or not all(math.isfinite(v) and abs(v) <= 10_000 for v in out):
         raise OperatorError(f"“{words}” is not a place. Supports are X,Y in mm, such as 40,30.")
     return out
+
+
+PLACES = {"face": "face", "low": "low spot", "low spot": "low spot", "bed": "bed"}
+
+
+def ledger(
+    path: Path, entries: Sequence[tuple[str, Any, float]], questioned: bool, left: Path | None, as_json: bool,
+    say: Callable[[str], None], show: Callable[[Any], None],
+) -> int:  # fmt: skip
+    """Write entries into a job's ledger, and say where the face stands; 1 when an entry is asked about and not written.
+
+    Raises OperatorError.
+    """
+    from dataclasses import replace
+
+    from gatepost.core.job.file import load, save
+    from gatepost.core.ledgering import book_of, entered, left_program
+    from gatepost.core.plan import plan
+    from gatepost.core.units import spell
+    from gatepost.core.writing import write_whole
+    from gatepost.machine.conduct import now
+
+    document = load(path)
+    reckoned = plan(document.job, document.journal)
+    journal, asked = document.journal, ""
+    for kind, value, gauge in entries:
+        data: dict[str, float | str]
+        if kind == "ledger touched":
+            on, _, figure = str(value).partition("=")
+            try:
+                data = {"on": PLACES[on], "machine": float(figure), "gauge": gauge}
+            except (KeyError, ValueError):
+                raise OperatorError(
+                    f"“{value}” is not a touch: face=-62.00, low=-64.35 or bed=-96.10 is wanted."
+                ) from None
+        else:
+            data = {"machine": float(value)} if kind == "ledger zero" else {"depth": float(value)}
+        journal, asked = entered(reckoned, journal, now(), kind, questioned, **data)
+        if asked:
+            break
+    if journal != document.journal:
+        save(replace(document, journal=journal), path)
+    book = book_of(reckoned, journal)
+    try:
+        move = book.next()
+        next_ = {"machine": move.machine, "takes": move.bite.takes.result, "sentence": spell(move.sentence, "mm")}
+    except OperatorError as error:
+        next_ = {"machine": None, "takes": None, "sentence": spell(str(error), "mm")}
+    if asked:
+        say(f"Asked about, and not written: {spell(asked, 'mm')}")
+    if left is not None:
+        write_whole(left, left_program(reckoned, journal).text.encode("ascii"))
+    if as_json:
+        now_ = book.ledger
+        lines = [
+            {"words": spell(li.words, "mm"), "plane": li.plane, "left": li.left, "questioned": li.questioned}
+            for li in book.lines
+        ]
+        show({"plane": now_.plane, "low": now_.low, "left": now_.left, "offset": now_.offset, "zero": now_.zero,
+              "entries": lines, "next": next_, "asked": spell(asked, "mm")})  # fmt: skip
+    else:
+        print(f"face\t{book.ledger.plane:.2f} mm above the bed\nleft\t{book.ledger.left:.2f} mm")
+        print(next_["sentence"])
+    return 1 if asked else 0

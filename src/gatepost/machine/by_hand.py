@@ -81,4 +81,6 @@ def _ran(
     rows.close_run(row, "done", at, real_minutes=minutes)
     journal = journal.add(at, "run started", setup.name, program=step.program, plan=plan.fingerprint, by="hand")
     journal = journal.add(at, "run ended", setup.name, program=step.program, outcome="done", minutes=minutes)
-    return journal.add(at, "surfaced", setup.name) if "surfacing" in program.operations else journal
+    if "surfacing" not in program.operations:
+        return journal
+    return journal.add(at, "surfaced", setup.name, plane=round(plan.surfaced.plane, 4))

@@ -161,7 +161,7 @@ class Conductor:
         finally:
             self.journal = self.journal.add(now(), "run ended", setup.name, program=program.name, outcome=outcome)
         if outcome == "done" and "surfacing" in program.operations:
-            self.journal = self.journal.add(now(), "surfaced", setup.name)
+            self.journal = self.journal.add(now(), "surfaced", setup.name, plane=round(self.plan.surfaced.plane, 4))
         return outcome
 
     def may_run(self, setup: PlannedSetup, program: ProgramFile) -> None:

@@ -157,17 +157,18 @@ class Move:
 
 def next_move(ledger: Ledger, depth: float, limit: float, cleanup: float = 0.0) -> Move:
     """Where to set Z0 for the next pass of a program of a depth: as deep as the limit allows, no deeper than is needed.
+    cleanup: how far below the lowest spot it is to end, less than nought to leave hollows.
 
     Raises OperatorError after a change of bit, or when nothing is left.
     """
     wanted = ledger.left + cleanup
     if wanted <= SAME:
-        raise OperatorError("Nothing is left above the lowest spot: the face is clean.")
+        raise OperatorError("Nothing is left to come off: the face is where it is to be.")
     takes = min(limit, wanted)
     machine = ledger.machine(ledger.plane - takes + depth)
     bite = judged(ledger, machine, depth, limit)
-    stays = ledger.left - takes
-    rest = f"{mm(stays)} stays." if stays > SAME else "the face is clean then."
+    stays = wanted - takes
+    rest = f"{mm(stays)} stays." if stays > SAME else "nothing stays then."
     shown = (
         f"{mm(machine - ledger.zero)} on the display (machine {mm(machine)})"
         if ledger.zero is not None

@@ -35,6 +35,7 @@ class AtMachine(QWidget):
     stop_wanted = pyqtSignal()
     desk_wanted = pyqtSignal()
     told = pyqtSignal(str)
+    ledger_wanted = pyqtSignal()
 
     def __init__(self, theme: str) -> None:
         super().__init__()
@@ -137,15 +138,24 @@ class AtMachine(QWidget):
         row = QHBoxLayout()
         row.setSpacing(14)
         self.back = BigKey("Back", "B", self.theme)
+        self.ledger = BigKey("Z ledger", "L", self.theme)
         self.working = BigKey("Working", "W", self.theme)
         self.main = BigKey("Done", "Enter", self.theme, "main")
         self.halt = BigKey("Pause", "Esc", self.theme, "danger")
         self.stop = BigKey("Stop", "S", self.theme, "danger")
-        for key, share in ((self.back, 4), (self.working, 4), (self.main, 7), (self.halt, 4), (self.stop, 3)):
+        for key, share in (
+            (self.back, 4),
+            (self.working, 4),
+            (self.ledger, 4),
+            (self.main, 7),
+            (self.halt, 4),
+            (self.stop, 3),
+        ):
             row.addWidget(key, share)
         column.addLayout(row)
         self.back.fired.connect(lambda: self.go(self.at - 1))
         self.working.fired.connect(self._fold)
+        self.ledger.fired.connect(self.ledger_wanted.emit)
         self.main.fired.connect(self._main)
         self.halt.fired.connect(self._halt)
         self.stop.fired.connect(self.stop_wanted.emit)
@@ -188,7 +198,7 @@ class AtMachine(QWidget):
             label.setStyleSheet(f"color: {c[soft]};")
         for label in (self.caution, self.not_stop):
             label.setStyleSheet(f"color: {c[care]};")
-        for key in (self.back, self.working, self.main, self.halt, self.stop):
+        for key in (self.back, self.working, self.ledger, self.main, self.halt, self.stop):
             key.theme = theme
             key.update()
         self.canvas.theme = theme
@@ -284,6 +294,8 @@ class AtMachine(QWidget):
                 enabled=not busy and self.state not in ("connecting", "lost"),
             )
         self.back.setEnabled(not busy)
+        self.ledger.setEnabled(not busy)
+        self.ledger.setVisible(step.setup == "surface")
         self.halt.label("Pause", "Esc", False, enabled=self.state == "busy")
         self.stop.setEnabled(busy)
         self.halt.setVisible(self.linked)
@@ -368,6 +380,7 @@ class AtMachine(QWidget):
         table = {
             Qt.Key.Key_B: self.back,
             Qt.Key.Key_W: self.working,
+            Qt.Key.Key_L: self.ledger,
             Qt.Key.Key_S: self.stop,
             Qt.Key.Key_Escape: self.halt,
         }

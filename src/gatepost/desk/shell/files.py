@@ -13,6 +13,7 @@ from gatepost.core.errors import OperatorError
 if TYPE_CHECKING:
     from gatepost.desk.shell.desk import DeskView
     from gatepost.desk.shell.document import DeskDocument
+    from gatepost.desk.shell.ledgerdialog import LedgerDialog
     from gatepost.desk.shell.messages import Messages
     from gatepost.desk.shell.photodialog import PhotoDialog
     from gatepost.desk.shell.worker import Reckoner
@@ -34,7 +35,9 @@ class FileActs(_Part):
     messages: Messages
     reckoner: Reckoner | None
     desk: DeskView
+    theme: str
     photo_dialog: PhotoDialog | None = None
+    ledger_dialog: LedgerDialog | None = None
 
     def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:
         """The window's own."""
@@ -69,6 +72,66 @@ class FileActs(_Part):
         if folder and self.reckoner is not None:
             self.reckoner.question("write", plan.job, folder)
             self.messages.say("Writing programs, art and pictures…")
+
+    # -- the Z ledger -------------------------------------------------------------------------------------------
+
+    def _ledger(self) -> None:
+        """The Z ledger of the surfacing."""
+        plan = self._plan_now()
+        if plan is None or self.document is None:
+            return
+        from gatepost.desk.shell.ledgerdialog import LedgerDialog
+        from gatepost.machine.conduct import now
+
+        try:
+            dialog = LedgerDialog(self, plan, self.document.journal, now, self.theme)
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return
+        self.ledger_dialog = dialog
+        dialog.grown.connect(self.document.happened)
+        dialog.left_wanted.connect(self._left)
+        dialog.deeper_wanted.connect(self._deeper)
+        dialog.finished.connect(self._ledger_done)
+        dialog.open()
+
+    def _ledger_done(self) -> None:
+        self.ledger_dialog = None
+
+    def _deeper(self, by: float) -> None:
+        if self.document is not None:
+            now = self.document.job.surfacing.cleanup
+            self.run("set surfacing", {"cleanup": now + by}, "go deeper")
+
+    def _left(self) -> None:
+        plan = self._plan_now()
+        if plan is None or self.document is None:
+            return
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Program for what is left", str(Path.home() / "surface-left.nc"), PROGRAMS
+        )
+        if name:
+            self.write_left(Path(name))
+
+    def write_left(self, path: Path) -> bool:
+        """Write a program only for the passes that are left; gives whether it could be."""
+        from gatepost.core.ledgering import left_program
+        from gatepost.core.units import spell
+        from gatepost.core.writing import write_whole
+
+        plan = self._plan_now()
+        if plan is None or self.document is None:
+            return False
+        try:
+            program = left_program(plan, self.document.journal)
+            write_whole(path, program.text.encode("ascii"))
+        except OperatorError as error:
+            self.messages.warn(spell(str(error), plan.job.unit))
+            return False
+        self.messages.say(
+            f"{path.name}: {program.seconds / 60.0:.1f} min of what is left. Z0 as it was first set, not lowered."
+        )
+        return True
 
     # -- checked ------------------------------------------------------------------------------------------------
 

@@ -37,6 +37,7 @@ KEYS = (
     ("outline_file", "Ctrl+Shift+L", "Outline of the board from an SVG or DXF file"),
     ("pieces_table", "Ctrl+B", "Pieces of a batch from a table (CSV)"),
     ("paste_pieces", "Ctrl+Shift+B", "Pieces of a batch from the clipboard"),
+    ("ledger", "Ctrl+G", "The Z ledger of the surfacing"),
     ("before", "Ctrl+Left", "The wood one operation earlier"),
     ("after", "Ctrl+Right", "The wood one operation later"),
     ("keys", "F1", "This list"),
@@ -47,7 +48,7 @@ MORE = (
     ("Space", "Show or tick the next step"),
     ("hold Enter", "At the machine: whatever moves an axis or starts the spindle"),
     ("Esc", "While anything moves: pause. Else: leave what was begun"),
-    ("B, W, S", "At the machine: back, working, stop"),
+    ("B, W, L, S", "At the machine: back, working, Z ledger, stop"),
     ("Tab, Shift+Tab", "To the next or last field"),
 )
 

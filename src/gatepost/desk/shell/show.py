@@ -75,6 +75,8 @@ class Shower(QObject):
         first = self.plan is None
         self.plan = plan
         self.reckoning(plan.coarse)
+        if self.w.ledger_dialog is not None and self.w.document is not None and not plan.coarse:
+            self.w.ledger_dialog.refresh(plan, self.w.document.journal)
         if first:  # a small board is shown from near
             self.w.desk.bed.near = plan.job.blank.length < 0.45 * plan.job.machine.travel_x
         if first or plan.setup(self.setup) is None:

@@ -183,6 +183,7 @@ class Window(FileActs, QMainWindow):
         machine.resume_wanted.connect(self.operator.resume)
         machine.stop_wanted.connect(self.operator.stop)
         machine.told.connect(self.messages.warn)
+        machine.ledger_wanted.connect(self._ledger)
         self.operator.state_changed.connect(self.shower.link_state)
         self.operator.heard.connect(self.shower.heard)
         self.operator.progressed.connect(self.shower.progress)
