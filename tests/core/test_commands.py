@@ -17,7 +17,7 @@ EACH = {
     "set height": {"index": 2, "z": 36.0},
     "remove height": {"index": 3},
     "add gap": {"x": 5.0, "y": 6.0, "z": 0.4},
-    "set gap": {"index": 0, "z": 0.7},
+    "set gap": {"index": 0, "z": 0.71},
     "remove gap": {"index": 0},
     "add support": {"x": 80.0, "y": 30.0},
     "set support": {"index": 1, "x": 90.0},

@@ -63,7 +63,7 @@ SPOILS = {
     "rubs": ("set tool", {"number": 2, "feed": 1000.0}, "tools.rubs"),
     "surfacing rubs": ("set tool", {"number": 1, "feed": 2000.0}, "surface.rubs"),
     "not surfaced": ("set surfacing", {"wanted": "no"}, "surface.not-flat"),
-    "bite too deep": ("set surfacing", {"limit": 2.2}, "surface.first-bite"),
+    "bite too deep": ("set tool", {"number": 1, "pass_depth": 0.5}, "surface.first-bite"),
     "order that can't be": ("set order", {"order": ("cut-out", "lettering", "surfacing")}, "tools.order"),
     "touch off the board": ("set zero", {"setup": "front", "touch_x": -60.0, "touch_y": 10.0}, "zero.touch-off-board"),
     "touched where it is cut": ("set touch", {"setup": "front", "tool": 2, "x": 190.0, "y": 205.0}, "tools.touch-gone"),
@@ -175,19 +175,22 @@ def test_plan_json_has_what_scripts_are_promised(lock7_plan):
     assert set(values) >= {"blank", "tools", "setups", "findings", "questions", "files", "version", "fingerprint"}
     front = values["setups"][1]
     assert set(front) == {"name", "face", "datum", "operations", "tool_changes"}
-    assert front["datum"]["xy"] == "centre" and front["datum"]["bed_xy"] == [606.0, 300.0]
+    assert front["datum"]["xy"] == "centre" and front["datum"]["bed_xy"] == pytest.approx(
+        [150 + lock7_plan.job.blank.length / 2, 300.0], abs=0.1
+    )
     surface = values["setups"][0]["surface"]
     assert set(surface) == {"needed", "as_lies", "shimmed", "missed"} and surface["needed"] and not surface["missed"]
     lies = surface["as_lies"]
-    assert lies["thickness"] == pytest.approx(33.4) and lies["removal"] == pytest.approx(
-        lies["passes"][0]["z"] + 1.0 - lies["thickness"], abs=0.4
-    )
+    plane = lock7_plan.extremes.lowest[2] - 0.2
+    raised = max(g.z for g in lock7_plan.job.blank.under)  # the underside's highest place, cleaned up like the top
+    assert lies["thickness"] == pytest.approx(plane - raised - 0.2) and lies["passes"][-1]["z"] == pytest.approx(plane)
+    assert lies["removal"] == pytest.approx(lock7_plan.extremes.highest[2] - plane)
     assert [p["clean"] for p in lies["passes"]] == sorted(p["clean"] for p in lies["passes"])
     assert lies["passes"][-1] == {"z": lies["thickness"], "seconds": lies["passes"][-1]["seconds"], "clean": 1.0}
-    assert values["blank"]["spread"] == pytest.approx(0.2) and len(values["blank"]["readings"]) == 6
+    assert values["blank"]["spread"] == pytest.approx(0.15) and len(values["blank"]["readings"]) == 6
     letters, cutout = front["operations"]
     assert letters["kind"] == "vcut" and letters["art"] == "art-front-1.svg" and letters["z_min"] < -5
-    assert cutout["z_min"] == pytest.approx(-33.4 - 0.3) and cutout["seconds"] > 300
+    assert cutout["z_min"] == pytest.approx(-plane - 0.3) and cutout["seconds"] > 300
     assert [c["tool"] for c in front["tool_changes"]] == [2]
     art = art_files(lock7_plan)["art-front-1.svg"]
     assert 'data-y-up="true"' in art and "viewBox" not in art and "transform" not in art and "Q" in art

@@ -68,6 +68,9 @@ def test_every_entry_s_command_takes_what_the_entry_gives(stage, lock7):
                     if entry.command not in ("set line", "set zero"):
                         assert again == lock7, entry.label
             for act in group.acts:
+                if act.command.startswith("window "):
+                    assert act.command.removeprefix("window ") in {name for name, _, _ in KEYS}
+                    continue
                 values = act.values(None)
                 if values is not None:
                     assert commands.run(lock7, act.command, values) != lock7 or act.command == "set plate"

@@ -42,9 +42,9 @@ def problem(corners: Array) -> str:
 def placed(points: Sequence[Sequence[float]] | Array) -> tuple[Array, tuple[float, float]]:
     """An outline laid with its lower left at the blank's corner, anticlockwise, and by how much it was moved, mm.
 
-    A last corner that repeats the first is dropped. Raises OperatorError with what is wrong.
+    Corners are taken to a millionth of a mm; one that repeats the one before is dropped. Raises OperatorError with what is wrong.
     """
-    corners = np.asarray(points, dtype=np.float64).reshape(-1, 2)
+    corners = np.round(np.asarray(points, dtype=np.float64).reshape(-1, 2), 6)
     if not np.isfinite(corners).all():
         raise OperatorError("A corner of the outline is not a number.")
     if len(corners):

@@ -93,11 +93,22 @@ def set_blank(job: Job, **values: Any) -> Job:
     if values.get("shape") == "outline" and len(values.get("outline", job.blank.outline)) < 3:
         corners = ((0.0, 0.0), (job.blank.length, 0.0), (job.blank.length, job.blank.width), (0.0, job.blank.width))
         values["outline"] = corners
+    if values.get("shape", job.blank.shape) == job.blank.shape == "outline" and "outline" not in values:
+        values |= _scaled(job, values)
     round_ = values.get("shape", job.blank.shape) == "round"
     if round_ and {"length", "width", "shape"} & set(values):
         across = values.get("length", values.get("width", min(job.blank.length, job.blank.width)))
         values |= {"length": across, "width": across}
     return changed(job, blank=changed(job.blank, **values))
+
+
+def _scaled(job: Job, values: Mapping[str, Any]) -> dict[str, Any]:
+    """An outline made as long or as wide as is asked."""
+    b = job.blank
+    times = tuple(float(values.get(name, old)) / old for name, old in (("length", b.length), ("width", b.width)))
+    if times == (1.0, 1.0) or not all(0.0 < t < 1e4 for t in times):
+        return {}
+    return {"outline": tuple((x * times[0], y * times[1]) for x, y in b.outline)}
 
 
 @_command("set outline")

@@ -90,11 +90,10 @@ def from_bytes(data: bytes, name: str = "The file") -> Document:
             if sums.get(part) != hashlib.sha256(parts[part]).hexdigest():
                 raise UnusableFile(f"{name} is damaged: its {part} is not what was saved. {_advice(parts)}")
             pictures[part] = parts[part]
-    document = Document(read_job(parts["job.json"], name), journal, pictures)
-    missing = _named(document.job) - set(pictures)
+    missing = {part for part in sums if IS_PICTURE.fullmatch(part)} - set(pictures)
     if missing:
         raise UnusableFile(f"{name} is damaged: its {min(missing)} is missing. {_advice(parts)}")
-    return document
+    return Document(read_job(parts["job.json"], name), journal, pictures)
 
 
 def _named(job: Job) -> set[str]:

@@ -163,7 +163,7 @@ def next_move(ledger: Ledger, depth: float, limit: float, cleanup: float = 0.0) 
     """
     wanted = ledger.left + cleanup
     if wanted <= SAME:
-        raise OperatorError("Nothing is left to come off: the face is where it is to be.")
+        raise OperatorError("Nothing is left to come off: the face is clean.")
     takes = min(limit, wanted)
     machine = ledger.machine(ledger.plane - takes + depth)
     bite = judged(ledger, machine, depth, limit)

@@ -77,8 +77,8 @@ def _wood(job: Job) -> Group:
         single("Good face", "choice", b.good_face, "set blank", "good_face", EITHER),
         Row((Entry("Moisture, per cent", "number", b.moisture or 0.0, "set blank", lambda v: {"moisture": v or None}),), "Moisture, per cent"),
         single("Moisture taken on", "words", b.moisture_taken, "set blank", "moisture_taken"),
-        Row((Entry("Diagonal, front left", "length", one, "set blank", lambda v: {"diagonals": (v, two or v)}),), "Diagonal from front left"),
-        Row((Entry("Diagonal, front right", "length", two, "set blank", lambda v: {"diagonals": (one or v, v)}),), "Diagonal from front right"),
+        Row((Entry("Diagonal, front left", "length", one, "set blank", lambda v: {"diagonals": (v, two or v) if v else None}),), "Diagonal from front left"),
+        Row((Entry("Diagonal, front right", "length", two, "set blank", lambda v: {"diagonals": (one or v, v) if v else None}),), "Diagonal from front right"),
     ]  # fmt: skip
     return Group("The wood", tuple(rows))
 

@@ -1,0 +1,92 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Probes a face over a session: lift, travel, touch twice, and on; stops when the circuit stays open."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.model import Tool
+from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.surface.probing import Places, Probed, Touch, probed
+from gatepost.core.units import mm
+from gatepost.machine.session import MachineRefused, Session
+
+OPEN = 3  # places one after another without contact, where wood is expected: the clip is off, or the wire
+QUICK, SLOW = 240.0, 40.0  # mm/min of the first touch and the second
+BACK = 2.0  # mm lifted between the two
+CLEAR = 10.0  # mm lifted over what was touched before it travels
+LEAST = 3.0  # mm above the bed that counts as wood
+DEEPER = 2.0  # mm below the bed that the tip looks for it
+
+
+def probe(
+    session: Session, plan: Plan, setup: PlannedSetup, tool: Tool, where: Places,
+    progress: Callable[[int, int], None] | None = None, wanted: Callable[[], bool] = lambda: True,
+) -> Probed:  # fmt: skip
+    """Probe every place, the bed first. tool: the probe in the collet; wanted: asked before each place.
+
+    Raises OperatorError when it is stopped, when the circuit stays open, or when too few places are left.
+    """
+    m, s = plan.job.machine, setup.setup
+
+    def there(x: float, y: float) -> tuple[float, float]:
+        return x + s.x - m.travel_x, y + s.y - m.travel_y
+
+    low = max(-m.travel_z, tool.length - m.nose_at_home - DEEPER)
+    session.spin(0.0)
+    session.jog(z=0.0)
+    x, y = there(*where.bed)
+    session.jog(x=x, y=y, z=0.0)
+    bed = _twice(session, 0.0, low)
+    if bed is None:
+        raise OperatorError(
+            "The bed was not felt beside the board: the circuit stays open. Look at clip and wire, touch the probe to the "
+            "plate by hand, and try again."
+        )
+    session.jog(z=0.0)
+    touches: list[Touch] = []
+    open_for = 0
+    high = 0.0  # where the tip comes down from: the top of the travel until a height is known
+    for number, (bx, by) in enumerate(where.spots.tolist(), start=1):
+        if not wanted():
+            session.jog(z=0.0)
+            raise OperatorError(f"Stopped after {number - 1} of {len(where.spots)} places. Nothing was changed.")
+        x, y = there(bx, by)
+        session.jog(x=x, y=y, z=high)
+        felt = _twice(session, high, bed[0] + LEAST)
+        if felt is None:
+            open_for += 1
+            touches.append(Touch(bx, by, None))
+            if open_for >= OPEN and all(t.z is None for t in touches[-OPEN:]):
+                session.jog(z=0.0)
+                raise OperatorError(
+                    f"No contact at {OPEN} places one after another, the last at X {mm(bx)}, Y {mm(by)} of the board, where there "
+                    "should be wood: the circuit stays open. Look at clip and wire."
+                )
+        else:
+            open_for = 0
+            touches.append(Touch(bx, by, felt[0], felt[1]))
+            high = (
+                min(0.0, max(high if high < 0.0 else -1e9, felt[0]) + CLEAR)
+                if high == 0.0
+                else min(0.0, max(high, felt[0] + CLEAR))
+            )
+        session.jog(z=high)
+        if progress is not None:
+            progress(number, len(where.spots))
+    session.jog(z=0.0)
+    return probed(touches, bed[0], LEAST)
+
+
+def _twice(session: Session, high: float, low: float) -> tuple[float, float] | None:
+    """Machine Z of the second touch and the spread of the two; nothing without contact."""
+    try:
+        first = session.touch(low, QUICK, 0.0)
+        session.jog(z=min(high, first + BACK))
+        second = session.touch(max(low, first - BACK), SLOW, 0.0)
+    except MachineRefused as error:
+        if "circuit" not in str(error):
+            raise
+        return None
+    return second, abs(first - second)

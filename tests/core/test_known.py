@@ -1,0 +1,229 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What is known of the wood, and what it changes."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gatepost.core.blank import cutlist, known
+from gatepost.core.blank.batch import batched, fewest_groups, lying, read_pieces
+from gatepost.core.errors import OperatorError
+from gatepost.core.findings import Level
+from gatepost.core.job import commands
+from gatepost.core.job.model import Batch, Blank, Coat, Flaw, Job, Piece, SawCut, Stock
+from gatepost.core.plan import plan
+
+
+def codes(findings):
+    return {f.code: f for f in findings}
+
+
+def board(**values):
+    return Job(blank=Blank(**{"length": 600, "width": 200, "label_thickness": 30, **values}))
+
+
+@pytest.mark.parametrize("field", ["metal", "old_paint", "treated"])
+def test_old_wood_is_asked_about_and_what_is_found_is_a_stop(field):
+    code = field.replace("_", "-")
+    assert codes(known.findings(board(), (), 0.0))["blank.old-wood"].level is Level.NOTE
+    assert not any(c.startswith(f"blank.{code}") for c in codes(known.findings(board(reclaimed=False), (), 0.0)))
+    asked = codes(known.findings(board(reclaimed=True), (), 0.0))[f"blank.{code}-asked"]
+    assert asked.level is Level.CARE and len(asked.fixes) == 2
+    answered = [commands.run(board(reclaimed=True), x.kind, x.values) for x in asked.fixes]
+    levels = [codes(known.findings(job, (), 0.0)) for job in answered]
+    assert f"blank.{code}" not in levels[0] and levels[1][f"blank.{code}"].level is Level.STOP
+
+
+@given(st.floats(100, 1500), st.floats(60, 600), st.floats(-20, 20))
+def test_a_lean_is_found_again_from_the_diagonals(length, width, lean):
+    corners = np.array([[0, 0], [length, 0], [length + lean, width], [lean, width]])
+    diagonals = (math.dist(corners[0], corners[2]), math.dist(corners[1], corners[3]))
+    side = math.hypot(lean, width)  # as a tape measures it along the edge
+    job = board(length=length, width=side, diagonals=diagonals)
+    said = codes(known.findings(job, (), 0.0))
+    assert said["blank.square"].working.result == pytest.approx(lean, abs=1e-6)
+    assert (said["blank.square"].level is Level.CARE) == (abs(said["blank.square"].working.result) > 1.0)
+
+
+def test_diagonals_that_no_such_board_has_are_asked_about():
+    assert "blank.diagonals" in codes(known.findings(board(diagonals=(660.0, 655.0)), (), 0.0))
+
+
+@given(st.floats(0, 60), st.floats(20, 40), st.floats(0, 5), st.sampled_from(["front", "back"]))
+def test_a_flaw_is_where_it_was_when_the_top_comes_down(depth, top, off, face):
+    """By brute force: the flaw is a set of heights; what of it is left in the board is looked at from above and below."""
+    flaw = Flaw(x=1, y=1, depth=depth, face=face)
+    finished = top - off
+    low, high = (top - depth, top) if face == "front" else (0.0, depth)
+    low, high = max(low, 0.0), min(high, finished)
+    lie = known.lies(flaw, top, finished)
+    left = high > low
+    if face == "front":
+        assert lie.down == pytest.approx(max(0.0, finished - (top - depth)) if depth > off else 0.0)
+        assert lie.through == (depth >= top)
+    else:
+        assert lie.up == pytest.approx(high if left else 0.0)
+        assert lie.through == (depth >= finished)
+
+
+CATALOGUE = {
+    "damp": ({"moisture": 16.0}, 0.0, "blank.moisture", Level.CARE),
+    "dry": ({"moisture": 9.0}, 0.0, "blank.moisture", Level.OK),
+    "coated and used so": ({"coats": (Coat(thickness=0.1), Coat(thickness=0.05))}, 0.0, "blank.coats", Level.NOTE),
+    "coated and surfaced": ({"coats": (Coat(),)}, 1.0, "blank.coats-surfaced", Level.CARE),
+    "good face down": ({"good_face": "back"}, 0.0, "blank.good-face", Level.CARE),
+}
+
+
+@pytest.mark.parametrize("name", CATALOGUE)
+def test_what_is_known_is_said(name):
+    values, surfaced, code, level = CATALOGUE[name]
+    assert codes(known.findings(board(**values), (), surfaced))[code].level is level
+
+
+def test_an_irreplaceable_piece_asks_for_a_dry_run_and_a_class_sets_how_flat(lock7):
+    strict = commands.run(lock7, "set job", {"tolerance": "heirloom", "irreplaceable": True})
+    loose = commands.run(lock7, "set job", {"tolerance": "trial"})
+    allowed = [plan(job, coarse=True).surfaced.flatness.allowed.result for job in (strict, lock7, loose)]
+    assert allowed == pytest.approx([allowed[1] / 2, allowed[1], allowed[1] * 2])
+    assert "blank.irreplaceable" in {f.code for f in plan(strict, coarse=True).findings}
+
+
+def test_letters_and_holds_keep_off_flaws(lock7):
+    calm = {f.code for f in plan(lock7, coarse=True).findings}
+    assert "carve.flaw" not in calm and "hold.on-flaw" not in calm
+    job = commands.run(lock7, "add flaw", {"kind": "bark", "x": 456.0, "y": 190.0, "size": 60.0, "depth": 20.0})
+    strap = job.setup("front").holds[0]
+    nose = (strap.x - job.setup("front").x, strap.y + strap.nose - job.setup("front").y)
+    job = commands.run(job, "add flaw", {"kind": "crack", "x": nose[0], "y": nose[1], "size": 10.0, "depth": 10.0})
+    said = codes(plan(job, coarse=True).findings)
+    assert said["carve.flaw"].level is Level.CARE and said["hold.on-flaw"].about == strap.name
+    shallow = commands.run(lock7, "add flaw", {"kind": "bark", "x": 456.0, "y": 190.0, "size": 60.0, "depth": 0.05})
+    assert "carve.flaw" not in {f.code for f in plan(shallow, coarse=True).findings}  # gone with the surfacing
+
+
+# -- the cut list ---------------------------------------------------------------------------------------------
+
+
+@given(
+    st.tuples(st.floats(300, 2000), st.floats(100, 600), st.floats(20, 80)),
+    st.lists(st.tuples(st.integers(0, 2), st.floats(0.3, 0.99)), max_size=6),
+    st.floats(0, 6),
+)
+def test_blank_offcuts_and_dust_are_all_of_the_stock(size, cuts, kerf):
+    now, steps, dust = list(size), [], 0.0
+    for axis, share in cuts:
+        steps.append(SawCut(size=cutlist.SIZES[axis], to=now[axis] * share))
+        off = now[axis] * (1 - share)
+        if off > kerf + 0.06:
+            dust += kerf * np.prod([v for i, v in enumerate(now) if i != axis])
+            now[axis] *= share
+        elif off > 0.05 and off < kerf - 0.06:
+            steps.pop()
+        else:
+            return  # to the last hair's breadth: either is right
+    blank = Blank(stock=Stock(length=size[0], width=size[1], thickness=size[2], kerf=kerf), saw_cuts=tuple(steps))
+    done = cutlist.steps(blank)
+    assert all(not s.wrong for s in done)
+    last = done[-1].after if done else size
+    assert last == pytest.approx(now)
+    offcuts = sum(s.offcut.length * s.offcut.width * s.offcut.thickness for s in done)
+    assert np.prod(last) + offcuts + dust == pytest.approx(np.prod(size), rel=1e-9)
+
+
+def test_steps_that_can_t_be_sawn_are_named():
+    stock = Stock(length=1000, width=300, thickness=40, kerf=3)
+    blank = Blank(
+        length=600,
+        width=200,
+        label_thickness=40,
+        stock=stock,
+        saw_cuts=(SawCut(size="width", to=320), SawCut(size="width", to=298)),
+    )
+    said = [f.message for f in cutlist.findings(blank)]
+    assert len(said) == 2 and "Step 1" in said[0] and "kerf" in said[1]
+    short = blank.model_copy(update={"saw_cuts": (SawCut(size="length", to=600, keep="shelf"),)})
+    assert codes(cutlist.findings(short))["blank.cut-list-size"].level is Level.CARE
+    whole = blank.model_copy(update={"saw_cuts": (*short.saw_cuts, SawCut(size="width", to=200))})
+    assert codes(cutlist.findings(whole))["blank.cut-list-sound"].level is Level.OK
+    assert cutlist.keeping(whole) == [("shelf", cutlist.Offcut(397, 300, 40))]
+
+
+# -- batches --------------------------------------------------------------------------------------------------
+
+
+def partitions(items):
+    """Every way to part a list."""
+    if not items:
+        yield []
+        return
+    first, *rest = items
+    for parts in partitions(rest):
+        yield [[first], *parts]
+        for i in range(len(parts)):
+            yield [*parts[:i], [first, *parts[i]], *parts[i + 1 :]]
+
+
+@given(st.lists(st.floats(10, 14).map(lambda v: round(v, 2)), min_size=1, max_size=7), st.floats(0.05, 2))
+def test_the_fewest_groups_are_the_best_of_every_way_to_part_them(heights, tolerance):
+    groups = fewest_groups(heights, tolerance)
+    assert sorted(i for g in groups for i in g.members) == list(range(len(heights)))
+    spreads = [max(heights[i] for i in g.members) - min(heights[i] for i in g.members) for g in groups]
+    assert all(s <= tolerance + 1e-9 for s in spreads)
+    best = min(
+        (len(parts), round(sum(max(p) - min(p) for p in parts), 9))
+        for parts in partitions(heights)
+        if all(max(p) - min(p) <= tolerance + 1e-9 for p in parts)
+    )
+    assert (len(groups), pytest.approx(sum(spreads), abs=1e-6)) == best
+
+
+@given(st.tuples(*[st.floats(20, 60)] * 3), st.floats(20, 60), st.floats(20, 60), st.booleans())
+def test_a_piece_lies_in_the_nest_the_way_that_suits_best(sizes, long, wide, any_face):
+    piece = Piece(name="a", length=sizes[0], width=sizes[1], thickness=sizes[2])
+    found = lying(piece, Batch(nest_length=long, nest_width=wide, any_face=any_face))
+    assert sorted((found.length, found.width, found.height)) == sorted(sizes)
+    ways = [(0, 1, 2), (0, 2, 1), (1, 0, 2), (1, 2, 0), (2, 0, 1), (2, 1, 0)] if any_face else [(0, 1, 2)]
+    fits = [(long - sizes[a], wide - sizes[b]) for a, b, _ in ways if sizes[a] <= long and sizes[b] <= wide]
+    assert found.fits == bool(fits)
+    if fits:
+        assert sum(found.play) == pytest.approx(min(map(sum, fits)))
+
+
+def test_what_each_choice_costs():
+    rows = [("a", 100, 50, 12.0), ("b", 101, 50.5, 12.4), ("c", 100, 50, 12.1)]
+    batch = Batch(pieces=tuple(Piece(name=n, length=a, width=b, thickness=c) for n, a, b, c in rows), allowance=0.5, nest_length=100.4, nest_width=50.6)  # fmt: skip
+    done = batched(batch)
+    assert done.trim == pytest.approx((99.5, 49.5, 11.5))
+    assert done.wood == pytest.approx(sum(a * b * c for _, a, b, c in rows) - 3 * 99.5 * 49.5 * 11.5)
+    assert [g.members for g in done.groups] == [(0, 2), (1,)]
+    assert [w.fits for w in done.lying] == [True, False, True]
+    assert batched(Batch()) is None
+
+
+TABLES = {
+    "name,length,width,thickness\na,1,2,3": [("a", 1.0, 2.0, 3.0)],
+    "thickness;width;length\n3,5;2;1": [("1", 1.0, 2.0, 3.5)],
+    "100\t50\t12\n101\t50\t12.5": [("1", 100.0, 50.0, 12.0), ("2", 101.0, 50.0, 12.5)],
+    "7b, 100, 50, 12": [("7b", 100.0, 50.0, 12.0)],
+}
+BAD_TABLES = {
+    "": "empty",
+    "name,length,width": "no column thickness",
+    "a,1,2,3\nb,1,2,4 in": "inches",
+    "a,1,2,x": "not a number",
+}
+
+
+@pytest.mark.parametrize("text", TABLES)
+def test_pieces_are_read_from_tables(text):
+    assert read_pieces(text, "a table") == TABLES[text]
+
+
+@pytest.mark.parametrize("text", BAD_TABLES)
+def test_tables_that_are_none_are_a_sentence(text):
+    with pytest.raises(OperatorError, match=BAD_TABLES[text]):
+        read_pieces(text, "a table")
