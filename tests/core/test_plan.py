@@ -186,7 +186,7 @@ def test_plan_json_has_what_scripts_are_promised(lock7_plan):
     assert lies["thickness"] == pytest.approx(plane - raised - 0.2) and lies["passes"][-1]["z"] == pytest.approx(plane)
     assert lies["removal"] == pytest.approx(lock7_plan.extremes.highest[2] - plane)
     assert [p["clean"] for p in lies["passes"]] == sorted(p["clean"] for p in lies["passes"])
-    assert lies["passes"][-1] == {"z": lies["thickness"], "seconds": lies["passes"][-1]["seconds"], "clean": 1.0}
+    assert lies["passes"][-1] == {"z": plane, "seconds": lies["passes"][-1]["seconds"], "clean": 1.0}
     assert values["blank"]["spread"] == pytest.approx(0.15) and len(values["blank"]["readings"]) == 6
     letters, cutout = front["operations"]
     assert letters["kind"] == "vcut" and letters["art"] == "art-front-1.svg" and letters["z_min"] < -5

@@ -6,10 +6,12 @@ from __future__ import annotations
 import math
 from collections.abc import Hashable
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely import affinity
 from shapely.geometry import box
 
 from gatepost.core.blank import shape
@@ -22,12 +24,16 @@ from gatepost.core.job.model import Job, Setup, Tool, TopHeight
 from gatepost.core.motion import Moves
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.surface import passes, rows
+from gatepost.core.surface.probing import Places, places
 from gatepost.core.surface.report import Load, Pass, Surfaced, Way
 from gatepost.core.surface.seat import Seat, Seats, seats
 from gatepost.core.tolerances import CLEAN, FLATNESS, SAFE_TRAVEL
 from gatepost.core.tools import forces
 from gatepost.core.working import Named, working
 from gatepost.core.zero import datum as zeros
+
+if TYPE_CHECKING:
+    from gatepost.core.planned import PlannedSetup
 
 SMALL = 400  # results to remember where each is small
 GRAIN = 4.0  # mm between the places where it is looked whether wood still stands
@@ -285,3 +291,16 @@ def zero_height(job: Job, setup: Setup, top: Top, plane: float | None = None) ->
         return plane
     spot = zeros.touch_place(setup.zero, job.blank)
     return float(top.at(np.array([spot.x]), np.array([spot.y]))[0])
+
+
+PROBE_ROOM = 12.0  # mm about a probe that must be free of holds
+
+
+def probe_places(job: Job, planned: PlannedSetup, spacing: float) -> Places:
+    """Where the top is probed as a setup lies: on the board, in reach, clear of the holds. Raises OperatorError."""
+    s, m = planned.setup, job.machine
+    limits = (-s.x, -s.y, m.travel_x - s.x, m.travel_y - s.y)
+    standing = [affinity.translate(q.outline.buffer(PROBE_ROOM), -s.x, -s.y) for q in planned.solids]
+    doubt = job.blank.doubt
+    area = shape.polygon(job.blank).buffer(-doubt) if doubt else shape.polygon(job.blank)
+    return places(area, spacing, standing, limits)

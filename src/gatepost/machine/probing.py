@@ -33,7 +33,11 @@ def probe(
     def there(x: float, y: float) -> tuple[float, float]:
         return x + s.x - m.travel_x, y + s.y - m.travel_y
 
-    low = max(-m.travel_z, tool.length - m.nose_at_home - DEEPER)
+    low = tool.length - m.nose_at_home - DEEPER
+    if low < -m.travel_z:
+        raise OperatorError(
+            f"Tool {tool.number} is {mm(tool.length)} out of the nut and can't reach the bed: {mm(m.nose_at_home - m.travel_z + DEEPER)} at least is wanted."
+        )
     session.spin(0.0)
     session.jog(z=0.0)
     x, y = there(*where.bed)

@@ -15,7 +15,9 @@ if TYPE_CHECKING:
     from gatepost.desk.shell.document import DeskDocument
     from gatepost.desk.shell.ledgerdialog import LedgerDialog
     from gatepost.desk.shell.messages import Messages
+    from gatepost.desk.shell.operator import Operator
     from gatepost.desk.shell.photodialog import PhotoDialog
+    from gatepost.desk.shell.probedialog import ProbeDialog
     from gatepost.desk.shell.worker import Reckoner
 
     _Part = QWidget
@@ -38,6 +40,8 @@ class FileActs(_Part):
     theme: str
     photo_dialog: PhotoDialog | None = None
     ledger_dialog: LedgerDialog | None = None
+    probe_dialog: ProbeDialog | None = None
+    operator: Operator
 
     def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:
         """The window's own."""
@@ -72,6 +76,53 @@ class FileActs(_Part):
         if folder and self.reckoner is not None:
             self.reckoner.question("write", plan.job, folder)
             self.messages.say("Writing programs, art and pictures…")
+
+    # -- probing ------------------------------------------------------------------------------------------------
+
+    def _probe(self) -> None:
+        """Have the machine probe the top."""
+        plan = self._plan_now()
+        if plan is None or self.document is None or self.operator.busy:
+            return
+        from gatepost.desk.shell.probedialog import ProbeDialog
+
+        dialog = ProbeDialog(self, plan, self.operator.state == "ready", self.theme)
+        self.probe_dialog = dialog
+        dialog.begun.connect(self._begin_probing)
+        dialog.stop_wanted.connect(self.operator.stop_probing)
+        dialog.finished.connect(self._probe_done)
+        dialog.open()
+
+    def _probe_done(self) -> None:
+        self.probe_dialog = None
+
+    def _begin_probing(self, where: Any, tool: Any, setup: Any) -> None:
+        plan, document = self._plan_now(), self.document
+        begun = (
+            plan is not None
+            and document is not None
+            and self.operator.probe(plan, setup, tool, where, document.journal)
+        )
+        if not begun and self.probe_dialog is not None:
+            self.probe_dialog.ended("The machine is busy, or there is none. Nothing was probed.")
+
+    def probe_told(self, found: Any) -> None:
+        """What a probing came to: its heights in the place of those that were there; Undo brings these back."""
+        from gatepost.core.units import spell
+
+        if found is None:
+            words = f"{self.operator.last_words} Nothing was changed.".strip()
+        else:
+            words = found.words()
+            self.run("set heights", {"face": "top", "rows": found.heights}, "probed heights")
+            self.messages.say(spell(words, self.document.job.unit if self.document is not None else "mm"))
+        if self.probe_dialog is not None:
+            self.probe_dialog.ended(words)
+
+    def probe_progress(self, done: int, of: int) -> None:
+        """So many places are probed."""
+        if self.probe_dialog is not None:
+            self.probe_dialog.progress(done, of)
 
     # -- the Z ledger -------------------------------------------------------------------------------------------
 

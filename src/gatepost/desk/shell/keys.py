@@ -37,6 +37,7 @@ KEYS = (
     ("outline_file", "Ctrl+Shift+L", "Outline of the board from an SVG or DXF file"),
     ("pieces_table", "Ctrl+B", "Pieces of a batch from a table (CSV)"),
     ("paste_pieces", "Ctrl+Shift+B", "Pieces of a batch from the clipboard"),
+    ("probe", "Ctrl+J", "Probe the top by the machine"),
     ("ledger", "Ctrl+G", "The Z ledger of the surfacing"),
     ("before", "Ctrl+Left", "The wood one operation earlier"),
     ("after", "Ctrl+Right", "The wood one operation later"),

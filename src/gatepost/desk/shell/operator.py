@@ -31,6 +31,7 @@ class Operator(QObject):
     progressed = pyqtSignal(int, int)
     grown = pyqtSignal(object)
     finished = pyqtSignal(str, str)
+    probed = pyqtSignal(object)  # heights, or nothing when it was not ended
     told = pyqtSignal(str)  # what went wrong beside the machine
 
     def __init__(self, book: Callable[[], Any]) -> None:
@@ -42,9 +43,10 @@ class Operator(QObject):
         self._jobs: queue.Queue[Callable[[], None] | None] = queue.Queue()
         self._thread: threading.Thread | None = None
         self.state = "no link"
-        self.busy = False
+        self.busy = self._probing = False
         self.speed = "10"
         self._progress_told = 0.0
+        self.last_words = ""
 
     # -- from the window's thread ----------------------------------------------------------------------------
 
@@ -64,6 +66,19 @@ class Operator(QObject):
         self._say("busy", step.title)
         self._later(lambda: self._carry_out(plan, setup, step, journal, path))
         return True
+
+    def probe(self, plan: Plan, setup: PlannedSetup, tool: Any, where: Any, journal: Journal) -> bool:
+        """Probe the top; gives whether it was begun. What comes of it is told by ``probed``."""
+        if self.busy or self._session is None:
+            return False
+        self.busy, self._probing = True, True
+        self._say("busy", "Probing the top")
+        self._later(lambda: self._probe(plan, setup, tool, where, journal))
+        return True
+
+    def stop_probing(self) -> None:
+        """Stop after the place it is at."""
+        self._probing = False
 
     def go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> bool:
         """Take a run up again, on a simulated machine with the wood as it was left where no other is linked."""
@@ -188,6 +203,36 @@ class Operator(QObject):
     def _carry_out(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> None:
         self._with_keeper(plan, journal, path, lambda keeper: keeper.carry_out(setup, step, self._progress))
 
+    def _probe(self, plan: Plan, setup: PlannedSetup, tool: Any, where: Any, journal: Journal) -> None:
+        from gatepost.machine.conduct import now, tool_words
+        from gatepost.machine.probing import probe
+
+        found: Any = None
+
+        def work(keeper: Any) -> str:
+            nonlocal found
+            session = self._session
+            if session.last.get("state") in ("unhomed", "faulted"):
+                session.home()
+                keeper.conductor.journal = keeper.conductor.journal.add(now(), "homed", setup.name)
+            s = setup.setup
+            if keeper.conductor.laid != (s.x, s.y):
+                session.lay(s.x - keeper.conductor.laid[0], s.y - keeper.conductor.laid[1])
+                keeper.conductor.laid = (s.x, s.y)
+            session.fit(tool_words(tool))
+            grown = keeper.conductor.journal.add(now(), "fitted", setup.name, tool=tool.number, length=tool.length)
+            keeper.conductor.journal = grown
+            found = probe(session, plan, setup, tool, where, self._progress, lambda: self._probing)
+            keeper.conductor.journal = keeper.conductor.journal.add(
+                now(), "probed", setup.name, places=float(len(found.heights)), skipped=float(len(found.skipped)), spread=found.spread
+            )  # fmt: skip
+            return "done"
+
+        try:
+            self._with_keeper(plan, journal, "", work)
+        finally:
+            self.probed.emit(found)
+
     def _go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> None:
         from gatepost.machine.goingon import go_on
         from gatepost.machine.link import State
@@ -218,6 +263,7 @@ class Operator(QObject):
         from gatepost.machine.link import State
 
         self.busy = False
+        self.last_words = words
         lost = self._session is None or self._session.state is State.LOST
         self._say("lost" if self._session is not None and lost else ("no link" if lost else "ready"))
         self.finished.emit(outcome, words)

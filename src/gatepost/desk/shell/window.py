@@ -190,6 +190,8 @@ class Window(FileActs, QMainWindow):
         self.operator.grown.connect(self._grown)
         self.operator.finished.connect(self.shower.step_finished)
         self.operator.told.connect(self.messages.warn)
+        self.operator.probed.connect(self.probe_told)
+        self.operator.progressed.connect(self.probe_progress)
 
     def begin(self) -> None:
         """Start the worker; it loads beside the window."""

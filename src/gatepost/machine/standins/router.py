@@ -20,8 +20,8 @@ TICK = 0.001  # s
 CREDITS = 64
 FAULTS = (
     "drop link", "stall", "dead plate",
-    "mute", "lag", "garble", "split", "double ack", "no ack", "late answer", "deaf to stop", "die",
-)  # fmt: skip
+    "mute", "lag", "garble", "split", "double ack", "no ack", "late answer", "deaf to stop", "die", "touch noise")  # fmt: skip
+TOUCH_NOISE = 0.012  # mm, of a worn plate on fuzzy wood
 AFTER = 80  # blocks taken, or messages heard, before a fault of the link shows
 KINDS = {"flat": 0, "surfacing": 0, "drill": 0, "ball": 1, "vee": 2}
 
@@ -75,6 +75,7 @@ class Router:
 
     def __post_init__(self) -> None:
         chance = random.Random(self.seed)
+        self.chance = random.Random(self.seed + 1)
         self.said: deque[dict[str, Any]] = deque()
         self.state = "unhomed"
         self.reason = ""
@@ -198,6 +199,8 @@ class Router:
         surface = self.wood.under(x, y) if self.wood is not None else 0.0
         gauge = float(message["gauge"])
         contact = surface + gauge - self.profile.nose_at_home + self.tool["length"]
+        if "touch noise" in self.faults:
+            contact += self.chance.gauss(0.0, TOUCH_NOISE)
         low = max(float(message["to"]), -self.profile.travel[2])
         dead = "dead plate" in self.faults
         self.probe = {"contact": contact if contact >= low and contact <= self.at[2] and not dead else None}
