@@ -19,6 +19,7 @@ from gatepost.core.units import mm
 Array = NDArray[np.float64]
 MOST = 600  # places of one probing
 RIM = 3.0  # mm that a place keeps from the outline, over its ±
+MOSTLY = 0.6  # of the longest row that the first and the last have
 AGREE = 0.05  # mm within which two touches of one place agree
 BESIDE = 25.0  # mm beside the board where the bed is touched
 
@@ -42,6 +43,7 @@ def places(area: Area, spacing: float, keep_off: Sequence[Area], limits: tuple[f
     if inner.is_empty:
         raise OperatorError("The board is too narrow to be probed.")
     x0, y0, x1, y1 = inner.bounds
+    y0, y1 = _ends(inner)
     across, up = max(2, math.ceil((x1 - x0) / spacing) + 1), max(2, math.ceil((y1 - y0) / spacing) + 1)
     if across * up > 4 * MOST:
         raise OperatorError(f"That grid has over {MOST} places. Choose a wider one.")
@@ -50,7 +52,8 @@ def places(area: Area, spacing: float, keep_off: Sequence[Area], limits: tuple[f
     shapely.prepare(free)
     rows = []
     for j, y in enumerate(np.linspace(y0, y1, up)):
-        xs = np.linspace(x0, x1, across)
+        left, _, right, _ = shapely.intersection(inner, shapely.box(x0, y - 0.01, x1, y + 0.01)).bounds
+        xs = np.linspace(left + 0.05, right - 0.05, across)
         row = np.column_stack([xs, np.full(across, y)])
         row = row[shapely.intersects_xy(free, row[:, 0], row[:, 1])]
         rows.append(row[::-1] if j % 2 else row)
@@ -60,6 +63,16 @@ def places(area: Area, spacing: float, keep_off: Sequence[Area], limits: tuple[f
     if len(spots) < 3:
         raise OperatorError("Fewer than three places of that grid lie on the board, in reach and clear of the holds.")
     return Places(spots, _beside(area, keep_off, limits))
+
+
+def _ends(area: Area) -> tuple[float, float]:
+    """The first and the last row that lie along most of an outline, and not on a bulge of its edge alone."""
+    x0, y0, x1, y1 = area.bounds
+    ys = np.linspace(y0 + 0.02, y1 - 0.02, 101)
+    lines = shapely.linestrings([[(x0, y), (x1, y)] for y in ys])
+    long = shapely.length(shapely.intersection(area, lines))
+    good = ys[long >= MOSTLY * long.max()]
+    return float(good[0]), float(good[-1])
 
 
 def _beside(area: Area, keep_off: Sequence[Area], limits: tuple[float, float, float, float]) -> tuple[float, float]:
