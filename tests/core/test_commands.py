@@ -40,6 +40,7 @@ EACH = {
     "set pieces": {"rows": (("a", 100.0, 50.0, 12.0), ("b", 101.0, 50.2, 12.1))},
     "set heights": {"face": "top", "rows": ((1.0, 2.0, 34.0), (800.0, 2.0, 34.5), (400.0, 300.0, 33.9))},
     "set surfacing": {"limit": 0.7},
+    "set second face": {"turn": "about Y"},
     "place blank": {"setup": "front", "x": 170.0, "y": 130.0},
     "add hold": {"setup": "front", "kind": "edge", "x": 300.0, "y": 141.0, "heading": 90.0},
     "set hold": {"setup": "front", "hold": "C2", "packing": 36.0},

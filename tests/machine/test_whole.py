@@ -169,3 +169,28 @@ def test_an_address_is_a_host_or_a_terminal():
             address(words)
     with pytest.raises(LinkLost):
         Session("/dev/null", 0)
+
+
+def test_both_faces_are_cut_and_turned_and_measured_on_the_machine(lock7, book):
+    from gatepost.core.job import commands
+    from gatepost.core.plan import plan as reckon
+
+    job = commands.run(lock7, "set second face", {"turn": "about X"})
+    plan = reckon(job)
+    simulated, session, conductor = on_machine(plan)
+    keeper = Keeper(book, conductor)
+    try:
+        for setup in plan.setups[:2]:
+            for step in setup.steps:
+                assert keeper.carry_out(setup, step) == "done"
+        swept = np.load(session.save_wood("both"))
+        thick = plan.setup("front").zero_height
+        wood = np.isfinite(swept)
+        assert np.abs(swept[wood] - thick).max() < 0.02
+        measured = [e for e in conductor.journal.standing() if e.kind == "measured"]
+        corners = [v for k, v in measured[-1].data.items() if k.startswith("corner")]
+        assert len(corners) == 4 and corners == pytest.approx([thick] * 4, abs=0.03)
+        assert reckon(job, conductor.journal).setup("front").zero_height == pytest.approx(np.mean(corners))
+    finally:
+        session.close()
+        simulated.end()

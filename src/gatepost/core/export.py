@@ -76,10 +76,10 @@ def _setup(plan: Plan, s: PlannedSetup) -> dict[str, Any]:
         )  # fmt: skip
     return {
         "name": s.name,
-        "face": "front",
+        "face": "back" if s.name == "back" else "front",
         "datum": {"xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height},
         "operations": operations,
-        **({"surface": _surface(plan)} if s.name == plan.setups[0].name else {}),
+        **({"surface": _surface(s)} if s.name in (plan.setups[0].name, "back") else {}),
         "tool_changes": [
             {
                 "before": c.before, "tool": c.tool.number,
@@ -90,8 +90,8 @@ def _setup(plan: Plan, s: PlannedSetup) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def _surface(plan: Plan) -> dict[str, Any]:
-    done = plan.surfaced
+def _surface(s: PlannedSetup) -> dict[str, Any]:
+    done = s.surfaced
     ways = {"as_lies" if w.seat.name == "as it lies" else "shimmed": _way(w) for w in done.ways}
     return {
         "needed": done.needed,

@@ -50,6 +50,9 @@ from gatepost.core.surfacing import Wood, bites, drive_of, moves_of, surfaced, w
 from gatepost.core.tolerances import CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
 from gatepost.core.tools import forces, order, touchoff
 from gatepost.core.tools import report as tools_report
+from gatepost.core.turning import other_face, turned_job
+from gatepost.core.turning import report_of as second_face
+from gatepost.core.turning import thickness as thickness_of
 from gatepost.core.units import spell
 from gatepost.core.wood import report as wood_report
 from gatepost.core.wood.field import Cutter, HeightField, board, cut
@@ -81,8 +84,12 @@ class _Known:
 
 @dataclass(frozen=True)
 class _Draft:
-    """A setup before its programs are written: where it lies, its zeros and its operations' moves in blank frame."""
+    """A setup before its programs are written: where it lies, its zeros and its operations' moves in blank frame.
 
+    known: what is known of the board as it lies there.
+    """
+
+    known: _Known
     setup: Setup
     datum: tuple[float, float]
     zero_height: float
@@ -123,14 +130,14 @@ def plan(
     known = _known(
         job, memory, cell or field_cell(job.blank.length, job.blank.width, ROUGHLY if coarse else CELLS), coarse
     )
-    drafts = _drafts(known, memory)
+    drafts = _drafts(known, journal, memory)
     tasks = _tasks(known, drafts)
     change = job.machine.change_minutes + job.machine.touch_minutes
     best = order.best_order(tasks, change)
     asked = tuple(n for n in job.order if any(t.name == n for t in tasks))
     broken = order.broken_rule(tasks, asked) if asked else ""
     chosen = order.cost(tasks, asked, change) if asked and not broken else best
-    cuts = [_cut(known, d, chosen.names, memory) for d in drafts]
+    cuts = [_cut(d.known, d, chosen.names, memory) for d in drafts]
     findings, built = _judge(known, cuts, journal, memory, chosen, best, broken)
     return _finish(known, journal, built, findings, chosen)
 
@@ -154,7 +161,7 @@ def _known(job: Job, memory: Memory, cell: float, coarse: bool) -> _Known:
 # -- setups and their moves --------------------------------------------------------------------------------
 
 
-def _drafts(k: _Known, memory: Memory) -> list[_Draft]:
+def _drafts(k: _Known, journal: Journal, memory: Memory) -> list[_Draft]:
     blank = k.job.blank
     made_of = (blank.shape, blank.length, blank.width, blank.outline, k.wood.heights, k.thickness.mean, k.cell)
     heavy = _heavy(blank.length * blank.width / k.cell**2)
@@ -173,6 +180,13 @@ def _drafts(k: _Known, memory: Memory) -> list[_Draft]:
         rough, cut_to = start, plane
         key = _digest(f"{key} cut to {plane!r}".encode())
         start = memory.get("surfaced", key, lambda: _surfaced_field(rough, cut_to), heavy)
+        back = other_face(k.job)
+        if back is not None:
+            draft = _draft_back(k, back, plane, memory)
+            drafts.append(draft)
+            one, plane = start, thickness_of(draft.known.surfaced.plane, journal).used
+            both, key = plane, _digest(f"{key} then {plane!r}".encode())
+            start = memory.get("surfaced", key, lambda: _surfaced_field(one, both), heavy)
     drafts.append(_draft_front(k, start, key, plane, memory))
     return drafts
 
@@ -198,6 +212,22 @@ def _travel(k: _Known, setup: Setup, top: float) -> float:
     return max([top, *tops]) + SAFE_TRAVEL
 
 
+def _draft_back(k: _Known, back: Setup, plane: float, memory: Memory) -> _Draft:
+    """The second face: the board turned onto its cut face, surfaced as a board of its own."""
+    job = turned_job(k.job, back, plane, k.wood.seat)
+    wood = wood_of(job, k.thickness.mean, memory)
+    flat = replace(surfaced(job, wood, k.lettering, None, memory), other_face=True)
+    known = replace(k, job=job, wood=wood, surfaced=flat)
+    made_of = ("back", job.blank.shape, job.blank.outline, job.blank.length, job.blank.width, wood.heights, k.cell)
+    outline = None if job.blank.shape == "rectangle" else wood.outline
+    heavy = _heavy(job.blank.length * job.blank.width / k.cell**2)
+    start = memory.get(
+        "field", made_of, lambda: board(job.blank.length, job.blank.width, k.cell, wood.top.over, outline), heavy
+    )
+    draft = _draft_surface(known, start, _digest(repr(made_of).encode()))
+    return replace(draft, setup=back, raw=tuple(("surfacing back", *r[1:]) for r in draft.raw))
+
+
 def _draft_surface(k: _Known, start: HeightField, key: str) -> _Draft:
     job, setup = k.job, k.job.setup("surface")
     tool = job.tool(job.surfacing.tool)
@@ -207,7 +237,7 @@ def _draft_surface(k: _Known, start: HeightField, key: str) -> _Draft:
     push = forces.push(tool, job.wood, step, max(bites(k.wood.extremes, k.surfaced.heights)))
     mark = zeros.datum(setup.zero, job.blank)
     raw = (("surfacing", "surface", tool, moves, push, forces.peak_factor(step, tool), None),)
-    return _Draft(setup, mark.xy, zero_height(job, setup, k.wood.top), start, key, travel, raw)
+    return _Draft(k, setup, mark.xy, zero_height(job, setup, k.wood.top), start, key, travel, raw)
 
 
 def _draft_front(k: _Known, start: HeightField, key: str, plane: float | None, memory: Memory) -> _Draft:
@@ -240,7 +270,7 @@ def _draft_front(k: _Known, start: HeightField, key: str, plane: float | None, m
             ("cut-out", "cutout", tool, moves, forces.push(tool, job.wood, tool.diameter, tool.pass_depth), 1.3, None)
         )
     zero = 0.0 if setup.zero.z == "bed" else height
-    return _Draft(setup, mark.xy, zero, start, key, travel, tuple(raw))
+    return _Draft(k, setup, mark.xy, zero, start, key, travel, tuple(raw))
 
 
 def _surfaced_field(start: HeightField, plane: float) -> HeightField:
@@ -430,11 +460,13 @@ def _judge(
     marks: dict[tuple[str, str], Report] = {}
     flaws = flaws_of(k.job, k.thickness, k.wood, k.surfaced)
     for c in cuts:
-        hold, standing = _hold_report(k, c, memory)
-        if c.draft.setup.name == "surface":
-            hold = _with(hold, advice.holding(c.draft.setup.holds, c.draft.setup.name, k.surfaced.plane))
-        hold = _with(hold, resting_on_flaws(c.draft.setup, _pads(c.draft.setup), flaws))
-        planned, zero, judged = _planned(k, c, journal, standing, memory)
+        here = c.draft.known
+        hold, standing = _hold_report(here, c, memory)
+        if c.draft.setup.name in ("surface", "back"):
+            hold = _with(hold, advice.holding(c.draft.setup.holds, c.draft.setup.name, here.surfaced.plane))
+        if c.draft.setup.name != "back":
+            hold = _with(hold, resting_on_flaws(c.draft.setup, _pads(c.draft.setup), flaws))
+        planned, zero, judged = _planned(here, c, journal, standing, memory)
         holds[("hold", c.draft.setup.name)] = hold
         marks[("zero", c.draft.setup.name)] = zero
         changes += judged
@@ -448,10 +480,15 @@ def _judge(
             v_tool,
             flaws,
             front.setup,
-            _top_at(k, front.setup) if len(cuts) == 1 else k.surfaced.plane,
+            float(front.start.z[front.start.wood].max()),
         )
     reports[("blank", "")] = blank_report(k.job, k.thickness, k.wood, k.surfaced, flaws)
-    reports[("surface", "")] = _surface_report(k, cuts, said)
+    reports[("surface", "")] = _surface_report(k, "surface", cuts, said)
+    second = next((c.draft.known for c in cuts if c.draft.setup.name == "back"), None)
+    if second is not None:
+        mine = _surface_report(second, "back", cuts, said)
+        figures, more = second_face(k.job, k.surfaced, second.surfaced, thickness_of(second.surfaced.plane, journal))
+        reports[("surface", "back")] = _with(replace(mine, figures=(*figures, *mine.figures)), more)
     reports.update(holds)
     reports.update(marks)
     reports[("register", "")] = _not_built("register")
@@ -493,15 +530,21 @@ def _not_built(stage: str) -> Report:
     )
 
 
-def _surface_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
+def _surface_report(k: _Known, setup: str, cuts: list[_Cuts], said: list[Finding]) -> Report:
     tool = next((t for t in k.job.tools if t.number == k.job.surfacing.tool), None)
     if tool is None:
         message = f"Tool {k.job.surfacing.tool} is not in the table."
         finding = Finding("surface.no-tool", Level.STOP, "surface", message)
         return Report("surface", "no tool", "", (), (finding,), Gate.SHUT)
-    seconds = sum(op.seconds for c in cuts for op in c.operations if op.kind == "surface")
-    report = surface_report.report(k.job.surfacing, tool, k.job.blank, replace(k.surfaced, seconds=seconds))
-    return _with(report, [f for f in said if f.stage == "surface"])
+    mine = [c for c in cuts if c.draft.setup.name == setup]
+    seconds = sum(op.seconds for c in mine for op in c.operations if op.kind == "surface")
+    done = replace(k.surfaced, seconds=seconds, other_face=len(cuts) > 2)
+    report = surface_report.report(k.job.surfacing, tool, k.job.blank, done)
+    if setup == "back":
+        report = replace(
+            report, findings=tuple(replace(f, setup="back") for f in report.findings if f.code not in FIRST_ONLY)
+        )
+    return _with(report, [f for f in said if f.stage == "surface" and f.setup in ("", setup)])
 
 
 def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
@@ -511,7 +554,9 @@ def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
         finding = Finding("carve.no-tool", Level.STOP, "carve", f"Tool {k.job.carving.tool} is not in the table.")
         return Report("carve", "no tool", "", (), (finding,), Gate.SHUT)
     thick = float(front.draft.start.z[front.draft.start.wood].max())
-    highest = k.surfaced.plane if len(cuts) > 1 else k.wood.extremes.highest[2]
+    highest = (
+        k.surfaced.plane if len(cuts) > 1 else k.wood.extremes.highest[2]
+    )  # how far the face stands over its rough
     error = max(0.0, highest - k.wood.extremes.lowest[2])
     peak = max((op.push * op.peak for op in front.operations if op.kind == "cutout"), default=0.0)
     minutes = sum(op.seconds for op in front.operations) / 60.0
@@ -609,7 +654,8 @@ def _planned(
     tools = {p.tool.number: p.tool for p in c.programs}
     seat = k.wood.seat if setup.name == ("surface" if k.surfaced.needed else "front") else None
     shims = tuple((s.x, s.y, s.height) for s in seat.shims if s.height >= THINNEST) if seat is not None else ()
-    steps = steps_of(setup, job.machine, tools, loads, touches, mark, shims) if c.programs else []
+    turned = _turned(k, setup)
+    steps = steps_of(setup, job.machine, tools, loads, touches, mark, shims, turned) if c.programs else []
     planned = PlannedSetup(
         setup,
         d.datum,
@@ -623,6 +669,12 @@ def _planned(
         standing,
         tuple(steps),
         axes,
+        job.blank,
+        k.surfaced,
+        k.wood.extremes if k.wood.top.measured else None,
+        _top_grid(k, memory),
+        _top_map(k, memory),
+        k.wood.seat is not None,
     )
     return planned, zero_report.report(judge), judged
 
@@ -670,13 +722,35 @@ def _spots(start: HeightField, now: HeightField, covered: list[Polygon]) -> Call
     return lambda: touchoff.spots(start, now, covered)
 
 
+FIRST_ONLY = ("surface.no-lettering", "surface.seat", "surface.either-first")  # said of the first face alone
 MAP = 240  # places along the longer side of a picture of the top
 
 
-def _top_map(k: _Known) -> NDArray[np.float32] | None:
+def _turned(k: _Known, setup: Setup) -> str:
+    """How the board is turned before a setup, or nothing: onto its cut face, and back again for what follows."""
+    back = other_face(k.job) or (setup if setup.name == "back" else None)
+    return back.turn if back is not None and k.surfaced.needed and setup.name != "surface" else ""
+
+
+def _top_grid(k: _Known, memory: Memory) -> tuple[object, object, object] | None:
+    """Heights of the top for contours."""
+    if not k.wood.top.measured:
+        return None
+    blank = k.job.blank
+    key = (k.wood.heights, k.thickness.mean, blank.length, blank.width)
+    return memory.get("grid", key, lambda: k.wood.top.grid(blank.length, blank.width, 41), SMALL)
+
+
+def _top_map(k: _Known, memory: Memory) -> NDArray[np.float32] | None:
     """Heights of the top for pictures, rows from the front."""
     if not k.wood.top.measured:
         return None
+    blank = k.job.blank
+    key = (k.wood.heights, k.thickness.mean, blank.length, blank.width)
+    return memory.get("map", key, lambda: _mapped(k), SMALL)
+
+
+def _mapped(k: _Known) -> NDArray[np.float32]:
     length, width = k.job.blank.length, k.job.blank.width
     step = max(length, width) / MAP
     x, y = (np.linspace(0.0, s, max(2, round(s / step))) for s in (length, width))
@@ -693,11 +767,10 @@ def _finish(
     stops = [f for r in reports.values() for f in r.findings if f.level is Level.STOP]
     if stops:
         built = [replace(p, programs=tuple(_barred(k, q, stops[0].message) for q in p.programs)) for p in built]
-    grid = k.wood.top.grid(k.job.blank.length, k.job.blank.width, 41) if k.wood.top.measured else None
     next_: Next = nextstep.next_step(k.job, reports, built, journal)
     return Plan(
         k.job, k.fingerprint, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, k.lettering, chosen, tuple(built),
-        reports, nextstep.questions(reports), next_, grid, _top_map(k), k.coarse,
+        reports, nextstep.questions(reports), next_, k.coarse,
     )  # fmt: skip
 
 

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -16,7 +16,7 @@ from gatepost.core.blank.top import Extremes
 from gatepost.core.carve.lettering import Art, Lettering
 from gatepost.core.findings import Finding, Fix, Question, Report
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.model import Job, Setup, Tool
+from gatepost.core.job.model import Blank, Job, Setup, Tool
 from gatepost.core.motion import Moves
 from gatepost.core.run.steps import Step, Touch
 from gatepost.core.surface.report import Pass, Surfaced
@@ -81,7 +81,8 @@ class ToolChange:
 
 @dataclass(frozen=True)
 class PlannedSetup:
-    """One setup as reckoned. datum: X0 Y0 in blank coordinates; zero_height: Z0 plane above the bed."""
+    """One setup as reckoned. datum: X0 Y0 in blank coordinates; zero_height: Z0 plane above the bed; blank: the board in
+    its coordinates as it lies here, turned for the second face; top_map: heights of its top, rows from the front."""
 
     setup: Setup
     datum: tuple[float, float]
@@ -95,6 +96,25 @@ class PlannedSetup:
     solids: tuple[Solid, ...]
     steps: tuple[Step, ...]
     axes: Axes
+    blank: Blank
+    surfaced: Surfaced
+    extremes: Extremes | None
+    top_grid: tuple[object, object, object] | None
+    top_map: NDArray[np.float32] | None
+    on_shims: bool = False
+
+    @property
+    def shimmed(self) -> bool:
+        """Whether the board is laid on shims here."""
+        return self.name == "surface" and len(self.surfaced.ways) > 1 and self.on_shims
+
+    @property
+    def passes(self) -> tuple[Pass, ...]:
+        """Of this setup's surfacing, all of them, stopped early or not."""
+        ways = self.surfaced.ways
+        if self.name == "front" or not self.surfaced.needed or not ways:
+            return ()
+        return (ways[-1] if self.shimmed else ways[0]).passes
 
     @property
     def name(self) -> str:
@@ -138,22 +158,12 @@ class Plan:
     reports: dict[tuple[str, str], Report]
     questions: tuple[Question, ...]
     next: Next
-    top_grid: tuple[object, object, object] | None = field(default=None)
-    top_map: NDArray[np.float32] | None = field(default=None)  # the same finer, rows from the front
     coarse: bool = False  # a first look: nothing is written or run from it
 
     @cached_property
     def outline(self) -> Polygon:
         """The board's outline, blank coordinates."""
         return polygon(self.job.blank)
-
-    @property
-    def passes(self) -> tuple[Pass, ...]:
-        """Of the surfacing as the board is laid, all of them, stopped early or not."""
-        ways = self.surfaced.ways
-        if not self.surfaced.needed or not ways:
-            return ()
-        return (ways[-1] if self.job.surfacing.seat == "shimmed" else ways[0]).passes
 
     @property
     def findings(self) -> tuple[Finding, ...]:

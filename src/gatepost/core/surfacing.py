@@ -19,11 +19,13 @@ from gatepost.core.blank.top import Extremes, Top, extremes, top_of
 from gatepost.core.cache import Memory
 from gatepost.core.carve.lettering import Lettering, thinnest
 from gatepost.core.carve.paths import plate_outline
+from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.model import Job, Setup, Tool, TopHeight
 from gatepost.core.motion import Moves
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.surface import passes, rows
+from gatepost.core.surface.level import readings, turned_lying
 from gatepost.core.surface.probing import Places, places
 from gatepost.core.surface.report import Load, Pass, Surfaced, Way
 from gatepost.core.surface.seat import Seat, Seats, seats
@@ -194,7 +196,7 @@ def surfaced(job: Job, wood: Wood, letters: Lettering, v_tool: Tool | None, memo
     return Surfaced(
         True, flat, depths, over, gaps, chip=forces.thickest_chip(tool, wanted.stepover), load=load, seats=wood.seats,
         ways=ways, lines=laid.each, lowest=ends.lowest, under=_stands_on(job, wood.seat or _lies(wood)),
-        rough=_rough(wood, heights[-1]),
+        rough=_rough(wood, heights[-1]), back_first=_back_first(job, wood),
     )  # fmt: skip
 
 
@@ -217,6 +219,20 @@ def _missed(wood: Wood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:
     last = laid.each[-1]
     whole = [line for _, lines in laid.each for line in lines]
     return tuple(rows.missed(wood.area, whole if len(last[1]) else [], tool.diameter / 2.0))
+
+
+def _back_first(job: Job, wood: Wood) -> float | None:
+    """What is kept when the back is cut first, the board lying on its top; nothing where that can't be told, mm."""
+    if len(job.blank.under) < 3:
+        return None
+    middle = wood.outline.centroid
+    try:
+        read = readings(
+            np.array([(h.x, h.y, h.z) for h in job.blank.heights]), np.array([(g.x, g.y, g.z) for g in job.blank.under])
+        )
+        return turned_lying(read, (middle.x, middle.y), job.surfacing.cleanup).thickness
+    except OperatorError:
+        return None
 
 
 def _rough(wood: Wood, plane: float) -> float:

@@ -76,7 +76,7 @@ def bed(
 
 def _near_board(plan: Plan, setup: PlannedSetup) -> tuple[float, float, float, float]:
     """The board, what holds it and a margin, bed coordinates."""
-    s, blank = setup.setup, plan.job.blank
+    s, blank = setup.setup, setup.blank
     boxes = [(s.x, s.y, s.x + blank.length, s.y + blank.width), *(q.outline.bounds for q in setup.solids)]
     margin = 30.0
     return (
@@ -91,8 +91,8 @@ def _subtitle(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> str:
     words = f"{setup.name} setup · seen from above"
     if stage == "blank":
         return "front face up · calipers at the edge, heights of the top in boxes"
-    if stage == "surface" and 0 < after <= len(plan.passes):
-        return f"after pass {after} of {len(plan.passes)} · green is cut, amber is not reached yet"
+    if stage == "surface" and 0 < after <= len(setup.passes):
+        return f"after pass {after} of {len(setup.passes)} · green is cut, amber is not reached yet"
     count = shown_count(setup, stage, after)
     if count > 0:
         return f"{words} · after {setup.operations[count - 1].name}"
@@ -129,17 +129,17 @@ def _wood(
     plan: Plan, setup: PlannedSetup, stage: str, after: int, shading: Shading, clear: bool = False
 ) -> list[Shape]:
     """The board. clear: only its edge and contours, over a photo."""
-    s, blank = setup.setup, plan.job.blank
+    s, blank = setup.setup, setup.blank
     corners = np.array([[s.x, s.y], [s.x + blank.length, s.y + blank.width]])
     edge = ring(blank) + np.array([s.x, s.y])
     edge = np.vstack([edge, edge[:1]])
     clip = None if blank.shape == "rectangle" else edge
     outline = Shape("area", edge, "wood-edge", "blank")
-    if stage == "surface" and plan.top_map is not None and 0 < after <= len(plan.passes):
-        pixels = shade.passed(plan.top_map, plan.passes[after - 1].z, plan.passes[-1].z)
+    if stage == "surface" and setup.top_map is not None and 0 < after <= len(setup.passes):
+        pixels = shade.passed(setup.top_map, setup.passes[after - 1].z, setup.passes[-1].z)
         return [Shape("image", corners, "picture", pixels=pixels, clip=clip), outline]
-    if stage in ("blank", "surface") and plan.top_grid is not None and after <= 0:
-        x, y, z = (np.asarray(a) for a in plan.top_grid)
+    if stage in ("blank", "surface") and setup.top_grid is not None and after <= 0:
+        x, y, z = (np.asarray(a) for a in setup.top_grid)
         out = (
             [outline]
             if clear
@@ -148,7 +148,7 @@ def _wood(
                     "image",
                     corners,
                     "picture",
-                    pixels=shade.height_map(np.asarray(plan.top_map, np.float64)),
+                    pixels=shade.height_map(np.asarray(setup.top_map, np.float64)),
                     clip=clip,
                 ),
                 outline,
@@ -168,8 +168,8 @@ def _wood(
 
 def _pass_lines(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> list[Shape] | None:
     """On the Surface page the lines of the pass shown alone; nothing where all are shown."""
-    lines = plan.surfaced.lines
-    if stage != "surface" or setup.name != "surface" or not 0 < after <= len(lines) or not setup.operations:
+    lines = setup.surfaced.lines
+    if stage != "surface" or setup.name == "front" or not 0 < after <= len(lines) or not setup.operations:
         return None
     op, at = setup.operations[0], np.array([setup.setup.x, setup.setup.y])
     return [
@@ -235,12 +235,12 @@ def _readings(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
     s = setup.setup
     out: list[Shape] = []
     odd = set(plan.thickness.odd)
-    for i, r in enumerate(plan.job.blank.calipers):
+    for i, r in enumerate(setup.blank.calipers):
         role = "reading-odd" if i in odd else ("reading-out" if r.keep is False else "reading")
         out.append(dot(r.x + s.x, r.y + s.y, role, f"caliper:{i}", size=5))
-        up = 1 if r.y > plan.job.blank.width / 2 else -1
+        up = 1 if r.y > setup.blank.width / 2 else -1
         out.append(text(r.x + s.x, r.y + s.y + up * 26, show_length(r.thickness, unit), "reading-text"))
-    tops = plan.job.blank.heights
+    tops = setup.blank.heights
     ends = {0, len(tops) - 1} if not tops else {
         min(range(len(tops)), key=lambda i: tops[i].z), max(range(len(tops)), key=lambda i: tops[i].z)
     }  # fmt: skip
@@ -258,7 +258,7 @@ FEW_CORNERS = 120  # of an outline, that can still be taken hold of one by one
 
 def _corners(plan: Plan, setup: PlannedSetup) -> list[Shape]:
     """Corners of an outline, to be dragged, and the direction of the grain."""
-    s, blank = setup.setup, plan.job.blank
+    s, blank = setup.setup, setup.blank
     out: list[Shape] = []
     turn = np.radians(blank.grain)
     long = min(90.0, 0.2 * blank.length)
@@ -276,7 +276,7 @@ def _flaws(plan: Plan, setup: PlannedSetup) -> list[Shape]:
     """Flaws of either face as they lie under the face that is up."""
     s = setup.setup
     out: list[Shape] = []
-    for i, flaw in enumerate(plan.job.blank.flaws):
+    for i, flaw in enumerate(setup.blank.flaws):
         role = "flaw" if flaw.face == "front" else "flaw-under"
         key = f"flaw:{i}"
         out.append(Shape("ring", np.array([[flaw.x + s.x, flaw.y + s.y]]), role, key, size=max(flaw.size / 2.0, 4.0)))
@@ -287,10 +287,10 @@ def _flaws(plan: Plan, setup: PlannedSetup) -> list[Shape]:
 def _supports(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
     """Where shims go, each with its height where that is known."""
     s = setup.setup
-    seats = plan.surfaced.seats
+    seats = setup.surfaced.seats
     shims = seats.shimmed.shims if seats is not None and seats.shimmed is not None else ()
     out: list[Shape] = []
-    for i, spot in enumerate(plan.job.blank.supports):
+    for i, spot in enumerate(setup.blank.supports):
         shim = shims[i].height if shims else 0.0
         words = "support" if not shims else f"shim {show_length(shim, unit)}" if shim >= THINNEST else "no shim"
         out.append(label(spot.x + s.x, spot.y + s.y, words, "height", f"support:{i}"))

@@ -47,17 +47,17 @@ def line_y(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
     bad = worst(plan, setup, stage)
     if bad is not None and bad.place is not None:
         return bad.place.y
-    if stage in ("blank", "surface") and plan.extremes is not None:
-        width = plan.job.blank.width
+    if stage in ("blank", "surface") and setup.extremes is not None:
+        width = setup.blank.width
         edge = min(2.0 * setup.start.cell, width / 2.0)  # just inside, where there is wood to cut through
-        return setup.setup.y + min(max(plan.extremes.lowest[1], edge), width - edge)
+        return setup.setup.y + min(max(setup.extremes.lowest[1], edge), width - edge)
     if stage == "carve" and plan.lettering.letters:
         tallest = max(plan.lettering.letters, key=lambda q: q.cut.widest)
         bounds = tallest.outline().bounds
         return setup.setup.y + (bounds[1] + bounds[3]) / 2
     if stage == "zero" and setup.touches:
         return next(iter(setup.touches.values())).y
-    return setup.setup.y + plan.job.blank.width / 2
+    return setup.setup.y + setup.blank.width / 2
 
 
 def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -> Drawing:
@@ -65,7 +65,7 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     look = look or Look()
     setup = plan.setup(setup_name) or plan.setups[-1]
     y = line_y(plan, setup, stage, look)
-    s, blank, machine = setup.setup, plan.job.blank, plan.job.machine
+    s, blank, machine = setup.setup, setup.blank, plan.job.machine
     count = shown_count(setup, stage, look.after)
     field = field_after(setup, count)
     profile = field.profile(0.0, y - s.y, blank.length, y - s.y, 900)
@@ -74,11 +74,11 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
         box(0, -machine.spoilboard, machine.travel_x, 0, "spoilboard"),
         text(max(8.0, s.x - 28.0), -4.5, "spoilboard", "muted", "left"),
     ]
-    through = passes_done(plan, stage, look.after)
+    through = passes_done(setup, stage, look.after)
     if count or through:
         shapes += _silhouette(before, s.x, "wood-ghost")
     if through:
-        profile[:, 1] = np.minimum(profile[:, 1], plan.passes[through - 1].z)
+        profile[:, 1] = np.minimum(profile[:, 1], setup.passes[through - 1].z)
     shapes += _silhouette(profile, s.x, "wood")
     if stage not in ("blank", "carve"):
         shapes += _holds(setup, y)
@@ -90,8 +90,8 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     if bad is not None and look.y is None and look.tip is None:
         where = f"at the worst place, {bad.about or 'there'}"
     floor = -6.0 if stage in ("blank", "surface", "carve") else -12.0
-    if stage in ("blank", "surface") and plan.extremes is not None:  # what matters is the top: shown from near
-        low, high = plan.extremes.lowest[2], plan.extremes.highest[2]
+    if stage in ("blank", "surface") and setup.extremes is not None:  # what matters is the top: shown from near
+        low, high = setup.extremes.lowest[2], setup.extremes.highest[2]
         near = 3.0 * max(high - low, 0.5)
         if low - near > 0.25 * high:
             floor, top = low - near, high + 0.8 * near
@@ -99,9 +99,9 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     return Drawing(tuple(shapes), (0.0, floor, machine.travel_x, top), "Heights", where, about={"y": y})
 
 
-def passes_done(plan: Plan, stage: str, after: int) -> int:
+def passes_done(setup: PlannedSetup, stage: str, after: int) -> int:
     """How many passes are shown as done on the Surface page."""
-    return after if stage == "surface" and 0 < after <= len(plan.passes) else 0
+    return after if stage == "surface" and 0 < after <= len(setup.passes) else 0
 
 
 def _top(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
@@ -141,11 +141,11 @@ def _holds(setup: PlannedSetup, y: float) -> list[Shape]:
 
 
 def _passes(plan: Plan, setup: PlannedSetup, stage: str, unit: str) -> list[Shape]:
-    depths = plan.surfaced.depths
-    if setup.name != "surface" or stage not in ("surface", "hold", "zero") or depths is None:
+    depths = setup.surfaced.depths
+    if setup.name == "front" or stage not in ("surface", "hold", "zero") or depths is None:
         return []
     out: list[Shape] = []
-    x0, x1 = setup.setup.x - 10, setup.setup.x + plan.job.blank.length + 10
+    x0, x1 = setup.setup.x - 10, setup.setup.x + setup.blank.length + 10
     for i, z in enumerate(depths.heights):
         last = i == len(depths.heights) - 1
         out.append(line(np.array([[x0, z], [x1, z]]), "finished" if last else "pass"))
@@ -176,8 +176,8 @@ def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shap
         x = touch.x if touch is not None else x
         z = setup.zero_height
         tall = 9.0
-        if stage == "surface" and plan.extremes is not None:
-            tall = 2.0 * max(plan.extremes.highest[2] - plan.extremes.lowest[2], 0.5)
+        if stage == "surface" and setup.extremes is not None:
+            tall = 2.0 * max(setup.extremes.highest[2] - setup.extremes.lowest[2], 0.5)
         out += [
             line(np.array([[x, z + tall], [x, z]]), "zero", "z0"),
             line(np.array([[x - 8, z + tall / 3], [x, z], [x + 8, z + tall / 3]]), "zero", "z0"),

@@ -12,6 +12,8 @@ from gatepost.core.zero.datum import z_from_contact
 from gatepost.core.zero.trust import trust
 from gatepost.machine.keeping import Rows, row_of
 
+CORNERS = ("front left", "front right", "back right", "back left")
+
 
 def wanted(step: Step) -> tuple[str, ...]:
     """What is typed for a step: read-outs by name."""
@@ -19,6 +21,7 @@ def wanted(step: Step) -> tuple[str, ...]:
         "zero xy": ("X on the machine", "Y on the machine"),
         "zero z": ("Z at contact, on the machine",),
         "run": ("minutes it took",),
+        "measure": CORNERS,
     }.get(step.kind, ())
 
 
@@ -39,6 +42,8 @@ def tick(
     axes = trust(journal.standing(), name, setup.setup.zero.z == "bed")
     if step.kind == "fit" and step.tool is not None:
         journal = journal.add(at, "fitted", name, tool=step.tool, length=plan.job.tool(step.tool).length)
+    elif step.key == "turn":
+        journal = journal.add(at, "turned", name)
     elif step.kind == "home":
         journal = journal.add(at, "homed", name)
     elif step.kind == "warm":
@@ -57,6 +62,11 @@ def tick(
             tool=step.tool or 0,
             gauge=setup.setup.zero.gauge_thickness,
         )
+    elif step.kind == "measure":
+        if any(not 0.5 < v < 1000.0 for v in typed):
+            raise OperatorError("Type the thickness at each corner, as the calipers show it.")
+        corners: dict[str, float | str] = {f"corner{i}": v for i, v in enumerate(typed, start=1)}
+        journal = journal.add(at, "measured", name, **corners)
     elif step.kind == "run":
         journal = _ran(plan, setup, step, journal, typed[0], at, rows, path)
     return journal.add(at, "ticked", name, step=step.key)
@@ -81,6 +91,6 @@ def _ran(
     rows.close_run(row, "done", at, real_minutes=minutes)
     journal = journal.add(at, "run started", setup.name, program=step.program, plan=plan.fingerprint, by="hand")
     journal = journal.add(at, "run ended", setup.name, program=step.program, outcome="done", minutes=minutes)
-    if "surfacing" not in program.operations:
+    if not any(name.startswith("surfacing") for name in program.operations):
         return journal
-    return journal.add(at, "surfaced", setup.name, plane=round(plan.surfaced.plane, 4))
+    return journal.add(at, "surfaced", setup.name, plane=round(setup.surfaced.plane, 4))

@@ -13,6 +13,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Tool
 from gatepost.core.planned import Plan, PlannedSetup, ProgramFile
 from gatepost.core.run.steps import Step
+from gatepost.core.turning import other_face
 from gatepost.core.zero.datum import work_to_bed, z_from_contact
 from gatepost.core.zero.trust import Trust, trust
 from gatepost.machine.link import State
@@ -50,7 +51,7 @@ class Conductor:
     def carry_out(self, setup: PlannedSetup, step: Step, progress: Progress | None = None) -> str:
         """Do one step and write it into the journal; gives ``done`` or ``stopped``. Raises OperatorError."""
         act = {
-            "tick": self._tick, "fit": self._fit, "home": self._home, "warm": self._warm, "zero xy": self._zero_xy, "zero z": self._zero_z,
+            "tick": self._tick, "fit": self._fit, "home": self._home, "warm": self._warm, "zero xy": self._zero_xy, "zero z": self._zero_z, "measure": self._measure,
         }.get(step.kind)  # fmt: skip
         if act is not None:
             act(setup, step)
@@ -80,7 +81,17 @@ class Conductor:
         self.session.zero(**zeros)
         self.journal = journal.add(now(), "witness", setup.name)
 
+    def _measure(self, setup: PlannedSetup, step: Step) -> None:
+        """What calipers would show of a simulated board."""
+        corners = self.session.calipers()
+        data: dict[str, float | str] = {f"corner{i}": v for i, v in enumerate(corners, start=1)}
+        self.journal = self.journal.add(now(), "measured", setup.name, **data)
+
     def _tick(self, setup: PlannedSetup, step: Step) -> None:
+        if step.key == "turn":
+            back = other_face(self.plan.job)
+            self.session.turn(back.turn if back is not None else "about X")
+            self.journal = self.journal.add(now(), "turned", setup.name)
         if step.key == "hold":
             dx, dy = setup.setup.x - self.laid[0], setup.setup.y - self.laid[1]
             if dx or dy:
@@ -160,8 +171,8 @@ class Conductor:
             outcome = self.session.run(program.text, progress)
         finally:
             self.journal = self.journal.add(now(), "run ended", setup.name, program=program.name, outcome=outcome)
-        if outcome == "done" and "surfacing" in program.operations:
-            self.journal = self.journal.add(now(), "surfaced", setup.name, plane=round(self.plan.surfaced.plane, 4))
+        if outcome == "done" and any(name.startswith("surfacing") for name in program.operations):
+            self.journal = self.journal.add(now(), "surfaced", setup.name, plane=round(setup.surfaced.plane, 4))
         return outcome
 
     def may_run(self, setup: PlannedSetup, program: ProgramFile) -> None:

@@ -12,8 +12,9 @@ from pathlib import Path
 
 import numpy as np
 
+from gatepost.core.blank.top import top_of
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.model import Machine
+from gatepost.core.job.model import Machine, TopHeight
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.wood.field import HeightField
 
@@ -75,11 +76,30 @@ def command(folder: Path, listen: str, speed: str, faults: list[str]) -> list[st
     return words + (["--fault", *faults] if faults else [])
 
 
+def underside(plan: Plan) -> np.ndarray | None:
+    """How high the underside stands over the bed, cell by cell of the first setup's wood; nothing where nobody read it."""
+    blank, setup = plan.job.blank, plan.setups[0]
+    seat = plan.surfaced.seats.shimmed if setup.on_shims and plan.surfaced.seats is not None else None
+    if len(blank.under) < 3:
+        return None
+    gaps = tuple(TopHeight(x=g.x, y=g.y, z=g.z + 1.0) for g in blank.under)
+    if seat is not None:
+        gaps = seat.heights(gaps)
+    top = top_of(blank.model_copy(update={"heights": gaps}), 1.0)
+    field = setup.start
+    rows, columns = field.z.shape
+    x, y = (field.x0 + field.cell * np.arange(columns), field.y0 + field.cell * np.arange(rows))
+    return np.asarray(np.maximum(top.over(x, y) - 1.0, 0.0), np.float32)
+
+
 def prepare(plan: Plan, folder: Path, lying: tuple[PlannedSetup, HeightField] | None = None) -> None:
     """Write wood and profile for the simulated machine. lying: which setup's place the wood lies in, and how it is
     now; else the plan's first setup, untouched."""
     setup, wood = lying or (plan.setups[0], plan.setups[0].start)
     write_wood(wood, folder / "wood.npy", setup.setup.x, setup.setup.y)
+    below = underside(plan) if lying is None else None
+    if below is not None:
+        np.save(folder / "wood-under.npy", below)
     (folder / "profile.json").write_text(json.dumps(profile_of(plan.job.machine)))
 
 

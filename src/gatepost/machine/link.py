@@ -63,6 +63,8 @@ COMMANDS: dict[str, tuple[tuple[State, ...], State | None]] = {
     "zero": ((State.READY, State.PAUSED), None),
     "fit": ((State.UNHOMED, State.READY, State.FAULTED), None),
     "lay": ((State.UNHOMED, State.READY, State.FAULTED), None),
+    "turn": ((State.UNHOMED, State.READY, State.FAULTED), None),
+    "calipers": ((State.UNHOMED, State.READY, State.FAULTED), None),
     "spindle": ((State.READY, State.PAUSED), None),
     "begin": ((State.READY,), State.RUNNING),
     "block": ((State.RUNNING, State.PAUSED), None),
@@ -84,6 +86,8 @@ MESSAGES: dict[str, tuple[tuple[State, ...], State | str | None]] = {
     "no-contact": ((State.MOVING, State.STOPPING), "unless stopping"),
     "fitted": (LIVE, None),
     "laid": (LIVE, None),
+    "turned": (LIVE, None),
+    "measured": (LIVE, None),
     "saved": (LIVE, None),
     "begun": ((State.RUNNING, State.STOPPING), None),
     "taken": ((State.RUNNING, State.PAUSED, State.STOPPING), None),
@@ -103,6 +107,7 @@ FIELDS: dict[str, dict[str, str]] = {
     "state": {"state": "words", "machine": "place"},
     "fault": {"reason": "words"},
     "saved": {"path": "words"},
+    "measured": {"corners": "numbers"},
 }
 
 
@@ -114,6 +119,8 @@ def _is(kind: str, value: object) -> bool:
         return isinstance(value, int) and not isinstance(value, bool)
     if kind == "place":
         return isinstance(value, list) and len(value) == 3 and all(number(v) for v in value)
+    if kind == "numbers":
+        return isinstance(value, list) and len(value) == 4 and all(number(v) for v in value)
     return isinstance(value, str) if kind == "words" else number(value)
 
 

@@ -167,6 +167,16 @@ class Session:
         self._send("lay", dx=dx, dy=dy)
         self._until("laid", SOON)
 
+    def turn(self, about: str) -> None:
+        """Tell a simulated machine that the board was turned over."""
+        self._send("turn", about=about)
+        self._until("turned", 30.0)
+
+    def calipers(self) -> list[float]:
+        """What calipers show at a simulated board's corners: front left, front right, back right, back left."""
+        self._send("calipers")
+        return [float(v) for v in self._until("measured", SOON).data["corners"]]
+
     def spin(self, rpm: float) -> None:
         """Spindle on or off."""
         self._send("spindle", rpm=rpm)

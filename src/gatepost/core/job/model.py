@@ -317,9 +317,13 @@ class TouchChoice(Model):
 
 
 class Setup(Model):
-    """One way the wood lies and is held, with one X0 Y0 and one Z0 plane. x, y: the blank's corner on the bed."""
+    """One way the wood lies and is held, with one X0 Y0 and one Z0 plane. x, y: the blank's corner on the bed.
 
-    name: Literal["surface", "front"]
+    back: the second face of a surfacing, the board turned about a direction onto its cut face.
+    """
+
+    name: Literal["surface", "back", "front"]
+    turn: Literal["about X", "about Y"] = "about X"
     x: Place
     y: Place
     holds: tuple[Hold, ...] = ()
@@ -447,8 +451,8 @@ class Job(Model):
     @field_validator("setups")
     @classmethod
     def _both_setups(cls, setups: tuple[Setup, ...]) -> tuple[Setup, ...]:
-        if sorted(s.name for s in setups) != ["front", "surface"]:
-            raise ValueError("a job has one setup called surface and one called front")
+        if sorted(s.name for s in setups if s.name != "back") != ["front", "surface"] or len(setups) > 3:
+            raise ValueError("a job has one setup called surface and one called front, and at most one called back")
         return setups
 
     def setup(self, name: str) -> Setup:

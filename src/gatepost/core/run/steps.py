@@ -10,7 +10,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Machine, Setup, Tool
 from gatepost.core.units import mm
 
-StepKind = Literal["tick", "fit", "home", "warm", "zero xy", "zero z", "run"]
+StepKind = Literal["tick", "fit", "home", "warm", "zero xy", "zero z", "run", "measure"]
 
 ISOLATE = "Isolate the spindle so that only you can switch it back. A pause or a spindle at nought is not isolation."
 EYES = "Eyes and ears; no gloves, rings, lanyards or loose sleeves near a turning cutter."
@@ -70,8 +70,10 @@ def steps_of(
     touches: dict[int, Touch],
     mark: tuple[float, float],
     shims: tuple[tuple[float, float, float], ...] = (),
+    turned: str = "",
 ) -> list[Step]:
-    """All steps of a setup. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each."""
+    """All steps of a setup. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each; turned: about
+    which direction the board is turned over before it."""
     name = setup.name
     count = len(setup.holds)
     kinds = " and ".join(sorted({"straps" if h.kind == "strap" else "edge clamps" for h in setup.holds})) or "holds"
@@ -87,6 +89,14 @@ def steps_of(
             0,
             Step("shims", name, "tick", f"Set the shims on the bed: {put}.",
                  "Wedges in opposed pairs, no steeper than 1 in 8, tapped. Nothing may push outside their ring.", ISOLATE),
+        )  # fmt: skip
+    if turned:
+        onto = "its cut face, no shims" if name == "back" else "its other cut face, front up"
+        edge = "front edge to the back" if turned == "about X" else "left end to the right"
+        out.insert(
+            0,
+            Step("turn", name, "tick", f"Turn the board over {turned}, {edge}, onto {onto}.",
+                 "Let it rest first. Brush bed and face clean: a chip under it tilts the whole face. Two people for a slab.", ISOLATE),
         )  # fmt: skip
     fitted: int | None = None
     for load in loads:
@@ -108,6 +118,11 @@ def steps_of(
                  "minutes planned", load.minutes, "minutes", load.tool, load.name)
         )  # fmt: skip
         fitted = load.tool
+    if name == "back":
+        out.append(
+            Step("measure", name, "measure", "Measure the thickness at the four corners.",
+                 "Calipers on both cut faces: front left, front right, back right, back left.")
+        )  # fmt: skip
     out.append(
         Step("clear", name, "tick", "Lift, park, spindle stopped and isolated; bit out, then free the part over its waste.",
              "Clean up by suction, not air. Hands clear of fresh edges.", ISOLATE)

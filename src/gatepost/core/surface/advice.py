@@ -30,6 +30,7 @@ def findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Finding]:
         *_wished(wanted, done),
         *_ridges(wanted, tool),
         *_one_sided(done),
+        *_either_first(done),
     ]
 
 
@@ -132,6 +133,18 @@ def _one_sided(done: Surfaced) -> list[Finding]:
         "the board rest between."
     )
     return [Finding("surface.one-sided", Level.NOTE, STAGE, message)]
+
+
+def _either_first(done: Surfaced) -> list[Finding]:
+    """Which face is better cut first."""
+    if done.back_first is None or not done.ways or done.ways[0].kept is None:
+        return []
+    front, back = done.ways[0].thickness, done.back_first
+    words = f"Front first both faces keep {mm(front)}, back first {mm(back)}"
+    if back - front < 0.3:
+        return [Finding("surface.either-first", Level.OK, STAGE, f"{words}: the front can be cut first.")]
+    message = f"{words}: turn it over and begin with the back, lying on its top. Measure it as it lies then."
+    return [Finding("surface.either-first", Level.NOTE, STAGE, message)]
 
 
 def holding(holds: Sequence[Hold], setup: str, plane: float) -> list[Finding]:

@@ -187,6 +187,29 @@ def hollowed(read: Readings, wished: float, most: float, tilt: tuple[float, floa
     return Hollowed(Lying(wished, (a, b), level, level - vertical), x[3 : 3 + n], x[3 + n :])
 
 
+def turned_lying(read: Readings, middle: tuple[float, float], allowance: float = 0.0) -> Lying:
+    """What level planes keep when the board is turned over first and comes to rest on its top.
+
+    It rests on the three of its highest places about its middle: a facet of the upper hull. middle: under its weight.
+    Raises OperatorError when no facet stands about it.
+    """
+    from scipy.spatial import ConvexHull, QhullError
+
+    points = read.top
+    flat = ConvexHull(points[:, :2])
+    try:
+        hull = ConvexHull(points)
+    except QhullError:  # all in one plane: it lies on all of them
+        solved, *_ = np.linalg.lstsq(np.column_stack([points[:, :2], np.ones(len(points))]), points[:, 2], rcond=None)
+        return _between(read, float(solved[0]), float(solved[1]), allowance)
+    if (flat.equations[:, :2] @ np.array(middle) + flat.equations[:, 2] > 1e-9).any():
+        raise OperatorError("The readings of the top do not stand about the board's middle: read nearer its edges.")
+    over = hull.equations[hull.equations[:, 2] > 1e-12]
+    heights = -(over[:, :2] @ np.array(middle) + over[:, 3]) / over[:, 2]
+    n = over[int(np.argmin(heights))]  # the hull over a place is the lowest of its facets' planes
+    return _between(read, float(-n[0] / n[2]), float(-n[1] / n[2]), allowance)
+
+
 # -- shims ------------------------------------------------------------------------------------------------------------
 
 

@@ -72,7 +72,8 @@ class Load:
 class Surfaced:
     """The whole of a surfacing as reckoned. ways: as it lies first, shimmed after it where there are supports; lines: of
     each pass to be run, its height and the centre lines that are fed without lifting, blank XY; lowest: place of the top;
-    under: height of the finished underside; rough: share of the face that the last of them leaves uncut."""
+    under: height of the finished underside; other_face: whether it is one of two; back_first: what both faces keep when
+    the back is cut first, mm; rough: share of the face that the last of them leaves uncut."""
 
     needed: bool
     flatness: Flatness | None
@@ -90,6 +91,7 @@ class Surfaced:
     under: float = 0.0
     rough: float = 0.0
     other_face: bool = False
+    back_first: float | None = None
 
     @property
     def heights(self) -> tuple[float, ...]:

@@ -8,7 +8,7 @@ from typing import Any
 from gatepost.core.job.model import Job
 from gatepost.core.units import edit_length, parse_length
 from gatepost.desk.pages.blank import places
-from gatepost.desk.pages.entries import Entry, Group, Row, single
+from gatepost.desk.pages.entries import Entry, Group, Row, act, single
 
 WANTED = (("if it needs it", "ask"), ("yes", "yes"), ("no", "no"))
 SEATS = (("as it lies", "as it lies"), ("on shims", "shimmed"))
@@ -31,6 +31,21 @@ def _at_hand(job: Job) -> Entry:
         return {"shims_at_hand": tuple(parse_length(part, job.unit) for part in parts)}
 
     return Entry("Shims at hand", "words", shown, "set surfacing", values)
+
+
+TURNS = (("about X", "about X"), ("about Y", "about Y"))
+
+
+def _second(job: Job) -> Group:
+    """The second face."""
+    back = next((s for s in job.setups if s.name == "back"), None)
+    if back is None:
+        acts = tuple(act(f"Surface it too, turned {t}", "set second face", turn=t) for _, t in TURNS)
+        return Group("The other face", (), (), acts)
+    row = single("Turned", "choice", back.turn, "set second face", "turn", TURNS)
+    return Group(
+        "The other face, after this one", (row,), (), (act("Only one face", "set second face", present=False),)
+    )
 
 
 def page(job: Job, setup: str) -> tuple[Group, ...]:
@@ -63,6 +78,7 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
                 Row((_at_hand(job),), "Shims at hand"),
             ),
         ),
+        _second(job),
         Group(
             "Ridges, from a test patch each way",
             (

@@ -106,11 +106,11 @@ class AtMachine(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(40, 4, 40, 6)
         self.typed: list[tuple[QLabel, QLineEdit]] = []
-        for _ in range(2):
+        for _ in range(4):
             name, field = QLabel(), QLineEdit()
-            name.setFont(font(20))
+            name.setFont(font(17))
             field.setFont(font(24, True))
-            field.setFixedWidth(190)
+            field.setFixedWidth(140)
             field.returnPressed.connect(self.press_main)
             field.hide()
             row.addWidget(name)
@@ -269,7 +269,7 @@ class AtMachine(QWidget):
     def _show_typed(self, step: Step) -> None:
         from gatepost.machine.by_hand import wanted
 
-        names = () if self.linked else wanted(step)
+        names = wanted(step) if not self.linked or step.kind == "measure" else ()
         for i, (name, field) in enumerate(self.typed):
             shown = i < len(names)
             name.setVisible(shown)
@@ -356,7 +356,7 @@ class AtMachine(QWidget):
         for name, field in self.typed:
             if field.isVisibleTo(self):
                 try:
-                    is_length = "machine" in name.text()
+                    is_length = "minutes" not in name.text()
                     typed.append(
                         parse_length(field.text(), self.unit) if is_length else float(field.text().replace(",", "."))
                     )

@@ -211,7 +211,7 @@ class DeskView(QWidget):
         row.setSpacing(0)
         self.setups: dict[str, QPushButton] = {}
         group = QButtonGroup(self)
-        for name in ("surface", "front"):
+        for name in ("surface", "back", "front"):
             button = QPushButton(name)
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)

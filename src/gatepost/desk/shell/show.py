@@ -88,7 +88,7 @@ class Shower(QObject):
         if stage != self.stage:
             self.after, self.line_y = -1, None
         self.stage = stage
-        if stage == "surface" and self.plan is not None and self.plan.setup("surface"):
+        if stage == "surface" and self.plan is not None and self.plan.setup("surface") and self.setup != "back":
             self.setup = "surface"
         if stage in ("carve", "blank") and self.plan is not None:
             self.setup = "front" if stage == "carve" else self.plan.setups[0].name
@@ -170,6 +170,8 @@ class Shower(QObject):
         for name, button in self.w.desk.setups.items():
             button.setEnabled(self.plan is None or self.plan.setup(name) is not None)
             button.setChecked(name == self.setup)
+        has_back = any(s.name == "back" for s in self.w.document.job.setups) if self.w.document is not None else False
+        self.w.desk.setups["back"].setVisible(has_back)
 
     def _slate(self) -> None:
         document = self.w.document
@@ -220,7 +222,8 @@ class Shower(QObject):
         desk.stop_here.setText("Run all passes" if shown == count else f"Stop after pass {shown}")
 
     def _passes(self) -> tuple[Any, ...]:
-        return tuple(self.plan.passes) if self.setup == "surface" else ()
+        setup = self.plan.setup(self.setup)
+        return tuple(setup.passes) if setup is not None else ()
 
     def _pass_words(self, shown: int) -> str:
         """What a pass leaves, in words."""
@@ -229,7 +232,7 @@ class Shower(QObject):
             return "as it is at the start"
         now, unit = passes[shown - 1], self.plan.job.unit
         left = show_length(now.z - passes[-1].z, unit)
-        thick = show_length(now.z - self.plan.surfaced.under, unit)
+        thick = show_length(now.z - self.plan.setup(self.setup).surfaced.under, unit)
         return f"pass {shown}: {100 * now.clean:.0f} % clean · {left} left · {thick} thick"
 
     def stop_here(self) -> None:

@@ -481,7 +481,7 @@ class Window(FileActs, QMainWindow):
         if plan is None or self.document is None:
             return
         path = str(self.document.path or "")
-        if self.operator.state not in ("no link", "lost"):
+        if self.operator.state not in ("no link", "lost") and not typed:
             self.operator.do(plan, setup, step, self.document.journal, path)
             return
         from gatepost.machine import by_hand
@@ -532,7 +532,9 @@ class Window(FileActs, QMainWindow):
     def _other_setup(self) -> None:
         if self.document is None:
             return
-        self.shower.choose_setup("front" if self.shower.setup == "surface" else "surface")
+        names = [s.name for s in self.shower.plan.setups] if self.shower.plan is not None else []
+        if self.shower.setup in names:
+            self.shower.choose_setup(names[(names.index(self.shower.setup) + 1) % len(names)])
 
     def _machine_view(self) -> None:
         if self.document is None:

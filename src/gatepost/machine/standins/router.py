@@ -40,21 +40,49 @@ class Profile:
 
 @dataclass
 class Wood:
-    """Wood on the bed: heights above the spoilboard over a grid, bed XY. NaN-free; -1e9 where there is none."""
+    """Wood on the bed: heights above the spoilboard over a grid, bed XY. NaN-free; -1e9 where there is none.
+
+    below: how high its underside stands, where that is known; else it lies flat.
+    """
 
     z: np.ndarray
     x0: float
     y0: float
     cell: float
+    below: np.ndarray | None = None
 
     @classmethod
     def load(cls, path: Path) -> Wood:
         """HEIGHTS.npy with HEIGHTS.json beside it (x0, y0, cell in bed coordinates)."""
         frame = json.loads(path.with_suffix(".json").read_text("utf-8"))
         z = np.load(path, allow_pickle=False).astype(np.float32)
-        return cls(
-            np.where(np.isnan(z), np.float32(-1e9), z), float(frame["x0"]), float(frame["y0"]), float(frame["cell"])
-        )
+        under = path.with_name(path.stem + "-under.npy")
+        below = np.load(under, allow_pickle=False).astype(np.float32) if under.exists() else None
+        z = np.where(np.isnan(z), np.float32(-1e9), z)
+        return cls(z, float(frame["x0"]), float(frame["y0"]), float(frame["cell"]), below)
+
+    def turn(self, about: str) -> None:
+        """Turned over about X or Y: it comes to lie on the highest places of what was its top."""
+        way = slice(None, None, -1)
+        flip = (way, slice(None)) if about == "about X" else (slice(None), way)
+        wood = self.z > -1e8
+        rest = float(self.z[wood].max())
+        below = self.below if self.below is not None else np.zeros_like(self.z)
+        top = np.where(wood, np.float32(rest) - below, np.float32(-1e9))[flip]
+        self.below = np.ascontiguousarray(np.where(wood, np.float32(rest) - self.z, np.float32(0.0))[flip])
+        self.z = np.ascontiguousarray(top)
+
+    def corners(self) -> list[float]:
+        """What calipers show near the corners: front left, front right, back right, back left."""
+        below = self.below if self.below is not None else np.zeros_like(self.z)
+        rows, columns = np.nonzero(self.z > -1e8)
+        shares = ((0.06, 0.1), (0.94, 0.1), (0.94, 0.9), (0.06, 0.9))
+        out = []
+        for x, y in shares:
+            i, j = columns.min() + x * np.ptp(columns), rows.min() + y * np.ptp(rows)
+            near = int(np.argmin((columns - i) ** 2 + (rows - j) ** 2))
+            out.append(round(float(self.z[rows[near], columns[near]] - below[rows[near], columns[near]]), 2))
+        return out
 
     def under(self, x: float, y: float) -> float:
         """Height of wood or spoilboard at a bed place."""
@@ -156,6 +184,18 @@ class Router:
             self.wood.x0 += float(message["dx"])
             self.wood.y0 += float(message["dy"])
         self.said.append({"say": "laid"})
+
+    def _do_turn(self, message: dict[str, Any]) -> None:
+        """The operator turns the board over: only a simulated machine can be told so."""
+        if self.wood is not None:
+            self.wood.turn(str(message["about"]))
+        self.said.append({"say": "turned"})
+
+    def _do_calipers(self, message: dict[str, Any]) -> None:
+        """The operator measures the board: only a simulated machine can be asked."""
+        if self.wood is None:
+            return self._refuse(message, "there is no wood on its bed")
+        self.said.append({"say": "measured", "corners": self.wood.corners()})
 
     def _do_zero(self, message: dict[str, Any]) -> None:
         if self.state not in ("ready", "paused"):

@@ -1,0 +1,143 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The second face: the board turned about a line onto its cut face, as a job of its own for the surfacing to reckon.
+
+Turned about X, its front edge comes to the back: x stays, y becomes width - y. Turned about Y, its left end comes to the
+right. Everything in the turned setup is told in the board's own coordinates as it lies then.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from gatepost.core.findings import Figure, Finding, Level
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Blank, Hold, Job, Setup, TopHeight, changed
+from gatepost.core.surface.report import Surfaced
+from gatepost.core.surface.seat import Seat
+from gatepost.core.tolerances import FLATNESS
+from gatepost.core.units import mm
+from gatepost.core.working import Named, Working, working
+
+ALIKE = 1.5  # mm by which what comes off one face may pass what comes off the other
+
+
+def other_face(job: Job) -> Setup | None:
+    """The setup of the second face, where there is one."""
+    return next((s for s in job.setups if s.name == "back"), None)
+
+
+def there(blank: Blank, turn: str, x: float, y: float) -> tuple[float, float]:
+    """A place of the board in its coordinates once it is turned; the same again turns it back."""
+    return (x, blank.width - y) if turn == "about X" else (blank.length - x, y)
+
+
+def turned_hold(hold: Hold, old: Setup, blank: Blank, turn: str) -> Hold:
+    """A hold mirrored with the board, so that it bears on the same edge."""
+    x, y = there(blank, turn, hold.x - old.x, hold.y - old.y)
+    heading = -hold.heading if turn == "about X" else 180.0 - hold.heading
+    return changed(hold, x=old.x + x, y=old.y + y, heading=math.remainder(heading, 360.0))
+
+
+def turned_blank(blank: Blank, turn: str, heights: Sequence[TopHeight]) -> Blank:
+    """The board as it lies on its other face."""
+    outline = tuple(there(blank, turn, x, y) for x, y in reversed(blank.outline))
+    return blank.model_copy(
+        update={
+            "outline": outline,
+            "heights": tuple(heights),
+            "under": (),
+            "supports": (),
+            "grain": -blank.grain,
+            "photo": None,
+        }
+    )
+
+
+def turned_job(job: Job, back: Setup, plane: float, seat: Seat | None) -> Job:
+    """The job as the second face's surfacing sees it. plane: of the first face, above the bed, as it was cut.
+
+    The board lies on its cut face, so that what was so far above the bed is now so far below that face. An underside that
+    was not read is taken to have lain flat on the bed.
+    """
+    blank = job.blank
+    a, b, c = seat.moved if seat is not None else (0.0, 0.0, 0.0)
+    gaps = [(g.x, g.y, g.z) for g in blank.under]
+    if not gaps:
+        gaps = [(x, y, 0.0) for x in (0.0, blank.length) for y in (0.0, blank.width)]
+    heights = []
+    for x, y, z in gaps:
+        tx, ty = there(blank, back.turn, x, y)
+        heights.append(TopHeight(x=tx, y=ty, z=max(plane - (z + a * x + b * y + c), 0.001)))
+    surfacing = job.surfacing.model_copy(
+        update={
+            "wanted": "yes",
+            "seat": "as it lies",
+            "stop_after": 0,
+            "area": "all",
+            "angle": -job.surfacing.angle,
+            "hollow": 0.0,
+        }
+    )
+    as_surface = back.model_copy(update={"name": "surface"})
+    setups = tuple(as_surface if s.name == "surface" else s for s in job.setups if s.name != "back")
+    return job.model_copy(
+        update={"blank": turned_blank(blank, back.turn, heights), "surfacing": surfacing, "setups": setups}
+    )
+
+
+@dataclass(frozen=True)
+class Thickness:
+    """Of the board after both faces. predicted: working; corners: as measured, mm; used: what the carving is planned on."""
+
+    predicted: Working
+    corners: tuple[float, ...]
+
+    @property
+    def used(self) -> float:
+        """Measured where it was, else predicted."""
+        return float(np.mean(self.corners)) if self.corners else self.predicted.result
+
+
+def thickness(plane: float, journal: Journal) -> Thickness:
+    """plane: of the second face, above the bed, the board lying on its cut face."""
+    told = [e for e in journal.standing() if e.kind == "measured" and e.setup == "back"]
+    corners = tuple(float(v) for k, v in sorted(told[-1].data.items()) if k.startswith("corner")) if told else ()
+    return Thickness(
+        working("second_face - first_face", Named("second_face", plane), Named("first_face", 0.0)), corners
+    )
+
+
+def report_of(job: Job, first: Surfaced, second: Surfaced, thick: Thickness) -> tuple[list[Figure], list[Finding]]:
+    """What there is to say of the second face beside its surfacing."""
+    figures = [Figure("Thickness after both, predicted", thick.predicted.result, working=thick.predicted)]
+    said: list[Finding] = []
+    if first.depths is not None and second.depths is not None:
+        one, other = first.depths.removal.result, second.depths.removal.result
+        if abs(one - other) > ALIKE:
+            message = f"{mm(one)} comes off the first face and {mm(other)} off the second: unlike amounts let a board cup. Let it rest between, and look again."
+            said.append(Finding("surface.unlike", Level.NOTE, "surface", message, "back"))
+        else:
+            message = f"Like amounts come off both faces: {mm(one)} and {mm(other)}. Let the board rest between."
+            said.append(Finding("surface.alike", Level.OK, "surface", message, "back"))
+    if not thick.corners:
+        message = "After the second face, measure the thickness at four corners: the carving is planned on it then."
+        said.append(Finding("surface.measure", Level.NOTE, "surface", message, "back"))
+        return figures, said
+    mean, spread = thick.used, max(thick.corners) - min(thick.corners)
+    figures += [Figure("Measured, mean of the corners", mean), Figure("Out of parallel", spread)]
+    allowed = FLATNESS[job.tolerance] * 2.0
+    off = working("measured - predicted", Named("measured", mean), Named("predicted", thick.predicted.result))
+    if abs(off.result) > 0.3:
+        message = f"It measures {mm(mean)} where {mm(thick.predicted.result)} was predicted: look for chips under it, a wrong zero, or a cut that pressed it down."
+        said.append(Finding("surface.thickness-off", Level.CARE, "surface", message, "back", off))
+    if spread > allowed:
+        message = f"Its corners differ by {mm(spread)}; {mm(allowed)} is allowed. Something lay under it, or the spindle leans."
+        said.append(Finding("surface.not-parallel", Level.CARE, "surface", message, "back"))
+    else:
+        message = f"Parallel: its corners differ by {mm(spread)}."
+        said.append(Finding("surface.parallel", Level.OK, "surface", message, "back"))
+    return figures, said
