@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import random
 import sys
 from functools import cache
 from pathlib import Path
@@ -139,11 +140,43 @@ def quay_plate() -> Job:
     return edit(job, "set carving", x=7 * inch, y=3.5 * inch, tool=3, leading=0.6, margin=0.5 * inch, sanding=0.2)
 
 
+def mileposts() -> Job:
+    """One of sixteen small oak plates, with the whole batch measured: height groups, and whether each fits the nest."""
+    job = edit(Job(tools=shipped_tools()), "set job", name="Sixteen mileposts", tolerance="trial")
+    job = edit(job, "set wood", name="oak", kind="hard", density=720)
+    job = edit(job, "set blank", length=140, width=90, label_thickness=14, reclaimed=False, rocks=False)
+    rng = random.Random(16)
+    rows = []
+    for number in range(1, 17):
+        long, wide = 140.0 + rng.gauss(0, 0.12), 90.0 + rng.gauss(0, 0.1)
+        tall = 13.7 + 0.35 * (number % 3 == 0) + rng.gauss(0, 0.05)
+        rows.append((str(number), round(long, 2), round(wide, 2), round(tall, 2)))
+    job = edit(job, "set pieces", rows=rows)
+    job = edit(job, "set batch", tolerance=0.25, nest_length=140.5, nest_width=90.5, play=0.8)
+    first = rows[0]
+    for x, y in [(8, 6), (132, 6), (132, 84), (8, 84)]:
+        job = edit(job, "add caliper", x=x, y=y, thickness=first[3])
+    for x, y in [(10, 10), (130, 10), (130, 80), (10, 80), (70, 45)]:
+        job = edit(job, "add height", x=x, y=y, z=first[3])
+    job = edit(job, "set surfacing", wanted="no")
+    for setup in ("surface", "front"):
+        job = edit(job, "place blank", setup=setup, x=500, y=300)
+    for x, y, heading in [(570, 300, 90), (570, 390, 270), (500, 345, 0), (640, 345, 180)]:
+        job = edit(
+            job, "add hold", setup="front", kind="edge", x=x, y=y, heading=heading, height=8, body=40, force=1500
+        )
+    job = edit(job, "set zero", setup="front", xy="front left", z="top", touch_x=30, touch_y=80)
+    job = line(job, "7", "Slab", 34)
+    job = line(job, "MILES", "Slab", 13, tracking=0.08)
+    return edit(job, "set carving", x=70, y=45, tool=3, leading=0.55, margin=8, sanding=0.2)
+
+
 def main() -> None:
     for name, job in (
         ("lock-7-name-board", lock_7()),
         ("lock-7-first-look", first_look()),
         ("quay-plate", quay_plate()),
+        ("sixteen-mileposts", mileposts()),
     ):
         pictures = slab_outline().pictures if job.blank.photo is not None else {}
         save(Document(job, pictures=pictures), HERE / f"{name}.gatepost")

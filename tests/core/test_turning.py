@@ -34,9 +34,7 @@ def test_both_faces_come_out_level_and_as_thick_as_the_worst_readings_leave(turn
     first, back, front = whole.setups
     assert [s.name for s in whole.setups] == ["surface", "back", "front"]
     thick = float(front.start.z[front.start.wood].max())
-    assert thick <= wanted + 1e-6 and thick == pytest.approx(
-        wanted, abs=0.05
-    )  # between the readings it may bulge a little
+    assert wanted - 0.25 < thick <= wanted + 1e-6  # towards its edges the underside goes on rising
     assert np.ptp(front.start.z[front.start.wood]) == 0.0
     assert front.zero_height == pytest.approx(thick)
     clean = [f for f in whole.findings if f.code == "wood.clean"]
@@ -99,7 +97,7 @@ def test_turned_over_a_board_rests_on_three_places_of_its_top_about_its_middle(s
     xy = np.vstack([[(0, 0), (600, 0), (600, 200), (0, 200)], rng.uniform([20, 20], [580, 180], (6, 2))])
     tops = np.column_stack([xy, 30 + cup * ((xy[:, 1] - 100) / 100) ** 2 + rng.normal(0, 0.4, len(xy))])
     unders = np.column_stack([xy, np.maximum(rng.normal(0.5, 0.3, len(xy)), 0)])
-    read, middle = readings(tops, unders), np.array([300.0, 100.0])
+    read, middle = readings(tops, unders), np.array([311.0, 93.0])
     found = turned_lying(read, tuple(middle))
     best = []
     for three in itertools.combinations(range(len(tops)), 3):
@@ -110,7 +108,7 @@ def test_turned_over_a_board_rests_on_three_places_of_its_top_about_its_middle(s
         inside = (np.linalg.solve(a.T, np.append(middle, 1.0)) >= -1e-9).all()  # its weight stands within the three
         if inside and (tops[:, 2] <= tops[:, :2] @ s[:2] + s[2] + 1e-9).all():
             best.append(_between(read, float(s[0]), float(s[1])).thickness)
-    assert best and found.thickness == pytest.approx(best[0], abs=1e-6)
+    assert best and min(abs(found.thickness - b) for b in best) < 1e-6
 
 
 def test_one_face_again_takes_the_setup_away(turned):

@@ -6,7 +6,10 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from gatepost.core.blank.batch import batched
+from gatepost.core.blank.shape import ring
 from gatepost.core.findings import Finding
+from gatepost.core.job.model import Batch
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.surface.report import Way
 from gatepost.core.units import spell
@@ -29,17 +32,18 @@ def art_names(plan: Plan) -> dict[str, str]:
 def plan_json(plan: Plan, files: list[str]) -> dict[str, Any]:
     """The plan as plain values, mm, s, N."""
     job = plan.job
-    length, width = job.blank.length, job.blank.width
     return {
         "version": VERSION,
         "job": job.name,
         "fingerprint": plan.fingerprint,
         "blank": {
-            "outline": [[0.0, 0.0], [length, 0.0], [length, width], [0.0, width]],
+            "outline": [[float(x), float(y)] for x, y in ring(job.blank)],
             "thickness_min": plan.thickness.least,
             "thickness_max": plan.thickness.greatest,
             "readings": [[r.x, r.y, r.thickness] for r in job.blank.calipers],
             "spread": plan.thickness.greatest - plan.thickness.least,
+            "doubt": job.blank.doubt,
+            **({"batch": _batch(job.blank.batch)} if job.blank.batch is not None and job.blank.batch.pieces else {}),
         },
         "tools": [
             {
@@ -57,6 +61,27 @@ def plan_json(plan: Plan, files: list[str]) -> dict[str, Any]:
         "next": spell(plan.next.sentence, job.unit),
         "files": files,
     }  # fmt: skip
+
+
+def _batch(batch: Batch) -> dict[str, Any]:
+    done = batched(batch)
+    assert done is not None
+    group = {i: n for n, g in enumerate(done.groups) for i in g.members}
+    pieces = []
+    for i, p in enumerate(batch.pieces):
+        one: dict[str, Any] = {"name": p.name, "size": [p.length, p.width, p.thickness], "group": group[i]}
+        if done.lying:
+            lie = done.lying[i]
+            one |= {"lies": [lie.length, lie.width, lie.height], "play": list(lie.play), "fits": lie.fits}
+        pieces.append(one)
+    return {
+        "pieces": pieces,
+        "trim": {"to": list(done.trim), "wood": done.wood, "touches": 1},
+        "groups": [
+            {"low": g.low, "high": g.high, "pieces": [batch.pieces[i].name for i in g.members]} for g in done.groups
+        ],
+        "chosen": batch.way,
+    }
 
 
 def _setup(plan: Plan, s: PlannedSetup) -> dict[str, Any]:

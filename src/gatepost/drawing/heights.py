@@ -49,7 +49,8 @@ def line_y(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
         return bad.place.y
     if stage in ("blank", "surface") and setup.extremes is not None:
         width = setup.blank.width
-        edge = min(2.0 * setup.start.cell, width / 2.0)  # just inside, where there is wood to cut through
+        share = 0.0 if setup.blank.shape == "rectangle" else 0.12 * width  # where there is wood all along
+        edge = min(max(2.0 * setup.start.cell, share), width / 2.0)
         return setup.setup.y + min(max(setup.extremes.lowest[1], edge), width - edge)
     if stage == "carve" and plan.lettering.letters:
         tallest = max(plan.lettering.letters, key=lambda q: q.cut.widest)

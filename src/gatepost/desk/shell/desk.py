@@ -216,6 +216,7 @@ class DeskView(QWidget):
             button.setCheckable(True)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.setToolTip("Setup shown (F6 changes it)")
+            button.setStyleSheet("padding-left: 3px; padding-right: 3px;")
             button.clicked.connect(lambda _=False, n=name: self.setup_wanted.emit(n))
             group.addButton(button)
             row.addWidget(button)

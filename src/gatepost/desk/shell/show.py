@@ -218,7 +218,9 @@ class Shower(QObject):
         desk.scrub.blockSignals(False)
         desk.scrub_words.setText(words)
         stops = self.plan.job.surfacing.stop_after or count
-        desk.stop_here.setVisible(self.stage == "surface" and 0 < shown <= count and shown != stops)
+        desk.stop_here.setVisible(
+            self.stage == "surface" and self.setup == "surface" and 0 < shown <= count and shown != stops
+        )
         desk.stop_here.setText("Run all passes" if shown == count else f"Stop after pass {shown}")
 
     def _passes(self) -> tuple[Any, ...]:

@@ -1,0 +1,231 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Blank and Surface in the real window: photo, outline, passes, ledger, probing, batch, the second face."""
+
+import make_slab
+import shapely
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from gatepost.core.blank.shape import polygon
+from gatepost.core.job.file import load
+from gatepost.core.job.model import MOST_CORNERS
+from tests.conftest import EXAMPLES
+from tests.desk.test_window import CTRL, SHIFT, Key, Keys, drawn, planned, window  # noqa: F401
+
+
+def opened(qtbot, window, name="lock-7-name-board"):  # noqa: F811
+    assert window.open_path(EXAMPLES / f"{name}.gatepost")
+    planned(qtbot, window)
+    qtbot.waitUntil(lambda: not window.shower.plan.coarse, timeout=30_000)
+    return window
+
+
+def closed(qtbot, window):  # noqa: F811
+    """A dialog is gone: keys go to the window again."""
+    with qtbot.waitActive(window):
+        window.activateWindow()
+    window.desk.fence.setFocus()
+
+
+def click(view, place):
+    at = view._to_screen(place)
+    for kind, buttons in (
+        (QMouseEvent.Type.MouseButtonPress, Qt.MouseButton.LeftButton),
+        (QMouseEvent.Type.MouseButtonRelease, Qt.MouseButton.NoButton),
+    ):
+        event = QMouseEvent(
+            kind, at, view.mapToGlobal(at), Qt.MouseButton.LeftButton, buttons, Qt.KeyboardModifier.NoModifier
+        )
+        QApplication.sendEvent(view, event)
+
+
+def test_a_board_comes_out_of_its_photo_and_is_mended_by_hand_and_undone(qtbot, window, tmp_path):  # noqa: F811
+    said = []
+    window.messages.told.connect(lambda words, stays: said.append(words))
+    keys = Keys(qtbot, window)
+    keys.press(Key.Key_N, CTRL)
+    planned(qtbot, window)
+    before = window.document.job
+    (tmp_path / "words.jpg").write_text("no picture")
+    window.read_photo(tmp_path / "words.jpg")
+    qtbot.waitUntil(lambda: any("can't be read as a picture" in s for s in said), timeout=20_000)
+    window.read_photo(EXAMPLES / "lock-7-slab.jpg")
+    qtbot.waitUntil(lambda: window.photo_dialog is not None, timeout=20_000)
+    dialog = window.photo_dialog
+    view = dialog.view
+    assert not dialog.trace_key.isEnabled() and "front left" in dialog.hint.text()
+    for mark in reversed(make_slab.marks()):
+        click(view, mark)
+    for key, words in (("across", "1000"), ("up", "420"), ("above", "33.8"), ("lens", "1480 mm")):
+        dialog.fields[key].setText(words)
+    dialog.trace()
+    qtbot.waitUntil(lambda: "clockwise" in dialog.words.text(), timeout=20_000)  # a sentence, and the marks still stand
+    assert len(view.marks) == 4 and dialog.result_ is None
+    for i, mark in enumerate(make_slab.marks()):
+        view.put(i, mark)
+    view.chosen, was = 2, view.marks[2]
+    QTest.keyClick(view, Key.Key_Right)
+    QTest.keyClick(view, Key.Key_Left)
+    assert view.marks[2] == was
+    dialog.trace()
+    qtbot.waitUntil(lambda: dialog.result_ is not None, timeout=20_000)
+    QTest.keyClick(dialog.use_key, Key.Key_Space)
+    blank = window.document.job.blank
+    true = shapely.Polygon(make_slab.outline())
+    found = polygon(blank)
+    assert (
+        found.symmetric_difference(shapely.affinity.translate(true, *[-v for v in true.bounds[:2]])).area
+        < 0.02 * true.area
+    )
+    assert 1.0 < blank.doubt < 6.0 and set(window.document.pictures) >= {blank.photo.file, blank.photo.squared}
+    planned(qtbot, window)
+    drawn(qtbot, window)
+    assert any(s.picture for s in window.desk.bed.drawing.shapes)
+    # a corner is dragged on the bed, another added and taken away by commands, and all is undone
+    key = next(k for k in list(window.desk.bed.keys()) if k.startswith("corner:"))
+    window.shower.moved_on_bed(key, 4.0, 3.0, True)
+    assert window.document.job.blank.outline != blank.outline and window.document.job.blank.photo is not None
+    path = tmp_path / "slab.gatepost"
+    window.document.save(path)
+    again = load(path)
+    assert (
+        again.job == window.document.job
+        and again.pictures[blank.photo.squared] == window.document.pictures[blank.photo.squared]
+    )
+    closed(qtbot, window)
+    for _ in range(2):
+        keys.press(Key.Key_Z, CTRL)
+    assert window.document.job == before and len(blank.outline) <= MOST_CORNERS
+
+
+def test_an_outline_out_of_a_drawing_and_one_that_is_none(qtbot, window, tmp_path):  # noqa: F811
+    said = []
+    window.messages.told.connect(lambda words, stays: said.append(words))
+    opened(qtbot, window, "quay-plate")
+    good, bad = tmp_path / "a.svg", tmp_path / "b.svg"
+    good.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="300mm" viewBox="0 0 300 200"><ellipse cx="150" cy="90" rx="140" ry="80"/></svg>'
+    )
+    bad.write_text('<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0 L9 9"/></svg>')
+    before = window.document.job
+    window.read_outline(bad)
+    qtbot.waitUntil(lambda: any("no closed line" in s for s in said), timeout=20_000)
+    assert window.document.job == before
+    window.read_outline(good)
+    qtbot.waitUntil(lambda: window.document.job != before, timeout=20_000)
+    blank = window.document.job.blank
+    assert (round(blank.length, 1), round(blank.width, 1)) == (280.0, 160.0) and blank.shape == "outline"
+    assert any('11.02"' in s or "11" in s for s in said)  # told in the job's own unit
+
+
+def test_passes_are_slid_through_and_stopped_early(qtbot, window):  # noqa: F811
+    opened(qtbot, window)
+    keys = Keys(qtbot, window)
+    keys.stage(2)
+    drawn(qtbot, window)
+    desk, passes = window.desk, window.shower.plan.setup("surface").passes
+    assert desk.scrub.maximum() == len(passes) == 3
+    keys.press(Key.Key_Right, CTRL)
+    keys.press(Key.Key_Right, CTRL)
+    drawn(qtbot, window)
+    assert (
+        f"{100 * passes[1].clean:.0f} % clean" in desk.scrub_words.text()
+        and "after pass 2" in desk.bed.drawing.subtitle
+    )
+    assert desk.stop_here.isVisible()
+    desk.stop_here.click()
+    plan = planned(qtbot, window)
+    assert window.document.job.surfacing.stop_after == 2 and len(plan.surfaced.lines) == 2
+    assert any(f.code == "surface.rough" for f in plan.findings)
+    keys.press(Key.Key_Z, CTRL)
+    assert window.document.job.surfacing.stop_after == 0
+
+
+def test_the_ledger_leads_from_pass_to_pass_asks_about_a_double_and_goes_deeper(qtbot, window, tmp_path):  # noqa: F811
+    opened(qtbot, window)
+    keys = Keys(qtbot, window)
+    keys.press(Key.Key_G, CTRL)
+    dialog = window.ledger_dialog
+    assert "No figure of this bit" in dialog.next.text()
+
+    def enter(key, words):
+        dialog.fields[key].setText(words)
+        QTest.keyClick(dialog.fields[key], Key.Key_Return)
+
+    enter("pass", "1")
+    assert "not set" in dialog.question.text()
+    enter("touch", "-62")
+    enter("zero", "-62")
+    enter("pass", "0.6")
+    assert [e.kind for e in window.document.journal.entries] == ["ledger touched", "ledger zero", "ledger pass"]
+    assert "Jog to Z" in dialog.next.text()
+    enter("pass", "0.6")
+    assert "cut air" in dialog.question.text() and len(window.document.journal.entries) == 3
+    QTest.keyClick(dialog.again, Key.Key_Space)
+    assert len(window.document.journal.entries) == 4 and "(questioned)" in dialog.lines.toPlainText()
+    QTest.keyClick(dialog.undo_key, Key.Key_Space)
+    assert window.document.journal.entries[-1].kind == "corrected"
+    assert window.write_left(tmp_path / "left.nc")
+    text = (tmp_path / "left.nc").read_text()
+    assert "ONLY WHAT IS LEFT: 2 of 3 passes" in text
+    before = window.shower.plan.surfaced.plane
+    enter("deeper", "0.5")
+    plan = planned(qtbot, window)
+    assert plan.surfaced.plane == before - 0.5
+    dialog.reject()
+
+
+def test_the_machine_probes_the_top_and_undo_brings_the_old_heights_back(qtbot, window):  # noqa: F811
+    opened(qtbot, window)
+    window.operator.speed = "max"
+    keys = Keys(qtbot, window)
+    keys.press(Key.Key_J, CTRL)
+    assert not window.probe_dialog.go.isEnabled() and "Link a machine" in window.probe_dialog.words.text()
+    window.probe_dialog.reject()
+    closed(qtbot, window)
+    keys.press(Key.Key_M, CTRL)
+    qtbot.waitUntil(lambda: window.operator.state == "ready", timeout=30_000)
+    keys.press(Key.Key_J, CTRL)
+    dialog, before = window.probe_dialog, window.document.job
+    dialog.spacing.setText("150")
+    count = len(dialog.where.spots)
+    QTest.keyPress(dialog, Key.Key_Return)
+    QTest.keyRelease(dialog, Key.Key_Return)
+    assert not dialog.busy  # let go before the second was over
+    QTest.keyPress(dialog, Key.Key_Return)
+    qtbot.waitUntil(lambda: dialog.busy, timeout=5_000)
+    QTest.keyRelease(dialog, Key.Key_Return)
+    qtbot.waitUntil(lambda: not dialog.busy, timeout=60_000)
+    assert f"{count} heights" in dialog.words.text() and len(window.document.job.blank.heights) == count
+    assert window.document.journal.entries[-1].kind == "probed"
+    dialog.reject()
+    closed(qtbot, window)
+    keys.press(Key.Key_Z, CTRL)
+    assert window.document.job == before
+
+
+def test_pieces_are_pasted_and_grouped_and_the_other_face_is_asked_for(qtbot, window):  # noqa: F811
+    said = []
+    window.messages.told.connect(lambda words, stays: said.append(words))
+    opened(qtbot, window)
+    clipboard = QApplication.clipboard()
+    clipboard.setText("what is this")
+    keys = Keys(qtbot, window)
+    keys.press(Key.Key_B, CTRL | SHIFT)
+    assert window.document.job.blank.batch is None and "clipboard" in said[-1]
+    clipboard.setText("name\tlength\twidth\tthickness\na\t100\t50\t12\nb\t101\t50\t12,4\n")
+    keys.press(Key.Key_B, CTRL | SHIFT)
+    assert [p.thickness for p in window.document.job.blank.batch.pieces] == [12.0, 12.4]
+    keys.stage(2)
+    keys.push("Surface it too, turned about X")
+    plan = planned(qtbot, window)
+    assert [s.name for s in plan.setups] == ["surface", "back", "front"] and window.desk.setups["back"].isVisibleTo(
+        window
+    )
+    keys.press(Key.Key_F6)
+    assert window.shower.setup == "back"
+    keys.push("Only one face")
+    assert [s.name for s in planned(qtbot, window).setups] == ["surface", "front"]
+    assert window.shower.setup in ("surface", "front")
