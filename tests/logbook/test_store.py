@@ -18,6 +18,11 @@ ROW = {
 }  # fmt: skip
 
 
+@pytest.fixture
+def url(tmp_path):
+    return f"sqlite:///{tmp_path / 'log.sqlite'}"
+
+
 def use(url):
     log = Logbook(url)
     try:
@@ -33,6 +38,11 @@ def use(url):
             log.run(999)
         with pytest.raises(ValueError):
             log.close_run(number, "exploded", "t")
+        log.set_wood("bog oak", "hard", 900.0, "slow", "t")
+        assert next(w for w in log.woods() if w.name == "bog oak").own
+        offcut = log.keep_offcut("shelf", "oak", (1.0, 2.0, 3.0), f"job {number}", "t")
+        log.use_offcut(offcut, "t")
+        assert offcut not in [o.id for o in log.offcuts()]
     finally:
         log.close()
 
@@ -164,3 +174,53 @@ def test_the_same_on_a_postgresql_server(tmp_path):
         use(f"postgresql+psycopg://gatepost@/postgres?host={tmp_path}")
     finally:
         run("pg_ctl", "-D", str(data), "-m", "immediate", "stop")
+
+
+def test_woods_ship_as_starting_values_and_the_shop_s_own_stand_beside_what_its_runs_said(url):
+    book = Logbook(url)
+    try:
+        shipped = {w.name: w for w in book.woods()}
+        assert not any(w.own for w in shipped.values()) and {"elm", "oak", "larch"} <= set(shipped)
+        book.set_wood("elm", "hard", 610.0, "burns under 3 m/min", "2026-01-02")
+        book.set_wood("bog oak", "hard", 900.0, "", "2026-01-02")
+        values = {
+            "started": "t", "job": "a", "setup": "front", "program": "p", "tool": "T1", "fingerprint": "x", "planned_minutes": 1.0,
+        }  # fmt: skip
+        for kind, blank, remark in (
+            ("shop", "elm 900 x 300 x 34.0 mm", "fuzzed at the crack"), ("simulated", "elm 900 x 300 x 34.0 mm", "only a trial"),
+            ("shop", "bog oak 100 x 50 x 9.0 mm", "slow it down"), ("shop", "oak 100 x 50 x 9.0 mm", ""),
+        ):  # fmt: skip
+            book.note(book.start(**values, kind=kind, blank=blank), remarks=remark)
+        now = {w.name: w for w in book.woods()}
+        assert (now["elm"].own, now["elm"].kind, now["elm"].density) == (True, "hard", 610.0)
+        assert (
+            now["elm"].said == ("fuzzed at the crack",)
+            and now["bog oak"].said == ("slow it down",)
+            and now["oak"].said == ()
+        )
+        for wrong in (("", "hard", 600.0), ("elm", "stony", 600.0), ("elm", "hard", 6.0)):
+            with pytest.raises(OperatorError, match="A wood wants"):
+                book.set_wood(*wrong, "", "t")
+    finally:
+        book.close()
+
+
+def test_offcuts_are_kept_once_offered_and_taken(url):
+    from gatepost.core.blank.offcuts import that_would_do
+    from gatepost.core.job.model import Blank
+
+    book = Logbook(url)
+    try:
+        first = book.keep_offcut("shelf 2", "elm", (400.0, 120.0, 34.0), "Lock 7", "t1")
+        assert book.keep_offcut("shelf 2", "elm", (410.0, 120.0, 34.0), "Lock 7", "t2") == first
+        large = book.keep_offcut("rack", "elm", (900.0, 300.0, 40.0), "Lock 7", "t3")
+        assert [o.id for o in book.offcuts()] == [large, first] and book.offcuts()[1].length == 410.0
+        wanted = Blank(length=300, width=100, label_thickness=30)
+        assert [o.id for o in that_would_do(book.offcuts(), wanted)] == [first, large]
+        assert that_would_do(book.offcuts(), Blank(length=100, width=350, label_thickness=30)) == []  # grain across
+        book.use_offcut(first, "t4")
+        assert [o.id for o in book.offcuts()] == [large]
+        with pytest.raises(OperatorError, match="not on the shelf"):
+            book.use_offcut(first, "t5")
+    finally:
+        book.close()

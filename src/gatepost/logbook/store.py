@@ -62,6 +62,61 @@ class Row(Base):
     after_block: Mapped[int] = mapped_column(default=0)
 
 
+class WoodRow(Base):
+    """A wood as this shop knows it."""
+
+    __tablename__ = "woods"
+
+    name: Mapped[str] = mapped_column(String(80), primary_key=True)
+    kind: Mapped[str] = mapped_column(String(16))
+    density: Mapped[float]
+    note: Mapped[str] = mapped_column(Text, default="")
+    changed: Mapped[str] = mapped_column(String(32))
+
+
+class OffcutRow(Base):
+    """An offcut worth keeping. used: when it was taken, or nothing."""
+
+    __tablename__ = "offcuts"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    wood: Mapped[str] = mapped_column(String(80))
+    length: Mapped[float]
+    width: Mapped[float]
+    thickness: Mapped[float]
+    job: Mapped[str] = mapped_column(String(80), default="")
+    added: Mapped[str] = mapped_column(String(32))
+    used: Mapped[str] = mapped_column(String(32), default="")
+
+
+@dataclass(frozen=True)
+class KnownWood:
+    """A wood of the shop's table. own: this shop's figures, not the shipped starting values; said: remarks of shop runs
+    in it, newest first."""
+
+    name: str
+    kind: str
+    density: float
+    note: str
+    own: bool
+    said: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Offcut:
+    """An offcut on the shelf."""
+
+    id: int
+    name: str
+    wood: str
+    length: float
+    width: float
+    thickness: float
+    job: str
+    added: str
+
+
 @dataclass(frozen=True)
 class Run:
     """A row as read: plain values."""
@@ -88,6 +143,12 @@ class Run:
     reason: str
     resumes: int | None = None
     after_block: int = 0
+
+
+def shipped_woods() -> list[dict[str, Any]]:
+    """The wood table that ships: starting values, shop rules, not measured here."""
+    text = resources.files("gatepost").joinpath("assets", "tables", "woods.json").read_text("utf-8")
+    return list(json.loads(text))
 
 
 def _plain(row: Row) -> Run:
@@ -217,6 +278,59 @@ class Logbook:
             if job is not None:
                 query = query.where(Row.job == job)
             return [_plain(row) for row in session.scalars(query)]
+
+    # -- the shop ---------------------------------------------------------------------------------------------
+
+    def woods(self) -> list[KnownWood]:
+        """The shipped woods and the shop's own, by name, each with what was remarked of shop runs in it."""
+        with self._session() as session:
+            own = {row.name: row for row in session.scalars(select(WoodRow))}
+            told = [
+                (row.blank, row.remarks)
+                for row in session.scalars(select(Row).where(Row.kind == "shop").order_by(Row.id.desc()))
+                if row.remarks.strip()
+            ]
+            rows = {w["name"]: (w["kind"], float(w["density"]), w["note"], False) for w in shipped_woods()}
+            rows |= {n: (r.kind, r.density, r.note, True) for n, r in own.items()}
+        names = sorted(rows, key=len, reverse=True)
+        said: dict[str, list[str]] = {}
+        for blank, remark in told:
+            name = next((n for n in names if blank.lower().startswith(f"{n.lower()} ")), "")
+            said.setdefault(name, []).append(remark.strip())
+        return [KnownWood(n, *rows[n], tuple(said.get(n, ()))) for n in sorted(rows)]
+
+    def set_wood(self, name: str, kind: str, density: float, note: str, at: str) -> None:
+        """This shop's own figures and experience of a wood. Raises OperatorError."""
+        if not name.strip() or kind not in ("soft", "medium", "hard") or not 50.0 <= density <= 1500.0:
+            raise OperatorError("A wood wants a name, soft, medium or hard, and a density of 50 to 1500 kg/m³.")
+        with self._session() as session:
+            session.merge(WoodRow(name=name.strip()[:80], kind=kind, density=density, note=note.strip(), changed=at))
+
+    def keep_offcut(self, name: str, wood: str, sizes: tuple[float, float, float], job: str, at: str) -> int:
+        """Put an offcut on the shelf; gives its number. The same one of the same job is not kept twice."""
+        length, width, thickness = (round(s, 2) for s in sizes)
+        with self._session() as session:
+            same = select(OffcutRow).where(OffcutRow.name == name, OffcutRow.job == job, OffcutRow.used == "")
+            old = session.scalars(same).first()
+            row = old or OffcutRow(name=name[:80], wood=wood[:80], job=job[:80], added=at)
+            row.length, row.width, row.thickness = length, width, thickness
+            session.add(row)
+            session.flush()
+            return row.id
+
+    def offcuts(self) -> list[Offcut]:
+        """What lies on the shelf, newest first."""
+        with self._session() as session:
+            rows = session.scalars(select(OffcutRow).where(OffcutRow.used == "").order_by(OffcutRow.id.desc()))
+            return [Offcut(**{n: getattr(r, n) for n in Offcut.__dataclass_fields__}) for r in rows]
+
+    def use_offcut(self, number: int, at: str) -> None:
+        """Take an offcut off the shelf. Raises OperatorError when it is not there."""
+        with self._session() as session:
+            row = session.get(OffcutRow, number)
+            if row is None or row.used:
+                raise OperatorError(f"Offcut {number} is not on the shelf.")
+            row.used = at
 
     def newest(self) -> int:
         """The number of the newest row, or 0."""

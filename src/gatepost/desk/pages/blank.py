@@ -44,6 +44,8 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
         acts=(
             act("Outline from an overhead photo…", "window photo"),
             act("Outline from an SVG or DXF file…", "window outline_file"),
+            act("Choose the wood from the shop's table…", "window wood"),
+            act("Offcuts on the shelf that would do…", "window offcuts"),
         ),
     )
     return (
@@ -168,6 +170,7 @@ def _making(job: Job) -> tuple[Group, ...]:
         )  # fmt: skip
         acts = (
             act("Add a saw cut", "add saw cut", size="length", to=b.length),
+            act("Put named offcuts on the shelf", "window keep_offcuts"),
             act("No cut list", "set stock", present=False),
         )
         stock = (sizes, Group("Cut list", rows, ("what", "to", "keep offcut as"), acts))

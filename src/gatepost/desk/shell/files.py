@@ -41,6 +41,8 @@ class FileActs(_Part):
     photo_dialog: PhotoDialog | None = None
     ledger_dialog: LedgerDialog | None = None
     probe_dialog: ProbeDialog | None = None
+    shop_dialog: Any = None
+    _book: Any
     operator: Operator
 
     def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:
@@ -76,6 +78,85 @@ class FileActs(_Part):
         if folder and self.reckoner is not None:
             self.reckoner.question("write", plan.job, folder)
             self.messages.say("Writing programs, art and pictures…")
+
+    # -- the shop's lists ---------------------------------------------------------------------------------------
+
+    def _wood(self) -> None:
+        """The shop's woods."""
+        if self.document is None:
+            return
+        from gatepost.desk.shell.shopdialog import WoodDialog
+        from gatepost.machine.conduct import now
+
+        book = self._open_book()
+        if book is None:
+            return
+        dialog = WoodDialog(self, book, now, self.document.job.wood.name)
+        self.shop_dialog = dialog
+        dialog.chosen.connect(lambda values: self.run("set wood", values, "wood"))
+        dialog.finished.connect(lambda _: self._shop_done(book))
+        dialog.open()
+
+    def _offcuts(self) -> None:
+        """Offcuts on the shelf that would do for this blank."""
+        if self.document is None:
+            return
+        from gatepost.core.blank.offcuts import that_would_do
+        from gatepost.desk.shell.shopdialog import OffcutDialog
+
+        book = self._open_book()
+        if book is None:
+            return
+        offcuts, job = book.offcuts(), self.document.job
+        dialog = OffcutDialog(self, offcuts, that_would_do(offcuts, job.blank), job.unit)
+        self.shop_dialog = dialog
+        dialog.taken.connect(lambda offcut: self._take_offcut(book, offcut))
+        dialog.finished.connect(lambda _: self._shop_done(book))
+        dialog.open()
+
+    def _take_offcut(self, book: Any, offcut: Any) -> None:
+        from gatepost.machine.conduct import now
+
+        stock = {"length": offcut.length, "width": offcut.width, "thickness": offcut.thickness}
+        if self.run("set stock", stock, "offcut"):
+            book.use_offcut(offcut.id, now())
+            self.messages.say(f"{offcut.name} is taken off the shelf as rough stock.")
+
+    def _keep_offcuts(self) -> None:
+        """Put the offcuts that the cut list names on the shelf."""
+        if self.document is None:
+            return
+        from gatepost.core.blank.cutlist import keeping
+        from gatepost.machine.conduct import now
+
+        job = self.document.job
+        named = keeping(job.blank)
+        if not named:
+            self.messages.say("Name an offcut in the cut list first: “keep offcut as”.")
+            return
+        book = self._open_book()
+        if book is None:
+            return
+        try:
+            for name, offcut in named:
+                book.keep_offcut(name, job.wood.name, (offcut.length, offcut.width, offcut.thickness), job.name, now())
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return
+        finally:
+            book.close()
+        self.messages.say(f"{len(named)} offcut{'s are' if len(named) > 1 else ' is'} on the shelf, for later jobs.")
+
+    def _open_book(self) -> Any:
+        try:
+            return self._book()
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return None
+
+    def _shop_done(self, book: Any) -> None:
+        book.close()
+        self.shop_dialog = None
 
     # -- probing ------------------------------------------------------------------------------------------------
 
