@@ -21,6 +21,7 @@ import shapely
 
 import baselines
 import window
+from gatepost.core.blank.top import Top, extremes
 from gatepost.core.cache import Memory
 from gatepost.core.carve.faces import shape
 from gatepost.core.carve.lettering import area_cut, glyph_cut
@@ -36,6 +37,7 @@ from gatepost.core.program.time import move_seconds
 from gatepost.core.surface import level
 from gatepost.core.surfacing import drive_of
 from gatepost.core.wood.field import Cutter, HeightField, cut
+from gatepost.drawing import shade
 
 EXAMPLES = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples"
 LOCK = EXAMPLES / "lock-7-name-board.gatepost"
@@ -223,6 +225,34 @@ def levelling() -> None:
     row("levelling 5,000 readings, the full programme to it", full, quick, ">= 3")
 
 
+def surfaces() -> None:
+    """A height map of many readings with its picture, and what following the outline saves on three slabs."""
+    chance = np.random.default_rng(6)
+    places = chance.uniform(0, 1, (2000, 2)) * [900.0, 320.0]
+    z = 34.0 + np.sin(places[:, 0] / 200.0) + 0.5 * np.cos(places[:, 1] / 90.0)
+    area = shapely.box(0, 0, 900, 320)
+
+    def mapped() -> None:
+        top = Top(places, z, 34.0)
+        extremes(top, area)
+        fine = top.over(np.linspace(0, 900, 240), np.linspace(0, 320, 86))
+        shade.height_map(fine)
+
+    row("a height map of 2,000 readings and its picture", median(mapped), goal="<= 0.1")
+    lock = load(LOCK).job
+    round_ = commands.run(lock, "set blank", {"shape": "round", "length": 318.0})
+    oval = commands.run(lock, "set blank", {"shape": "oval"})
+    for name, job in (("the waney slab", lock), ("an oval as long", oval), ("a round of 318", round_)):
+        keep = tuple(h for h in job.blank.heights if h.x < job.blank.length)
+        job = commands.run(commands.run(job, "set blank", {"heights": keep}), "set surfacing", {"wanted": "yes"})
+        way = plan(job, coarse=True).surfaced.ways[0]
+        row(
+            f"surfacing {name}: minutes over the rectangle, following it",
+            way.by_path["rectangle"],
+            way.by_path["outline"],
+        )
+
+
 def plans() -> None:
     """Whole plans of the three-line sign, kernels warm."""
     job = sign()
@@ -306,6 +336,7 @@ def main() -> None:
     programs()
     walls()
     levelling()
+    surfaces()
     plans()
     done = subprocess.run([sys.executable, __file__, "full-bed"], capture_output=True, text=True, check=True)
     seconds, megabytes = map(float, done.stdout.split())

@@ -174,6 +174,52 @@ def of_a_program(text: str, seed: int) -> str:
     return "complained of" if fast.complaints else "read"
 
 
+# -- photos -----------------------------------------------------------------------------------------------------------
+
+
+def of_a_photo(seed: int) -> str:
+    """A slab photographed from anywhere over it, its marks picked with their error: is the outline within its ±, and how
+    near is it when the marks are exact."""
+    import numpy as np
+    import shapely
+
+    sys.path.insert(0, str(Path(__file__).parents[1]))
+    from tests.core.photos import Camera, render, waney
+
+    from gatepost.core.blank import photo as core
+    from gatepost.core.blank.trace import traced
+    from gatepost.core.job.model import Photo
+
+    chance = np.random.default_rng(seed)
+    length, width, thick = chance.uniform(500, 1000), chance.uniform(200, 350), chance.uniform(15, 75)
+    slab = waney(seed, length, width)
+    high = chance.uniform(1300, 2200)
+    focal = 1500.0 * high / (1.35 * max(length + 150, 1.5 * (width + 150)))
+    middle = np.array([length, width]) / 2.0
+    at, look = (middle + chance.uniform(-0.12, 0.12, 2) * (length, width) for _ in range(2))
+    camera = Camera((*at, high), tuple(look), chance.uniform(-12, 12), focal)
+    corners = np.array(
+        [[-60, -60, 0], [length + 60, -60, 0], [length + 60, width + 60, 0], [-60, width + 60, 0]], float
+    )
+    exact = camera.see(corners)
+    seen = traced(render(slab, thick, camera, seed), "a photo")
+    true = shapely.LinearRing(slab + 60.0)
+    out = []
+    for marks, above, lens in (
+        (exact, thick, high),
+        (exact + chance.normal(0, 1.5, (4, 2)), thick + chance.uniform(-1, 1), high + chance.normal(0, 10)),
+    ):
+        photo = Photo(
+            file="photo-000000000000.jpg", squared="photo-000000000000-squared.jpg", marks=tuple(map(tuple, marks)),
+            across=length + 120.0, up=width + 120.0, above=max(above, 0.0), lens=lens, lens_doubt=20.0,
+        )  # fmt: skip
+        done = core.measured(photo, seen.size, seen.outline, seed)
+        off = float(shapely.distance(shapely.points(done.outline), true).max())
+        out.append((off, done.doubt, core.side_seen(photo, slab + 60.0, done.under)))
+    fine = out[0][0] <= max(1.5, 0.003 * length) + out[0][2]
+    return f"{'exact' if fine else 'NOT NEAR'}, {'within ±' if out[1][0] <= out[1][1] else 'outside ±'}"
+
+
 def main() -> int:
     """All of it."""
     times = int(sys.argv[1]) if len(sys.argv) > 1 else 10_000
@@ -186,6 +232,7 @@ def main() -> int:
             ("job files with strange values", times // 2, lambda seed: of_strangeness(quay, seed)),
             ("saves killed", times // 10, lambda seed: of_a_kill(Path(folder), document, quay, seed)),
             ("programs spoiled", times, lambda seed: of_a_program(text, seed)),
+            ("photos", times // 20, of_a_photo),
         )
         failed = 0
         for name, count, trial in trials:
@@ -198,6 +245,8 @@ def main() -> int:
                     outcomes["FAILED"] += 1
                     if outcomes["FAILED"] <= 5:
                         print(f"  seed {seed}: {type(error).__name__}: {str(error)[:300]}")
+            if name == "photos" and outcomes["exact, within ±"] < 0.95 * count:
+                failed += 1
             print(f"{name}: " + ", ".join(f"{n} {what}" for what, n in sorted(outcomes.items())), flush=True)
     return 1 if failed else 0
 

@@ -36,6 +36,9 @@ def pause(ms: int = 120) -> None:
 def main() -> int:
     """Take them all."""
     os.environ["GATEPOST_DATA"] = tempfile.mkdtemp(prefix="gatepost-shots-")
+    sys.path.insert(0, str(ROOT / "examples"))
+    from make_slab import marks
+
     from gatepost import running
     from gatepost.desk.shell.app import book, make_app
     from gatepost.desk.shell.window import Window
@@ -51,6 +54,10 @@ def main() -> int:
     window.resize(1280, 800)
     window.show()
     window.ready()
+
+    def settle() -> None:
+        pause()
+        wait(lambda: not window.desk.bed.painting and not window.desk.heights.painting and not window.desk.bed.busy)
 
     def take(name: str) -> None:
         pause()
@@ -81,7 +88,7 @@ def main() -> int:
         if strip.objectName() == "message":
             strip.hide()
     for stage, setup, side in (
-        ("blank", "surface", "entered"),
+        ("blank", "surface", "judged"),
         ("surface", "surface", "judged"),
         ("zero", "front", "judged"),
         ("carve", "front", "judged"),
@@ -92,7 +99,26 @@ def main() -> int:
         window.go(stage)
         window.shower.choose_setup(setup)
         window.desk.slate.turn(side)
+        if stage == "surface":
+            window.desk.scrub.setValue(2)
+        settle()
         take(stage)
+    window._ledger()
+    pause(500)
+    window.ledger_dialog.grab().save(str(OUT / "z-ledger.png"))
+    window.ledger_dialog.reject()
+    window.read_photo(Path(str(running.example("lock-7-name-board.gatepost"))).with_name("lock-7-slab.jpg"))
+    wait(lambda: window.photo_dialog is not None)
+    dialog = window.photo_dialog
+    for mark in marks():
+        dialog.view.add(mark)
+    for key, words in (("across", "1000"), ("up", "420"), ("above", "33.8"), ("lens", "1480")):
+        dialog.fields[key].setText(words)
+    dialog.trace()
+    wait(lambda: dialog.result_ is not None)
+    pause(300)
+    dialog.grab().save(str(OUT / "outline-from-a-photo.png"))
+    dialog.reject()
     window._theme()
     window.go("hold")
     window.shower.choose_setup("surface")

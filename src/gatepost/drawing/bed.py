@@ -4,7 +4,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
 from shapely import affinity
@@ -155,8 +154,9 @@ def _wood(
             ]
         )
         every = 0.5 if np.ptp(z) > 1.5 else 0.1 if np.ptp(z) > 0.2 else 0.02
-        for _, pieces in shade.contours(x + s.x, y + s.y, z, every):
-            out += [replace(line(p, "contour"), clip=clip) for p in pieces]
+        found = [p for _, pieces in shade.contours(x + s.x, y + s.y, z, every) for p in pieces]
+        for some in range(0, len(found), AT_ONCE):
+            out.append(Shape("lines", np.vstack(found[some : some + AT_ONCE]), "contour", clip=clip))
         return out
     if clear:
         return [outline]
@@ -252,6 +252,7 @@ def _readings(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
     return out
 
 
+AT_ONCE = 300  # pieces of contours in one shape: painting goes on between shapes
 LABELLED = 24  # readings that each have their figure; of more, the highest and the lowest alone
 FEW_CORNERS = 120  # of an outline, that can still be taken hold of one by one
 

@@ -220,6 +220,7 @@ def places(job: Job, title: str, what: str, items: tuple[Any, ...], third: tuple
 
     what: the thing's word in the commands; spots: where the next ones are put, as shares of length and width.
     """
+    shown = () if len(items) > MANY and what in FACES_OF else items
     rows = tuple(
         Row(
             (
@@ -228,12 +229,20 @@ def places(job: Job, title: str, what: str, items: tuple[Any, ...], third: tuple
             ),
             str(i + 1), act(f"Take {what} away", f"remove {what}", index=i),
         )
-        for i, item in enumerate(items)
+        for i, item in enumerate(shown)
     )  # fmt: skip
-    fx, fy = spots[len(rows) % len(spots)]
+    fx, fy = spots[len(items) % len(spots)]
     more = {third[0]: third[2]} if third else {}
     button = act(add, f"add {what}", x=round(fx * job.blank.length), y=round(fy * job.blank.width), **more)
+    if (
+        len(items) > MANY and what in FACES_OF
+    ):  # too many to type: they are dragged on the bed, or read from a table again
+        away = act(f"Take all {len(items)} away", "set heights", face=FACES_OF[what], rows=())
+        return Group(f"{title}: {len(items)}, on the bed", (), (), (button, away))
     return Group(title, rows, ("X", "Y", *((HEADS.get(third[1], third[1].capitalize()),) if third else ())), (button,))
+
+
+FACES_OF = {"height": "top", "gap": "under"}
 
 
 def _calipers(job: Job) -> Group:

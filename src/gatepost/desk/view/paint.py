@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF
 
 from gatepost.core.units import show_length
@@ -141,6 +141,14 @@ class Brush:
             into.setsize(at.nbytes)
             np.frombuffer(into, np.float64).reshape(-1, 2)[:] = at
         return polygon
+
+    def _lines(self, shape: Shape, look: Look) -> None:
+        """Pairs of points, a line each."""
+        v = self.view
+        x = v.left + shape.points[:, 0] * v.scale_x
+        y = v.bottom - shape.points[:, 1] * v.scale_y
+        self.p.setPen(self.pen(look, shape))
+        self.p.drawLines([QLineF(*ends) for ends in zip(x[::2], y[::2], x[1::2], y[1::2])])
 
     def _area(self, shape: Shape, look: Look) -> None:
         path = QPainterPath()
