@@ -145,3 +145,49 @@ def test_the_headless_demo_and_help_as_processes(tmp_path):
             [sys.executable, "-m", "gatepost.cli", command, "--help"], capture_output=True, text=True
         )
         assert shown.returncode == 0 and "Example: gatepost" in shown.stdout
+
+
+def test_an_outline_goes_from_a_photo_or_a_drawing_into_a_job(tmp_path, capsys):
+    import make_slab
+
+    job = tmp_path / "new.gatepost"
+    save(Document(load(EXAMPLES / "quay-plate.gatepost").job), job)
+    marks = [f"{u},{v}" for u, v in make_slab.marks()]
+    told = ("--across", 1000, "--up", 420, "--above", 33.8, "--lens", 1480)
+    slab = EXAMPLES / "lock-7-slab.jpg"
+    code, said, words = run(capsys, "outline", slab, "--marks", *marks, *told, "--json", "--job", job)
+    values = json.loads(said)
+    assert code == 0 and "Traced: 912" in words and 1 < values["doubt"] < 6 and len(values["outline"]) > 20
+    made = load(job)
+    assert made.job.blank.shape == "outline" and made.job.blank.photo.file in made.pictures
+    code, _, words = run(capsys, "outline", slab, "--marks", *marks[:3], *told)
+    assert code == 2 and "Two marks or four" in words
+    drawing = tmp_path / "plate.svg"
+    drawing.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="80mm" viewBox="0 0 80 60"><rect width="80" height="60"/></svg>'
+    )
+    code, said, _ = run(capsys, "outline", drawing)
+    assert code == 0 and sorted(said.split()) == ["0.000,0.000", "0.000,60.000", "80.000,0.000", "80.000,60.000"]
+    assert run(capsys, "outline", tmp_path / "none.svg")[0] == 2
+
+
+def test_the_ledger_says_the_next_move_and_asks_about_a_double(tmp_path, capsys):
+    job, left = tmp_path / "lock.gatepost", tmp_path / "left.nc"
+    job.write_bytes((EXAMPLES / "lock-7-name-board.gatepost").read_bytes())
+    assert "No figure of this bit" in run(capsys, "ledger", job)[1]
+    code, said, _ = run(
+        capsys, "ledger", job, "--touch", "face=-62", "--zero=-62", "--pass", "0.6", "--left", left, "--json"
+    )
+    values = json.loads(said)
+    assert (
+        code == 0
+        and values["offset"] == pytest.approx(values["plane"] + 0.6 + 62)
+        and "Jog to Z" in values["next"]["sentence"]
+    )
+    assert "ONLY WHAT IS LEFT" in left.read_text()
+    kept = load(job)
+    code, _, words = run(capsys, "ledger", job, "--pass", "0.6")
+    assert code == 1 and "cut air" in words and load(job) == kept
+    code, said, _ = run(capsys, "ledger", job, "--pass", "0.6", "--questioned", "--json")
+    assert code == 0 and json.loads(said)["entries"][-1]["questioned"]
+    assert run(capsys, "ledger", job, "--touch", "roof=-1")[0] == 2

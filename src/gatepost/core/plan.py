@@ -30,6 +30,7 @@ from gatepost.core.carve import report as carve_report
 from gatepost.core.carve.lettering import Art, Lettering, lettering
 from gatepost.core.findings import Finding, Gate, Level, Report, gate_of
 from gatepost.core.frames import Point as FramePoint
+from gatepost.core.geometry.outline import Area
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold import solids as hold_solids
 from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, sections
@@ -547,6 +548,12 @@ def _surface_report(k: _Known, setup: str, cuts: list[_Cuts], said: list[Finding
     return _with(report, [f for f in said if f.stage == "surface" and f.setup in ("", setup)])
 
 
+def _surely(k: _Known) -> Area:
+    """The board where there is wood for certain: its outline less its ±."""
+    inner = k.wood.outline.buffer(-k.job.blank.doubt) if k.job.blank.doubt else k.wood.outline
+    return k.wood.outline if inner.is_empty else inner
+
+
 def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
     front = cuts[-1]
     v_tool = next((t for t in k.job.tools if t.number == k.job.carving.tool), None)
@@ -561,7 +568,7 @@ def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
     peak = max((op.push * op.peak for op in front.operations if op.kind == "cutout"), default=0.0)
     minutes = sum(op.seconds for op in front.operations) / 60.0
     carved = carve_report.Carved(
-        k.job.carving, k.wood.outline, front.draft.setup, v_tool, k.job.tools, k.lettering, thick, error, peak, minutes
+        k.job.carving, _surely(k), front.draft.setup, v_tool, k.job.tools, k.lettering, thick, error, peak, minutes
     )
     report = carve_report.report(carved)
     return _with(report, [f for f in said if f.stage == "carve"])
