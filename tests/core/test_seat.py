@@ -97,3 +97,19 @@ def test_a_job_of_the_first_format_opens_without_what_came_later(quay):
         del raw[name]
     new = edit(quay, "set blank", reclaimed=None)
     assert read_job(json.dumps(raw).encode()) == new
+
+
+def test_the_side_view_stands_the_board_on_its_shims(leaning):
+    from gatepost.drawing.heights import Look, heights
+
+    job = edit(leaning, "set blank", supports=({"x": 90, "y": 30}, {"x": 820, "y": 30}, {"x": 456, "y": 290}))
+    shimmed = plan(edit(job, "set surfacing", seat="shimmed"))
+    setup = shimmed.setup("surface")
+    shims = [s for s in setup.surfaced.seats.shimmed.shims if s.height > 0.05]
+    for shim in shims:
+        drawn = heights(shimmed, "surface", "hold", Look(y=setup.setup.y + shim.y))
+        wedges = [s for s in drawn.shapes if s.role == "packing"]
+        assert any(s.points[:, 1].max() == pytest.approx(shim.height) for s in wedges)
+        wood = next(s for s in drawn.shapes if s.role == "wood")
+        near = wood.points[np.abs(wood.points[:, 0] - setup.setup.x - shim.x) < 8]
+        assert near[:, 1].min() == pytest.approx(shim.height, abs=0.4)  # its underside lies on the shim there

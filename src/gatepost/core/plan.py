@@ -47,7 +47,7 @@ from gatepost.core.surface import advice
 from gatepost.core.surface import report as surface_report
 from gatepost.core.surface.report import Surfaced
 from gatepost.core.surface.seat import THINNEST
-from gatepost.core.surfacing import Wood, bites, drive_of, moves_of, surfaced, wood_of, zero_height
+from gatepost.core.surfacing import Wood, bites, drive_of, moves_of, surfaced, under_map, wood_of, zero_height
 from gatepost.core.tolerances import CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
 from gatepost.core.tools import forces, order, touchoff
 from gatepost.core.tools import report as tools_report
@@ -682,6 +682,7 @@ def _planned(
         _top_grid(k, memory),
         _top_map(k, memory),
         k.wood.seat is not None,
+        _under_map(k, setup, memory),
     )
     return planned, zero_report.report(judge), judged
 
@@ -730,6 +731,7 @@ def _spots(start: HeightField, now: HeightField, covered: list[Polygon]) -> Call
 
 
 FIRST_ONLY = ("surface.no-lettering", "surface.seat", "surface.either-first")  # said of the first face alone
+UNDER = (41, 121)  # rows and columns of a picture of the underside
 MAP = 240  # places along the longer side of a picture of the top
 
 
@@ -755,6 +757,15 @@ def _top_map(k: _Known, memory: Memory) -> NDArray[np.float32] | None:
     blank = k.job.blank
     key = (k.wood.heights, k.thickness.mean, blank.length, blank.width)
     return memory.get("map", key, lambda: _mapped(k), SMALL)
+
+
+def _under_map(k: _Known, setup: Setup, memory: Memory) -> NDArray[np.float32] | None:
+    """The underside as the board lies in a setup: its own, until it has been cut."""
+    if setup.name == "back" or (setup.name == "front" and other_face(k.job) is not None):
+        return None
+    wood = k.wood if setup.name == "surface" or not k.surfaced.needed else replace(k.wood, seat=None)
+    key = (k.job.blank.under, k.job.blank.length, k.job.blank.width, wood.seat)
+    return memory.get("underside", key, lambda: under_map(k.job, wood, UNDER), SMALL)
 
 
 def _mapped(k: _Known) -> NDArray[np.float32]:

@@ -82,7 +82,7 @@ class ToolChange:
 @dataclass(frozen=True)
 class PlannedSetup:
     """One setup as reckoned. datum: X0 Y0 in blank coordinates; zero_height: Z0 plane above the bed; blank: the board in
-    its coordinates as it lies here, turned for the second face; top_map: heights of its top, rows from the front."""
+    its coordinates as it lies here, turned for the second face; top_map, under_map: heights of its top and of its underside, rows from the front."""
 
     setup: Setup
     datum: tuple[float, float]
@@ -102,6 +102,7 @@ class PlannedSetup:
     top_grid: tuple[object, object, object] | None
     top_map: NDArray[np.float32] | None
     on_shims: bool = False
+    under_map: NDArray[np.float32] | None = None
 
     @property
     def shimmed(self) -> bool:

@@ -309,6 +309,20 @@ def zero_height(job: Job, setup: Setup, top: Top, plane: float | None = None) ->
     return float(top.at(np.array([spot.x]), np.array([spot.y]))[0])
 
 
+def under_map(job: Job, wood: Wood, shape_of: tuple[int, int]) -> NDArray[np.float32] | None:
+    """How high the underside stands as the board is laid, over a grid from the front left, (rows, columns), mm; nothing
+    where nobody read it."""
+    blank = job.blank
+    if len(blank.under) < 3:
+        return None
+    raised = tuple(TopHeight(x=g.x, y=g.y, z=g.z + 1.0) for g in blank.under)  # a height is over nought
+    if wood.seat is not None:
+        raised = wood.seat.heights(raised)
+    top = top_of(blank.model_copy(update={"heights": raised}), 1.0)
+    x, y = (np.linspace(0.0, size, count) for size, count in zip((blank.length, blank.width), reversed(shape_of)))
+    return np.maximum(top.over(x, y) - 1.0, 0.0).astype(np.float32)
+
+
 PROBE_ROOM = 12.0  # mm about a probe that must be free of holds
 
 

@@ -11,6 +11,7 @@ from gatepost.core.findings import Finding, Level
 from gatepost.core.hold.clearance import sections
 from gatepost.core.job.model import Tool
 from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.drawing.bed import field_after, shown_count
 from gatepost.drawing.shapes import Drawing, Shape, box, label, line, text
@@ -77,10 +78,12 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     ]
     through = passes_done(setup, stage, look.after)
     if count or through:
-        shapes += _silhouette(before, s.x, "wood-ghost")
+        shapes += _silhouette(before, s.x, "wood-ghost", _floor(setup, y, before))
     if through:
         profile[:, 1] = np.minimum(profile[:, 1], setup.passes[through - 1].z)
-    shapes += _silhouette(profile, s.x, "wood")
+    shapes += _silhouette(profile, s.x, "wood", _floor(setup, y, profile))
+    if stage not in ("blank", "carve"):
+        shapes += _shims(setup, y, look.unit)
     if stage not in ("blank", "carve"):
         shapes += _holds(setup, y)
     shapes += _passes(plan, setup, stage, look.unit)
@@ -115,8 +118,37 @@ def _top(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
     return max(tops) + 8.0
 
 
-def _silhouette(profile: np.ndarray, x: float, role: str) -> list[Shape]:
-    """Wood under a profile, as areas; gaps where it is cut through."""
+def _floor(setup: PlannedSetup, y: float, profile: np.ndarray) -> np.ndarray:
+    """The underside along a line, at the profile's own places."""
+    under = setup.under_map
+    if under is None:
+        return np.zeros(len(profile))
+    rows, columns = under.shape
+    j = int(np.clip(round((y - setup.setup.y) / setup.blank.width * (rows - 1)), 0, rows - 1))
+    at = np.linspace(0.0, setup.blank.length, columns)
+    return np.asarray(np.interp(profile[:, 0], at, under[j].astype(np.float64)))
+
+
+def _shims(setup: PlannedSetup, y: float, unit: str) -> list[Shape]:
+    """Wedges under the board, solid where they are near the line."""
+    seats = setup.surfaced.seats
+    if not setup.on_shims or seats is None or seats.shimmed is None:
+        return []
+    out: list[Shape] = []
+    for shim in seats.shimmed.shims:
+        if shim.height < THINNEST:
+            continue
+        x = setup.setup.x + shim.x
+        ring = np.array([[x - 20, 0.0], [x + 20, 0.0], [x + 20, shim.height], [x - 20, 0.0]])
+        near = abs(setup.setup.y + shim.y - y) <= NEAR
+        out.append(Shape("area", ring, "packing" if near else "hold-far"))
+        if near:
+            out.append(text(x + 46, -4.5, f"shim {show_length(shim.height, unit)}", "hold-text"))
+    return out
+
+
+def _silhouette(profile: np.ndarray, x: float, role: str, floor: np.ndarray) -> list[Shape]:
+    """Wood between its underside and a profile, as areas; gaps where it is cut through."""
     z = np.where(np.isnan(profile[:, 1]) | (profile[:, 1] < 0.05), 0.0, profile[:, 1])
     out: list[Shape] = []
     solid = z > 0.0
@@ -124,7 +156,8 @@ def _silhouette(profile: np.ndarray, x: float, role: str) -> list[Shape]:
     for a, b in zip(np.concatenate([[0], edges]), np.concatenate([edges, [len(z)]])):
         if solid[a] and b - a > 1:
             run = np.column_stack([profile[a:b, 0] + x, z[a:b]])
-            ring = np.vstack([run, [[run[-1, 0], 0.0], [run[0, 0], 0.0]], run[:1]])
+            under = np.column_stack([run[:, 0], np.minimum(floor[a:b], z[a:b])])[::-1]
+            ring = np.vstack([run, under, run[:1]])
             out.append(Shape("area", ring, role))
     return out
 
