@@ -229,3 +229,30 @@ def test_pieces_are_pasted_and_grouped_and_the_other_face_is_asked_for(qtbot, wi
     keys.push("Only one face")
     assert [s.name for s in planned(qtbot, window).setups] == ["surface", "front"]
     assert window.shower.setup in ("surface", "front")
+
+
+def test_a_line_dragged_any_way_across_the_bed_is_a_profile(qtbot, window):  # noqa: F811
+    opened(qtbot, window)
+    window.go("surface")
+    drawn(qtbot, window)
+    bed, setup = window.desk.bed, window.shower.plan.setup("surface")
+    view = bed.view()
+    s = setup.setup
+
+    def drag(x0, y0, x1, y1):
+        a, b = (view.to_screen(x, y).toPoint() for x, y in ((x0, y0), (x1, y1)))
+        QTest.mousePress(bed, Qt.MouseButton.LeftButton, pos=a)
+        QTest.mouseMove(bed, b)
+        QTest.mouseRelease(bed, Qt.MouseButton.LeftButton, pos=b)
+
+    drag(60.0, 40.0, 1150.0, 640.0)
+    assert window.shower.slant is not None and "along a line" in window.desk.heights.drawing.subtitle
+    wood = next(q for q in window.desk.heights.drawing.shapes if q.role == "wood")
+    x0, y0, x1, y1 = window.shower.slant
+    for share in (0.35, 0.5, 0.65):
+        x, y = x0 + share * (x1 - x0), y0 + share * (y1 - y0)
+        at = share * ((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5
+        top = wood.points[abs(wood.points[:, 0] - at) < 3.0, 1].max()
+        assert abs(top - setup.start.at(x - s.x, y - s.y)) < 0.05
+    drag(60.0, 60.0, 1100.0, 62.0)
+    assert window.shower.slant is None and window.shower.line_y is not None

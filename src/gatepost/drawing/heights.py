@@ -21,13 +21,14 @@ NEAR = 45.0  # mm beside the line within which a hold is drawn solid
 
 @dataclass(frozen=True)
 class Look:
-    """What is looked at. y: of the line, bed; after: operations done; tip: where the tip is now, bed."""
+    """What is looked at. y: of the line, bed; slant: from where to where, for a line that runs any way; after: operations done; tip: where the tip is now, bed."""
 
     y: float | None = None
     after: int = -1
     tip: tuple[float, float, float] | None = None
     tool: Tool | None = None
     unit: str = "mm"
+    slant: tuple[float, float, float, float] | None = None
 
 
 def worst(plan: Plan, setup: PlannedSetup, stage: str) -> Finding | None:
@@ -66,6 +67,8 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     """The strip of heights."""
     look = look or Look()
     setup = plan.setup(setup_name) or plan.setups[-1]
+    if look.slant is not None and look.tip is None:
+        return along(setup, stage, look, look.slant)
     y = line_y(plan, setup, stage, look)
     s, blank, machine = setup.setup, setup.blank, plan.job.machine
     count = shown_count(setup, stage, look.after)
@@ -101,6 +104,34 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
             floor, top = low - near, high + 0.8 * near
             where += f", from {show_length(floor, look.unit)} above the bed up"
     return Drawing(tuple(shapes), (0.0, floor, machine.travel_x, top), "Heights", where, about={"y": y})
+
+
+def along(setup: PlannedSetup, stage: str, look: Look, slant: tuple[float, float, float, float]) -> Drawing:
+    """The wood along a line that runs any way across the bed, from its one end to the other."""
+    s = setup.setup
+    x0, y0, x1, y1 = slant
+    field = field_after(setup, shown_count(setup, stage, look.after))
+    profile = field.profile(x0 - s.x, y0 - s.y, x1 - s.x, y1 - s.y, 600)
+    through = passes_done(setup, stage, look.after)
+    ghost = profile.copy()
+    if through:
+        profile[:, 1] = np.minimum(profile[:, 1], setup.passes[through - 1].z)
+    flat = np.zeros(len(profile))
+    shapes = [
+        *(_silhouette(ghost, 0.0, "wood-ghost", flat) if through else []),
+        *_silhouette(profile, 0.0, "wood", flat),
+    ]
+    long = max(float(profile[-1, 0]), 1.0)
+    standing = profile[np.isfinite(profile[:, 1]), 1]
+    low, high = (float(standing.min()), float(standing.max())) if len(standing) else (0.0, 1.0)
+    near = 2.0 * max(high - low, 0.5)
+    floor, top = (max(-2.0, low - near), high + near) if stage in ("blank", "surface") else (-2.0, high + 6.0)
+    for z, words in ((high, "highest"), (low, "lowest")):
+        at = float(profile[int(np.nanargmax(profile[:, 1] == z)), 0]) if len(standing) else 0.0
+        shapes.append(line(np.array([[at, z], [at, z + 0.35 * near]]), "line-across"))
+        shapes.append(text(at, z + 0.45 * near, f"{words} {show_length(z, look.unit)}", "pass-text"))
+    ends = f"X {show_length(x0, look.unit)}, Y {show_length(y0, look.unit)} to X {show_length(x1, look.unit)}, Y {show_length(y1, look.unit)}"
+    return Drawing(tuple(shapes), (0.0, floor, long, top), "Heights", f"along a line from {ends} on the bed", tall=0.0)
 
 
 def passes_done(setup: PlannedSetup, stage: str, after: int) -> int:

@@ -20,6 +20,7 @@ if TYPE_CHECKING:
     from gatepost.desk.shell.window import Window
 
 SOON = 12  # ms
+SLANT = 15.0  # mm across; less is a line along X
 PAINT_EVERY = 120  # ms between pictures while the machine moves
 WOOD_STAGES = ("carve", "tools", "run", "surface")
 
@@ -48,6 +49,7 @@ class Shower(QObject):
         self.stage, self.setup = "blank", "front"
         self.after = -1
         self.line_y: float | None = None
+        self.slant: tuple[float, float, float, float] | None = None
         self.tip: tuple[float, float, float] | None = None
         self.blocks: tuple[int, int] = (0, 0)
         self.drawing = False
@@ -86,7 +88,7 @@ class Shower(QObject):
     def go(self, stage: str) -> None:
         """Open a stage."""
         if stage != self.stage:
-            self.after, self.line_y = -1, None
+            self.after, self.line_y, self.slant = -1, None, None
         self.stage = stage
         if stage == "surface" and self.plan is not None and self.plan.setup("surface") and self.setup != "back":
             self.setup = "surface"
@@ -101,7 +103,7 @@ class Shower(QObject):
         """Show another setup."""
         if self.plan is not None and self.plan.setup(name) is not None:
             self.setup = name
-            self.after, self.line_y = -1, None
+            self.after, self.line_y, self.slant = -1, None, None
         self.show()
 
     # -- showing --------------------------------------------------------------------------------------------------
@@ -282,7 +284,7 @@ class Shower(QObject):
             number = setup.axes.tool if setup is not None else None
             tool = next((t for t in self.plan.job.tools if t.number == number), None)
         tip = self.tip if stage == "run" else None
-        return Look(self.line_y, self.after, tip, tool if tip else None, self.plan.job.unit)
+        return Look(self.line_y, self.after, tip, tool if tip else None, self.plan.job.unit, self.slant)
 
     def _next(self) -> None:
         step = self.plan.next.step
@@ -402,9 +404,10 @@ class Shower(QObject):
                         "choose a place to touch off",
                     )
 
-    def line_across(self, y: float) -> None:
-        """A line was dragged across the bed: the heights follow it."""
-        self.line_y = y
+    def line_across(self, x0: float, y0: float, x1: float, y1: float) -> None:
+        """A line was dragged across the bed: the heights follow it; one that runs along X, or hardly runs, all across."""
+        level = abs(y1 - y0) < max(0.09 * abs(x1 - x0), SLANT)
+        self.line_y, self.slant = (y1, None) if level else (None, (x0, y0, x1, y1))
         if self.plan is not None and self.stage not in ("tools", "log"):
             from gatepost.drawing.heights import heights
 

@@ -44,7 +44,7 @@ class Canvas(QWidget):
     moved = pyqtSignal(str, float, float, bool)  # key, by x, by y in mm, whether it is let go
     picked = pyqtSignal(str)
     resized = pyqtSignal()
-    lined = pyqtSignal(float)  # a line dragged across: its y in mm
+    lined = pyqtSignal(float, float, float, float)  # a line dragged across, from where to where, mm
 
     def __init__(self, theme: str, stretch: bool = False) -> None:
         super().__init__()
@@ -59,7 +59,7 @@ class Canvas(QWidget):
         self._grab: tuple[str, QPointF] | None = None
         self._offset = (0.0, 0.0)
         self._verdict: tuple[str, float, float, bool, str] | None = None  # of what is dragged: key, by, bad, words
-        self._line: QPointF | None = None
+        self._line: tuple[QPointF, QPointF] | None = None
         self._kept: tuple[Any, QPixmap] | None = None
         self._work: _Work | None = None
         self._number = 0  # of the drawing shown
@@ -216,7 +216,7 @@ class Canvas(QWidget):
             p.drawRoundedRect(self._bounds(view, self.selected).adjusted(-5, -5, 5, 5), 4, 4)
         if self._line is not None:
             p.setPen(QPen(QColor(THEMES[self.theme]["ink"]), 1.4, Qt.PenStyle.DotLine))
-            p.drawLine(QPointF(LEFT, self._line.y()), QPointF(self.width() - RIGHT, self._line.y()))
+            p.drawLine(*self._line)
 
     def _bounds(self, view: View, key: str) -> QRectF:
         assert self.drawing is not None
@@ -281,7 +281,7 @@ class Canvas(QWidget):
         else:
             self.selected = ""
             if not self.stretch:
-                self._line = event.position()
+                self._line = (event.position(), event.position())
         self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -295,8 +295,8 @@ class Canvas(QWidget):
             self.moved.emit(self._grab[0], *self._offset, False)
             self.update()
         elif self._line is not None:
-            self._line = event.position()
-            self.lined.emit(view.to_mm(event.position())[1])
+            self._line = (self._line[0], event.position())
+            self.lined.emit(*view.to_mm(self._line[0]), *view.to_mm(self._line[1]))
             self.update()
         elif self.drawing is not None:
             shape = hit(self.drawing, view, event.position())
