@@ -191,6 +191,11 @@ def test_both_faces_are_cut_and_turned_and_measured_on_the_machine(lock7, book):
         corners = [v for k, v in measured[-1].data.items() if k.startswith("corner")]
         assert len(corners) == 4 and corners == pytest.approx([thick] * 4, abs=0.03)
         assert reckon(job, conductor.journal).setup("front").zero_height == pytest.approx(np.mean(corners))
+        front = plan.setup("front")
+        thicker = {f"corner{i}": thick + 0.3 for i in range(1, 5)}
+        conductor.journal = conductor.journal.add("t", "measured", "back", **thicker)
+        with pytest.raises(OperatorError, match="Plan again"):
+            conductor.may_run(front, front.programs[0])
     finally:
         session.close()
         simulated.end()

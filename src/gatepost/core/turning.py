@@ -102,10 +102,15 @@ class Thickness:
         return float(np.mean(self.corners)) if self.corners else self.predicted.result
 
 
+def measured_corners(journal: Journal) -> tuple[float, ...]:
+    """Thickness at the corners as it was measured last, mm; none before."""
+    told = [e for e in journal.standing() if e.kind == "measured" and e.setup == "back"]
+    return tuple(float(v) for k, v in sorted(told[-1].data.items()) if k.startswith("corner")) if told else ()
+
+
 def thickness(plane: float, journal: Journal) -> Thickness:
     """plane: of the second face, above the bed, the board lying on its cut face."""
-    told = [e for e in journal.standing() if e.kind == "measured" and e.setup == "back"]
-    corners = tuple(float(v) for k, v in sorted(told[-1].data.items()) if k.startswith("corner")) if told else ()
+    corners = measured_corners(journal)
     return Thickness(
         working("second_face - first_face", Named("second_face", plane), Named("first_face", 0.0)), corners
     )

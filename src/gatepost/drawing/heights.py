@@ -129,7 +129,8 @@ def along(setup: PlannedSetup, stage: str, look: Look, slant: tuple[float, float
     for z, words in ((high, "highest"), (low, "lowest")):
         at = float(profile[int(np.nanargmax(profile[:, 1] == z)), 0]) if len(standing) else 0.0
         shapes.append(line(np.array([[at, z], [at, z + 0.35 * near]]), "line-across"))
-        shapes.append(text(at, z + 0.45 * near, f"{words} {show_length(z, look.unit)}", "pass-text"))
+        side = "left" if at < 0.1 * long else "right" if at > 0.9 * long else "centre"
+        shapes.append(text(at, z + 0.45 * near, f"{words} {show_length(z, look.unit)}", "pass-text", side))
     ends = f"X {show_length(x0, look.unit)}, Y {show_length(y0, look.unit)} to X {show_length(x1, look.unit)}, Y {show_length(y1, look.unit)}"
     return Drawing(tuple(shapes), (0.0, floor, long, top), "Heights", f"along a line from {ends} on the bed", tall=0.0)
 

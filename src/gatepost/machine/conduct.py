@@ -13,12 +13,13 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Tool
 from gatepost.core.planned import Plan, PlannedSetup, ProgramFile
 from gatepost.core.run.steps import Step
-from gatepost.core.turning import other_face
+from gatepost.core.turning import measured_corners, other_face
 from gatepost.core.zero.datum import work_to_bed, z_from_contact
 from gatepost.core.zero.trust import Trust, trust
 from gatepost.machine.link import State
 from gatepost.machine.session import Session
 
+OFF_PLAN = 0.1  # mm by which a measured board may differ from the one that was planned on
 Progress = Callable[[int, int], None]
 
 
@@ -179,6 +180,13 @@ class Conductor:
         """Raise OperatorError when something bars this program: a stop, a lost axis, another tool in the collet."""
         if self.plan.stops:
             raise OperatorError(f"Not run: {self.plan.stops[0].code} still stands. Mend it first.")
+        corners = measured_corners(self.journal) if setup.name == "front" else ()
+        planned = float(setup.start.z.max())
+        if corners and abs(sum(corners) / len(corners) - planned) > OFF_PLAN:
+            raise OperatorError(
+                f"Not run: the board measures {sum(corners) / len(corners):.2f} mm after its second face and {planned:.2f} mm was "
+                "planned. Plan again first."
+            )
         axes = trust(self.journal.standing(), setup.name, setup.setup.zero.z == "bed")
         lost = [n for n, a in (("X", axes.x), ("Y", axes.y), ("Z", axes.z)) if a.trust is Trust.LOST]
         if lost:
