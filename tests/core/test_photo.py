@@ -45,7 +45,7 @@ def worst(found, true):
     return max(far)
 
 
-@pytest.mark.parametrize("thick", [0.0, 38.0, 75.0])
+@pytest.mark.parametrize("thick", [0.0, 60.0])
 @pytest.mark.parametrize("name", CAMERAS)
 def test_a_traced_outline_is_within_three_parts_in_a_thousand(name, thick):
     camera, slab = CAMERAS[name], waney(len(name))

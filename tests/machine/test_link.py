@@ -23,6 +23,7 @@ SAMPLE = {
     "state": {"state": "ready", "machine": [0, 0, 0]},
     "touched": {"z": -12.5},
     "saved": {"path": "/tmp/wood.npy"},
+    "measured": {"corners": [33.1, 33.2, 33.1, 33.0]},
     "fault": {"reason": "the drive has stalled"},
 }
 

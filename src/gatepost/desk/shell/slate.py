@@ -444,6 +444,7 @@ class Slate(QWidget):
     def _group(self, group: Group) -> None:
         title = QLabel(group.title)
         title.setObjectName("group")
+        title.setWordWrap(True)
         self.body.addWidget(title)
         if group.columns:
             self._table(group)

@@ -239,8 +239,6 @@ class Router:
         surface = self.wood.under(x, y) if self.wood is not None else 0.0
         gauge = float(message["gauge"])
         contact = surface + gauge - self.profile.nose_at_home + self.tool["length"]
-        if "touch noise" in self.faults:
-            contact += self.chance.gauss(0.0, TOUCH_NOISE)
         low = max(float(message["to"]), -self.profile.travel[2])
         dead = "dead plate" in self.faults
         self.probe = {"contact": contact if contact >= low and contact <= self.at[2] and not dead else None}
@@ -383,7 +381,8 @@ class Router:
             if self.probe["contact"] is None:
                 self.said.append({"say": "no-contact", "z": float(self.at[2])})
             else:
-                self.said.append({"say": "touched", "z": float(self.at[2])})
+                noise = self.chance.gauss(0.0, TOUCH_NOISE) if "touch noise" in self.faults else 0.0
+                self.said.append({"say": "touched", "z": float(self.at[2]) + noise})
             self.probe = None
         if kind == "jogging":
             self.said.append({"say": "arrived"})
