@@ -72,6 +72,8 @@ def parser() -> argparse.ArgumentParser:
     level.add_argument("--supports", nargs="+", default=[], metavar="X,Y", help="where shims go")
     level.add_argument("--allowance", type=float, default=0.0, help="clean-up taken off each face that is cut, mm")
     level.add_argument("--shims-at-hand", nargs="+", type=float, default=[], metavar="MM", help="round to these")
+    level.add_argument("--wished", type=float, help="a thickness wished for: where hollows would stay to be sanded out")
+    level.add_argument("--hollow", type=float, default=0.3, help="how deep a hollow sanding takes, mm")
     level.add_argument("--json", action="store_true")
     ledger = add(
         "ledger", "where the face stands by the Z ledger, and the next move; entries go into the job's journal"
@@ -206,7 +208,17 @@ def _check(asked: argparse.Namespace) -> int:
 def _level(asked: argparse.Namespace) -> int:
     from gatepost.levelling import level
 
-    return level(asked.top, asked.under, asked.supports, asked.allowance, asked.shims_at_hand, asked.json, show)
+    return level(
+        asked.top,
+        asked.under,
+        asked.supports,
+        asked.allowance,
+        asked.shims_at_hand,
+        asked.json,
+        show,
+        asked.wished,
+        asked.hollow,
+    )
 
 
 def _outline(asked: argparse.Namespace) -> int:

@@ -18,7 +18,7 @@ from gatepost.core.tables import read_heights
 
 def level(
     top: Path, under: Path | None, supports: Sequence[str], allowance: float, at_hand: Sequence[float], as_json: bool,
-    show: Callable[[Any], None],
+    show: Callable[[Any], None], wished: float | None = None, hollow: float = 0.3,
 ) -> int:  # fmt: skip
     """As it lies, and shimmed; 0. Raises OperatorError."""
     if not 0.0 <= allowance < 1000.0:
@@ -36,15 +36,25 @@ def level(
         if not len(places):
             raise OperatorError("Shims at hand are for supports: say where these are with --supports X,Y X,Y X,Y.")
         shimmed = core.rounded(read, places, heights, at_hand, allowance)
-    told = {
+    told: dict[str, Any] = {
         "as_lies": {"thickness": lies.thickness},
         "shimmed": {
             "thickness": shimmed.lying.thickness, "tilt": list(shimmed.lying.tilt), "shims": list(shimmed.heights),
         },
     }  # fmt: skip
+    if wished is not None:
+        if not (0.0 < wished < 1000.0 and 0.0 <= hollow < 100.0):
+            raise OperatorError("A wished thickness and a hollow are lengths in mm, over nought.")
+        found = core.hollowed(read, wished, hollow)
+        told["wished"] = {
+            "thickness": wished, "tilt": list(found.lying.tilt), "hollows": found.sum,
+            "deepest": float(max(found.top.max(), found.under.max())),
+        }  # fmt: skip
     if as_json:
         show(told)
         return 0
+    if wished is not None:
+        print(f"wished\t{wished:.2f} mm, hollows of {told['wished']['deepest']:.2f} mm at most to be sanded out")
     if min(lies.thickness, shimmed.lying.thickness) <= 0.0:
         print("Nothing is left of it as it lies." if lies.thickness <= 0.0 else "Nothing would be left of it.")
     a, b = shimmed.lying.tilt

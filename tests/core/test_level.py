@@ -213,3 +213,38 @@ def test_levelling_from_the_command_line(tmp_path, capsys):
         assert main(["level", str(top), *words]) == 2
         said = capsys.readouterr().err
         assert said.strip().endswith(".") and "Traceback" not in said
+
+
+@given(st.integers(0, 10**6), st.floats(28.0, 31.0), st.floats(0.1, 1.0))
+@settings(max_examples=40)
+def test_hollows_of_a_wished_thickness_are_the_fewest_there_can_be(seed, wished, most):
+    """With the tilt kept, against trying every height at which the sum can turn."""
+    rng = np.random.default_rng(seed)
+    xy = rng.uniform([0, 0], [600, 200], (12, 2))
+    tops = np.column_stack([xy, 30 + rng.normal(0, 0.25, 12)])
+    unders = np.column_stack([xy, np.abs(rng.normal(0, 0.25, 12))])
+    read = level.readings(tops, unders)
+
+    def hollows(c):
+        return np.maximum(c + wished - tops[:, 2], 0), np.maximum(unders[:, 2] - c, 0)
+
+    turns = [*unders[:, 2], *(tops[:, 2] - wished), *(unders[:, 2] - most), *(tops[:, 2] - wished + most)]
+    sums = [sum(h.sum() for h in hollows(c)) for c in turns if max(h.max() for h in hollows(c)) <= most + 1e-9]
+    if not sums:
+        with pytest.raises(OperatorError, match="not in this wood"):
+            level.hollowed(read, wished, most, (0.0, 0.0))
+        return
+    found = level.hollowed(read, wished, most, (0.0, 0.0))
+    assert found.sum == pytest.approx(min(sums), abs=1e-6)
+    assert max(found.top.max(), found.under.max()) <= most + 1e-7
+    free = level.hollowed(read, wished, most)  # with any tilt it is never worse
+    assert free.sum <= found.sum + 1e-6
+    assert abs(free.lying.thickness - wished) < 1e-9
+
+
+def test_a_slab_thinner_than_its_hollows_is_a_sentence():
+    corners = [(0.0, 0.0), (600.0, 0.0), (600.0, 200.0), (0.0, 200.0), (300.0, 100.0)]
+    tops = np.array([(x, y, 12.0 if i < 4 else 3.0) for i, (x, y) in enumerate(corners)])
+    unders = np.array([(x, y, 0.0 if i < 4 else 2.5) for i, (x, y) in enumerate(corners)])
+    with pytest.raises(OperatorError, match="not in this wood"):
+        level.hollowed(level.readings(tops, unders), 10.0, 0.3)

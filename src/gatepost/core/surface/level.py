@@ -173,7 +173,7 @@ def hollowed(read: Readings, wished: float, most: float, tilt: tuple[float, floa
         planes = csr_array(np.vstack([np.column_stack([t, np.ones(n)]), -np.column_stack([u, np.ones(m)])]))
         beside: Any = hstack([planes, -eye_array(n + m)])
         rows: Any = beside.tocsr()
-        limits = np.concatenate([read.top[:, 2], vertical - read.under[:, 2]])
+        limits = np.concatenate([read.top[:, 2], -vertical - read.under[:, 2]])
         cost = np.concatenate([np.zeros(3), np.ones(n + m)])
         found = linprog(cost, A_ub=rows, b_ub=limits, bounds=bounds, method="highs")
         if found.status != 0:
