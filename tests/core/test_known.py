@@ -105,6 +105,16 @@ def test_letters_and_holds_keep_off_flaws(lock7):
     assert "carve.flaw" not in {f.code for f in plan(shallow, coarse=True).findings}  # gone with the surfacing
 
 
+def test_tabs_and_the_plate_s_edge_are_held_against_flaws(lock7):
+    from gatepost.core.carve.paths import tabs
+
+    said = codes(plan(lock7, coarse=True).findings)
+    assert said["carve.edge-flaw"].level is Level.NOTE and "carve.tab-flaw" not in said  # the crack at its left end
+    tab = tabs(lock7.carving.plate, lock7.tool(2))[0]
+    job = commands.run(lock7, "add flaw", {"kind": "knot", "x": tab.x, "y": tab.y, "size": 8.0, "depth": 30.0})
+    assert codes(plan(job, coarse=True).findings)["carve.tab-flaw"].level is Level.CARE
+
+
 # -- the cut list ---------------------------------------------------------------------------------------------
 
 

@@ -14,6 +14,7 @@ from gatepost.core.blank.known import Lies
 from gatepost.core.blank.shape import ring
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.carve.lettering import CutLetter
+from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.carve.report import depth_of
 from gatepost.core.findings import Figure, Finding, Level, Place, Report, gate_of
 from gatepost.core.geometry.outline import problem
@@ -111,6 +112,31 @@ def carving_over_flaws(
                 "carve.flaw", Level.CARE, "carve", message, "front", place=place, about=f"{lie.flaw.x:g},{lie.flaw.y:g}"
             )
         )
+    return said
+
+
+def plate_over_flaws(job: Job, flaws: tuple[Lies, ...]) -> list[Finding]:
+    """Tabs that stand in a flaw, and flaws that the plate's edge is cut through."""
+    plate = job.carving.plate
+    tool = next((t for t in job.tools if plate is not None and t.number == plate.tool), None)
+    if plate is None or tool is None:
+        return []
+    said: list[Finding] = []
+    edge = plate_outline(plate).exterior
+    places = tabs(plate, tool)
+    for lie in flaws:
+        f = lie.flaw
+        disc = Spot(f.x, f.y).buffer(max(f.size / 2.0, 0.5))
+        where = f"the {f.kind} at X {mm(f.x)}, Y {mm(f.y)}"
+        standing = [t for t in places if disc.distance(Spot(t.x, t.y)) < plate.tab_width]
+        if standing:
+            message = f"A tab stands in {where}: it holds little there. Turn the number of tabs up or down, or move the plate."
+            said.append(Finding("carve.tab-flaw", Level.CARE, "carve", message, "front", about=f"{f.x:g},{f.y:g}"))
+        if f.kind != "knot" and edge.intersects(disc):
+            message = (
+                f"The plate's edge is cut through {where}: look whether it breaks out, and fill it before painting."
+            )
+            said.append(Finding("carve.edge-flaw", Level.NOTE, "carve", message, "front", about=f"{f.x:g},{f.y:g}"))
     return said
 
 

@@ -22,7 +22,7 @@ from shapely.geometry import Polygon
 from gatepost.core import nextstep
 from gatepost.core.blank import thickness as blank_thickness
 from gatepost.core.blank.thickness import Thickness
-from gatepost.core.blanking import carving_over_flaws, flaws_of, resting_on_flaws
+from gatepost.core.blanking import carving_over_flaws, flaws_of, plate_over_flaws, resting_on_flaws
 from gatepost.core.blanking import report as blank_report
 from gatepost.core.cache import Memory
 from gatepost.core.carve import paths as carve_paths
@@ -474,6 +474,7 @@ def _judge(
         built.append(planned)
     said = [f for c in cuts for f in c.said]
     v_tool = next((t for t in k.job.tools if t.number == k.job.carving.tool), None)
+    said += plate_over_flaws(k.job, flaws)
     if flaws and v_tool is not None:
         front = cuts[-1].draft
         said += carving_over_flaws(
