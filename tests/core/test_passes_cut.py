@@ -61,3 +61,12 @@ def test_every_pass_leaves_what_the_plan_says(name, direction, path, way, quay):
         # brute force: cell by cell, all above the plane is gone and nothing below it was touched
         assert np.abs(wood.z[inside] - np.minimum(before, plane)).max() <= CLEAN + 1e-3
         assert told.clean == pytest.approx(float((before >= plane - CLEAN).mean()), abs=0.03)
+
+
+def test_a_cutter_that_can_t_plunge_wants_room_to_come_in_from_outside(quay):
+    job = commands.run(quay, "set surfacing", {"wanted": "yes"})
+    tight = commands.run(job, "place blank", {"setup": "surface", "x": 2.0, "y": 260.0})
+    for centre, wanted in ((False, True), (True, False)):
+        made = commands.run(tight, "set tool", {"number": 1, "centre_cutting": centre})
+        assert ("surface.plunge" in {f.code for f in plan(made, coarse=True).stops}) == wanted
+    assert "surface.plunge" not in {f.code for f in plan(job, coarse=True).findings}
