@@ -120,3 +120,14 @@ def test_one_face_again_takes_the_setup_away(turned):
     assert not {"surface.one-sided"} & {
         f.code for f in plan(edit(turned, "set surfacing", cleanup=1.0), coarse=True).findings
     }
+
+
+def test_a_clamp_dragged_on_the_second_face_meets_the_edge_that_lies_there(turned):
+    from gatepost.core.handling import moved
+
+    back = next(s for s in turned.setups if s.name == "back")
+    for hold in back.holds:
+        name, values = moved(turned, "back", f"hold:{hold.name}", 15.0, 0.0)
+        after = edit(turned, name, **values)
+        said = plan(after, coarse=True).report("hold", "back").findings
+        assert not [f for f in said if f.code == "hold.jaw-off"], hold.name

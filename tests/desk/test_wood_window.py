@@ -200,6 +200,16 @@ def test_the_machine_probes_the_top_and_undo_brings_the_old_heights_back(qtbot, 
     qtbot.waitUntil(lambda: not dialog.busy, timeout=60_000)
     assert f"{count} heights" in dialog.words.text() and len(window.document.job.blank.heights) == count
     assert window.document.journal.entries[-1].kind == "probed"
+    probed = window.document.job
+    dialog.spacing.setText("40")
+    planned(qtbot, window)
+    QTest.keyPress(dialog, Key.Key_Return)
+    qtbot.waitUntil(lambda: dialog.busy, timeout=5_000)
+    qtbot.waitUntil(lambda: dialog.bar.value() > 1, timeout=20_000)
+    QTest.keyRelease(dialog, Key.Key_Return)
+    QTest.keyClick(dialog, Key.Key_Escape)
+    qtbot.waitUntil(lambda: not dialog.busy, timeout=20_000)
+    assert "topped" in dialog.words.text() and window.document.job == probed and window.operator.state == "ready"
     dialog.reject()
     closed(qtbot, window)
     keys.press(Key.Key_Z, CTRL)

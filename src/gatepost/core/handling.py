@@ -8,9 +8,9 @@ from typing import Any
 
 from shapely import affinity
 
-from gatepost.core.blank.shape import polygon
 from gatepost.core.hold.solids import first_contact, snapped_to_slot
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.turning import lying
 from gatepost.core.zero.datum import CORNERS, datum
 
 SNAP = 12.0  # mm; a dragged zero nearer than this to a corner or the middle goes there
@@ -80,7 +80,7 @@ def _hold(job: Job, setup_name: str, name: str, dx: float, dy: float, snap: bool
 
 def on_edge(job: Job, setup: Setup, heading: float, width: float, x: float, y: float) -> tuple[float, float]:
     """Where a jaw of a width that comes along its heading first meets the outline; as it is where it meets none. Bed."""
-    return first_contact(affinity.translate(polygon(job.blank), setup.x, setup.y), heading, width, x, y)
+    return first_contact(affinity.translate(lying(job, setup.name), setup.x, setup.y), heading, width, x, y)
 
 
 def _zero(job: Job, setup_name: str, dx: float, dy: float, snap: bool) -> Edit:

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from shapely import affinity
 
-from gatepost.core.blank.shape import polygon
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Level
 from gatepost.core.handling import moved
@@ -17,6 +16,7 @@ from gatepost.core.job import commands
 from gatepost.core.motion import Moves
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.tolerances import CLEARANCE
+from gatepost.core.turning import lying
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ class Judge:
         new = next(h for h in setup.holds if h.name == name)
         start = planned.start
         held = hold_report.Held(
-            setup, job.machine, affinity.translate(polygon(job.blank), setup.x, setup.y),
+            setup, job.machine, affinity.translate(lying(job, setup_name), setup.x, setup.y),
             lambda x, y: start.at(x - setup.x, y - setup.y), (), None, 1.0, 0.0, None, lambda _: True,
         )  # fmt: skip
         mine = [s for s in hold_report.all_solids(held) if s.hold == name]

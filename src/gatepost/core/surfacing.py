@@ -213,12 +213,18 @@ def _stands_on(job: Job, seat: Seat | None) -> float:
 
 
 def _missed(wood: Wood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:
-    """Places that no pass reaches: every place of the area must be reached by one of those that go lowest there."""
+    """Places that no pass reaches. What lies below the last plane, stopped early or left hollow, need not be reached."""
     if not laid.each:
         return ()
-    last = laid.each[-1]
-    whole = [line for _, lines in laid.each for line in lines]
-    return tuple(rows.missed(wood.area, whole if len(last[1]) else [], tool.diameter / 2.0))
+    area, plane = wood.area, laid.each[-1][0]
+    if plane > wood.extremes.lowest[2]:
+        (u, v), z, inside = _grid(wood, 0.0)
+        stands = inside & (z > plane + CLEAN)
+        uu, vv = np.meshgrid(u, v)
+        du, dv = 0.5 * (u[1] - u[0]), 0.5 * (v[1] - v[0])
+        x, y = uu[stands], vv[stands]
+        area = shapely.intersection(area, shapely.union_all(shapely.box(x - du, y - dv, x + du, y + dv)))
+    return tuple(rows.missed(area, [line for _, lines in laid.each for line in lines], tool.diameter / 2.0))
 
 
 def _back_first(job: Job, wood: Wood) -> float | None:

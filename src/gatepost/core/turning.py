@@ -12,7 +12,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from shapely.geometry import Polygon
 
+from gatepost.core.blank.shape import polygon
 from gatepost.core.findings import Figure, Finding, Level
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Blank, Hold, Job, Setup, TopHeight, changed
@@ -33,6 +35,13 @@ def other_face(job: Job) -> Setup | None:
 def there(blank: Blank, turn: str, x: float, y: float) -> tuple[float, float]:
     """A place of the board in its coordinates once it is turned; the same again turns it back."""
     return (x, blank.width - y) if turn == "about X" else (blank.length - x, y)
+
+
+def lying(job: Job, setup_name: str) -> Polygon:
+    """The board's outline as it lies in a setup: turned over for the second face."""
+    setup = job.setup(setup_name)
+    blank = turned_blank(job.blank, setup.turn, ()) if setup_name == "back" else job.blank
+    return polygon(blank)
 
 
 def turned_hold(hold: Hold, old: Setup, blank: Blank, turn: str) -> Hold:
@@ -133,7 +142,13 @@ def report_of(job: Job, first: Surfaced, second: Surfaced, thick: Thickness) -> 
         said.append(Finding("surface.measure", Level.NOTE, "surface", message, "back"))
         return figures, said
     mean, spread = thick.used, max(thick.corners) - min(thick.corners)
-    figures += [Figure("Measured, mean of the corners", mean), Figure("Out of parallel", spread)]
+    corners = tuple(Named(f"corner{i}", c) for i, c in enumerate(thick.corners, start=1))
+    middle = working(f"({' + '.join(c.name for c in corners)}) / {len(corners)}", *corners)
+    apart = working("thickest - thinnest", Named("thickest", max(thick.corners)), Named("thinnest", min(thick.corners)))
+    figures += [
+        Figure("Measured, mean of the corners", mean, working=middle),
+        Figure("Out of parallel", spread, working=apart),
+    ]
     allowed = FLATNESS[job.tolerance] * 2.0
     off = working("measured - predicted", Named("measured", mean), Named("predicted", thick.predicted.result))
     if abs(off.result) > 0.3:

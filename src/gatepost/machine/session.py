@@ -127,6 +127,11 @@ class Session:
                 self._stop_asked = time.monotonic()
             self._send("stop")
 
+    def stop_moving(self) -> None:
+        """Stop what moves now, and ask for nothing where nothing does: between two jogs a stop would cross the next."""
+        with contextlib.suppress(LinkMisuse):
+            self._send("stop", only_going=True)
+
     def feed(self, percent: float) -> None:
         """Feed override."""
         with contextlib.suppress(LinkMisuse):
@@ -231,8 +236,12 @@ class Session:
 
     # -- inside ----------------------------------------------------------------------------------------
 
-    def _send(self, do: str, **values: Any) -> None:
+    def _send(self, do: str, only_going: bool = False, **values: Any) -> None:
         with self._guard:
+            if only_going:
+                if self._link.state not in GOING:
+                    return
+                self._stop_asked = time.monotonic()
             data = self._link.send(do, **values)
             try:
                 self._socket.sendall(data)

@@ -77,8 +77,10 @@ class Operator(QObject):
         return True
 
     def stop_probing(self) -> None:
-        """Stop after the place it is at."""
+        """Stop at once what moves, and go to no other place."""
         self._probing = False
+        if self._session is not None:
+            self._session.stop_moving()
 
     def go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> bool:
         """Take a run up again, on a simulated machine with the wood as it was left where no other is linked."""

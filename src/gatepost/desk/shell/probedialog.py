@@ -112,7 +112,7 @@ class ProbeDialog(QDialog):
         self.bar.setMaximum(len(self.where.spots))
         self.bar.setValue(0)
         self.bar.show()
-        self.words.setText("Probing. Esc stops it after the place it is at.")
+        self.words.setText("Probing. Esc stops it at once, where it is.")
         self.begun.emit(self.where, self.plan.job.tool(self.tool.currentData()), self.setup)
 
     def progress(self, done: int, of: int) -> None:
