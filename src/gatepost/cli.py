@@ -17,6 +17,7 @@ from gatepost.core.errors import OperatorError, UnusableFile
 EXAMPLES = {
     "plan": "gatepost plan lock-7-name-board.gatepost --out plan",
     "check": "gatepost check lock-7-name-board.gatepost --json",
+    "clearance": "gatepost clearance plan/front-1-T4.nc --holds holds.json --tool tool.json --json",
     "simulate": "gatepost simulate plan/front-1-T4.nc --job lock-7-name-board.gatepost --heights wood.npy --picture wood.png",
     "machine": "gatepost machine --wood lock-7-name-board.gatepost --listen 127.0.0.1:7007 --speed 10",
     "run": "gatepost run lock-7-name-board.gatepost --speed max",
@@ -105,6 +106,14 @@ def parser() -> argparse.ArgumentParser:
     outline.add_argument("--job", type=Path, help="put it into this job")
     outline.add_argument("--out", type=Path, help="and save that here instead")
     outline.add_argument("--json", action="store_true")
+    clearance = add("clearance", "how near a program comes to what stands on the bed (1 where something would be hit)")
+    clearance.add_argument("program", type=Path)
+    clearance.add_argument("--holds", type=Path, required=True, help="JSON: [{name, outline, z0, z1}], work coordinates")
+    clearance.add_argument(
+        "--tool", type=Path, required=True,
+        help="JSON: {diameter, cutting_length, shank, stickout, nut_diameter, nut_height}",
+    )  # fmt: skip
+    clearance.add_argument("--json", action="store_true")
     simulate = add("simulate", "sweep programs over a job's wood")
     simulate.add_argument("programs", nargs="+", type=Path)
     simulate.add_argument("--job", type=Path, required=True)
@@ -145,7 +154,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Run a command; gives the exit code."""
     words = list(sys.argv[1:] if arguments is None else arguments)
     table: dict[str, Callable[[argparse.Namespace], int]] = {
-        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "outline": _outline, "ledger": _ledger, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
+        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "outline": _outline, "ledger": _ledger, "clearance": _clearance, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
     }  # fmt: skip
     known = (*table, "-h", "--help", "--data")
     if not words or (words[0] not in known and not words[0].startswith("-")):
@@ -163,7 +172,7 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     except OperatorError as error:
         say(str(error))
-        return 2 if asked.command in ("check", "level", "outline", "ledger", "simulate", "log") else 1
+        return 2 if asked.command in ("check", "level", "outline", "ledger", "clearance", "simulate", "log") else 1
     except KeyboardInterrupt:
         say("Ended by the keyboard.")
         return 130
@@ -237,6 +246,12 @@ def _ledger(asked: argparse.Namespace) -> int:
         *([("ledger pass", asked.depth, 0.0)] if asked.depth is not None else []),
     ]
     return ledger(asked.job, entries, asked.questioned, asked.left, asked.json, say, show)
+
+
+def _clearance(asked: argparse.Namespace) -> int:
+    from gatepost.clearing import clear
+
+    return clear(asked.program, asked.holds, asked.tool, asked.json, say, show)
 
 
 def _simulate(asked: argparse.Namespace) -> int:

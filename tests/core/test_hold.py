@@ -16,14 +16,20 @@ from gatepost.core.tools.table import shipped_tools
 SECTIONS = [Section("cutter", 3.0, 0.0, 20.0), Section("shank", 4.0, 20.0, 40.0), Section("nut", 15.0, 40.0, 80.0)]
 
 
-def brute(points, parts, solid, limit, step=0.05):
+def signed(outline, x, y):
+    """Distance of a place to an outline, negative inside."""
+    edge = outline.exterior.distance(Point(x, y))
+    return -edge if outline.contains(Point(x, y)) else edge
+
+
+def brute(points, parts, solid, step=0.05):
     """Sampled along the path: the least over places and sections of the greater of gap across and gap in height."""
     least = math.inf
     for a, b in zip(points[:-1], points[1:]):
         n = max(2, int(np.linalg.norm(b - a) / step))
         for t in np.linspace(0, 1, n):
             x, y, z = a + (b - a) * t
-            across = solid.outline.distance(Point(x, y))
+            across = signed(solid.outline, x, y)
             for part in parts:
                 upright = max(z + part.bottom - solid.top, solid.bottom - (z + part.top))
                 least = min(least, max(across - part.radius, upright))
@@ -40,7 +46,7 @@ def test_clearance_misses_no_touch_and_invents_none(places, limit):
     points = np.array(places)
     moves = Moves(points, np.zeros(len(points) - 1, bool), np.full(len(points) - 1, 100.0))
     found = clearance(moves, SECTIONS, [solid], limit)
-    sampled = brute(points, SECTIONS, solid, limit, 0.25)
+    sampled = brute(points, SECTIONS, solid, 0.25)
     if sampled < limit - 1e-6:
         assert found, sampled
         assert found[0].gap <= sampled + 1e-6
@@ -57,29 +63,8 @@ def test_level_gaps_are_told_exactly(x, y, z):
     moves = Moves(points, np.array([True]), np.zeros(1))
     found = clearance(moves, SECTIONS, [solid], 3.0)
     if found:
-        line = brute(points, SECTIONS, solid, 3.0, 0.02)
+        line = brute(points, SECTIONS, solid, 0.02)
         assert found[0].gap == pytest.approx(line, abs=0.03) and found[0].rapid
-
-
-@given(
-    st.lists(spot, min_size=2, max_size=9),
-    st.sampled_from([0.0, 0.5, 3.0]),
-    st.lists(st.tuples(st.floats(0, 25), st.floats(-20, 25)), min_size=3, max_size=7, unique=True),
-    st.tuples(st.floats(0, 30), st.floats(0.1, 30)),
-    st.integers(0, 4),
-)
-def test_the_compiled_search_is_the_plain_one(places, limit, corners, heights, which):
-    outline = MultiPoint(corners).convex_hull
-    assume(outline.geom_type == "Polygon" and outline.area > 0.1)
-    solid = Solid("C1", "strap", outline, heights[0], heights[0] + heights[1])
-    points = np.array(places)
-    moves = Moves(points, np.arange(len(points) - 1) % 2 == 0, np.full(len(points) - 1, 100.0))
-    parts = SECTIONS if which == 4 else sections(shipped_tools()[which], Machine())
-    fast, plain = clearance(moves, parts, [solid], limit), clearance(moves, parts, [solid], limit, plainly=True)
-    told = fast[0].gap if fast else limit
-    assert told == pytest.approx(plain[0].gap if plain else limit, abs=1e-7)
-    if fast and plain and told < limit - 1e-6:
-        assert fast[0].through == plain[0].through
 
 
 def test_grazing_and_rapids_over_clamps():
@@ -98,13 +83,6 @@ def test_grazing_and_rapids_over_clamps():
     assert gap([-10, 6, 25.001], [30, 6, 25.001]) is None
     assert gap([-10, 6, 21], [30, 6, 21]) < 0
     assert gap([10, 6, 60], [10, 6, 10]) < 0
-    whole = clearance(
-        Moves(np.array([[-10, 6, 5.0], [30, 6, 5]]), np.array([True]), np.zeros(1)), SECTIONS, [solid], 3.0
-    )
-    edge = clearance(
-        Moves(np.array([[-10, -1, 5.0], [30, -1, 5]]), np.array([True]), np.zeros(1)), SECTIONS, [solid], 3.0
-    )
-    assert whole[0].through and not edge[0].through
 
 
 def test_a_strap_s_sums_by_hand():

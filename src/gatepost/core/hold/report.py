@@ -228,7 +228,6 @@ def _gap_findings(held: Held, with_fixes: bool = True) -> list[Finding]:
 def _gap_finding(held: Held, program: str, gap: Gap, with_fixes: bool) -> Finding:
     hit = gap.gap < 0
     verb = f"cuts {mm(-gap.gap)} into" if hit else f"passes {mm(gap.gap)} from"
-    verb = "goes right through" if gap.through else verb
     move = "rapid" if gap.rapid else "cut"
     message = (
         f"{gap.hold} stands in the way of the {program}. On a {move} the {gap.tool_part} {verb} its {gap.part} at "
@@ -243,9 +242,8 @@ def _gap_finding(held: Held, program: str, gap: Gap, with_fixes: bool) -> Findin
     )
     level = Level.STOP if hit else Level.CARE
     fixes = tuple(_smallest_fixes(held, gap.hold)) if with_fixes else ()
-    why = None if gap.through else short  # through the middle of it the gap is no measure of how much is short
     return Finding(
-        "hold.clearance", level, STAGE, message, held.setup.name, why, fixes, Place(gap.x, gap.y, gap.z), gap.hold
+        "hold.clearance", level, STAGE, message, held.setup.name, short, fixes, Place(gap.x, gap.y, gap.z), gap.hold
     )
 
 
