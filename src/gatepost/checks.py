@@ -21,7 +21,6 @@ from gatepost.core.program.read import Program, read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.units import doubts
 from gatepost.core.surfacing import drive_of
-from gatepost.core.tolerances import CLEARANCE
 from gatepost.core.wood.field import OUTSIDE, HeightField, cut
 from gatepost.core.wood.report import RAPID_BITE
 from gatepost.core.zero.datum import travel_misfits
@@ -119,7 +118,9 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
     on_bed = moves.moved(d[0] + setup.setup.x, d[1] + setup.setup.y, setup.zero_height)
     for misfit in travel_misfits(on_bed, reckoned.job.machine, tool.length):
         out.append(_said("stop", "zero.travel", f"it leaves the travel on {misfit.axis} by {misfit.by:.2f} mm"))
-    for gap in clearance(on_bed, sections(tool, reckoned.job.machine), list(setup.solids), CLEARANCE):
+    for gap in clearance(
+        on_bed, sections(tool, reckoned.job.machine), list(setup.solids), reckoned.job.holding.clearance
+    ):
         level = "stop" if gap.gap < 0 else "care"
         out.append(
             _said(

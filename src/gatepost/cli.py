@@ -108,7 +108,9 @@ def parser() -> argparse.ArgumentParser:
     outline.add_argument("--json", action="store_true")
     clearance = add("clearance", "how near a program comes to what stands on the bed (1 where something would be hit)")
     clearance.add_argument("program", type=Path)
-    clearance.add_argument("--holds", type=Path, required=True, help="JSON: [{name, outline, z0, z1}], work coordinates")
+    clearance.add_argument(
+        "--holds", type=Path, required=True, help="JSON: [{name, outline, z0, z1}], work coordinates"
+    )
     clearance.add_argument(
         "--tool", type=Path, required=True,
         help="JSON: {diameter, cutting_length, shank, stickout, nut_diameter, nut_height}",

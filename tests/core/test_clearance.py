@@ -20,7 +20,14 @@ from gatepost.core.hold.solids import Solid
 from gatepost.core.motion import Moves
 
 STEP = 0.05
-TOOL = {"diameter": 6.0, "cutting_length": 22.0, "shank": 8.0, "stickout": 40.0, "nut_diameter": 30.0, "nut_height": 45.0}
+TOOL = {
+    "diameter": 6.0,
+    "cutting_length": 22.0,
+    "shank": 8.0,
+    "stickout": 40.0,
+    "nut_diameter": 30.0,
+    "nut_height": 45.0,
+}
 PARTS = [Section("cutter", 3.0, 0.0, 22.0), Section("shank", 4.0, 22.0, 40.0), Section("nut", 15.0, 40.0, 85.0)]
 ELL = Polygon([(0, 0), (40, 0), (40, 12), (12, 12), (12, 30), (0, 30)])
 HOLDS = {
@@ -135,8 +142,16 @@ def test_from_the_command_line_by_hand(tmp_path, capsys):
     assert cli.main([*files(tmp_path, program, [BAR]), "--json"]) == 0
     rows = {r["part"]: r for r in json.loads(capsys.readouterr().out)}
     # the cutter passes 5 mm from the side with a radius of 3, in line 7; over the top it is 2 mm up, in line 11
-    assert rows["cutter"] == {"name": "C1", "part": "cutter", "gap_xy": pytest.approx(2), "gap_z": pytest.approx(2), "line": 7}
-    assert rows["shank"]["gap_xy"] is None and rows["shank"]["gap_z"] == pytest.approx(24) and rows["shank"]["line"] == 11
+    assert rows["cutter"] == {
+        "name": "C1",
+        "part": "cutter",
+        "gap_xy": pytest.approx(2),
+        "gap_z": pytest.approx(2),
+        "line": 7,
+    }
+    assert (
+        rows["shank"]["gap_xy"] is None and rows["shank"]["gap_z"] == pytest.approx(24) and rows["shank"]["line"] == 11
+    )
     assert rows["nut"]["gap_z"] == pytest.approx(33) and rows["nut"]["line"] == 7  # its rim is over the bar all along
     deep = program.replace("Y-5", "Y8")
     assert cli.main([*files(tmp_path, deep, [BAR]), "--json"]) == 1

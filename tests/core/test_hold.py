@@ -3,9 +3,9 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
-from shapely.geometry import MultiPoint, Point, box
+from shapely.geometry import Point, box
 
 from gatepost.core.hold.clearance import Section, clearance, sections
 from gatepost.core.hold.solids import Solid, clamp_force, nose_angle, pad, solids, stud_length, touch_point

@@ -15,7 +15,6 @@ from gatepost.core.hold.clearance import Section, clearance, sections
 from gatepost.core.job import commands
 from gatepost.core.motion import Moves
 from gatepost.core.planned import Plan, PlannedSetup
-from gatepost.core.tolerances import CLEARANCE
 from gatepost.core.turning import lying
 
 
@@ -61,14 +60,14 @@ class Judge:
         new = next(h for h in setup.holds if h.name == name)
         start = planned.start
         held = hold_report.Held(
-            setup, job.machine, affinity.translate(lying(job, setup_name), setup.x, setup.y),
-            lambda x, y: start.at(x - setup.x, y - setup.y), (), None, 1.0, 0.0, None, lambda _: True,
+            setup, job.machine, job.holding, affinity.translate(lying(job, setup_name), setup.x, setup.y),
+            lambda x, y: start.at(x - setup.x, y - setup.y), soft=job.wood.kind == "soft", thick=float(start.z.max()),
         )  # fmt: skip
         mine = [s for s in hold_report.all_solids(held) if s.hold == name]
         gaps = tuple(
             (words, gap)
             for words, moves, parts in self._programs(planned)
-            for gap in clearance(moves, parts, mine, CLEARANCE)
+            for gap in clearance(moves, parts, mine, job.holding.clearance)
         )
         found: list[Finding] = hold_report.one_hold(hold_report.with_gaps(held, gaps), name)
         rank = {Level.STOP: 0, Level.CARE: 1}

@@ -10,7 +10,7 @@ import hashlib
 import math
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
-from typing import cast
+from typing import Any, cast
 
 import numpy as np
 import shapely
@@ -31,10 +31,10 @@ from gatepost.core.carve.lettering import Art, Lettering, lettering
 from gatepost.core.findings import Finding, Gate, Level, Report, gate_of
 from gatepost.core.frames import Point as FramePoint
 from gatepost.core.geometry.outline import Area
-from gatepost.core.hold import report as hold_report
 from gatepost.core.hold import solids as hold_solids
-from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, sections
+from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
+from gatepost.core.holding import LIFTS, Holds, bears_of, holds_of, loads_of, run_of
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup, Tool
 from gatepost.core.motion import Moves, joined
@@ -48,15 +48,17 @@ from gatepost.core.surface import report as surface_report
 from gatepost.core.surface.report import Surfaced
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.surfacing import Wood, bites, drive_of, moves_of, surfaced, under_map, wood_of, zero_height
-from gatepost.core.tolerances import CLEARANCE, SAFE_TRAVEL, THROUGH_EXTRA
+from gatepost.core.tolerances import SAFE_TRAVEL, THROUGH_EXTRA
 from gatepost.core.tools import forces, order, touchoff
 from gatepost.core.tools import report as tools_report
 from gatepost.core.turning import other_face, turned_job
 from gatepost.core.turning import report_of as second_face
 from gatepost.core.turning import thickness as thickness_of
 from gatepost.core.units import spell
+from gatepost.core.wood import loose
 from gatepost.core.wood import report as wood_report
 from gatepost.core.wood.field import Cutter, HeightField, board, cut
+from gatepost.core.wood.loose import Cutting
 from gatepost.core.working import Working
 from gatepost.core.zero import datum as zeros
 from gatepost.core.zero import report as zero_report
@@ -102,7 +104,8 @@ class _Draft:
 
 def fingerprint(job: Job) -> str:
     """Twelve hex digits of all that decides the programs: not the name, the unit shown or what was accepted."""
-    data = job.model_dump_json(exclude={"name", "unit", "accepted"})
+    bed: Any = {"bed": {"scars": True, "skimmed": True, "blocks": True}, "taken": True}
+    data = job.model_dump_json(exclude={"name": True, "unit": True, "accepted": True, "holding": True, "machine": bed})
     return hashlib.sha256(data.encode()).hexdigest()[:12]
 
 
@@ -309,6 +312,7 @@ class _Cuts:
     programs: tuple[ProgramFile, ...]
     said: tuple[Finding, ...]
     keys: dict[str, str]
+    pieces: tuple[loose.Standing, ...] = ()
 
 
 def _grouped(names: list[str], tools: dict[str, int]) -> list[list[str]]:
@@ -328,6 +332,7 @@ def _cut(k: _Known, draft: _Draft, names: tuple[str, ...], memory: Memory) -> _C
     programs: list[ProgramFile] = []
     said: list[Finding] = []
     keys: dict[str, str] = {}
+    pieces: list[loose.Standing] = []
     wood, key = draft.start, draft.start_key
     for number, group in enumerate(_grouped(mine, {n: r[2].number for n, r in by_name.items()}), start=1):
         program, parts = _program(k, draft, group, number, by_name, memory)
@@ -338,8 +343,9 @@ def _cut(k: _Known, draft: _Draft, names: tuple[str, ...], memory: Memory) -> _C
             operations.append(operation)
             keys[name] = key
             said += found
+            pieces += loose.standing(operation.after, _apart(operation, key, memory), _bears(k, draft.setup, memory), name)
             wood = operation.after
-    return _Cuts(draft, tuple(operations), tuple(programs), tuple(said), keys)
+    return _Cuts(draft, tuple(operations), tuple(programs), tuple(said), keys, tuple(pieces))
 
 
 def _program(
@@ -438,14 +444,32 @@ def _wood_findings(
             "gouges", (key, plate, setup.name, op.name),
             lambda: wood_report.gouges(before, op.after, slot, -THROUGH_EXTRA, setup.name, op.name), SMALL,
         )  # fmt: skip
-    apart = memory.get("pieces", key, lambda: wood_report.separate(op.after), _heavy(op.after.z.size))
-    grips = [wood_report.Grip(h.name, *_in_blank(setup, hold_solids.touch_point(h))) for h in setup.holds]
-    offset = (setup.x, setup.y)
-    return said + wood_report.loose(op.after, apart, grips, setup.name, op.name, offset, op.kind == "cutout")
+    pieces, bears = _apart(op, key, memory), _bears(k, setup, memory)
+    up = op.tool.spiral in LIFTS
+    tabbed = op.kind == "cutout" and plate is not None
+    cutting = Cutting(
+        setup.name, op.name, op.push, op.push * op.peak, up, tabbed, tabbed and plate is not None and plate.tabs > 0
+    )
+    offset, rules = (setup.x, setup.y), k.job.holding
+    said += loose.loose(op.after, pieces, bears, cutting, offset, rules.tab_shear, rules.skin)
+    if op.kind == "cutout":
+        said += memory.get(
+            "slivers", (key, setup.x, setup.y), lambda: loose.slivers(before, op.after, cutting, offset), SMALL
+        )
+    return said
 
 
-def _in_blank(setup: Setup, place: tuple[float, float]) -> tuple[float, float]:
-    return (place[0] - setup.x, place[1] - setup.y)
+def _apart(op: Operation, key: str, memory: Memory) -> loose.Separate:
+    return memory.get("pieces", key, lambda: loose.separate(op.after), _heavy(op.after.z.size))
+
+
+def _bears(k: _Known, setup: Setup, memory: Memory) -> list[loose.Bears]:
+    """Where each hold has the blank in its grip."""
+    blank = k.job.blank
+    key = (setup.holds, setup.x, setup.y, k.job.holding, blank.shape, blank.length, blank.width, blank.outline)
+    return memory.get(
+        "bears", key, lambda: bears_of(k.job, setup, affinity.translate(k.wood.outline, setup.x, setup.y)), SMALL
+    )
 
 
 # -- judging ------------------------------------------------------------------------------------------------
@@ -462,12 +486,14 @@ def _judge(
     flaws = flaws_of(k.job, k.thickness, k.wood, k.surfaced)
     for c in cuts:
         here = c.draft.known
-        hold, standing = _hold_report(here, c, memory)
+        done = _holds(here, c, journal, memory, c.draft.setup.name != "back" and not (c is cuts[-1] and len(cuts) > 2))
+        hold, standing = done.report, done.standing
         if c.draft.setup.name in ("surface", "back"):
             hold = _with(hold, advice.holding(c.draft.setup.holds, c.draft.setup.name, here.surfaced.plane))
         if c.draft.setup.name != "back":
             hold = _with(hold, resting_on_flaws(c.draft.setup, _pads(c.draft.setup), flaws))
         planned, zero, judged = _planned(here, c, journal, standing, memory)
+        planned = replace(planned, pieces=c.pieces, margins=done.margins, gaps=done.gaps, span=done.span)
         holds[("hold", c.draft.setup.name)] = hold
         marks[("zero", c.draft.setup.name)] = zero
         changes += judged
@@ -512,8 +538,7 @@ def _with(report: Report, more: list[Finding]) -> Report:
 def _pads(setup: Setup) -> list[tuple[str, Polygon]]:
     """Where each hold bears, on the bed."""
     return [
-        (h.name, hold_solids.pad(h) if h.kind == "strap" else Spot(*hold_solids.touch_point(h)).buffer(h.width / 2.0))
-        for h in setup.holds
+        (h.name, hold_solids.bearing(h, Polygon())) for h in setup.holds if h.kind not in (*hold_solids.FLAT, "nest")
     ]
 
 
@@ -581,46 +606,14 @@ def _on_bed(c: _Cuts, program: ProgramFile) -> Moves:
     return program.moves.moved(d.datum[0] + d.setup.x, d.datum[1] + d.setup.y, d.zero_height)
 
 
-def _hold_report(k: _Known, c: _Cuts, memory: Memory) -> tuple[Report, tuple[Solid, ...]]:
+def _holds(k: _Known, c: _Cuts, journal: Journal, memory: Memory, first: bool) -> Holds:
+    """What holds a setup, judged. first: whether the board lies on its own underside there."""
     setup, job = c.draft.setup, k.job
     work = affinity.translate(k.wood.outline, setup.x, setup.y)
-    runs = [(p.name, _on_bed(c, p), sections(p.tool, job.machine)) for p in c.programs]
-
-    def height(x: float, y: float) -> float:
-        return c.draft.start.at(x - setup.x, y - setup.y)
-
-    def clear(standing: list[Solid]) -> bool:
-        return not any(any_nearer(moves, parts, standing, CLEARANCE) for _, moves, parts in runs)
-
-    heaviest = max(c.operations, key=lambda op: op.push, default=None)
-    raw = {r[0]: r for r in c.draft.raw}
-    push = raw[heaviest.name][4] if heaviest is not None else None
-    weight = job.blank.length * job.blank.width * k.thickness.mean * job.wood.density * 1e-9 * 9.81
-    held = hold_report.Held(
-        setup, job.machine, work, height, (), push, heaviest.peak if heaviest else 1.0, weight, _cutting(c), clear
-    )
-    standing = tuple(hold_report.all_solids(held))
-    gaps: list[tuple[str, Gap]] = []
-    for program, (_, moves, parts) in zip(c.programs, runs):
-        words, digest = " and ".join(program.operations), _digest(moves.points.tobytes())
-        for hold in setup.holds:
-            mine = [s for s in standing if s.hold == hold.name]
-            key = (digest, tuple(parts), tuple(mine))
-            gaps += [(words, g) for g in memory.get("clear", key, _search(moves, parts, mine), SMALL)]
-    return hold_report.report(hold_report.with_gaps(held, tuple(gaps))), standing
-
-
-def _search(moves: Moves, parts: list[Section], standing: list[Solid]) -> Callable[[], list[Gap]]:
-    return lambda: clearance(moves, parts, standing, CLEARANCE)
-
-
-def _cutting(c: _Cuts) -> tuple[float, float, float, float] | None:
-    if not c.operations:
-        return None
-    all_ = np.array([op.moves.cutting_extents() for op in c.operations])
-    low, high = all_[:, :2].min(axis=0), all_[:, 2:].max(axis=0)
-    s = c.draft.setup
-    return (float(low[0]) + s.x, float(low[1]) + s.y, float(high[0]) + s.x, float(high[1]) + s.y)
+    runs = [run_of(job, p, _on_bed(c, p)) for p in c.programs]
+    weight = k.wood.outline.area * k.thickness.mean * job.wood.density * 1e-9 * 9.81
+    loads = loads_of(job, setup, c.operations, {r[0]: r[4] for r in c.draft.raw})
+    return holds_of(job, setup, first, work, c.draft.start, weight, loads, runs, journal, memory)
 
 
 def _covering(k: _Known, standing: tuple[Solid, ...], place: tuple[float, float], around: float) -> str:
@@ -663,7 +656,11 @@ def _planned(
     seat = k.wood.seat if setup.name == ("surface" if k.surfaced.needed else "front") else None
     shims = tuple((s.x, s.y, s.height) for s in seat.shims if s.height >= THINNEST) if seat is not None else ()
     turned = _turned(k, setup)
-    steps = steps_of(setup, job.machine, tools, loads, touches, mark, shims, turned) if c.programs else []
+    steps = (
+        steps_of(setup, job.machine, tools, loads, touches, mark, shims, turned, kinds_in_words(setup.holds))
+        if c.programs
+        else []
+    )
     planned = PlannedSetup(
         setup,
         d.datum,

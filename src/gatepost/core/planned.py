@@ -15,6 +15,8 @@ from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
 from gatepost.core.carve.lettering import Art, Lettering
 from gatepost.core.findings import Finding, Fix, Question, Report
+from gatepost.core.hold.clearance import Gap
+from gatepost.core.hold.enough import Enough, Span
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Blank, Job, Setup, Tool
 from gatepost.core.motion import Moves
@@ -23,6 +25,7 @@ from gatepost.core.surface.report import Pass, Surfaced
 from gatepost.core.tools.order import Order
 from gatepost.core.tools.touchoff import TouchSpot
 from gatepost.core.wood.field import HeightField
+from gatepost.core.wood.loose import Standing
 from gatepost.core.zero.trust import Axes
 
 STAGES = ("blank", "surface", "hold", "zero", "register", "carve", "tools", "run", "finish", "log")
@@ -82,7 +85,9 @@ class ToolChange:
 @dataclass(frozen=True)
 class PlannedSetup:
     """One setup as reckoned. datum: X0 Y0 in blank coordinates; zero_height: Z0 plane above the bed; blank: the board in
-    its coordinates as it lies here, turned for the second face; top_map, under_map: heights of its top and of its underside, rows from the front."""
+    its coordinates as it lies here, turned for the second face; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
+    that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
+    the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY."""
 
     setup: Setup
     datum: tuple[float, float]
@@ -103,6 +108,11 @@ class PlannedSetup:
     top_map: NDArray[np.float32] | None
     on_shims: bool = False
     under_map: NDArray[np.float32] | None = None
+    pieces: tuple[Standing, ...] = ()
+    margins: tuple[Enough, ...] = ()
+    gaps: tuple[tuple[str, Gap], ...] = ()
+    span: Span | None = None
+    unreached: Polygon | None = None
 
     @property
     def shimmed(self) -> bool:

@@ -17,7 +17,6 @@ from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, write
 from gatepost.core.run.resume import line_of_block, take_up
 from gatepost.core.surfacing import drive_of
-from gatepost.core.tolerances import CLEARANCE
 from gatepost.core.units import mm
 from gatepost.core.wood.field import HeightField, cut
 from gatepost.core.wood.report import RAPID_BITE
@@ -82,7 +81,9 @@ def _stops(plan: Plan, setup: PlannedSetup, program: ProgramFile, moves: Moves, 
     if (deepest[moves.rapid] > RAPID_BITE).any():
         said.append("A rapid on its way back ploughs wood.")
     on_bed = setup.on_bed(program)
-    for gap in clearance(on_bed, sections(program.tool, plan.job.machine), list(setup.solids), CLEARANCE):
+    for gap in clearance(
+        on_bed, sections(program.tool, plan.job.machine), list(setup.solids), plan.job.holding.clearance
+    ):
         if gap.gap < 0:
             said.append(f"On its way back its {gap.tool_part} cuts {mm(-gap.gap)} into {gap.hold}'s {gap.part}.")
     for misfit in travel_misfits(on_bed, plan.job.machine, program.tool.length):

@@ -10,13 +10,9 @@ COARSE_FLATTEN = 0.01  # curves for pictures and cut-outs: a tenth of what a rou
 CLEAN = 0.005  # a cell this near the plane counts as cut clean
 
 # Shop rules: starting values without a standard behind them. The app says so beside each.
-CLEARANCE = 3.0  # wanted gap beside holds
 THROUGH_EXTRA = 0.3  # a little deeper than through
 CUTOUT_ALLOWANCE = 0.3  # left by roughing for the last full-depth pass
 PAINT_DEPTH = 0.8  # a groove shallower than this after sanding holds no paint
-FRICTION = 0.2  # dusty or painted wood on board: the lower of the two starting values
-HOLD_FACTOR = 2.0  # less hold than this many times the push is a finding
-NOSE_ANGLE = 5.0  # degrees; steeper than this the packing is changed
 TAB_SHEAR = 1.5  # N/mm², grain running short across the tab
 TAB_FACTOR = 2.0
 SAFE_TRAVEL = 8.0  # travel height above the highest wood

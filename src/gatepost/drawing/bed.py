@@ -7,11 +7,12 @@ from collections.abc import Callable
 
 import numpy as np
 from shapely import affinity
+from shapely.geometry import LineString, Polygon
 
 from gatepost.core.blank.shape import ring
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Level
-from gatepost.core.hold.solids import Solid
+from gatepost.core.hold.solids import Solid, insert_places, strip
 from gatepost.core.planned import Operation, Plan, PlannedSetup
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
@@ -42,6 +43,7 @@ def bed(
     machine = plan.job.machine
     shapes: list[Shape] = [box(0, 0, machine.travel_x, machine.travel_y, "bed")]
     shapes += [line(np.array([[0, y], [machine.travel_x, y]]), "slot") for y in machine.slots]
+    shapes += _lasting(plan)
     pictured = photo if stage == "blank" else b""
     if pictured:
         shapes += _photo(plan, setup, pictured)
@@ -301,12 +303,18 @@ def _supports(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
 def _holds(plan: Plan, setup: PlannedSetup) -> list[Shape]:
     bad = {f.about for f in plan.report("hold", setup.name).findings if f.level is Level.STOP and f.about}
     out: list[Shape] = []
-    order = {"packing": 0, "edge clamp": 0, "strap": 1, "stud": 2}
-    for solid in sorted(setup.solids, key=lambda q: order[q.part]):
+    for hold in setup.setup.holds:
+        if hold.kind in ("tape", "glue"):
+            role = "tape-bad" if hold.name in bad else "tape"
+            out += area(strip(hold), role, f"hold:{hold.name}")
+            out += _hatch(strip(hold), 9.0 if hold.kind == "tape" else 5.0, role)
+    for solid in sorted(setup.solids, key=lambda q: OVER.index(q.part)):
         out += _solid(solid, solid.hold in bad)
     for hold in setup.setup.holds:
-        reach = (hold.tail if hold.kind == "strap" else hold.body) + (38 if hold.kind == "strap" else 16)
-        angle = np.radians(hold.heading)
+        reach = {"strap": hold.tail + 38, "screw": hold.washer / 2.0 + 14, "tape": 0.0, "glue": 0.0, "nest": 30.0}.get(
+            hold.kind, hold.body + 16
+        )
+        angle = np.radians(hold.heading if hold.kind != "screw" else 90.0)
         out.append(
             text(
                 hold.x - reach * np.cos(angle),
@@ -320,8 +328,54 @@ def _holds(plan: Plan, setup: PlannedSetup) -> list[Shape]:
 
 
 def _solid(solid: Solid, bad: bool) -> list[Shape]:
-    role = {"strap": "strap", "packing": "packing", "stud": "stud", "edge clamp": "strap"}[solid.part]
-    return area(solid.outline, f"{role}-bad" if bad and role == "strap" else role, f"hold:{solid.hold}")
+    role = ROLE_OF[solid.part]
+    out = area(solid.outline, f"{role}-bad" if bad and role == "strap" else role, f"hold:{solid.hold}")
+    if solid.part == "wedges":  # the pair's sloping faces
+        out += _split(solid.outline)
+    if solid.part == "screw head":  # the cross of its drive
+        x, y = solid.outline.centroid.coords[0]
+        reach = 0.3 * (solid.outline.bounds[2] - solid.outline.bounds[0])
+        out += [
+            line(np.array([[x - reach, y], [x + reach, y]]), "slot-dark"),
+            line(np.array([[x, y - reach], [x, y + reach]]), "slot-dark"),
+        ]
+    return out
+
+
+def _split(outline: Polygon) -> list[Shape]:
+    """A line from corner to corner of a pair of wedges."""
+    corners = np.asarray(outline.minimum_rotated_rectangle.exterior.coords)
+    return [line(corners[[0, 2]], "slot-dark")]
+
+
+def _hatch(outline: Polygon, every: float, role: str) -> list[Shape]:
+    """Slanting lines over an area."""
+    x0, y0, x1, y1 = outline.bounds
+    out: list[Shape] = []
+    for c in np.arange(x0 - (y1 - y0), x1, every):
+        met = outline.intersection(LineString([(c, y0), (c + y1 - y0, y1)]))
+        for part in getattr(met, "geoms", [met]):
+            if part.geom_type == "LineString" and not part.is_empty:
+                out.append(line(np.asarray(part.coords), f"{role}-hatch"))
+    return out
+
+
+OVER = ("fence", "nest", "screw", "packing", "edge clamp", "wedges", "strap", "stud", "screw head")  # from below
+ROLE_OF = {
+    "strap": "strap", "packing": "packing", "stud": "stud", "edge clamp": "strap", "wedges": "packing", "screw": "stud",
+    "screw head": "strap", "fence": "fence", "nest": "fence",
+}  # fmt: skip
+
+
+def _lasting(plan: Plan) -> list[Shape]:
+    """What stays on the bed from job to job: scars of earlier cuts and inserts."""
+    bed_ = plan.job.machine.bed
+    out = [
+        Shape("line", np.asarray(scar.points, np.float64).reshape(-1, 2), "scar", size=scar.width)
+        for scar in bed_.scars
+        if len(scar.points) > 1
+    ]
+    return out + [dot(x, y, "insert", size=3.0) for x, y in insert_places(bed_)]
 
 
 def _zeros(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:

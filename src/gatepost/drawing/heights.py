@@ -13,7 +13,7 @@ from gatepost.core.job.model import Tool
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
-from gatepost.drawing.bed import field_after, shown_count
+from gatepost.drawing.bed import ROLE_OF, field_after, shown_count
 from gatepost.drawing.shapes import Drawing, Shape, box, label, line, text
 
 NEAR = 45.0  # mm beside the line within which a hold is drawn solid
@@ -199,9 +199,9 @@ def _holds(setup: PlannedSetup, y: float) -> list[Shape]:
     for solid in setup.solids:
         x0, y0, x1, y1 = solid.outline.bounds
         near = y0 - NEAR <= y <= y1 + NEAR
-        role = {"strap": "strap", "packing": "packing", "stud": "stud", "edge clamp": "strap"}[solid.part]
+        role = ROLE_OF[solid.part]
         out.append(box(x0, solid.bottom, x1, solid.top, role if near else "hold-far", f"hold:{solid.hold}"))
-        if near and solid.part in ("stud", "edge clamp"):
+        if near and solid.part in ("stud", "edge clamp", "wedges", "screw head", "fence"):
             out.append(text((x0 + x1) / 2, solid.top + 4, solid.hold, "hold-text"))
     return out
 
@@ -266,6 +266,6 @@ def _tool(plan: Plan, tool: Tool, x: float, z: float) -> list[Shape]:
     """Cutter, shank and nut standing at a place."""
     out: list[Shape] = []
     for part in sections(tool, plan.job.machine):
-        role = {"cutter": "cutter", "shank": "shank", "nut": "nut"}[part.part]
+        role = {"cutter": "cutter", "shank": "shank", "nut": "nut", "shoe": "packing"}[part.part]
         out.append(box(x - part.radius, z + part.bottom, x + part.radius, z + part.top, role, index=tool.number))
     return out

@@ -61,8 +61,9 @@ class Passing:
     gap_z: float | None
     move: int | None
 
+
 def sections(tool: Tool, machine: Machine) -> list[Section]:
-    """Cutter, shank and nut. A V's cone is a stack of slices, each as wide as its widest."""
+    """Cutter, shank, nut and shoe. A V's cone is a stack of slices, each as wide as its widest."""
     radius = tool.diameter / 2.0
     parts: list[Section] = []
     edge = min(tool.cutting_length, tool.length)
@@ -80,6 +81,9 @@ def sections(tool: Tool, machine: Machine) -> list[Section]:
     if edge < tool.length:
         parts.append(Section("shank", tool.shank / 2.0, edge, tool.length))
     parts.append(Section("nut", machine.nut_diameter / 2.0, tool.length, tool.length + machine.nut_height))
+    if machine.shoe > 0.0:
+        low = tool.length + machine.shoe_above
+        parts.append(Section("shoe", machine.shoe / 2.0, low, low + machine.shoe_height))
     return parts
 
 
@@ -129,6 +133,28 @@ def clearance(moves: Moves, parts: list[Section], standing: list[Solid], limit: 
 def any_nearer(moves: Moves, parts: list[Section], standing: Sequence[Solid], limit: float) -> bool:
     """Whether any move comes nearer to anything than a limit."""
     return any(_worst(moves, parts, solid, limit) is not None for solid in standing)
+
+
+def gantry_gaps(moves: Moves, machine: Machine, standing: Sequence[Solid], limit: float) -> list[Gap]:
+    """Per hold that the gantry's beam comes near, its gap: the beam reaches right across, behind the spindle, at its own
+    height. moves: on the bed."""
+    if machine.gantry <= 0.0:
+        return []
+    y = moves.points[:, 1]
+    found: dict[str, Gap] = {}
+    for solid in standing:
+        x0, y0, x1, y1 = solid.outline.bounds
+        across = max(y0 - float(y.max()) - machine.gantry_back, float(y.min()) + machine.gantry_front - y1)
+        gap = max(across, machine.gantry - solid.top)
+        if gap < limit and (solid.hold not in found or gap < found[solid.hold].gap):
+            behind = 0.5 * (machine.gantry_front + machine.gantry_back)
+            at = int(np.argmin(np.abs(y + behind - 0.5 * (y0 + y1))))
+            move = max(at - 1, 0)
+            rapid = bool(moves.rapid[move]) if len(moves) else True
+            found[solid.hold] = Gap(
+                gap, solid.hold, solid.part, "gantry", 0.5 * (x0 + x1), 0.5 * (y0 + y1), machine.gantry, move, rapid
+            )
+    return sorted(found.values(), key=lambda g: g.gap)
 
 
 def passings(starts: Array, ends: Array, parts: list[Section], standing: Sequence[Solid]) -> list[Passing]:

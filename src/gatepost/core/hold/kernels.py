@@ -83,16 +83,14 @@ def _deepest(ring: Any, px: float, py: float, qx: float, qy: float) -> float:
 
 
 @numba.njit(cache=True, nogil=True)
-def signed_across(
-    ring: Any, px: float, py: float, qx: float, qy: float, best: float, spans: Any, out: Any
-) -> float:
+def signed_across(ring: Any, px: float, py: float, qx: float, qy: float, best: float, spans: Any, out: Any) -> float:
     """The least signed distance of a segment's places to an outline where it is under ``best``, else ``best``.
 
     spans: (STRETCHES, 2) to work in; out: (1,) takes the share of the segment at which it lies, where it is inside.
     """
     plain = across(ring, px, py, qx, qy)
     if plain > 0.0 or best <= -math.inf:
-        return min(best, plain)
+        return float(min(best, plain))
     start, end = _signed(ring, px, py), _signed(ring, qx, qy)
     if min(start, end, 0.0) < best:
         best = min(start, end, 0.0)
@@ -154,8 +152,8 @@ def _nearer(
     ax, ay = p[0] + (q[0] - p[0]) * a, p[1] + (q[1] - p[1]) * a
     bx, by = p[0] + (q[0] - p[0]) * b, p[1] + (q[1] - p[1]) * b
     if gap + radius > 0.0:
-        return across(ring, ax, ay, bx, by) < gap + radius
-    return signed_across(ring, ax, ay, bx, by, gap + radius, spans, at) < gap + radius
+        return bool(across(ring, ax, ay, bx, by) < gap + radius)
+    return bool(signed_across(ring, ax, ay, bx, by, gap + radius, spans, at) < gap + radius)
 
 
 @numba.njit(cache=True, nogil=True)
@@ -216,7 +214,14 @@ def worst(starts: Any, ends: Any, ring: Any, bottom: float, top: float, parts: A
             a, b = shares[0], shares[1]
             out[0], out[1], out[2], out[3], out[4] = best, i, k, a, b
             out[5] = signed_across(
-                ring, ax + (bx - ax) * a, ay + (by - ay) * a, ax + (bx - ax) * b, ay + (by - ay) * b, math.inf, spans, at
+                ring,
+                ax + (bx - ax) * a,
+                ay + (by - ay) * a,
+                ax + (bx - ax) * b,
+                ay + (by - ay) * b,
+                math.inf,
+                spans,
+                at,
             )
             if out[5] < 0.0:  # inside: told where, not between what
                 out[3] = out[4] = a + (b - a) * at[0]

@@ -4,8 +4,9 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import shapely
 from shapely.geometry import MultiPoint, Point, Polygon
@@ -14,108 +15,114 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap
+from gatepost.core.hold.enough import Enough, Grip, Span, enough, grip, spans
+from gatepost.core.hold.singly import STAGE, Held, own_findings, with_gaps, work_height
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.model import Hold, Machine, Setup, changed
-from gatepost.core.tolerances import CLEARANCE, FRICTION, HOLD_FACTOR, NOSE_ANGLE
+from gatepost.core.job.model import Hold, changed
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
 
-STAGE = "hold"
-LEAST_BEARING = 10.0  # mm of nose that must lie on the work
+__all__ = ["Held", "all_solids", "judged", "margins", "one_hold", "report", "span_places", "with_gaps", "work_height"]
+
 FARTHEST = 80.0  # a fix that moves further than this is no small fix
+CORNER_NEAR = 150.0  # mm within which a corner that is left free for zeroing wants a hold
+BENDS = 0.1  # mm that a free span may bend before it is asked about
+CUPPED = 0.3  # mm of hollow under a free span before it is told
+NAMES = {
+    "strap": ("strap on packing", "straps on packing"), "edge": ("edge clamp", "edge clamps"), "wedges": ("pair of wedges", "pairs of wedges"),
+    "screw": ("screw", "screws"), "tape": ("strip of tape", "strips of tape"), "glue": ("strip of tape and glue", "strips of tape and glue"),
+    "nest": ("nest", "nests"),
+}  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Held:
-    """What holding is judged on. work: outline on the bed; height: of the work at a bed place; gaps: by program."""
-
-    setup: Setup
-    machine: Machine
-    work: Polygon
-    height: Callable[[float, float], float]
-    gaps: tuple[tuple[str, Gap], ...]
-    push: Working | None
-    peak: float
-    weight: float
-    cutting: tuple[float, float, float, float] | None
-    clear: Callable[[list[Solid]], bool]
+def kinds_in_words(holds: tuple[Hold, ...]) -> str:
+    """How many of each kind."""
+    count = Counter(h.kind for h in holds)
+    return ", ".join(f"{n} {NAMES[kind][0 if n == 1 else 1]}" for kind, n in count.items())
 
 
-def with_gaps(held: Held, gaps: tuple[tuple[str, Gap], ...]) -> Held:
-    """The same with other gaps."""
-    return replace(held, gaps=gaps)
-
-
-def work_height(held: Held, hold: Hold) -> float:
-    """Height of the work where a hold bears on it; just inside the edge when the place itself is off."""
-    x, y = shapes.touch_point(hold)
-    height = held.height(x, y)
-    if math.isnan(height):
-        inner = held.work.buffer(-1.0)
-        spot = shapely.get_coordinates(shapely.shortest_line(held.work if inner.is_empty else inner, Point(x, y)))[0]
-        height = held.height(float(spot[0]), float(spot[1]))
-    return 0.0 if math.isnan(height) else height
+def _solids_of(held: Held, hold: Hold) -> list[Solid]:
+    return shapes.solids(hold, work_height(held, hold), held.machine.bed)
 
 
 def all_solids(held: Held) -> list[Solid]:
-    """Everything that stands on the bed."""
-    return [s for h in held.setup.holds for s in shapes.solids(h, work_height(held, h))]
+    """Everything that stands on the bed, what stays there from job to job too."""
+    mine = [s for h in held.setup.holds for s in _solids_of(held, h)]
+    return mine + shapes.bed_solids(held.machine.bed, held.setup)
 
 
-def report(held: Held) -> Report:
-    """Figures and findings of the holding of one setup."""
+def report(
+    held: Held, more: tuple[Figure, ...] = (), tables: tuple[tuple[str, tuple[tuple[str, ...], ...]], ...] = ()
+) -> Report:
+    """Figures and findings of the holding of one setup. more, tables: what else is known of it."""
     holds = held.setup.holds
     findings: list[Finding] = []
     for hold in holds:
-        findings += _strap_findings(held, hold) if hold.kind == "strap" else _edge_findings(held, hold)
-    findings += _overlaps(held) + _gap_findings(held) + _together(held)
-    kinds = [h.kind for h in holds]
-    straps, edges = kinds.count("strap"), kinds.count("edge")
-    words = ", ".join(
-        w for w in (f"{straps} straps on packing" if straps else "", f"{edges} edge clamps" if edges else "") if w
-    )
+        findings += own_findings(held, hold)
+    done = margins(held)
+    findings += _overlaps(held) + _bed_findings(held) + _gap_findings(held) + _together(held, done)
+    words = kinds_in_words(holds)
     stops = sum(1 for f in findings if f.level is Level.STOP)
     fact = f"{stops} to fix" if stops else (words or "nothing holds it")
     return Report(
-        STAGE, fact, words or "nothing holds it yet", _figures(held), tuple(findings), gate_of(tuple(findings))
-    )
+        STAGE, fact, words or "nothing holds it yet", (*_figures(held, done), *more), tuple(findings), gate_of(tuple(findings)),
+        (*_margin_table(done), *tables),
+    )  # fmt: skip
 
 
 def one_hold(held: Held, name: str) -> list[Finding]:
     """What stands against one hold where it is now, without a search for fixes: quick enough for every frame of a
     drag. gaps of held: of this hold alone."""
     hold = next(h for h in held.setup.holds if h.name == name)
-    own = _strap_findings(held, hold) if hold.kind == "strap" else _edge_findings(held, hold)
     overlaps = [f for f in _overlaps(held, name) if f.about and name in f.about.split()]
-    return own + overlaps + _gap_findings(held, with_fixes=False)
+    return own_findings(held, hold) + overlaps + _gap_findings(held, with_fixes=False)
 
 
-def sideways(held: Held) -> Working:
-    """What holds against sliding: friction on one face, of clamp forces and weight."""
-    pressing = sum(shapes.clamp_force(h).result for h in held.setup.holds if h.kind == "strap")
-    squeezing = sum(h.force for h in held.setup.holds if h.kind == "edge")
-    return working(
-        "friction * (straps + clamps + weight)", Named("friction", FRICTION, "number"), Named("straps", pressing, "force"),
-        Named("clamps", squeezing, "force"), Named("weight", held.weight, "force"), unit="force",
-        assumption="one face of friction, dusty wood; estimate, good to a factor of two", shop_rule=True,
-    )  # fmt: skip
+def grips(held: Held) -> list[Grip]:
+    """What each hold does to the work."""
+    return [grip(h, held.work, held.rules, held.machine.bed) for h in held.setup.holds]
 
 
-def _figures(held: Held) -> tuple[Figure, ...]:
-    figures: list[Figure] = []
-    if held.push is not None:
-        figures.append(Figure("Heaviest cut pushes", held.push.result, "force", held.push))
-    if held.setup.holds:
-        side = sideways(held)
-        figures.append(Figure("Holds give about", side.result, "force", side))
-        if held.push is not None and held.push.result > 0:
-            margin = working(
-                "hold / push",
-                Named("hold", side.result, "force"),
-                Named("push", held.push.result, "force"),
-                unit="times",
+def margins(held: Held) -> list[Enough]:
+    """Of each operation, what holds over what it does to the work."""
+    mine = grips(held)
+    squeezed = sum(h.force for h in held.setup.holds if h.kind in shapes.SIDES)
+    return [
+        enough(load, mine, held.weight, held.work, held.rules, squeezed) for load in held.loads if load.push.result > 0
+    ]
+
+
+def _weakest(done: list[Enough]) -> Enough | None:
+    return min(done, key=lambda e: e.least.result, default=None)
+
+
+def _margin_table(done: list[Enough]) -> tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]:
+    if not done:
+        return ()
+    rows = [("operation", "push", "pull", "slides at", "turns at", "lifts at")]
+    for e in done:
+        pull = e.load.pull * e.load.push.result
+        rows.append(
+            (
+                e.load.operation, f"{e.load.push.result:.0f} N", f"{pull:.0f} N" if pull else "none",
+                f"{e.slide.result:.1f} ×", f"{e.turn.result:.1f} ×", f"{e.lift.result:.1f} ×" if e.lift is not None else "–",
             )
-            figures.append(Figure("Margin", margin.result, "times", margin))
+        )  # fmt: skip
+    return (("What holds, over what each operation does", tuple(rows)),)
+
+
+def _figures(held: Held, done: list[Enough]) -> tuple[Figure, ...]:
+    figures: list[Figure] = []
+    heaviest = max(held.loads, key=lambda q: q.push.result, default=None)
+    if heaviest is not None:
+        figures.append(Figure("Heaviest cut pushes", heaviest.push.result, "force", heaviest.push))
+    weakest = _weakest(done)
+    if held.setup.holds and weakest is not None:
+        against = {"slides": "sliding", "turns": "turning", "lifts": "lifting"}[weakest.how]
+        figures.append(Figure(f"Margin, against {against}", weakest.least.result, "times", weakest.least))
+        for words, one in (("sliding", weakest.slide), ("turning", weakest.turn), ("lifting", weakest.lift)):
+            if one is not None and words != against:
+                figures.append(Figure(f"Against {words}", one.result, "times", one))
     straps = [h for h in held.setup.holds if h.kind == "strap"]
     if straps:
         heights = [work_height(held, h) for h in straps]
@@ -123,93 +130,73 @@ def _figures(held: Held) -> tuple[Figure, ...]:
         studs = [shapes.stud_length(h, w, held.machine) for h, w in zip(straps, heights)]
         longest = max(studs, key=lambda s: s.result)
         figures.append(Figure("Stud length wanted", longest.result, working=longest))
+        torqued = next((h for h in straps if h.torque > 0), None)
+        if torqued is not None:
+            force = shapes.bolt_force(torqued)
+            figures.append(Figure(f"{torqued.name}'s bolt pulls", force.result, "force", force))
+    free = _free(held)
+    if free:
+        figures.append(Figure("Longest free span", free[0].length))
     return tuple(figures)
 
 
-def _strap_findings(held: Held, hold: Hold) -> list[Finding]:
-    work = work_height(held, hold)
-    angle = shapes.nose_angle(hold, work)
-    length = hold.nose + hold.tail
-    said: list[Finding] = []
-    place = Place(*shapes.touch_point(hold), work)
-    name = held.setup.name
-    if angle.result < -1e-9:
-        message = f"{hold.name}'s nose points up by {-angle.result:.1f}°: it pushes the work away and works loose."
-        fix = Fix(
-            "set hold", {"setup": name, "hold": hold.name, "packing": work}, f"Set {hold.name} on {mm(work)} of packing"
-        )
-        said.append(Finding("hold.nose-up", Level.STOP, STAGE, message, name, angle, (fix,), place, hold.name))
-    elif angle.result > NOSE_ANGLE + 1e-9:
-        lower = work + length * math.tan(math.radians(NOSE_ANGLE))
-        message = f"{hold.name}'s nose points down by {angle.result:.1f}°; over {NOSE_ANGLE:.0f}° change the packing."
-        fix = Fix(
-            "set hold",
-            {"setup": name, "hold": hold.name, "packing": lower},
-            f"Lower {hold.name}'s packing to {mm(lower)}",
-        )
-        said.append(Finding("hold.nose-steep", Level.CARE, STAGE, message, name, angle, (fix,), place, hold.name))
-    bearing = shapes.pad(hold).intersection(held.work).area / hold.width
-    if bearing < LEAST_BEARING - 1e-6:
-        message = f"{hold.name}'s nose has {mm(max(bearing, 0.0))} on the work; {mm(LEAST_BEARING)} at least is wanted."
-        said.append(Finding("hold.off-work", Level.STOP, STAGE, message, name, place=place, about=hold.name))
-    body = next(s for s in shapes.solids(hold, work) if s.part == "packing")
-    if body.outline.intersection(held.work).area > 1.0:
-        message = f"{hold.name}'s packing stands where the work lies. Move the strap away from the work."
-        said.append(Finding("hold.packing-on-work", Level.STOP, STAGE, message, name, place=place, about=hold.name))
-    if held.machine.slots and min(abs(hold.y - s) for s in held.machine.slots) > 1.0:
-        message = f"{hold.name}'s bolt is not over a slot: the nearest is at Y {mm(min(held.machine.slots, key=lambda s: abs(s - hold.y)))}."
-        said.append(
-            Finding("hold.no-slot", Level.STOP, STAGE, message, name, place=Place(hold.x, hold.y), about=hold.name)
-        )
-    return said
+def span_places(held: Held) -> list[tuple[str, float, float]]:
+    """Where holds bear, of those that press in one place."""
+    return [(h.name, *shapes.touch_point(h)) for h in held.setup.holds if h.kind not in (*shapes.FLAT, "nest")]
 
 
-def _edge_findings(held: Held, hold: Hold) -> list[Finding]:
-    place = Place(hold.x, hold.y, hold.height)
-    name = held.setup.name
-    body = shapes.solids(hold, 0.0)[0].outline
-    away = body.distance(held.work)
-    if away > 1.0 or body.intersection(held.work).area > hold.width * 1.0:
-        x, y = shapes.first_contact(held.work, hold.heading, hold.width, hold.x, hold.y)
-        off = away or math.hypot(x - hold.x, y - hold.y)
-        message = f"{hold.name}'s jaw does not meet the edge of the work: it is {mm(off)} off."
-        values = {"setup": name, "hold": hold.name, "x": x, "y": y}
-        fixes = (Fix("set hold", values, f"Close {hold.name} on the edge"),)
-        return [Finding("hold.jaw-off", Level.STOP, STAGE, message, name, None, fixes, place, hold.name)]
-    return []
+def _free(held: Held) -> list[Span]:
+    return spans(held.work, span_places(held))
 
 
 def _overlaps(held: Held, only: str = "") -> list[Finding]:
     """only: a hold's name, where no other need be looked at."""
     said: list[Finding] = []
-    outlines = [
-        (h, shapely.union_all([s.outline for s in shapes.solids(h, work_height(held, h))])) for h in held.setup.holds
+    name = held.setup.name
+    outlines = [(h.name, Place(h.x, h.y), _outline(held, h)) for h in held.setup.holds]
+    fixed = [
+        (s.hold, Place(*s.outline.centroid.coords[0]), s.outline)
+        for s in shapes.bed_solids(held.machine.bed, held.setup)
     ]
-    for i, (a, shape_a) in enumerate(outlines):
-        for b, shape_b in outlines[i + 1 :]:
-            if only and only not in (a.name, b.name):
+    bed = shapely.box(-40, -40, held.machine.travel_x + 40, held.machine.travel_y + 40)
+    for i, (a, _, shape_a) in enumerate(outlines):
+        for b, at, shape_b in [*outlines[i + 1 :], *fixed]:
+            if only and only not in (a, b):
                 continue
             if shape_a.intersection(shape_b).area > 1.0:
-                message = f"{a.name} and {b.name} stand in each other's place."
-                said.append(
-                    Finding(
-                        "hold.overlap",
-                        Level.STOP,
-                        STAGE,
-                        message,
-                        held.setup.name,
-                        place=Place(b.x, b.y),
-                        about=f"{a.name} {b.name}",
-                    )
-                )
-        bed = shapely.box(-40, -40, held.machine.travel_x + 40, held.machine.travel_y + 40)
+                message = f"{a} and {b} stand in each other's place."
+                said.append(Finding("hold.overlap", Level.STOP, STAGE, message, name, place=at, about=f"{a} {b}"))
         if not bed.contains(shape_a):
-            message = f"{a.name} stands off the bed."
-            said.append(
-                Finding(
-                    "hold.off-bed", Level.STOP, STAGE, message, held.setup.name, place=Place(a.x, a.y), about=a.name
-                )
-            )
+            message = f"{a} stands off the bed."
+            at = outlines[i][1]
+            said.append(Finding("hold.off-bed", Level.STOP, STAGE, message, name, place=at, about=a))
+    return said
+
+
+def _outline(held: Held, hold: Hold) -> Polygon:
+    """What a hold covers of the bed, or lies under the work."""
+    if hold.kind in shapes.FLAT:
+        return shapes.strip(hold)
+    return shapely.union_all([s.outline for s in _solids_of(held, hold)])
+
+
+def _bed_findings(held: Held) -> list[Finding]:
+    """What stays on the bed and is in the work's place, and what was answered to the rock test."""
+    said: list[Finding] = []
+    name = held.setup.name
+    for solid in shapes.bed_solids(held.machine.bed, held.setup):
+        over = solid.outline.intersection(held.work).area
+        if over > 1.0:
+            x, y = solid.outline.centroid.coords[0]
+            message = f"The work lies on {solid.hold}, by {over / 100:.1f} cm². Lay it beside, or take {solid.hold} off the bed."
+            said.append(Finding("hold.on-fence", Level.STOP, STAGE, message, name, place=Place(x, y), about=solid.hold))
+    bed = shapely.box(0, 0, held.machine.travel_x, held.machine.travel_y)
+    if held.work.difference(bed).area > 1.0 and held.work.intersection(bed).area < 0.5 * held.work.area:
+        message = "Most of the work lies off the bed."
+        said.append(Finding("hold.work-off-bed", Level.STOP, STAGE, message, name))
+    if held.rocks == "rocks":
+        message = "The work rocked when it was pressed on its corners. Shim it, never pull it flat, then press again."
+        said.append(Finding("hold.rocks", Level.STOP, STAGE, message, name))
     return said
 
 
@@ -219,8 +206,8 @@ def _gap_findings(held: Held, with_fixes: bool = True) -> list[Finding]:
         if gap.hold not in worst or gap.gap < worst[gap.hold][1].gap:
             worst[gap.hold] = (program, gap)
     said = [_gap_finding(held, program, gap, with_fixes) for program, gap in worst.values()]
-    if held.setup.holds and not said and with_fixes:
-        message = f"Every move of cutter, shank and nut clears every hold by {mm(CLEARANCE)} or more, rapids too."
+    if held.setup.holds and not said and with_fixes and held.loads:
+        message = f"Every move of {_parts(held)} clears everything on the bed by {mm(held.rules.clearance)} or more, rapids too."
         said.append(Finding("hold.clear", Level.OK, STAGE, message, held.setup.name))
     return said
 
@@ -231,11 +218,11 @@ def _gap_finding(held: Held, program: str, gap: Gap, with_fixes: bool) -> Findin
     move = "rapid" if gap.rapid else "cut"
     message = (
         f"{gap.hold} stands in the way of the {program}. On a {move} the {gap.tool_part} {verb} its {gap.part} at "
-        f"X {mm(gap.x)}, Y {mm(gap.y)} on the bed; {mm(CLEARANCE)} clear is wanted."
+        f"X {mm(gap.x)}, Y {mm(gap.y)} on the bed; {mm(held.rules.clearance)} clear is wanted."
     )
     short = working(
         "wanted - gap",
-        Named("wanted", CLEARANCE),
+        Named("wanted", held.rules.clearance),
         Named("gap", gap.gap),
         assumption="wanted margin beside holds",
         shop_rule=True,
@@ -247,27 +234,37 @@ def _gap_finding(held: Held, program: str, gap: Gap, with_fixes: bool) -> Findin
     )
 
 
-def _ways(hold: Hold) -> list[tuple[str, Callable[[float], dict[str, float]]]]:
+def _parts(held: Held) -> str:
+    """What of the machine is looked at."""
+    more = [w for w, on in (("shoe", held.machine.shoe > 0), ("gantry", held.machine.gantry > 0)) if on]
+    words = ["cutter", "shank", "nut", *more]
+    return f"{', '.join(words[:-1])} and {words[-1]}"
+
+
+Way = tuple[str, Callable[[float], dict[str, float]]]
+
+
+def _ways(hold: Hold) -> list[Way]:
     """Ways a hold may give way, each by one amount in mm."""
-    if hold.kind == "edge":
-        return [
-            ("Move {name} {d} right", lambda d: {"x": hold.x + d}),
-            ("Move {name} {d} left", lambda d: {"x": hold.x - d}),
-            ("Set {name} {d} lower", lambda d: {"height": hold.height - d}),
-        ] if abs(math.sin(math.radians(hold.heading))) > 0.5 else [
-            ("Move {name} {d} back", lambda d: {"y": hold.y + d}),
-            ("Move {name} {d} forward", lambda d: {"y": hold.y - d}),
-            ("Set {name} {d} lower", lambda d: {"height": hold.height - d}),
-        ]  # fmt: skip
-    return [
-        ("Move {name} {d} right", lambda d: {"x": hold.x + d}),
-        ("Move {name} {d} left", lambda d: {"x": hold.x - d}),
-        ("Draw {name}'s nose back {d}", lambda d: {"nose": hold.nose - d}),
-    ]
+    right: Way = ("Move {name} {d} right", lambda d: {"x": hold.x + d})
+    left: Way = ("Move {name} {d} left", lambda d: {"x": hold.x - d})
+    back: Way = ("Move {name} {d} back", lambda d: {"y": hold.y + d})
+    forward: Way = ("Move {name} {d} forward", lambda d: {"y": hold.y - d})
+    lower: Way = ("Set {name} {d} lower", lambda d: {"height": hold.height - d})
+    if hold.kind in shapes.SIDES:
+        along = (right, left) if abs(math.sin(math.radians(hold.heading))) > 0.5 else (back, forward)
+        return [*along, lower]
+    if hold.kind == "screw" and hold.into != "insert":
+        return [right, left, back, forward]
+    if hold.kind != "strap":
+        return []
+    return [right, left, ("Draw {name}'s nose back {d}", lambda d: {"nose": hold.nose - d})]
 
 
 def _smallest_fixes(held: Held, name: str) -> list[Fix]:
-    hold = next(h for h in held.setup.holds if h.name == name)
+    hold = next((h for h in held.setup.holds if h.name == name), None)
+    if hold is None:  # a fence or a nest of the bed's own: it is the work that moves
+        return []
     options: list[tuple[float, Fix]] = []
     for words, values in _ways(hold):
         amount = _least_amount(held, hold, values)
@@ -284,7 +281,7 @@ def _least_amount(held: Held, hold: Hold, values: Callable[[float], dict[str, fl
 
     def clear(amount: float) -> bool:
         moved = changed(hold, **values(amount))
-        return held.clear(shapes.solids(moved, work_height(held, moved)))
+        return held.clear(_solids_of(held, moved))
 
     try:
         amount = 1.0
@@ -308,32 +305,132 @@ def _still_sound(held: Held, old: Hold, new: Hold) -> bool:
     holds = tuple(new if h.name == old.name else h for h in held.setup.holds)
     after = replace(held, setup=changed(held.setup, holds=holds), gaps=())
     before = replace(held, gaps=())
-    own = _strap_findings if new.kind == "strap" else _edge_findings
-    stops = {(f.code, f.about) for f in own(after, new) + _overlaps(after) if f.level is Level.STOP}
-    had = {(f.code, f.about) for f in own(before, old) + _overlaps(before) if f.level is Level.STOP}
-    return stops <= had
+    return _stops(after, new) <= _stops(before, old)
 
 
-def _together(held: Held) -> list[Finding]:
+def _stops(held: Held, hold: Hold) -> set[tuple[str, str]]:
+    found = own_findings(held, hold) + _overlaps(held, hold.name)
+    return {(f.code, f.about) for f in found if f.level is Level.STOP}
+
+
+def judged(held: Held, hold: Hold) -> bool:
+    """Whether a hold can stand where it is: nothing barred of itself, and clear of every move."""
+    return not _stops(held, hold) and held.clear(_solids_of(held, hold))
+
+
+def _together(held: Held, done: list[Enough]) -> list[Finding]:
     name, holds = held.setup.name, held.setup.holds
-    if len(holds) < 2:
+    steady = [h for h in holds if h.kind in (*shapes.FLAT, "nest")]
+    if len(holds) < 2 and not steady:
         message = "At least two holds are wanted: one lets the work swing." if holds else "Nothing holds the work yet."
         return [Finding("hold.too-few", Level.STOP, STAGE, message, name)]
+    return _weak(held, done) + _ring(held) + _span_findings(held)
+
+
+def _weak(held: Held, done: list[Enough]) -> list[Finding]:
+    """Operations that the holds are weak against, by the weakest."""
+    weakest, name = _weakest(done), held.setup.name
+    if weakest is None or weakest.least.result >= held.rules.factor:
+        return []
+    what = {"slides": "slide", "turns": "turn", "lifts": "lift"}[weakest.how]
+    message = (
+        f"In the {weakest.load.operation} the work may {what}: estimate {weakest.least.result:.1f}; figures good to a factor of 2, and "
+        f"less than {held.rules.factor:g} is asked about. Add a hold, or cut less deep."
+    )
+    level = Level.STOP if weakest.least.result < 0.5 else Level.CARE
+    if level is Level.STOP:
+        message = (
+            f"In the {weakest.load.operation} the work would {what}: estimate {weakest.least.result:.1f}, and even twice that is too "
+            "little. Add a hold, or cut less deep."
+        )
+    return [Finding("hold.weak", level, STAGE, message, name, weakest.least)]
+
+
+def _ring(held: Held) -> list[Finding]:
+    """Whether the middle of the cutting lies inside the ring of holds."""
+    if not held.loads or any(h.kind == "nest" for h in held.setup.holds):
+        return []
+    boxes = [q.box for q in held.loads]
+    x = (min(b[0] for b in boxes) + max(b[2] for b in boxes)) / 2
+    y = (min(b[1] for b in boxes) + max(b[3] for b in boxes)) / 2
+    places = [c for h in held.setup.holds for c in _bearing_places(held, h)]
+    ring = MultiPoint(places).convex_hull
+    if ring.distance(Point(x, y)) <= 1.0:
+        return []
+    message = "The middle of the cutting lies outside the ring of holds: the board can lever up there."
+    return [Finding("hold.ring", Level.CARE, STAGE, message, held.setup.name, place=Place(x, y))]
+
+
+def _bearing_places(held: Held, hold: Hold) -> list[tuple[float, float]]:
+    if hold.kind in shapes.FLAT:
+        return [(float(x), float(y)) for x, y in shapes.strip(hold).exterior.coords]
+    return [shapes.touch_point(hold)]
+
+
+def _span_findings(held: Held) -> list[Finding]:
+    """The longest free span: how long, what pulls there, and whether the wood is hollow under it."""
+    free = _free(held)
+    name = held.setup.name
+    if not free or len(held.setup.holds) < 2:
+        return []
+    worst = free[0]
+    x, y = worst.middle
+    pull = max((q.pull * q.push.result * q.peak for q in held.loads), default=0.0)
+    press = max((q.push.result * q.peak for q in held.loads), default=0.0)
+    bends = span_bend(worst.length, held.thick, pull if held.cup(x, y) <= CUPPED else max(pull, press))
+    words = f"Nothing presses between {worst.first} and {worst.last}: {mm(worst.length)} of the edge is free"
     said: list[Finding] = []
-    if held.push is not None and held.push.result > 0:
-        side = sideways(held)
-        share = working("hold / push", Named("hold", side.result, "force"), Named("push", held.push.result, "force"), unit="times",
-                        assumption="figures good to a factor of two", shop_rule=True)  # fmt: skip
-        if share.result < HOLD_FACTOR:
-            message = (
-                f"Sideways hold is estimated at {share.result:.1f} times the push; less than {HOLD_FACTOR:.0f} is asked about. "
-                "Figures good to a factor of two: add a hold or cut less deep."
+    hollow = held.cup(x, y)
+    if hollow > CUPPED:
+        message = (
+            f"{words}, and the board stands {mm(hollow)} off the bed there: a cut bends it by {mm(min(bends.result, hollow))}. Shim it "
+            "there, or put a hold near."
+        )
+        level = Level.CARE if min(bends.result, hollow) > BENDS else Level.NOTE
+        said.append(
+            Finding("hold.cupped-span", level, STAGE, message, name, bends, (), Place(x, y, 0.0, 40.0), worst.first)
+        )
+    elif pull > 0.0:
+        message = f"{words}. An up-cut pulls up to {pull:.0f} N and bends it {mm(bends.result)}."
+        level = Level.CARE if bends.result > BENDS else Level.NOTE
+        said.append(Finding("hold.span", level, STAGE, message, name, bends, (), Place(x, y, 0.0, 40.0), worst.first))
+    else:
+        said.append(
+            Finding(
+                "hold.span",
+                Level.NOTE,
+                STAGE,
+                f"{words}. Nothing pulls it up.",
+                name,
+                None,
+                (),
+                Place(x, y, 0.0, 40.0),
+                worst.first,
             )
-            said.append(Finding("hold.weak", Level.CARE, STAGE, message, name, share))
-    if held.cutting is not None and len(holds) >= 2:
-        ring = MultiPoint([shapes.touch_point(h) for h in holds]).convex_hull
-        middle = Point((held.cutting[0] + held.cutting[2]) / 2, (held.cutting[1] + held.cutting[3]) / 2)
-        if ring.distance(middle) > 1.0:
-            message = "The middle of the cutting lies outside the ring of holds: the board can lever up there."
-            said.append(Finding("hold.ring", Level.CARE, STAGE, message, name, place=Place(middle.x, middle.y)))
+        )
+    zero = held.setup.zero
+    if zero.xy not in ("centre", "mark"):
+        corner = _corner(held, zero.xy)
+        away = min((math.hypot(px - corner[0], py - corner[1]) for _, px, py in span_places(held)), default=math.inf)
+        if CORNER_NEAR < away < math.inf:
+            message = f"The {zero.xy} corner is left free for zeroing, with the nearest hold {mm(away)} away: it can sit high. Put a hold near it, not on it."
+            said.append(Finding("hold.free-corner", Level.NOTE, STAGE, message, name, None, (), Place(*corner)))
     return said
+
+
+def _corner(held: Held, corner: str) -> tuple[float, float]:
+    x0, y0, x1, y1 = held.work.bounds
+    return (x1 if corner.endswith("right") else x0, y1 if corner.startswith("back") else y0)
+
+
+ALONG = 9000.0  # N/mm², stiffness of common hardwood along its grain
+STRIP = 100.0  # mm of the board's width that bends with its edge
+
+
+def span_bend(length: float, thick: float, pull: float) -> Working:
+    """How far a free span bends up under a pull in its middle, mm: a strip of the board as a beam on two supports."""
+    return working(
+        "pull * span ** 3 / (48 * stiffness * strip * thickness ** 3 / 12)", Named("pull", pull, "force"), Named("span", length),
+        Named("stiffness", ALONG, "N/mm²"), Named("strip", STRIP), Named("thickness", thick),
+        assumption="a strip 100 mm wide along the grain as a beam on two supports", shop_rule=True,
+    )  # fmt: skip

@@ -295,11 +295,14 @@ def place_blank(job: Job, setup: str, x: float, y: float) -> Job:
     return _setup(job, setup, x=x, y=y, holds=holds)
 
 
+LETTERS = {"strap": "C", "edge": "E", "wedges": "W", "screw": "S", "tape": "T", "glue": "G", "nest": "N"}
+
+
 @_command("add hold")
 def add_hold(job: Job, setup: str, kind: str, x: float, y: float, heading: float, **values: Any) -> Job:
     """Put one more hold on the bed."""
     holds = job.setup(setup).holds
-    letter = "C" if kind == "strap" else "E"
+    letter = LETTERS.get(kind, "H")
     number = 1 + max((int(h.name[1:]) for h in holds if h.name[:1] == letter and h.name[1:].isdigit()), default=0)
     empty = Hold(name="C1", kind="strap", x=0, y=0, heading=0)
     hold = changed(empty, **{"name": f"{letter}{number}", **values}, kind=kind, x=x, y=y, heading=heading)
@@ -312,6 +315,54 @@ def set_hold(job: Job, setup: str, hold: str, **values: Any) -> Job:
     here = job.setup(setup)
     index = _hold_index(here, hold)
     return _setup(job, setup, holds=_swap(here.holds, index, changed(here.holds[index], **values)))
+
+
+@_command("copy hold")
+def copy_hold(job: Job, setup: str, hold: str, dx: float, dy: float) -> Job:
+    """Another hold just like one, moved by an amount."""
+    here = job.setup(setup)
+    old = here.holds[_hold_index(here, hold)]
+    return add_hold(job, setup, old.kind, old.x + dx, old.y + dy, old.heading, **_set_of(old))
+
+
+@_command("mirror hold")
+def mirror_hold(job: Job, setup: str, hold: str, across: str) -> Job:
+    """Another hold just like one, on the other side of the blank. across: ``X`` for its other end, ``Y`` for its other edge."""
+    from gatepost.core.turning import turned_hold
+
+    if across not in ("X", "Y"):
+        raise OperatorError(f"A hold is mirrored across X or across Y, not “{across}”.")
+    here = job.setup(setup)
+    old = here.holds[_hold_index(here, hold)]
+    new = turned_hold(old, here, job.blank, "about Y" if across == "X" else "about X")
+    return add_hold(job, setup, new.kind, new.x, new.y, new.heading, **_set_of(new))
+
+
+def _set_of(hold: Hold) -> dict[str, Any]:
+    """What a hold is set to, beside its name and place."""
+    return {k: v for k, v in hold.model_dump().items() if k not in ("name", "kind", "x", "y", "heading")}
+
+
+@_command("set holds")
+def set_holds(job: Job, setup: str, holds: Any) -> Job:
+    """All holds of a setup at once."""
+    empty = Hold(name="C1", kind="strap", x=0, y=0, heading=0)
+    new = tuple(h if isinstance(h, Hold) else changed(empty, **dict(h)) for h in holds)
+    if len({h.name for h in new}) < len(new):
+        raise OperatorError("Two holds have the same name.")
+    return _setup(job, setup, holds=new)
+
+
+@_command("set holding")
+def set_holding(job: Job, **values: Any) -> Job:
+    """What holding is reckoned with."""
+    return changed(job, holding=changed(job.holding, **values))
+
+
+@_command("set bed")
+def set_bed(job: Job, **values: Any) -> Job:
+    """What stays on the bed from job to job, in this job's copy of the machine."""
+    return changed(job, machine=changed(job.machine, bed=changed(job.machine.bed, **values)))
 
 
 @_command("remove hold")

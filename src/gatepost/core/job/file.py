@@ -2,7 +2,7 @@
 """The job file: a zip with job.json, journal.jsonl and a list of sums. docs/job-format.md describes it.
 
 History of the format: 1, the first; 2 with the underside, supports and shims; 3 with shapes, photos and what is known of the
-wood. What a later one brought is optional, so an older one opens as it is. A newer one is refused.
+wood; 4 with every way of holding, what stays on the bed, and the ways of touching. What a later one brought is optional, so an older one opens as it is. A newer one is refused.
 """
 
 from __future__ import annotations

@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_valida
 from gatepost.core.errors import OperatorError
 from gatepost.core.tolerances import CLEANUP, CUTOUT_ALLOWANCE, HOLLOW, LAST_PASS, PICKING
 
-FORMAT = 3  # of job.json; its history stands in file.py
+FORMAT = 4  # of job.json; its history stands in file.py
 
 MOST_CORNERS = 2000  # of an outline
 PICTURE = r"^photo-[0-9a-f]{12}(-squared)?\.(jpg|png)$"  # name of a part that holds a picture
@@ -241,8 +241,101 @@ class Dialect(Model):
     spin_up: Amount = 4.0
 
 
+class Inserts(Model):
+    """Threaded inserts in the spoilboard, in a grid from x, y on the bed. thread: of their screws."""
+
+    x: Place
+    y: Place
+    across: Size = 100.0
+    up: Size = 100.0
+    columns: Annotated[int, Field(ge=1, le=60)] = 1
+    rows: Annotated[int, Field(ge=1, le=60)] = 1
+    thread: Size = 6.0
+
+
+class Fence(Model):
+    """A straight edge that stays on the bed from job to job: from x, y along its heading; the work lies on its left."""
+
+    name: Name
+    x: Place
+    y: Place
+    heading: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    length: Size = 300.0
+    width: Size = 20.0
+    height: Size = 12.0
+    taken: str = ""
+
+
+class Nest(Model):
+    """A frame for repeated blanks: its opening is length × width with the stop corner at x, y, turned by its heading;
+    walls rim wide and height high; relief: radius that its corners are relieved by; play: over the largest blank."""
+
+    name: Name
+    x: Place
+    y: Place
+    length: Size
+    width: Size
+    heading: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    height: Size = 12.0
+    rim: Size = 30.0
+    relief: Amount = 3.0
+    play: Amount = 0.3
+    corner: Literal["front left", "front right", "back left", "back right"] = "front left"
+    taken: str = ""
+
+
+class Scar(Model):
+    """Where a cut went into the spoilboard: its line, how wide, how deep, when, and what run left it."""
+
+    points: Annotated[tuple[Spot, ...], Field(min_length=1, max_length=4000)]
+    width: Size
+    depth: Size
+    at: Annotated[str, Field(max_length=40)] = ""
+    run: Annotated[str, Field(max_length=80)] = ""
+
+
+class BedThings(Model):
+    """What stays on the bed between jobs. screws: whether screws may go into the spoilboard, and how deep; skimmed: date
+    of the last skim; blocks: heights of packing at hand, as many of each as one likes; slot: what the slots are of."""
+
+    inserts: Annotated[tuple[Inserts, ...], Field(max_length=20)] = ()
+    fences: Annotated[tuple[Fence, ...], Field(max_length=20)] = ()
+    nests: Annotated[tuple[Nest, ...], Field(max_length=20)] = ()
+    scars: Annotated[tuple[Scar, ...], Field(max_length=400)] = ()
+    skimmed: Annotated[str, Field(max_length=20)] = ""
+    screws: Amount = 12.0
+    blocks: Annotated[tuple[Size, ...], Field(max_length=40)] = ()
+    slot: Literal["steel", "aluminium"] = "steel"
+    slot_nut: Size = 10.0
+
+
+class Holding(Model):
+    """What holding is reckoned with: shop rules, to be changed where a shop knows better. friction: of wood on the bed;
+    factor: hold wanted over push; screw: N each way of one screw; tape: N/mm² in shear, peel: against lifting; pull: share
+    of its push by which an up-cut pulls; bearing: N/mm² that wood bears under a nose; clearance: wanted beside holds;
+    skin: least skin that holds a part; tab_shear: N/mm² of a tab across short grain; nose: degrees a strap may slope."""
+
+    friction: Annotated[float, Field(gt=0, le=1.5)] = 0.2
+    factor: Annotated[float, Field(ge=1, le=20)] = 2.0
+    screw: Annotated[float, Field(ge=0, le=5000)] = 300.0
+    tape: Annotated[float, Field(ge=0, le=2)] = 0.05
+    peel: Annotated[float, Field(ge=0, le=2)] = 0.02
+    pull: Annotated[float, Field(ge=0, le=3)] = 0.5
+    bearing_soft: Annotated[float, Field(gt=0, le=50)] = 2.5
+    bearing_hard: Annotated[float, Field(gt=0, le=50)] = 5.0
+    clearance: Annotated[float, Field(ge=0, le=50)] = 3.0
+    skin: Annotated[float, Field(ge=0, le=5)] = 0.3
+    tab_shear: Annotated[float, Field(gt=0, le=20)] = 1.5
+    nose: Annotated[float, Field(gt=0, le=30)] = 5.0
+
+
 class Machine(Model):
-    """A router. Home is back right at the top; rapids mm/min, accelerations mm/s², slots: Y of the T-slots."""
+    """A router. Home is back right at the top; rapids mm/min, accelerations mm/s², slots: Y of the T-slots.
+
+    gantry: underside of its beam above the spoilboard, nought where nothing can reach it; gantry_front, gantry_back: from the
+    spindle's middle to the beam's faces. shoe: diameter of a dust shoe, nought without one; shoe_above: how far its
+    underside stands above the nut's, shoe_height: how tall it is.
+    """
 
     name: Name = "Boat shed router"
     travel_x: Size = 1200.0
@@ -262,6 +355,13 @@ class Machine(Model):
     spoilboard: Size = 18.0
     nut_diameter: Size = 42.0
     nut_height: Size = 45.0
+    gantry: Amount = 0.0
+    gantry_front: Amount = 40.0
+    gantry_back: Amount = 120.0
+    shoe: Amount = 0.0
+    shoe_above: Amount = 10.0
+    shoe_height: Size = 20.0
+    bed: BedThings = BedThings()
     change_minutes: Amount = 4.0
     touch_minutes: Amount = 1.5
     dialect: Dialect = Dialect()
@@ -269,18 +369,24 @@ class Machine(Model):
 
 
 class Hold(Model):
-    """A strap on packing or an edge clamp.
+    """One hold. What its place means hangs on its kind:
 
-    strap: (x, y) is the bolt, heading points from bolt to nose; nose and tail are the distances from the bolt to
-    where nose and packing bear. edge: (x, y) is the middle of the jaw against the work, heading into the work;
-    height: its top above the spoilboard.
+    strap: (x, y) is the bolt, heading points from bolt to nose; nose and tail are the distances from the bolt to where nose
+    and packing bear; into: what the bolt goes into; torque: N·m on its nut, or its force where that is nought.
+    edge: (x, y) is the middle of the jaw against the work, heading into the work; height: its top above the spoilboard.
+    wedges: the same, of a pair driven against a block body behind; shim: beside them.
+    screw: (x, y) is its middle, through the wood into the spoilboard or an insert; above: of its head over the work; washer:
+    its diameter; bite: how deep it goes; metal: what it is of.
+    tape and glue: a strip of length along its heading and width across, under the work, its middle at (x, y); contact: share
+    that sticks; fresh: freshly pressed and both faces sealed or skimmed.
+    nest: of: the name of a nest on the bed, whose walls stop the push.
     """
 
     name: Name
-    kind: Literal["strap", "edge"]
+    kind: Literal["strap", "edge", "wedges", "screw", "tape", "glue", "nest"]
     x: Place
     y: Place
-    heading: Annotated[float, Field(ge=-360, le=360)]
+    heading: Annotated[float, Field(ge=-360, le=360)] = 0.0
     width: Size = 36.0
     thickness: Size = 12.0
     nose: Size = 45.0
@@ -288,8 +394,21 @@ class Hold(Model):
     packing: Amount = 0.0
     stud: Size = 8.0
     force: Annotated[float, Field(ge=0, le=50_000)] = 1500.0
+    torque: Annotated[float, Field(ge=0, le=500)] = 0.0
+    into: Literal["slot", "insert", "board"] = "slot"
     height: Size = 20.0
     body: Size = 60.0
+    shim: Amount = 0.0
+    diameter: Size = 4.0
+    washer: Size = 12.0
+    above: Amount = 4.0
+    bite: Amount = 12.0
+    pilot: bool = True
+    metal: Literal["steel", "brass", "plastic"] = "steel"
+    length: Size = 100.0
+    contact: Annotated[float, Field(gt=0, le=1)] = 0.8
+    fresh: bool = True
+    of: Annotated[str, Field(max_length=80)] = ""
 
 
 class Zero(Model):
@@ -438,6 +557,7 @@ class Job(Model):
     unit: Literal["mm", "inch"] = "mm"
     tolerance: Literal["trial", "sign", "heirloom"] = "sign"
     irreplaceable: bool = False
+    holding: Holding = Holding()
     blank: Blank = Blank()
     wood: Wood = Wood(name="elm")
     machine: Machine = Machine()

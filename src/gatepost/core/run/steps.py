@@ -71,15 +71,15 @@ def steps_of(
     mark: tuple[float, float],
     shims: tuple[tuple[float, float, float], ...] = (),
     turned: str = "",
+    held_by: str = "",
 ) -> list[Step]:
     """All steps of a setup. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each; turned: about
-    which direction the board is turned over before it."""
+    which direction the board is turned over before it; held_by: how many holds of each kind, in words."""
     name = setup.name
-    count = len(setup.holds)
-    kinds = " and ".join(sorted({"straps" if h.kind == "strap" else "edge clamps" for h in setup.holds})) or "holds"
+    kinds = held_by or "the holds"
     where = f"X {mm(setup.x)}, Y {mm(setup.y)} on the bed"
     out = [
-        Step("hold", name, "tick", f"Lay the board with its corner at {where}, then set {count} {kinds} as drawn.",
+        Step("hold", name, "tick", f"Lay the board with its corner at {where}, then set {kinds} as drawn.",
              "No bit in the spindle yet: hands work under it. A board that rocks is shimmed, never pulled flat.", ISOLATE),
         Step("rock", name, "tick", "Press on each corner in turn. Does it rock?", "Tick when it stands still on all corners."),
     ]  # fmt: skip

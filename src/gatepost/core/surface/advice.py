@@ -147,6 +147,9 @@ def _either_first(done: Surfaced) -> list[Finding]:
     return [Finding("surface.either-first", Level.NOTE, STAGE, message)]
 
 
+SIDES = ("edge", "wedges")  # kinds that hold by the edge
+
+
 def holding(holds: Sequence[Hold], setup: str, plane: float) -> list[Finding]:
     """Whether every hold of a surfacing stays below the finished plane. plane: mm above the bed."""
     said: list[Finding] = []
@@ -158,7 +161,7 @@ def holding(holds: Sequence[Hold], setup: str, plane: float) -> list[Finding]:
             )
             fix = Fix("remove hold", {"setup": setup, "hold": hold.name}, f"Take {hold.name} away")
             said.append(Finding("hold.on-the-face", Level.STOP, "hold", message, setup, fixes=(fix,), about=hold.name))
-        elif hold.height > plane - BELOW:
+        elif hold.kind in SIDES and hold.height > plane - BELOW:
             message = f"{hold.name} stands {mm(hold.height)} high and the finished face is at {mm(plane)}: it must stay {mm(BELOW)} below."
             low = math.floor((plane - BELOW) * 2.0) / 2.0
             fixes = (

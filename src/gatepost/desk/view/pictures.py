@@ -20,6 +20,8 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QApplication
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.hold.report import NAMES
+from gatepost.core.job.model import Hold
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.units import show_length, spell
 from gatepost.desk.theme.style import FAMILY, font, load_type
@@ -199,12 +201,7 @@ def sheet_html(plan: Plan, setup: PlannedSetup) -> str:
                    f"{program.tool.rpm:.0f} rpm, {program.seconds / 60:.0f} min</p>")  # fmt: skip
     for hold in setup.setup.holds:
         place = f"X {show_length(hold.x, unit)}, Y {show_length(hold.y, unit)}"
-        extra = (
-            f"packing {show_length(hold.packing, unit)}"
-            if hold.kind == "strap"
-            else f"top at {show_length(hold.height, unit)}"
-        )
-        out.append(f"<p>{hold.name}: {'strap' if hold.kind == 'strap' else 'edge clamp'} at {place}, {extra}</p>")
+        out.append(f"<p>{hold.name}: {NAMES[hold.kind][0]} at {place}{_set_to(hold, unit)}</p>")
     for number, step in enumerate(setup.steps, start=1):
         figure = f" <b>{_figure(step.label, step.figure, step.unit, unit)}</b>" if step.figure is not None else ""
         out.append(
@@ -217,6 +214,19 @@ def sheet_html(plan: Plan, setup: PlannedSetup) -> str:
             word = f"accepted: {say(f.accepted)}" if f.accepted else f.level.value
             out.append(f"<p>[{word}] {say(f.message)}</p>")
     return "".join(out) + "</div>"
+
+
+def _set_to(hold: Hold, unit: str) -> str:
+    """What a hold is set to, beside its place."""
+    if hold.kind == "strap":
+        return f", packing {show_length(hold.packing, unit)}"
+    if hold.kind in ("edge", "wedges"):
+        return f", top at {show_length(hold.height, unit)}"
+    if hold.kind == "screw":
+        return f", {show_length(hold.diameter, unit)} {hold.metal}, {show_length(hold.bite, unit)} into the bed"
+    if hold.kind == "nest":
+        return f", {hold.of}"
+    return f", {show_length(hold.length, unit)} × {show_length(hold.width, unit)}"
 
 
 def _figure(label: str, value: float, kind: str, unit: str) -> str:

@@ -1,0 +1,175 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Holding, wired: the Hold room's judgement of one setup from its paths, its wood and what stands on the bed."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely import affinity
+from shapely.geometry import Point, Polygon
+
+from gatepost.core.cache import Memory
+from gatepost.core.findings import Report
+from gatepost.core.hold import report as hold_report
+from gatepost.core.hold import solids as shapes
+from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, gantry_gaps, sections
+from gatepost.core.hold.enough import Enough, Load, Span, spans
+from gatepost.core.hold.solids import Solid
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.motion import Moves
+from gatepost.core.planned import Operation, ProgramFile
+from gatepost.core.wood.field import HeightField
+from gatepost.core.wood.loose import Bears
+from gatepost.core.working import Working
+
+SMALL = 400  # results to remember where each is small
+LOOKED_AT = 30.0  # mm within which gaps are told to scripts
+BESIDE = 60.0  # mm about a place within which cuts are looked for
+LIFTS = {"up": 1.0, "compression": 1.0}  # share of its pull that a spiral lifts with
+
+
+@dataclass(frozen=True)
+class Run:
+    """A program as holding sees it: what it does, its moves on the bed, and the tool's sections."""
+
+    name: str
+    words: str
+    moves: Moves
+    parts: list[Section]
+
+
+@dataclass(frozen=True)
+class Holds:
+    """Of one setup: what stands on the bed, the gaps to it by operation within LOOKED_AT, the margin of each operation and
+    the longest free span."""
+
+    held: hold_report.Held
+    report: Report
+    standing: tuple[Solid, ...]
+    gaps: tuple[tuple[str, Gap], ...]
+    margins: tuple[Enough, ...]
+    span: Span | None
+
+
+def bears_of(job: Job, setup: Setup, work: Polygon) -> list[Bears]:
+    """Where each hold has the blank in its grip, blank XY. work: its outline on the bed."""
+    out: list[Bears] = []
+    for hold in setup.holds:
+        if hold.kind == "nest":
+            continue  # its walls stop the push; they hold no piece that comes loose
+        area = affinity.translate(shapes.bearing(hold, work).intersection(work), -setup.x, -setup.y)
+        sticks = job.holding.tape * hold.contact * (1.0 if hold.fresh else 0.0) if hold.kind in shapes.FLAT else None
+        out.append(Bears(hold.name, area, sticks))
+    return out
+
+
+def loads_of(job: Job, setup: Setup, operations: Sequence[Operation], pushes: dict[str, Working]) -> tuple[Load, ...]:
+    """What each operation does to the work, on the bed."""
+    out: list[Load] = []
+    for op in operations:
+        x0, y0, x1, y1 = op.moves.cutting_extents()
+        pull = job.holding.pull * LIFTS.get(op.tool.spiral, 0.0) if op.tool.kind in ("flat", "ball", "drill") else 0.0
+        box = (x0 + setup.x, y0 + setup.y, x1 + setup.x, y1 + setup.y)
+        out.append(Load(op.name, pushes[op.name], op.peak, pull, box))
+    return tuple(out)
+
+
+def cuts_near(runs: Sequence[Run], x: float, y: float, radius: float) -> float:
+    """How near any cut comes to a disc on the bed, mm, looked for within BESIDE; inf where none does."""
+    least = math.inf
+    at = Point(x, y)
+    for run in runs:
+        a, b = run.moves.points[:-1], run.moves.points[1:]
+        low, high = np.minimum(a, b), np.maximum(a, b)
+        near = ~run.moves.rapid
+        near &= (
+            (low[:, 0] < x + BESIDE) & (high[:, 0] > x - BESIDE) & (low[:, 1] < y + BESIDE) & (high[:, 1] > y - BESIDE)
+        )
+        if not near.any():
+            continue
+        lines = shapely.linestrings(np.stack([a[near][:, :2], b[near][:, :2]], axis=1))
+        cutter = max(p.radius for p in run.parts if p.part == "cutter")
+        least = min(least, float(shapely.distance(lines, at).min()) - radius - cutter)
+    return least
+
+
+def rocked(journal: Journal, setup: str) -> str:
+    """What was answered to the rock test last: ``still``, ``rocks``, or nothing."""
+    for entry in reversed(journal.standing()):
+        if entry.kind == "rocked" and entry.setup == setup:
+            return str(entry.data.get("answer", ""))
+        if entry.kind in ("clamped", "shimmed", "turned", "bumped") and entry.setup == setup:
+            return ""
+    return ""
+
+
+def _hollow(job: Job, setup: Setup, name: str) -> Callable[[float, float], float]:
+    """How far the underside stands off the bed near a bed place, by the readings of it; nought where it was not read."""
+    under = job.blank.under if setup.name == name else ()
+
+    def at(x: float, y: float) -> float:
+        if not under:
+            return 0.0
+        nearest = min(under, key=lambda g: math.hypot(g.x + setup.x - x, g.y + setup.y - y))
+        return nearest.z
+
+    return at
+
+
+def holds_of(
+    job: Job, setup: Setup, first: bool, work: Polygon, start: HeightField, weight: float, loads: tuple[Load, ...],
+    runs: Sequence[Run], journal: Journal, memory: Memory,
+) -> Holds:  # fmt: skip
+    """Judge the holding of a setup. first: whether the board lies on its own underside here; work: its outline on the bed;
+    start: its wood, blank frame; weight: N."""
+    rules = job.holding
+
+    def height(x: float, y: float) -> float:
+        return start.at(x - setup.x, y - setup.y)
+
+    def clear(standing: list[Solid]) -> bool:
+        return not any(any_nearer(run.moves, run.parts, standing, rules.clearance) for run in runs)
+
+    def near(x: float, y: float, radius: float) -> float:
+        return cuts_near(runs, x, y, radius)
+
+    held = hold_report.Held(
+        setup, job.machine, rules, work, height, (), loads, weight, job.wood.kind == "soft", clear, near,
+        rocked(journal, setup.name), float(start.z.max()), _hollow(job, setup, setup.name if first else ""),
+    )  # fmt: skip
+    standing = tuple(hold_report.all_solids(held))
+    gaps = _gaps(job, runs, standing, memory)
+    held = hold_report.with_gaps(held, tuple((w, g) for w, g in gaps if g.gap < rules.clearance))
+    margins = tuple(hold_report.margins(held))
+    free = spans(work, hold_report.span_places(held))
+    return Holds(held, hold_report.report(held), standing, gaps, margins, free[0] if free else None)
+
+
+def _gaps(job: Job, runs: Sequence[Run], standing: tuple[Solid, ...], memory: Memory) -> tuple[tuple[str, Gap], ...]:
+    by_hold: dict[str, list[Solid]] = {}
+    for solid in standing:
+        by_hold.setdefault(solid.hold, []).append(solid)
+    found: list[tuple[str, Gap]] = []
+    limit = max(LOOKED_AT, job.holding.clearance)
+    for run in runs:
+        digest = hashlib.sha256(run.moves.points.tobytes()).hexdigest()
+        for mine in by_hold.values():
+            key = (digest, tuple(run.parts), tuple(mine), limit)
+            found += [(run.words, g) for g in memory.get("clear", key, _search(run, mine, limit), SMALL)]
+        found += [(run.words, g) for g in gantry_gaps(run.moves, job.machine, standing, limit)]
+    return tuple(found)
+
+
+def _search(run: Run, standing: list[Solid], limit: float) -> Callable[[], list[Gap]]:
+    return lambda: clearance(run.moves, run.parts, standing, limit)
+
+
+def run_of(job: Job, program: ProgramFile, on_bed: Moves) -> Run:
+    """A program as holding sees it."""
+    return Run(program.name, " and ".join(program.operations), on_bed, sections(program.tool, job.machine))

@@ -1,0 +1,307 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Nothing comes loose: every separate piece of wood after an operation and what holds it, what hangs by too little, and
+strips so narrow that they break off and are thrown. All from the removal model."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely.geometry import Polygon
+
+from gatepost.core.findings import Finding, Fix, Level, Place
+from gatepost.core.geometry.raster import inside
+from gatepost.core.units import mm
+from gatepost.core.wood.field import HeightField, Piece, pieces
+from gatepost.core.working import Named, Working, working
+
+SKIN = 0.05  # mm over the bed; less than this holds nothing together
+DUST = 25.0  # mm²; a smaller loose piece is a chip
+THIN = 8.0  # mm; wood no thicker than this is looked at as what another piece hangs by
+SHARE = 0.2  # of a hold's bearing that must lie on a piece for it to count
+NARROW, OF_DEPTH = 3.0, 4.0  # a strip narrower than this, or than its depth over this, is thrown
+LONG = 3.0  # times its limit that a narrow strip must be long: corners are narrow too and stay
+SMALL_ON_TAPE = 5000.0  # mm²; a smaller piece wants tabs or a skin, whatever its tape reckons
+TAPE_TIMES, UP_CUT_TIMES = 2.0, 3.0  # push that a piece's own tape must hold
+HANGING = 2.0  # times the peak push that what a piece hangs by must bear
+
+
+@dataclass(frozen=True)
+class Bears:
+    """Where a hold has the blank in its grip, blank XY. sticks: N/mm² of a strip of tape, or nothing where it presses."""
+
+    hold: str
+    area: Polygon
+    sticks: float | None = None
+
+
+@dataclass(frozen=True)
+class Cutting:
+    """What an operation does to what it frees. push, peak: N; lifts: whether the bit is an up-cut; tabs: whether tabs can be
+    left; hung: whether somebody else judges its tabs."""
+
+    setup: str
+    operation: str
+    push: float
+    peak: float
+    lifts: bool = False
+    tabs: bool = False
+    hung: bool = False
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A piece after an operation. at: a place inside it, blank XY; area: mm²; held_by: names of holds; box: blank XY."""
+
+    operation: str
+    area: float
+    at: tuple[float, float]
+    held_by: tuple[str, ...]
+    box: tuple[float, float, float, float]
+
+
+@dataclass(frozen=True)
+class Hangs:
+    """A piece that stands in thick wood, and what it hangs by. section: mm² of thin wood at its foot; thinnest: mm."""
+
+    piece: Piece
+    section: float
+    thinnest: float
+
+
+@dataclass(frozen=True, eq=False)
+class Separate:
+    """The separate pieces of a wood, largest first, and a map of their numbers (from 1); the same of what stands in thick
+    wood, with what each of those hangs by."""
+
+    found: tuple[Piece, ...]
+    numbers: NDArray[np.int32]
+    thick: tuple[Hangs, ...] = ()
+    thick_numbers: NDArray[np.int32] | None = None
+
+
+def separate(after: HeightField) -> Separate:
+    """The pieces that the wood has come to. Where nothing is cut through there is one, and no map."""
+    if not (after.wood & (after.z <= THIN)).any():
+        return Separate((_whole(after),), np.zeros((0, 0), np.int32))
+    found, numbers = pieces(after, SKIN, DUST)
+    bodies, body_numbers = pieces(after, THIN, DUST)
+    if len(bodies) < 2:
+        return Separate(tuple(found), numbers)
+    sections, thinnest = _feet(after, body_numbers, len(bodies))
+    hangs = tuple(Hangs(b, float(s), float(t)) for b, s, t in zip(bodies, sections, thinnest))
+    return Separate(tuple(found), numbers, hangs, body_numbers)
+
+
+def _whole(after: HeightField) -> Piece:
+    wood = after.wood
+    j, i = np.nonzero(wood)
+    if not len(j):
+        return Piece(after.x0, after.y0, (after.x0, after.y0, after.x0, after.y0), 0.0, 0.0)
+    middle = int(np.argmin((i - i.mean()) ** 2 + (j - j.mean()) ** 2))
+    x, y = after.x0 + after.cell * i, after.y0 + after.cell * j
+    area = float(len(j)) * after.cell**2
+    return Piece(float(x[middle]), float(y[middle]), (float(x.min()), float(y.min()), float(x.max()), float(y.max())), area, float(after.z.max()))  # fmt: skip
+
+
+def _feet(
+    after: HeightField, numbers: NDArray[np.int32], count: int
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Of each body, the section of thin wood that it hangs by, mm², and how thin that is, mm."""
+    thin = after.wood & (after.z > SKIN) & (after.z <= THIN)
+    sections, least = np.zeros(count + 1), np.full(count + 1, np.inf)
+    for axis in (0, 1):
+        for way in (1, -1):
+            there = np.roll(numbers, way, axis)
+            edge = [slice(None), slice(None)]
+            edge[axis] = slice(0, 1) if way == 1 else slice(-1, None)
+            there[tuple(edge)] = 0
+            meets = thin & (there > 0)
+            who = there[meets]
+            sections += np.bincount(who, weights=after.z[meets].astype(np.float64) * after.cell, minlength=count + 1)
+            np.minimum.at(least, who, after.z[meets])
+    return sections[1:], least[1:]
+
+
+def _reached(after: HeightField, numbers: NDArray[np.int32], bears: Bears) -> dict[int, float]:
+    """How much of a hold's bearing lies on each piece, mm²."""
+    if not numbers.size or bears.area.is_empty:
+        return {}
+    x0, y0, x1, y1 = bears.area.bounds
+    rows, columns = numbers.shape
+    i0, i1 = (int(np.clip(round((v - after.x0) / after.cell), 0, columns - 1)) for v in (x0, x1))
+    j0, j1 = (int(np.clip(round((v - after.y0) / after.cell), 0, rows - 1)) for v in (y0, y1))
+    window = numbers[j0 : j1 + 1, i0 : i1 + 1]
+    mask = inside(bears.area, after.x0 + i0 * after.cell, after.y0 + j0 * after.cell, after.cell, *window.shape)
+    counts = np.bincount(window[mask])
+    return {n: float(c) * after.cell**2 for n, c in enumerate(counts) if n and c}
+
+
+def _held(
+    after: HeightField, numbers: NDArray[np.int32], bears: list[Bears]
+) -> dict[int, dict[str, tuple[float, Bears]]]:
+    """By piece, the holds that have it, each with how much of its bearing lies there, mm²."""
+    out: dict[int, dict[str, tuple[float, Bears]]] = {}
+    for one in bears:
+        areas = _reached(after, numbers, one)
+        total = sum(areas.values())
+        for number, area in areas.items():
+            if one.sticks is not None or area >= SHARE * total:
+                out.setdefault(number, {})[one.hold] = (area, one)
+    return out
+
+
+def standing(after: HeightField, apart: Separate, bears: list[Bears], operation: str) -> tuple[Standing, ...]:
+    """Every piece after an operation, with what holds it."""
+    if not apart.numbers.size:
+        names = tuple(b.hold for b in bears if not b.area.is_empty)
+        return tuple(Standing(operation, p.area, (p.x, p.y), names, p.box) for p in apart.found)
+    held = _held(after, apart.numbers, bears)
+    return tuple(
+        Standing(operation, p.area, (p.x, p.y), tuple(held.get(n, {})), p.box)
+        for n, p in enumerate(apart.found, start=1)
+    )
+
+
+def loose(
+    after: HeightField, apart: Separate, bears: list[Bears], cutting: Cutting, offset: tuple[float, float],
+    tab_shear: float, skin: float,
+) -> list[Finding]:  # fmt: skip
+    """Pieces that nothing holds, that their own tape does not hold, or that hang by too little. offset: of the blank on the
+    bed, for places; tab_shear: N/mm² that thin wood bears; skin: mm under which a skin is none."""
+    if not apart.numbers.size:
+        return []
+    said: list[Finding] = []
+    held = _held(after, apart.numbers, bears)
+    if len(apart.found) > 1:
+        for number, piece in enumerate(apart.found, start=1):
+            said += _one(piece, number, held.get(number, {}), cutting, offset)
+    if apart.thick_numbers is None or cutting.hung:
+        return said
+    held = _held(after, apart.thick_numbers, bears)
+    for number, hangs in enumerate(apart.thick, start=1):
+        if number not in held and hangs.section > 0.0:
+            said += _hanging(hangs, number, cutting, offset, tab_shear, skin)
+    return said
+
+
+def _size(piece: Piece) -> str:
+    x0, y0, x1, y1 = piece.box
+    return f"{mm(x1 - x0)} × {mm(y1 - y0)} at X {mm(piece.x)}, Y {mm(piece.y)} of the board"
+
+
+def _place(piece: Piece, offset: tuple[float, float]) -> Place:
+    x0, y0, x1, y1 = piece.box
+    return Place(piece.x + offset[0], piece.y + offset[1], piece.top, max(x1 - x0, y1 - y0) / 2)
+
+
+def _one(
+    piece: Piece, number: int, held: dict[str, tuple[float, Bears]], cutting: Cutting, offset: tuple[float, float]
+) -> list[Finding]:
+    about, place = f"{cutting.operation} {number}", _place(piece, offset)
+    fixes = (Fix("set plate", {"tabs": 4}, "Leave 4 tabs"),) if cutting.tabs else ()
+    if not held:
+        message = (
+            f"{cutting.operation} frees a piece of {_size(piece)}, and nothing holds it. A freed piece jams and flies."
+        )
+        return [Finding("wood.loose", Level.STOP, "carve", message, cutting.setup, None, fixes, place, about)]
+    if any(b.sticks is None for _, b in held.values()):
+        return []
+    strength, wanted = tape_holds(held, cutting)
+    if piece.area < SMALL_ON_TAPE:
+        message = (
+            f"{cutting.operation} frees a piece of {_size(piece)} that only tape holds: under {SMALL_ON_TAPE / 100:.0f} cm² leave tabs, "
+            "or a skin to be pared off by hand."
+        )
+    elif strength.result < wanted:
+        message = (
+            f"{cutting.operation} frees a piece of {_size(piece)} that only its own tape holds, by about {strength.result:.0f} N; "
+            f"{wanted:.0f} N is wanted. Leave tabs or a skin."
+        )
+    else:
+        return []
+    return [Finding("wood.tape-weak", Level.STOP, "carve", message, cutting.setup, strength, fixes, place, about)]
+
+
+def tape_holds(held: dict[str, tuple[float, Bears]], cutting: Cutting) -> tuple[Working, float]:
+    """What a piece's own tape bears sideways, and what is wanted: twice the push, three times with an up-cut. N."""
+    area = sum(a for a, _ in held.values())
+    shear = sum(a * (b.sticks or 0.0) for a, b in held.values()) / max(area, 1e-9)
+    strength = working(
+        "area * shear", Named("area", area, "mm²"), Named("shear", shear, "N/mm²"), unit="force",
+        assumption="tape in shear over the share that sticks", shop_rule=True,
+    )  # fmt: skip
+    return strength, (UP_CUT_TIMES if cutting.lifts else TAPE_TIMES) * cutting.push
+
+
+def _hanging(
+    hangs: Hangs, number: int, cutting: Cutting, offset: tuple[float, float], tab_shear: float, skin: float
+) -> list[Finding]:
+    piece, wanted = hangs.piece, HANGING * cutting.peak
+    strength = working(
+        "section * shear", Named("section", hangs.section, "mm²"), Named("shear", tab_shear, "N/mm²"), unit="force",
+        assumption="grain running short across what it hangs by", shop_rule=True,
+    )  # fmt: skip
+    if hangs.thinnest >= skin and strength.result >= wanted:
+        return []
+    why = (
+        f"by a skin of {mm(hangs.thinnest)}, and {mm(skin)} at least is wanted"
+        if hangs.thinnest < skin
+        else f"by wood that bears about {strength.result:.0f} N, and {wanted:.0f} N is wanted (twice the peak push)"
+    )
+    message = f"After {cutting.operation} a piece of {_size(piece)} hangs {why}. It could break free."
+    about = f"{cutting.operation} hangs {number}"
+    place = _place(piece, offset)
+    return [Finding("wood.hangs", Level.CARE, "carve", message, cutting.setup, strength, (), place, about)]
+
+
+def slivers(before: HeightField, after: HeightField, cutting: Cutting, offset: tuple[float, float]) -> list[Finding]:
+    """Strips left so narrow beside a cut through the wood that they break off and are thrown, by place and size."""
+    import cv2  # only where something is cut through
+
+    deep = float(before.z.max())
+    limit = max(NARROW, deep / OF_DEPTH)
+    floor = 0.5 * deep
+
+    def narrow(field: HeightField) -> NDArray[np.bool_]:
+        solid = np.pad((field.z > floor).astype(np.uint8), 1)
+        core = cv2.distanceTransform(solid, cv2.DIST_L2, cv2.DIST_MASK_PRECISE) >= 0.5 * limit / field.cell
+        away = cv2.distanceTransform((~core).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+        return np.asarray((solid[1:-1, 1:-1] > 0) & (away[1:-1, 1:-1] * field.cell > 0.5 * limit + 1.5 * field.cell))
+
+    found = narrow(after)
+    if not found.any():
+        return []
+    found &= ~narrow(before)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(found.astype(np.uint8), connectivity=8)
+    said: list[Finding] = []
+    for number in range(1, count):
+        wide, tall = (float(v) * after.cell for v in stats[number][2:4])
+        area = float(stats[number][4]) * after.cell**2
+        long = math.hypot(wide, tall)
+        if long < LONG * limit or area < DUST:
+            continue
+        j, i = np.nonzero(labels == number)
+        middle = int(np.argmin((i - i.mean()) ** 2 + (j - j.mean()) ** 2))
+        x, y = after.x0 + float(i[middle]) * after.cell, after.y0 + float(j[middle]) * after.cell
+        message = (
+            f"{cutting.operation} leaves a strip about {mm(area / long)} wide and {mm(long)} long at X {mm(x)}, Y {mm(y)} of the board: "
+            f"narrower than {mm(limit)} beside a cut {mm(deep)} deep it breaks off and is thrown. Move the cut, or cut the strip away first."
+        )
+        place = Place(x + offset[0], y + offset[1], deep, long / 2.0)
+        said.append(
+            Finding(
+                "wood.sliver",
+                Level.CARE,
+                "carve",
+                message,
+                cutting.setup,
+                None,
+                (),
+                place,
+                f"{cutting.operation} strip {number}",
+            )
+        )
+    return said
