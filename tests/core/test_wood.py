@@ -116,12 +116,12 @@ def test_the_quick_sweep_in_bands_equals_the_plain_one(cutter, places, pieces_ea
     assert np.abs(untold.after.z - quick.after.z).max() < 2e-5
     if rapid:
         assert np.array_equal(untold.deepest, quick.deepest)
-    # a cell on the very edge of a cutter may fall either way
-    rows, columns = np.nonzero(np.abs(plain.after.z - quick.after.z) > 2e-5)
+    # a cell on the very edge of a cutter may fall either way, and near it a ball stands so steep that rounding shows
+    rows, columns = np.nonzero(np.abs(plain.after.z - quick.after.z) > 5e-5)
     ways = shapely.linestrings(np.stack([points[:-1, :2], points[1:, :2]], axis=1))
     cells = shapely.points(field.x0 + columns * field.cell, field.y0 + rows * field.cell)
     away = np.abs(shapely.distance(ways[:, None], cells[None]) - cutter.diameter / 2).min(axis=0)
-    assert (away < 1e-4).all()  # where a ball stands upright, rounding across is magnified in height
+    assert (away < 1e-4).all()
     for done in (plain, quick):
         gone = float((field.z - done.after.z).sum()) * field.cell**2
         assert done.taken.sum() == pytest.approx(gone, rel=1e-3, abs=1e-3)

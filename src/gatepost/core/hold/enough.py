@@ -154,12 +154,14 @@ def _turn(load: Load, grips: list[Grip], pull: float, rules: Holding) -> Working
 
 @dataclass(frozen=True)
 class Span:
-    """A stretch of the board's edge between two holds. length: along the edge, mm; middle: of it, on the bed."""
+    """A stretch of the board's edge between two holds. length: along the edge; chord: straight across, mm; middle: of it, on
+    the bed."""
 
     first: str
     last: str
     length: float
     middle: tuple[float, float]
+    chord: float
 
 
 def edge_place(work: Polygon, x: float, y: float) -> float:
@@ -172,9 +174,9 @@ def spans(work: Polygon, places: list[tuple[str, float, float]]) -> list[Span]:
     if not places:
         return []
     around = work.exterior.length
-    along = sorted((edge_place(work, x, y), name) for name, x, y in places)
+    along = sorted((edge_place(work, x, y), name, (x, y)) for name, x, y in places)
     out: list[Span] = []
-    for (a, first), (b, last) in zip(along, [*along[1:], (along[0][0] + around, along[0][1])]):
+    for (a, first, here), (b, last, there) in zip(along, [*along[1:], (along[0][0] + around, *along[0][1:])]):
         middle = shapely.get_coordinates(work.exterior.interpolate((0.5 * (a + b)) % around))[0]
-        out.append(Span(first, last, b - a, (float(middle[0]), float(middle[1]))))
+        out.append(Span(first, last, b - a, (float(middle[0]), float(middle[1])), math.dist(here, there)))
     return sorted(out, key=lambda s: -s.length)

@@ -376,8 +376,8 @@ def _span_findings(held: Held) -> list[Finding]:
     worst = free[0]
     x, y = worst.middle
     pull = max((q.pull * q.push.result * q.peak for q in held.loads), default=0.0)
-    press = max((q.push.result * q.peak for q in held.loads), default=0.0)
-    bends = span_bend(worst.length, held.thick, pull if held.cup(x, y) <= CUPPED else max(pull, press))
+    press = max((held.rules.pull * q.push.result * q.peak for q in held.loads), default=0.0)  # down as well as up
+    bends = span_bend(worst.chord, held.thick, pull if held.cup(x, y) <= CUPPED else max(pull, press))
     words = f"Nothing presses between {worst.first} and {worst.last}: {mm(worst.length)} of the edge is free"
     said: list[Finding] = []
     hollow = held.cup(x, y)
