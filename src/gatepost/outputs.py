@@ -34,6 +34,6 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
         run_sheet(plan, folder / "run-sheet.pdf")
         names.append("run-sheet.pdf")
     names.append("plan.json")
-    values = plan_json(plan, names)
+    values = plan_json(plan, names, suggest=True)
     write_whole(folder / "plan.json", (json.dumps(values, ensure_ascii=False, indent=1) + "\n").encode())
     return values

@@ -267,7 +267,11 @@ def test_a_piece_on_tape_is_held_by_its_own_tape_alone():
 
     after = board(halves)
     wide = 78.5 * 80 * 0.04  # N, what the tape under the wider piece bears
-    for push, lifts, held in ((wide / 2 * 0.98, False, True), (wide / 2 * 1.02, False, False), (wide / 3 * 1.02, True, False)):
+    for push, lifts, held in (
+        (wide / 2 * 0.98, False, True),
+        (wide / 2 * 1.02, False, False),
+        (wide / 3 * 1.02, True, False),
+    ):
         said = loose(after, separate(after), [TAPE], Cutting("front", "cut-out", push, push, lifts), (0, 0), 1.5, 0.3)
         about = [f for f in said if f.about.endswith(" 1")]
         assert (not about) == held
@@ -286,7 +290,11 @@ def test_a_strip_that_would_be_thrown_is_named_with_place_and_size():
 
     assert slivers(before, slot(12.0), cutting, (0, 0)) == []  # a quarter of 20 is 5
     (thrown,) = slivers(before, slot(3.5), cutting, (10.0, 20.0))
-    assert thrown.code == "wood.sliver" and thrown.place.x == pytest.approx(70, abs=3) and thrown.place.y == pytest.approx(98, abs=1.5)
+    assert (
+        thrown.code == "wood.sliver"
+        and thrown.place.x == pytest.approx(70, abs=3)
+        and thrown.place.y == pytest.approx(98, abs=1.5)
+    )
     assert "⟦120" in thrown.message or "⟦119" in thrown.message
     assert slivers(slot(3.5), slot(3.5), cutting, (0, 0)) == []  # it was so before
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from gatepost.core.blank.batch import batched
 from gatepost.core.blank.shape import ring
+from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding
 from gatepost.core.job.model import Batch
 from gatepost.core.planned import Plan, PlannedSetup
@@ -29,8 +30,8 @@ def art_names(plan: Plan) -> dict[str, str]:
     return names
 
 
-def plan_json(plan: Plan, files: list[str]) -> dict[str, Any]:
-    """The plan as plain values, mm, s, N."""
+def plan_json(plan: Plan, files: list[str], suggest: bool = False) -> dict[str, Any]:
+    """The plan as plain values, mm, s, N. suggest: with the best places for the holds, which take a second."""
     job = plan.job
     return {
         "version": VERSION,
@@ -52,7 +53,7 @@ def plan_json(plan: Plan, files: list[str]) -> dict[str, Any]:
             }
             for t in job.tools
         ],
-        "setups": [_setup(plan, s) for s in plan.setups],
+        "setups": [_setup(plan, s, suggest) for s in plan.setups],
         "order": {"names": list(plan.order.names), "minutes": plan.order.minutes, "changes": plan.order.changes},
         "findings": [_finding(f, job.unit) for f in plan.findings],
         "questions": [
@@ -84,7 +85,7 @@ def _batch(batch: Batch) -> dict[str, Any]:
     }
 
 
-def _setup(plan: Plan, s: PlannedSetup) -> dict[str, Any]:
+def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
     names = art_names(plan)
     mark = (s.datum[0] + s.setup.x, s.datum[1] + s.setup.y)
     program_of = {name: p.name for p in s.programs for name in p.operations}
@@ -102,7 +103,15 @@ def _setup(plan: Plan, s: PlannedSetup) -> dict[str, Any]:
     return {
         "name": s.name,
         "face": "back" if s.name == "back" else "front",
-        "datum": {"xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height},
+        "datum": {
+            "xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height,
+            "trust": {n: {"trust": a.trust.value, "why": a.why, "at": a.at} for n, a in (("x", s.axes.x), ("y", s.axes.y), ("z", s.axes.z))},
+        },
+        "hold": _hold(plan, s, suggest),
+        "pieces": [
+            {"operation": p.operation, "area": p.area, "at": [p.at[0] - s.datum[0], p.at[1] - s.datum[1]], "held_by": list(p.held_by)}
+            for p in s.pieces
+        ],
         "operations": operations,
         **({"surface": _surface(s)} if s.name in (plan.setups[0].name, "back") else {}),
         "tool_changes": [
@@ -113,6 +122,51 @@ def _setup(plan: Plan, s: PlannedSetup) -> dict[str, Any]:
             for c in s.changes
         ],
     }  # fmt: skip
+
+
+def _hold(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
+    """What holds a setup. Places are work coordinates, but a hold's own x and y, which are the bed's."""
+    mark = (s.datum[0] + s.setup.x, s.datum[1] + s.setup.y)
+    least = min((m.least for m in s.margins), key=lambda w: w.result, default=None)
+    gaps = [
+        {
+            "hold": g.hold, "part": g.part, "tool_part": g.tool_part, "operation": words, "gap": g.gap,
+            "at": [g.x - mark[0], g.y - mark[1], g.z - s.zero_height],
+        }
+        for words, g in s.gaps
+    ]  # fmt: skip
+    return {
+        "ways": [h.model_dump(mode="json") for h in s.setup.holds],
+        "margin": None if least is None or not s.setup.holds else least.result,
+        "margins": [
+            {
+                "operation": m.load.operation, "push": m.load.push.result, "slide": m.slide.result, "turn": m.turn.result,
+                "lift": None if m.lift is None else m.lift.result,
+            }
+            for m in s.margins
+        ],
+        "clearance": gaps,
+        "free_span": None if s.span is None else {"length": s.span.length, "between": [s.span.first, s.span.last]},
+        "unreached": 0.0 if s.unreached is None else float(s.unreached.area),
+        "suggestions": _suggestions(plan, s) if suggest else [],
+    }  # fmt: skip
+
+
+def _suggestions(plan: Plan, s: PlannedSetup) -> list[dict[str, Any]]:
+    """The best places for as many holds as there are, of each kind that places can be told for."""
+    from gatepost.core.holding import suggestion
+
+    out: list[dict[str, Any]] = []
+    kinds = [h.kind for h in s.setup.holds]
+    for kind in dict.fromkeys(k for k in kinds if k in ("strap", "edge", "screw")):
+        try:
+            best = suggestion(plan, s.name, kind, max(2, kinds.count(kind)))
+        except OperatorError as error:
+            out.append({"kind": kind, "count": kinds.count(kind), "why_not": spell(str(error), plan.job.unit)})
+            continue
+        holds = [h.model_dump(mode="json") for h in best.holds]
+        out.append({"kind": kind, "count": len(holds), "span": best.span, "moved": best.moved, "holds": holds})
+    return out
 
 
 def _surface(s: PlannedSetup) -> dict[str, Any]:

@@ -14,7 +14,9 @@ from shapely import affinity
 from shapely.geometry import Point, Polygon
 
 from gatepost.core.cache import Memory
-from gatepost.core.findings import Report
+from gatepost.core.errors import OperatorError
+from gatepost.core.findings import Figure, Report
+from gatepost.core.hold import reach, suggest
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, gantry_gaps, sections
@@ -23,13 +25,15 @@ from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.motion import Moves
-from gatepost.core.planned import Operation, ProgramFile
+from gatepost.core.planned import Operation, Plan, PlannedSetup, ProgramFile
+from gatepost.core.turning import lying
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import Bears
 from gatepost.core.working import Working
 
 SMALL = 400  # results to remember where each is small
 LOOKED_AT = 30.0  # mm within which gaps are told to scripts
+MARK_FREE, TOUCH_FREE = 6.0, 16.0  # mm about a mark and about a touch place
 BESIDE = 60.0  # mm about a place within which cuts are looked for
 LIFTS = {"up": 1.0, "compression": 1.0}  # share of its pull that a spiral lifts with
 
@@ -55,6 +59,7 @@ class Holds:
     gaps: tuple[tuple[str, Gap], ...]
     margins: tuple[Enough, ...]
     span: Span | None
+    unreached: Polygon
 
 
 def bears_of(job: Job, setup: Setup, work: Polygon) -> list[Bears]:
@@ -148,7 +153,12 @@ def holds_of(
     held = hold_report.with_gaps(held, tuple((w, g) for w, g in gaps if g.gap < rules.clearance))
     margins = tuple(hold_report.margins(held))
     free = spans(work, hold_report.span_places(held))
-    return Holds(held, hold_report.report(held), standing, gaps, margins, free[0] if free else None)
+    lost = memory.get(
+        "unreached", (standing, tuple(tuple(r.parts) for r in runs), held.thick, rules.clearance, work.wkb),
+        lambda: reach.unreached(work, [r.parts for r in runs], standing, held.thick, rules.clearance), SMALL,
+    )  # fmt: skip
+    more = (Figure("No tool reaches, for the holds", float(lost.area) / 100.0, "cm²"),) if lost.area > 1.0 else ()
+    return Holds(held, hold_report.report(held, more), standing, gaps, margins, free[0] if free else None, lost)
 
 
 def _gaps(job: Job, runs: Sequence[Run], standing: tuple[Solid, ...], memory: Memory) -> tuple[tuple[str, Gap], ...]:
@@ -173,3 +183,71 @@ def _search(run: Run, standing: list[Solid], limit: float) -> Callable[[], list[
 def run_of(job: Job, program: ProgramFile, on_bed: Moves) -> Run:
     """A program as holding sees it."""
     return Run(program.name, " and ".join(program.operations), on_bed, sections(program.tool, job.machine))
+
+
+# -- from a plan: what is asked for by name ---------------------------------------------------------------
+
+
+def held_in(plan: Plan, planned: PlannedSetup) -> hold_report.Held:
+    """What a planned setup's holding is judged on, put together again."""
+    job, setup, start = plan.job, planned.setup, planned.start
+    work = affinity.translate(lying(job, setup.name), setup.x, setup.y)
+    runs = runs_in(plan, planned)
+    rules = job.holding
+
+    def clear(standing: list[Solid]) -> bool:
+        return not any(any_nearer(run.moves, run.parts, standing, rules.clearance) for run in runs)
+
+    weight = work.area * plan.thickness.mean * job.wood.density * 1e-9 * 9.81
+    return hold_report.Held(
+        setup, job.machine, rules, work, lambda x, y: start.at(x - setup.x, y - setup.y), (),
+        tuple(m.load for m in planned.margins), weight, job.wood.kind == "soft", clear,
+        lambda x, y, r: cuts_near(runs, x, y, r), thick=float(start.z.max()),
+    )  # fmt: skip
+
+
+def runs_in(plan: Plan, planned: PlannedSetup) -> list[Run]:
+    """A planned setup's programs as holding sees them."""
+    return [run_of(plan.job, p, planned.on_bed(p)) for p in planned.programs]
+
+
+def to_stay_free(plan: Plan, planned: PlannedSetup) -> list[Polygon]:
+    """Bed areas that no hold may stand in: about the X0 Y0 mark and where tools touch off."""
+    mark = (planned.datum[0] + planned.setup.x, planned.datum[1] + planned.setup.y)
+    return [
+        *suggest.free_areas([mark], MARK_FREE),
+        *suggest.free_areas([(t.x, t.y) for t in planned.touches.values()], TOUCH_FREE),
+    ]
+
+
+def unsound(plan: Plan, planned: PlannedSetup) -> list[Polygon]:
+    """Bed areas that no hold may bear on: flaws that give or split."""
+    s = planned.setup
+    return [Point(f.x + s.x, f.y + s.y).buffer(max(f.size / 2.0, 0.5)) for f in planned.blank.flaws if f.kind != "knot"]
+
+
+def suggestion(
+    plan: Plan, setup: str, kind: str, count: int, progress: suggest.Progress | None = None
+) -> suggest.Suggestion:
+    """The best places for a number of holds of a kind in a setup. Raises OperatorError, and Cancelled."""
+    planned = _planned_in(plan, setup)
+    return suggest.places(
+        held_in(plan, planned), kind, count, to_stay_free(plan, planned), unsound(plan, planned), progress
+    )
+
+
+def ways_compared(plan: Plan, setup: str, count: int, progress: suggest.Progress | None = None) -> list[reach.Compared]:
+    """The usual ways of holding a setup beside each other. Raises OperatorError, and Cancelled."""
+    planned = _planned_in(plan, setup)
+    held = held_in(plan, planned)
+    tools = [run.parts for run in runs_in(plan, planned)]
+    return reach.compare(
+        held, tools, float(planned.start.z.max()), count, to_stay_free(plan, planned), unsound(plan, planned), progress
+    )
+
+
+def _planned_in(plan: Plan, setup: str) -> PlannedSetup:
+    planned = plan.setup(setup)
+    if planned is None or not planned.programs:
+        raise OperatorError("There is nothing to run in this setup yet: places for holds hang on the paths.")
+    return planned

@@ -343,7 +343,9 @@ def _cut(k: _Known, draft: _Draft, names: tuple[str, ...], memory: Memory) -> _C
             operations.append(operation)
             keys[name] = key
             said += found
-            pieces += loose.standing(operation.after, _apart(operation, key, memory), _bears(k, draft.setup, memory), name)
+            pieces += loose.standing(
+                operation.after, _apart(operation, key, memory), _bears(k, draft.setup, memory), name
+            )
             wood = operation.after
     return _Cuts(draft, tuple(operations), tuple(programs), tuple(said), keys, tuple(pieces))
 
@@ -493,7 +495,9 @@ def _judge(
         if c.draft.setup.name != "back":
             hold = _with(hold, resting_on_flaws(c.draft.setup, _pads(c.draft.setup), flaws))
         planned, zero, judged = _planned(here, c, journal, standing, memory)
-        planned = replace(planned, pieces=c.pieces, margins=done.margins, gaps=done.gaps, span=done.span)
+        planned = replace(
+            planned, pieces=c.pieces, margins=done.margins, gaps=done.gaps, span=done.span, unreached=done.unreached
+        )
         holds[("hold", c.draft.setup.name)] = hold
         marks[("zero", c.draft.setup.name)] = zero
         changes += judged

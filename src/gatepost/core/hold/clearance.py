@@ -132,7 +132,10 @@ def clearance(moves: Moves, parts: list[Section], standing: list[Solid], limit: 
 
 def any_nearer(moves: Moves, parts: list[Section], standing: Sequence[Solid], limit: float) -> bool:
     """Whether any move comes nearer to anything than a limit."""
-    return any(_worst(moves, parts, solid, limit) is not None for solid in standing)
+    from gatepost.core.hold import kernels
+
+    starts, ends, table = moves.points[:-1], moves.points[1:], _table(parts)
+    return any(kernels.nearer(starts, ends, _ring(s), s.bottom, s.top, table, limit) for s in standing)
 
 
 def gantry_gaps(moves: Moves, machine: Machine, standing: Sequence[Solid], limit: float) -> list[Gap]:

@@ -229,6 +229,34 @@ def worst(starts: Any, ends: Any, ring: Any, bottom: float, top: float, parts: A
 
 
 @numba.njit(cache=True, nogil=True)
+def nearer(starts: Any, ends: Any, ring: Any, bottom: float, top: float, parts: Any, limit: float) -> bool:
+    """Whether any part of a tool comes nearer to a prism than a limit on any move; as ``worst``, and over at the first."""
+    x0, y0, x1, y1 = math.inf, math.inf, -math.inf, -math.inf
+    for i in range(ring.shape[0]):
+        x0, x1 = min(x0, ring[i, 0]), max(x1, ring[i, 0])
+        y0, y1 = min(y0, ring[i, 1]), max(y1, ring[i, 1])
+    widest = 0.0
+    for k in range(parts.shape[0]):
+        widest = max(widest, parts[k, 0])
+    spans, shares, at = np.empty((STRETCHES, 2)), np.empty(2), np.zeros(1)
+    for i in range(starts.shape[0]):
+        ax, ay, bx, by = starts[i, 0], starts[i, 1], ends[i, 0], ends[i, 1]
+        away = _apart(ax, ay, bx, by, x0, y0, x1, y1)
+        if away > 0.0 and away - widest >= limit:
+            continue
+        az, bz = starts[i, 2], ends[i, 2]
+        for k in range(parts.shape[0]):
+            if away > 0.0 and away - parts[k, 0] >= limit:
+                continue
+            low, high = bottom - parts[k, 2] - limit, top - parts[k, 1] + limit
+            if max(az, bz) <= low or min(az, bz) >= high:
+                continue
+            if _nearer(ring, starts[i], ends[i], low + limit, high - limit, parts[k, 0], limit, spans, shares, at):
+                return True
+    return False
+
+
+@numba.njit(cache=True, nogil=True)
 def _through_disc(x: float, y: float, dx: float, dy: float, radius: float, out: Any) -> None:
     """Widen out (2,) by the shares of a line x + t·dx, y + t·dy within a radius of nought."""
     a, b, c = dx * dx + dy * dy, x * dx + y * dy, x * x + y * y - radius * radius
@@ -319,4 +347,5 @@ def warm() -> None:
     ring = np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0], [0.0, 0.0]])
     starts, ends = np.zeros((1, 3)), np.ones((1, 3))
     worst(starts, ends, ring, 0.0, 1.0, np.array([[1.0, 0.0, 1.0]]), 1.0, np.zeros(6))
+    nearer(starts, ends, ring, 0.0, 1.0, np.array([[1.0, 0.0, 1.0]]), 1.0)
     passings(starts, ends, ring, 0.0, 1.0, np.array([1.0, 0.0, 1.0]), np.zeros(4))

@@ -12,6 +12,7 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError, UnknownCommand
 from gatepost.core.job.model import (
+    LETTERS,
     Acceptance,
     Batch,
     Coat,
@@ -293,9 +294,6 @@ def place_blank(job: Job, setup: str, x: float, y: float) -> Job:
     dx, dy = x - old.x, y - old.y
     holds = tuple(changed(h, x=h.x + dx, y=h.y + dy) for h in old.holds)
     return _setup(job, setup, x=x, y=y, holds=holds)
-
-
-LETTERS = {"strap": "C", "edge": "E", "wedges": "W", "screw": "S", "tape": "T", "glue": "G", "nest": "N"}
 
 
 @_command("add hold")

@@ -368,6 +368,9 @@ class Machine(Model):
     taken: str = ""
 
 
+LETTERS = {"strap": "C", "edge": "E", "wedges": "W", "screw": "S", "tape": "T", "glue": "G", "nest": "N"}  # that names of holds begin with
+
+
 class Hold(Model):
     """One hold. What its place means hangs on its kind:
 

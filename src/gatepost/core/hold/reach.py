@@ -1,0 +1,102 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What no tool can reach because of the holds, and the usual ways of holding compared."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import shapely
+from shapely.geometry import Polygon
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.hold import suggest
+from gatepost.core.hold.clearance import Section
+from gatepost.core.hold.report import all_solids, kinds_in_words, margins
+from gatepost.core.hold.singly import Held
+from gatepost.core.hold.solids import Solid
+from gatepost.core.job.model import Hold, changed
+
+SMOOTH = 8  # pieces to a quarter of a round: a hundredth of a shank's radius
+# Minutes to set one of a kind: starting values, to be learned from the log.
+MINUTES = {"strap": 2.0, "edge": 1.5, "wedges": 2.0, "screw": 1.5, "tape": 1.0, "glue": 2.0, "nest": 0.5}
+SETTING = {"tape": 2.0, "glue": 4.0}  # and once for all of a kind: cleaning faces, pressing, waiting
+
+
+def unreached(
+    work: Polygon, tools: Sequence[Sequence[Section]], standing: Sequence[Solid], face: float, clearance: float
+) -> shapely.Geometry:
+    """Where on the face no tool's cutter can come for what stands on the bed, each part of it kept clear by a wish.
+
+    work: the outline on the bed; tools: sections of each; face: height of the wood's face, mm.
+    """
+    left: shapely.Geometry = work
+    for parts in tools:
+        barred = [
+            s.outline.buffer(p.radius + clearance, quad_segs=SMOOTH)
+            for p in parts
+            for s in standing
+            if face + p.bottom < s.top + clearance and face + p.top > s.bottom - clearance
+        ]
+        if not barred:
+            return Polygon()
+        cutter = max(p.radius for p in parts if p.part == "cutter")
+        around = work.buffer(cutter, quad_segs=SMOOTH)
+        free = around.difference(shapely.union_all(barred))
+        left = left.difference(free.buffer(cutter, quad_segs=SMOOTH))
+        if left.is_empty:
+            return left
+    return left.buffer(-0.05).buffer(0.05)  # crumbs of rounding
+
+
+@dataclass(frozen=True)
+class Compared:
+    """One way of holding beside the others. holds: in words; minutes: to set it; margin: the least over all operations,
+    or nothing where nothing is cut; lost: area of the face that no tool reaches, mm²; why_not: where it can't be done."""
+
+    kind: str
+    holds: str
+    minutes: float
+    margin: float | None
+    lost: float
+    why_not: str = ""
+
+
+def minutes_of(holds: Sequence[Hold]) -> float:
+    """Time to set holds, minutes."""
+    once = sum(SETTING.get(kind, 0.0) for kind in {h.kind for h in holds})
+    return sum(MINUTES[h.kind] for h in holds) + once
+
+
+def compare(
+    held: Held, tools: Sequence[Sequence[Section]], face: float, count: int, clear_of: Sequence[Polygon],
+    sound: Sequence[Polygon], progress: suggest.Progress | None = None,
+) -> list[Compared]:  # fmt: skip
+    """As it is now, and as many straps, edge clamps or screws in their best places, and tape and glue. Raises Cancelled."""
+    out = [_compared(held, "as it is", held.setup.holds, tools, face)]
+    kinds = ("strap", "edge", "screw", "tape", "glue")
+    for number, kind in enumerate(kinds):
+
+        def share(done: float, number: int = number) -> bool:
+            return progress is None or progress((number + done) / len(kinds))
+
+        try:
+            if kind in ("tape", "glue"):
+                holds: tuple[Hold, ...] = suggest.strips(held, kind)
+            else:
+                holds = suggest.places(held, kind, count, clear_of, sound, share).holds
+        except OperatorError as error:
+            out.append(Compared(kind, "", 0.0, None, 0.0, str(error)))
+            continue
+        out.append(_compared(held, kind, holds, tools, face))
+    return out
+
+
+def _compared(
+    held: Held, kind: str, holds: tuple[Hold, ...], tools: Sequence[Sequence[Section]], face: float
+) -> Compared:
+    one = replace(held, setup=changed(held.setup, holds=holds), gaps=())
+    done = margins(one)
+    least = min((e.least.result for e in done), default=None)
+    lost = unreached(held.work, tools, all_solids(one), face, held.rules.clearance)
+    return Compared(kind, kinds_in_words(holds), minutes_of(holds), least, float(lost.area))

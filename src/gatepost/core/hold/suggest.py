@@ -1,0 +1,317 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Places for clamps and screws: first all clear, then the shortest longest free span, then fewest moved. Exactly so, among
+the places that are tried: along the bed's own slots and inserts, every STEP along the edge."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely import affinity
+from shapely.geometry import LineString, Point, Polygon
+
+from gatepost.core.errors import Cancelled, OperatorError
+from gatepost.core.hold import solids as shapes
+from gatepost.core.hold.enough import edge_place
+from gatepost.core.hold.report import judged
+from gatepost.core.hold.singly import Held, work_height
+from gatepost.core.job.model import LETTERS, Hold, changed
+
+STEP = 20.0  # mm along the edge between places that are tried
+LONGEST_NOSE = 110.0  # mm from bolt to nose that a strap is taken to reach
+SHORTEST_NOSE = 22.0
+INSET = 7.0  # mm of a nose's middle inside the edge
+SAME = 6.0  # mm within which a hold counts as not moved
+ROUNDS = 200_000  # of looking for a choice whose holds are in nobody's way
+HEADINGS = (90.0, 270.0, 0.0, 180.0)
+Progress = Callable[[float], bool]
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """A hold in a place that is clear. along: of its bearing on the work's edge, mm; kept: whether a hold stands there."""
+
+    hold: Hold
+    along: float
+    kept: bool
+    outline: Polygon
+
+
+@dataclass(frozen=True)
+class Suggestion:
+    """Places for holds. span: the longest free stretch that they leave, mm; moved: how many are not where one is now; tried:
+    how many places were clear."""
+
+    holds: tuple[Hold, ...]
+    span: float
+    moved: int
+    tried: int
+
+
+def candidates(
+    held: Held, kind: str, clear_of: Sequence[Polygon], sound: Sequence[Polygon], progress: Progress | None = None
+) -> list[Candidate]:
+    """Every place tried for a kind of hold that is clear of all moves and of what is to stay free.
+
+    clear_of: bed areas that nothing may stand in; sound: bed areas that nothing may bear on. Raises Cancelled.
+    """
+    alone = replace(held, setup=changed(held.setup, holds=()), gaps=())
+    now = [h for h in held.setup.holds if h.kind == kind]
+    tried = [*now, *_tries(alone, kind, now[0] if now else None)]
+    out: list[Candidate] = []
+    for number, hold in enumerate(tried):
+        if progress is not None and not progress(0.8 * number / len(tried)):
+            raise Cancelled("The search was called off.")
+        one = replace(alone, setup=changed(alone.setup, holds=(hold,)))
+        parts = shapes.solids(hold, work_height(one, hold), held.machine.bed)
+        if any(s.outline.intersects(a) for s in parts for a in clear_of):
+            continue
+        if any(shapes.bearing(hold, held.work).intersects(a) for a in sound) or not judged(one, hold):
+            continue
+        x, y = shapes.touch_point(hold)
+        outline = shapely.union_all([s.outline for s in parts])
+        out.append(Candidate(hold, edge_place(held.work, x, y), number < len(now), outline))
+    return sorted(out, key=lambda c: (c.along, not c.kept))
+
+
+def _tries(held: Held, kind: str, like: Hold | None) -> list[Hold]:
+    make = {"strap": _straps, "edge": _edges, "screw": _screws}.get(kind)
+    if make is None:
+        raise OperatorError("Places can be suggested for straps, edge clamps and screws.")
+    return make(held, like or Hold(name="C1", kind=kind, x=0, y=0, heading=90, metal="brass"))
+
+
+def _straps(held: Held, like: Hold) -> list[Hold]:
+    """Straps from every slot or insert that reaches the edge, in four directions."""
+    x0, y0, x1, y1 = held.work.bounds
+    m = held.machine
+    spots: list[tuple[float, float, float]] = []
+    for heading in HEADINGS:
+        if like.into == "insert":
+            spots += [(x, y, heading) for x, y in shapes.insert_places(m.bed)]
+        elif heading in (90.0, 270.0):
+            spots += [(float(x), y, heading) for y in m.slots for x in np.arange(x0 + STEP / 2, x1, STEP)]
+        else:
+            reach = max(like.nose, SHORTEST_NOSE)
+            x = x0 - reach if heading == 0.0 else x1 + reach
+            spots += [(x, y, heading) for y in m.slots if y0 < y < y1]
+    out: list[Hold] = []
+    for x, y, heading in spots:
+        fx, fy = shapes.first_contact(held.work, heading, like.width, x, y)
+        way = math.radians(heading)
+        reach = (fx - x) * math.cos(way) + (fy - y) * math.sin(way) + INSET
+        if (
+            heading in (0.0, 180.0) and like.into != "insert"
+        ):  # a slot lets it slide to where its nose is as long as it was
+            x, reach = x + (reach - like.nose) * math.cos(way), like.nose
+        if not SHORTEST_NOSE <= reach <= LONGEST_NOSE:
+            continue
+        hold = changed(like, x=x, y=y, heading=heading, nose=reach)
+        high = work_height(held, hold)
+        most = high + (reach + like.tail) * math.tan(math.radians(held.rules.nose))
+        stack = shapes.packing_from(m.bed.blocks, high, most) if m.bed.blocks else None
+        out.append(changed(hold, packing=sum(stack) if stack else high))
+    return out
+
+
+def _edges(held: Held, like: Hold) -> list[Hold]:
+    """Edge clamps every STEP along the edge, square to one of four directions."""
+    x0, y0, x1, y1 = held.work.bounds
+    out: list[Hold] = []
+    for heading in HEADINGS:
+        upright = heading in (90.0, 270.0)
+        low, high = (x0, x1) if upright else (y0, y1)
+        for at in np.arange(low + like.width / 2.0 + 2.0, high - like.width / 2.0 - 2.0 + 1e-9, STEP):
+            x, y = (float(at), y0 if heading == 90.0 else y1) if upright else (x0 if heading == 0.0 else x1, float(at))
+            fx, fy = shapes.first_contact(held.work, heading, like.width, x, y)
+            out.append(changed(like, x=fx, y=fy, heading=heading))
+    return out
+
+
+def _screws(held: Held, like: Hold) -> list[Hold]:
+    """Screws every STEP along a line inside the edge, or in every insert."""
+    if like.into == "insert":
+        return [changed(like, x=x, y=y) for x, y in shapes.insert_places(held.machine.bed)]
+    inner = held.work.buffer(-max(2.0 * like.diameter, like.washer / 2.0 + 1.0))
+    if inner.is_empty:
+        return []
+    line: LineString = (inner if inner.geom_type == "Polygon" else max(inner.geoms, key=lambda g: g.area)).exterior
+    spots = [line.interpolate(at) for at in np.arange(0.0, line.length, STEP)]
+    return [changed(like, x=p.x, y=p.y) for p in spots]
+
+
+def places(
+    held: Held, kind: str, count: int, clear_of: Sequence[Polygon], sound: Sequence[Polygon],
+    progress: Progress | None = None,
+) -> Suggestion:  # fmt: skip
+    """The best places for a number of holds of a kind. Raises OperatorError where there are too few, and Cancelled."""
+    if not 2 <= count <= 40:
+        raise OperatorError("Places are suggested for two holds at least and forty at most.")
+    found = candidates(held, kind, clear_of, sound, progress)
+    picked = choose(found, held.work.exterior.length, count, progress)
+    if picked is None:
+        raise OperatorError(
+            f"There are not {count} places clear of everything for that on this bed; {len(found)} were clear one by one. Ask for "
+            "fewer, lay the board elsewhere, or hold it another way."
+        )
+    chosen = [found[i] for i in picked]
+    names = _names(held, kind, chosen)
+    holds = tuple(changed(c.hold, name=n) for c, n in zip(chosen, names))
+    return Suggestion(holds, longest(chosen, held.work.exterior.length), sum(not c.kept for c in chosen), len(found))
+
+
+def _names(held: Held, kind: str, chosen: Sequence[Candidate]) -> list[str]:
+    """Names for chosen holds: those that stay keep theirs."""
+    taken = {c.hold.name for c in chosen if c.kept} | {h.name for h in held.setup.holds if h.kind != kind}
+    fresh = (f"{LETTERS[kind]}{n}" for n in range(1, 200))
+    return [c.hold.name if c.kept else next(n for n in fresh if n not in taken) for c in chosen]
+
+
+def longest(chosen: Sequence[Candidate], around: float) -> float:
+    """The longest stretch of the edge that chosen holds leave free, mm."""
+    along = sorted(c.along for c in chosen)
+    return max(b - a for a, b in zip(along, [*along[1:], along[0] + around]))
+
+
+def choose(found: Sequence[Candidate], around: float, count: int, progress: Progress | None = None) -> list[int] | None:
+    """Which of the candidates to take: numbers into found, or nothing where no such number fits. around: of the edge, mm.
+
+    First the least longest span for which any choice of so many fits, by halving among all spans there can be; then among
+    such choices the one with the fewest moved. Choices are chains once round the edge; what chains of so many steps can
+    do is known beforehand, so that the search that keeps holds out of each other's way seldom turns back.
+    """
+    if len(found) < count:
+        return None
+    along = np.array([c.along for c in found])
+    clash = clashes(found)
+    gaps = np.unique(np.concatenate([(along[None, :] - along[:, None]).ravel() % around, [around]]))
+    gaps = gaps[gaps > 0.0]
+    low, high = 0, len(gaps) - 1
+    best = _chain(along, clash, around, count, float(gaps[high]), found, count)
+    if best is None:
+        return None
+    while low < high:
+        if progress is not None and not progress(0.8 + 0.15 * (1.0 - (high - low) / len(gaps))):
+            raise Cancelled("The search was called off.")
+        middle = (low + high) // 2
+        picked = _chain(along, clash, around, count, float(gaps[middle]), found, count)
+        if picked is None:
+            low = middle + 1
+        else:
+            best, high = picked, middle
+    for moved in range(count + 1):
+        picked = _chain(along, clash, around, count, float(gaps[high]), found, moved)
+        if picked is not None:
+            return picked
+    return best
+
+
+def clashes(found: Sequence[Candidate]) -> NDArray[np.bool_]:
+    """Which candidates stand in each other's place: (n, n)."""
+    outlines = [c.outline for c in found]
+    out = np.zeros((len(found), len(found)), bool)
+    tree = shapely.STRtree(outlines)
+    a, b = tree.query(outlines, predicate="intersects")
+    shared = shapely.area(shapely.intersection(np.array(outlines)[a], np.array(outlines)[b]))
+    out[a, b] = shared > 1.0
+    np.fill_diagonal(out, True)
+    return out
+
+
+def _chain(
+    along: NDArray[np.float64], clash: NDArray[np.bool_], around: float, count: int, span: float,
+    found: Sequence[Candidate], most_moved: int,
+) -> list[int] | None:  # fmt: skip
+    """A choice of so many with no span longer than one and no more moved than so many; nothing where there is none."""
+    n = len(along)
+    place = np.concatenate([along, along + around])
+    price = np.array([0.0 if c.kept else 1.0 for c in found])
+    step = (place[None, :] - place[:, None] <= span + 1e-9) & np.triu(np.ones((2 * n, 2 * n), bool), 1)
+    step &= ~np.tile(clash, (2, 2)) | (np.arange(2 * n)[None, :] - np.arange(2 * n)[:, None] == n)
+    for first in np.nonzero(along <= along[0] + span + 1e-9)[0]:
+        reach = slice(first, first + n + 1)  # from the first place once round to itself
+        ways = step[reach, reach]
+        ways[0, n] = ways[0, n] and count == 1
+        cost = np.full((count + 1, n + 1), np.inf)  # least moved from a place to the end in so many steps
+        cost[0, n] = 0.0
+        pay = np.concatenate([price[first:], price[: first + 1]])
+        for k in range(1, count + 1):
+            onward = np.where(ways, cost[k - 1][None, :], np.inf).min(axis=1)
+            cost[k] = onward + pay
+        if cost[count, 0] > most_moved:
+            continue
+        picked = _walk(ways, cost, pay, clash, int(first), n, count, most_moved)
+        if picked is not None:
+            return picked
+    return None
+
+
+def _walk(
+    ways: NDArray[np.bool_], cost: NDArray[np.float64], pay: NDArray[np.float64], clash: NDArray[np.bool_], first: int,
+    n: int, count: int, most: int,
+) -> list[int] | None:  # fmt: skip
+    """A chain whose holds are all out of each other's way, the cheapest ways on tried first."""
+    path = [0]
+    spent = [float(pay[0])]
+    todo = [_onward(ways, cost, 0, count - 1, most - pay[0])]
+    rounds = 0
+    while path:
+        rounds += 1
+        if rounds > ROUNDS:
+            return None
+        left = count - len(path)
+        if left == 0:
+            if ways[path[-1], n]:
+                return [(first + p) % n for p in path]
+            path.pop(), spent.pop(), todo.pop()
+            continue
+        if not todo[-1]:
+            path.pop(), spent.pop(), todo.pop()
+            continue
+        to = todo[-1].pop()
+        if any(clash[(first + to) % n, (first + p) % n] for p in path):
+            continue
+        path.append(to)
+        spent.append(spent[-1] + float(pay[to]))
+        todo.append(_onward(ways, cost, to, left - 1, most - spent[-1]))
+    return None
+
+
+def _onward(ways: NDArray[np.bool_], cost: NDArray[np.float64], at: int, left: int, money: float) -> list[int]:
+    """Where to go on to from a place with so many to choose still, the cheapest last; none where it has to close."""
+    if left <= 0:
+        return []
+    to = np.nonzero(ways[at] & (cost[left] <= money + 1e-9))[0]
+    to = to[to < ways.shape[0] - 1]
+    return [int(i) for i in to[np.lexsort((-to, -cost[left][to]))]]
+
+
+def strips(held: Held, kind: str, count: int = 3, inset: float = 15.0) -> tuple[Hold, ...]:
+    """Strips of tape across the work, evenly spread, edge to edge."""
+    x0, y0, x1, y1 = held.work.bounds
+    out: list[Hold] = []
+    for i in range(count):
+        x = x0 + inset + 25.0 + (x1 - x0 - 2 * inset - 50.0) * (i / (count - 1) if count > 1 else 0.5)
+        line = held.work.intersection(LineString([(x, y0 - 1), (x, y1 + 1)]))
+        if line.is_empty:
+            continue
+        low, high = line.bounds[1], line.bounds[3]
+        out.append(
+            Hold(name=f"{'T' if kind == 'tape' else 'G'}{i + 1}", kind=kind, x=x, y=0.5 * (low + high), heading=90.0,
+                 length=max(high - low, 1.0), width=50.0)
+        )  # fmt: skip
+    return tuple(out)
+
+
+def free_areas(marks: Sequence[tuple[float, float]], around: float) -> list[Polygon]:
+    """Discs on the bed that are to stay free, about marks and touch places."""
+    return [Point(x, y).buffer(around) for x, y in marks]
+
+
+def on_bed(areas: Sequence[Polygon], dx: float, dy: float) -> list[Polygon]:
+    """Areas of the blank, on the bed."""
+    return [affinity.translate(a, dx, dy) for a in areas]
