@@ -49,6 +49,9 @@ EACH = {
     "set holds": {"setup": "front", "holds": ({"name": "S1", "kind": "screw", "x": 200.0, "y": 220.0},)},
     "set holding": {"friction": 0.3},
     "set bed": {"skimmed": "2026-11-02", "blocks": (12.0, 18.0)},
+    "add to bed": {"what": "fences", "values": {"name": "Fence 1", "x": 100.0, "y": 60.0}},
+    "set on bed": {"what": "nests", "index": 0, "values": {"length": 330.0}},
+    "take off bed": {"what": "inserts", "index": 0},
     "remove hold": {"setup": "front", "hold": "C3"},
     "set zero": {"setup": "front", "xy": "front left"},
     "set touch": {"setup": "front", "tool": 2, "x": 30.0, "y": 30.0},
@@ -78,6 +81,9 @@ def full(lock7):
         job = commands.run(job, "add flaw", {"kind": "bark", "x": x, "y": 40.0})
         job = commands.run(job, "add coat", {"name": f"coat {x:.0f}"})
         job = commands.run(job, "add saw cut", {"size": "length", "to": 920.0 - x})
+    nest = {"name": "Nest 1", "x": 50.0, "y": 50.0, "length": 320.0, "width": 120.0}
+    job = commands.run(job, "add to bed", {"what": "nests", "values": nest})
+    job = commands.run(job, "add to bed", {"what": "inserts", "values": {"x": 600.0, "y": 350.0, "columns": 2}})
     job = commands.run(job, "set outline", {"points": ((0, 0), (912, 0), (912, 318), (450, 330), (0, 318))})
     return job
 
@@ -134,6 +140,14 @@ REFUSED = [
     ("set heights", {"face": "side", "rows": ()}),
     ("set heights", {"face": "top", "rows": ((1.0, 2.0, -3.0),)}),
     ("remove support", {"index": 0}),
+    ("set machine", {"travel_x": 0.0}),
+    ("set holding", {"friction": 0.0}),
+    ("set hold", {"setup": "front", "hold": "C1", "nose": 0.0}),
+    ("add to bed", {"what": "chairs", "values": {}}),
+    ("add to bed", {"what": "nests", "values": {"name": "Nest 1", "x": 0.0, "y": 0.0, "length": 0.0, "width": 9.0}}),
+    ("set on bed", {"what": "fences", "index": 3, "values": {"x": 1.0}}),
+    ("mirror hold", {"setup": "front", "hold": "C1", "across": "Z"}),
+    ("set holds", {"setup": "front", "holds": ({"name": "A", "kind": "screw", "x": 0, "y": 0},) * 2}),
 ]
 
 

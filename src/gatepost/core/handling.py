@@ -8,8 +8,8 @@ from typing import Any
 
 from shapely import affinity
 
-from gatepost.core.hold.solids import first_contact, snapped_to_slot
-from gatepost.core.job.model import Job, Setup
+from gatepost.core.hold.solids import SIDES, first_contact, insert_places, snapped_to_slot
+from gatepost.core.job.model import Hold, Job, Setup
 from gatepost.core.turning import lying
 from gatepost.core.zero.datum import CORNERS, datum
 
@@ -57,9 +57,13 @@ def _hold(job: Job, setup_name: str, name: str, dx: float, dy: float, snap: bool
     setup = job.setup(setup_name)
     hold = next((h for h in setup.holds if h.name == name), None)
     if hold is None:
-        return None
+        return _bed_thing(job, name, dx, dy)
+    if hold.kind == "nest":
+        return _bed_thing(job, hold.of, dx, dy)
     x, y = hold.x + dx, hold.y + dy
-    if hold.kind == "strap" and snap:
+    if hold.kind in ("strap", "screw") and hold.into == "insert" and snap:
+        x, y = _to_insert(job, hold, x, y, dx, dy)
+    elif hold.kind == "strap" and snap:
         if abs(dy) > 1.0 or abs(dx) < 1e-9:
             nearest = snapped_to_slot(y, job.machine.slots, within=60.0)
             if nearest == hold.y and abs(dy) > 1e-9 and abs(dx) < 1e-9:  # a nudge goes on to the next slot
@@ -68,14 +72,35 @@ def _hold(job: Job, setup_name: str, name: str, dx: float, dy: float, snap: bool
             y = nearest
         else:
             y = hold.y
-    if hold.kind == "edge" and job.blank.shape != "rectangle":
+    if hold.kind in SIDES and job.blank.shape != "rectangle":
         x, y = on_edge(job, setup, hold.heading, hold.width, x, y)
-    elif hold.kind == "edge":  # its jaw stays on the edge that it faces
+    elif hold.kind in SIDES:  # its jaw stays on the edge that it faces
         if abs(math.sin(math.radians(hold.heading))) > 0.5:
             y = setup.y if hold.heading % 360 < 180 else setup.y + job.blank.width
         else:
             y, x = hold.y + dy, (setup.x if math.cos(math.radians(hold.heading)) > 0 else setup.x + job.blank.length)
     return "set hold", {"setup": setup_name, "hold": name, "x": x, "y": y}
+
+
+def _to_insert(job: Job, hold: Hold, x: float, y: float, dx: float, dy: float) -> tuple[float, float]:
+    """The nearest insert; with a small nudge the next one that way."""
+    spots = insert_places(job.machine.bed)
+    if not spots:
+        return x, y
+    near = min(spots, key=lambda q: math.hypot(q[0] - x, q[1] - y))
+    if near == (hold.x, hold.y) and (dx or dy):
+        ahead = [q for q in spots if (q[0] - hold.x) * dx + (q[1] - hold.y) * dy > 1e-9]
+        near = min(ahead, key=lambda q: math.hypot(q[0] - hold.x, q[1] - hold.y)) if ahead else near
+    return near
+
+
+def _bed_thing(job: Job, name: str, dx: float, dy: float) -> Edit | None:
+    """A fence or a nest moved on the bed."""
+    for what in ("fences", "nests"):
+        for i, thing in enumerate(getattr(job.machine.bed, what)):
+            if thing.name == name:
+                return "set on bed", {"what": what, "index": i, "values": {"x": thing.x + dx, "y": thing.y + dy}}
+    return None
 
 
 def on_edge(job: Job, setup: Setup, heading: float, width: float, x: float, y: float) -> tuple[float, float]:

@@ -90,6 +90,27 @@ class OffcutRow(Base):
     used: Mapped[str] = mapped_column(String(32), default="")
 
 
+class KeptRow(Base):
+    """Something the shop keeps from job to job, as JSON: a bed, a machine, a plate or a sensor."""
+
+    __tablename__ = "kept"
+
+    kind: Mapped[str] = mapped_column(String(16), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80), primary_key=True)
+    data: Mapped[str] = mapped_column(Text)
+    changed: Mapped[str] = mapped_column(String(32))
+
+
+@dataclass(frozen=True)
+class Kept:
+    """Something the shop keeps. data: its values; changed: when."""
+
+    kind: str
+    name: str
+    data: dict[str, Any]
+    changed: str
+
+
 @dataclass(frozen=True)
 class KnownWood:
     """A wood of the shop's table. own: this shop's figures, not the shipped starting values; said: remarks of shop runs
@@ -331,6 +352,28 @@ class Logbook:
             if row is None or row.used:
                 raise OperatorError(f"Offcut {number} is not on the shelf.")
             row.used = at
+
+    def keep(self, kind: str, name: str, data: dict[str, Any], at: str) -> None:
+        """Keep something for the shop, in the place of what was kept under that name. Raises OperatorError."""
+        if not name.strip():
+            raise OperatorError("What the shop keeps wants a name.")
+        text = json.dumps(data, ensure_ascii=False)
+        with self._session() as session:
+            session.merge(KeptRow(kind=kind, name=name.strip()[:80], data=text, changed=at))
+
+    def kept(self, kind: str) -> dict[str, Kept]:
+        """What the shop keeps of a kind, by name."""
+        with self._session() as session:
+            rows = session.scalars(select(KeptRow).where(KeptRow.kind == kind).order_by(KeptRow.name))
+            return {r.name: Kept(r.kind, r.name, json.loads(r.data), r.changed) for r in rows}
+
+    def forget(self, kind: str, name: str) -> None:
+        """Keep something no longer. Raises OperatorError when it is not kept."""
+        with self._session() as session:
+            row = session.get(KeptRow, (kind, name))
+            if row is None:
+                raise OperatorError(f"The shop keeps no {kind} called {name}.")
+            session.delete(row)
 
     def newest(self) -> int:
         """The number of the newest row, or 0."""

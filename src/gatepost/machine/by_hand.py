@@ -10,7 +10,7 @@ from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
 from gatepost.core.zero.datum import z_from_contact
 from gatepost.core.zero.trust import trust
-from gatepost.machine.keeping import Rows, row_of
+from gatepost.machine.keeping import Rows, row_of, scar_the_bed
 
 CORNERS = ("front left", "front right", "back right", "back left")
 
@@ -89,6 +89,7 @@ def _ran(
     }
     row = rows.start(**row_of(plan, setup, step.program, "shop", path), zeros=zeros)
     rows.close_run(row, "done", at, real_minutes=minutes)
+    scar_the_bed(plan, setup, step.program, at, rows)
     journal = journal.add(at, "run started", setup.name, program=step.program, plan=plan.fingerprint, by="hand")
     journal = journal.add(at, "run ended", setup.name, program=step.program, outcome="done", minutes=minutes)
     if not any(name.startswith("surfacing") for name in program.operations):

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.job.model import BedThings
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
 from gatepost.logbook.notebook import RunFile
@@ -27,7 +28,26 @@ class Rows(Protocol):
 
     def close_run(self, run: int, state: str, ended: str, **values: Any) -> None: ...
 
+    def keep(self, kind: str, name: str, data: dict[str, Any], at: str) -> None: ...
+
+    def kept(self, kind: str) -> dict[str, Any]: ...
+
     def close(self) -> None: ...
+
+
+def scar_the_bed(plan: Plan, setup: PlannedSetup, program: str, at: str, rows: Rows) -> None:
+    """Keep what a shop run has left in the spoilboard with the shop's bed."""
+    from gatepost.core.hold.scars import scarred, scars_of
+
+    file, machine = plan.program(program), plan.job.machine
+    if file is None:
+        return
+    new = scars_of(setup.on_bed(file), file.tool, at, f"{plan.job.name}, {program}")
+    if not new:
+        return
+    old = rows.kept("bed").get(machine.name)
+    bed = BedThings.model_validate(old.data) if old is not None else machine.bed
+    rows.keep("bed", machine.name, scarred(bed, new).model_dump(mode="json"), at)
 
 
 def row_of(plan: Plan, setup: PlannedSetup, program: str, kind: str, path: str) -> dict[str, Any]:
@@ -106,6 +126,8 @@ class Keeper:
         try:
             outcome = conductor.carry_out(setup, step, count)
             state = outcome if outcome in ("done", "stopped") else "failed"
+            if state == "done" and self.kind == "shop" and self.rows is not None:
+                scar_the_bed(conductor.plan, setup, step.program, now(), self.rows)
             return outcome
         except OperatorError as error:
             reason = str(error)

@@ -368,7 +368,15 @@ class Machine(Model):
     taken: str = ""
 
 
-LETTERS = {"strap": "C", "edge": "E", "wedges": "W", "screw": "S", "tape": "T", "glue": "G", "nest": "N"}  # that names of holds begin with
+LETTERS = {
+    "strap": "C",
+    "edge": "E",
+    "wedges": "W",
+    "screw": "S",
+    "tape": "T",
+    "glue": "G",
+    "nest": "N",
+}  # that names of holds begin with
 
 
 class Hold(Model):

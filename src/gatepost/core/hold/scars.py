@@ -1,0 +1,56 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The bed remembers its scars: where a program cut into the spoilboard."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from shapely.geometry import LineString
+
+from gatepost.core.job.model import BedThings, Scar, Tool
+from gatepost.core.motion import Moves
+
+SHALLOW = 0.05  # mm; less is no scar
+COARSE = 0.2  # mm by which a scar's line may be simplified
+MOST, MOST_POINTS = 400, 2000
+SAME = 0.5  # mm within which a new scar lies in an old one
+
+
+def scars_of(moves: Moves, tool: Tool, at: str, run: str) -> list[Scar]:
+    """What a program leaves in the spoilboard. moves: of the tip, on the bed, mm."""
+    z = moves.points[:, 2]
+    deep = (np.minimum(z[:-1], z[1:]) < -SHALLOW) & ~moves.rapid
+    out: list[Scar] = []
+    for run_of in _runs(deep):
+        points = moves.points[run_of.start : run_of.stop + 1]
+        depth = float(-points[:, 2].min())
+        line = LineString(points[:, :2]) if np.ptp(points[:, :2], axis=0).max() > 1e-6 else None
+        corners = np.asarray(line.simplify(COARSE).coords) if line is not None else points[:1, :2]
+        width = tool.diameter
+        if tool.kind == "vee":
+            width = min(tool.diameter, tool.tip + 2.0 * depth * math.tan(math.radians(tool.angle / 2.0)))
+        places = tuple((round(float(x), 2), round(float(y), 2)) for x, y in corners[:MOST_POINTS])
+        out.append(Scar(points=places, width=max(width, 0.1), depth=round(depth, 2), at=at, run=run))
+    return out
+
+
+def _runs(mask: np.ndarray) -> list[slice]:
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], mask.astype(np.int8), [0]])))
+    return [slice(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2])]
+
+
+def scarred(bed: BedThings, new: list[Scar]) -> BedThings:
+    """The bed with more scars; one that runs in an old one is not kept twice, and the oldest go when they are too many."""
+    kept = list(bed.scars)
+    for scar in new:
+        if not any(_within(scar, old) for old in kept):
+            kept.append(scar)
+    return bed.model_copy(update={"scars": tuple(kept[-MOST:])})
+
+
+def _within(scar: Scar, old: Scar) -> bool:
+    if old.depth < scar.depth - SAME or len(old.points) < 2 or len(scar.points) < 2:
+        return False
+    groove = LineString(old.points).buffer(old.width / 2.0 + SAME)
+    return bool(LineString(scar.points).buffer(scar.width / 2.0).within(groove))
