@@ -10,6 +10,7 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.export import art_files, plan_json
 from gatepost.core.job.file import write_whole
+from gatepost.core.job.model import Job
 from gatepost.core.planned import Plan
 
 
@@ -37,3 +38,30 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
     values = plan_json(plan, names, suggest=True)
     write_whole(folder / "plan.json", (json.dumps(values, ensure_ascii=False, indent=1) + "\n").encode())
     return values
+
+
+def nest_program(job: Job, index: int) -> tuple[str, str]:
+    """The program that cuts a nest's opening, zero at its stop corner and Z0 on the bed, and what to know of it. Raises
+    OperatorError."""
+    from gatepost.core.hold.nest import moves
+    from gatepost.core.plan import fingerprint
+    from gatepost.core.program.write import Head, write
+
+    nests = job.machine.bed.nests
+    if not 0 <= index < len(nests):
+        raise OperatorError("There is no such nest on this bed.")
+    nest = nests[index]
+    radius = nest.relief + 1e-9
+    tool = next((t for t in job.tools if t.kind == "flat" and t.diameter / 2.0 <= radius), None)
+    if tool is None:
+        raise OperatorError(
+            f"No flat cutter of this job is thin enough for corners relieved by {nest.relief:g} mm. Relieve them more, or add a tool."
+        )
+    head = Head(
+        nest.name, "nest", tool, f"X0 Y0 at the {nest.corner} corner of its opening, Z0 on the bed", fingerprint(job)
+    )
+    text = write(moves(nest, tool), head, job.machine.dialect)
+    return text, (
+        f"X0 Y0 at the {nest.corner} corner of the opening, Z0 on the bed, tool {tool.number}. The board of the nest is "
+        f"{nest.height:g} mm thick; hold it outside the opening."
+    )

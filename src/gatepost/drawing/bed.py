@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from shapely import affinity
+from shapely import affinity, union_all
 from shapely.geometry import LineString, Polygon
 
 from gatepost.core.blank.shape import ring
@@ -62,6 +62,9 @@ def bed(
         shapes += _readings(plan, setup, unit)
     if stage != "blank":
         shapes += _holds(plan, setup)
+    if stage == "hold" and setup.unreached is not None:
+        for part in getattr(setup.unreached, "geoms", [setup.unreached]):
+            shapes += area(part, "unreached") + _hatch(part, 7.0, "unreached") if not part.is_empty else []
     if stage in ("zero", "hold", "tools", "run", "surface"):
         shapes += _zeros(plan, setup, stage)
     if stage == "surface" and setup.name == "surface":
@@ -308,8 +311,11 @@ def _holds(plan: Plan, setup: PlannedSetup) -> list[Shape]:
             role = "tape-bad" if hold.name in bad else "tape"
             out += area(strip(hold), role, f"hold:{hold.name}")
             out += _hatch(strip(hold), 9.0 if hold.kind == "tape" else 5.0, role)
-    for solid in sorted(setup.solids, key=lambda q: OVER.index(q.part)):
+    for solid in sorted((s for s in setup.solids if s.part != "nest"), key=lambda q: OVER.index(q.part)):
         out += _solid(solid, solid.hold in bad)
+    for name in dict.fromkeys(s.hold for s in setup.solids if s.part == "nest"):
+        frame = union_all([s.outline.buffer(1e-6) for s in setup.solids if s.hold == name])
+        out += area(frame, "fence", f"hold:{name}")
     for hold in setup.setup.holds:
         reach = {"strap": hold.tail + 38, "screw": hold.washer / 2.0 + 14, "tape": 0.0, "glue": 0.0, "nest": 30.0}.get(
             hold.kind, hold.body + 16

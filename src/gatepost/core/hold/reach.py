@@ -12,7 +12,8 @@ from shapely.geometry import Polygon
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold import suggest
 from gatepost.core.hold.clearance import Section
-from gatepost.core.hold.report import all_solids, kinds_in_words, margins
+from gatepost.core.hold.enough import spans
+from gatepost.core.hold.report import all_solids, kinds_in_words, margins, span_places
 from gatepost.core.hold.singly import Held
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Hold, changed
@@ -52,7 +53,8 @@ def unreached(
 @dataclass(frozen=True)
 class Compared:
     """One way of holding beside the others. holds: in words; minutes: to set it; margin: the least over all operations,
-    or nothing where nothing is cut; lost: area of the face that no tool reaches, mm²; why_not: where it can't be done."""
+    or nothing where nothing is cut; lost: area of the face that no tool reaches, mm²; why_not: where it can't be done; span:
+    the longest free stretch of the edge, mm; places: the holds themselves."""
 
     kind: str
     holds: str
@@ -60,6 +62,8 @@ class Compared:
     margin: float | None
     lost: float
     why_not: str = ""
+    span: float | None = None
+    places: tuple[Hold, ...] = ()
 
 
 def minutes_of(holds: Sequence[Hold]) -> float:
@@ -99,4 +103,6 @@ def _compared(
     done = margins(one)
     least = min((e.least.result for e in done), default=None)
     lost = unreached(held.work, tools, all_solids(one), face, held.rules.clearance)
-    return Compared(kind, kinds_in_words(holds), minutes_of(holds), least, float(lost.area))
+    free = spans(held.work, span_places(one))
+    span = free[0].length if free else None
+    return Compared(kind, kinds_in_words(holds), minutes_of(holds), least, float(lost.area), "", span, holds)

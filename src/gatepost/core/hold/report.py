@@ -99,15 +99,10 @@ def _weakest(done: list[Enough]) -> Enough | None:
 def _margin_table(done: list[Enough]) -> tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]:
     if not done:
         return ()
-    rows = [("operation", "push", "pull", "slides at", "turns at", "lifts at")]
+    rows = [("operation", "slides", "turns", "lifts")]
     for e in done:
-        pull = e.load.pull * e.load.push.result
-        rows.append(
-            (
-                e.load.operation, f"{e.load.push.result:.0f} N", f"{pull:.0f} N" if pull else "none",
-                f"{e.slide.result:.1f} ×", f"{e.turn.result:.1f} ×", f"{e.lift.result:.1f} ×" if e.lift is not None else "–",
-            )
-        )  # fmt: skip
+        lift = f"{e.lift.result:.1f} ×" if e.lift is not None else "–"
+        rows.append((e.load.operation, f"{e.slide.result:.1f} ×", f"{e.turn.result:.1f} ×", lift))
     return (("What holds, over what each operation does", tuple(rows)),)
 
 

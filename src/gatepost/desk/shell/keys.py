@@ -40,6 +40,7 @@ KEYS = (
     ("wood", "Ctrl+W", "The shop's woods, with what is known of them here"),
     ("offcuts", "Ctrl+F", "Offcuts on the shelf that would do"),
     ("keep_offcuts", "Ctrl+Shift+F", "Put the cut list's offcuts on the shelf"),
+    ("ways", "Ctrl+K", "Places and ways of holding, compared"),
     ("probe", "Ctrl+J", "Probe the top by the machine"),
     ("ledger", "Ctrl+G", "The Z ledger of the surfacing"),
     ("before", "Ctrl+Left", "The wood one operation earlier"),

@@ -40,7 +40,7 @@ class Request:
 
 @dataclass(frozen=True)
 class Ask:
-    """A small question. what: judge (setup, key, dx, dy); sheet or write (job, where to);
+    """A small question. what: judge (setup, key, dx, dy); ways (job, setup, how many clamps); call off; sheet or write (job, where to);
     check (job, a program's path); drawing or reduce (a file's path); trace (a photo's bytes, its name, its values)."""
 
     id: int
@@ -116,6 +116,8 @@ class _Server:
                 words = self.sheet(*item.values)
             elif item.what == "write":
                 words = self.write(*item.values)
+            elif item.what == "ways":
+                verdict = self.ways(*item.values)
             elif item.what in ("drawing", "reduce", "trace"):
                 verdict = self.outline(item.what, *item.values)
         except OperatorError as error:
@@ -150,6 +152,32 @@ class _Server:
         if stops:
             raise OperatorError(f"Not to be run. {words}")
         return f"Look at it first. {words}"
+
+    def ways(self, job: Job, setup: str, count: int) -> Any:
+        """Ways of holding compared, with how far it is; called off when anything else is wanted."""
+        from gatepost.core.errors import Cancelled
+        from gatepost.core.holding import ways_compared
+
+        def on(share: float) -> bool:
+            self.send(Response(0, "share", share))
+            return not self.called_off()
+
+        try:
+            return ways_compared(self.plan_of(job), setup, count, on)
+        except Cancelled:
+            raise OperatorError("It was called off.") from None
+
+    def called_off(self) -> bool:
+        """Whether anything has come meanwhile; a plan that is wanted waits its turn."""
+        off = False
+        while self.pipe.poll():
+            item = self.pipe.recv()
+            off = True
+            if item is None:
+                self.ended = True
+            elif not isinstance(item, Ask):
+                self.waiting.append(item)
+        return off
 
     def sheet(self, job: Job, path: str) -> str:
         """Write the run sheet."""

@@ -359,6 +359,11 @@ class Shower(QObject):
         if answer.outcome in ("drawing", "reduce", "trace"):
             self.w.outline_told(answer)
             return
+        if answer.outcome in ("ways", "share"):
+            self.w.ways_told(answer)
+            return
+        if answer.outcome == "call off":
+            return
         if answer.outcome == "resume":
             if answer.plan is False:
                 self.w.messages.warn(answer.words)

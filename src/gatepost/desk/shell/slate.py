@@ -329,6 +329,8 @@ class Slate(QWidget):
             self._finding(finding)
         for figure in report.figures:
             self._figure(figure)
+        for title, rows in report.tables:
+            self._short_table(title, rows)
         order = {Level.CARE: 0, Level.NOTE: 1, Level.OK: 2}
         for finding in sorted((f for f in report.findings if f.level is not Level.STOP), key=lambda f: order[f.level]):
             self._finding(finding)
@@ -364,6 +366,26 @@ class Slate(QWidget):
         self.body.addLayout(row)
         if figure.working is not None and figure.label in self.open_workings:
             self._working(figure.working)
+        self.body.addWidget(self._rule())
+
+    def _short_table(self, title: str, rows: tuple[tuple[str, ...], ...]) -> None:
+        """A short table: its first row names the columns."""
+        head = QLabel(title)
+        head.setObjectName("unit")
+        head.setWordWrap(True)
+        self.body.addWidget(head)
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(8)
+        grid.setVerticalSpacing(3)
+        for i, row in enumerate(rows):
+            for j, words in enumerate(row):
+                cell = QLabel(spell(words, self.unit))
+                cell.setObjectName("unit" if i == 0 else "cell")
+                cell.setWordWrap(j == 0)
+                side = Qt.AlignmentFlag.AlignLeft if j == 0 else Qt.AlignmentFlag.AlignRight
+                grid.addWidget(cell, i, j, side | Qt.AlignmentFlag.AlignVCenter)
+        grid.setColumnStretch(0, 1)
+        self.body.addLayout(grid)
         self.body.addWidget(self._rule())
 
     def _line_of_words(self, figure: Figure, words: str) -> None:

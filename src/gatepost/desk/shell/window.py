@@ -30,6 +30,7 @@ from PyQt6.QtWidgets import (
 from gatepost.core.errors import OperatorError
 from gatepost.desk.shell import messages as boxes
 from gatepost.desk.shell.files import FileActs
+from gatepost.desk.shell.holdacts import HoldActs
 from gatepost.desk.shell.keys import KEYS, KeyList
 from gatepost.desk.shell.messages import Messages
 from gatepost.desk.shell.recent import recent, remember
@@ -65,7 +66,7 @@ class _Parts:
     shower: Shower
 
 
-class Window(FileActs, QMainWindow):
+class Window(FileActs, HoldActs, QMainWindow):
     """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook.
 
     The start page is there at once; desk and machine view are loaded behind it, or when they are first wanted.
@@ -331,7 +332,11 @@ class Window(FileActs, QMainWindow):
     def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:
         """Run a command on the open job; “window …” is an act of the window itself."""
         if name.startswith("window "):
-            getattr(self, "_" + name.removeprefix("window "))()
+            act = name.removeprefix("window ")
+            if act.startswith("nest_program_"):
+                self.write_nest(int(act.rpartition("_")[2]))
+            else:
+                getattr(self, "_" + act)()
             return True
         return self.document is not None and self.document.run(name, values, words)
 

@@ -73,6 +73,7 @@ QWidget#slate QLabel {{ color: {c["chalk"]}; font-size: 14px; background: transp
 QWidget#slate QLabel#title {{ font-size: 20px; font-weight: 600; }}
 QWidget#slate QLabel#sub {{ color: {c["chalk-muted"]}; }}
 QWidget#slate QLabel#unit {{ color: {c["chalk-muted"]}; font-size: 12px; }}
+QWidget#slate QLabel#cell {{ font-size: 13px; }}
 QWidget#slate QLabel#value {{ font-size: 18px; font-weight: 600; }}
 QWidget#slate QLabel#group {{ color: {c["slate-ok"]}; font-weight: 600; padding-top: 6px; }}
 QWidget#slate QFrame#rule {{ background: {c["slate-line"]}; border: none; }}

@@ -68,7 +68,7 @@ ROLES = {
     "cut": Look("", "tool", 2), "cut-fine": Look("", "tool", 1, (), 0.5), "rapid": Look("", "ink", 0.8, (1, 3), 0.6), "tab": Look("accent-soft", "ink", 1.5),
     "tape": Look("strap", "strap", 1.0, (), 0.25), "tape-bad": Look("strap-bad", "strap-bad", 1.0, (), 0.25), "tape-hatch": Look("", "strap", 1.0),
     "tape-bad-hatch": Look("", "strap-bad", 1.0), "fence": Look("packing", "ink", 1.0, (), 0.75), "slot-dark": Look("", "ink", 1.4),
-    "scar": Look("", "spoil", 1.6), "insert": Look("stud", "ink", 1.0), "unreached": Look("", "stop", 1.2),
+    "scar": Look("", "spoil", 1.6), "insert": Look("stud", "ink", 1.0), "unreached": Look("strap-bad", "strap-bad", 1.0, (), 0.12), "unreached-hatch": Look("", "strap-bad", 1.0),
     "strap": Look("strap", "", 0), "strap-bad": Look("strap-bad", "", 0), "packing": Look("packing", "", 0), "stud": Look("chalk", "ink", 1.2),
     "hold-far": Look("strap", "", 0, (), 0.22), "hold-text": Look("ink", bold=True), "hold-bad-text": Look("stop", bold=True),
     "zero": Look("", "ink", 2.2), "zero-label": Look("slate", "", bold=True), "touch": Look("", "accent", 2.4), "touch-text": Look("ink"),
