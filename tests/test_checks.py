@@ -9,8 +9,9 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.program.read import read
 from gatepost.core.program.units import doubts
-from gatepost.core.zero.datum import edge_from_contact, push_of_far_end, skew, travel_misfits, z_from_contact
+from gatepost.core.zero.datum import travel_misfits
 from gatepost.core.zero.trust import Trust, trust
+from gatepost.core.zero.ways import edge, z_zero
 from gatepost.machine import by_hand
 from tests.conftest import EXAMPLES
 
@@ -92,11 +93,9 @@ def test_units_that_look_wrong_are_doubted_and_others_are_not(text, words):
 
 
 def test_sums_of_touching_off():
-    assert z_from_contact(-14.2, "plate", 12.0).result == pytest.approx(-26.2)
-    assert edge_from_contact(100.0, 6.0, "low").result == 103.0
-    assert edge_from_contact(100.0, 6.0, "high").result == 97.0
-    angle = skew(10.0, 11.0, 500.0)
-    assert push_of_far_end(angle.result, 900.0) == pytest.approx(1.8)
+    assert z_zero(-14.2, "plate", 12.0).result == pytest.approx(-26.2)
+    assert edge(100.0, 6.0, "low").result == 103.0
+    assert edge(100.0, 6.0, "high").result == 97.0
 
 
 def test_travel_is_told_by_axis_and_end(quay_plan):

@@ -63,6 +63,7 @@ from gatepost.core.working import Working
 from gatepost.core.zero import datum as zeros
 from gatepost.core.zero import report as zero_report
 from gatepost.core.zero.trust import trust
+from gatepost.core.zeroing import budget_of, covering, newest_date, spots_of, upright_of
 
 ROUGHLY, COARSER = 60_000, 12.0  # cells of a first look, and how much less finely its outlines are followed
 CELLS = 1_200_000  # of a plan's height field; finer is asked for by name
@@ -620,12 +621,6 @@ def _holds(k: _Known, c: _Cuts, journal: Journal, memory: Memory, first: bool) -
     return holds_of(job, setup, first, work, c.draft.start, weight, loads, runs, journal, memory)
 
 
-def _covering(k: _Known, standing: tuple[Solid, ...], place: tuple[float, float], around: float) -> str:
-    """The hold that stands within a distance of a bed place, or nothing."""
-    disc = Spot(*place).buffer(around)
-    return next((s.hold for s in standing if s.outline.intersects(disc)), "")
-
-
 def _first_touch(k: _Known, c: _Cuts) -> tuple[float, float]:
     """Where Z is touched first, bed XY: for Z on the bed with nothing chosen, beside the board to its left."""
     setup = c.draft.setup
@@ -652,8 +647,11 @@ def _planned(
     axes = trust(journal.standing(), setup.name, setup.zero.z == "bed")
     on_board = bool(k.wood.outline.intersects(Spot(first[0] - setup.x, first[1] - setup.y)))
     judge = zero_report.Zeroed(
-        setup, job.machine, mark, first, d.zero_height, expected, misfits, _covering(k, standing, mark, 4.0),
-        _covering(k, standing, first, 12.0), on_board, axes,
+        setup, job.machine, mark, first, d.zero_height, expected, misfits, covering(standing, mark, 4.0),
+        covering(standing, first, 12.0), on_board, axes,
+        spots_of(job, setup, k.wood.outline, d.start, c.operations[-1].after if c.operations else d.start, standing),
+        upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget_of(job, setup),
+        job.carving.margin, _flat_allowed(k), newest_date(journal),
     )  # fmt: skip
     loads = [Load(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0) for p in c.programs]
     tools = {p.tool.number: p.tool for p in c.programs}
@@ -687,6 +685,11 @@ def _planned(
         _under_map(k, setup, memory),
     )
     return planned, zero_report.report(judge), judged
+
+
+def _flat_allowed(k: _Known) -> float:
+    """How much of a height error this job's lettering and class allow, mm; nought where nothing says."""
+    return k.surfaced.flatness.allowed.result if k.surfaced.flatness is not None else 0.0
 
 
 def _touches(

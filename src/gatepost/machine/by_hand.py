@@ -8,8 +8,8 @@ from gatepost.core.findings import Level
 from gatepost.core.job.journal import Journal
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
-from gatepost.core.zero.datum import z_from_contact
 from gatepost.core.zero.trust import trust
+from gatepost.core.zero.ways import z_zero
 from gatepost.machine.keeping import Rows, row_of, scar_the_bed
 
 CORNERS = ("front left", "front right", "back right", "back left")
@@ -52,7 +52,7 @@ def tick(
         for axis, value in zip("xy", typed):
             journal = journal.add(at, "touched", name, axis=axis, machine=value, tool=axes.tool or 0)
     elif step.kind == "zero z":
-        zero = z_from_contact(typed[0], setup.setup.zero.gauge, setup.setup.zero.gauge_thickness)
+        zero = z_zero(typed[0], setup.setup.zero.gauge, setup.setup.zero.gauge_thickness)
         journal = journal.add(
             at,
             "touched",

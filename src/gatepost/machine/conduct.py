@@ -14,8 +14,9 @@ from gatepost.core.job.model import Tool
 from gatepost.core.planned import Plan, PlannedSetup, ProgramFile
 from gatepost.core.run.steps import Step
 from gatepost.core.turning import measured_corners, other_face
-from gatepost.core.zero.datum import work_to_bed, z_from_contact
+from gatepost.core.zero.datum import work_to_bed
 from gatepost.core.zero.trust import Trust, trust
+from gatepost.core.zero.ways import z_zero
 from gatepost.machine.link import State
 from gatepost.machine.session import Session
 
@@ -145,7 +146,7 @@ class Conductor:
         first = self.session.touch(z - 15.0, 120.0, gauge)
         self.session.jog(z=min(0.0, first + 2.0))
         second = self.session.touch(z - 15.0, 30.0, gauge)
-        zero = z_from_contact(second, setup.setup.zero.gauge, gauge)
+        zero = z_zero(second, setup.setup.zero.gauge, gauge)
         self.session.zero(z=zero.result)
         self.session.jog(z=0.0)
         self.journal = self.journal.add(

@@ -423,19 +423,31 @@ class Hold(Model):
 
 
 class Zero(Model):
-    """Where X0 Y0 and Z0 are. x, y: a mark in blank coordinates, used when xy is ``mark``.
+    """Where X0 Y0 and Z0 are. x, y: a mark in blank coordinates, used when xy is ``mark``; outline middle: the middle of
+    the outline's area.
 
-    touch_x, touch_y: where Z is touched, in blank coordinates. gauge: what stands under the tip when it is touched.
+    xy_way: by eye with a point; an edge, or a pair of opposite ones, touched with a pin or shank of diameter pin, or with
+    the cutter itself; or a corner plate. touch_x, touch_y: where Z is touched, in blank coordinates. gauge: what stands
+    under the tip when it is touched; gauge_edge: walls of a corner plate; gauge_name, gauge_checked: of the shop's register.
+    eye: ± of setting a point over a mark by eye. witness_x, witness_y: a mark that is not cut away, to look at later.
     """
 
-    xy: Literal["front left", "front right", "back left", "back right", "centre", "mark"] = "centre"
+    xy: Literal["front left", "front right", "back left", "back right", "centre", "outline middle", "mark"] = "centre"
     x: Place = 0.0
     y: Place = 0.0
     z: Literal["top", "bed"] = "top"
+    xy_way: Literal["pointer", "pin", "cutter", "corner plate"] = "pointer"
+    pin: Size = 6.0
     touch_x: Place | None = None
     touch_y: Place | None = None
-    gauge: Literal["plate", "paper"] = "plate"
+    gauge: Literal["plate", "paper", "corner plate", "sensor"] = "plate"
     gauge_thickness: Amount = 12.0
+    gauge_edge: Amount = 10.0
+    gauge_name: Annotated[str, Field(max_length=80)] = ""
+    gauge_checked: Annotated[str, Field(max_length=20)] = ""
+    eye: Annotated[float, Field(ge=0, le=5)] = 0.2
+    witness_x: Place | None = None
+    witness_y: Place | None = None
 
 
 class TouchChoice(Model):
@@ -447,7 +459,8 @@ class TouchChoice(Model):
 
 
 class Setup(Model):
-    """One way the wood lies and is held, with one X0 Y0 and one Z0 plane. x, y: the blank's corner on the bed.
+    """One way the wood lies and is held, with one X0 Y0 and one Z0 plane. x, y: the blank's corner on the bed; skew: degrees
+    that the blank lies turned by as measured, by which its programs are turned about X0 Y0.
 
     back: the second face of a surfacing, the board turned about a direction onto its cut face.
     """
@@ -456,6 +469,7 @@ class Setup(Model):
     turn: Literal["about X", "about Y"] = "about X"
     x: Place
     y: Place
+    skew: Annotated[float, Field(ge=-10, le=10)] = 0.0
     holds: tuple[Hold, ...] = ()
     zero: Zero = Zero()
     touches: tuple[TouchChoice, ...] = ()

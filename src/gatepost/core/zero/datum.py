@@ -3,7 +3,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,8 +22,24 @@ def datum(zero: Zero, blank: BlankModel) -> Point[Blank]:
     """X0 Y0 in blank coordinates."""
     if zero.xy == "mark":
         return Point(zero.x, zero.y)
+    if zero.xy == "outline middle":
+        return Point(*middle_of(blank))
     fx, fy = CORNERS[zero.xy]
     return Point(fx * blank.length, fy * blank.width)
+
+
+def middle_of(blank: BlankModel) -> tuple[float, float]:
+    """Middle of a blank's area, blank coordinates: a live edge has no centre of its own. By the surveyor's formula."""
+    corners = np.asarray(blank.outline, np.float64)
+    if blank.shape != "outline" or len(corners) < 3:
+        return 0.5 * blank.length, 0.5 * blank.width
+    x, y = corners.T
+    after_x, after_y = np.roll(x, -1), np.roll(y, -1)
+    twice = x * after_y - after_x * y
+    area = float(twice.sum())
+    if abs(area) < 1e-9:
+        return 0.5 * blank.length, 0.5 * blank.width
+    return float(((x + after_x) * twice).sum() / (3.0 * area)), float(((y + after_y) * twice).sum() / (3.0 * area))
 
 
 def touch_place(zero: Zero, blank: BlankModel) -> Point[Blank]:
@@ -49,20 +64,6 @@ def machine_zero(machine: Machine, stickout: float, work: Transform[Work, Bed]) 
     """Machine coordinates at which the display is to read nought with a tool of this stickout."""
     frame = bed_to_machine(machine.travel_x, machine.travel_y, machine.nose_at_home, stickout)
     return frame.apply(work.apply(Point(0.0, 0.0, 0.0)))
-
-
-def z_from_contact(contact: float, gauge: str, thickness: float) -> Working:
-    """Z0 in machine coordinates from the coordinate at which a plate or paper was touched: contact less gauge."""
-    return working(f"contact - {gauge}", Named("contact", contact), Named(gauge, thickness))
-
-
-def edge_from_contact(contact: float, diameter: float, side: str) -> Working:
-    """An edge's coordinate from a touch with a pin or shank: half its diameter towards the edge.
-
-    side: ``low`` when the pin stands on the low-coordinate side of the edge, so that the edge lies above it.
-    """
-    sign = "+" if side == "low" else "-"
-    return working(f"contact {sign} diameter / 2", Named("contact", contact), Named("diameter", diameter))
 
 
 @dataclass(frozen=True)
@@ -93,19 +94,3 @@ def travel_misfits(moves: Moves, machine: Machine, stickout: float) -> list[OutO
             sum_ = working("limit - reach", Named("limit", -travel), Named("reach", low))
             found.append(OutOfTravel(axis, sum_.result, "far end", sum_))
     return found
-
-
-def skew(first: float, second: float, apart: float) -> Working:
-    """Degrees by which an edge is turned, from two touches a distance apart along it."""
-    return working(
-        "atan((second - first) / apart)",
-        Named("second", second),
-        Named("first", first),
-        Named("apart", apart),
-        unit="angle",
-    )
-
-
-def push_of_far_end(angle: float, distance: float) -> float:
-    """How far the far end of an edge is to be pushed to be square, mm."""
-    return distance * math.tan(math.radians(angle))

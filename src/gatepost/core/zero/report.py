@@ -11,10 +11,19 @@ from gatepost.core.frames import Point
 from gatepost.core.job.model import Machine, Setup
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
-from gatepost.core.zero.datum import OutOfTravel, z_from_contact
+from gatepost.core.zero.adviser import Spot, Upright, best, xy_table, z_table
+from gatepost.core.zero.datum import OutOfTravel
 from gatepost.core.zero.trust import Axes, Axis, Trust
+from gatepost.core.zero.ways import Budget, fits_way, z_zero
 
 STAGE = "zero"
+
+
+WAY_WORDS = {
+    "pointer": "by eye with a point", "pin": "edges touched with a pin", "cutter": "edges touched with the cutter",
+    "corner plate": "with a corner plate",
+}  # fmt: skip
+STALE = 12  # months after which a plate's thickness is asked about
 
 
 @dataclass(frozen=True)
@@ -32,23 +41,33 @@ class Zeroed:
     covered_touch: str
     touch_on_board: bool
     axes: Axes
+    spots: tuple[Spot, ...] = ()
+    upright: Upright | None = None
+    budget: Budget | None = None
+    margin: float = 15.0
+    allowed: float = 0.1
+    now: str = ""
 
 
 def report(z: Zeroed) -> Report:
     """Figures and findings of one setup's zeros."""
-    findings = _place_findings(z) + _travel_findings(z)
+    findings = _place_findings(z) + _travel_findings(z) + _way_findings(z) + _budget_findings(z)
     where = z.setup.zero.xy if z.setup.zero.xy != "mark" else "a mark"
     figures = (
         _across_figure("X0 on the machine", z.mark[0], z.machine.travel_x),
         _across_figure("Y0 on the machine", z.mark[1], z.machine.travel_y),
         _z_figure(z),
         Figure("Z0 above the bed", z.zero_height),
+        *((Figure("X0 Y0 good to", z.budget.across.result, working=z.budget.across, places=2),) if z.budget else ()),
+        *((Figure("Z0 good to", z.budget.upright.result, working=z.budget.upright, places=2),) if z.budget else ()),
         *(_trust_figure(name, axis) for name, axis in (("X", z.axes.x), ("Y", z.axes.y), ("Z", z.axes.z))),
     )
     fact = f"{where}, Z on {z.setup.zero.z}"
+    tables = ((xy_table(z.spots),) if z.spots else ()) + ((z_table(z.upright),) if z.upright else ())
     return Report(
-        STAGE, fact, f"X0 Y0 at {where}, Z0 on the {z.setup.zero.z}", figures, tuple(findings), gate_of(tuple(findings))
-    )
+        STAGE, fact, f"X0 Y0 at {where}, {WAY_WORDS[z.setup.zero.xy_way]}; Z0 on the {z.setup.zero.z}", figures, tuple(findings),
+        gate_of(tuple(findings)), tables,
+    )  # fmt: skip
 
 
 def _across_figure(label: str, mark: float, travel: float) -> Figure:
@@ -59,7 +78,7 @@ def _across_figure(label: str, mark: float, travel: float) -> Figure:
 
 def _z_figure(z: Zeroed) -> Figure:
     contact = z.expected.z + z.setup.zero.gauge_thickness
-    sum_ = z_from_contact(contact, z.setup.zero.gauge, z.setup.zero.gauge_thickness)
+    sum_ = z_zero(contact, z.setup.zero.gauge, z.setup.zero.gauge_thickness)
     return Figure("Z0 on the machine, first tool", sum_.result, working=sum_, places=2)
 
 
@@ -92,6 +111,64 @@ def _place_findings(z: Zeroed) -> list[Finding]:
     if not said:
         message = "Mark and touch place can be reached and no hold covers them."
         said.append(Finding("zero.in-reach", Level.OK, STAGE, message, name))
+    return said
+
+
+def _way_findings(z: Zeroed) -> list[Finding]:
+    """Whether the way can find the place, whether what is touched with is known, and what else the adviser says."""
+    name, zero = z.setup.name, z.setup.zero
+    said: list[Finding] = []
+    why = fits_way(z.setup)
+    if why:
+        fix = Fix("set zero", {"setup": name, "xy_way": "pointer"}, "Set it by eye")
+        said.append(Finding("zero.way", Level.STOP, STAGE, why, name, fixes=(fix,)))
+    if zero.gauge != "paper" and zero.gauge_thickness <= 0.0:
+        message = f"The {zero.gauge} has no thickness yet: Z0 would be wrong by all of it. Measure it."
+        said.append(Finding("zero.no-thickness", Level.STOP, STAGE, message, name))
+    if zero.gauge_name and _months(zero.gauge_checked, z.now) > STALE:
+        when = f"was last checked on {zero.gauge_checked}" if zero.gauge_checked else "was never checked"
+        message = f"{zero.gauge_name} {when}: measure its thickness again."
+        said.append(Finding("zero.gauge-unchecked", Level.NOTE, STAGE, message, name))
+    if z.spots:
+        chosen, least = next((s for s in z.spots if s.chosen), None), best(z.spots)
+        if chosen is not None and not chosen.stays:
+            message = f"The cutting takes X0 Y0 at the {chosen.name} away: it can't be looked at again afterwards. "
+            message += (
+                f"Least is against the {least.name}." if least.name != chosen.name else "Note a witness mark elsewhere."
+            )
+            said.append(Finding("zero.cut-away", Level.NOTE, STAGE, message, name, place=Place(*z.mark)))
+        if chosen is not None and not chosen.wood and zero.xy_way != "pointer":
+            message = f"There is no wood at the {chosen.name} to touch: the outline does not come so far. Choose another place, or set it by eye."
+            said.append(Finding("zero.no-edge", Level.STOP, STAGE, message, name, place=Place(*z.mark)))
+    return said
+
+
+def _months(then: str, now: str) -> float:
+    """Months between two dates, ISO; very many where there is none before."""
+    try:
+        (y0, m0), (y1, m1) = ((int(v) for v in date.split("-")[:2]) for date in (then, now))
+    except ValueError:
+        return 0.0 if not now else 1e9
+    return (y1 - y0) * 12 + (m1 - m0)
+
+
+def _budget_findings(z: Zeroed) -> list[Finding]:
+    """Whether what the zeros may be off by is seen: against the margin about the lettering, and against the class."""
+    if z.budget is None:
+        return []
+    said: list[Finding] = []
+    name = z.setup.name
+    if z.budget.across.result > 0.25 * z.margin:
+        message = (
+            f"X0 Y0 is good to {mm(z.budget.across.result)} and the margin is {mm(z.margin)}: an eye sees a quarter of it. Touch edges "
+            "rather than look, or measure the blank better."
+        )
+        said.append(Finding("zero.budget", Level.CARE, STAGE, message, name, z.budget.across))
+    if z.budget.upright.result > z.allowed > 0.0:
+        message = (
+            f"Z0 is good to {mm(z.budget.upright.result)}; this class allows {mm(z.allowed)}. Touch twice with a plate."
+        )
+        said.append(Finding("zero.budget-z", Level.CARE, STAGE, message, name, z.budget.upright))
     return said
 
 

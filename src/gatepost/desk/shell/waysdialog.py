@@ -131,7 +131,9 @@ class WaysDialog(QDialog):
         for i, row in enumerate(self.rows):
             lost = f"{row.lost / 100:.1f} cm²" if row.lost > 1.0 else "nothing"
             margin = "–" if row.margin is None else f"{row.margin:.1f} ×"
-            span = "–" if row.span is None else show_length(row.span, self.unit, 0 if self.unit == "mm" else 1, mark=True)
+            span = (
+                "–" if row.span is None else show_length(row.span, self.unit, 0 if self.unit == "mm" else 1, mark=True)
+            )
             cells = (
                 (WORDS[row.kind], spell(row.why_not, self.unit), "", "", "", "")
                 if row.why_not
