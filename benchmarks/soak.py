@@ -17,6 +17,7 @@ import zipfile
 from collections import Counter
 from pathlib import Path
 
+import engine
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.file import Document, from_bytes, load, save, to_bytes
 from gatepost.core.plan import plan
@@ -220,9 +221,17 @@ def of_a_photo(seed: int) -> str:
     return f"{'exact' if fine else 'NOT NEAR'}, {'within ±' if out[1][0] <= out[1][1] else 'outside ±'}"
 
 
+def within(share: float) -> str:
+    """Whether something is off by no more than the machine's own noise allows."""
+    if share > 1.0:
+        raise AssertionError(f"off by {share:.2f} times what its noise allows")
+    return "within its noise"
+
+
 def main() -> int:
-    """All of it."""
+    """All of it; with words after the number, only trials whose names have one of them."""
     times = int(sys.argv[1]) if len(sys.argv) > 1 else 10_000
+    only = sys.argv[2:]
     document = load(EXAMPLES / "lock-7-name-board.gatepost")
     quay = load(EXAMPLES / "quay-plate.gatepost")
     text = "\n".join(p.text for s in plan(quay.job).setups for p in s.programs)
@@ -233,9 +242,14 @@ def main() -> int:
             ("saves killed", times // 10, lambda seed: of_a_kill(Path(folder), document, quay, seed)),
             ("programs spoiled", times, lambda seed: of_a_program(text, seed)),
             ("photos", times // 20, of_a_photo),
+            ("zeros touched off on the engine", times, lambda seed: within(engine.of_a_zero(seed))),
+            ("edges touched for their angle", times, lambda seed: within(engine.of_a_skew(seed))),
+            ("power cuts", times // 10, engine.of_a_power_cut),
         )
         failed = 0
         for name, count, trial in trials:
+            if only and not any(word in name for word in only):
+                continue
             outcomes: Counter[str] = Counter()
             for seed in range(count):
                 try:

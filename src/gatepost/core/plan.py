@@ -659,7 +659,19 @@ def _planned(
     shims = tuple((s.x, s.y, s.height) for s in seat.shims if s.height >= THINNEST) if seat is not None else ()
     turned = _turned(k, setup)
     steps = (
-        steps_of(setup, job.machine, tools, loads, touches, mark, shims, turned, kinds_in_words(setup.holds))
+        steps_of(
+            setup,
+            job.machine,
+            tools,
+            loads,
+            touches,
+            mark,
+            shims,
+            turned,
+            kinds_in_words(setup.holds),
+            job.irreplaceable,
+            _witness(setup),
+        )
         if c.programs
         else []
     )
@@ -685,6 +697,14 @@ def _planned(
         _under_map(k, setup, memory),
     )
     return planned, zero_report.report(judge), judged
+
+
+def _witness(setup: Setup) -> tuple[float, float] | None:
+    """Where the witness mark is, bed XY."""
+    zero = setup.zero
+    if zero.witness_x is None or zero.witness_y is None:
+        return None
+    return (zero.witness_x + setup.x, zero.witness_y + setup.y)
 
 
 def _flat_allowed(k: _Known) -> float:

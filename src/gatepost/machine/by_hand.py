@@ -9,20 +9,22 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
 from gatepost.core.zero.trust import trust
-from gatepost.core.zero.ways import z_zero
+from gatepost.core.zero.ways import edge_touches, z_zero
+from gatepost.machine.conduct import SIZE_OFF, SLIPPED, WITNESS
 from gatepost.machine.keeping import Rows, row_of, scar_the_bed
+from gatepost.machine.touching import Found, found_from, pin_of, size_off
 
 CORNERS = ("front left", "front right", "back right", "back left")
 
 
 def wanted(step: Step) -> tuple[str, ...]:
     """What is typed for a step: read-outs by name."""
+    if step.reads:
+        return step.reads
     return {
-        "zero xy": ("X on the machine", "Y on the machine"),
-        "zero z": ("Z at contact, on the machine",),
-        "run": ("minutes it took",),
-        "measure": CORNERS,
-    }.get(step.kind, ())
+        "run": ("minutes it took",), "measure": CORNERS, "again": ("Z at contact, on the machine",),
+        "witness": ("the mark lies right of the tip by", "and back of it by"),
+    }.get(step.kind, ())  # fmt: skip
 
 
 def tick(
@@ -49,8 +51,17 @@ def tick(
     elif step.kind == "warm":
         journal = journal.add(at, "warmed", name)
     elif step.kind == "zero xy":
-        for axis, value in zip("xy", typed):
-            journal = journal.add(at, "touched", name, axis=axis, machine=value, tool=axes.tool or 0)
+        found = _across(plan, setup, axes.tool, typed)
+        for f in found:
+            journal = journal.add(
+                at, "touched", name, axis=f.axis, machine=f.machine, tool=axes.tool or 0, way=setup.setup.zero.xy_way
+            )
+    elif step.kind == "witness":
+        journal = journal.add(at, "witness", name, x=typed[0], y=typed[1])
+        if max(abs(v) for v in typed) > WITNESS:
+            journal = journal.add(at, "bumped", name)
+    elif step.kind == "again":
+        journal = _again(setup, step, journal, typed[0], at)
     elif step.kind == "zero z":
         zero = z_zero(typed[0], setup.setup.zero.gauge, setup.setup.zero.gauge_thickness)
         journal = journal.add(
@@ -70,6 +81,35 @@ def tick(
     elif step.kind == "run":
         journal = _ran(plan, setup, step, journal, typed[0], at, rows, path)
     return journal.add(at, "ticked", name, step=step.key)
+
+
+def _across(plan: Plan, setup: PlannedSetup, tool: int | None, typed: tuple[float, ...]) -> list[Found]:
+    """X0 and Y0 from what was read. Raises OperatorError where the blank is not the size that was measured."""
+    zero, blank, m = setup.setup.zero, plan.job.blank, plan.job.machine
+    if zero.xy_way == "pointer":
+        return [Found(a, v, 0.0, z_zero(v, "nothing", 0.0)) for a, v in zip("xy", typed)]
+    if tool is None:
+        raise OperatorError("No tool is fitted yet. Fit it first, then touch off.")
+    pin = pin_of(setup.setup, plan.job.tool(tool))
+    corner = (setup.setup.x - m.travel_x, setup.setup.y - m.travel_y)
+    edges = edge_touches(setup.setup, (blank.length, blank.width), corner, 0.0, pin)
+    out: list[Found] = []
+    for axis in ("x", "y"):
+        mine = [(e, c) for e, c in zip(edges, typed) if e.axis == axis]
+        out.append(found_from(axis, [e for e, _ in mine], [c for _, c in mine], pin, 0.0))
+    off = size_off(out, blank.length, blank.width, max(SIZE_OFF, blank.doubt))
+    if off:
+        raise OperatorError(off)
+    return out
+
+
+def _again(setup: PlannedSetup, step: Step, journal: Journal, contact: float, at: str) -> Journal:
+    """Touched again: where it is off, the bit has slipped or the board has moved, and Z is lost."""
+    zero = z_zero(contact, setup.setup.zero.gauge, setup.setup.zero.gauge_thickness).result
+    before = trust(journal.standing(), setup.name, setup.setup.zero.z == "bed").z.machine
+    if before is not None and abs(zero - before) > SLIPPED:
+        return journal.add(at, "fitted", setup.name, tool=step.tool or 0)
+    return journal
 
 
 def _ran(

@@ -8,18 +8,21 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.frames import Point
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Tool
 from gatepost.core.planned import Plan, PlannedSetup, ProgramFile
 from gatepost.core.run.steps import Step
 from gatepost.core.turning import measured_corners, other_face
 from gatepost.core.zero.datum import work_to_bed
-from gatepost.core.zero.trust import Trust, trust
-from gatepost.core.zero.ways import z_zero
+from gatepost.core.zero.trust import SPREAD_LIMIT, Trust, trust
+from gatepost.core.zero.ways import edge_touches
+from gatepost.machine.launch import standing_words
 from gatepost.machine.link import State
 from gatepost.machine.session import Session
+from gatepost.machine.touching import Found, by_edges, by_eye, pin_of, size_off, upright
 
+HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = 0.1, 0.3, 0.1, 0.3  # mm past which it is told
+JOG = 10.0  # mm of a short jog
 OFF_PLAN = 0.1  # mm by which a measured board may differ from the one that was planned on
 Progress = Callable[[int, int], None]
 
@@ -38,6 +41,8 @@ def tool_words(tool: Tool) -> dict[str, object]:
         "angle": tool.angle,
         "tip": tool.tip,
         "length": tool.length,
+        "shank": tool.shank,
+        "edge": tool.cutting_length,
     }
 
 
@@ -53,7 +58,8 @@ class Conductor:
     def carry_out(self, setup: PlannedSetup, step: Step, progress: Progress | None = None) -> str:
         """Do one step and write it into the journal; gives ``done`` or ``stopped``. Raises OperatorError."""
         act = {
-            "tick": self._tick, "fit": self._fit, "home": self._home, "warm": self._warm, "zero xy": self._zero_xy, "zero z": self._zero_z, "measure": self._measure,
+            "tick": self._tick, "fit": self._fit, "home": self._home, "warm": self._warm, "zero xy": self._zero_xy, "zero z": self._zero_z, "measure": self._measure, "jog": self._jog,
+            "again": self._again, "witness": self._witness, "look": self._look,
         }.get(step.kind)  # fmt: skip
         if act is not None:
             act(setup, step)
@@ -96,8 +102,7 @@ class Conductor:
             self.journal = self.journal.add(now(), "turned", setup.name)
         if step.key == "hold":
             dx, dy = setup.setup.x - self.laid[0], setup.setup.y - self.laid[1]
-            if dx or dy:
-                self.session.lay(dx, dy)
+            self.session.lay(dx, dy, standing_words(setup.solids))
             self.laid = (setup.setup.x, setup.setup.y)
 
     def _fit(self, setup: PlannedSetup, step: Step) -> None:
@@ -106,8 +111,70 @@ class Conductor:
         self.journal = self.journal.add(now(), "fitted", setup.name, tool=tool.number, length=tool.length)
 
     def _home(self, setup: PlannedSetup, step: Step) -> None:
-        self.session.home()
+        miss = self.session.home()
         self.journal = self.journal.add(now(), "homed", setup.name)
+        if max(abs(v) for v in miss) > HOME_MISS and step.key != "home":
+            self.journal = self.journal.add(
+                now(), "stalled", setup.name, why=f"its counting was off by {miss[0]:.2f}, {miss[1]:.2f}, {miss[2]:.2f}"
+            )
+            self.journal = self.journal.add(now(), "homed", setup.name)
+            raise OperatorError(
+                f"Homed, and its counting was off: X by {miss[0]:.2f}, Y by {miss[1]:.2f}, Z by {miss[2]:.2f} mm. It has lost steps since it "
+                "was homed before. Look at what was cut since then, and at the witness mark before going on."
+            )
+
+    def _jog(self, setup: PlannedSetup, step: Step) -> None:
+        """A short jog each way, and back: does each axis move, and the way it should?"""
+        tool = self._current_tool(setup)
+        work = work_to_bed(setup.setup, self.plan.job.blank, setup.zero_height)
+        x, y, _ = self._wanted(setup, tool, work.x, work.y, 0.0)
+        self.session.jog(x=x, y=y, z=0.0)
+        for axis, at, way in (("x", x, 1.0), ("y", y, 1.0), ("z", 0.0, -1.0)):
+            to = at + way * JOG if at + way * JOG <= 0.0 else at - JOG
+            self.session.jog(**{axis: to})
+            self.session.jog(**{axis: at})
+        self.journal = self.journal.add(
+            now(), "remark", setup.name, words="a short jog each way: every axis moved as it should"
+        )
+
+    def _look(self, setup: PlannedSetup, step: Step) -> None:
+        """What an operator sees who looks over machine and bed. Raises OperatorError where something is not as it should be."""
+        seen = self.session.look_over(
+            {"spanners": "machine", "prove": "circuit"}.get(step.key.partition("-")[0], "bed")
+        )
+        if seen:
+            raise OperatorError(f"Look: {'; '.join(seen)}. Put it right first.")
+
+    def _again(self, setup: PlannedSetup, step: Step) -> None:
+        """Z touched again with the same bit: has it slipped in its collet?"""
+        tool = self.plan.job.tool(step.tool or 0)
+        found = self._touch_z(setup, tool)
+        before = trust(self.journal.standing(), setup.name, setup.setup.zero.z == "bed").z.machine
+        if before is not None and abs(found.machine - before) > SLIPPED:
+            self.journal = self.journal.add(now(), "fitted", setup.name, tool=tool.number, length=tool.length)
+            raise OperatorError(
+                f"Touched again, Z0 is {found.machine - before:+.2f} mm off: the bit has slipped in its collet, or the board has moved. What "
+                "was cut since is that much too deep or too shallow. Grip it again, then touch off."
+            )
+
+    def _witness(self, setup: PlannedSetup, step: Step) -> None:
+        """The tip is brought over the witness mark, and how far it misses is looked at."""
+        if step.place is None:
+            return
+        axes = trust(self.journal.standing(), setup.name, setup.setup.zero.z == "bed")
+        if axes.x.machine is None or axes.y.machine is None:
+            raise OperatorError("X0 and Y0 are not known: there is nothing to go back to. Touch off again.")
+        work = work_to_bed(setup.setup, self.plan.job.blank, setup.zero_height)
+        dx, dy = step.place[0] - work.x, step.place[1] - work.y
+        self.session.jog(x=axes.x.machine + dx, y=axes.y.machine + dy, z=0.0)
+        off = self.session.sight(*step.place, 0.0)
+        self.journal = self.journal.add(now(), "witness", setup.name, x=off[0], y=off[1])
+        if max(abs(v) for v in off) > WITNESS:
+            self.journal = self.journal.add(now(), "bumped", setup.name)
+            raise OperatorError(
+                f"The witness mark lies X {off[0]:+.2f}, Y {off[1]:+.2f} mm from the tip: the board has moved, or steps were lost. Home, look "
+                "again, then touch off anew."
+            )
 
     def _warm(self, setup: PlannedSetup, step: Step) -> None:
         self.session.spin(self.plan.job.machine.rpm_min)
@@ -127,38 +194,56 @@ class Conductor:
 
     def _zero_xy(self, setup: PlannedSetup, step: Step) -> None:
         tool = self._current_tool(setup)
-        work = work_to_bed(setup.setup, self.plan.job.blank, setup.zero_height)
-        mark = work.apply(Point(0.0, 0.0, 0.0))
-        x, y, _ = self._wanted(setup, tool, mark.x, mark.y, mark.z)
-        self.session.jog(x=x, y=y, z=0.0)
-        self.session.zero(x=x, y=y)
-        for axis, value in (("x", x), ("y", y)):
-            self.journal = self.journal.add(
-                now(), "touched", setup.name, axis=axis, machine=round(value, 4), tool=tool.number
-            )
+        zero, blank, m = setup.setup.zero, self.plan.job.blank, self.plan.job.machine
+        work = work_to_bed(setup.setup, blank, setup.zero_height)
+        if zero.xy_way == "pointer":
+            x, y, _ = self._wanted(setup, tool, work.x, work.y, 0.0)
+            found = by_eye(self.session, (x, y), (work.x, work.y), 0.0)
+        else:
+            corner = (setup.setup.x - m.travel_x, setup.setup.y - m.travel_y)
+            face = self._wanted(setup, tool, 0.0, 0.0, float(setup.start.z.max()))[2]
+            pin = pin_of(setup.setup, tool)
+            self.session.fit({**tool_words(tool), "diameter": pin})
+            edges = edge_touches(setup.setup, (blank.length, blank.width), corner, face, pin)
+            try:
+                found = by_edges(self.session, edges, pin, (m.travel_x, m.travel_y))
+            finally:
+                self.session.fit(tool_words(tool))
+        off = size_off(found, blank.length, blank.width, max(SIZE_OFF, blank.doubt))
+        if off:
+            raise OperatorError(off)
+        self.session.zero(**{f.axis: f.machine for f in found})
+        for f in found:
+            self._write_touch(setup, tool, f, {"way": zero.xy_way})
 
-    def _zero_z(self, setup: PlannedSetup, step: Step) -> None:
-        tool = self.plan.job.tool(step.tool or 0)
-        touch = setup.touches[tool.number]
-        gauge = setup.setup.zero.gauge_thickness
-        x, y, z = self._wanted(setup, tool, touch.x, touch.y, touch.height + gauge)
-        self.session.jog(x=x, y=y, z=min(0.0, z + 8.0))
-        first = self.session.touch(z - 15.0, 120.0, gauge)
-        self.session.jog(z=min(0.0, first + 2.0))
-        second = self.session.touch(z - 15.0, 30.0, gauge)
-        zero = z_zero(second, setup.setup.zero.gauge, gauge)
-        self.session.zero(z=zero.result)
-        self.session.jog(z=0.0)
+    def _write_touch(self, setup: PlannedSetup, tool: Tool, f: Found, more: dict[str, float | str]) -> None:
         self.journal = self.journal.add(
             now(),
             "touched",
             setup.name,
-            axis="z",
-            machine=round(zero.result, 4),
+            axis=f.axis,
+            machine=round(f.machine, 4),
             tool=tool.number,
-            gauge=gauge,
-            spread=round(abs(first - second), 4),
+            spread=round(f.spread, 4),
+            **more,
         )
+
+    def _touch_z(self, setup: PlannedSetup, tool: Tool) -> Found:
+        touch = setup.touches[tool.number]
+        zero = setup.setup.zero
+        gauge = zero.gauge_thickness
+        x, y, z = self._wanted(setup, tool, touch.x, touch.y, touch.height + gauge)
+        return upright(self.session, x, y, z, zero.gauge, gauge)
+
+    def _zero_z(self, setup: PlannedSetup, step: Step) -> None:
+        tool = self.plan.job.tool(step.tool or 0)
+        found = self._touch_z(setup, tool)
+        self.session.zero(z=found.machine)
+        self._write_touch(setup, tool, found, {"gauge": setup.setup.zero.gauge_thickness})
+        if found.spread > SPREAD_LIMIT:
+            raise OperatorError(
+                f"The two touches lie {found.spread:.2f} mm apart. Wipe plate and face, rub raised fibres off, and touch again."
+            )
 
     def _run(self, setup: PlannedSetup, step: Step, progress: Progress | None) -> str:
         program = self.plan.program(step.program)

@@ -11,11 +11,14 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from shapely.geometry import Polygon
 
 from gatepost.core.blank.top import top_of
 from gatepost.core.errors import OperatorError
+from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Machine, TopHeight
 from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.turning import lying as lying_as
 from gatepost.core.wood.field import HeightField
 
 
@@ -45,14 +48,30 @@ def profile_of(machine: Machine) -> dict[str, object]:
     return {
         "travel": [machine.travel_x, machine.travel_y, machine.travel_z], "nose_at_home": machine.nose_at_home,
         "rapid": [machine.rapid_xy, machine.rapid_xy, machine.rapid_z], "accel": [machine.accel_xy, machine.accel_xy, machine.accel_z],
-        "deviation": machine.deviation, "rpm": [machine.rpm_min, machine.rpm_max],
+        "deviation": machine.deviation, "rpm": [machine.rpm_min, machine.rpm_max], "nut": [machine.nut_diameter, machine.nut_height],
+        "shoe": [machine.shoe, machine.shoe_above, machine.shoe_height],
     }  # fmt: skip
 
 
-def write_wood(field: HeightField, path: Path, x: float, y: float) -> None:
-    """Heights for the simulated machine: float32, NaN off the wood, bed coordinates. x, y: of the blank on the bed."""
+def standing_words(solids: tuple[Solid, ...]) -> list[dict[str, object]]:
+    """What stands on the bed, as the link tells it."""
+    return [
+        {
+            "name": s.hold, "part": s.part, "z0": s.bottom, "z1": s.top,
+            "outline": [[round(float(x), 3), round(float(y), 3)] for x, y in list(s.outline.exterior.coords)[:-1]],
+        }
+        for s in solids
+    ]  # fmt: skip
+
+
+def write_wood(field: HeightField, path: Path, x: float, y: float, outline: Polygon | None = None) -> None:
+    """Heights for the simulated machine: float32, NaN off the wood, bed coordinates. x, y: of the blank on the bed;
+    outline: of the blank, in its own coordinates, for its sides."""
     np.save(path, np.where(field.wood, field.z, np.nan).astype(np.float32))
-    path.with_suffix(".json").write_text(json.dumps({"x0": field.x0 + x, "y0": field.y0 + y, "cell": field.cell}))
+    frame: dict[str, object] = {"x0": field.x0 + x, "y0": field.y0 + y, "cell": field.cell}
+    if outline is not None:
+        frame["outline"] = [[float(px) + x, float(py) + y] for px, py in list(outline.exterior.coords)[:-1]]
+    path.with_suffix(".json").write_text(json.dumps(frame))
 
 
 def command(folder: Path, listen: str, speed: str, faults: list[str]) -> list[str]:
@@ -96,7 +115,7 @@ def prepare(plan: Plan, folder: Path, lying: tuple[PlannedSetup, HeightField] | 
     """Write wood and profile for the simulated machine. lying: which setup's place the wood lies in, and how it is
     now; else the plan's first setup, untouched."""
     setup, wood = lying or (plan.setups[0], plan.setups[0].start)
-    write_wood(wood, folder / "wood.npy", setup.setup.x, setup.setup.y)
+    write_wood(wood, folder / "wood.npy", setup.setup.x, setup.setup.y, lying_as(plan.job, setup.name))
     below = underside(plan) if lying is None else None
     if below is not None:
         np.save(folder / "wood-under.npy", below)
@@ -110,7 +129,12 @@ def start(
     """Start a simulated machine with the plan's wood on its bed. Raises OperatorError when it won't start."""
     folder = folder or Path(tempfile.mkdtemp(prefix="gatepost-machine-"))
     prepare(plan, folder, lying)
-    process = subprocess.Popen(command(folder, "127.0.0.1:0", speed, faults or []), stdout=subprocess.PIPE, text=True)
+    return spawn(command(folder, "127.0.0.1:0", speed, faults or []), folder)
+
+
+def spawn(words: list[str], folder: Path) -> Simulated:
+    """Start a simulated machine by its command line. Raises OperatorError when it won't start."""
+    process = subprocess.Popen(words, stdout=subprocess.PIPE, text=True)
     assert process.stdout is not None
     line = process.stdout.readline()
     if not line.startswith("listening "):

@@ -64,6 +64,9 @@ COMMANDS: dict[str, tuple[tuple[State, ...], State | None]] = {
     "fit": ((State.UNHOMED, State.READY, State.FAULTED), None),
     "lay": ((State.UNHOMED, State.READY, State.FAULTED), None),
     "turn": ((State.UNHOMED, State.READY, State.FAULTED), None),
+    "sight": ((State.READY, State.PAUSED), None),
+    "look": ((State.UNHOMED, State.READY, State.PAUSED, State.FAULTED), None),
+    "mend": ((State.UNHOMED, State.READY, State.PAUSED, State.FAULTED), None),
     "calipers": ((State.UNHOMED, State.READY, State.FAULTED), None),
     "spindle": ((State.READY, State.PAUSED), None),
     "begin": ((State.READY,), State.RUNNING),
@@ -88,6 +91,9 @@ MESSAGES: dict[str, tuple[tuple[State, ...], State | str | None]] = {
     "laid": (LIVE, None),
     "turned": (LIVE, None),
     "measured": (LIVE, None),
+    "sighted": (LIVE, None),
+    "seen": (LIVE, None),
+    "mended": (LIVE, None),
     "saved": (LIVE, None),
     "begun": ((State.RUNNING, State.STOPPING), None),
     "taken": ((State.RUNNING, State.PAUSED, State.STOPPING), None),
@@ -108,6 +114,8 @@ FIELDS: dict[str, dict[str, str]] = {
     "fault": {"reason": "words"},
     "saved": {"path": "words"},
     "measured": {"corners": "numbers"},
+    "sighted": {"off": "pair"},
+    "seen": {"things": "list"},
 }
 
 
@@ -121,6 +129,10 @@ def _is(kind: str, value: object) -> bool:
         return isinstance(value, list) and len(value) == 3 and all(number(v) for v in value)
     if kind == "numbers":
         return isinstance(value, list) and len(value) == 4 and all(number(v) for v in value)
+    if kind == "pair":
+        return isinstance(value, list) and len(value) == 2 and all(number(v) for v in value)
+    if kind == "list":
+        return isinstance(value, list) and len(value) <= 40 and all(isinstance(v, str) for v in value)
     return isinstance(value, str) if kind == "words" else number(value)
 
 

@@ -139,20 +139,28 @@ class Session:
 
     # -- from the session's own thread -------------------------------------------------------------------
 
-    def home(self) -> None:
-        """Home, and wait for it."""
+    def home(self) -> tuple[float, float, float]:
+        """Home, and wait for it; gives how far its counting was off, mm, where the machine says so."""
         self._send("home")
-        self._until("homed", 600.0)
+        miss = self._until("homed", 600.0).data.get("miss", (0.0, 0.0, 0.0))
+        if not isinstance(miss, (list, tuple)) or len(miss) != 3:
+            return (0.0, 0.0, 0.0)
+        return (float(miss[0]), float(miss[1]), float(miss[2]))
 
     def jog(self, **to: float) -> None:
         """Go to machine coordinates, up and across before down."""
         self._send("jog", **to)
         self._until("arrived", 600.0)
 
-    def touch(self, to: float, feed: float, gauge: float) -> float:
-        """Lower until the plate closes; gives the machine Z of the contact."""
-        self._send("touch", to=to, feed=feed, gauge=gauge)
+    def touch(self, to: float, feed: float, gauge: float, axis: str = "z") -> float:
+        """Go along an axis until the plate closes, or a pin meets the wood; gives the machine coordinate of the contact."""
+        more = {"axis": axis} if axis != "z" else {}
+        self._send("touch", to=to, feed=feed, gauge=gauge, **more)
         event = self._until(("touched", "no-contact"), 600.0)
+        if event.kind == "no-contact" and axis != "z":
+            raise MachineRefused(
+                f"The edge was not met on {axis.upper()}: the blank is not where it was meant to be. Look, and try again."
+            )
         if event.kind == "no-contact":
             raise MachineRefused("The plate's circuit never closed. Lift, check clip and plate, and try again.")
         return float(event.data["z"])
@@ -167,9 +175,28 @@ class Session:
         self._send("fit", tool=tool)
         self._until("fitted", SOON)
 
-    def lay(self, dx: float, dy: float) -> None:
-        """Tell a simulated machine that the board was laid elsewhere."""
-        self._send("lay", dx=dx, dy=dy)
+    def sight(self, x: float, y: float, eye: float) -> tuple[float, float]:
+        """What an operator sees over the point on a simulated machine: how far a mark that is meant to be at a bed place lies
+        from the tip, ± eye."""
+        self._send("sight", x=x, y=y, eye=eye)
+        off = self._until("sighted", SOON).data["off"]
+        return float(off[0]), float(off[1])
+
+    def look_over(self, at: str = "") -> list[str]:
+        """What an operator sees who looks over a simulated machine, its bed or the plate's circuit: what is not as it should
+        be."""
+        self._send("look", at=at)
+        return [str(v) for v in self._until("seen", SOON).data["things"]]
+
+    def mend(self, what: str) -> None:
+        """Tell a simulated machine that something was put right."""
+        self._send("mend", what=what)
+        self._until("mended", SOON)
+
+    def lay(self, dx: float, dy: float, standing: list[dict[str, Any]] | None = None) -> None:
+        """Tell a simulated machine that the board was laid elsewhere, and what was set about it."""
+        more = {} if standing is None else {"standing": standing}
+        self._send("lay", dx=dx, dy=dy, **more)
         self._until("laid", SOON)
 
     def turn(self, about: str) -> None:

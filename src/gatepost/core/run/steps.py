@@ -10,7 +10,9 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Machine, Setup, Tool
 from gatepost.core.units import mm
 
-StepKind = Literal["tick", "fit", "home", "warm", "zero xy", "zero z", "run", "measure"]
+StepKind = Literal[
+    "tick", "fit", "home", "warm", "zero xy", "zero z", "run", "measure", "jog", "again", "witness", "look"
+]
 
 ISOLATE = "Isolate the spindle so that only you can switch it back. A pause or a spindle at nought is not isolation."
 EYES = "Eyes and ears; no gloves, rings, lanyards or loose sleeves near a turning cutter."
@@ -20,7 +22,8 @@ HANDS = "Hands off the bed while the drives are live. The machine's manual and l
 
 @dataclass(frozen=True)
 class Step:
-    """One step. figure: its one number; unit: of what kind; moves: whether an axis or the spindle moves."""
+    """One step. figure: its one number; unit: of what kind; reads: what is typed where the operator's own control is used;
+    moves: whether an axis or the spindle moves."""
 
     key: str
     setup: str
@@ -34,11 +37,12 @@ class Step:
     tool: int | None = None
     program: str = ""
     place: tuple[float, float] | None = None
+    reads: tuple[str, ...] = ()
 
     @property
     def moves(self) -> bool:
         """Whether it moves an axis or starts the spindle."""
-        return self.kind in ("home", "warm", "zero xy", "zero z", "run")
+        return self.kind in ("home", "warm", "zero xy", "zero z", "run", "jog", "again", "witness")
 
 
 @dataclass(frozen=True)
@@ -72,9 +76,12 @@ def steps_of(
     shims: tuple[tuple[float, float, float], ...] = (),
     turned: str = "",
     held_by: str = "",
+    careful: bool = False,
+    witness: tuple[float, float] | None = None,
 ) -> list[Step]:
     """All steps of a setup. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each; turned: about
-    which direction the board is turned over before it; held_by: how many holds of each kind, in words."""
+    which direction the board is turned over before it; held_by: how many holds of each kind, in words;
+    careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
     name = setup.name
     kinds = held_by or "the holds"
     where = f"X {mm(setup.x)}, Y {mm(setup.y)} on the bed"
@@ -107,17 +114,34 @@ def steps_of(
                 out += [
                     Step("home", name, "home", "Home the machine.", "Is the way to the switches clear of wood and holds?", HANDS),
                     Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
-                    Step("zero-xy", name, "zero xy", "Bring the tip over the X0 Y0 mark and set both.",
-                         "By eye over the mark; turn the cutter by hand so that a flute points at it.", HANDS,
-                         "mark on the bed, X", mark[0], place=mark),
+                    Step("jog", name, "jog", "A short jog each way: does each axis move, and the way it should?",
+                         "Watch the axis, not the screen. Nothing near the cutter.", HANDS),
+                    _across(setup, mark),
                 ]  # fmt: skip
             out += _touching(setup, tool, touch)
+            out.append(
+                Step(f"look-{tool.number}", name, "look", "Look over the bed: nothing on the board, only what is drawn stands there.",
+                     "No tool, no clamp left over, no hands. Shoe set, extraction on.", HANDS)
+            )  # fmt: skip
         out.append(
             Step(f"run-{load.name}", name, "run", f"Run {load.name}: {load.operations}.",
                  "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set.", STAY + " " + EYES,
                  "minutes planned", load.minutes, "minutes", load.tool, load.name)
         )  # fmt: skip
         fitted = load.tool
+        if careful:
+            out.append(
+                Step(f"again-{load.name}", name, "again", "Touch off again with the same bit: has it slipped, has the board moved?",
+                     "Spindle standing and isolated. Brush the place clean first.", HANDS, tool=load.tool)
+            )  # fmt: skip
+    if careful and loads:
+        out.append(Step("home-again", name, "home", "Home again: does the machine still count as it did?",
+                        "A miss says that steps were lost since it was homed.", HANDS))  # fmt: skip
+    if witness is not None and loads:
+        out.append(
+            Step("witness", name, "witness", "Go to the witness mark and look: does the tip stand over it?",
+                 "A miss says that the board has moved, or that steps were lost.", HANDS, "witness mark, X", witness[0], place=witness)
+        )  # fmt: skip
     if name == "back":
         out.append(
             Step("measure", name, "measure", "Measure the thickness at the four corners.",
@@ -137,18 +161,47 @@ def _fitting(name: str, tool: Tool, first: bool) -> list[Step]:
     )
     return [
         Step(f"fit-{tool.number}", name, "fit", f"{lead} tool {tool.number}, {tool.name}.", detail, ISOLATE,
-             "out of the nut", tool.length, "length", tool.number)
+             "out of the nut", tool.length, "length", tool.number),
+        Step(f"spanners-{tool.number}", name, "look", "Spanners off the nut? Turn the spindle by hand.",
+             "Nothing may foul. Hang the spanners where they live.", ISOLATE),
     ]  # fmt: skip
+
+
+def _across(setup: Setup, mark: tuple[float, float]) -> Step:
+    """X0 and Y0, by the way that was chosen."""
+    zero, name = setup.zero, setup.name
+    figure = ("mark on the bed, X", mark[0])
+    if zero.xy_way == "pointer":
+        return Step("zero-xy", name, "zero xy", "Bring the tip over the X0 Y0 mark and set both.",
+                    "By eye over the mark; turn the cutter by hand so that a flute points at it.", HANDS, *figure, place=mark,
+                    reads=("X on the machine", "Y on the machine"))  # fmt: skip
+    with_ = {"pin": f"a smooth pin of {mm(zero.pin)}", "cutter": "the cutter itself, a flute turned outermost by hand",
+             "corner plate": f"the corner plate, a parallel pin of {mm(zero.pin)} in the collet"}[zero.xy_way]  # fmt: skip
+    if zero.xy in ("centre", "outline middle"):
+        return Step("zero-xy", name, "zero xy", f"Touch both pairs of opposite edges with {with_}.",
+                    "The middle between two contacts is the zero, whatever the diameter.", HANDS, *figure, place=mark,
+                    reads=("X at the left edge", "X at the right edge", "Y at the front edge", "Y at the back edge"))  # fmt: skip
+    return Step("zero-xy", name, "zero xy", f"Touch the two edges at the {zero.xy} corner with {with_}.",
+                "Half the diameter lies between contact and edge: it is added for you.", HANDS, *figure, place=mark,
+                reads=("X at contact", "Y at contact"))  # fmt: skip
 
 
 def _touching(setup: Setup, tool: Tool, touch: Touch) -> list[Step]:
     zero = setup.zero
     under = "on the board" if touch.surface == "top" else "on the spoilboard"
-    gauge = "the plate" if zero.gauge == "plate" else "a paper strip"
+    gauge = {"plate": "the plate", "corner plate": "the corner plate", "sensor": "the sensor"}.get(
+        zero.gauge, "a paper strip"
+    )
+    prove = [] if zero.gauge == "paper" else [
+        Step(f"prove-{tool.number}", setup.name, "look", "Prove the circuit by hand: touch clip and plate together.",
+             "It must be open apart, and close when they touch. Spindle off and isolated.", ISOLATE)
+    ]  # fmt: skip
     return [
+        *prove,
         Step(f"touch-{tool.number}", setup.name, "zero z", f"Lay {gauge} {under} at the mark and touch off Z.",
              "Brush chips and fuzz away first. Spindle off and isolated; prove the clip's circuit by hand.", HANDS,
-             gauge.removeprefix("a ").removeprefix("the "), zero.gauge_thickness, "length", tool.number, place=(touch.x, touch.y)),
+             gauge.removeprefix("a ").removeprefix("the "), zero.gauge_thickness, "length", tool.number, place=(touch.x, touch.y),
+             reads=("Z at contact, on the machine",)),
         Step(f"away-{tool.number}", setup.name, "tick", f"Lift clear, then take clip and {gauge.removeprefix('a ').removeprefix('the ')} away.",
              "Nothing lies on the board or hangs from the cutter."),
     ]  # fmt: skip

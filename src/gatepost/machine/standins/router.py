@@ -13,15 +13,24 @@ from typing import Any
 
 import numpy as np
 
+from gatepost.machine.standins.bench import Parts, Standing, first_hit, first_touch, standing_of
 from gatepost.machine.standins.blocks import Action, BadBlock, Modal, understand
 from gatepost.machine.standins.motion import march, stamp, thinned
 
 TICK = 0.001  # s
 CREDITS = 64
+HANDS = (  # of the workshop, not of the link: what an operator can meet in a setup
+    "dead plate", "shorted plate", "dirty plate", "touch noise", "backlash", "missed steps", "bump", "hold in the way", "spanner on",
+    "tool slips", "drives asleep", "power loss")  # fmt: skip
 FAULTS = (
-    "drop link", "stall", "dead plate",
-    "mute", "lag", "garble", "split", "double ack", "no ack", "late answer", "deaf to stop", "die", "touch noise")  # fmt: skip
+    "drop link", "stall", *HANDS,
+    "mute", "lag", "garble", "split", "double ack", "no ack", "late answer", "deaf to stop", "die")  # fmt: skip
+DUST = (0.18, 0.05)  # mm under a plate at one touch and at the next
 TOUCH_NOISE = 0.012  # mm, of a worn plate on fuzzy wood
+BACKLASH, MISSED, SLIPPED = 0.4, 1.2, 0.8  # mm
+BUMP = (1.6, -1.1)
+TROUBLE = 25  # blocks of a program done before steps are missed, a tool slips or the power goes
+SIDE_UP = 0.5  # mm of wood that must stand above a pin's tip for its side to be felt
 AFTER = 80  # blocks taken, or messages heard, before a fault of the link shows
 KINDS = {"flat": 0, "surfacing": 0, "drill": 0, "ball": 1, "vee": 2}
 
@@ -36,13 +45,17 @@ class Profile:
     accel: tuple[float, float, float] = (500.0, 500.0, 250.0)
     deviation: float = 0.02
     rpm: tuple[float, float] = (6000.0, 24000.0)
+    nut: tuple[float, float] = (42.0, 45.0)
+    shoe: tuple[float, float, float] = (0.0, 10.0, 20.0)
+    standing: list[dict[str, Any]] = field(default_factory=list)
 
 
 @dataclass
 class Wood:
     """Wood on the bed: heights above the spoilboard over a grid, bed XY. NaN-free; -1e9 where there is none.
 
-    below: how high its underside stands, where that is known; else it lies flat.
+    below: how high its underside stands, where that is known; else it lies flat. outline: its corners on the bed, for its
+    sides; moved: how far it was shoved from where it was laid.
     """
 
     z: np.ndarray
@@ -50,6 +63,22 @@ class Wood:
     y0: float
     cell: float
     below: np.ndarray | None = None
+    outline: np.ndarray | None = None
+    moved: tuple[float, float] = (0.0, 0.0)
+
+    def __post_init__(self) -> None:
+        if self.outline is None:
+            rows, columns = self.z.shape
+            half = 0.5 * self.cell
+            x0, y0 = self.x0 - half, self.y0 - half
+            x1, y1 = x0 + columns * self.cell, y0 + rows * self.cell
+            self.outline = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
+
+    def shift(self, dx: float, dy: float) -> None:
+        """Everything of it elsewhere."""
+        self.x0 += dx
+        self.y0 += dy
+        self.outline = self.outline + np.array([dx, dy])
 
     @classmethod
     def load(cls, path: Path) -> Wood:
@@ -59,7 +88,8 @@ class Wood:
         under = path.with_name(path.stem + "-under.npy")
         below = np.load(under, allow_pickle=False).astype(np.float32) if under.exists() else None
         z = np.where(np.isnan(z), np.float32(-1e9), z)
-        return cls(z, float(frame["x0"]), float(frame["y0"]), float(frame["cell"]), below)
+        outline = np.asarray(frame["outline"], float) if "outline" in frame else None
+        return cls(z, float(frame["x0"]), float(frame["y0"]), float(frame["cell"]), below, outline)
 
     def turn(self, about: str) -> None:
         """Turned over about X or Y: it comes to lie on the highest places of what was its top."""
@@ -71,6 +101,10 @@ class Wood:
         top = np.where(wood, np.float32(rest) - below, np.float32(-1e9))[flip]
         self.below = np.ascontiguousarray(np.where(wood, np.float32(rest) - self.z, np.float32(0.0))[flip])
         self.z = np.ascontiguousarray(top)
+        (x0, y0), (x1, y1) = self.outline.min(axis=0), self.outline.max(axis=0)
+        x, y = self.outline.T
+        turned = np.column_stack([x, y0 + y1 - y] if about == "about X" else [x0 + x1 - x, y])
+        self.outline = turned[::-1].copy()
 
     def corners(self) -> list[float]:
         """What calipers show near the corners: front left, front right, back right, back left."""
@@ -136,6 +170,19 @@ class Router:
         self.probe: dict[str, Any] | None = None
         self.end_seen = False
         self.moving_kind = ""
+        self.slip = np.zeros(3)  # what the axes really are beyond what is counted: steps that were lost
+        self.lag = np.zeros(3)  # backlash, by the way they went last
+        self.missed = np.zeros(3)  # by how much its counting was off when it was homed last
+        self.dusty = False
+        self.longer = 0.0  # what the tool has come out of its collet
+        self.standing = standing_of(self.profile.standing)
+        self.dark = False  # whether the power has just been away: whoever was connected is cut off
+        self.trouble = set(self.faults) & set(HANDS)
+        if "hold in the way" in self.trouble and self.wood is not None:
+            (x0, y0), (x1, y1) = self.wood.outline.min(axis=0), self.wood.outline.max(axis=0)
+            x, y, top = 0.5 * (x0 + x1), 0.5 * (y0 + y1), float(self.wood.z.max())
+            box = np.array([[x - 20, y - 15], [x + 20, y - 15], [x + 20, y + 15], [x - 20, y + 15]])
+            self.standing.append(Standing("a forgotten clamp", "clamp", box, top, top + 40.0))
 
     # -- messages ---------------------------------------------------------------------------------------
 
@@ -168,6 +215,10 @@ class Router:
         if self.state not in ("unhomed", "ready", "faulted"):
             return self._refuse(message, f"it is {self.state}")
         self._forget()
+        if "drives asleep" in self.trouble:
+            return self.fault("a home switch was not found: the axes do not move, look whether the drives have power")
+        self.missed, self.lag = self.slip.copy(), np.zeros(3)
+        self.at, self.slip = self.at + self.slip, np.zeros(3)  # where it really stands
         self._go([tuple(np.array([self.at[0], self.at[1], 0.0])), (0.0, 0.0, 0.0)], "homing")
         self.state = "moving"
 
@@ -176,14 +227,50 @@ class Router:
             return self._refuse(message, "the spindle must stand and nothing may move")
         tool = message["tool"]
         self.tool = {key: tool[key] for key in ("number", "kind", "diameter", "angle", "tip", "length")}
+        self.tool["shank"] = float(tool.get("shank", tool["diameter"]))
+        self.tool["edge"] = min(float(tool.get("edge", tool["length"])), float(tool["length"]))
+        self.longer = 0.0
         self.said.append({"say": "fitted", "number": self.tool["number"]})
 
     def _do_lay(self, message: dict[str, Any]) -> None:
         """The operator lays the board elsewhere on the bed: only a simulated machine can be told so."""
         if self.wood is not None:
-            self.wood.x0 += float(message["dx"])
-            self.wood.y0 += float(message["dy"])
+            self.wood.shift(float(message["dx"]), float(message["dy"]))
+        if "standing" in message:  # what is set about it there
+            kept = [s for s in self.standing if s.name == "a forgotten clamp"]
+            self.standing = [*standing_of(message["standing"]), *kept]
         self.said.append({"say": "laid"})
+
+    def _do_sight(self, message: dict[str, Any]) -> None:
+        """The operator looks over the point at a mark: how far the mark lies from the tip. x, y: where it is meant to be on
+        the bed. Only a simulated machine can be asked."""
+        x, y, _ = self.tip()
+        dx, dy = self.wood.moved if self.wood is not None else (0.0, 0.0)
+        eye = float(message.get("eye", 0.0))
+        noise = [self.chance.uniform(-eye, eye) for _ in range(2)]
+        off = [float(message["x"]) + dx - x + noise[0], float(message["y"]) + dy - y + noise[1]]
+        self.said.append({"say": "sighted", "off": [round(float(v), 4) for v in off]})
+
+    def _do_look(self, message: dict[str, Any]) -> None:
+        """The operator looks over the machine, the bed or the plate's circuit: what is not as it should be. Only a simulated
+        machine can be asked."""
+        at = str(message.get("at", ""))
+        there = {
+            "spanner on": ("machine", "a spanner hangs on the nut"),
+            "hold in the way": ("bed", "a clamp stands on the board that is not in the plan"),
+            "shorted plate": ("circuit", "the circuit is closed before anything touches"),
+            "dead plate": ("circuit", "the circuit stays open when clip and plate are touched together"),
+        }
+        things = [words for name, (where, words) in there.items() if name in self.trouble and at in ("", where)]
+        self.said.append({"say": "seen", "things": things})
+
+    def _do_mend(self, message: dict[str, Any]) -> None:
+        """The operator has put something right. Only a simulated machine can be told so."""
+        what = str(message.get("what", ""))
+        self.trouble.discard(what)
+        if what == "hold in the way":
+            self.standing = [s for s in self.standing if s.name != "a forgotten clamp"]
+        self.said.append({"say": "mended"})
 
     def _do_turn(self, message: dict[str, Any]) -> None:
         """The operator turns the board over: only a simulated machine can be told so."""
@@ -204,6 +291,10 @@ class Router:
             if axis in message:
                 self.zero[i] = float(message[axis])
         self.said.append({"say": "set", "do": "zero"})
+        if "z" in message and "bump" in self.trouble and self.wood is not None:  # somebody leans on the board
+            self.trouble.discard("bump")
+            self.wood.shift(*BUMP)
+            self.wood.moved = (self.wood.moved[0] + BUMP[0], self.wood.moved[1] + BUMP[1])
         self.tell()
 
     def _do_feed(self, message: dict[str, Any]) -> None:
@@ -227,25 +318,62 @@ class Router:
     def _do_spindle(self, message: dict[str, Any]) -> None:
         if self.state not in ("ready", "paused"):
             return self._refuse(message, f"it is {self.state}")
+        if float(message["rpm"]) and "spanner on" in self.trouble:
+            return self.fault("the spindle did not start: a spanner is on its nut")
         self.spindle = float(message["rpm"])
         self.said.append({"say": "set", "do": "spindle"})
         self.tell()
 
     def _do_touch(self, message: dict[str, Any]) -> None:
-        """Lower slowly until the plate under the tip closes its circuit."""
+        """Go slowly along an axis until a plate closes its circuit, or a pin meets the wood's side."""
         if self.state != "ready" or self.spindle:
             return self._refuse(message, "it must be ready, with the spindle standing")
-        x, y, _ = self.tip()
-        surface = self.wood.under(x, y) if self.wood is not None else 0.0
+        axis = str(message.get("axis", "z"))
+        i = "xyz".index(axis)
         gauge = float(message["gauge"])
-        contact = surface + gauge - self.profile.nose_at_home + self.tool["length"]
-        low = max(float(message["to"]), -self.profile.travel[2])
-        dead = "dead plate" in self.faults
-        self.probe = {"contact": contact if contact >= low and contact <= self.at[2] and not dead else None}
+        to = max(float(message["to"]), -self.profile.travel[i])
+        if axis == "z" and "shorted plate" in self.trouble:
+            return self._refuse(message, "the circuit is closed already")
+        contact = self._upright_contact(gauge) if i == 2 else self._side_contact(i, to, gauge)
+        low, high = min(to, self.at[i]), max(to, self.at[i])
+        dead = "dead plate" in self.trouble and i == 2
+        self.probe = {
+            "contact": contact if contact is not None and low <= contact <= high and not dead else None,
+            "axis": axis,
+        }
         target = self.at.copy()
-        target[2] = self.probe["contact"] if self.probe["contact"] is not None else low
+        target[i] = self.probe["contact"] if self.probe["contact"] is not None else to
         self._go([tuple(target)], "touching", float(message["feed"]))
         self.state = "moving"
+
+    def _upright_contact(self, gauge: float) -> float:
+        """Machine Z at which the tip stands on what lies under it."""
+        x, y, _ = self.tip()
+        surface = self.wood.under(x, y) if self.wood is not None else 0.0
+        return float(surface + gauge - self.profile.nose_at_home + self.tool["length"] + self.longer - self.slip[2])
+
+    def _side_contact(self, i: int, to: float, gauge: float) -> float | None:
+        """Machine coordinate of an axis at which a pin, with a plate's wall between, meets the wood's side."""
+        x, y, z = self.tip()
+        sign = math.copysign(1.0, to - self.at[i])
+        lag = -0.5 * BACKLASH * sign if "backlash" in self.trouble else 0.0  # its play is taken up by then
+        x, y = (x - self.lag[0] + lag, y) if i == 0 else (x, y - self.lag[1] + lag)
+        if self.wood is None or self.wood.z.max() < z + SIDE_UP and gauge == 0.0:
+            return None
+        way = (sign, 0.0) if i == 0 else (0.0, sign)
+        far = abs(to - self.at[i])
+        gone = first_touch(self.wood.outline, float(x), float(y), way, far, self.tool["diameter"] / 2.0 + gauge)
+        return None if math.isinf(gone) else float(self.at[i] + sign * gone)
+
+    def _played(self, before: np.ndarray, trace: np.ndarray) -> np.ndarray:
+        """How far X and Y stay behind what is counted, place by place: play is taken up before a screw takes the axis along."""
+        steps = np.diff(np.vstack([before, trace]), axis=0)
+        out = np.zeros((len(trace) + 1, 3))
+        out[0] = self.lag
+        for k, step in enumerate(steps):
+            out[k + 1, :2] = np.clip(out[k, :2] - step[:2], -0.5 * BACKLASH, 0.5 * BACKLASH)
+        self.lag = out[-1].copy()
+        return out
 
     def _do_begin(self, message: dict[str, Any]) -> None:
         """A program begins: its blocks are numbered from 1."""
@@ -376,13 +504,17 @@ class Router:
             return
         self.state = "ready"
         if kind == "homing":
-            self.said.append({"say": "homed"})
+            self.said.append({"say": "homed", "miss": [round(float(v), 4) for v in self.missed]})
         if kind == "touching" and self.probe is not None:
             if self.probe["contact"] is None:
                 self.said.append({"say": "no-contact", "z": float(self.at[2])})
             else:
-                noise = self.chance.gauss(0.0, TOUCH_NOISE) if "touch noise" in self.faults else 0.0
-                self.said.append({"say": "touched", "z": float(self.at[2]) + noise})
+                noise = self.chance.gauss(0.0, TOUCH_NOISE) if "touch noise" in self.trouble else 0.0
+                i = "xyz".index(self.probe["axis"])
+                if "dirty plate" in self.trouble and i == 2:
+                    self.dusty = not self.dusty
+                    noise += DUST[self.dusty]
+                self.said.append({"say": "touched", "z": float(self.at[i]) + noise, "axis": self.probe["axis"]})
             self.probe = None
         if kind == "jogging":
             self.said.append({"say": "arrived"})
@@ -451,6 +583,31 @@ class Router:
         n, _ = self.queue.popleft()
         self.done = n
         self.said.append({"say": "done", "n": n})
+        if self.trouble and n >= TROUBLE:
+            self._goes_wrong()
+
+    def _goes_wrong(self) -> None:
+        """What befalls a program that is well under way."""
+        if "missed steps" in self.trouble:
+            self.trouble.discard("missed steps")
+            self.slip[0] += MISSED
+        if "tool slips" in self.trouble:
+            self.trouble.discard("tool slips")
+            self.longer = SLIPPED
+        if "power loss" in self.trouble:
+            self.trouble.discard("power loss")
+            self.cut_power()
+
+    def cut_power(self) -> None:
+        """The mains fail and come back: it stands, knows its place no longer, and nothing starts by itself."""
+        done = self.done
+        self._forget()
+        self.done = done
+        self.spindle = 0.0
+        self.slip = self.slip + self.at  # what it counts from now on is nought where it stands
+        self.at = np.zeros(3)
+        self.expect = self.at.copy()
+        self.state, self.moving_kind, self.dark = "unhomed", "", True
 
     def _load_legs(self) -> None:
         """Legs of all moves that stand in the queue before its next word."""
@@ -517,23 +674,56 @@ class Router:
         if used:
             self.at = trace[used - 1, :3].copy()
             self.clock += used * TICK
-            self._cut(np.vstack([before, trace[:used, :3]]))
+            played = self._played(before, trace[:used, :3]) if "backlash" in self.trouble else None
+            self._cut(np.vstack([before, trace[:used, :3]]), played)
         return used * TICK
 
     def tip(self) -> np.ndarray:
         """The tip on the bed."""
         return self._tips(self.at[None, :])[0]
 
-    def _tips(self, places: np.ndarray) -> np.ndarray:
+    def _tips(self, places: np.ndarray, played: np.ndarray | None = None) -> np.ndarray:
         shift = np.array(
-            [self.profile.travel[0], self.profile.travel[1], self.profile.nose_at_home - self.tool["length"]]
-        )
-        return places + shift
+            [
+                self.profile.travel[0], self.profile.travel[1],
+                self.profile.nose_at_home - self.tool["length"] - self.longer,
+            ]
+        )  # fmt: skip
+        return places + shift + self.slip + (self.lag if played is None else played)
 
-    def _cut(self, places: np.ndarray) -> None:
-        if self.wood is None or self.moving_kind == "touching":
+    def _parts(self) -> Parts:
+        """The tool as it hangs there: cutter, shank, nut and shoe."""
+        t, long = self.tool, self.tool["length"] + self.longer
+        edge = t.get("edge", long)
+        parts = [
+            ("cutter", t["diameter"] / 2.0, 0.0, edge),
+            ("nut", self.profile.nut[0] / 2.0, long, long + self.profile.nut[1]),
+        ]
+        if edge < long:
+            parts.append(("shank", t.get("shank", t["diameter"]) / 2.0, edge, long))
+        if self.profile.shoe[0] > 0.0:
+            low = long + self.profile.shoe[1]
+            parts.append(("shoe", self.profile.shoe[0] / 2.0, low, low + self.profile.shoe[2]))
+        return parts
+
+    def _bumps(self, places: np.ndarray, played: np.ndarray | None) -> bool:
+        """Whether the tool meets something that stands there: it stops at the spot and says what it is."""
+        if not self.standing:
+            return False
+        path = self._tips(places, played)
+        hit = first_hit(path, self._parts(), self.standing)
+        if hit is None:
+            return False
+        at, part, thing = hit
+        self.at = places[at].copy()
+        x, y, _ = path[at]
+        self.fault(f"the {part} ran into {thing.name}, its {thing.part}, at X {x:.1f}, Y {y:.1f} on the bed")
+        return True
+
+    def _cut(self, places: np.ndarray, played: np.ndarray | None = None) -> None:
+        if self._bumps(places, played) or self.wood is None or self.moving_kind == "touching":
             return
-        path = self._tips(places)
+        path = self._tips(places, played)
         if path[:, 2].min() > self.wood.z.max():
             return
         t = self.tool

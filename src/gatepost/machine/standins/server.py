@@ -90,11 +90,19 @@ class Server:
             return
         path = self.keep / f"{name}.npy"
         np.save(path, np.where(wood.z > -1e8, wood.z, np.nan).astype(np.float32))
-        path.with_suffix(".json").write_text(json.dumps({"x0": wood.x0, "y0": wood.y0, "cell": wood.cell}))
+        path.with_suffix(".json").write_text(
+            json.dumps({"x0": wood.x0, "y0": wood.y0, "cell": wood.cell, "outline": wood.outline.tolist()})
+        )
         self.router.said.append({"say": "saved", "path": str(path)})
 
     def _flush(self) -> None:
         out = []
+        if self.router.dark:  # with the power the link is gone too
+            self.router.dark = False
+            self.router.said.clear()
+            if self.writer is not None:
+                self.writer.close()
+            return
         while self.router.said:
             out.append(self.router.said.popleft())
         if out and self.writer is not None and not self.writer.is_closing():

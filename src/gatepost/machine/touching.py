@@ -1,0 +1,132 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Touching off at the machine, way by way: what moves, what is read, and the sums that make a zero of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Protocol
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.model import Setup, Tool
+from gatepost.core.units import mm
+from gatepost.core.working import Working
+from gatepost.core.zero import ways
+
+QUICK, SLOW = 120.0, 30.0  # mm/min
+BACK = 2.0  # mm between the quick touch and the slow one
+SIGHTS = 4  # looks over a point until it stands
+STANDS = 0.01  # mm
+
+
+class Machine(Protocol):
+    """What touching wants of a machine."""
+
+    def jog(self, **to: float) -> None: ...
+
+    def touch(self, to: float, feed: float, gauge: float, axis: str = "z") -> float: ...
+
+    def sight(self, x: float, y: float, eye: float) -> tuple[float, float]: ...
+
+
+@dataclass(frozen=True)
+class Found:
+    """A zero found. machine: its coordinate; spread: of the touches, mm; working: the sum; contacts: as read."""
+
+    axis: str
+    machine: float
+    spread: float
+    working: Working
+    contacts: tuple[float, ...] = ()
+    size: float | None = None  # of the blank between two edges, mm
+
+
+def by_eye(machine: Machine, want: tuple[float, float], bed: tuple[float, float], eye: float) -> list[Found]:
+    """The point is brought over the mark until it stands there. want: machine coordinates where the mark is meant to be;
+    bed: the same on the bed."""
+    x, y = want
+    machine.jog(x=x, y=y, z=0.0)
+    for _ in range(SIGHTS):
+        dx, dy = machine.sight(*bed, eye)
+        if abs(dx) <= STANDS and abs(dy) <= STANDS:
+            break
+        x, y = x + dx, y + dy
+        machine.jog(x=x, y=y)
+        if eye > 0.0:
+            break  # no eye sees better than it does
+    return [Found(axis, value, 0.0, ways.z_zero(value, "nothing", 0.0)) for axis, value in (("x", x), ("y", y))]
+
+
+def one_edge(machine: Machine, edge: ways.EdgeTouch, travel: tuple[float, float]) -> tuple[float, float]:
+    """Touch an edge twice, quick then slow; gives the second contact and the spread. travel: of X and Y, mm."""
+    i = 0 if edge.axis == "x" else 1
+    if not -travel[i] <= edge.start <= 0.0 or not -travel[1 - i] <= edge.along <= 0.0:
+        raise OperatorError(
+            f"There is no room beside the {edge.axis.upper()} edge for a pin: it would leave the travel. Lay the blank elsewhere, or "
+            "take a corner on the other side."
+        )
+    here = {edge.axis: edge.start, ("y" if edge.axis == "x" else "x"): edge.along}
+    machine.jog(**here, z=0.0)
+    machine.jog(z=min(0.0, edge.z))
+    first = machine.touch(edge.to, QUICK, edge.gauge, edge.axis)
+    way = 1.0 if edge.to > edge.start else -1.0
+    machine.jog(**{edge.axis: first - way * BACK})
+    second = machine.touch(edge.to, SLOW, edge.gauge, edge.axis)
+    machine.jog(**{edge.axis: edge.start})
+    machine.jog(z=0.0)
+    return second, abs(second - first)
+
+
+def by_edges(
+    machine: Machine, edges: Sequence[ways.EdgeTouch], diameter: float, travel: tuple[float, float]
+) -> list[Found]:
+    """X0 and Y0 from edges: a corner's two, or the middles of opposite pairs."""
+    out: list[Found] = []
+    for axis in ("x", "y"):
+        mine = [e for e in edges if e.axis == axis]
+        contacts, spreads = zip(*(one_edge(machine, e, travel) for e in mine))
+        out.append(found_from(axis, mine, contacts, diameter, max(spreads)))
+    return out
+
+
+def found_from(
+    axis: str, edges: Sequence[ways.EdgeTouch], contacts: Sequence[float], diameter: float, spread: float
+) -> Found:
+    """A zero from an axis' contacts, however they were read."""
+    if len(edges) == 1:
+        sum_ = ways.edge(contacts[0], diameter, edges[0].side, edges[0].gauge)
+        return Found(axis, sum_.result, spread, sum_, tuple(contacts))
+    low = next(c for e, c in zip(edges, contacts) if e.side == "low")
+    high = next(c for e, c in zip(edges, contacts) if e.side == "high")
+    sum_ = ways.middle(low, high)
+    return Found(axis, sum_.result, spread, sum_, tuple(contacts), ways.size_between(low, high, diameter).result)
+
+
+def upright(
+    machine: Machine, x: float, y: float, z: float, gauge: str, thickness: float, deeper: float = 15.0
+) -> Found:
+    """Z0 through a plate or a paper, touched quick, then slow. x, y, z: machine coordinates where the contact is meant."""
+    machine.jog(x=x, y=y, z=min(0.0, z + 8.0))
+    first = machine.touch(z - deeper, QUICK, thickness)
+    machine.jog(z=min(0.0, first + BACK))
+    second = machine.touch(z - deeper, SLOW, thickness)
+    sum_ = ways.z_zero(second, gauge, thickness)
+    machine.jog(z=0.0)
+    return Found("z", sum_.result, abs(first - second), sum_, (first, second))
+
+
+def pin_of(setup: Setup, tool: Tool) -> float:
+    """Diameter of what touches an edge: of the pin, or of the cutter itself."""
+    return tool.diameter if setup.zero.xy_way == "cutter" else setup.zero.pin
+
+
+def size_off(found: Sequence[Found], length: float, width: float, allowed: float) -> str:
+    """What a pair of edges says of the blank's size where it is not what was measured; nothing where it is."""
+    for one, size, name in zip(found, (length, width), ("long", "wide")):
+        if one.size is not None and abs(one.size - size) > allowed:
+            off = one.size - size
+            return (
+                f"Between its edges the blank is {mm(one.size)} {name}; {mm(size)} was entered, {mm(abs(off))} {'less' if off > 0 else 'more'}. "
+                "Measure it again; if it is right, the axis has play or has lost steps: home it and touch both edges again."
+            )
+    return ""

@@ -1,0 +1,77 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Every trouble that a setup can have is caught by a named check or by the machine's own stop, and told in a sentence."""
+
+from pathlib import Path
+
+import pytest
+
+from gatepost.core.job import commands
+from gatepost.core.plan import plan
+from gatepost.machine.rehearsal import TROUBLES, rehearse, table, tells_of
+from gatepost.machine.standins.router import FAULTS, HANDS
+
+PAGE = Path(__file__).parents[2] / "docs" / "rehearsal.md"
+CAUGHT = {}
+
+
+@pytest.fixture(scope="module")
+def careful(quay):
+    """The quay plate done with every check: its middle from opposite edges, and a witness mark."""
+    job = commands.run(quay, "set job", {"irreplaceable": True})
+    x, y = job.blank.length / 2, job.blank.width - 12.0
+    zero = {
+        "xy": "centre",
+        "xy_way": "pin",
+        "z": "top",
+        "touch_x": job.blank.length / 2,
+        "touch_y": 12.0,
+        "gauge": "plate",
+        "gauge_thickness": 12.0,
+        "witness_x": x,
+        "witness_y": y,
+    }
+    return plan(commands.run(job, "set zero", {"setup": "front", **zero}))
+
+
+def test_the_setup_is_sound_and_goes_through_with_nothing_wrong(careful):
+    assert not careful.stops, careful.stops
+    from gatepost.core.job.journal import Journal
+    from gatepost.machine import launch
+    from gatepost.machine.conduct import Conductor
+    from gatepost.machine.session import Session
+
+    machine = launch.start(careful, "max")
+    session = Session(machine.host, machine.port)
+    try:
+        conductor = Conductor(session, careful, Journal(), (careful.setups[0].setup.x, careful.setups[0].setup.y))
+        for step in careful.setups[0].steps:
+            assert conductor.carry_out(careful.setups[0], step) == "done"
+    finally:
+        session.close()
+        machine.end()
+    kinds = [s.kind for s in careful.setups[0].steps]
+    assert {"look", "jog", "again", "witness"} <= set(kinds)
+
+
+@pytest.mark.parametrize("trouble", TROUBLES, ids=lambda t: t.name)
+def test_each_trouble_is_caught(trouble, careful):
+    caught = rehearse(careful, trouble.name)
+    CAUGHT[trouble.name] = caught
+    assert not caught.missed, trouble
+    assert tells_of(trouble, caught.told), caught.told
+    others = [t.name for t in TROUBLES if t.says != trouble.says and tells_of(t, caught.told)]
+    assert len(others) <= 2 and caught.told.endswith(".")
+
+
+def test_every_trouble_of_the_workshop_is_rehearsed():
+    assert {t.name for t in TROUBLES} - {"drop link", "stall"} == set(HANDS) - {"touch noise"}
+    assert {t.name for t in TROUBLES} <= set(FAULTS)
+
+
+def test_the_table_in_the_manual_is_what_was_caught():
+    if len(CAUGHT) < len(TROUBLES):
+        pytest.skip("not all of them were gone through")
+    made = table([CAUGHT[t.name] for t in TROUBLES])
+    if not PAGE.exists():
+        PAGE.write_text(made)
+    assert PAGE.read_text() == made
