@@ -127,7 +127,7 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
                 level, "hold.clearance", f"its {gap.tool_part} comes within {gap.gap:.2f} mm of {gap.hold}'s {gap.part}"
             )
         )
-    swept = cut(setup.start, moves.moved(*d, setup.zero_height), cutter_of(tool))
+    swept = cut(setup.start, setup.in_blank(moves), cutter_of(tool))
     if (
         (swept.deepest[moves.rapid] > RAPID_BITE).any()
         and reckoned.setups[0].start is setup.start
@@ -230,7 +230,7 @@ def simulate(
         if wood is None:
             wood = start_field(reckoned, setup, fine)
         moves = read(text, home=home_of(reckoned, setup, tool)).moves
-        swept = cut(wood, moves.moved(*setup.datum, setup.zero_height), cutter_of(tool))
+        swept = cut(wood, setup.in_blank(moves), cutter_of(tool))
         if (swept.deepest[moves.rapid] > RAPID_BITE).any():
             said.append(f"{path.name}: a rapid ploughs wood.")
         wood = swept.after

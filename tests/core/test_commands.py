@@ -54,6 +54,7 @@ EACH = {
     "take off bed": {"what": "inserts", "index": 0},
     "remove hold": {"setup": "front", "hold": "C3"},
     "set zero": {"setup": "front", "xy": "front left"},
+    "set skew": {"setup": "front", "degrees": 0.4},
     "set touch": {"setup": "front", "tool": 2, "x": 30.0, "y": 30.0},
     "set carving": {"margin": 21.0},
     "add line": {"height": 20.0, **outlines("Boat shed", "Serif")},

@@ -91,7 +91,7 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
     program_of = {name: p.name for p in s.programs for name in p.operations}
     operations = []
     for op in s.operations:
-        x0, y0, x1, y1 = op.moves.moved(-s.datum[0], -s.datum[1], -s.zero_height).cutting_extents()
+        x0, y0, x1, y1 = op.moves.moved(-s.datum[0], -s.datum[1], -s.zero_height).turned(s.setup.skew).cutting_extents()
         cutting = op.moves.points[1:][~op.moves.rapid]
         operations.append(
             {
@@ -104,12 +104,12 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
         "name": s.name,
         "face": "back" if s.name == "back" else "front",
         "datum": {
-            "xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height,
+            "xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height, "skew": s.setup.skew,
             "trust": {n: {"trust": a.trust.value, "why": a.why, "at": a.at} for n, a in (("x", s.axes.x), ("y", s.axes.y), ("z", s.axes.z))},
         },
         "hold": _hold(plan, s, suggest),
         "pieces": [
-            {"operation": p.operation, "area": p.area, "at": [p.at[0] - s.datum[0], p.at[1] - s.datum[1]], "held_by": list(p.held_by)}
+            {"operation": p.operation, "area": p.area, "at": list(s.in_work(*p.at)), "held_by": list(p.held_by)}
             for p in s.pieces
         ],
         "operations": operations,
@@ -207,7 +207,7 @@ def art_files(plan: Plan) -> dict[str, str]:
     """SVG text of each V-cut operation's art, work coordinates, by file name."""
     names = art_names(plan)
     return {
-        names[op.name]: op.art.moved(-s.datum[0], -s.datum[1]).svg()
+        names[op.name]: op.art.moved(-s.datum[0], -s.datum[1]).turned(s.setup.skew).svg()
         for s in plan.setups
         for op in s.operations
         if op.art is not None

@@ -30,6 +30,8 @@ from gatepost.core.turning import lying
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import Bears
 from gatepost.core.working import Working
+from gatepost.core.zero.datum import datum
+from gatepost.core.zero.ways import turned
 
 SMALL = 400  # results to remember where each is small
 LOOKED_AT = 30.0  # mm within which gaps are told to scripts
@@ -62,13 +64,36 @@ class Holds:
     unreached: Polygon
 
 
+def mark_of(job: Job, setup: Setup) -> tuple[float, float]:
+    """X0 Y0 on the bed: about it the blank lies turned."""
+    at = datum(setup.zero, job.blank)
+    return (at.x + setup.x, at.y + setup.y)
+
+
+def on_bed(job: Job, setup: Setup, outline: Polygon) -> Polygon:
+    """The blank's outline on the bed, turned as it lies."""
+    laid = affinity.translate(outline, setup.x, setup.y)
+    return affinity.rotate(laid, setup.skew, origin=mark_of(job, setup)) if setup.skew else laid
+
+
+def in_blank(job: Job, setup: Setup, x: float, y: float) -> tuple[float, float]:
+    """A bed place in the blank's own frame."""
+    if setup.skew:
+        mx, my = mark_of(job, setup)
+        dx, dy = turned(x - mx, y - my, -setup.skew)
+        x, y = mx + dx, my + dy
+    return x - setup.x, y - setup.y
+
+
 def bears_of(job: Job, setup: Setup, work: Polygon) -> list[Bears]:
     """Where each hold has the blank in its grip, blank XY. work: its outline on the bed."""
     out: list[Bears] = []
     for hold in setup.holds:
         if hold.kind == "nest":
             continue  # its walls stop the push; they hold no piece that comes loose
-        area = affinity.translate(shapes.bearing(hold, work).intersection(work), -setup.x, -setup.y)
+        there = shapes.bearing(hold, work).intersection(work)
+        there = affinity.rotate(there, -setup.skew, origin=mark_of(job, setup)) if setup.skew else there
+        area = affinity.translate(there, -setup.x, -setup.y)
         sticks = job.holding.tape * hold.contact * (1.0 if hold.fresh else 0.0) if hold.kind in shapes.FLAT else None
         out.append(Bears(hold.name, area, sticks))
     return out
@@ -136,7 +161,7 @@ def holds_of(
     rules = job.holding
 
     def height(x: float, y: float) -> float:
-        return start.at(x - setup.x, y - setup.y)
+        return start.at(*in_blank(job, setup, x, y))
 
     def clear(standing: list[Solid]) -> bool:
         return not any(any_nearer(run.moves, run.parts, standing, rules.clearance) for run in runs)
@@ -191,7 +216,7 @@ def run_of(job: Job, program: ProgramFile, on_bed: Moves) -> Run:
 def held_in(plan: Plan, planned: PlannedSetup) -> hold_report.Held:
     """What a planned setup's holding is judged on, put together again."""
     job, setup, start = plan.job, planned.setup, planned.start
-    work = affinity.translate(lying(job, setup.name), setup.x, setup.y)
+    work = on_bed(job, setup, lying(job, setup.name))
     runs = runs_in(plan, planned)
     rules = job.holding
 
@@ -200,7 +225,7 @@ def held_in(plan: Plan, planned: PlannedSetup) -> hold_report.Held:
 
     weight = work.area * plan.thickness.mean * job.wood.density * 1e-9 * 9.81
     return hold_report.Held(
-        setup, job.machine, rules, work, lambda x, y: start.at(x - setup.x, y - setup.y), (),
+        setup, job.machine, rules, work, lambda x, y: start.at(*in_blank(job, setup, x, y)), (),
         tuple(m.load for m in planned.margins), weight, job.wood.kind == "soft", clear,
         lambda x, y, r: cuts_near(runs, x, y, r), thick=float(start.z.max()),
     )  # fmt: skip

@@ -219,7 +219,7 @@ def left_program(plan: Plan, journal: Journal) -> ProgramFile:
         plan.job.name, SETUP, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z} as it was first", plan.fingerprint,
         note=f"ONLY WHAT IS LEFT: {len(left)} of {len(plan.surfaced.lines)} passes",
     )  # fmt: skip
-    text = write(moves.moved(*shift), head, plan.job.machine.dialect)
+    text = write(moves.moved(*shift).turned(setup.setup.skew), head, plan.job.machine.dialect)
     home = np.asarray(start) + np.asarray(shift)
     back = read(text, home=(float(home[0]), float(home[1]), float(home[2])))
     seconds = move_seconds(back.moves, drive_of(plan.job))

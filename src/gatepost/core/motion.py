@@ -17,6 +17,14 @@ def read_only(array: NDArray[np.generic]) -> NDArray[np.generic]:
     return array
 
 
+def turned_about(points: Array, degrees: float) -> Array:
+    """Points of shape (n, 2) or (n, 3), turned about nought in X and Y, positive against the clock."""
+    c, s = np.cos(np.radians(degrees)), np.sin(np.radians(degrees))
+    out = np.array(points, dtype=np.float64)
+    out[:, 0], out[:, 1] = c * points[:, 0] - s * points[:, 1], s * points[:, 0] + c * points[:, 1]
+    return out
+
+
 @dataclass(frozen=True)
 class Moves:
     """points: (n + 1, 3) float64, mm, of the tip; rapid: (n,) bool; feed: (n,) mm/min, nought on rapids."""
@@ -40,6 +48,12 @@ class Moves:
     def moved(self, dx: float, dy: float, dz: float) -> Moves:
         """The same moves, shifted."""
         return Moves(self.points + np.array([dx, dy, dz]), self.rapid, self.feed)
+
+    def turned(self, degrees: float) -> Moves:
+        """The same moves, turned about X0 Y0 of their frame, positive against the clock."""
+        if degrees == 0.0:
+            return self
+        return Moves(turned_about(self.points, degrees), self.rapid, self.feed)
 
     def cutting_extents(self) -> tuple[float, float, float, float]:
         """x0, y0, x1, y1 of the feed moves' centre line."""

@@ -34,10 +34,10 @@ from gatepost.core.geometry.outline import Area
 from gatepost.core.hold import solids as hold_solids
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
-from gatepost.core.holding import LIFTS, Holds, bears_of, holds_of, loads_of, run_of
+from gatepost.core.holding import LIFTS, Holds, bears_of, holds_of, loads_of, on_bed, run_of
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup, Tool
-from gatepost.core.motion import Moves, joined
+from gatepost.core.motion import Moves, joined, turned_about
 from gatepost.core.planned import Next, Operation, Plan, PlannedSetup, ProgramFile, ToolChange
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
@@ -213,7 +213,9 @@ def _home(k: _Known, setup: Setup, tool: Tool) -> tuple[float, float, float]:
 
 def _travel(k: _Known, setup: Setup, top: float) -> float:
     """Rapid height: over the wood and over everything that stands on the bed."""
-    tops = [s.top for h in setup.holds for s in hold_solids.solids(h, top)]
+    bed = k.job.machine.bed
+    tops = [s.top for h in setup.holds for s in hold_solids.solids(h, top, bed)]
+    tops += [s.top for s in hold_solids.bed_solids(bed, setup)]
     return max([top, *tops]) + SAFE_TRAVEL
 
 
@@ -363,9 +365,11 @@ def _program(
     tool = by_name[group[0]][2]
     shift = (-draft.datum[0], -draft.datum[1], -draft.zero_height)
     moves = [by_name[n][3] for n in group]
-    whole = joined(moves).moved(*shift)
-    home = _home(k, draft.setup, tool)
-    work_home = (home[0] + shift[0], home[1] + shift[1], home[2] + shift[2])
+    skew = draft.setup.skew
+    whole = joined(moves).moved(*shift).turned(skew)
+    home = np.array([_home(k, draft.setup, tool)]) + np.array([shift])
+    x, y, z = (float(v) for v in turned_about(home, skew)[0]) if skew else (float(v) for v in home[0])
+    work_home = (x, y, z)
     zero = f"X0 Y0 at {draft.setup.zero.xy}, Z0 on the {draft.setup.zero.z}"
     head, dialect = Head(k.job.name, draft.setup.name, tool, zero, k.fingerprint), k.job.machine.dialect
     before = len(head_lines(head, dialect))
@@ -380,7 +384,7 @@ def _program(
         name, draft.setup.name, tool, tuple(group), text, back.moves, tuple(int(v) for v in back.line),
         float(seconds.sum()) + k.job.machine.dialect.spin_up, tuple(float(v) for v in seconds),
     )  # fmt: skip
-    read_back = back.moves.moved(-shift[0], -shift[1], -shift[2])
+    read_back = back.moves.turned(-skew).moved(-shift[0], -shift[1], -shift[2])
     return program, _split(read_back, moves)
 
 
@@ -469,10 +473,19 @@ def _apart(op: Operation, key: str, memory: Memory) -> loose.Separate:
 def _bears(k: _Known, setup: Setup, memory: Memory) -> list[loose.Bears]:
     """Where each hold has the blank in its grip."""
     blank = k.job.blank
-    key = (setup.holds, setup.x, setup.y, k.job.holding, blank.shape, blank.length, blank.width, blank.outline)
-    return memory.get(
-        "bears", key, lambda: bears_of(k.job, setup, affinity.translate(k.wood.outline, setup.x, setup.y)), SMALL
+    key = (
+        setup.holds,
+        setup.x,
+        setup.y,
+        setup.skew,
+        setup.zero,
+        k.job.holding,
+        blank.shape,
+        blank.length,
+        blank.width,
+        blank.outline,
     )
+    return memory.get("bears", key, lambda: bears_of(k.job, setup, on_bed(k.job, setup, k.wood.outline)), SMALL)
 
 
 # -- judging ------------------------------------------------------------------------------------------------
@@ -614,7 +627,7 @@ def _on_bed(c: _Cuts, program: ProgramFile) -> Moves:
 def _holds(k: _Known, c: _Cuts, journal: Journal, memory: Memory, first: bool) -> Holds:
     """What holds a setup, judged. first: whether the board lies on its own underside there."""
     setup, job = c.draft.setup, k.job
-    work = affinity.translate(k.wood.outline, setup.x, setup.y)
+    work = on_bed(job, setup, k.wood.outline)
     runs = [run_of(job, p, _on_bed(c, p)) for p in c.programs]
     weight = k.wood.outline.area * k.thickness.mean * job.wood.density * 1e-9 * 9.81
     loads = loads_of(job, setup, c.operations, {r[0]: r[4] for r in c.draft.raw})

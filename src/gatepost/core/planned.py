@@ -19,7 +19,7 @@ from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.enough import Enough, Span
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Blank, Job, Setup, Tool
-from gatepost.core.motion import Moves
+from gatepost.core.motion import Moves, turned_about
 from gatepost.core.run.steps import Step, Touch
 from gatepost.core.surface.report import Pass, Surfaced
 from gatepost.core.tools.order import Order
@@ -136,6 +136,15 @@ class PlannedSetup:
         """A program's moves on the bed."""
         x, y = self.datum
         return program.moves.moved(x + self.setup.x, y + self.setup.y, self.zero_height)
+
+    def in_blank(self, moves: Moves) -> Moves:
+        """Moves of a program in the blank's own frame, turned back where the blank lies turned."""
+        return moves.turned(-self.setup.skew).moved(*self.datum, self.zero_height)
+
+    def in_work(self, x: float, y: float) -> tuple[float, float]:
+        """A place of the blank in program coordinates."""
+        at = turned_about(np.array([[x - self.datum[0], y - self.datum[1]]]), self.setup.skew)[0]
+        return float(at[0]), float(at[1])
 
     @property
     def end(self) -> HeightField:

@@ -72,7 +72,7 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
 
 
 def _in_blank(setup: PlannedSetup, moves: Moves) -> Moves:
-    return moves.moved(setup.datum[0], setup.datum[1], setup.zero_height)
+    return setup.in_blank(moves)
 
 
 def _stops(plan: Plan, setup: PlannedSetup, program: ProgramFile, moves: Moves, deepest: np.ndarray) -> list[str]:

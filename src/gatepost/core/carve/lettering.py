@@ -14,6 +14,7 @@ from shapely.geometry import MultiPolygon
 
 from gatepost.core.geometry import curves, medial
 from gatepost.core.job.model import Carving, Tool
+from gatepost.core.motion import turned_about
 from gatepost.core.tolerances import AXIS_DEPTH, FLATTEN_DEPTH
 
 Array = NDArray[np.float64]
@@ -132,6 +133,12 @@ class Art:
         """The same art, shifted."""
         shift = np.array([dx, dy])
         return Art(tuple(tuple(p + shift for p in c) for c in self.contours), self.exact)
+
+    def turned(self, degrees: float) -> Art:
+        """The same art, turned about nought, positive against the clock."""
+        if degrees == 0.0:
+            return self
+        return Art(tuple(tuple(turned_about(p, degrees) for p in c) for c in self.contours), self.exact)
 
     def svg(self) -> str:
         """Standalone SVG, user units mm, Y up, even-odd."""

@@ -438,6 +438,12 @@ def set_zero(job: Job, setup: str, **values: Any) -> Job:
     return _setup(job, setup, zero=changed(job.setup(setup).zero, **values))
 
 
+@_command("set skew")
+def set_skew(job: Job, setup: str, degrees: float) -> Job:
+    """By how much the blank lies turned, as measured; its programs are turned by as much about X0 Y0."""
+    return _setup(job, setup, skew=degrees)
+
+
 @_command("set touch")
 def set_touch(job: Job, setup: str, tool: int, x: float, y: float) -> Job:
     """Where a tool fitted later touches off."""

@@ -309,6 +309,37 @@ class BedThings(Model):
     slot_nut: Size = 10.0
 
 
+class DialMark(Model):
+    """A mark of a spindle's dial that is set by hand, and its speed."""
+
+    mark: Annotated[str, Field(min_length=1, max_length=20)]
+    rpm: Rate
+
+
+class WarmStep(Model):
+    """A step of warming a spindle up."""
+
+    rpm: Rate
+    minutes: Annotated[float, Field(gt=0, le=60)]
+
+
+class StopWord(Model):
+    """A stop of a machine, and what it really stops."""
+
+    name: Name
+    does: Annotated[str, Field(max_length=200)] = ""
+
+
+STOPS = (
+    StopWord(name="Pause here", does="slows the axes to a stand; the spindle goes on turning"),
+    StopWord(name="Stop here", does="axes and spindle, over the cable: not an emergency stop"),
+    StopWord(name="Red button", does="drives and spindle without power; the place is lost, home after"),
+)
+POWER_ON = ("extraction", "control", "drives", "home", "spindle drive")
+POWER_OFF = ("spindle stands", "drives", "control", "extraction")
+WARM = (WarmStep(rpm=8000.0, minutes=2.0), WarmStep(rpm=12000.0, minutes=2.0), WarmStep(rpm=18000.0, minutes=2.0))
+
+
 class Holding(Model):
     """What holding is reckoned with: shop rules, to be changed where a shop knows better. friction: of wood on the bed;
     factor: hold wanted over push; screw: N each way of one screw; tape: N/mm² in shear, peel: against lifting; pull: share
@@ -362,6 +393,14 @@ class Machine(Model):
     shoe_above: Amount = 10.0
     shoe_height: Size = 20.0
     bed: BedThings = BedThings()
+    spindle: Literal["program", "hand"] = "program"
+    dial: Annotated[tuple[DialMark, ...], Field(max_length=20)] = ()
+    poles: Annotated[int, Field(ge=2, le=12)] = 2
+    slip: Annotated[float, Field(ge=0, le=20)] = 0.0
+    stops: Annotated[tuple[StopWord, ...], Field(max_length=10)] = STOPS
+    power_on: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_ON
+    power_off: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_OFF
+    warm: Annotated[tuple[WarmStep, ...], Field(max_length=20)] = WARM
     change_minutes: Amount = 4.0
     touch_minutes: Amount = 1.5
     dialect: Dialect = Dialect()

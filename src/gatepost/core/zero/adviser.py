@@ -82,7 +82,7 @@ def z_table(z: Upright) -> tuple[str, tuple[Row, ...]]:
     def name(plane: str) -> str:
         return f"{'● ' if z.chosen == plane else ''}{plane}"
 
-    top = (name("top"), "as drawn", f"{mm(z.spread)} deeper or less" if z.through and z.spread > 0.005 else "as asked")
-    bed = (name("bed"), f"{mm(z.stroke)} wider or less" if z.stroke > 0.005 else "as drawn", "as asked")
+    top = (name("top"), "as drawn", f"± {mm(z.spread)}" if z.through and z.spread > 0.005 else "as asked")
+    bed = (name("bed"), f"± {mm(z.stroke)}" if z.stroke > 0.005 else "as drawn", "as asked")
     rows = (("Z0 on", "strokes", "into the bed"), top, bed)
     return f"Z0 from this job: {z.better}, by a spread of {mm(z.spread)}", rows

@@ -9,6 +9,7 @@ from enum import StrEnum
 
 from gatepost.core.job.journal import Entry
 
+AGREES = 0.3  # mm that an eye takes for no miss at a witness mark
 SPREAD_LIMIT = 0.05  # two touches nearer than this agree, mm
 
 
@@ -99,6 +100,8 @@ def step(axes: Axes, entry: Entry, z_on_bed: bool) -> Axes:
     if entry.kind == "homed":
         return replace(axes, x=_homed(axes.x, entry.at), y=_homed(axes.y, entry.at), z=_homed(axes.z, entry.at))
     if entry.kind == "witness":
+        if max(abs(float(entry.data.get(a, 0.0))) for a in ("x", "y")) > AGREES:
+            return axes  # it was looked at, and it does not agree
         return replace(axes, x=_seen(axes.x, entry.at), y=_seen(axes.y, entry.at), z=_seen(axes.z, entry.at))
     if entry.kind not in TABLE:
         return axes

@@ -4,11 +4,12 @@
 from __future__ import annotations
 
 from gatepost.core.job.model import Job
-from gatepost.desk.pages import blank, carve, hold, surface, tools, zero
+from gatepost.desk.pages import blank, carve, hold, machine, surface, tools, zero
 from gatepost.desk.pages.entries import Group, Page
 
 PAGES: dict[str, Page] = {
     "blank": blank.page, "surface": surface.page, "hold": hold.page, "zero": zero.page, "carve": carve.page, "tools": tools.page,
+    "run": machine.page,
 }  # fmt: skip
 
 

@@ -5,64 +5,76 @@ from __future__ import annotations
 
 from gatepost.core.job.model import Job
 from gatepost.core.zero.datum import CORNERS, datum
-from gatepost.desk.pages.entries import Entry, Group, Row, single
+from gatepost.desk.pages.entries import Entry, Group, Row, act, single
 
-PLACES = tuple((c, c) for c in CORNERS) + (("a mark", "mark"),)
+PLACES = (*((c, c) for c in CORNERS), ("outline middle", "outline middle"), ("a mark", "mark"))
 PLANES = (("the top", "top"), ("the bed", "bed"))
-GAUGES = (("plate", "plate"), ("paper", "paper"))
+WAYS = (
+    ("by eye, a point", "pointer"),
+    ("a pin at edges", "pin"),
+    ("the cutter at edges", "cutter"),
+    ("corner plate", "corner plate"),
+)
+GAUGES = (("plate", "plate"), ("paper", "paper"), ("corner plate", "corner plate"), ("fixed sensor", "sensor"))
 
 
 def page(job: Job, setup: str) -> tuple[Group, ...]:
     """Where the zeros are and what they are touched with."""
-    zero = job.setup(setup).zero
+    s = job.setup(setup)
+    zero = s.zero
     mark = datum(zero, job.blank)
-    rows = [single("X0 Y0 at", "choice", zero.xy, "set zero", "xy", PLACES, setup=setup)]
+    across = [single("X0 Y0 at", "choice", zero.xy, "set zero", "xy", PLACES, setup=setup)]
     if zero.xy == "mark":
-        rows += [
+        across += [
             single("Mark X on the board", "length", zero.x, "set zero", "x", setup=setup),
             single("Mark Y on the board", "length", zero.y, "set zero", "y", setup=setup),
         ]
+    across.append(single("Found with", "choice", zero.xy_way, "set zero", "xy_way", WAYS, setup=setup))
+    if zero.xy_way == "pointer":
+        across.append(single("An eye is good to ±", "length", zero.eye, "set zero", "eye", setup=setup))
+    else:
+        across.append(single("Pin or shank", "length", zero.pin, "set zero", "pin", setup=setup))
+    if zero.xy_way == "corner plate":
+        across.append(
+            single("Walls of the corner plate", "length", zero.gauge_edge, "set zero", "gauge_edge", setup=setup)
+        )
+    across += [
+        _pair(
+            "Witness mark X",
+            zero.witness_x,
+            lambda v: {"setup": setup, "witness_x": v, "witness_y": zero.witness_y or 0.0},
+        ),
+        _pair(
+            "Witness mark Y",
+            zero.witness_y,
+            lambda v: {"setup": setup, "witness_x": zero.witness_x or 0.0, "witness_y": v},
+        ),
+        single("Lies turned by, degrees", "number", s.skew, "set skew", "degrees", setup=setup),
+    ]
     touch_x = mark.x if zero.touch_x is None else zero.touch_x
     touch_y = mark.y if zero.touch_y is None else zero.touch_y
-    rows += [
+    up = [
         Row(
-            (
-                Entry(
-                    "Z0 on",
-                    "choice",
-                    zero.z,
-                    "set zero",
-                    lambda v: {"setup": setup, "z": v, "touch_x": None, "touch_y": None},
-                    PLANES,
-                ),
-            ),
+            (Entry("Z0 on", "choice", zero.z, "set zero", lambda v: {"setup": setup, "z": v, "touch_x": None, "touch_y": None}, PLANES),),
             "Z0 on",
         ),
-        Row(
-            (
-                Entry(
-                    "Touch at X",
-                    "length",
-                    touch_x,
-                    "set zero",
-                    lambda v: {"setup": setup, "touch_x": v, "touch_y": touch_y},
-                ),
-            ),
-            "Touch at X on the board",
-        ),
-        Row(
-            (
-                Entry(
-                    "Touch at Y",
-                    "length",
-                    touch_y,
-                    "set zero",
-                    lambda v: {"setup": setup, "touch_x": touch_x, "touch_y": v},
-                ),
-            ),
-            "Touch at Y on the board",
-        ),
+        _pair("Touch at X on the board", touch_x, lambda v: {"setup": setup, "touch_x": v, "touch_y": touch_y}),
+        _pair("Touch at Y on the board", touch_y, lambda v: {"setup": setup, "touch_x": touch_x, "touch_y": v}),
         single("Touched with", "choice", zero.gauge, "set zero", "gauge", GAUGES, setup=setup),
         single("Its thickness", "length", zero.gauge_thickness, "set zero", "gauge_thickness", setup=setup),
-    ]
-    return (Group("Zeros", tuple(rows)),)
+        single("Its name in the shop", "words", zero.gauge_name, "set zero", "gauge_name", setup=setup),
+        single("Last checked", "words", zero.gauge_checked, "set zero", "gauge_checked", setup=setup),
+    ]  # fmt: skip
+    square = (
+        act("Square: two touches on an edge…", "window square"),
+        act("What happened, and what is still known…", "window happened"),
+    )
+    gauges = (
+        act("Take a plate of the shop…", "window gauges"),
+        act("Keep this plate for the shop", "window keep_gauge"),
+    )
+    return (Group("X0 Y0", tuple(across), acts=square), Group("Z0", tuple(up), acts=gauges))
+
+
+def _pair(label: str, value: float | None, values: object) -> Row:
+    return Row((Entry(label, "length", 0.0 if value is None else value, "set zero", values),), label)  # type: ignore[arg-type]

@@ -23,7 +23,17 @@ if TYPE_CHECKING:
 
 STEP_TALL, FIGURE_TALL = 9.0, 18.0  # mm at the screen's true size
 CAPITAL = 0.668  # of the interface face
-VERBS = {"home": "Home", "warm": "Warm up", "zero xy": "Set X and Y", "zero z": "Touch off", "run": "Run"}
+VERBS = {
+    "home": "Home",
+    "warm": "Warm up",
+    "zero xy": "Set X and Y",
+    "zero z": "Touch off",
+    "run": "Run",
+    "jog": "Jog",
+    "again": "Touch again",
+    "witness": "Go and look",
+    "look": "Looked",
+}
 
 
 class AtMachine(QWidget):
@@ -84,11 +94,14 @@ class AtMachine(QWidget):
         row.setContentsMargins(40, 18, 40, 0)
         left = QVBoxLayout()
         self.count, self.step, self.detail, self.caution = QLabel(), QLabel(), QLabel(), QLabel()
-        for label in (self.step, self.detail, self.caution):
+        self.trouble = QLabel()
+        self.trouble.hide()
+        for label in (self.step, self.detail, self.caution, self.trouble):
             label.setWordWrap(True)
         left.addWidget(self.count)
         left.addWidget(self.step)
         left.addWidget(self.detail)
+        left.addWidget(self.trouble)
         left.addWidget(self.caution)
         left.addStretch(1)
         row.addLayout(left, 7)
@@ -172,6 +185,7 @@ class AtMachine(QWidget):
             (self.count, 20),
             (self.detail, 21),
             (self.caution, 18),
+            (self.trouble, 24),
             (self.label, 20),
             (self.figure_unit, 22),
             (self.sum, 19),
@@ -196,6 +210,7 @@ class AtMachine(QWidget):
             label.setStyleSheet(f"color: {c[good]};")
         for label in (self.where, self.link, self.label, self.figure_unit, self.detail):
             label.setStyleSheet(f"color: {c[soft]};")
+        self.trouble.setStyleSheet(f"color: {c['slate-stop' if dark else 'stop']}; font-weight: 600;")
         for label in (self.caution, self.not_stop):
             label.setStyleSheet(f"color: {c[care]};")
         for key in (self.back, self.working, self.ledger, self.main, self.halt, self.stop):
@@ -232,6 +247,8 @@ class AtMachine(QWidget):
             self.detail.setText("Mend what the gates say at the desk first.")
             self.main.label("Done", "Enter", False, enabled=False)
             return
+        if index != self.at:
+            self.show_trouble("")
         self.at = min(max(index, 0), len(self.steps) - 1)
         setup, step = self.steps[self.at]
         finished = all(self.done)
@@ -315,6 +332,11 @@ class AtMachine(QWidget):
         self.bar.setVisible(state in ("busy", "paused") and self.progress[1] > 0)
         self.go(self.at)
 
+    def show_trouble(self, words: str) -> None:
+        """What a check or the machine has told of the step shown; nothing takes it away."""
+        self.trouble.setText(spell(words, self.unit))
+        self.trouble.setVisible(bool(words))
+
     def show_progress(self, done: int, of: int, words: str, left: float | None, after: str) -> None:
         """Blocks done, minutes left, and what comes after."""
         self.progress = (done, of)
@@ -364,6 +386,7 @@ class AtMachine(QWidget):
                     self.told.emit(f"Type “{name.text()}” first, as the control shows it.")
                     field.setFocus()
                     return
+        self.show_trouble("")
         self.done_wanted.emit(now[0], now[1], tuple(typed))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

@@ -130,6 +130,7 @@ class LinkRow(QWidget):
     """On the Run page: which machine, and what it is asked."""
 
     simulated_wanted = pyqtSignal()
+    practice_wanted = pyqtSignal()
     address_wanted = pyqtSignal()
     unlink_wanted = pyqtSignal()
     feed_wanted = pyqtSignal(int)
@@ -140,6 +141,8 @@ class LinkRow(QWidget):
         row.setContentsMargins(46, 2, 16, 4)
         row.addWidget(QLabel("Machine"))
         self.simulated = QPushButton("Simulated")
+        self.practice = QPushButton("Practice…")
+        self.practice.setToolTip("A simulated machine with something wrong, to rehearse a setup (Ctrl+Shift+M)")
         self.address = QPushButton("Connect…")
         self.unlink = QPushButton("No link")
         self.state = QLabel("without a link")
@@ -150,6 +153,7 @@ class LinkRow(QWidget):
         self.unlink.setToolTip("Run the files on your own control: type its read-outs, tick the steps")
         for button, signal in (
             (self.simulated, self.simulated_wanted),
+            (self.practice, self.practice_wanted),
             (self.address, self.address_wanted),
             (self.unlink, self.unlink_wanted),
         ):
@@ -160,7 +164,7 @@ class LinkRow(QWidget):
         self.feed = QSlider(Qt.Orientation.Horizontal)
         self.feed.setRange(20, 150)
         self.feed.setValue(100)
-        self.feed.setFixedWidth(130)
+        self.feed.setFixedWidth(90)
         self.feed.setAccessibleName("Feed override, percent")
         self.percent = QLabel("100 %")
         self.feed.valueChanged.connect(self._feed)

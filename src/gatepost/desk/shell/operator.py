@@ -50,9 +50,14 @@ class Operator(QObject):
 
     # -- from the window's thread ----------------------------------------------------------------------------
 
-    def start_simulated(self, plan: Plan) -> None:
-        """Start a simulated machine with this plan's wood, as many times faster as ``speed`` says, and connect to it."""
-        self._later(lambda: self._connect(plan, None, self.speed))
+    def start_simulated(self, plan: Plan, faults: tuple[str, ...] = ()) -> None:
+        """Start a simulated machine with this plan's wood, as many times faster as ``speed`` says, and connect to it. faults:
+        what is wrong with it, for practice."""
+        self._later(lambda: self._connect(plan, None, self.speed, faults=faults))
+
+    def mend(self, what: str) -> None:
+        """Put a trouble right on a simulated machine."""
+        self._later(lambda: self._session.mend(what) if self._session is not None else None)
 
     def connect_to(self, plan: Plan, address: str) -> None:
         """Connect to a machine at HOST:PORT."""
@@ -172,7 +177,9 @@ class Operator(QObject):
             self._progress_told = now
             self.progressed.emit(done, of)
 
-    def _connect(self, plan: Plan, address: str | None, speed: str, lying: Any = None) -> None:
+    def _connect(
+        self, plan: Plan, address: str | None, speed: str, lying: Any = None, faults: tuple[str, ...] = ()
+    ) -> None:
         from gatepost.logbook.notebook import notebook
         from gatepost.logbook.places import data_folder
         from gatepost.machine import launch
@@ -184,7 +191,7 @@ class Operator(QObject):
         self._say("connecting")
         self._close()
         if address is None:
-            self._simulated = launch.start(plan, speed, lying=lying)
+            self._simulated = launch.start(plan, speed, list(faults), lying=lying)
             host, port = self._simulated.host, self._simulated.port
         else:
             host, port = address_of(address)

@@ -442,6 +442,9 @@ class Shower(QObject):
         """A step ended: what went wrong is told, and stays."""
         if words:
             self.w.messages.warn(words)
+            self.w.machine.show_trouble(words)
+            now = self.w.machine.current()
+            self.w.noticed(words, now[1].title if now is not None else "")
         elif outcome == "stopped":
             self.w.messages.say("Stopped. Look at the work before anything else; the run is in the log.")
 

@@ -370,7 +370,7 @@ class Slate(QWidget):
 
     def _short_table(self, title: str, rows: tuple[tuple[str, ...], ...]) -> None:
         """A short table: its first row names the columns."""
-        head = QLabel(title)
+        head = QLabel(spell(title, self.unit))
         head.setObjectName("unit")
         head.setWordWrap(True)
         self.body.addWidget(head)
@@ -381,7 +381,7 @@ class Slate(QWidget):
             for j, words in enumerate(row):
                 cell = QLabel(spell(words, self.unit))
                 cell.setObjectName("unit" if i == 0 else "cell")
-                cell.setWordWrap(j == 0)
+                cell.setWordWrap(j == 0 and len(words) > 24)
                 side = Qt.AlignmentFlag.AlignLeft if j == 0 else Qt.AlignmentFlag.AlignRight
                 grid.addWidget(cell, i, j, side | Qt.AlignmentFlag.AlignVCenter)
         grid.setColumnStretch(0, 1)

@@ -47,6 +47,7 @@ if TYPE_CHECKING:
     from gatepost.desk.shell.reckoning import Response
     from gatepost.desk.shell.show import Shower
     from gatepost.desk.shell.worker import Reckoner
+from gatepost.desk.shell.zeroacts import ZeroActs
 
 AUTOSAVE = 1500  # ms after the last change
 
@@ -66,7 +67,7 @@ class _Parts:
     shower: Shower
 
 
-class Window(FileActs, HoldActs, QMainWindow):
+class Window(FileActs, HoldActs, ZeroActs, QMainWindow):
     """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook.
 
     The start page is there at once; desk and machine view are loaded behind it, or when they are first wanted.
@@ -84,6 +85,7 @@ class Window(FileActs, HoldActs, QMainWindow):
         self.document: DeskDocument | None = None
         self.recovery: Recovery | None = None
         self.reckoner: Reckoner | None = None
+        self.practised: dict[str, tuple[str, str]] = {}
         self._parts: _Parts | None = None
         self._ended = self._ready = False
         self.start = StartPage()
@@ -176,6 +178,7 @@ class Window(FileActs, HoldActs, QMainWindow):
         desk.log.remarked.connect(self._remark)
         desk.log.resumed.connect(self._resume)
         desk.link.simulated_wanted.connect(self._simulated)
+        desk.link.practice_wanted.connect(self._practice)
         desk.link.address_wanted.connect(self._address)
         desk.link.unlink_wanted.connect(self._unlink)
         desk.link.feed_wanted.connect(self.operator.feed)

@@ -21,9 +21,10 @@ from PyQt6.QtWidgets import QApplication
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold.report import NAMES
-from gatepost.core.job.model import Hold
+from gatepost.core.job.model import Hold, Job
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.units import show_length, spell
+from gatepost.core.zero.recover import Card
 from gatepost.desk.theme.style import FAMILY, font, load_type
 from gatepost.desk.theme.table import THEMES
 from gatepost.desk.view.paint import Brush, fitted
@@ -161,6 +162,42 @@ def run_sheet(plan: Plan, path: Path) -> None:
         painter.drawImage(top, image)
         _pages(writer, painter, sheet_html(plan, setup), area, top.bottom() + 12)
     painter.end()
+
+
+def zero_card(job: Job, setup: str, card: Card, path: Path) -> None:
+    """A card to print: where the zeros are on the machine, with tool and time, and how to find them again."""
+    gui()
+    writer = QPdfWriter(str(path))
+    writer.setTitle(f"{job.name}: zeros of the {setup} setup")
+    writer.setCreator("Gatepost")
+    writer.setResolution(96)
+    writer.setPageSize(QPageSize(QPageSize.PageSizeId.A5))
+    painter = QPainter(writer)
+    if not painter.isActive():
+        raise OperatorError(f"{path.name} can't be written there. Choose another folder.")
+    area = QRectF(0, 0, writer.width(), writer.height())
+    _pages(writer, painter, card_html(job, setup, card), area, 0.0)
+    painter.end()
+
+
+def card_html(job: Job, setup: str, card: Card) -> str:
+    """The card's words."""
+    zero, tool = job.setup(setup).zero, f"T{card.tool}" if card.tool else "no tool yet"
+    rows = "".join(
+        f"<tr><td><b>{axis}0</b>&nbsp;</td><td align='right'><b>{'–' if value is None else show_length(value, job.unit, 3, mark=True)}</b></td>"
+        f"<td>&nbsp;{trust}: {why}</td><td>&nbsp;{at[:16].replace('T', ' ')}</td></tr>"
+        for axis, value, trust, why, at in card.rows
+    )
+    mark = ""
+    if zero.witness_x is not None and zero.witness_y is not None:
+        mark = f"<p>Witness mark at X {show_length(zero.witness_x, job.unit, mark=True)}, Y {show_length(zero.witness_y, job.unit, mark=True)} of the board.</p>"
+    name = job.name.replace("&", "&amp;").replace("<", "&lt;")
+    return (
+        f"<div style='font-family:\"{FAMILY}\"'><h2>{name}: zeros of the {setup} setup</h2><p>X0 Y0 at {zero.xy}, Z0 on the {zero.z}; {tool}; "
+        f"{zero.gauge} of {show_length(zero.gauge_thickness, job.unit, mark=True)}.</p><table>{rows}</table>{mark}"
+        "<p>To find them again: home; lift clear; go to X0 and Y0 by the machine's own coordinates; look at the witness mark; touch Z. "
+        "Nothing cuts on an axis that is not known.</p></div>"
+    )
 
 
 def _pages(writer: QPdfWriter, painter: QPainter, html: str, area: QRectF, start: float) -> None:

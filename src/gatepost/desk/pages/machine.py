@@ -1,0 +1,144 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The machine's profile, on the Run page: what it can do, what its stops really stop, and how it is switched on and off."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from gatepost.core.job.model import Job
+from gatepost.desk.pages.entries import Entry, Group, Row, act, single
+
+SET_BY = (("by the program", "program"), ("by hand", "hand"))
+GROUPS: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = (
+    (
+        "Travel. Home is back right, at the top",
+        (
+            ("Name", "words", "name", ""), ("Travel in X", "length", "travel_x", ""), ("Travel in Y", "length", "travel_y", ""),
+            ("Travel in Z", "length", "travel_z", ""), ("Nose above the spoilboard at home", "length", "nose_at_home", ""),
+            ("Spoilboard is thick", "length", "spoilboard", ""),
+        ),
+    ),
+    (
+        "Speeds",
+        (
+            ("Rapids in X and Y", "number", "rapid_xy", "mm/min"), ("Rapids in Z", "number", "rapid_z", "mm/min"),
+            ("Acceleration in X and Y", "number", "accel_xy", "mm/s²"), ("Acceleration in Z", "number", "accel_z", "mm/s²"),
+            ("A corner may be cut by", "length", "deviation", ""),
+        ),
+    ),
+    (
+        "What is in the way",
+        (
+            ("Nut is wide", "length", "nut_diameter", ""), ("Nut is tall", "length", "nut_height", ""),
+            ("Shoe is wide, nought without one", "length", "shoe", ""), ("Shoe above the nut's underside", "length", "shoe_above", ""),
+            ("Shoe is tall", "length", "shoe_height", ""), ("Gantry above the bed, nought if clear", "length", "gantry", ""),
+            ("Gantry begins behind the spindle by", "length", "gantry_front", ""), ("and ends by", "length", "gantry_back", ""),
+        ),
+    ),
+)  # fmt: skip
+
+
+def page(job: Job, setup: str) -> tuple[Group, ...]:
+    """Everything of the profile."""
+    m = job.machine
+    out = [
+        Group(title, tuple(single(label, kind, getattr(m, field), "set machine", field, (), unit) for label, kind, field, unit in rows))
+        for title, rows in GROUPS
+    ]  # fmt: skip
+    slots = " ".join(f"{y:g}" for y in m.slots)
+    out.append(
+        Group("Slots", (Row((Entry("T-slots at Y, mm", "words", slots, "set machine", _slots),), "T-slots at Y, mm"),))
+    )
+    out.append(_spindle(job))
+    out.append(_stops(job))
+    out.append(
+        Group(
+            "Switching on and off, as its maker says",
+            (
+                Row((Entry("On, in order", "words", "; ".join(m.power_on), "set machine", _list("power_on")),), "On, in order"),
+                Row((Entry("Off, in order", "words", "; ".join(m.power_off), "set machine", _list("power_off")),), "Off, in order"),
+                Row((Entry("Warm up: rpm × minutes", "words", _warm_words(job), "set machine", _warm),), "Warm up: rpm × minutes"),
+            ),
+            acts=(act("Keep this machine for the shop", "window keep_machine"), act("Take the shop's machine", "window take_machine")),
+        )
+    )  # fmt: skip
+    return tuple(out)
+
+
+def _spindle(job: Job) -> Group:
+    m = job.machine
+    rows = [
+        single("Turns at least", "number", m.rpm_min, "set machine", "rpm_min", (), "rpm"),
+        single("Turns at most", "number", m.rpm_max, "set machine", "rpm_max", (), "rpm"),
+        single("Rated power", "number", m.rated_power, "set machine", "rated_power", (), "W"),
+        single("at", "number", m.rated_rpm, "set machine", "rated_rpm", (), "rpm"),
+        single("Speed is set", "choice", m.spindle, "set machine", "spindle", SET_BY),
+    ]
+    if m.spindle == "hand":
+        dial = "; ".join(f"{d.mark} = {d.rpm:g}" for d in m.dial)
+        rows += [
+            Row((Entry("Dial: mark = rpm; …", "words", dial, "set machine", _dial),), "Dial: mark = rpm; …"),
+            single("Poles, where the drive shows Hz", "number", m.poles, "set machine", "poles"),
+            single("Slip, per cent", "number", m.slip, "set machine", "slip"),
+        ]
+    return Group("Spindle", tuple(rows))
+
+
+def _stops(job: Job) -> Group:
+    """What each stop of this machine really stops."""
+    rows = []
+    for i, stop in enumerate(job.machine.stops):
+        rows.append(Row((Entry(stop.name, "words", stop.does, "set machine", _stop(job, i)),), stop.name))
+    return Group("What each stop really stops", tuple(rows))
+
+
+def _stop(job: Job, index: int) -> Any:
+    def values(words: str) -> dict[str, object]:
+        stops = [s.model_copy(update={"does": words}) if i == index else s for i, s in enumerate(job.machine.stops)]
+        return {"stops": tuple(stops)}
+
+    return values
+
+
+def _slots(words: str) -> dict[str, object]:
+    from gatepost.core.units import parse_length
+
+    return {"slots": tuple(sorted(parse_length(w, "mm") for w in words.replace(",", " ").split()))}
+
+
+def _list(field: str) -> Any:
+    return lambda words: {field: tuple(w.strip() for w in words.split(";") if w.strip())}
+
+
+def _warm_words(job: Job) -> str:
+    return "; ".join(f"{w.rpm:g} × {w.minutes:g}" for w in job.machine.warm)
+
+
+def _pairs(words: str, between: str, wanted: str) -> list[tuple[str, str]]:
+    from gatepost.core.errors import OperatorError
+
+    out = []
+    for part in (p for p in words.split(";") if p.strip()):
+        left, sign, right = part.partition(between)
+        if not sign:
+            raise OperatorError(f"“{part.strip()}” is not {wanted}.")
+        out.append((left.strip(), right.strip()))
+    return out
+
+
+def _number(words: str) -> float:
+    from gatepost.core.errors import OperatorError
+
+    try:
+        return float(words.replace(",", "."))
+    except ValueError:
+        raise OperatorError(f"“{words}” is not a number.") from None
+
+
+def _warm(words: str) -> dict[str, object]:
+    pairs = _pairs(words.replace("x", "×"), "×", "rpm × minutes")
+    return {"warm": tuple({"rpm": _number(a), "minutes": _number(b)} for a, b in pairs)}
+
+
+def _dial(words: str) -> dict[str, object]:
+    return {"dial": tuple({"mark": a, "rpm": _number(b)} for a, b in _pairs(words, "=", "mark = rpm"))}
