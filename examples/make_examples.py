@@ -33,9 +33,16 @@ def line(job: Job, text: str, face: str, height: float, **values: Any) -> Job:
     return edit(job, "add line", text=text, face=face, height=height, glyphs=glyphs, width=shaped.width, **values)
 
 
+def shed(job: Job) -> Job:
+    """The boat shed's bed: blocks at hand, a date of its last skim, a scar of an earlier sign."""
+    job = edit(job, "set bed", blocks=(6, 12, 18, 22, 34), skimmed="2026-10-12")
+    scar = {"points": [(930, 560), (1120, 560), (1120, 640), (930, 640), (930, 560)], "width": 6, "depth": 0.3}
+    return edit(job, "add to bed", what="scars", values={**scar, "at": "2026-10-20", "run": "Wharf door plate"})
+
+
 def lock_7() -> Job:
     """A waney elm slab, cupped and out of true: surfaced in edge clamps, lettered and cut out under straps."""
-    job = edit(Job(tools=shipped_tools()), "set job", name="Lock 7 name board")
+    job = shed(edit(Job(tools=shipped_tools()), "set job", name="Lock 7 name board"))
     job = edit(job, "set wood", name="elm", kind="medium", density=560)
     found = slab_outline()
     points = [[round(x, 1), round(y, 1)] for x, y in found.values["points"]]
@@ -142,7 +149,7 @@ def quay_plate() -> Job:
 
 def mileposts() -> Job:
     """One of sixteen small oak plates, with the whole batch measured: height groups, and whether each fits the nest."""
-    job = edit(Job(tools=shipped_tools()), "set job", name="Sixteen mileposts", tolerance="trial")
+    job = shed(edit(Job(tools=shipped_tools()), "set job", name="Sixteen mileposts", tolerance="trial"))
     job = edit(job, "set wood", name="oak", kind="hard", density=720)
     job = edit(job, "set blank", length=140, width=90, label_thickness=14, reclaimed=False, rocks=False)
     rng = random.Random(16)
@@ -161,10 +168,20 @@ def mileposts() -> Job:
     job = edit(job, "set surfacing", wanted="no")
     for setup in ("surface", "front"):
         job = edit(job, "place blank", setup=setup, x=500, y=300)
-    for x, y, heading in [(570, 300, 90), (570, 390, 270), (500, 345, 0), (640, 345, 180)]:
-        job = edit(
-            job, "add hold", setup="front", kind="edge", x=x, y=y, heading=heading, height=8, body=40, force=1500
-        )
+    nest = {
+        "name": "Milepost nest",
+        "x": 500,
+        "y": 300,
+        "length": 140.5,
+        "width": 90.5,
+        "height": 8,
+        "play": 0.8,
+        "relief": 3.2,
+    }
+    job = edit(job, "add to bed", what="nests", values=nest)
+    job = edit(job, "add hold", setup="front", kind="nest", x=500, y=300, heading=0, of="Milepost nest")
+    for x in (530, 610):
+        job = edit(job, "add hold", setup="front", kind="tape", x=x, y=345, heading=90, length=80, width=25)
     job = edit(job, "set zero", setup="front", xy="front left", z="top", touch_x=30, touch_y=80)
     job = line(job, "7", "Slab", 34)
     job = line(job, "MILES", "Slab", 13, tracking=0.08)

@@ -114,8 +114,16 @@ def test_travel_is_told_by_axis_and_end(quay_plan):
 
 
 class Rows:
+    """Rows kept in memory."""
+
+    def keep(self, kind, name, data, at):
+        self.beds[name] = data
+
+    def kept(self, kind):
+        return {}
+
     def __init__(self):
-        self.rows = {}
+        self.rows, self.beds = {}, {}
 
     def start(self, **values):
         self.rows[len(self.rows) + 1] = {**values, "state": "running"}

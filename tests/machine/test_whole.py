@@ -97,7 +97,7 @@ def test_nothing_cuts_on_a_lost_axis_or_with_another_tool(quay_plan):
     [
         ("stall", MachineRefused, "stalled"),
         ("drop link", LinkLost, "Look|look"),
-        ("dead plate", MachineRefused, "circuit"),
+        ("dead plate", OperatorError, "circuit"),
     ],
 )
 def test_a_fault_ends_in_a_clear_state_and_a_closed_row(fault, error, words, lock7_plan, book):

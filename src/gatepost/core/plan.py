@@ -660,8 +660,8 @@ def _planned(
     axes = trust(journal.standing(), setup.name, setup.zero.z == "bed")
     on_board = bool(k.wood.outline.intersects(Spot(first[0] - setup.x, first[1] - setup.y)))
     judge = zero_report.Zeroed(
-        setup, job.machine, mark, first, d.zero_height, expected, misfits, covering(standing, mark, 4.0),
-        covering(standing, first, 12.0), on_board, axes,
+        setup, job.machine, mark, first, d.zero_height, expected, misfits, covering(standing, mark, 4.0, float(d.start.z.max())),
+        covering(standing, first, 12.0, 0.0 if setup.zero.z == "bed" else float(d.start.z.max())), on_board, axes,
         spots_of(job, setup, k.wood.outline, d.start, c.operations[-1].after if c.operations else d.start, standing),
         upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget_of(job, setup),
         job.carving.margin, _flat_allowed(k), newest_date(journal),

@@ -25,10 +25,10 @@ MARK = 4.0  # mm about a mark that stay free for a point
 EDGE_WOOD = 2.0  # mm inside a corner at which there must be wood
 
 
-def covering(standing: Sequence[Solid], place: tuple[float, float], around: float) -> str:
-    """The hold that stands within a distance of a bed place, or nothing."""
+def covering(standing: Sequence[Solid], place: tuple[float, float], around: float, over: float) -> str:
+    """The hold that stands within a distance of a bed place and higher than what is touched there, or nothing."""
     disc = Spot_(*place).buffer(around)
-    return next((s.hold for s in standing if s.outline.intersects(disc)), "")
+    return next((s.hold for s in standing if s.top > over and s.outline.intersects(disc)), "")
 
 
 def size_error(job: Job) -> float:
@@ -70,7 +70,9 @@ def _spot(
     reached = 0.0 <= bed[0] <= job.machine.travel_x and 0.0 <= bed[1] <= job.machine.travel_y
     error = size_error(job)
     shifts = error if corner else 0.5 * error if name == "centre" else 0.0
-    return Spot(name, stays, wood, covering(standing, bed, MARK), reached, shifts, name == setup.zero.xy)
+    return Spot(
+        name, stays, wood, covering(standing, bed, MARK, float(start.z.max())), reached, shifts, name == setup.zero.xy
+    )
 
 
 def upright_of(job: Job, setup: Setup, spread: float, operations: Sequence[Operation]) -> Upright:

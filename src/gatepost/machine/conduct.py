@@ -279,5 +279,16 @@ class Conductor:
             raise OperatorError(
                 f"Not run: {', '.join(lost)} is not known ({axes.z.why}). Touch off first; nothing cuts on a lost axis."
             )
+        doubtful = [
+            n
+            for n, a in (("X", axes.x), ("Y", axes.y), ("Z", axes.z))
+            if a.trust is Trust.PROVISIONAL and not a.accepted
+        ]
+        if doubtful:
+            why = next(a.why for a in (axes.z, axes.x, axes.y) if a.trust is Trust.PROVISIONAL and not a.accepted)
+            raise OperatorError(
+                f"Not run: {', '.join(doubtful)} is provisional ({why}). Touch again, or say yes to it as it is: what happened, and what is "
+                "still known (Ctrl+H)."
+            )
         if axes.tool != program.tool.number:
             raise OperatorError(f"Not run: tool {program.tool.number} is wanted and tool {axes.tool} is fitted.")

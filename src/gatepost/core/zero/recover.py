@@ -52,6 +52,19 @@ def happened(journal: Journal, kind: str, setup: str, setups: tuple[str, ...], a
     return journal
 
 
+def accepted(journal: Journal, setup: str, z_on_bed: bool, why: str, at: str) -> Journal:
+    """A yes to provisional axes, with its reason; it lapses with whatever happens to them next. Raises OperatorError."""
+    if not why.strip():
+        raise OperatorError("Say why in a few words: the reason is kept with the job.")
+    axes = trust(journal.standing(), setup, z_on_bed)
+    known = [a.trust for a in (axes.x, axes.y, axes.z)]
+    if Trust.LOST in known:
+        raise OperatorError("A lost axis can't be gone on with: touch it again. Nothing cuts on a lost axis.")
+    if Trust.PROVISIONAL not in known:
+        raise OperatorError("Every axis is trusted: there is nothing to say yes to.")
+    return journal.add(at, "answered", setup, why=why.strip())
+
+
 def looked(journal: Journal, setup: str, z_on_bed: bool, off: tuple[float, float], at: str) -> Journal:
     """The witness mark was looked at after homing, and lies off the tip by so much: a small miss is none, a larger one moves
     X0 and Y0 by as much. Z is as sure as it was. Raises OperatorError where there is nothing to go back to."""

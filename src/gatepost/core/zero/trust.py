@@ -23,7 +23,8 @@ class Trust(StrEnum):
 
 @dataclass(frozen=True)
 class Axis:
-    """One axis: its trust, why, when, the machine coordinate of its zero, and whether homing can bring it back."""
+    """One axis: its trust, why, when, the machine coordinate of its zero, and whether homing can bring it back; accepted:
+    why a provisional one is gone on with as it is."""
 
     trust: Trust = Trust.LOST
     why: str = "not touched yet"
@@ -31,6 +32,7 @@ class Axis:
     machine: float | None = None
     recoverable: bool = False
     cold: bool = False
+    accepted: str = ""
 
 
 @dataclass(frozen=True)
@@ -64,7 +66,9 @@ def _after(axis: Axis, change: str, why: str, at: str) -> Axis:
     if change == KEEP:
         return axis
     if change == DROP:
-        return replace(axis, trust=Trust.PROVISIONAL, why=why, at=at) if axis.trust is Trust.TRUSTED else axis
+        if axis.trust is Trust.TRUSTED or axis.accepted:
+            return replace(axis, trust=Trust.PROVISIONAL, why=why, at=at, accepted="")
+        return axis
     if change == LOSE:
         return replace(axis, trust=Trust.LOST, why=why, at=at, recoverable=False)
     known = axis.trust is not Trust.LOST or axis.recoverable
@@ -83,7 +87,8 @@ def _touched(axes: Axes, entry: Entry) -> Axes:
 
 def _homed(axis: Axis, at: str) -> Axis:
     if axis.trust is Trust.LOST and axis.recoverable:
-        return replace(axis, trust=Trust.PROVISIONAL, why="homed after it was lost: look at the witness mark", at=at)
+        why = "homed after it was lost: look at the witness mark"
+        return replace(axis, trust=Trust.PROVISIONAL, why=why, at=at, accepted="")
     return axis
 
 
@@ -93,12 +98,20 @@ def _seen(axis: Axis, at: str) -> Axis:
     return axis
 
 
+def _accepted(axis: Axis, entry: Entry) -> Axis:
+    """A yes to an axis that is known by a sum only."""
+    why = str(entry.data.get("why", "")).strip()
+    return replace(axis, accepted=why) if axis.trust is Trust.PROVISIONAL and why else axis
+
+
 def step(axes: Axes, entry: Entry, z_on_bed: bool) -> Axes:
     """The axes after one entry of the journal."""
     if entry.kind == "touched":
         return _touched(axes, entry)
     if entry.kind == "homed":
         return replace(axes, x=_homed(axes.x, entry.at), y=_homed(axes.y, entry.at), z=_homed(axes.z, entry.at))
+    if entry.kind == "answered":
+        return replace(axes, x=_accepted(axes.x, entry), y=_accepted(axes.y, entry), z=_accepted(axes.z, entry))
     if entry.kind == "witness":
         if max(abs(float(entry.data.get(a, 0.0))) for a in ("x", "y")) > AGREES:
             return axes  # it was looked at, and it does not agree

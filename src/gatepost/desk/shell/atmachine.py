@@ -233,6 +233,7 @@ class AtMachine(QWidget):
         self.steps, self.done = steps, done
         self.job.setText(plan.job.name)
         if fresh:
+            self.show_trouble("")
             self.at = next((i for i, d in enumerate(done) if not d), max(len(steps) - 1, 0))
         self.go(self.at)
 

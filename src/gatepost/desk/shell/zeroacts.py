@@ -76,6 +76,7 @@ class ZeroActs(_Part):
         self.zero_dialog = dialog
         dialog.happened.connect(lambda kind: self._it_happened(setup, kind))
         dialog.looked.connect(lambda x, y: self._looked_at(setup, x, y))
+        dialog.accepted_so.connect(lambda why: self._yes_to(setup, why))
         dialog.card_wanted.connect(lambda: self.write_card(setup))
         dialog.finished.connect(self._shut_zero_dialog)
         self._show_known(setup)
@@ -134,6 +135,21 @@ class ZeroActs(_Part):
         self.zero_dialog.say(words)  # type: ignore[union-attr]
         self._show_known(setup)
 
+    def _yes_to(self, setup: str, why: str) -> None:
+        from gatepost.core.zero.recover import accepted
+        from gatepost.machine.conduct import now
+
+        if self.document is None or self.zero_dialog is None:
+            return
+        z_on_bed = self.document.job.setup(setup).zero.z == "bed"
+        try:
+            self.document.happened(accepted(self.document.journal, setup, z_on_bed, why, now()))
+        except OperatorError as error:
+            self.zero_dialog.say(str(error))  # type: ignore[union-attr]
+            return
+        self.zero_dialog.say("It is gone on with as it is; the reason is kept.")  # type: ignore[union-attr]
+        self._show_known(setup)
+
     def write_card(self, setup: str, path: Path | None = None) -> None:
         """The card to print: zeros in machine coordinates, with tool and time."""
         if self.document is None:
@@ -173,9 +189,9 @@ class ZeroActs(_Part):
             "gauge_edge": zero.gauge_edge,
             "gauge_checked": zero.gauge_checked,
         }
-        self._keep("gauge", zero.gauge_name, data, now())
+        self._keep_for_shop("gauge", zero.gauge_name, data, now())
 
-    def _keep(self, kind: str, name: str, data: dict[str, Any], at: str) -> None:
+    def _keep_for_shop(self, kind: str, name: str, data: dict[str, Any], at: str) -> None:
         book = self._open_book()
         if book is None:
             return
@@ -188,7 +204,7 @@ class ZeroActs(_Part):
             book.close()
         self.messages.say(f"{name} is kept for the shop's later jobs.")
 
-    def _kept(self, kind: str) -> Any:
+    def _kept_by_shop(self, kind: str) -> Any:
         book = self._open_book()
         if book is None:
             return {}
@@ -204,7 +220,7 @@ class ZeroActs(_Part):
         """Choose a plate or a sensor of the shop's register."""
         if self.document is None:
             return
-        kept = self._kept("gauge")
+        kept = self._kept_by_shop("gauge")
         if not kept:
             self.messages.say("The shop keeps no plates yet: name one, then keep it.")
             return
@@ -218,7 +234,7 @@ class ZeroActs(_Part):
 
     def use_gauge(self, name: str) -> None:
         """Touch off with a plate of the shop's register."""
-        kept = self._kept("gauge").get(name)
+        kept = self._kept_by_shop("gauge").get(name)
         if kept is not None:
             self.run("set zero", {"setup": self.shower.setup, "gauge_name": name, **kept.data}, name)
 
@@ -231,14 +247,14 @@ class ZeroActs(_Part):
         from gatepost.machine.conduct import now
 
         machine = self.document.job.machine
-        self._keep("machine", machine.name, machine.model_dump(mode="json", exclude={"bed"}), now())
+        self._keep_for_shop("machine", machine.name, machine.model_dump(mode="json", exclude={"bed"}), now())
 
     def _take_machine(self) -> None:
         """Take the shop's figures of this machine into the job."""
         if self.document is None:
             return
         name = self.document.job.machine.name
-        kept = self._kept("machine").get(name)
+        kept = self._kept_by_shop("machine").get(name)
         if kept is None:
             self.messages.say(f"The shop keeps nothing of {name} yet.")
         elif self.run("set machine", {**kept.data, "taken": kept.changed[:10]}, "the shop's machine"):

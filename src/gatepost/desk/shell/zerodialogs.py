@@ -139,6 +139,7 @@ class HappenedDialog(QDialog):
     happened = pyqtSignal(str)
     looked = pyqtSignal(float, float)
     card_wanted = pyqtSignal()
+    accepted_so = pyqtSignal(str)
 
     def __init__(self, parent: QWidget, setup: str, unit: str, linked: bool) -> None:
         super().__init__(parent)
@@ -184,6 +185,14 @@ class HappenedDialog(QDialog):
         row.addWidget(_button("Looked: take the zeros so", self._looked, True))
         row.addStretch(1)
         column.addLayout(row)
+        yes = QHBoxLayout()
+        self.why = QLineEdit()
+        self.why.setFont(font(16))
+        self.why.setPlaceholderText("why a provisional axis is good enough")
+        self.why.setAccessibleName("Why a provisional axis is good enough")
+        yes.addWidget(self.why, 1)
+        yes.addWidget(_button("Go on with it as it is", lambda: self.accepted_so.emit(self.why.text())))
+        column.addLayout(yes)
         self.words = _label("", 16, True)
         column.addWidget(self.words)
         column.addStretch(1)

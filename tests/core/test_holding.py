@@ -1,0 +1,281 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Ways of holding: sums by hand, where each may stand, what is said of bad input, what a plan tells scripts."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from shapely.geometry import LineString, Point, box
+
+from gatepost.core.export import plan_json
+from gatepost.core.findings import Level
+from gatepost.core.hold import enough as sums
+from gatepost.core.hold import reach, solids
+from gatepost.core.hold.clearance import gantry_gaps, sections
+from gatepost.core.hold.report import report
+from gatepost.core.hold.scars import scarred, scars_of
+from gatepost.core.hold.singly import Held
+from gatepost.core.holding import rocked, suggestion, ways_compared
+from gatepost.core.job import commands
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import BedThings, Fence, Hold, Holding, Machine, Nest, Scar, Setup, changed
+from gatepost.core.motion import Moves
+from gatepost.core.plan import plan
+from gatepost.core.tools.table import shipped_tools
+from gatepost.core.working import Named, working
+
+WORK = box(200, 200, 500, 400)
+RULES = Holding()
+
+
+def strap(name="C1", x=300.0, y=160.0, **values):
+    return Hold(
+        name=name, kind="strap", x=x, y=y, **{"heading": 90.0, "nose": 50.0, "tail": 40.0, "packing": 30.0, **values}
+    )
+
+
+def held(*holds, machine=None, **values):
+    machine = machine or Machine(slots=(160.0, 440.0))
+    setup = Setup(name="front", x=200, y=200, holds=holds)
+    return Held(setup, machine, RULES, WORK, lambda x, y: 30.0 if WORK.contains(Point(x, y)) else math.nan, **values)
+
+
+def load(push=100.0, pull=0.0, where=(250, 250, 450, 350)):
+    return sums.Load("cut-out", working("push", Named("push", push, "force"), unit="force"), 1.3, pull, where)
+
+
+def test_what_holds_by_hand():
+    grips = [
+        sums.grip(strap(force=1800.0), WORK, RULES, BedThings()),
+        sums.grip(strap("C2", y=440.0, heading=270.0, force=1800.0), WORK, RULES, BedThings()),
+    ]
+    press = 1800 * 40 / 90
+    assert [g.press for g in grips] == [press, press]
+    done = sums.enough(load(pull=0.5), grips, 20.0, WORK, RULES, 0.0)
+    assert done.slide.result == pytest.approx(0.2 * (2 * press + 20 - 50) / 100)
+    assert done.lift.result == pytest.approx((2 * press + 20) / 50)
+    # two straps 180 mm apart turn about the middle between them; the farthest cut is a corner of the box
+    weight = 0.2 * 20 * (2 * press + 20 - 50) / (2 * press + 20)
+    about = sums.spread(WORK)
+    turning = (
+        2 * 0.2 * press * (2 * press + 20 - 50) / (2 * press + 20) * 90
+        + weight * np.hypot(*(about - [350, 300]).T).mean()
+    )
+    arm = math.hypot(150, 50)
+    assert done.turn.result == pytest.approx(turning / (100 * arm), rel=0.01)
+    for w in (done.slide, done.turn, done.lift):
+        assert w.evaluate() == pytest.approx(w.result) and w.shop_rule
+    assert sums.enough(load(), grips, 20.0, WORK, RULES, 0.0).lift is None
+
+
+def test_edge_clamps_hold_a_lift_by_friction_alone_and_screws_and_tape_by_themselves():
+    clamps = [
+        sums.grip(Hold(name="E1", kind="edge", x=300, y=200, heading=90, force=1000.0), WORK, RULES, BedThings())
+    ] * 2
+    assert sums.enough(load(pull=0.5), clamps, 0.0, WORK, RULES, 2000.0).lift.result == pytest.approx(
+        2 * 0.2 * 1000 / 50
+    )
+    screw = sums.grip(Hold(name="S1", kind="screw", x=220, y=220), WORK, RULES, BedThings())
+    assert (screw.press, screw.shear, screw.lift) == (0.0, 300.0, 300.0)
+    tape = Hold(name="T1", kind="tape", x=350, y=300, heading=90, length=400, width=50, contact=0.8)
+    stuck = sums.grip(tape, WORK, RULES, BedThings())
+    assert stuck.shear == pytest.approx(0.05 * 0.8 * 50 * 200) and stuck.lift == pytest.approx(0.02 * 0.8 * 50 * 200)
+    assert sums.grip(changed(tape, fresh=False), WORK, RULES, BedThings()).shear == 0.0
+    nest = Nest(name="N", x=200, y=200, length=300.3, width=200.3, height=10)
+    assert sums.grip(
+        Hold(name="N1", kind="nest", x=200, y=200, of="N"), WORK, RULES, BedThings(nests=(nest,))
+    ).shear == pytest.approx(10 * 200.3 * 2.5)
+
+
+@given(st.lists(st.tuples(st.floats(200, 500), st.sampled_from([200.0, 400.0])), min_size=1, max_size=7, unique=True))
+def test_free_spans_share_out_the_whole_edge(places):
+    found = sums.spans(WORK, [(str(i), x, y) for i, (x, y) in enumerate(places)])
+    assert sum(s.length for s in found) == pytest.approx(1000.0) and found[0].length >= 1000.0 / len(places) - 1e-6
+    for s in found:
+        assert WORK.exterior.distance(Point(s.middle)) < 1e-6 and s.chord <= s.length + 1e-6
+
+
+@given(
+    st.lists(st.sampled_from([3.0, 6.0, 12.0, 18.0, 30.0]), min_size=1, max_size=4, unique=True),
+    st.floats(5, 70),
+    st.floats(0, 8),
+)
+def test_packing_is_the_fewest_blocks_that_reach(blocks, low, more):
+    stack = solids.packing_from(tuple(blocks), low, low + more)
+    every = [
+        c
+        for n in range(1, 5)
+        for c in __import__("itertools").combinations_with_replacement(blocks, n)
+        if low - 1e-6 <= sum(c) <= low + more + 1e-6
+    ]
+    if not every:
+        assert stack is None
+        return
+    fewest = min(len(c) for c in every)
+    assert len(stack) == fewest and sum(stack) == pytest.approx(min(sum(c) for c in every if len(c) == fewest))
+
+
+def test_a_bolt_s_force_and_its_stud():
+    assert solids.bolt_force(strap(torque=4.8, stud=8.0)).result == pytest.approx(4.8 / (0.2 * 0.008))
+    assert solids.bolt_force(strap(force=900.0)).result == 900.0
+    alu = Machine(bed=BedThings(slot="aluminium"))
+    assert [solids.engagement(strap(into=i), alu).result for i in ("slot", "insert")] == [12.0, 16.0]
+    with_board = solids.stud_length(strap(), 30.0, Machine()).result
+    assert with_board - solids.stud_length(strap(into="insert"), 30.0, Machine()).result == pytest.approx(18.0 - 8.0)
+
+
+BAD = {
+    # holds, machine or height of the trouble -> codes that must be told
+    "a strap off its slot": ((strap(y=165.0, nose=45.0), strap("C2", y=440.0, heading=270.0)), None, {"hold.no-slot"}),
+    "two on each other": ((strap(), strap("C2", x=305.0)), None, {"hold.overlap"}),
+    "off the bed": ((strap(x=-90.0), strap("C2", y=440.0, heading=270.0)), None, {"hold.off-bed", "hold.off-work"}),
+    "under the blank": ((strap(y=300.0), strap("C2", y=440.0, heading=270.0)), None, {"hold.packing-on-work"}),
+    "an insert that is not there": ((strap(into="insert"), strap("C2", y=440.0, heading=270.0)), None, {"hold.no-insert"}),
+    "nothing": ((), None, {"hold.too-few"}),
+    "one screw": ((Hold(name="S1", kind="screw", x=220, y=220),), None, {"hold.too-few"}),
+    "a screw at the very edge": ((Hold(name="S1", kind="screw", x=201, y=220), Hold(name="S2", kind="screw", x=480, y=380)), None, {"hold.screw-edge"}),
+    "a screw through the bed": ((Hold(name="S1", kind="screw", x=220, y=220, bite=25), Hold(name="S2", kind="screw", x=480, y=380)), None, {"hold.too-long"}),
+    "screws where none may go": ((Hold(name="S1", kind="screw", x=220, y=220), Hold(name="S2", kind="screw", x=480, y=380)), Machine(bed=BedThings(screws=0)), {"hold.no-screws"}),
+    "no pilot": ((Hold(name="S1", kind="screw", x=220, y=220, pilot=False), Hold(name="S2", kind="screw", x=480, y=380)), None, {"hold.no-pilot"}),
+    "wedges against nothing": ((Hold(name="W1", kind="wedges", x=300, y=200, heading=90), strap("C2", y=440.0, heading=270.0)), None, {"hold.no-stop"}),
+    "tape beside the work": ((Hold(name="T1", kind="tape", x=700, y=300, length=100),), None, {"hold.tape-off"}),
+    "old tape": ((Hold(name="T1", kind="glue", x=350, y=300, length=250, fresh=False),), None, {"hold.tape-old"}),
+    "a nest that is not there": ((Hold(name="N1", kind="nest", x=0, y=0, of="Nest 9"),), None, {"hold.no-nest"}),
+    "a nest that is elsewhere": ((Hold(name="N1", kind="nest", x=0, y=0, of="N"),), Machine(bed=BedThings(nests=(Nest(name="N", x=230, y=200, length=310, width=210),))), {"hold.not-in-nest"}),
+    "a fence under the work": ((strap(), strap("C2", y=440.0, heading=270.0)), Machine(slots=(160.0, 440.0), bed=BedThings(fences=(Fence(name="F", x=220, y=300),))), {"hold.on-fence"}),
+    "a strap that bruises": ((strap(force=9000.0), strap("C2", y=440.0, heading=270.0)), None, {"hold.bruise"}),
+    "a stud through its nut": ((strap(stud=12.0), strap("C2", y=440.0, heading=270.0)), None, {"hold.nut-thin"}),
+    "a board too thin to squeeze": ((Hold(name="E1", kind="edge", x=300, y=200, heading=90), Hold(name="E2", kind="edge", x=300, y=400, heading=270)), "thin", {"hold.bows"}),
+    "tape over scars": ((Hold(name="T1", kind="tape", x=350, y=300, heading=90, length=180),), Machine(bed=BedThings(scars=(Scar(points=((350, 150), (350, 450)), width=12, depth=0.3),))), {"hold.tape-scarred"}),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", BAD)
+def test_what_is_wrong_with_a_hold_is_a_sentence(name):
+    holds, machine, codes = BAD[name]
+    here = held(*holds, machine=machine if isinstance(machine, Machine) else None)
+    if machine == "thin":
+        here = replace(here, thick=4.0)
+    told = report(here)
+    found = {f.code for f in told.findings}
+    assert codes <= found, found
+    for finding in told.findings:
+        assert finding.message.strip().endswith((".", ". Lift")) and finding.setup == "front"
+    sound = report(held(strap(), strap("C2", y=440.0, heading=270.0)))
+    assert not (codes & {f.code for f in sound.findings}) and not [f for f in sound.findings if f.level is Level.STOP]
+
+
+def test_a_nose_that_points_up_is_set_on_blocks_at_hand_and_that_mends_it():
+    machine = Machine(slots=(160.0, 440.0), bed=BedThings(blocks=(6.0, 18.0, 12.0)))
+    low = strap(packing=12.0)
+    told = report(held(low, strap("C2", y=440.0, heading=270.0), machine=machine))
+    (up,) = [f for f in told.findings if f.code == "hold.nose-up"]
+    assert "⟦18⟧ + ⟦12⟧" in up.fixes[0].sentence and up.fixes[0].values["packing"] == 30.0
+    mended = report(held(changed(low, packing=30.0), strap("C2", y=440.0, heading=270.0), machine=machine))
+    assert "hold.nose-up" not in {f.code for f in mended.findings}
+
+
+def test_the_gantry_is_met_by_what_stands_higher_behind_the_spindle():
+    machine = Machine(gantry=60.0, gantry_front=40.0, gantry_back=120.0)
+    moves = Moves(np.array([[300, 100, 90.0], [300, 200, 90.0]]), np.array([True]), np.zeros(1))
+
+    def gap(y, top):
+        found = gantry_gaps(moves, machine, [solids.Solid("C1", "stud", box(0, y, 10, y + 10), 0.0, top)], 30.0)
+        return found[0].gap if found else None
+
+    assert gap(250, 70.0) == -10.0 and gap(250, 50.0) == 10.0
+    assert (
+        gap(325, 70.0) == pytest.approx(5.0)
+        and gap(100, 70.0) == pytest.approx(30.0 if 30.0 < 30.0 else 30.0, abs=1e9)
+        or gap(100, 70.0) is None
+    )
+    assert gantry_gaps(moves, Machine(), [solids.Solid("C1", "stud", box(0, 250, 10, 260), 0, 200)], 30.0) == []
+
+
+def test_what_no_tool_reaches_is_what_straight_sampling_says():
+    tool = next(t for t in shipped_tools() if t.kind == "flat")
+    parts = sections(tool, Machine())
+    standing = [
+        solids.Solid("C1", "strap", box(300, 150, 340, 230), 30.0, 42.0),
+        solids.Solid("C1", "stud", Point(320, 170).buffer(8), 0, 65),
+    ]
+    lost = reach.unreached(WORK, [parts], standing, 30.0, 3.0)
+    rng = np.random.default_rng(3)
+    for x, y in rng.uniform([270, 200], [370, 260], (150, 2)):
+        reached = False
+        for r in np.linspace(0, tool.diameter / 2 - 1e-3, 5):
+            for a in np.linspace(0, 2 * np.pi, 24, endpoint=False):
+                at = Point(x + r * np.cos(a), y + r * np.sin(a))
+                reached |= all(
+                    s.outline.distance(at) >= p.radius + 3.0
+                    for s in standing for p in parts
+                    if 30.0 + p.bottom < s.top + 3.0 and 30.0 + p.top > s.bottom - 3.0
+                )  # fmt: skip
+        if lost.exterior.distance(Point(x, y)) > 1.2:
+            assert lost.contains(Point(x, y)) != reached
+    assert reach.unreached(WORK, [parts], [], 30.0, 3.0).is_empty
+
+
+def test_the_bed_keeps_scars_of_what_went_through_and_none_twice():
+    tool = next(t for t in shipped_tools() if t.kind == "flat")
+    path = np.array([[0, 0, 5.0], [100, 0, -0.3], [200, 0, -0.3], [200, 50, -0.3], [200, 50, 10.0], [300, 50, 10.0]])
+    moves = Moves(path, np.array([False, False, False, False, True]), np.full(5, 100.0))
+    (scar,) = scars_of(moves, tool, "2026-11-02", "Quay plate, a.nc")
+    assert scar.width == tool.diameter and scar.depth == 0.3 and LineString(scar.points).length == pytest.approx(250.0)
+    bed = scarred(BedThings(), [scar])
+    assert len(bed.scars) == 1 and len(scarred(bed, [scar]).scars) == 1
+    assert len(scarred(bed, [changed(scar, points=((0, 90), (80, 90)))]).scars) == 2
+    assert scars_of(moves.moved(0, 0, 1.0), tool, "", "") == []
+
+
+def test_the_rock_test_is_kept_and_bars_until_it_stands_still(quay):
+    journal = Journal().add("2026-11-02", "rocked", "front", answer="rocks")
+    assert rocked(journal, "front") == "rocks" and rocked(journal, "surface") == ""
+    assert any(f.code == "hold.rocks" and f.level is Level.STOP for f in plan(quay, journal).findings)
+    journal = journal.add("2026-11-02", "shimmed", "front")
+    assert rocked(journal, "front") == ""
+    journal = journal.add("2026-11-02", "rocked", "front", answer="still")
+    assert not any(f.code == "hold.rocks" for f in plan(quay, journal).findings)
+
+
+def test_scripts_are_told_of_holds_pieces_and_trust(lock7_plan):
+    front = plan_json(lock7_plan, [], suggest=True)["setups"][1]
+    hold = front["hold"]
+    assert {"ways", "margin", "margins", "clearance", "free_span", "unreached", "suggestions"} == set(hold)
+    assert [w["name"] for w in hold["ways"]] == ["C1", "C2", "C3", "C4"]
+    assert hold["margin"] == min(min(m["slide"], m["turn"], m["lift"] or 1e9) for m in hold["margins"])
+    assert all(g["gap"] >= 3.0 and {"hold", "operation", "gap", "at"} <= set(g) for g in hold["clearance"])
+    assert {g["hold"] for g in hold["clearance"]} == {"C1", "C2", "C3", "C4"}
+    (best,) = hold["suggestions"]
+    assert best["kind"] == "strap" and best["count"] == 4 and best["span"] < hold["free_span"]["length"]
+    by_op = {p["operation"] for p in front["pieces"]}
+    assert by_op == {"lettering", "cut-out"} and all(p["held_by"] for p in front["pieces"])
+    assert set(front["datum"]["trust"]) == {"x", "y", "z"} and front["datum"]["skew"] == 0.0
+    assert front["datum"]["trust"]["x"]["trust"] == "lost"
+
+
+def test_suggested_places_are_clear_and_using_them_leaves_nothing_to_fix(lock7, lock7_plan):
+    told = []
+    best = suggestion(lock7_plan, "front", "strap", 6, lambda share: told.append(share) or True)
+    job = commands.run(lock7, "set holds", {"setup": "front", "holds": best.holds})
+    again = plan(job)
+    assert not [f for f in again.findings if f.setup == "front" and f.stage == "hold" and f.level is Level.STOP]
+    assert again.setup("front").span.length == pytest.approx(best.span)
+    assert told == sorted(told) and best.tried > 20
+    rows = ways_compared(lock7_plan, "front", 4)
+    assert [r.kind for r in rows][:2] == ["as it is", "strap"] and rows[1].minutes > rows[2].minutes
+
+
+def test_a_blank_that_lies_turned_is_held_where_it_lies_and_cut_as_drawn(quay, quay_plan):
+    job = commands.run(quay, "set skew", {"setup": "front", "degrees": 1.2})
+    turned = plan(job).setup("front")
+    straight = quay_plan.setup("front")
+    for a, b in zip(straight.programs, turned.programs):
+        assert len(a.moves) == len(b.moves)
+        assert np.abs(b.moves.turned(-1.2).points - a.moves.points).max() < 2e-3
+        assert np.abs(turned.in_blank(b.moves).points - straight.in_blank(a.moves).points).max() < 2e-3
+    assert np.abs(straight.end.z - turned.end.z).max() < 0.05
+    assert turned.in_work(*turned.datum) == pytest.approx((0.0, 0.0))
