@@ -103,6 +103,7 @@ def test_the_shop_keeps_bed_and_plates_for_later_jobs(qtbot, at_hold, tmp_path):
     )
     w._keep_gauge()
     w._keep_machine()
+    w.save_to(tmp_path / "kept.gatepost")
     opened(qtbot, w, "quay-plate")
     assert w.document.job.machine.bed.blocks == ()
     w._take_bed()
