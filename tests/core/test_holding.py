@@ -279,3 +279,37 @@ def test_a_blank_that_lies_turned_is_held_where_it_lies_and_cut_as_drawn(quay, q
         assert np.abs(turned.in_blank(b.moves).points - straight.in_blank(a.moves).points).max() < 2e-3
     assert np.abs(straight.end.z - turned.end.z).max() < 0.05
     assert turned.in_work(*turned.datum) == pytest.approx((0.0, 0.0))
+
+
+def test_a_skin_in_place_of_tabs_is_left_and_judged(quay):
+    left = plan(commands.run(quay, "set plate", {"skin": 0.4})).setup("front")
+    assert not [f for f in plan(commands.run(quay, "set plate", {"skin": 0.4})).findings if f.code.startswith("wood.")]
+    floor = left.end.z[left.end.wood].min()
+    assert floor == pytest.approx(0.4, abs=1e-3) and len([p for p in left.pieces if p.operation == "cut-out"]) == 1
+    thin = plan(commands.run(quay, "set plate", {"skin": 0.15}))
+    assert "wood.hangs" in {f.code for f in thin.findings}
+
+
+def test_a_spindle_that_is_set_by_hand_is_told_where():
+    from gatepost.core.run.steps import by_dial
+
+    assert by_dial(Machine(), 18000) == ""
+    hz = Machine(spindle="hand", poles=2, slip=2.0)
+    assert "306 Hz" in by_dial(hz, 18000)  # 120 · Hz / 2, two per cent lost
+    dial = Machine(
+        spindle="hand", dial=({"mark": "3", "rpm": 12000}, {"mark": "4", "rpm": 16000}, {"mark": "5", "rpm": 20000})
+    )
+    assert "dial at 4 and 5" in by_dial(dial, 18000) and "dial at 4." in by_dial(dial, 16000)
+
+
+def test_the_way_down_to_a_touch_is_held_against_what_stands_beside_it(quay):
+    job = commands.run(quay, "set zero", {"setup": "front", "z": "top", "touch_x": 30.0, "touch_y": 20.0})
+    setup = job.setup("front")
+    x, y = setup.x + 30.0, setup.y + 20.0
+    tall = {"kind": "edge", "x": x - 14.0, "y": setup.y, "heading": 90.0, "height": 80.0, "width": 10.0}
+    told = [
+        f
+        for f in plan(commands.run(job, "add hold", {"setup": "front", **tall})).findings
+        if f.code == "hold.clearance"
+    ]
+    assert any("touching off" in f.message and y for f in told)

@@ -75,3 +75,40 @@ def test_the_table_in_the_manual_is_what_was_caught():
     if not PAGE.exists():
         PAGE.write_text(made)
     assert PAGE.read_text() == made
+
+
+def test_later_tools_take_z_from_the_fixed_sensor_by_difference(quay):
+    from gatepost.core.job.journal import Journal
+    from gatepost.core.zero.trust import Trust, trust
+    from gatepost.machine import launch
+    from gatepost.machine.conduct import Conductor
+    from gatepost.machine.session import Session
+
+    asked = commands.run(quay, "set zero", {"setup": "front", "later": "sensor"})
+    assert "zero.no-sensor" in {f.code for f in plan(asked).stops}
+    job = commands.run(asked, "set machine", {"sensor": {"x": 40.0, "y": 650.0, "height": 32.5}})
+    reckoned = plan(job)
+    assert not reckoned.stops
+    setup = reckoned.setups[0]
+    kinds = [s.kind for s in setup.steps]
+    assert kinds.count("zero z") == 1 and kinds.count("sensor") == 2
+    machine = launch.start(reckoned, "max")
+    session = Session(machine.host, machine.port)
+    try:
+        conductor = Conductor(session, reckoned, Journal(), (setup.setup.x, setup.setup.y))
+        later = [s for s in setup.steps if s.kind == "sensor"][1]
+        for step in setup.steps:
+            assert conductor.carry_out(setup, step) == "done"
+            if step.key == later.key:
+                z = trust(conductor.journal.standing(), "front", True).z
+                tool = job.tool(later.tool)
+                assert z.trust is Trust.TRUSTED and z.machine == pytest.approx(
+                    tool.length - job.machine.nose_at_home, abs=1e-3
+                )
+    finally:
+        session.close()
+        machine.end()
+    with pytest.raises(Exception, match="was not touched with the first tool"):
+        from gatepost.core.zero.recover import sensed
+
+        sensed(Journal(), "front", True, 2, -100.0, "t")

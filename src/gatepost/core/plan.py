@@ -32,11 +32,12 @@ from gatepost.core.findings import Finding, Gate, Level, Report, gate_of
 from gatepost.core.frames import Point as FramePoint
 from gatepost.core.geometry.outline import Area
 from gatepost.core.hold import solids as hold_solids
+from gatepost.core.hold.clearance import sections
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
-from gatepost.core.holding import LIFTS, Holds, bears_of, holds_of, loads_of, on_bed, run_of
+from gatepost.core.holding import LIFTS, Holds, Run, bears_of, holds_of, loads_of, on_bed, run_of
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Job, Setup, Tool
+from gatepost.core.job.model import Job, Plate, Setup, Tool
 from gatepost.core.motion import Moves, joined, turned_about
 from gatepost.core.planned import Next, Operation, Plan, PlannedSetup, ProgramFile, ToolChange
 from gatepost.core.program.read import read
@@ -271,7 +272,7 @@ def _draft_front(k: _Known, start: HeightField, key: str, plane: float | None, m
         home = _home(k, setup, cutting)
         moves = memory.get(
             "cut-out moves", (plate, cutting, highest, travel, home),
-            lambda: carve_paths.cutout_moves(plate, cutting, highest, -THROUGH_EXTRA, travel, home),
+            lambda: carve_paths.cutout_moves(plate, cutting, highest, _cut_to(plate), travel, home),
         )  # fmt: skip
         raw.append(
             ("cut-out", "cutout", tool, moves, forces.push(tool, job.wood, tool.diameter, tool.pass_depth), 1.3, None)
@@ -449,14 +450,13 @@ def _wood_findings(
         )
         said += memory.get(
             "gouges", (key, plate, setup.name, op.name),
-            lambda: wood_report.gouges(before, op.after, slot, -THROUGH_EXTRA, setup.name, op.name), SMALL,
+            lambda: wood_report.gouges(before, op.after, slot, _cut_to(plate), setup.name, op.name), SMALL,
         )  # fmt: skip
     pieces, bears = _apart(op, key, memory), _bears(k, setup, memory)
     up = op.tool.spiral in LIFTS
     tabbed = op.kind == "cutout" and plate is not None
-    cutting = Cutting(
-        setup.name, op.name, op.push, op.push * op.peak, up, tabbed, tabbed and plate is not None and plate.tabs > 0
-    )
+    hung = tabbed and plate is not None and plate.tabs > 0 and plate.skin <= 0.0
+    cutting = Cutting(setup.name, op.name, op.push, op.push * op.peak, up, tabbed, hung)
     offset, rules = (setup.x, setup.y), k.job.holding
     said += loose.loose(op.after, pieces, bears, cutting, offset, rules.tab_shear, rules.skin)
     if op.kind == "cutout":
@@ -464,6 +464,11 @@ def _wood_findings(
             "slivers", (key, setup.x, setup.y), lambda: loose.slivers(before, op.after, cutting, offset), SMALL
         )
     return said
+
+
+def _cut_to(plate: Plate) -> float:
+    """How deep a cut-out goes: a little into the spoilboard, or down to the skin that is left."""
+    return plate.skin if plate.skin > 0.0 else -THROUGH_EXTRA
 
 
 def _apart(op: Operation, key: str, memory: Memory) -> loose.Separate:
@@ -629,9 +634,22 @@ def _holds(k: _Known, c: _Cuts, journal: Journal, memory: Memory, first: bool) -
     setup, job = c.draft.setup, k.job
     work = on_bed(job, setup, k.wood.outline)
     runs = [run_of(job, p, _on_bed(c, p)) for p in c.programs]
+    runs += [_touching_off(k, c, tool) for tool in {p.tool.number: p.tool for p in c.programs}.values()]
     weight = k.wood.outline.area * k.thickness.mean * job.wood.density * 1e-9 * 9.81
     loads = loads_of(job, setup, c.operations, {r[0]: r[4] for r in c.draft.raw})
     return holds_of(job, setup, first, work, c.draft.start, weight, loads, runs, journal, memory)
+
+
+def _touching_off(k: _Known, c: _Cuts, tool: Tool) -> Run:
+    """The way down to where a tool touches off, and up again, as holding sees it."""
+    setup = c.draft.setup
+    chosen = next((t for t in setup.touches if t.tool == tool.number), None)
+    x, y = (chosen.x + setup.x, chosen.y + setup.y) if chosen else _first_touch(k, c)
+    low = c.draft.zero_height + setup.zero.gauge_thickness
+    high = max(k.job.machine.nose_at_home - tool.length, low)
+    points = np.array([[x, y, high], [x, y, low], [x, y, high]])
+    moves = Moves(points, np.ones(2, bool), np.zeros(2))
+    return Run(f"touch-{tool.number}", f"touching off of T{tool.number}", moves, sections(tool, k.job.machine))
 
 
 def _first_touch(k: _Known, c: _Cuts) -> tuple[float, float]:

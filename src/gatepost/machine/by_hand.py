@@ -8,9 +8,10 @@ from gatepost.core.findings import Level
 from gatepost.core.job.journal import Journal
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
+from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import trust
 from gatepost.core.zero.ways import edge_touches, z_zero
-from gatepost.machine.conduct import SIZE_OFF, SLIPPED, WITNESS
+from gatepost.machine.conduct import SIZE_OFF, SLIPPED, WITNESS, who
 from gatepost.machine.keeping import Rows, row_of, scar_the_bed
 from gatepost.machine.touching import Found, found_from, pin_of, size_off
 
@@ -46,6 +47,8 @@ def tick(
         journal = journal.add(at, "fitted", name, tool=step.tool, length=plan.job.tool(step.tool).length)
     elif step.key == "turn":
         journal = journal.add(at, "turned", name)
+    elif step.key.startswith("rock"):
+        journal = journal.add(at, "rocked", name, answer="still")
     elif step.kind == "home":
         journal = journal.add(at, "homed", name)
     elif step.kind == "warm":
@@ -54,8 +57,17 @@ def tick(
         found = _across(plan, setup, axes.tool, typed)
         for f in found:
             journal = journal.add(
-                at, "touched", name, axis=f.axis, machine=f.machine, tool=axes.tool or 0, way=setup.setup.zero.xy_way
+                at,
+                "touched",
+                name,
+                axis=f.axis,
+                machine=f.machine,
+                tool=axes.tool or 0,
+                way=setup.setup.zero.xy_way,
+                by=who(),
             )
+    elif step.kind == "sensor":
+        journal, _ = sensed(journal, name, setup.setup.zero.z == "bed", step.tool or 0, typed[0], at)
     elif step.kind == "witness":
         journal = journal.add(at, "witness", name, x=typed[0], y=typed[1])
         if max(abs(v) for v in typed) > WITNESS:
@@ -72,6 +84,7 @@ def tick(
             machine=zero.result,
             tool=step.tool or 0,
             gauge=setup.setup.zero.gauge_thickness,
+            by=who(),
         )
     elif step.kind == "measure":
         if any(not 0.5 < v < 1000.0 for v in typed):

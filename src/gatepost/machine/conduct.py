@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import getpass
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -14,6 +15,7 @@ from gatepost.core.planned import Plan, PlannedSetup, ProgramFile
 from gatepost.core.run.steps import Step
 from gatepost.core.turning import measured_corners, other_face
 from gatepost.core.zero.datum import work_to_bed
+from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, Trust, trust
 from gatepost.core.zero.ways import edge_touches
 from gatepost.machine.launch import standing_words
@@ -30,6 +32,14 @@ Progress = Callable[[int, int], None]
 def now() -> str:
     """The time, ISO, to the second."""
     return datetime.now(UTC).astimezone().isoformat(timespec="seconds")
+
+
+def who() -> str:
+    """Who is at the machine, as this computer knows them."""
+    try:
+        return getpass.getuser()
+    except (KeyError, OSError):
+        return ""
 
 
 def tool_words(tool: Tool) -> dict[str, object]:
@@ -59,7 +69,7 @@ class Conductor:
         """Do one step and write it into the journal; gives ``done`` or ``stopped``. Raises OperatorError."""
         act = {
             "tick": self._tick, "fit": self._fit, "home": self._home, "warm": self._warm, "zero xy": self._zero_xy, "zero z": self._zero_z, "measure": self._measure, "jog": self._jog,
-            "again": self._again, "witness": self._witness, "look": self._look,
+            "sensor": self._sensor, "again": self._again, "witness": self._witness, "look": self._look,
         }.get(step.kind)  # fmt: skip
         if act is not None:
             act(setup, step)
@@ -100,6 +110,8 @@ class Conductor:
             back = other_face(self.plan.job)
             self.session.turn(back.turn if back is not None else "about X")
             self.journal = self.journal.add(now(), "turned", setup.name)
+        if step.key.startswith("rock"):
+            self.journal = self.journal.add(now(), "rocked", setup.name, answer="still")
         if step.key == "hold":
             dx, dy = setup.setup.x - self.laid[0], setup.setup.y - self.laid[1]
             self.session.lay(dx, dy, standing_words(setup.solids))
@@ -157,6 +169,18 @@ class Conductor:
                 "was cut since is that much too deep or too shallow. Grip it again, then touch off."
             )
 
+    def _sensor(self, setup: PlannedSetup, step: Step) -> None:
+        """The fixed sensor: with the first tool it is noted how high it stands by it, later tools take Z0 by the difference."""
+        m, tool = self.plan.job.machine, self.plan.job.tool(step.tool or 0)
+        if m.sensor is None:
+            raise OperatorError("This machine has no sensor in its profile.")
+        x, y, z = self._wanted(setup, tool, m.sensor.x, m.sensor.y, m.sensor.height)
+        found = upright(self.session, x, y, z, "nothing", m.sensor.height, deeper=20.0)
+        contact = found.contacts[-1]
+        self.journal, zero = sensed(self.journal, setup.name, setup.setup.zero.z == "bed", tool.number, contact, now())
+        if zero is not None:
+            self.session.zero(z=zero)
+
     def _witness(self, setup: PlannedSetup, step: Step) -> None:
         """The tip is brought over the witness mark, and how far it misses is looked at."""
         if step.place is None:
@@ -177,7 +201,9 @@ class Conductor:
             )
 
     def _warm(self, setup: PlannedSetup, step: Step) -> None:
-        self.session.spin(self.plan.job.machine.rpm_min)
+        machine = self.plan.job.machine
+        for rpm in [w.rpm for w in machine.warm] or [machine.rpm_min]:
+            self.session.spin(min(max(rpm, machine.rpm_min), machine.rpm_max))
         self.session.spin(0.0)
         self.journal = self.journal.add(now(), "warmed", setup.name)
 
@@ -225,6 +251,7 @@ class Conductor:
             machine=round(f.machine, 4),
             tool=tool.number,
             spread=round(f.spread, 4),
+            by=who(),
             **more,
         )
 

@@ -157,7 +157,7 @@ def cutout_moves(
     pen = Pen(*start)
     pen.rapid(z=max(travel, start[2]))
     grow = tool.diameter / 2.0
-    tab_top = plate.tab_height if plate.tabs else -math.inf
+    tab_top = plate.tab_height if plate.tabs and plate.skin <= 0.0 else -math.inf
     half = (plate.tab_width + tool.diameter) / 2.0
     rough = _loop(plate, grow + plate.allowance)
     along = _along(rough)

@@ -15,7 +15,7 @@ from gatepost.core.job.model import Model, complaint
 Kind = Literal[
     "homed", "fitted", "warmed", "touched", "ticked", "surfaced", "bumped", "clamped", "shimmed", "turned", "bed skimmed",
     "stalled", "power cut", "witness", "run started", "run ended", "answered", "remark", "corrected",
-    "ledger touched", "ledger zero", "ledger pass", "probed", "measured", "rocked",
+    "ledger touched", "ledger zero", "ledger pass", "probed", "measured", "rocked", "sensed",
 ]  # fmt: skip
 
 
@@ -25,7 +25,8 @@ class Entry(Model):
     touched: axis, machine (machine coordinate of the zero), tool, gauge, spread. fitted: tool, length.
     corrected: seq of the entry that it takes back. ledger touched: machine, on (face, low spot, bed), gauge; ledger zero:
     machine; ledger pass: depth below Z0; questioned where it was asked about first. probed: places, contacts, spread.
-    measured: thickness after the second face at a corner. rocked: answer, still or rocks, of the rock test.
+    measured: thickness after the second face at a corner. rocked: answer, still or rocks, of the rock test. sensed: tool, machine (contact with
+    the fixed sensor), zero (Z0 by that tool).
     """
 
     seq: int

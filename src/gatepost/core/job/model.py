@@ -309,6 +309,14 @@ class BedThings(Model):
     slot_nut: Size = 10.0
 
 
+class Sensor(Model):
+    """A fixed tool sensor. x, y: on the bed; height: of its face above the spoilboard."""
+
+    x: Place
+    y: Place
+    height: Size = 30.0
+
+
 class DialMark(Model):
     """A mark of a spindle's dial that is set by hand, and its speed."""
 
@@ -393,6 +401,7 @@ class Machine(Model):
     shoe_above: Amount = 10.0
     shoe_height: Size = 20.0
     bed: BedThings = BedThings()
+    sensor: Sensor | None = None
     spindle: Literal["program", "hand"] = "program"
     dial: Annotated[tuple[DialMark, ...], Field(max_length=20)] = ()
     poles: Annotated[int, Field(ge=2, le=12)] = 2
@@ -468,6 +477,7 @@ class Zero(Model):
     xy_way: by eye with a point; an edge, or a pair of opposite ones, touched with a pin or shank of diameter pin, or with
     the cutter itself; or a corner plate. touch_x, touch_y: where Z is touched, in blank coordinates. gauge: what stands
     under the tip when it is touched; gauge_edge: walls of a corner plate; gauge_name, gauge_checked: of the shop's register.
+    later: whether tools fitted later touch off on the work again, or on the machine's fixed sensor.
     eye: ± of setting a point over a mark by eye. witness_x, witness_y: a mark that is not cut away, to look at later.
     """
 
@@ -479,7 +489,8 @@ class Zero(Model):
     pin: Size = 6.0
     touch_x: Place | None = None
     touch_y: Place | None = None
-    gauge: Literal["plate", "paper", "corner plate", "sensor"] = "plate"
+    gauge: Literal["plate", "paper", "corner plate"] = "plate"
+    later: Literal["touch", "sensor"] = "touch"
     gauge_thickness: Amount = 12.0
     gauge_edge: Amount = 10.0
     gauge_name: Annotated[str, Field(max_length=80)] = ""
@@ -574,7 +585,8 @@ class TextLine(Model):
 
 
 class Plate(Model):
-    """A rounded plate cut out of the blank. x, y: its middle in blank coordinates."""
+    """A rounded plate cut out of the blank. x, y: its middle in blank coordinates; skin: left under the cut in the place of
+    tabs, to be pared off by hand, nought for a cut right through."""
 
     x: Place
     y: Place
@@ -586,6 +598,7 @@ class Plate(Model):
     tabs: Annotated[int, Field(ge=0, le=24)] = 4
     tab_width: Size = 8.0
     tab_height: Size = 4.0
+    skin: Annotated[float, Field(ge=0, le=10)] = 0.0
 
 
 class Carving(Model):

@@ -11,7 +11,7 @@ from gatepost.core.job.model import Machine, Setup, Tool
 from gatepost.core.units import mm
 
 StepKind = Literal[
-    "tick", "fit", "home", "warm", "zero xy", "zero z", "run", "measure", "jog", "again", "witness", "look"
+    "tick", "fit", "home", "warm", "zero xy", "zero z", "run", "measure", "jog", "again", "witness", "look", "sensor"
 ]
 
 ISOLATE = "Isolate the spindle so that only you can switch it back. A pause or a spindle at nought is not isolation."
@@ -42,7 +42,7 @@ class Step:
     @property
     def moves(self) -> bool:
         """Whether it moves an axis or starts the spindle."""
-        return self.kind in ("home", "warm", "zero xy", "zero z", "run", "jog", "again", "witness")
+        return self.kind in ("home", "warm", "zero xy", "zero z", "run", "jog", "again", "witness", "sensor")
 
 
 @dataclass(frozen=True)
@@ -112,22 +112,33 @@ def steps_of(
             out += _fitting(name, tool, first=fitted is None)
             if fitted is None:
                 out += [
+                    Step("power", name, "tick", f"Switch on, in order: {', '.join(machine.power_on)}.",
+                         "In the order that its maker gives.", HANDS),
                     Step("home", name, "home", "Home the machine.", "Is the way to the switches clear of wood and holds?", HANDS),
                     Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
                     Step("jog", name, "jog", "A short jog each way: does each axis move, and the way it should?",
                          "Watch the axis, not the screen. Nothing near the cutter.", HANDS),
                     _across(setup, mark),
                 ]  # fmt: skip
-            out += _touching(setup, tool, touch)
+            by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
+            if not by_sensor or fitted is None:
+                out += _touching(setup, tool, touch)
+            if by_sensor:
+                out.append(_sensing(name, tool, fitted is None))
             out.append(
                 Step(f"look-{tool.number}", name, "look", "Look over the bed: nothing on the board, only what is drawn stands there.",
                      "No tool, no clamp left over, no hands. Shoe set, extraction on.", HANDS)
             )  # fmt: skip
         out.append(
             Step(f"run-{load.name}", name, "run", f"Run {load.name}: {load.operations}.",
-                 "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set.", STAY + " " + EYES,
+                 "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + by_dial(machine, tool.rpm), STAY + " " + EYES,
                  "minutes planned", load.minutes, "minutes", load.tool, load.name)
         )  # fmt: skip
+        if name == "surface" and load is loads[0]:
+            out.append(
+                Step("rock-again", name, "tick", "Press on each corner again: does it still stand still?",
+                     "Spindle standing and isolated. What rocks now has let go of stress, or of a shim.", ISOLATE)
+            )  # fmt: skip
         fitted = load.tool
         if careful:
             out.append(
@@ -152,6 +163,23 @@ def steps_of(
              "Clean up by suction, not air. Hands clear of fresh edges.", ISOLATE)
     )  # fmt: skip
     return out
+
+
+def by_dial(machine: Machine, rpm: float) -> str:
+    """Where a spindle that is set by hand is set to; nothing where the program sets it.
+
+    rpm = 120 · Hz / poles, less slip, where the drive shows Hz.
+    """
+    if machine.spindle != "hand":
+        return ""
+    if machine.dial:
+        marks = sorted(machine.dial, key=lambda d: d.rpm)
+        low = max((d for d in marks if d.rpm <= rpm + 1e-9), key=lambda d: d.rpm, default=marks[0])
+        high = min((d for d in marks if d.rpm >= rpm - 1e-9), key=lambda d: d.rpm, default=marks[-1])
+        between = low.mark if low is high else f"{low.mark} and {high.mark}"
+        return f" Set the spindle to {rpm:.0f} rpm by hand: dial at {between}{'' if low is high else ', between them'}."
+    hz = rpm * machine.poles / 120.0 / (1.0 - machine.slip / 100.0)
+    return f" Set the spindle to {rpm:.0f} rpm by hand: {hz:.0f} Hz on its drive."
 
 
 def _fitting(name: str, tool: Tool, first: bool) -> list[Step]:
@@ -181,17 +209,27 @@ def _across(setup: Setup, mark: tuple[float, float]) -> Step:
         return Step("zero-xy", name, "zero xy", f"Touch both pairs of opposite edges with {with_}.",
                     "The middle between two contacts is the zero, whatever the diameter.", HANDS, *figure, place=mark,
                     reads=("X at the left edge", "X at the right edge", "Y at the front edge", "Y at the back edge"))  # fmt: skip
+    more = " With the plate only a parallel pin; Z again with the real tool." if zero.xy_way == "corner plate" else ""
     return Step("zero-xy", name, "zero xy", f"Touch the two edges at the {zero.xy} corner with {with_}.",
-                "Half the diameter lies between contact and edge: it is added for you.", HANDS, *figure, place=mark,
+                "Half the diameter lies between contact and edge: it is added for you." + more, HANDS, *figure, place=mark,
                 reads=("X at contact", "Y at contact"))  # fmt: skip
+
+
+def _sensing(name: str, tool: Tool, first: bool) -> Step:
+    """The fixed sensor, with the first tool or with one fitted later."""
+    detail = (
+        "How it stands by this tool is noted: later tools take Z0 by the difference."
+        if first
+        else "Z0 follows by the difference to the first tool; X and Y stay."
+    )
+    return Step(f"sense-{tool.number}", name, "sensor", f"Touch the fixed sensor with tool {tool.number}.",
+                detail + " Wipe sensor and tip first; spindle off.", HANDS, tool=tool.number, reads=("Z at contact on the sensor",))  # fmt: skip
 
 
 def _touching(setup: Setup, tool: Tool, touch: Touch) -> list[Step]:
     zero = setup.zero
     under = "on the board" if touch.surface == "top" else "on the spoilboard"
-    gauge = {"plate": "the plate", "corner plate": "the corner plate", "sensor": "the sensor"}.get(
-        zero.gauge, "a paper strip"
-    )
+    gauge = {"plate": "the plate", "corner plate": "the corner plate"}.get(zero.gauge, "a paper strip")
     prove = [] if zero.gauge == "paper" else [
         Step(f"prove-{tool.number}", setup.name, "look", "Prove the circuit by hand: touch clip and plate together.",
              "It must be open apart, and close when they touch. Spindle off and isolated.", ISOLATE)

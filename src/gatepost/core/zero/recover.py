@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal, Kind
 from gatepost.core.zero.trust import AGREES, Axes, Trust, trust
+from gatepost.core.zero.ways import z_by_sensor
 
 FARTHEST = 30.0  # mm; further off it is another place, not a miss
 # what can have happened, the entry that it leaves, and what the operator does then
@@ -19,6 +20,11 @@ EVENTS: tuple[tuple[Kind, str, str], ...] = (
     ("stalled", "A stall, a crash, or a limit was hit", "Home, go back to the witness mark, and look."),
     ("power cut", "The drives were off, or the power was cut", "Home, go back to the witness mark, and look."),
     ("bed skimmed", "The bed was skimmed", "Touch Z again where it is on the bed."),
+    (
+        "rocked",
+        "The work rocks when its corners are pressed",
+        "Shim it, never pull it flat; then touch X, Y and Z again.",
+    ),
     ("warmed", "It has warmed up since it was touched", "Touch Z again, or say yes to it as it is."),
 )
 EVERY_SETUP: tuple[Kind, ...] = ("stalled", "power cut", "bed skimmed", "warmed")  # what is lost in one is lost in all
@@ -48,8 +54,28 @@ def happened(journal: Journal, kind: str, setup: str, setups: tuple[str, ...], a
         if kind == "fitted":
             tool = trust(journal.standing(), name, False).tool
             data = {"tool": tool} if tool is not None else {}
+        if kind == "rocked":
+            data = {"answer": "rocks"}
         journal = journal.add(at, known[kind], name, **data)
     return journal
+
+
+def sensed(
+    journal: Journal, setup: str, z_on_bed: bool, tool: int, contact: float, at: str
+) -> tuple[Journal, float | None]:
+    """A fixed sensor was touched. With the tool that Z0 was touched off with, how it stands by it is noted; with a later one
+    Z0 follows by the difference, and is given. Raises OperatorError where nothing was noted to begin with."""
+    axes = trust(journal.standing(), setup, z_on_bed)
+    if axes.tool == tool and axes.z.trust is Trust.TRUSTED and axes.z.machine is not None:
+        return journal.add(at, "sensed", setup, tool=tool, machine=contact, zero=axes.z.machine), None
+    base = next((e for e in reversed(journal.standing()) if e.kind == "sensed" and e.setup == setup), None)
+    if base is None:
+        raise OperatorError("The sensor was not touched with the first tool: touch Z off on the work, then the sensor.")
+    sum_ = z_by_sensor(float(base.data["zero"]), float(base.data["machine"]), contact)
+    journal = journal.add(
+        at, "touched", setup, axis="z", machine=round(sum_.result, 4), tool=tool, way="sensor", spread=0.0
+    )
+    return journal, sum_.result
 
 
 def accepted(journal: Journal, setup: str, z_on_bed: bool, why: str, at: str) -> Journal:

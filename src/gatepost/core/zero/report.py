@@ -125,6 +125,10 @@ def _way_findings(z: Zeroed) -> list[Finding]:
     if zero.gauge != "paper" and zero.gauge_thickness <= 0.0:
         message = f"The {zero.gauge} has no thickness yet: Z0 would be wrong by all of it. Measure it."
         said.append(Finding("zero.no-thickness", Level.STOP, STAGE, message, name))
+    if zero.later == "sensor" and z.machine.sensor is None:
+        message = "Later tools are to touch the machine's sensor, and its profile has none."
+        fix = Fix("set zero", {"setup": name, "later": "touch"}, "Touch each off on the work")
+        said.append(Finding("zero.no-sensor", Level.STOP, STAGE, message, name, fixes=(fix,)))
     if zero.gauge_name and _months(zero.gauge_checked, z.now) > STALE:
         when = f"was last checked on {zero.gauge_checked}" if zero.gauge_checked else "was never checked"
         message = f"{zero.gauge_name} {when}: measure its thickness again."

@@ -198,7 +198,7 @@ def budget(zero: Zero, jog: float, blank: float, photo: float) -> Budget:
         "sqrt(jog ** 2 + eye ** 2 + blank ** 2 + photo ** 2)", Named("jog", 0.5 * jog), Named("eye", eye), Named("blank", half),
         Named("photo", photo), assumption="independent errors", source="Guide to the expression of uncertainty in measurement",
     )  # fmt: skip
-    plate = {"paper": 0.03, "plate": 0.02, "corner plate": 0.03, "sensor": 0.02}[zero.gauge]
+    plate = {"paper": 0.03, "plate": 0.02, "corner plate": 0.03}[zero.gauge]
     upright = working(
         "sqrt(jog ** 2 + gauge ** 2)", Named("jog", 0.5 * jog), Named("gauge", plate), assumption="independent errors", shop_rule=True,
         source="Guide to the expression of uncertainty in measurement",

@@ -96,7 +96,7 @@ def _plate(job: Job) -> tuple[Group, ...]:
         for label, kind, field in (
             ("Width", "length", "width"), ("Height", "length", "height"), ("Corner radius", "length", "corner"),
             ("Middle X on the board", "length", "x"), ("Middle Y on the board", "length", "y"), ("Tabs", "number", "tabs"),
-            ("Tab width", "length", "tab_width"), ("Tab height", "length", "tab_height"), ("Left for the last pass", "length", "allowance"),
+            ("Tab width", "length", "tab_width"), ("Tab height", "length", "tab_height"), ("Left for the last pass", "length", "allowance"), ("Skin left in place of tabs", "length", "skin"),
         )
     )  # fmt: skip
     tool = single("End mill", "choice", p.tool, "set plate", "tool", mills)

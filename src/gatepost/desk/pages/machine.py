@@ -49,6 +49,7 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
     out.append(
         Group("Slots", (Row((Entry("T-slots at Y, mm", "words", slots, "set machine", _slots),), "T-slots at Y, mm"),))
     )
+    out.append(_sensor(job))
     out.append(_spindle(job))
     out.append(_stops(job))
     out.append(
@@ -63,6 +64,24 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
         )
     )  # fmt: skip
     return tuple(out)
+
+
+def _sensor(job: Job) -> Group:
+    """Where the fixed tool sensor is, if there is one."""
+    s = job.machine.sensor
+    if s is None:
+        return Group(
+            "Tool sensor", (), acts=(act("It has a fixed sensor", "set machine", sensor={"x": 20.0, "y": 20.0}),)
+        )
+    rows = tuple(
+        Row((Entry(words, "length", getattr(s, field), "set machine", _part("sensor", s, field)),), words)
+        for words, field in (("At X on the bed", "x"), ("At Y on the bed", "y"), ("Face above the bed", "height"))
+    )
+    return Group("Tool sensor", rows, acts=(act("It has none", "set machine", sensor=None),))
+
+
+def _part(name: str, thing: Any, field: str) -> Any:
+    return lambda v: {name: {**thing.model_dump(), field: v}}
 
 
 def _spindle(job: Job) -> Group:

@@ -15,7 +15,8 @@ WAYS = (
     ("the cutter at edges", "cutter"),
     ("corner plate", "corner plate"),
 )
-GAUGES = (("plate", "plate"), ("paper", "paper"), ("corner plate", "corner plate"), ("fixed sensor", "sensor"))
+LATER = (("the work again", "touch"), ("the fixed sensor", "sensor"))
+GAUGES = (("plate", "plate"), ("paper", "paper"), ("corner plate", "corner plate"))
 
 
 def page(job: Job, setup: str) -> tuple[Group, ...]:
@@ -62,6 +63,7 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
         _pair("Touch at Y on the board", touch_y, lambda v: {"setup": setup, "touch_x": touch_x, "touch_y": v}),
         single("Touched with", "choice", zero.gauge, "set zero", "gauge", GAUGES, setup=setup),
         single("Its thickness", "length", zero.gauge_thickness, "set zero", "gauge_thickness", setup=setup),
+        single("Later tools touch", "choice", zero.later, "set zero", "later", LATER, setup=setup),
         single("Its name in the shop", "words", zero.gauge_name, "set zero", "gauge_name", setup=setup),
         single("Last checked", "words", zero.gauge_checked, "set zero", "gauge_checked", setup=setup),
     ]  # fmt: skip

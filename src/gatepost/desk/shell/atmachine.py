@@ -33,6 +33,7 @@ VERBS = {
     "again": "Touch again",
     "witness": "Go and look",
     "look": "Looked",
+    "sensor": "Touch sensor",
 }
 
 
