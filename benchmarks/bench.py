@@ -27,9 +27,11 @@ from gatepost.core.carve.faces import shape
 from gatepost.core.carve.lettering import area_cut, glyph_cut
 from gatepost.core.hold import clearance
 from gatepost.core.hold.solids import Solid
+from gatepost.core.holding import suggestion, ways_compared
 from gatepost.core.job import commands
 from gatepost.core.job.file import load
 from gatepost.core.job.model import Glyph, Job
+from gatepost.core.judging import Judge
 from gatepost.core.motion import Moves, Pen
 from gatepost.core.plan import cutter_of, plan
 from gatepost.core.program.read import read, read_plainly
@@ -210,6 +212,15 @@ def walls() -> None:
         parts = clearance.sections(tool, job.machine)
         took = median(lambda: clearance.clearance(moves, parts, standing, 3.0))  # noqa: B023
         row(f"200,000 moves clear of 12 straps, {tool.diameter:g} mm {tool.kind}", took, None, "< 1 s")
+        starts, ends = moves.points[:-1], moves.points[1:]
+        took = median(lambda: clearance.passings(starts, ends, parts, standing))  # noqa: B023
+        row(f"the same, every part's gap across and in height, {tool.diameter:g} mm", took, None, "< 1 s")
+    reckoned = plan(job)
+    judge = Judge(reckoned)
+    judge.judge("front", "hold:C1", 1.0, 0.0)
+    row("a dragged clamp judged again", median(lambda: judge.judge("front", "hold:C1", 7.0, 0.0)), None, "< 0.017 s")
+    row("places for 8 clamps on the demo bed", median(lambda: suggestion(reckoned, "front", "strap", 8)), None, "< 2 s")
+    row("ways of holding compared", median(lambda: ways_compared(reckoned, "front", 4)), None, "< 4 s")
 
 
 def levelling() -> None:

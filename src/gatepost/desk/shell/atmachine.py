@@ -47,6 +47,7 @@ class AtMachine(QWidget):
     desk_wanted = pyqtSignal()
     told = pyqtSignal(str)
     ledger_wanted = pyqtSignal()
+    turned_to = pyqtSignal()  # another step is shown
 
     def __init__(self, theme: str) -> None:
         super().__init__()
@@ -249,9 +250,11 @@ class AtMachine(QWidget):
             self.detail.setText("Mend what the gates say at the desk first.")
             self.main.label("Done", "Enter", False, enabled=False)
             return
-        if index != self.at:
-            self.show_trouble("")
+        other = index != self.at
         self.at = min(max(index, 0), len(self.steps) - 1)
+        if other:
+            self.show_trouble("")
+            self.turned_to.emit()
         setup, step = self.steps[self.at]
         finished = all(self.done)
         tool = f" · T{step.tool}" if step.tool else ""

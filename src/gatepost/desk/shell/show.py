@@ -315,6 +315,9 @@ class Shower(QObject):
             "run" if step.kind == "run" or self.tip is not None else "zero" if step.kind.startswith("zero") else "hold"
         )
         look = replace(self._look("run"), after=self._cut_before(setup, step))
+        if step.place is not None and look.tip is None:  # along the step's own place, where there is wood
+            low, high = setup.setup.y + 2.0, setup.setup.y + setup.blank.width - 2.0
+            look = replace(look, y=min(max(step.place[1], low), high))
         self.w.machine.show_heights(heights(self.plan, setup.name, stage, look))
 
     def _cut_before(self, setup: Any, step: Any) -> int:

@@ -188,6 +188,7 @@ class Window(FileActs, HoldActs, ZeroActs, QMainWindow):
         machine.stop_wanted.connect(self.operator.stop)
         machine.told.connect(self.messages.warn)
         machine.ledger_wanted.connect(self._ledger)
+        machine.turned_to.connect(lambda: self.shower.machine_heights())
         self.operator.state_changed.connect(self.shower.link_state)
         self.operator.heard.connect(self.shower.heard)
         self.operator.progressed.connect(self.shower.progress)
