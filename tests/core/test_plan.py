@@ -145,7 +145,7 @@ def test_a_care_accepted_with_a_reason_opens_its_gate_and_lapses_when_the_figure
 def test_there_is_always_one_next_step_and_it_follows_what_was_done(lock7, lock7_plan, memory):
     journal = Journal()
     seen = []
-    for _ in range(40):
+    for _ in range(80):
         now = plan(lock7, journal, memory).next
         assert now.sentence
         if now.step is None:
