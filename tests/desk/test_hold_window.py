@@ -116,6 +116,9 @@ def test_the_shop_keeps_bed_and_plates_for_later_jobs(qtbot, at_hold, tmp_path):
     book = Logbook(logbook_url(data_folder()))
     assert set(book.kept("bed")) == {w.document.job.machine.name} and json.dumps(book.kept("gauge")["brass plate"].data)
     book.close()
+    w.save_to(tmp_path / "again.gatepost")
+    w._new()
+    assert w.document.job.machine.bed.blocks == (12.0, 22.0) and w.document.job.machine.taken and not w.document.dirty
     w._skimmed()
     assert w.document.job.machine.bed.scars == () and w.document.journal.standing()[-1].kind == "bed skimmed"
 

@@ -249,7 +249,7 @@ class Window(FileActs, HoldActs, ZeroActs, QMainWindow):
         from gatepost.core.tools.table import shipped_tools
         from gatepost.desk.shell.document import DeskDocument
 
-        self.take(DeskDocument(Document(Job(tools=shipped_tools()))))
+        self.take(DeskDocument(Document(Job(tools=shipped_tools(), machine=self.shop_machine()))))
 
     def _open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), "Gatepost jobs (*.gatepost)")

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 from gatepost.core.errors import OperatorError
 
 if TYPE_CHECKING:
+    from gatepost.core.job.model import Machine
     from gatepost.desk.shell.document import DeskDocument
     from gatepost.desk.shell.messages import Messages
     from gatepost.desk.shell.operator import Operator
@@ -259,6 +260,22 @@ class ZeroActs(_Part):
             self.messages.say(f"The shop keeps nothing of {name} yet.")
         elif self.run("set machine", {**kept.data, "taken": kept.changed[:10]}, "the shop's machine"):
             self.messages.say(f"{name} as it was kept on {kept.changed[:10]}.")
+
+    def shop_machine(self) -> Machine:
+        """The machine that the shop kept last, with its bed as it is now; the shipped figures where none is kept."""
+        from pydantic import ValidationError
+
+        from gatepost.core.job.model import Machine
+
+        machines = self._kept_by_shop("machine")
+        newest = max(machines.values(), key=lambda k: k.changed, default=None)
+        plain = {**newest.data, "taken": newest.changed[:10]} if newest is not None else {}
+        bed = self._kept_by_shop("bed").get(str(plain.get("name", Machine().name)))
+        try:
+            return Machine.model_validate({**plain, **({"bed": bed.data} if bed is not None else {})})
+        except ValidationError:
+            self.messages.say("What the shop keeps of its machine can't be read: the shipped figures are taken.")
+            return Machine()
 
     # -- practice ------------------------------------------------------------------------------------------------
 
