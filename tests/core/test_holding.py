@@ -234,11 +234,11 @@ def test_the_bed_keeps_scars_of_what_went_through_and_none_twice():
 def test_the_rock_test_is_kept_and_bars_until_it_stands_still(quay):
     journal = Journal().add("2026-11-02", "rocked", "front", answer="rocks")
     assert rocked(journal, "front") == "rocks" and rocked(journal, "surface") == ""
-    assert any(f.code == "hold.rocks" and f.level is Level.STOP for f in plan(quay, journal).findings)
+    assert any(f.code == "hold.rocks" and f.level is Level.STOP for f in plan(quay, journal, coarse=True).findings)
     journal = journal.add("2026-11-02", "shimmed", "front")
     assert rocked(journal, "front") == ""
     journal = journal.add("2026-11-02", "rocked", "front", answer="still")
-    assert not any(f.code == "hold.rocks" for f in plan(quay, journal).findings)
+    assert not any(f.code == "hold.rocks" for f in plan(quay, journal, coarse=True).findings)
 
 
 def test_scripts_are_told_of_holds_pieces_and_trust(lock7_plan):
@@ -286,7 +286,7 @@ def test_a_skin_in_place_of_tabs_is_left_and_judged(quay):
     assert not [f for f in plan(commands.run(quay, "set plate", {"skin": 0.4})).findings if f.code.startswith("wood.")]
     floor = left.end.z[left.end.wood].min()
     assert floor == pytest.approx(0.4, abs=1e-3) and len([p for p in left.pieces if p.operation == "cut-out"]) == 1
-    thin = plan(commands.run(quay, "set plate", {"skin": 0.15}))
+    thin = plan(commands.run(quay, "set plate", {"skin": 0.15}), coarse=True)
     assert "wood.hangs" in {f.code for f in thin.findings}
 
 
@@ -309,7 +309,7 @@ def test_the_way_down_to_a_touch_is_held_against_what_stands_beside_it(quay):
     tall = {"kind": "edge", "x": x - 14.0, "y": setup.y, "heading": 90.0, "height": 80.0, "width": 10.0}
     told = [
         f
-        for f in plan(commands.run(job, "add hold", {"setup": "front", **tall})).findings
+        for f in plan(commands.run(job, "add hold", {"setup": "front", **tall}), coarse=True).findings
         if f.code == "hold.clearance"
     ]
     assert any("touching off" in f.message and y for f in told)
