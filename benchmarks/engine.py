@@ -14,7 +14,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup, Zero
 from gatepost.core.zero import ways
-from gatepost.core.zero.trust import SPREAD_LIMIT, Trust, trust
+from gatepost.core.zero.trust import Trust, trust
 from gatepost.machine.standins.router import TOUCH_NOISE, Profile, Router, Wood
 from gatepost.machine.touching import Found, by_edges, by_eye, one_edge, upright
 
@@ -253,7 +253,9 @@ def _recovered(engine: Engine, journal: Journal, s: dict[str, Any], mark: tuple[
     journal = journal.add(AT, "homed", "front")
     axes = trust(journal.standing(), "front", False)
     known = [a for a in (axes.x, axes.y, axes.z) if a.trust is not Trust.LOST]
+    touched = {str(e.data["axis"]) for e in journal.entries if e.kind == "touched"}
     if len(known) < 3:
+        assert len(touched) < 3, "all three were touched, and one is given up"
         return "unknown"
     assert all(a.trust is Trust.PROVISIONAL for a in known)  # nothing cuts on it without a look
     was = engine.router.wood.moved if not knocked else tuple(np.subtract(engine.router.wood.moved, (0.9, -0.7)))
@@ -271,6 +273,3 @@ def _recovered(engine: Engine, journal: Journal, s: dict[str, Any], mark: tuple[
         else:
             return "unknown"
     return "found"
-
-
-assert SPREAD_LIMIT > 0.0

@@ -153,6 +153,27 @@ def test_by_hand_the_journal_knows_what_was_typed(quay_plan):
     }
 
 
+def test_by_hand_nothing_is_run_on_a_lost_axis_and_a_miss_is_kept_and_told(quay):
+    from gatepost.core.job import commands
+    from gatepost.core.plan import plan
+
+    job = commands.run(quay, "set job", {"irreplaceable": True})
+    job = commands.run(job, "set zero", {"setup": "front", "witness_x": 20.0, "witness_y": 20.0})
+    reckoned = plan(job)
+    setup, rows = reckoned.setups[0], Rows()
+    run, again, witness = (next(s for s in setup.steps if s.kind == k) for k in ("run", "again", "witness"))
+    with pytest.raises(OperatorError, match="lost axis"):
+        by_hand.tick(reckoned, setup, run, Journal(), (4.0,), "t", rows, "")
+    assert rows.rows == {}
+    journal = Journal().add("t", "touched", "front", axis="z", machine=-130.0, tool=again.tool)
+    with pytest.raises(by_hand.Missed, match="slipped") as missed:
+        by_hand.tick(reckoned, setup, again, journal, (-129.0,), "t", rows, "")
+    assert trust(missed.value.journal.standing(), "front", True).z.trust is Trust.LOST
+    with pytest.raises(by_hand.Missed, match="witness mark") as missed:
+        by_hand.tick(reckoned, setup, witness, journal, (1.5, 0.0), "t", rows, "")
+    assert [e.kind for e in missed.value.journal.standing()][-2:] == ["witness", "bumped"]
+
+
 def test_a_job_with_a_stop_is_not_run_by_hand_either(first_look, memory):
     from gatepost.core.plan import plan
 

@@ -187,11 +187,7 @@ def test_the_gantry_is_met_by_what_stands_higher_behind_the_spindle():
         return found[0].gap if found else None
 
     assert gap(250, 70.0) == -10.0 and gap(250, 50.0) == 10.0
-    assert (
-        gap(325, 70.0) == pytest.approx(5.0)
-        and gap(100, 70.0) == pytest.approx(30.0 if 30.0 < 30.0 else 30.0, abs=1e9)
-        or gap(100, 70.0) is None
-    )
+    assert gap(325, 70.0) == pytest.approx(5.0) and gap(100, 70.0) is None and gap(101, 70.0) == pytest.approx(29.0)
     assert gantry_gaps(moves, Machine(), [solids.Solid("C1", "stud", box(0, 250, 10, 260), 0, 200)], 30.0) == []
 
 
@@ -305,11 +301,11 @@ def test_a_spindle_that_is_set_by_hand_is_told_where():
 def test_the_way_down_to_a_touch_is_held_against_what_stands_beside_it(quay):
     job = commands.run(quay, "set zero", {"setup": "front", "z": "top", "touch_x": 30.0, "touch_y": 20.0})
     setup = job.setup("front")
-    x, y = setup.x + 30.0, setup.y + 20.0
+    x = setup.x + 30.0
     tall = {"kind": "edge", "x": x - 14.0, "y": setup.y, "heading": 90.0, "height": 80.0, "width": 10.0}
     told = [
         f
         for f in plan(commands.run(job, "add hold", {"setup": "front", **tall}), coarse=True).findings
         if f.code == "hold.clearance"
     ]
-    assert any("touching off" in f.message and y for f in told)
+    assert any("touching off" in f.message for f in told)

@@ -85,6 +85,13 @@ def in_blank(job: Job, setup: Setup, x: float, y: float) -> tuple[float, float]:
     return x - setup.x, y - setup.y
 
 
+def bed_place(job: Job, setup: Setup, x: float, y: float) -> tuple[float, float]:
+    """A place of the blank on the bed, turned as it lies."""
+    mx, my = mark_of(job, setup)
+    dx, dy = turned(x + setup.x - mx, y + setup.y - my, setup.skew)
+    return mx + dx, my + dy
+
+
 def bears_of(job: Job, setup: Setup, work: Polygon) -> list[Bears]:
     """Where each hold has the blank in its grip, blank XY. work: its outline on the bed."""
     out: list[Bears] = []

@@ -35,7 +35,7 @@ from gatepost.core.hold import solids as hold_solids
 from gatepost.core.hold.clearance import sections
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
-from gatepost.core.holding import LIFTS, Holds, Run, bears_of, holds_of, loads_of, on_bed, run_of
+from gatepost.core.holding import LIFTS, Holds, Run, bears_of, bed_place, holds_of, loads_of, on_bed, run_of
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Plate, Setup, Tool
 from gatepost.core.motion import Moves, joined, turned_about
@@ -701,7 +701,7 @@ def _planned(
             turned,
             kinds_in_words(setup.holds),
             job.irreplaceable,
-            _witness(setup),
+            _witness(job, setup),
         )
         if c.programs
         else []
@@ -730,12 +730,12 @@ def _planned(
     return planned, zero_report.report(judge), judged
 
 
-def _witness(setup: Setup) -> tuple[float, float] | None:
+def _witness(job: Job, setup: Setup) -> tuple[float, float] | None:
     """Where the witness mark is, bed XY."""
     zero = setup.zero
     if zero.witness_x is None or zero.witness_y is None:
         return None
-    return (zero.witness_x + setup.x, zero.witness_y + setup.y)
+    return bed_place(job, setup, zero.witness_x, zero.witness_y)
 
 
 def _flat_allowed(k: _Known) -> float:

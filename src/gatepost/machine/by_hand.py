@@ -11,11 +11,19 @@ from gatepost.core.run.steps import Step
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import trust
 from gatepost.core.zero.ways import edge_touches, z_zero
-from gatepost.machine.conduct import SIZE_OFF, SLIPPED, WITNESS, who
+from gatepost.machine.conduct import SIZE_OFF, SLIPPED, WITNESS, known_axes, who
 from gatepost.machine.keeping import Rows, row_of, scar_the_bed
 from gatepost.machine.touching import Found, found_from, pin_of, size_off
 
 CORNERS = ("front left", "front right", "back right", "back left")
+
+
+class Missed(OperatorError):
+    """A check by hand has found something. journal: with what it found, to be kept though the step is not ticked."""
+
+    def __init__(self, words: str, journal: Journal) -> None:
+        super().__init__(words)
+        self.journal = journal
 
 
 def wanted(step: Step) -> tuple[str, ...]:
@@ -71,7 +79,10 @@ def tick(
     elif step.kind == "witness":
         journal = journal.add(at, "witness", name, x=typed[0], y=typed[1])
         if max(abs(v) for v in typed) > WITNESS:
-            journal = journal.add(at, "bumped", name)
+            raise Missed(
+                "The witness mark is missed: the board has moved, or steps were lost. Home, look again, then touch off anew.",
+                journal.add(at, "bumped", name),
+            )
     elif step.kind == "again":
         journal = _again(setup, step, journal, typed[0], at)
     elif step.kind == "zero z":
@@ -121,7 +132,11 @@ def _again(setup: PlannedSetup, step: Step, journal: Journal, contact: float, at
     zero = z_zero(contact, setup.setup.zero.gauge, setup.setup.zero.gauge_thickness).result
     before = trust(journal.standing(), setup.name, setup.setup.zero.z == "bed").z.machine
     if before is not None and abs(zero - before) > SLIPPED:
-        return journal.add(at, "fitted", setup.name, tool=step.tool or 0)
+        raise Missed(
+            f"Touched again, Z0 is {zero - before:+.2f} mm off: the bit has slipped in its collet, or the board has moved. Grip it again, "
+            "then touch off.",
+            journal.add(at, "fitted", setup.name, tool=step.tool or 0),
+        )
     return journal
 
 
@@ -130,6 +145,7 @@ def _ran(
 ) -> Journal:
     if any(f.level is Level.STOP for f in plan.findings):
         raise OperatorError(f"Not run: {plan.stops[0].code} still stands. Mend it first.")
+    known_axes(journal, setup)
     if not 0 < minutes < 10_000:
         raise OperatorError("Type the minutes it took, such as 21.5.")
     program = plan.program(step.program)

@@ -16,7 +16,7 @@ from gatepost.core.run.steps import Step
 from gatepost.core.turning import measured_corners, other_face
 from gatepost.core.zero.datum import work_to_bed
 from gatepost.core.zero.recover import sensed
-from gatepost.core.zero.trust import SPREAD_LIMIT, Trust, trust
+from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust
 from gatepost.core.zero.ways import edge_touches
 from gatepost.machine.launch import standing_words
 from gatepost.machine.link import State
@@ -40,6 +40,26 @@ def who() -> str:
         return getpass.getuser()
     except (KeyError, OSError):
         return ""
+
+
+def known_axes(journal: Journal, setup: PlannedSetup) -> Axes:
+    """The axes of a setup. Raises OperatorError where one is lost, or provisional without a yes: nothing cuts on it."""
+    axes = trust(journal.standing(), setup.name, setup.setup.zero.z == "bed")
+    lost = [n for n, a in (("X", axes.x), ("Y", axes.y), ("Z", axes.z)) if a.trust is Trust.LOST]
+    if lost:
+        raise OperatorError(
+            f"Not run: {', '.join(lost)} is not known ({axes.z.why}). Touch off first; nothing cuts on a lost axis."
+        )
+    doubtful = [
+        n for n, a in (("X", axes.x), ("Y", axes.y), ("Z", axes.z)) if a.trust is Trust.PROVISIONAL and not a.accepted
+    ]
+    if doubtful:
+        why = next(a.why for a in (axes.z, axes.x, axes.y) if a.trust is Trust.PROVISIONAL and not a.accepted)
+        raise OperatorError(
+            f"Not run: {', '.join(doubtful)} is provisional ({why}). Touch again, or say yes to it as it is: what happened, and what is "
+            "still known (Ctrl+H)."
+        )
+    return axes
 
 
 def tool_words(tool: Tool) -> dict[str, object]:
@@ -300,22 +320,6 @@ class Conductor:
                 f"Not run: the board measures {sum(corners) / len(corners):.2f} mm after its second face and {planned:.2f} mm was "
                 "planned. Plan again first."
             )
-        axes = trust(self.journal.standing(), setup.name, setup.setup.zero.z == "bed")
-        lost = [n for n, a in (("X", axes.x), ("Y", axes.y), ("Z", axes.z)) if a.trust is Trust.LOST]
-        if lost:
-            raise OperatorError(
-                f"Not run: {', '.join(lost)} is not known ({axes.z.why}). Touch off first; nothing cuts on a lost axis."
-            )
-        doubtful = [
-            n
-            for n, a in (("X", axes.x), ("Y", axes.y), ("Z", axes.z))
-            if a.trust is Trust.PROVISIONAL and not a.accepted
-        ]
-        if doubtful:
-            why = next(a.why for a in (axes.z, axes.x, axes.y) if a.trust is Trust.PROVISIONAL and not a.accepted)
-            raise OperatorError(
-                f"Not run: {', '.join(doubtful)} is provisional ({why}). Touch again, or say yes to it as it is: what happened, and what is "
-                "still known (Ctrl+H)."
-            )
+        axes = known_axes(self.journal, setup)
         if axes.tool != program.tool.number:
             raise OperatorError(f"Not run: tool {program.tool.number} is wanted and tool {axes.tool} is fitted.")

@@ -22,14 +22,14 @@ from gatepost.core.working import Named, working
 STAGE = "hold"
 LEAST_BEARING = 10.0  # mm of nose that must lie on the work
 ON_SLOT = 1.0  # mm by which a bolt may stand beside its slot or insert
-STEEPEST = 8.0  # wedges no steeper than one in this
 SCREW_EDGE = 2.0  # diameters from the edge
 
 
 @dataclass(frozen=True)
 class Held:
     """What holding is judged on. work: outline on the bed; height: of the work at a bed place; gaps: by program; loads: of
-    each operation; kind: of the wood; soft: whether it is soft; surfaced: plane that the face is cut to, or nothing."""
+    each operation; weight: N; soft: whether the wood is; clear: whether solids are clear of every move; paths: how near a cut
+    comes to a disc; rocks: what was answered to the rock test; thick: of the wood, mm; cup: how far it stands off the bed."""
 
     setup: Setup
     machine: Machine

@@ -40,7 +40,10 @@ class HoldActs(_Part):
     def _plan_now(self) -> Any:
         raise NotImplementedError
 
-    def _open_book(self) -> Any:
+    def _keep_for_shop(self, kind: str, name: str, data: dict[str, Any], at: str) -> None:
+        raise NotImplementedError
+
+    def _kept_by_shop(self, kind: str) -> Any:
         raise NotImplementedError
 
     # -- ways -----------------------------------------------------------------------------------------------
@@ -94,33 +97,15 @@ class HoldActs(_Part):
             return
         from gatepost.machine.conduct import now
 
-        book, machine = self._open_book(), self.document.job.machine
-        if book is None:
-            return
-        try:
-            book.keep("bed", machine.name, machine.bed.model_dump(mode="json"), now())
-        except OperatorError as error:
-            self.messages.warn(str(error))
-            return
-        finally:
-            book.close()
-        self.messages.say(f"The bed of {machine.name} is kept for the shop's later jobs.")
+        machine = self.document.job.machine
+        self._keep_for_shop("bed", machine.name, machine.bed.model_dump(mode="json"), now())
 
     def _take_bed(self) -> None:
         """Take what the shop keeps of this machine's bed into this job."""
         if self.document is None:
             return
         name = self.document.job.machine.name
-        book = self._open_book()
-        if book is None:
-            return
-        try:
-            kept = book.kept("bed").get(name)
-        except OperatorError as error:
-            self.messages.warn(str(error))
-            return
-        finally:
-            book.close()
+        kept = self._kept_by_shop("bed").get(name)
         if kept is None:
             self.messages.say(f"The shop keeps nothing of {name}'s bed yet.")
             return

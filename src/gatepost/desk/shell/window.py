@@ -67,7 +67,7 @@ class _Parts:
     shower: Shower
 
 
-class Window(FileActs, HoldActs, ZeroActs, QMainWindow):
+class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
     """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook.
 
     The start page is there at once; desk and machine view are loaded behind it, or when they are first wanted.
@@ -501,7 +501,10 @@ class Window(FileActs, HoldActs, ZeroActs, QMainWindow):
             book = self._book()
             self.document.happened(by_hand.tick(plan, setup, step, self.document.journal, typed, now(), book, path))
         except OperatorError as error:
+            if isinstance(error, by_hand.Missed):
+                self.document.happened(error.journal)
             self.messages.warn(str(error))
+            self.machine.show_trouble(str(error))
         finally:
             if book is not None:
                 book.close()
