@@ -1,12 +1,13 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Levelling a slab: against an independent optimum, on slabs out of true in every way."""
 
+import contextlib
 import json
 import math
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from scipy.optimize import minimize
 
@@ -216,6 +217,7 @@ def test_levelling_from_the_command_line(tmp_path, capsys):
 
 
 @given(st.integers(0, 10**6), st.floats(28.0, 31.0), st.floats(0.1, 1.0))
+@example(0, 31.0, 1.0)  # a tilt costs thickness: the planes' distance straight up grows with it
 @settings(max_examples=40)
 def test_hollows_of_a_wished_thickness_are_the_fewest_there_can_be(seed, wished, most):
     """With the tilt kept, against trying every height at which the sum can turn."""
@@ -237,9 +239,14 @@ def test_hollows_of_a_wished_thickness_are_the_fewest_there_can_be(seed, wished,
     found = level.hollowed(read, wished, most, (0.0, 0.0))
     assert found.sum == pytest.approx(min(sums), abs=1e-6)
     assert max(found.top.max(), found.under.max()) <= most + 1e-7
-    free = level.hollowed(read, wished, most)  # with any tilt it is never worse
+    free = level.hollowed(read, wished, most)  # with any tilt it is never worse, nor worse than tilts beside its own
     assert free.sum <= found.sum + 1e-6
     assert abs(free.lying.thickness - wished) < 1e-9
+    assert max(free.top.max(), free.under.max()) <= most + 1e-7
+    for da, db in ((1e-4, 0), (-1e-4, 0), (0, 1e-4), (0, -1e-4)):
+        with contextlib.suppress(OperatorError):
+            beside = level.hollowed(read, wished, most, (free.lying.tilt[0] + da, free.lying.tilt[1] + db))
+            assert free.sum <= beside.sum + 1e-6
 
 
 def test_a_slab_thinner_than_its_hollows_is_a_sentence():

@@ -11,6 +11,8 @@ from gatepost.core.program.read import MOST_COMPLAINTS, read, read_plainly
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.program.write import Head, barred_text, write
 from gatepost.core.tools.table import shipped_tools
+from tests.arcs import ARCS, SENSELESS, length, passes
+from tests.arcs import HEAD as ARCS_HEAD
 
 TOOL = shipped_tools()[1]
 HEAD = Head("Quay plate", "front", TOOL, "front left", "abc123abc123")
@@ -130,6 +132,71 @@ def test_arcs_either_way_close_and_stay_round():
         assert np.hypot(*(points[:, :2] - middle).T).min() < 0.3
 
 
+@pytest.mark.parametrize("reading", [read, read_plainly])
+@pytest.mark.parametrize(("start", "line", "long", "places"), [a[1:] for a in ARCS], ids=[a[0] for a in ARCS])
+def test_arcs_worked_by_hand(reading, start, line, long, places):
+    program = reading(ARCS_HEAD.format(x=start[0], y=start[1]) + line + "\n", home=(1.0, 2.0, 30.0))
+    assert not program.complaints
+    way = [tuple(p) for p in program.moves.points[np.concatenate([program.line == 5, [True]])][:, :2].tolist()]
+    assert length(way) == pytest.approx(long, rel=2e-4) and all(passes(way, place, 0.003) for place in places)
+    assert [c.line for c in program.cares] == ([5] if "0000" in line else [])
+
+
+@pytest.mark.parametrize("line", SENSELESS)
+def test_what_makes_no_sense_is_told_with_its_line_and_nothing_of_it_is_carried_out(line):
+    program = assert_same_reading(f"G21 G90\nF600\nG0 X1 Y1\nG1 X2\n{line}\nX7\n")
+    assert [c.line for c in program.complaints][0] == 5 and 5 not in program.line
+
+
+def test_what_moves_nothing_is_a_care_with_its_line():
+    text = "O1234\nG21 G90 F500 S9000\nN1 N2 G0 X1\nG4 P-2\nG4\nS-5\nF100 F200\nM30\n%\n\n(that is all)\nG1 X5\nX6\n"
+    program = assert_same_reading(text)
+    assert not program.complaints and program.dwell == 0.0 and len(program.moves) == 1
+    assert [c.line for c in program.cares] == [1, 3, 4, 5, 6, 7, 12]
+    assert "nor 1 more" in program.cares[-1].reason
+    closed = assert_same_reading("%\nG21 G0 X1\n%\nG0 X2\n")
+    assert len(closed.moves) == 1 and [c.line for c in closed.cares] == [4]
+    assert len(assert_same_reading("%\n%\nG21 G0 X1\n").moves) == 1
+
+
+def test_after_g80_no_motion_is_in_force():
+    program = assert_same_reading("G21 G0 X1\nG80\nX5\nG1 F100 X6\nG80 X7\n")
+    assert [(c.line, "before any" in c.reason) for c in program.complaints] == [(3, True), (5, False)]
+    assert program.moves.points[-1, 0] == 6.0
+
+
+@given(st.floats(0.5, 900), st.floats(0, 7), st.integers(1, 5), st.booleans(), st.booleans())
+def test_half_circles_rounded_as_programs_write_them_are_read(r, way, decimals, inch, clockwise):
+    """Both ends and the radius rounded to so many decimals: the chord may come out longer than twice the radius."""
+    dx, dy = 2 * r * np.cos(way), 2 * r * np.sin(way)
+    text = f"G{20 if inch else 21} G90 F600\nG0 X{0.1234567:.{decimals}f} Y0\nG1 Z0\nG{2 if clockwise else 3} X{0.1234567 + dx:.{decimals}f} Y{dy:.{decimals}f} R{r:.{decimals}f}\n"
+    program = assert_same_reading(text)
+    assert not program.complaints
+    scale = 25.4 if inch else 1.0
+    points = program.moves.points[program.line.tolist().index(4) :] / scale
+    u = 10.0**-decimals
+    middle = np.array([0.1234567 + dx / 2, dy / 2])
+    # one of the two half circles' crowns, as near as the rounding of ends and radius lets a shallow centre wander
+    crown = middle + r * np.array([-np.sin(way), np.cos(way)]) * (1 if clockwise else -1)
+    assert passes(points[:, :2].tolist(), crown, 3 * u + np.sqrt(3 * u * r) + 0.003)
+
+
+def test_a_radius_too_short_is_refused_with_the_amount():
+    program = assert_same_reading("G21 G90 F600\nG0 X0 Y0\nG2 X10.000 Y0 R4.998\n")
+    assert "0.0040 more than it spans" in program.complaints[0].reason
+    assert not assert_same_reading("G21 G90 F600\nG0 X0 Y0\nG2 X10.000 Y0 R4.999\n").complaints
+    assert "which is meant" in read("G21 G90 F600 G0 X0 Y0\nG2 X10 R5 I5\n").complaints[0].reason
+    assert "ends agree" in read("G21 G90 F600 G0 X0 Y0\nG2 X0 Y0 R5\n").complaints[0].reason
+
+
+def test_huge_arcs_are_refused_before_they_fill_the_memory(monkeypatch):
+    monkeypatch.setattr("gatepost.core.program.read.MOST_PIECES", 80_000)
+    text = "G21 G90 F600\nG0 X0 Y0\n" + "G2 X0 Y0 I90000\n" * 500
+    program = assert_same_reading(text)
+    assert "pieces" in program.complaints[0].reason and len(program.moves) < 80_000
+    assert "further than" in assert_same_reading("G21 G90 F600\nG0 X0 Y0\nG2 X1 Y0 I0.5 J-2000000\n").complaints[0].reason
+
+
 def level_arcs():
     """A pass with arcs between straight cuts, as read, and the line of each move."""
     text = "G21 G90\nF600\nG0 X0 Y0 Z5\nG1 Z-1\nX20\nG2 X30 Y-10 J-10\nG1 Y-30\nG3 X50 Y-30 I10\nG1 X60\nG0 Z5\n"
@@ -155,6 +222,7 @@ def test_relative_moves_inches_and_comments_between():
         ("G0 X0\nG1 F100\nG2 X10 I1", 3, "centre"),
         ("G2 X10 R2 F100", 1, "radius"),
         ("G0 " + "X1" * 3000, 1, "characters"),
+        ("G0 X1 A5", 1, "A5"),
         ("G1 X1 F0", 1, "feed"),
         ("M98 P1", 1, "M98"),
     ],
@@ -240,7 +308,7 @@ programs_ = st.lists(st.tuples(st.lists(words_, max_size=7).map(" ".join), ends_
 def assert_same_reading(text):
     """The compiled scanner and the plain reader say the same of a text."""
     fast, plain = read(text), read_plainly(text)
-    assert fast.complaints == plain.complaints
+    assert fast.complaints == plain.complaints and fast.cares == plain.cares
     assert fast.comments == plain.comments and fast.tools == plain.tools
     assert (fast.spindle, fast.dwell, fast.units) == (plain.spindle, plain.dwell, plain.units)
     assert (fast.fingerprint, fast.barred) == (plain.fingerprint, plain.barred)

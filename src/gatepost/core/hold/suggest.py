@@ -26,6 +26,7 @@ LONGEST_NOSE = 110.0  # mm from bolt to nose that a strap is taken to reach
 SHORTEST_NOSE = 22.0
 INSET = 7.0  # mm of a nose's middle inside the edge
 SAME = 6.0  # mm within which a hold counts as not moved
+TOLD_APART = 0.001  # mm; places along the edge are whole numbers of these, so that equal spans are equal and not nearly so
 ROUNDS = 200_000  # of looking for a choice whose holds are in nobody's way
 HEADINGS = (90.0, 270.0, 0.0, 180.0)
 Progress = Callable[[float], bool]
@@ -172,39 +173,46 @@ def _names(held: Held, kind: str, chosen: Sequence[Candidate]) -> list[str]:
 
 
 def longest(chosen: Sequence[Candidate], around: float) -> float:
-    """The longest stretch of the edge that chosen holds leave free, mm."""
-    along = sorted(c.along for c in chosen)
-    return max(b - a for a, b in zip(along, [*along[1:], along[0] + around]))
+    """The longest stretch of the edge that chosen holds leave free, mm: a whole number of TOLD_APART."""
+    along = np.sort(_steps([c.along for c in chosen]))
+    gaps = np.diff(np.concatenate([along, [along[0] + int(_steps([around])[0])]]))
+    return int(gaps.max()) * TOLD_APART
+
+
+def _steps(lengths: Sequence[float]) -> NDArray[np.int64]:
+    """Lengths along the edge in whole numbers of TOLD_APART."""
+    return np.rint(np.asarray(lengths, np.float64) / TOLD_APART).astype(np.int64)
 
 
 def choose(found: Sequence[Candidate], around: float, count: int, progress: Progress | None = None) -> list[int] | None:
     """Which of the candidates to take: numbers into found, or nothing where no such number fits. around: of the edge, mm.
 
     First the least longest span for which any choice of so many fits, by halving among all spans there can be; then among
-    such choices the one with the fewest moved. Choices are chains once round the edge; what chains of so many steps can
-    do is known beforehand, so that the search that keeps holds out of each other's way seldom turns back.
+    such choices the one with the fewest moved. Ties: places are told apart to TOLD_APART, so spans are equal or they are
+    not; of choices alike in both, the one whose first hold comes first along the edge. Choices are chains once round the
+    edge; what chains of so many steps can do is known beforehand, so that the search that keeps holds out of each other's
+    way seldom turns back.
     """
     if len(found) < count:
         return None
-    along = np.array([c.along for c in found])
+    along, whole = _steps([c.along for c in found]), int(_steps([around])[0])
     clash = clashes(found)
-    gaps = np.unique(np.concatenate([(along[None, :] - along[:, None]).ravel() % around, [around]]))
-    gaps = gaps[gaps > 0.0]
+    gaps = np.unique(np.concatenate([(along[None, :] - along[:, None]).ravel() % whole, [whole]]))
     low, high = 0, len(gaps) - 1
-    best = _chain(along, clash, around, count, float(gaps[high]), found, count)
+    best = _chain(along, clash, whole, count, int(gaps[high]), found, count)
     if best is None:
         return None
     while low < high:
         if progress is not None and not progress(0.8 + 0.15 * (1.0 - (high - low) / len(gaps))):
             raise Cancelled("The search was called off.")
         middle = (low + high) // 2
-        picked = _chain(along, clash, around, count, float(gaps[middle]), found, count)
+        picked = _chain(along, clash, whole, count, int(gaps[middle]), found, count)
         if picked is None:
             low = middle + 1
         else:
             best, high = picked, middle
     for moved in range(count + 1):
-        picked = _chain(along, clash, around, count, float(gaps[high]), found, moved)
+        picked = _chain(along, clash, whole, count, int(gaps[high]), found, moved)
         if picked is not None:
             return picked
     return best
@@ -223,16 +231,19 @@ def clashes(found: Sequence[Candidate]) -> NDArray[np.bool_]:
 
 
 def _chain(
-    along: NDArray[np.float64], clash: NDArray[np.bool_], around: float, count: int, span: float,
+    along: NDArray[np.int64], clash: NDArray[np.bool_], around: int, count: int, span: int,
     found: Sequence[Candidate], most_moved: int,
 ) -> list[int] | None:  # fmt: skip
-    """A choice of so many with no span longer than one and no more moved than so many; nothing where there is none."""
+    """A choice of so many with no span longer than one and no more moved than so many; nothing where there is none.
+
+    along, around, span: whole numbers of TOLD_APART.
+    """
     n = len(along)
     place = np.concatenate([along, along + around])
     price = np.array([0.0 if c.kept else 1.0 for c in found])
-    step = (place[None, :] - place[:, None] <= span + 1e-9) & np.triu(np.ones((2 * n, 2 * n), bool), 1)
+    step = (place[None, :] - place[:, None] <= span) & np.triu(np.ones((2 * n, 2 * n), bool), 1)
     step &= ~np.tile(clash, (2, 2)) | (np.arange(2 * n)[None, :] - np.arange(2 * n)[:, None] == n)
-    for first in np.nonzero(along <= along[0] + span + 1e-9)[0]:
+    for first in np.nonzero(along <= along[0] + span)[0]:
         reach = slice(first, first + n + 1)  # from the first place once round to itself
         ways = step[reach, reach]
         ways[0, n] = ways[0, n] and count == 1

@@ -5,8 +5,13 @@
 which alone says what such a line means; ``read_plainly`` is that reader on its own, a line at a time, and what the
 scanner is held against.
 
-Understood: G0 G1 G2 G3 (G17; I J or R), G4, G17, G20 G21, G40 G49 G80 (as nothing), G53, G54, G90 G91, G94;
-M0 M2 M3 M4 M5 M6 M8 M9 M30; F S T N; bracketed and semicolon comments. Anything else is told with its line.
+Understood: G0 G1 G2 G3 (G17; I J or R), G4, G17, G20 G21, G40 G49 (as nothing), G53, G54, G80 (no motion in force),
+G90 G91, G94; M0 M2 M3 M4 M5 M6 M8 M9 M30; F S T N; bracketed and semicolon comments; % before and after. Nothing is
+dropped: what can't be made sense of is a complaint with its line, or a care where it can move nothing.
+
+Arcs (docs/programs.md says how each reader decides): with I or J, ends that agree as written are a full circle; ends that
+differ by less than SAME_PLACE agree only by rounding, and are taken for a full circle with a care, since that sweeps over
+whatever the other reading would. With R, a chord may be longer than the diameter by what rounding makes of it.
 """
 
 from __future__ import annotations
@@ -27,6 +32,17 @@ _WORD = re.compile(r"[ \t]*([A-Za-z])[ \t]*([-+]?(?:\d+\.?\d*|\.\d+))", re.ASCII
 _LINE_END = re.compile(r"\r\n|\n|\r")
 _KNOWN_G = {0, 1, 2, 3, 4, 17, 20, 21, 40, 49, 53, 54, 80, 90, 91, 94}
 _KNOWN_M = {0, 2, 3, 4, 5, 6, 8, 9, 30}
+_LETTERS = frozenset("GMNFSTXYZIJRP")
+_PLACES = frozenset("XYZIJRT")  # a letter written twice can move something, or fit another tool
+# words of one group exclude each other in a block
+_G_GROUPS: tuple[frozenset[float], ...] = (
+    frozenset({0, 1, 2, 3, 80}), frozenset({20, 21}), frozenset({90, 91}), frozenset({4, 53}), frozenset({4, 0, 1, 2, 3}),
+)  # fmt: skip
+_M_GROUPS: tuple[frozenset[float], ...] = (frozenset({0, 2, 30}), frozenset({3, 4, 5}), frozenset({8, 9}))
+SAME_PLACE = 1e-6  # mm; an arc's ends nearer than this are apart by rounding alone: no program writes so finely
+ROUNDED = 2.5  # units of the last decimal: both ends' and the radius' rounding, √2 + 1
+LARGEST_ARC = 1e6  # mm of radius
+MOST_PIECES = 3_000_000  # of all arcs of a program
 ARC_TOLERANCE = 0.002  # mm an arc's pieces may stray
 LARGEST = 1e5  # mm; no router is this large
 LONGEST_LINE = 2000
@@ -36,7 +52,7 @@ AT_ONCE = 100_000  # lines between two looks at whether to go on
 
 @dataclass(frozen=True)
 class Complaint:
-    """Something in a program that can't be used. line: from 1."""
+    """Something in a program that can't be used, or that wants a look. line: from 1."""
 
     line: int
     reason: str
@@ -44,10 +60,8 @@ class Complaint:
 
 @dataclass(frozen=True)
 class Program:
-    """A program as read. moves: work coordinates, mm; line: of each move; seconds: dwells by line.
-
-    starts_at_top: moves in machine coordinates (G53) were read with home at ``home`` in work coordinates.
-    """
+    """A program as read. moves: work coordinates, mm; line: of each move; complaints: what bars it; cares: what wants a
+    look and moves nothing, or was judged in every way that it can be meant."""
 
     moves: Moves
     line: NDArray[np.int64]
@@ -60,6 +74,7 @@ class Program:
     barred: str
     comments: tuple[str, ...]
     units_said: bool = True
+    cares: tuple[Complaint, ...] = ()
 
 
 @dataclass
@@ -81,6 +96,18 @@ class _State:
     dwell: float = 0.0
     comments: list[str] = field(default_factory=list)
     ended: bool = False
+    cares: list[Complaint] = field(default_factory=list)
+    words: bool = False  # whether any word stood in it yet: a % before them opens it, one after them closes it
+    pieces: int = 0  # of all arcs
+
+    def complain(self, line: int, reason: str) -> None:
+        """Something that bars the program."""
+        self.complaints.append(Complaint(line, reason))
+
+    def care(self, line: int, reason: str) -> None:
+        """Something that wants a look; the first MOST_COMPLAINTS are kept."""
+        if len(self.cares) < MOST_COMPLAINTS:
+            self.cares.append(Complaint(line, reason))
 
 
 def strip_comments(line: str) -> tuple[str, list[str]]:
@@ -108,8 +135,10 @@ def read_plainly(text: str, home: Home = (0.0, 0.0, 100.0)) -> Program:
     """Read a program line by line. home: machine zero in work coordinates, mm: the start, and where G53 counts from."""
     s = _State(home=home, at=list(home))
     s.points.append(home)
-    for number, line in enumerate(_LINE_END.split(text), start=1):
+    lines = _LINE_END.split(text)
+    for number, line in enumerate(lines, start=1):
         if s.ended:
+            _after_end(lines[number - 1 :], number, s)
             break
         _line(line, number, s)
     return _program(s, np.array(s.points), np.array(s.rapid, bool), np.array(s.feeds), np.array(s.lines, np.int64))
@@ -129,6 +158,14 @@ def _line(line: str, number: int, s: _State) -> None:
         s.ended = True
 
 
+def _after_end(lines: list[str], number: int, s: _State) -> None:
+    """Lines after the program's end are named: a control does not carry them out. number: of the first of them."""
+    left = [n for n, line in enumerate(lines, start=number) if strip_comments(line)[0].strip(" \t") not in ("", "%")]
+    if left and len(s.complaints) < MOST_COMPLAINTS:
+        more = f", nor {len(left) - 1} more after it" if len(left) > 1 else ""
+        s.care(left[0], f"it stands after the program's end and is not carried out{more}")
+
+
 def _program(
     s: _State, points: NDArray[np.float64], rapid: NDArray[np.bool_], feeds: NDArray[np.float64],
     lines: NDArray[np.int64],
@@ -137,7 +174,7 @@ def _program(
     barred = next((c.split(":", 1)[1].strip() for c in s.comments if c.startswith("NOT TO BE RUN:")), "")
     return Program(
         Moves(points, rapid, feeds), lines, tuple(s.complaints), tuple(s.tools), s.spindle, s.dwell, s.units or "mm",
-        fingerprint, barred, tuple(s.comments), bool(s.units),
+        fingerprint, barred, tuple(s.comments), bool(s.units), tuple(s.cares),
     )  # fmt: skip
 
 
@@ -154,14 +191,14 @@ class _Scan:
         self.feeds, self.lines = np.empty(room), np.empty(room, np.int64)
         self.said = np.empty((4096, 2), np.int64)
         self.reals = np.array([*home, 1.0, 0.0, 0.0])
-        self.whole = np.array([0, 1, -1, 1, 0, 0, 0], np.int64)
+        self.whole = np.array([0, 1, -1, 1, 0, 0, 0, 0, 0], np.int64)
 
     def go_on(self) -> int:
         """Scan on until something is wanted of the caller."""
         return int(
             scanner.scan(
                 self.data, self.reals, self.whole, self.points, self.rapid, self.feeds, self.lines, self.said,
-                LONGEST_LINE, LARGEST, ARC_TOLERANCE, AT_ONCE,
+                LONGEST_LINE, LARGEST, ARC_TOLERANCE, AT_ONCE, SAME_PLACE, LARGEST_ARC, MOST_PIECES,
             )
         )  # fmt: skip
 
@@ -189,11 +226,13 @@ class _Scan:
         s.factor, s.feed, s.spindle = (float(v) for v in self.reals[scanner.FACTOR :])
         s.motion, s.absolute = int(self.whole[scanner.MOTION]), bool(self.whole[scanner.ABSOLUTE])
         s.units = ("", "mm", "inch")[self.whole[scanner.UNITS]]
+        s.words, s.pieces = bool(self.whole[scanner.WORDS]), int(self.whole[scanner.PIECES])
         s.points, s.rapid, s.feeds, s.lines = [], [], [], []
         _line(self.raw[begin:end].decode("utf-8", "surrogatepass"), number, s)
         self.reals[:] = [*s.at, s.factor, s.feed, s.spindle]
         self.whole[scanner.MOTION], self.whole[scanner.ABSOLUTE] = s.motion, s.absolute
         self.whole[scanner.UNITS] = ("", "mm", "inch").index(s.units)
+        self.whole[scanner.WORDS], self.whole[scanner.PIECES] = s.words, s.pieces
         self.whole[scanner.AT] = end + (2 if self.raw[end : end + 2] == b"\r\n" else 1)
         self.whole[scanner.LINE] = number + 1
         count, new = int(self.whole[scanner.COUNT]), len(s.rapid)
@@ -237,6 +276,9 @@ def read(text: str, home: Home = (0.0, 0.0, 100.0), ask: Callable[[], bool] | No
             handed += 1
         if ask is not None and (status == scanner.REST or handed % 1000 == 999) and ask():
             raise Cancelled("The reading was called off.")
+    if s.ended:
+        rest = scan.raw[int(scan.whole[scanner.AT]) :].decode("utf-8", "surrogatepass")
+        _after_end(_LINE_END.split(rest), int(scan.whole[scanner.LINE]), s)
     count = int(scan.whole[scanner.COUNT])
     s.units = ("", "mm", "inch")[scan.whole[scanner.UNITS]]
     s.spindle = float(scan.reals[scanner.SPINDLE])
@@ -246,43 +288,82 @@ def read(text: str, home: Home = (0.0, 0.0, 100.0), ask: Callable[[], bool] | No
     )  # fmt: skip
 
 
-def _words(body: str, number: int, s: _State) -> list[tuple[str, float]]:
+def _words(body: str, number: int, s: _State) -> list[tuple[str, float, int]]:
+    """Letter, value and decimals as written, of each word."""
     body = body.strip(" \t")
+    if body == "%":
+        s.ended = s.words
     if not body or body == "%":
         return []
-    words: list[tuple[str, float]] = []
+    words: list[tuple[str, float, int]] = []
     at = 0
     while at < len(body):
         match = _WORD.match(body, at)
         if match is None:
-            s.complaints.append(Complaint(number, f"“{body[at : at + 12].strip()}” is not a word of a program"))
+            s.words = True
+            s.complain(number, f"“{body[at : at + 12].strip()}” is not a word of a program")
             return []
-        words.append((match[1].upper(), float(match[2])))
+        words.append((match[1].upper(), float(match[2]), len(match[2].partition(".")[2])))
         at = match.end()
         while at < len(body) and body[at] in " \t":
             at += 1
+    s.words = True
     return words
 
 
-def _block(words: list[tuple[str, float]], number: int, s: _State) -> None:
-    g = [v for letter, v in words if letter == "G"]
-    m = [v for letter, v in words if letter == "M"]
+def _sense(words: list[tuple[str, float, int]], g: list[float], m: list[float], number: int, s: _State) -> bool:
+    """Whether a block's words can be made sense of together; what can't be is told."""
+    before = len(s.complaints)
+    letters = [letter for letter, _, _ in words if letter not in "GM"]
     strange = [f"G{v:g}" for v in g if v not in _KNOWN_G] + [f"M{v:g}" for v in m if v not in _KNOWN_M]
-    if strange:
-        s.complaints.append(Complaint(number, f"{', '.join(strange)} is not understood"))
+    unknown = [f"{letter}{v:g}" for letter, v, _ in words if letter not in _LETTERS]
+    if [letter for letter, _, _ in words if letter != "N"] == ["O"]:  # a program's number on a line of its own
+        s.care(number, f"{unknown[0]}, a program's number, is passed over")
+        return False
+    if strange or unknown:
+        s.complain(number, f"{', '.join(strange + unknown)} is not understood")
+    for letter in dict.fromkeys(letter for letter in letters if letters.count(letter) > 1):
+        (s.complain if letter in _PLACES else s.care)(number, f"{letter} is written twice in one line")
+    for group, codes, name in [(v, g, "G") for v in _G_GROUPS] + [(v, m, "M") for v in _M_GROUPS]:
+        met = sorted(set(codes) & group)
+        if len(met) > 1:
+            s.complain(number, f"{' and '.join(f'{name}{v:g}' for v in met)} in one line exclude each other")
+    axes, centre = [v for v in letters if v in "XYZ"], [v for v in letters if v in "IJR"]
+    if 4 in g and axes + centre:
+        s.complain(number, f"{(axes + centre)[0]} is no part of a dwell")
+    if any(letter == "T" and not v.is_integer() for letter, v, _ in words):
+        s.complain(number, "a tool's number is a whole number")
+    if "P" in letters and 4 not in g:
+        s.complain(number, "P is only understood with G4")
+    if 80 in g and axes + centre:
+        s.complain(number, f"{(axes + centre)[0]} stands beside G80, which ends all motion")
+    return len(s.complaints) == before
+
+
+def _block(words: list[tuple[str, float, int]], number: int, s: _State) -> None:
+    g = [v for letter, v, _ in words if letter == "G"]
+    m = [v for letter, v, _ in words if letter == "M"]
+    if not _sense(words, g, m, number, s):
         return
-    values = {letter: v for letter, v in words if letter not in "GMN"}
+    values = {letter: v for letter, v, _ in words if letter not in "GMN"}
     _modes(g, m, values, number, s)
     if 4 in g:
-        s.dwell += values.get("P", 0.0)
+        if values.get("P", -1.0) < 0.0:
+            s.care(number, "the dwell has no length" if "P" not in values else "the dwell's length is negative: it is taken as 0")
+        s.dwell += max(0.0, values.get("P", 0.0))
         return
     axes = {a: values[a] for a in "XYZ" if a in values}
     if axes and not _finite(axes, number, s):
         return
-    if 53 in g:
+    centre = [a for a in "IJR" if a in values]
+    if centre and (s.motion < 2 or 53 in g):
+        s.complain(number, f"{centre[0]} belongs to an arc, and this line moves straight or not at all")
+    elif 53 in g and s.motion >= 2:
+        s.complain(number, "G53 goes straight, and an arc is in force")
+    elif 53 in g:
         _machine_move(axes, number, s)
-    elif axes:
-        _move(axes, values, number, s)
+    elif axes or centre:
+        _move(axes, values, max((n for letter, _, n in words if letter in "XYR"), default=0), number, s)
     if 30 in m or 2 in m:
         s.ended = True
 
@@ -295,12 +376,16 @@ def _modes(g: list[float], m: list[float], values: dict[str, float], number: int
             s.absolute = v == 90
         elif v in (0, 1, 2, 3):
             s.motion = int(v)
+        elif v == 80:
+            s.motion = -1
     if "F" in values:
         s.feed = values["F"] * s.factor
         if s.feed <= 0:
-            s.complaints.append(Complaint(number, "the feed is nought or less"))
+            s.complain(number, "the feed is nought or less")
     if "S" in values:
         s.spindle = values["S"]
+        if s.spindle < 0:
+            s.care(number, "the spindle's speed is negative")
     if 6 in m and "T" in values:
         s.tools.append(int(values["T"]))
 
@@ -317,7 +402,7 @@ def _machine_move(axes: dict[str, float], number: int, s: _State) -> None:
     _line_to(new, s.motion in (-1, 0), number, s)
 
 
-def _move(axes: dict[str, float], values: dict[str, float], number: int, s: _State) -> None:
+def _move(axes: dict[str, float], values: dict[str, float], decimals: int, number: int, s: _State) -> None:
     if s.motion < 0:
         s.complaints.append(Complaint(number, "it moves before any of G0, G1, G2, G3"))
         return
@@ -329,7 +414,7 @@ def _move(axes: dict[str, float], values: dict[str, float], number: int, s: _Sta
         s.complaints.append(Complaint(number, "it cuts before any feed is set"))
         return
     if s.motion >= 2:
-        _arc(new, values, number, s)
+        _arc(new, values, decimals, number, s)
     else:
         _line_to(new, s.motion == 0, number, s)
 
@@ -344,27 +429,37 @@ def _line_to(new: list[float], rapid: bool, number: int, s: _State) -> None:
     s.lines.append(number)
 
 
-def _arc(new: list[float], values: dict[str, float], number: int, s: _State) -> None:
+def _arc(new: list[float], values: dict[str, float], decimals: int, number: int, s: _State) -> None:
     """An arc in the XY plane, Z in proportion, in pieces within ARC_TOLERANCE."""
     x0, y0, z0 = s.at
     x1, y1, z1 = new
     clockwise = s.motion == 2
-    if "R" in values:
-        centre = _centre_from_radius(x0, y0, x1, y1, values["R"] * s.factor, clockwise)
-    else:
-        centre = (x0 + values.get("I", 0.0) * s.factor, y0 + values.get("J", 0.0) * s.factor)
+    centre = _centre(new, values, decimals, number, s)
     if centre is None:
-        s.complaints.append(Complaint(number, "the arc's radius does not reach its end"))
         return
     radius, end = math.hypot(x0 - centre[0], y0 - centre[1]), math.hypot(x1 - centre[0], y1 - centre[1])
     if radius < 1e-9 or abs(radius - end) > max(0.01, 0.001 * radius):
-        s.complaints.append(Complaint(number, f"the arc's ends are {radius:.3f} and {end:.3f} mm from its centre"))
+        s.complain(number, f"the arc's ends are {radius:.3f} and {end:.3f} mm from its centre")
         return
+    if radius > LARGEST_ARC:
+        s.complain(number, f"the arc's radius of {radius:.6g} mm is further than any machine reaches")
+        return
+    apart = math.hypot(x1 - x0, y1 - y0)
     a0, a1 = math.atan2(y0 - centre[1], x0 - centre[0]), math.atan2(y1 - centre[1], x1 - centre[0])
     turn = (a0 - a1) if clockwise else (a1 - a0)
-    turn = turn % (2 * math.pi) or 2 * math.pi
+    turn = 2 * math.pi if apart <= SAME_PLACE else turn % (2 * math.pi) or 2 * math.pi
+    if 0.0 < apart <= SAME_PLACE:
+        s.care(
+            number, "this arc's ends agree by rounding only: some controls cut a full circle here and some nothing. It is "
+            "judged as the full circle, which takes in both; write its ends alike, or apart"
+        )  # fmt: skip
     step = 2 * math.acos(max(0.0, 1 - ARC_TOLERANCE / max(radius, ARC_TOLERANCE)))
     count = max(1, math.ceil(turn / step))
+    if s.pieces + count > MOST_PIECES:
+        s.complain(number, f"its arcs fall into more than {MOST_PIECES} pieces: too much to be judged; nothing after this line was read")
+        s.ended = True
+        return
+    s.pieces += count
     for i in range(1, count + 1):
         a = a0 + (-turn if clockwise else turn) * i / count
         r = radius + (end - radius) * i / count
@@ -372,13 +467,29 @@ def _arc(new: list[float], values: dict[str, float], number: int, s: _State) -> 
         _line_to(point if i < count else [x1, y1, z1], False, number, s)
 
 
-def _centre_from_radius(
-    x0: float, y0: float, x1: float, y1: float, r: float, clockwise: bool
+def _centre(
+    new: list[float], values: dict[str, float], decimals: int, number: int, s: _State
 ) -> tuple[float, float] | None:
+    """An arc's centre; nothing, and a complaint, where it has none."""
+    (x0, y0, _), (x1, y1, _) = s.at, new
+    if "R" not in values:
+        if "I" not in values and "J" not in values:
+            s.complain(number, "the arc has neither centre nor radius")
+            return None
+        return x0 + values.get("I", 0.0) * s.factor, y0 + values.get("J", 0.0) * s.factor
+    if "I" in values or "J" in values:
+        s.complain(number, "the arc has a centre and a radius: which is meant can't be told")
+        return None
+    r = values["R"] * s.factor
     dx, dy = x1 - x0, y1 - y0
     chord = math.hypot(dx, dy)
-    if chord == 0 or chord > 2 * abs(r) * (1 + 1e-9):
+    if chord <= SAME_PLACE:
+        s.complain(number, "the arc's ends agree, and a radius alone does not say where its centre is: write I and J")
+        return None
+    over = chord - 2 * abs(r)
+    if over > ROUNDED * 10.0 ** -max(decimals, 1) * s.factor:
+        s.complain(number, f"the arc's radius does not reach its end: its ends are {chord:.4f} mm apart, {over:.4f} more than it spans")
         return None
     h = math.sqrt(max(0.0, r * r - chord * chord / 4))
-    side = (-1 if clockwise else 1) * (1 if r > 0 else -1)
+    side = (-1 if s.motion == 2 else 1) * (1 if r > 0 else -1)
     return (x0 + x1) / 2 - side * h * dy / chord, (y0 + y1) / 2 + side * h * dx / chord

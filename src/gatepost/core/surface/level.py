@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -21,6 +21,8 @@ from gatepost.core.units import mm
 
 Array = NDArray[np.float64]
 SAME = 1e-9  # mm; two thicknesses that differ by less are the same
+HOLLOWS_TOLD = 1e-6  # mm of all hollows together: what the programme's own tolerance leaves open
+MOST_TANGENTS = 12
 CORNERS = 200  # fewer readings than this are passed on as they are
 MOST_SUPPORTS, MOST_AT_HAND = 8, 20  # that shims are rounded for: every way to round them is tried
 
@@ -155,36 +157,74 @@ class Hollowed:
 def hollowed(read: Readings, wished: float, most: float, tilt: tuple[float, float] | None = None) -> Hollowed:
     """Two parallel planes a wished thickness apart with the least sum of hollows, each no deeper than sanding takes.
 
-    Minimise the sum of h with plane <= top + h and plane >= underside - h at every reading, 0 <= h <= most. tilt: kept
-    as it is where it is given. Raises OperatorError when no such planes are in this wood.
+    Minimise the sum of h with plane <= top + h and plane - v >= underside - h at every reading, 0 <= h <= most, where
+    v = wished · √(1 + a² + b²) is the planes' distance straight up. v is convex in the tilt, so the whole is: linear
+    programmes with a tangent of v at each tilt found (Kelley's cutting planes, 1960) bound the sum from below, the true
+    sums at those tilts from above, until the two are HOLLOWS_TOLD apart. Of equal ones the least tilted tried is kept.
+    tilt: kept as it is where it is given. Raises OperatorError when no such planes are in this wood.
     """
+    best = _hollowed_at(read, wished, most, tilt or (0.0, 0.0))
+    if tilt is None:
+        for below, found in _tilts(read, wished, most):
+            other = _hollowed_at(read, wished, most, found)
+            if other is not None and (best is None or other.sum < best.sum - HOLLOWS_TOLD):
+                best = other
+            if best is not None and best.sum - below < HOLLOWS_TOLD:
+                break
+    if best is None:
+        raise OperatorError(f"{mm(wished)} is not in this wood, even with hollows of {mm(most)} left to be sanded out.")
+    return best
+
+
+def _hollowed_at(read: Readings, wished: float, most: float, tilt: tuple[float, float]) -> Hollowed | None:
+    """The least hollows with one tilt; nothing where they are too deep.
+
+    With the plane at height c they are the sum of (c - α)+ over the top and (β - c)+ over the underside: least where as
+    many α lie under c as β over it, which is the m-th smallest of all (m readings of the underside).
+    """
+    slope = np.array(tilt)
+    vertical = wished * math.sqrt(1.0 + float(slope @ slope))
+    over = read.top[:, 2] - read.top[:, :2] @ slope
+    under = read.under[:, 2] + vertical - read.under[:, :2] @ slope
+    low, high = float(under.max()) - most, float(over.min()) + most
+    if low > high:
+        return None
+    every = np.concatenate([over, under])
+    level = min(max(float(np.partition(every, len(under) - 1)[len(under) - 1]), low), high)
+    lying = Lying(wished, tilt, level, level - vertical)
+    return Hollowed(lying, np.maximum(level - over, 0.0), np.maximum(under - level, 0.0))
+
+
+def _tilts(read: Readings, wished: float, most: float) -> Iterator[tuple[float, tuple[float, float]]]:
+    """Tilts worth trying, each with a sum that no tilt goes under; none where there are no such planes."""
     from scipy.optimize import linprog
-    from scipy.sparse import csr_array, eye_array, hstack
+    from scipy.sparse import csr_array, eye_array, hstack, vstack
 
     middle = read.top[:, :2].mean(axis=0)
     size = float(np.ptp(read.top[:, :2], axis=0).max()) / 2.0
     t, u = (read.top[:, :2] - middle) / size, (read.under[:, :2] - middle) / size
     n, m = len(t), len(u)
-    bounds: list[tuple[float | None, float | None]] = [(None, None)] * 3 + [(0.0, most)] * (n + m)
-    if tilt is not None:
-        bounds[0], bounds[1] = (tilt[0] * size,) * 2, (tilt[1] * size,) * 2
-    vertical = wished
-    for _ in range(3):  # the planes' distance is square to them
-        planes = csr_array(np.vstack([np.column_stack([t, np.ones(n)]), -np.column_stack([u, np.ones(m)])]))
-        beside: Any = hstack([planes, -eye_array(n + m)])
-        rows: Any = beside.tocsr()
-        limits = np.concatenate([read.top[:, 2], -vertical - read.under[:, 2]])
-        cost = np.concatenate([np.zeros(3), np.ones(n + m)])
-        found = linprog(cost, A_ub=rows, b_ub=limits, bounds=bounds, method="highs")
+    bounds = [(None, None)] * 4 + [(0.0, most)] * (n + m)
+    planes = csr_array(
+        np.vstack([np.column_stack([t, np.ones(n), np.zeros(n)]), np.column_stack([-u, -np.ones(m), np.ones(m)])])
+    )  # of a, b, c and v
+    beside: Any = hstack([planes, -eye_array(n + m)])
+    limits = np.concatenate([read.top[:, 2], -read.under[:, 2]])
+    cost = np.concatenate([np.zeros(4), np.ones(n + m)])
+    tangents: list[Array] = []
+    a = b = 0.0
+    for _ in range(MOST_TANGENTS):
+        slope = wished / math.sqrt(1.0 + a * a + b * b)  # v >= wished · (1 + a·a0 + b·b0) / √(1 + a0² + b0²)
+        tangents.append(np.array([slope * a / size, slope * b / size, 0.0, -1.0, *np.zeros(n + m), -slope]))
+        cuts = np.array(tangents)
+        rows: Any = vstack([beside, csr_array(cuts[:, :-1])]).tocsr()
+        found = linprog(
+            cost, A_ub=rows, b_ub=np.concatenate([limits, cuts[:, -1]]), bounds=bounds, method="highs"
+        )  # fmt: skip
         if found.status != 0:
-            raise OperatorError(
-                f"{mm(wished)} is not in this wood, even with hollows of {mm(most)} left to be sanded out."
-            )
-        x = np.asarray(found.x)
-        a, b = float(x[0]) / size, float(x[1]) / size
-        vertical = wished * math.sqrt(1.0 + a * a + b * b)
-    level = float(x[2]) - a * float(middle[0]) - b * float(middle[1])
-    return Hollowed(Lying(wished, (a, b), level, level - vertical), x[3 : 3 + n], x[3 + n :])
+            return
+        a, b = (float(v) / size for v in np.asarray(found.x)[:2])
+        yield float(found.fun), (a, b)
 
 
 def turned_lying(read: Readings, middle: tuple[float, float], allowance: float = 0.0) -> Lying:

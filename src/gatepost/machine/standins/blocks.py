@@ -1,5 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The simulated control's own reader: one block of text at a time, with modal state. Shares no code with the core."""
+"""The simulated control's own reader: one block of text at a time, with modal state. Shares no code with the core.
+
+It refuses what it does not know rather than pass over it. A G2 or G3 whose X and Y are both left out, or bring the tip
+back to within NOWHERE of where it stands, is a full circle about I, J. docs/programs.md holds it against the plan's reader.
+"""
 
 from __future__ import annotations
 
@@ -7,10 +11,14 @@ import math
 import re
 from dataclasses import dataclass, field
 
-WORD = re.compile(r"([A-Z])([-+]?[0-9]*\.?[0-9]+)")
+WORD = re.compile(r"([A-Z])([-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+))")
 COMMENT = re.compile(r"\([^)]*\)|;.*")
 ALLOWED_G = {"0", "1", "2", "3", "4", "17", "20", "21", "53", "54", "90"}
 ALLOWED_M = {"0", "3", "5", "6", "30"}
+LETTERS = "GMNFSTXYZIJP"
+MOTION = {"0", "1", "2", "3"}
+NOWHERE = 1e-6  # mm; the control counts no finer
+FURTHEST = 1e6  # mm that any word may say
 
 
 class BadBlock(Exception):
@@ -49,6 +57,8 @@ def understand(text: str, modal: Modal, at: tuple[float, float, float]) -> Actio
     words = WORD.findall(body)
     if "".join(a + b for a, b in words) != body:
         raise BadBlock(f"cannot read “{text.strip()[:40]}”")
+    if not all(math.isfinite(float(number)) and abs(float(number)) <= FURTHEST for _, number in words):
+        raise BadBlock(f"cannot read “{text.strip()[:40]}”")
     table: dict[str, float] = {}
     gs: list[str] = []
     ms: list[str] = []
@@ -56,7 +66,11 @@ def understand(text: str, modal: Modal, at: tuple[float, float, float]) -> Actio
         if letter == "G":
             gs.append(str(int(float(number))) if float(number).is_integer() else number)
         elif letter == "M":
-            ms.append(str(int(float(number))))
+            ms.append(str(int(float(number))) if float(number).is_integer() else number)
+        elif letter not in LETTERS:
+            raise BadBlock(f"{letter} is not known here")
+        elif letter in table:
+            raise BadBlock(f"{letter} is written twice")
         elif letter != "N":
             table[letter] = float(number)
     for g in gs:
@@ -65,7 +79,33 @@ def understand(text: str, modal: Modal, at: tuple[float, float, float]) -> Actio
     for m in ms:
         if m not in ALLOWED_M:
             raise BadBlock(f"M{m} is not known here")
+    _fit_together(gs, ms, table, modal)
     return _act(gs, ms, table, modal, at)
+
+
+def _fit_together(gs: list[str], ms: list[str], table: dict[str, float], modal: Modal) -> None:
+    """Raise BadBlock where the words of a block can't all be meant."""
+    for apart in (MOTION, {"20", "21"}, {"4", "53"}):
+        if len(set(gs) & apart) > 1:
+            raise BadBlock(f"G{' and G'.join(sorted(set(gs) & apart))} exclude each other")
+    if len(ms) > 1:
+        raise BadBlock("one M word a block")
+    motion = next((g for g in gs if g in MOTION), modal.motion)
+    axes, centre = any(a in table for a in "XYZ"), "I" in table or "J" in table
+    if "4" in gs and (axes or centre or set(gs) & MOTION or table.get("P", -1.0) < 0.0):
+        raise BadBlock("a dwell wants P, 0 or more, and nothing else that moves")
+    if "P" in table and "4" not in gs:
+        raise BadBlock("P stands with G4 alone")
+    if centre and (motion not in ("2", "3") or "53" in gs):
+        raise BadBlock("I and J stand with an arc alone")
+    if ms and (axes or centre):
+        raise BadBlock(f"M{ms[0]} stands in a block without a move")
+    if "53" in gs and motion in ("2", "3"):
+        raise BadBlock("G53 goes straight")
+    if not table.get("T", 0.0).is_integer():
+        raise BadBlock("a tool's number is a whole number")
+    if table.get("F", 1.0) <= 0.0 or table.get("S", 0.0) < 0.0:
+        raise BadBlock("a feed is more than 0, and a speed not less")
 
 
 def _act(gs: list[str], ms: list[str], table: dict[str, float], modal: Modal, at: tuple[float, float, float]) -> Action:
@@ -87,7 +127,8 @@ def _act(gs: list[str], ms: list[str], table: dict[str, float], modal: Modal, at
         word = {"3": "spindle", "5": "spindle", "6": "tool", "0": "wait", "30": "end"}[ms[0]]
         value = modal.speed if ms[0] == "3" else float(modal.chosen) if ms[0] == "6" else 0.0
         return Action(word, value=value)
-    if not any(a in table for a in "XYZ"):
+    arc = modal.motion in ("2", "3")
+    if not any(a in table for a in "XYZ") and not (arc and ("I" in table or "J" in table)):
         return Action("nothing")
     named = tuple(a in table for a in "XYZ")
     if "53" in gs:
@@ -96,12 +137,12 @@ def _act(gs: list[str], ms: list[str], table: dict[str, float], modal: Modal, at
     if not modal.motion:
         raise BadBlock("it moves before G0 or G1")
     target = tuple(table[a] * scale if a in table else at[i] for i, a in enumerate("XYZ"))
-    if modal.motion in ("2", "3"):
+    if modal.motion != "0" and modal.feed <= 0:
+        raise BadBlock("it cuts before a feed is set")
+    if arc:
         return Action(
             "legs", _arc(at, target, table, scale, modal.motion == "2"), False, modal.feed, False, (True, True, True)
         )  # type: ignore[arg-type]
-    if modal.motion == "1" and modal.feed <= 0:
-        raise BadBlock("it cuts before a feed is set")
     return Action("legs", (target,), modal.motion == "0", modal.feed, False, (True, True, True))  # type: ignore[arg-type]
 
 
@@ -115,7 +156,7 @@ def _arc(
         raise BadBlock("the arc does not close")
     start, end = math.atan2(a[1] - cy, a[0] - cx), math.atan2(b[1] - cy, b[0] - cx)
     sweep = -((start - end) % math.tau) if cw else (end - start) % math.tau
-    if sweep == 0:
+    if sweep == 0 or math.hypot(b[0] - a[0], b[1] - a[1]) <= NOWHERE:
         sweep = -math.tau if cw else math.tau
     n = max(1, math.ceil(abs(sweep) / math.radians(2)))
     legs = [
