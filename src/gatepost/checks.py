@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 from collections.abc import Callable
 from pathlib import Path
@@ -20,6 +21,7 @@ from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.program.read import Program, read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.units import doubts
+from gatepost.core.reading import read_whole
 from gatepost.core.surfacing import drive_of
 from gatepost.core.wood.field import OUTSIDE, HeightField, cut
 from gatepost.core.wood.report import RAPID_BITE
@@ -64,12 +66,7 @@ LARGEST_PROGRAM = 256 * 2**20  # bytes
 
 def read_text(path: Path) -> str:
     """A program's text. Raises UnusableFile."""
-    try:
-        if path.stat().st_size > LARGEST_PROGRAM:
-            raise UnusableFile(f"{path.name} is over {LARGEST_PROGRAM // 2**20} MB: too large for a program.")
-        data = path.read_bytes()
-    except OSError as error:
-        raise UnusableFile(f"{path.name} can't be opened: {error.strerror or error}.") from None
+    data = read_whole(path, LARGEST_PROGRAM)
     if b"\x00" in data[:4096]:
         raise UnusableFile(f"{path.name} is not a program: it is not text.")
     return data.decode("utf-8", "replace")
@@ -80,6 +77,7 @@ def program_complaints(path: Path, job: Path | None, reckoned: Plan | None = Non
     text = read_text(path)
     program = read(text)
     out = [_said("stop", "program.line", f"line {c.line}: {c.reason}") for c in program.complaints[:50]]
+    out += [_said("care", "program.line", f"line {c.line}: {c.reason}") for c in program.cares[:50]]
     if program.barred:
         out.append(_said("stop", "program.barred", f"it says that it is not to be run: {program.barred}"))
     if not len(program.moves):
@@ -225,6 +223,7 @@ def simulate(
         if program.complaints:
             worst = program.complaints[0]
             raise UnusableFile(f"{path.name}, line {worst.line}: {worst.reason}.")
+        said += [f"{path.name}, line {c.line}: {c.reason}." for c in program.cares[:50]]
         setup = setup_of(reckoned, program, setup_name)
         tool = tool_of(document.job, program, tool_number)
         if wood is None:
@@ -247,8 +246,9 @@ def _written(
     values: dict[str, Any] = {"setup": setup.name, **frame, "seconds": seconds, "said": said}
     if heights is not None:
         z = np.where(work.z > OUTSIDE / 2, work.z, np.nan).astype(np.float32)
-        with heights.open("wb") as out:
-            np.save(out, z)
+        out = io.BytesIO()
+        np.save(out, z)
+        write_whole(heights, out.getvalue())
         write_whole(heights.with_suffix(".json"), (json.dumps(frame) + "\n").encode())
         values |= {"heights": str(heights), "frame": str(heights.with_suffix(".json"))}
     if picture is not None:

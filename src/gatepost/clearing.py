@@ -123,7 +123,10 @@ def clear(
 ) -> int:
     """Every part of the tool past every hold; gives the exit code: 0, or 1 where something would be hit."""
     standing, parts = holds_of(holds), parts_of(tool)
-    starts, ends, lines, left_out = known_moves(read_text(program), program.name)
+    text = read_text(program)
+    starts, ends, lines, left_out = known_moves(text, program.name)
+    for c in read(text).cares:
+        say(f"line {c.line}: {c.reason}.")
     if left_out:
         say(f"{left_out} moves are left out: before them the program does not say where it is.")
     solid = [p for p in parts if p.top > p.bottom]

@@ -12,6 +12,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from gatepost import arguments as take
 from gatepost.core.errors import OperatorError, UnusableFile
 
 EXAMPLES = {
@@ -35,17 +36,17 @@ MINUS_PLACE = re.compile(r"-[\d.]+,-?[\d.]+")
 
 def say(words: str) -> None:
     """A message for whoever is watching."""
-    print(words, file=sys.stderr, flush=True)
+    print(take.printable(words), file=sys.stderr, flush=True)
 
 
 def parser() -> argparse.ArgumentParser:
     """All commands and their options."""
-    top = argparse.ArgumentParser(prog="gatepost", description="A bench companion for people who run a CNC wood router.",
+    top = take.Parser(prog="gatepost", description="A bench companion for people who run a CNC wood router.",
                                   epilog="Without a command it opens the window, with JOB if one is named.")  # fmt: skip
     top.add_argument("--data", help="folder for Gatepost's own data (or GATEPOST_DATA)")
     commands = top.add_subparsers(dest="command")
 
-    def add(name: str, words: str) -> argparse.ArgumentParser:
+    def add(name: str, words: str) -> take.Parser:
         one = commands.add_parser(
             name, help=words, description=words, epilog=f"Example: {EXAMPLES.get(name, 'gatepost')}"
         )
@@ -71,19 +72,31 @@ def parser() -> argparse.ArgumentParser:
     level.add_argument("top", type=Path, help="CSV with columns x, y, z: mm above the bed")
     level.add_argument("--under", type=Path, help="the same of the underside; else it lies flat on the bed")
     level.add_argument("--supports", nargs="+", default=[], metavar="X,Y", help="where shims go")
-    level.add_argument("--allowance", type=float, default=0.0, help="clean-up taken off each face that is cut, mm")
-    level.add_argument("--shims-at-hand", nargs="+", type=float, default=[], metavar="MM", help="round to these")
-    level.add_argument("--wished", type=float, help="a thickness wished for: where hollows would stay to be sanded out")
-    level.add_argument("--hollow", type=float, default=0.3, help="how deep a hollow sanding takes, mm")
+    level.add_argument(
+        "--allowance", type=take.number(0.0, 1000.0), default=0.0, help="clean-up taken off each face that is cut, mm"
+    )
+    level.add_argument(
+        "--shims-at-hand", nargs="+", type=take.number(1e-3, 1000.0), default=[], metavar="MM", help="round to these"
+    )
+    level.add_argument(
+        "--wished",
+        type=take.number(0.01, 10_000.0),
+        help="a thickness wished for: where hollows would stay to be sanded out",
+    )
+    level.add_argument(
+        "--hollow", type=take.number(0.0, 100.0), default=0.3, help="how deep a hollow sanding takes, mm"
+    )
     level.add_argument("--json", action="store_true")
     ledger = add(
         "ledger", "where the face stands by the Z ledger, and the next move; entries go into the job's journal"
     )
     ledger.add_argument("job", type=Path)
     ledger.add_argument("--touch", metavar="ON=Z", help="touched: face, low (spot) or bed, at a machine Z")
-    ledger.add_argument("--gauge", type=float, default=0.0, help="what lay between, mm")
-    ledger.add_argument("--zero", type=float, metavar="Z", help="Z0 was set at this machine Z")
-    ledger.add_argument("--pass", dest="depth", type=float, metavar="DEPTH", help="a pass was cut this deep below Z0")
+    ledger.add_argument("--gauge", type=take.number(0.0, 1000.0), default=0.0, help="what lay between, mm")
+    ledger.add_argument("--zero", type=take.number(), metavar="Z", help="Z0 was set at this machine Z")
+    ledger.add_argument(
+        "--pass", dest="depth", type=take.number(), metavar="DEPTH", help="a pass was cut this deep below Z0"
+    )
     ledger.add_argument("--questioned", action="store_true", help="write down what is asked about all the same")
     ledger.add_argument("--left", type=Path, metavar="FILE", help="write a program only for what is left")
     ledger.add_argument("--json", action="store_true")
@@ -98,11 +111,13 @@ def parser() -> argparse.ArgumentParser:
         metavar="U,V",
         help="two marks, or a rectangle's four corners from its front left, px",
     )
-    outline.add_argument("--across", type=float, default=600.0, help="between the first two marks, mm")
-    outline.add_argument("--up", type=float, default=0.0, help="the rectangle's other side, mm")
-    outline.add_argument("--above", type=float, default=0.0, help="how far the edge stands above the scale, mm")
-    outline.add_argument("--lens", type=float, default=0.0, help="height of the lens over the scale, mm")
-    outline.add_argument("--picking", type=float, default=1.5, help="px by which a mark is picked wrong")
+    outline.add_argument("--across", type=take.number(0.0), default=600.0, help="between the first two marks, mm")
+    outline.add_argument("--up", type=take.number(0.0), default=0.0, help="the rectangle's other side, mm")
+    outline.add_argument("--above", type=take.number(), default=0.0, help="how far the edge stands above the scale, mm")
+    outline.add_argument("--lens", type=take.number(0.0), default=0.0, help="height of the lens over the scale, mm")
+    outline.add_argument(
+        "--picking", type=take.number(0.0, 1000.0), default=1.5, help="px by which a mark is picked wrong"
+    )
     outline.add_argument("--job", type=Path, help="put it into this job")
     outline.add_argument("--out", type=Path, help="and save that here instead")
     outline.add_argument("--json", action="store_true")
@@ -120,34 +135,40 @@ def parser() -> argparse.ArgumentParser:
     simulate.add_argument("programs", nargs="+", type=Path)
     simulate.add_argument("--job", type=Path, required=True)
     simulate.add_argument("--setup")
-    simulate.add_argument("--tool", type=int)
-    simulate.add_argument("--cell", type=float, help="mm; else the finest that suits the board")
+    simulate.add_argument("--tool", type=take.whole(1, 10_000))
+    simulate.add_argument("--cell", type=take.number(0.01, 50.0), help="mm; else the finest that suits the board")
     simulate.add_argument("--heights", type=Path)
     simulate.add_argument("--picture", type=Path)
     simulate.add_argument("--json", action="store_true")
     machine = add("machine", "be a simulated machine; prints “listening HOST:PORT”")
     machine.add_argument("--wood", type=Path)
-    machine.add_argument("--listen", default="127.0.0.1:0", help="HOST:PORT, or pty for a pseudo-terminal")
-    machine.add_argument("--speed", default="1")
+    machine.add_argument(
+        "--listen", default="127.0.0.1:0", type=take.listen, help="HOST:PORT, or pty for a pseudo-terminal"
+    )
+    machine.add_argument("--speed", default="1", type=take.speed, help="times faster, or max")
     machine.add_argument("--fault", nargs="*", default=[])
     run = add("run", "run a job on a machine (0 done, 1 refused, 2 unusable, 3 ended early)")
     run.add_argument("job", type=Path)
-    run.add_argument("--machine")
-    run.add_argument("--speed", default="max")
+    run.add_argument("--machine", type=take.address, help="HOST:PORT, or the path of a terminal")
+    run.add_argument("--speed", default="max", type=take.speed, help="times faster, or max")
     run.add_argument("--yes", action="store_true", help="answer open questions, on a simulated machine only")
     run.add_argument("--json", action="store_true")
     resume = add("resume", "go on with a run that ended early (exit codes as run)")
     resume.add_argument("job", type=Path)
-    resume.add_argument("--run", type=int, help="its number in the log; else the newest that can be gone on with")
-    resume.add_argument("--machine", help="HOST:PORT; else a simulated machine with the wood as it was left")
-    resume.add_argument("--speed", default="max")
+    resume.add_argument(
+        "--run", type=take.whole(1, 10**9), help="its number in the log; else the newest that can be gone on with"
+    )
+    resume.add_argument(
+        "--machine", type=take.address, help="HOST:PORT; else a simulated machine with the wood as it was left"
+    )
+    resume.add_argument("--speed", default="max", type=take.speed, help="times faster, or max")
     resume.add_argument(
         "--yes", action="store_true", help="say that the witness mark agrees, on a simulated machine only"
     )
     resume.add_argument("--json", action="store_true")
     log = add("log", "the logbook")
     log.add_argument("what", nargs="?", default="list", choices=("list", "show", "export"))
-    log.add_argument("number", nargs="?", type=int)
+    log.add_argument("number", nargs="?", type=take.whole(1, 10**9))
     log.add_argument("--json", action="store_true")
     return top
 
@@ -158,11 +179,9 @@ def main(arguments: list[str] | None = None) -> int:
     table: dict[str, Callable[[argparse.Namespace], int]] = {
         "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "outline": _outline, "ledger": _ledger, "clearance": _clearance, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
     }  # fmt: skip
-    known = (*table, "-h", "--help", "--data")
-    if not words or (words[0] not in known and not words[0].startswith("-")):
-        words.insert(0, "open")
-    if words[:1] == ["--data"] and (len(words) < 3 or words[2] not in known):
-        words.insert(2, "open")
+    at = 2 if words[:1] == ["--data"] else 0
+    if len(words) <= at or (words[at] not in table and not words[at].startswith("-")):
+        words.insert(at, "open")  # a job alone opens the window
     words = [f" {word}" if MINUS_PLACE.fullmatch(word) else word for word in words]  # a place, not an option
     asked = parser().parse_args(words)
     if asked.data:
@@ -174,10 +193,18 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     except OperatorError as error:
         say(str(error))
-        return 2 if asked.command in ("check", "level", "outline", "ledger", "clearance", "simulate", "log") else 1
+        return 1 if asked.command in ("run", "resume") else 2
     except KeyboardInterrupt:
         say("Ended by the keyboard.")
         return 130
+    except BrokenPipeError:  # whoever read the results has gone
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 2
+    except Exception as error:
+        from gatepost.trouble import told
+
+        say(told(error))
+        return 2
 
 
 def show(value: Any) -> None:
@@ -186,6 +213,13 @@ def show(value: Any) -> None:
 
 
 def _open(asked: argparse.Namespace) -> int:
+    if asked.job is not None and not asked.job.is_file():
+        known = asked.job.suffix == ".gatepost" or len(asked.job.parts) > 1 or asked.job.exists()
+        raise UnusableFile(
+            f"There is no job {asked.job}." if known and not asked.job.exists()
+            else f"{asked.job} is not a file." if known
+            else f"There is no command and no job “{asked.job}”. gatepost --help lists the commands."
+        )  # fmt: skip
     from gatepost.desk.shell.app import open_window
 
     return open_window(asked.job, asked.theme)
@@ -274,26 +308,29 @@ def _simulate(asked: argparse.Namespace) -> int:
 
 
 def _machine(asked: argparse.Namespace) -> int:
-    import tempfile
+    import shutil
 
     from gatepost.machine import launch
     from gatepost.machine.standins import server
 
     words = ["--listen", asked.listen, "--speed", asked.speed]
-    folder = Path(tempfile.mkdtemp(prefix="gatepost-machine-"))
-    if asked.wood is not None and asked.wood.suffix == ".npy":
-        words += ["--wood", str(asked.wood)]
-    elif asked.wood is not None:
-        from gatepost.core.job.file import load
-        from gatepost.core.plan import plan
-
-        launch.prepare(plan(load(asked.wood).job), folder)
-        words += ["--wood", str(folder / "wood.npy"), "--profile", str(folder / "profile.json")]
-    words += ["--keep", str(folder)]
     unknown = [f for f in asked.fault if f not in server.FAULTS]
     if unknown:
         raise OperatorError(f"There is no fault “{unknown[0]}”; known are {', '.join(server.FAULTS)}.")
-    return server.main(words + (["--fault", *asked.fault] if asked.fault else []))
+    folder = launch.own_folder()
+    try:
+        if asked.wood is not None and asked.wood.suffix == ".npy":
+            words += ["--wood", str(asked.wood)]
+        elif asked.wood is not None:
+            from gatepost.core.job.file import load
+            from gatepost.core.plan import plan
+
+            launch.prepare(plan(load(asked.wood).job), folder)
+            words += ["--wood", str(folder / "wood.npy"), "--profile", str(folder / "profile.json")]
+        words += ["--keep", str(folder)]
+        return server.main(words + (["--fault", *asked.fault] if asked.fault else []))
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
 
 
 def _run(asked: argparse.Namespace) -> int:

@@ -15,10 +15,12 @@ from gatepost.core.geometry.drawn import read_drawing, thinned
 from gatepost.core.geometry.outline import placed
 from gatepost.core.job.file import picture_name
 from gatepost.core.job.model import Photo, changed
+from gatepost.core.reading import read_whole
 from gatepost.core.units import mm, spell
 
 CORNERS = 240  # of an outline out of a file
 FINE = 0.4  # mm that an outline with fewer corners may lie beside what was traced
+LARGEST_PICTURE = 64 * 2**20  # bytes
 DRAWINGS = (".svg", ".dxf")
 
 
@@ -34,11 +36,8 @@ class Found:
 
 
 def read(path: Path) -> bytes:
-    """A file's bytes. Raises OperatorError."""
-    try:
-        return path.read_bytes()
-    except OSError as error:
-        raise OperatorError(f"{path.name} can't be opened: {error.strerror or error}.") from None
+    """A drawing's or photo's bytes. Raises UnusableFile."""
+    return read_whole(path, LARGEST_PICTURE)
 
 
 def from_drawing(path: Path) -> Found:

@@ -194,7 +194,9 @@ def test_huge_arcs_are_refused_before_they_fill_the_memory(monkeypatch):
     text = "G21 G90 F600\nG0 X0 Y0\n" + "G2 X0 Y0 I90000\n" * 500
     program = assert_same_reading(text)
     assert "pieces" in program.complaints[0].reason and len(program.moves) < 80_000
-    assert "further than" in assert_same_reading("G21 G90 F600\nG0 X0 Y0\nG2 X1 Y0 I0.5 J-2000000\n").complaints[0].reason
+    assert (
+        "further than" in assert_same_reading("G21 G90 F600\nG0 X0 Y0\nG2 X1 Y0 I0.5 J-2000000\n").complaints[0].reason
+    )
 
 
 def level_arcs():

@@ -3,7 +3,6 @@ import math
 
 import numpy as np
 import pytest
-import shapely
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from shapely.geometry import box

@@ -23,7 +23,9 @@ def test_arcs_worked_by_hand(start, line, long, places):
     assert length(way) == pytest.approx(long, rel=1e-3) and all(passes(way, place, 0.005) for place in places)
 
 
-@pytest.mark.parametrize("line", [*SENSELESS, "G2 X5 R3", "G91 X1", "M3 M6", "G4 P-1", "G4", "S-5", "M6 X3", "G1 X9999999"])
+@pytest.mark.parametrize(
+    "line", [*SENSELESS, "G2 X5 R3", "G91 X1", "M3 M6", "G4 P-1", "G4", "S-5", "M6 X3", "G1 X9999999"]
+)
 def test_what_makes_no_sense_is_refused(line):
     modal = Modal()
     lines_read("G21\nG90\nG0 X1 Y1\nG1 F600 X2", modal)

@@ -20,6 +20,7 @@ from gatepost.core.hold.enough import Enough, Span
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Blank, Job, Setup, Tool
 from gatepost.core.motion import Moves, turned_about
+from gatepost.core.program.lines import filled_lines
 from gatepost.core.run.steps import Step, Touch
 from gatepost.core.surface.report import Pass, Surfaced
 from gatepost.core.tools.order import Order
@@ -65,6 +66,12 @@ class ProgramFile:
     def _left(self) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
         after = np.cumsum(np.asarray(self.move_seconds, np.float64)[::-1])[::-1]
         return np.asarray(self.line, np.int64), np.append(after, 0.0)
+
+    def block_seconds(self) -> tuple[float, ...]:
+        """Seconds of the moves of each line with something on it, in order: of each block as it is sent."""
+        each = np.bincount(np.asarray(self.line, np.int64), np.asarray(self.move_seconds, np.float64))
+        lines = (number for number, _ in filled_lines(self.text))
+        return tuple(float(each[n]) if n < len(each) else 0.0 for n in lines)
 
     def seconds_after(self, line: int) -> float:
         """Seconds of the moves of all lines after one; lines count from 1."""

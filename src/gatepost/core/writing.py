@@ -21,13 +21,15 @@ def write_whole(path: Path, data: bytes) -> None:
     """
     try:
         path = path.resolve()
+        if path.exists() and not path.is_file():
+            kind = "a folder" if path.is_dir() else "a pipe or a device"
+            raise OperatorError(f"{path.name} is {kind}, not a file. Save under another name.")
         if path.exists() and not path.stat().st_mode & 0o222:
             raise OperatorError(f"{path.name} is marked read-only. Save under another name, or unmark it.")
         handle, aside = tempfile.mkstemp(dir=path.parent, prefix=_prefix(path))
-    except OSError as error:
-        raise OperatorError(
-            f"{path.name} can't be saved here: {error.strerror or error}. Choose another folder."
-        ) from None
+    except (OSError, ValueError, RuntimeError) as error:  # a name with a nought byte, links in a ring
+        why = getattr(error, "strerror", None) or error
+        raise OperatorError(f"{path.name} can't be saved here: {why}. Choose another folder.") from None
     try:
         with os.fdopen(handle, "wb") as out:
             out.write(data)

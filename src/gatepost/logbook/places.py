@@ -6,6 +6,8 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+from gatepost.core.errors import OperatorError
+
 
 def data_folder(asked: str | None = None) -> Path:
     """The data folder, made when it is missing."""
@@ -13,7 +15,11 @@ def data_folder(asked: str | None = None) -> Path:
     base = (
         Path(named) if named else Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local" / "share") / "gatepost"
     )
-    base.mkdir(parents=True, exist_ok=True)
+    try:
+        base.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        why = "it is a file" if base.is_file() else (error.strerror or str(error))
+        raise OperatorError(f"Gatepost's data folder {base} can't be used: {why}. Name another with --data.") from None
     return base
 
 

@@ -20,7 +20,7 @@ from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust
 from gatepost.core.zero.ways import edge_touches
 from gatepost.machine.launch import standing_words
 from gatepost.machine.link import State
-from gatepost.machine.session import Session
+from gatepost.machine.session import Limits, Session
 from gatepost.machine.touching import Found, by_edges, by_eye, pin_of, size_off, upright
 
 HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = 0.1, 0.3, 0.1, 0.3  # mm past which it is told
@@ -84,6 +84,12 @@ class Conductor:
     plan: Plan
     journal: Journal
     laid: tuple[float, float]
+
+    def __post_init__(self) -> None:
+        m = self.plan.job.machine
+        self.session.limits = self.session.limits or Limits(
+            (m.travel_x, m.travel_y, m.travel_z), (m.rapid_xy, m.rapid_xy, m.rapid_z)
+        )
 
     def carry_out(self, setup: PlannedSetup, step: Step, progress: Progress | None = None) -> str:
         """Do one step and write it into the journal; gives ``done`` or ``stopped``. Raises OperatorError."""
@@ -302,7 +308,7 @@ class Conductor:
         )
         outcome = "failed"
         try:
-            outcome = self.session.run(program.text, progress)
+            outcome = self.session.run(program.text, progress, program.block_seconds())
         finally:
             self.journal = self.journal.add(now(), "run ended", setup.name, program=program.name, outcome=outcome)
         if outcome == "done" and any(name.startswith("surfacing") for name in program.operations):

@@ -16,7 +16,7 @@ from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
 from gatepost.logbook.notebook import RunFile
 from gatepost.machine.conduct import Conductor, now
-from gatepost.machine.session import blocks_of
+from gatepost.machine.session import Overdue, blocks_of
 
 
 class Rows(Protocol):
@@ -33,6 +33,12 @@ class Rows(Protocol):
     def kept(self, kind: str) -> dict[str, Any]: ...
 
     def close(self) -> None: ...
+
+
+def _clock(conductor: Conductor) -> float:
+    """The machine's own clock, s; nought where it tells none."""
+    told = conductor.session.last.get("clock", 0.0)
+    return float(told) if isinstance(told, (int, float)) else 0.0
 
 
 def scar_the_bed(plan: Plan, setup: PlannedSetup, program: str, at: str, rows: Rows) -> None:
@@ -113,7 +119,7 @@ class Keeper:
         }  # fmt: skip
         self._begin(values)
         state, reason, done = "failed", "", 0
-        clock = float(conductor.session.last.get("clock", 0.0))
+        clock = _clock(conductor)
 
         def count(n: int, of: int) -> None:
             nonlocal done
@@ -130,10 +136,13 @@ class Keeper:
                 scar_the_bed(conductor.plan, setup, step.program, now(), self.rows)
             return outcome
         except OperatorError as error:
-            reason = str(error)
+            state, reason = "interrupted" if isinstance(error, Overdue) else state, str(error)
+            raise
+        except BaseException as error:
+            reason = f"{type(error).__name__}: {str(error)[:300]}"
             raise
         finally:
-            minutes = (float(conductor.session.last.get("clock", clock)) - clock) / 60.0
+            minutes = max(0.0, _clock(conductor) - clock) / 60.0
             self._end(state, {"real_minutes": minutes, "blocks_done": done, "reason": reason, "stops": self.stops})
 
     def _begin(self, values: dict[str, Any]) -> None:

@@ -3,7 +3,13 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import json
+import os
+import re
+import select
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -21,26 +27,47 @@ from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.turning import lying as lying_as
 from gatepost.core.wood.field import HeightField
 
+PREFIX = "gatepost-machine-"
+_OWNED = re.compile(rf"{PREFIX}(\d+)-")  # a machine's folder is named after the process that it belongs to
+STARTS_WITHIN = 60.0  # s, on a machine that has all its kernels to compile
+
 
 @dataclass
 class Simulated:
-    """A running simulated machine."""
+    """A running simulated machine. owned: whether its folder was made for it and goes with it."""
 
     process: subprocess.Popen[str]
     host: str
     port: int
     folder: Path
+    owned: bool = False
 
     def end(self) -> None:
-        """End the process."""
-        self.process.terminate()
-        try:
-            self.process.wait(timeout=5)
-        except subprocess.TimeoutExpired:
-            self.process.kill()
-            self.process.wait()
-        if self.process.stdout is not None:
-            self.process.stdout.close()
+        """End the process, and take its folder away."""
+        _end(self.process)
+        if self.owned:
+            shutil.rmtree(self.folder, ignore_errors=True)
+
+
+def _end(process: subprocess.Popen[str]) -> None:
+    process.terminate()
+    try:
+        process.wait(timeout=5)
+    except subprocess.TimeoutExpired:
+        process.kill()
+        process.wait()
+    if process.stdout is not None:
+        process.stdout.close()
+
+
+def own_folder() -> Path:
+    """A folder for a machine of this process; those whose process is gone are taken away."""
+    for left in Path(tempfile.gettempdir()).glob(f"{PREFIX}*"):
+        owner = _OWNED.match(left.name)
+        with contextlib.suppress(OSError):
+            if owner is not None and left.stat().st_uid == os.getuid() and not Path(f"/proc/{owner[1]}").exists():
+                shutil.rmtree(left, ignore_errors=True)
+    return Path(tempfile.mkdtemp(prefix=f"{PREFIX}{os.getpid()}-"))
 
 
 def profile_of(machine: Machine) -> dict[str, object]:
@@ -67,11 +94,26 @@ def standing_words(solids: tuple[Solid, ...]) -> list[dict[str, object]]:
 def write_wood(field: HeightField, path: Path, x: float, y: float, outline: Polygon | None = None) -> None:
     """Heights for the simulated machine: float32, NaN off the wood, bed coordinates. x, y: of the blank on the bed;
     outline: of the blank, in its own coordinates, for its sides."""
-    np.save(path, np.where(field.wood, field.z, np.nan).astype(np.float32))
+    _write(path, _npy(np.where(field.wood, field.z, np.nan).astype(np.float32)))
     frame: dict[str, object] = {"x0": field.x0 + x, "y0": field.y0 + y, "cell": field.cell}
     if outline is not None:
         frame["outline"] = [[float(px) + x, float(py) + y] for px, py in list(outline.exterior.coords)[:-1]]
-    path.with_suffix(".json").write_text(json.dumps(frame))
+    _write(path.with_suffix(".json"), json.dumps(frame).encode())
+
+
+def _npy(heights: np.ndarray) -> bytes:
+    out = io.BytesIO()
+    np.save(out, heights)
+    return out.getvalue()
+
+
+def _write(path: Path, data: bytes) -> None:
+    try:
+        path.write_bytes(data)
+    except OSError as error:
+        raise OperatorError(
+            f"The simulated machine's wood can't be written in {path.parent}: {error.strerror or error}."
+        ) from None
 
 
 def command(folder: Path, listen: str, speed: str, faults: list[str]) -> list[str]:
@@ -118,8 +160,8 @@ def prepare(plan: Plan, folder: Path, lying: tuple[PlannedSetup, HeightField] | 
     write_wood(wood, folder / "wood.npy", setup.setup.x, setup.setup.y, lying_as(plan.job, setup.name))
     below = underside(plan) if lying is None else None
     if below is not None:
-        np.save(folder / "wood-under.npy", below)
-    (folder / "profile.json").write_text(json.dumps(profile_of(plan.job.machine)))
+        _write(folder / "wood-under.npy", _npy(below))
+    _write(folder / "profile.json", json.dumps(profile_of(plan.job.machine)).encode())
 
 
 def start(
@@ -127,19 +169,25 @@ def start(
     lying: tuple[PlannedSetup, HeightField] | None = None,
 ) -> Simulated:  # fmt: skip
     """Start a simulated machine with the plan's wood on its bed. Raises OperatorError when it won't start."""
-    folder = folder or Path(tempfile.mkdtemp(prefix="gatepost-machine-"))
-    prepare(plan, folder, lying)
-    return spawn(command(folder, "127.0.0.1:0", speed, faults or []), folder)
+    owned = folder is None
+    folder = folder or own_folder()
+    try:
+        prepare(plan, folder, lying)
+        return spawn(command(folder, "127.0.0.1:0", speed, faults or []), folder, owned)
+    except BaseException:
+        if owned:
+            shutil.rmtree(folder, ignore_errors=True)
+        raise
 
 
-def spawn(words: list[str], folder: Path) -> Simulated:
+def spawn(words: list[str], folder: Path, owned: bool = False) -> Simulated:
     """Start a simulated machine by its command line. Raises OperatorError when it won't start."""
     process = subprocess.Popen(words, stdout=subprocess.PIPE, text=True)
     assert process.stdout is not None
-    line = process.stdout.readline()
+    ready, _, _ = select.select([process.stdout], [], [], STARTS_WITHIN)
+    line = process.stdout.readline() if ready else ""
     if not line.startswith("listening "):
-        process.kill()
-        process.wait()
+        _end(process)
         raise OperatorError("The simulated machine did not start. Run “gatepost machine” to see why.")
     host, _, port = line.removeprefix("listening ").strip().rpartition(":")
-    return Simulated(process, host, int(port), folder)
+    return Simulated(process, host, int(port), folder, owned)

@@ -15,6 +15,7 @@ from typing import Any
 
 LONGEST = 64 * 1024
 WINDOW = 64
+LONGEST_WORDS = 4000  # of what it says in words
 
 
 class LinkMisuse(Exception):
@@ -22,7 +23,12 @@ class LinkMisuse(Exception):
 
 
 class PeerError(Exception):
-    """The machine said something that it may not say now, or that can't be read."""
+    """The machine said something that it may not say now, or that can't be read. events: what it had said before that,
+    in the same breath: it counts."""
+
+    def __init__(self, why: str, events: list[Event] | None = None) -> None:
+        super().__init__(why)
+        self.events = events or []
 
 
 class State(StrEnum):
@@ -77,7 +83,8 @@ COMMANDS: dict[str, tuple[tuple[State, ...], State | None]] = {
     "stop": (LIVE, None),
     "save-wood": (LIVE, None),
 }
-# message -> the states in which it may come, and the state that it leads to (None: as before; "said": as it says;
+# message -> the states in which it may come, and the state that it leads to (None: as before; "said": as it says; "stands":
+# as it says where it stands, which is ready, unhomed or faulted;
 # "unless stopping": ready, but while stopping the answer to the stop is still to come)
 MESSAGES: dict[str, tuple[tuple[State, ...], State | str | None]] = {
     "hello": ((State.GREETING,), None),
@@ -101,10 +108,18 @@ MESSAGES: dict[str, tuple[tuple[State, ...], State | str | None]] = {
     "pausing": ((State.RUNNING, State.PAUSED, State.STOPPING), None),
     "paused": ((State.RUNNING, State.PAUSED, State.STOPPING), "paused"),
     "ended": ((State.RUNNING, State.STOPPING), "unless stopping"),
-    "stopped": (LIVE, State.READY),
+    "stopped": (LIVE, "stands"),
     "refused": ((State.GREETING, *LIVE), None),
     "fault": (LIVE, State.FAULTED),
 }
+# message -> what it may carry, and then soundly
+OPTIONAL: dict[str, dict[str, str]] = {
+    "state": {"work": "place", "zero": "place", "spindle": "number", "feed": "number", "clock": "clock", "taken": "count", "done": "count", "reason": "words"},
+    "homed": {"miss": "place"}, "no-contact": {"z": "number"}, "stopped": {"n": "count", "state": "words"},
+    "refused": {"do": "words", "reason": "words", "n": "count"}, "fault": {"n": "count"}, "paused": {"n": "count"},
+    "hello": {"machine": "words", "link": "count", "credits": "count", "done": "count"}, "touched": {"axis": "words"},
+    "fitted": {"number": "count"}, "set": {"do": "words"},
+}  # fmt: skip
 # message -> what it must carry: int, a number, words, or three numbers
 FIELDS: dict[str, dict[str, str]] = {
     "taken": {"n": "count"},
@@ -124,7 +139,9 @@ def _is(kind: str, value: object) -> bool:
         return isinstance(v, (int, float)) and not isinstance(v, bool) and math.isfinite(v) and abs(v) < 1e6
 
     if kind == "count":
-        return isinstance(value, int) and not isinstance(value, bool)
+        return isinstance(value, int) and not isinstance(value, bool) and 0 <= value < 2**53
+    if kind == "clock":
+        return isinstance(value, (int, float)) and not isinstance(value, bool) and 0.0 <= value < 1e12
     if kind == "place":
         return isinstance(value, list) and len(value) == 3 and all(number(v) for v in value)
     if kind == "numbers":
@@ -133,7 +150,20 @@ def _is(kind: str, value: object) -> bool:
         return isinstance(value, list) and len(value) == 2 and all(number(v) for v in value)
     if kind == "list":
         return isinstance(value, list) and len(value) <= 40 and all(isinstance(v, str) for v in value)
-    return isinstance(value, str) if kind == "words" else number(value)
+    return isinstance(value, str) and len(value) <= LONGEST_WORDS if kind == "words" else number(value)
+
+
+def _cleaned(value: Any) -> Any:
+    """Words with nothing in them that a terminal would obey; everything else as it is."""
+    if isinstance(value, str):
+        return "".join(c if c.isprintable() else "\ufffd" for c in value)
+    if isinstance(value, list):
+        return [_cleaned(v) for v in value]
+    return {_cleaned(k): _cleaned(v) for k, v in value.items()} if isinstance(value, dict) else value
+
+
+def _no_constant(word: str) -> float:
+    raise ValueError(f"{word} is not a number")
 
 
 class Link:
@@ -179,9 +209,18 @@ class Link:
         """Events of bytes that came; a part of a line is kept. Raises PeerError, and the link is then lost."""
         self._kept += data
         *lines, self._kept = self._kept.split(b"\n")
-        if len(self._kept) > LONGEST:
-            self._lose("a line over 64 kB came")
-        return [self._event(line) for line in lines if line.strip()]
+        events: list[Event] = []
+        try:
+            for line in lines:
+                if len(line) > LONGEST:
+                    self._lose("a line over 64 kB came")
+                if line.strip():
+                    events.append(self._event(line))
+            if len(self._kept) > LONGEST:
+                self._lose("a line over 64 kB came")
+        except PeerError as error:
+            raise PeerError(str(error), events) from None
+        return events
 
     def lost(self) -> None:
         """The connection is gone."""
@@ -193,11 +232,14 @@ class Link:
 
     def _event(self, line: bytes) -> Event:
         try:
-            message = json.loads(line)
+            message = json.loads(line.decode("utf-8"), parse_constant=_no_constant)
+            json.dumps(message, ensure_ascii=False).encode("utf-8")  # half a character is no text
         except (ValueError, RecursionError):
             self._lose("a line came that is not JSON")
-        if not isinstance(message, dict) or message.get("say") not in MESSAGES:
+        said = message.get("say") if isinstance(message, dict) else None
+        if not isinstance(said, str) or said not in MESSAGES:
             self._lose(f"an unknown message came: {line[:60]!r}")
+        message = _cleaned(message)
         kind = str(message.pop("say"))
         allowed, after = MESSAGES[kind]
         if self.state not in allowed:
@@ -205,6 +247,9 @@ class Link:
         for name, wanted in FIELDS.get(kind, {}).items():
             if not _is(wanted, message.get(name)):
                 self._lose(f"“{kind}” came without a sound {name}")
+        for name, wanted in OPTIONAL.get(kind, {}).items():
+            if name in message and not _is(wanted, message[name]):
+                self._lose(f"“{kind}” came with an unsound {name}")
         self._count(kind, message)
         if after == "said":
             self._follow(message)
@@ -212,6 +257,11 @@ class Link:
             self.state = self.state if self.state is State.STOPPING else State.READY
         elif after == "paused":
             self.state = self.state if self.state is State.STOPPING else State.PAUSED
+        elif after == "stands":
+            said = message.get("state", "ready")
+            if said not in ("ready", "unhomed", "faulted"):
+                self._lose(f"“stopped” came, and the machine is {said}")
+            self.state = State(said)
         elif isinstance(after, State):
             self.state = after
         return Event(kind, message)
@@ -223,6 +273,10 @@ class Link:
             for name, heard in (("taken", self.taken), ("done", self.done)):  # one stream: a report comes first
                 if message.get(name, heard) != heard:
                     self._lose(f"it counts {message.get(name)} blocks {name}, and has reported {heard}")
+        if kind == "ended" and self.state is State.RUNNING and self.done != self.sent:
+            self._lose(
+                f"it says that the program has ended, after {self.done} of the {self.sent} blocks that it was sent"
+            )
         if kind in ("taken", "done"):
             last = self.taken if kind == "taken" else self.done
             limit = self.sent if kind == "taken" else self.taken

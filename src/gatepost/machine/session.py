@@ -10,7 +10,8 @@ import re
 import socket
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from gatepost.core.errors import OperatorError
@@ -22,6 +23,10 @@ SILENCE = 1.8  # s without a word before the link counts as lost
 LOOK = 0.25  # s of silence before the machine is asked how it is
 STOPS_WITHIN = 2.0  # s that a machine may take to come to a stand
 SOON = 2.0  # s for what is answered at once
+QUICKLY = 31.0  # s; what may take longer than this moves
+PATIENCE, GRACE = 3.0, 30.0  # times longer than planned, and s more, before what is done counts as overdue
+BEYOND = 1.0  # mm that a place may lie outside the travel, or a contact outside its way, by rounding and by play
+GONE = "The link to the machine is lost: nothing that is asked from here reaches it. Use its own red button."
 Listener = Callable[[Event], None]
 
 
@@ -39,23 +44,47 @@ END = re.compile(r"M0*(2|30)(?![0-9])")
 
 
 def blocks_of(text: str) -> list[str]:
-    """A program's blocks as they are sent: every line with something on it. Block n is the n-th of these.
+    """A program's blocks as they are sent: every line with something on it, up to its end. Block n is the n-th of these.
 
     A program that does not say that it ends is given its M30: a machine waits for more otherwise.
     """
     blocks: list[str] = []
     for _, line in filled_lines(text):
         blocks.append(line)
+        if "M" in line.upper() and END.search(_bare(line)):
+            return blocks
         if len(blocks) % 256 == 0:
             time.sleep(0.0)  # others have their turn: a window may be waiting for it
-    if not any(END.search(_bare(line)) for line in blocks[-3:]):
-        blocks.append("M30")
-    return blocks
+    return [*blocks, "M30"]
 
 
 def _bare(line: str) -> str:
     """A line without comments and blanks, in capitals."""
     return re.sub(r"\([^)]*\)|;.*|\s", "", line).upper()
+
+
+def _bound(limits: Limits | None, seconds: float) -> float:
+    return PATIENCE * seconds * (limits.pace if limits is not None else 1.0) + GRACE
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What the machine can do, by its profile: nothing it says may go past this, and nothing it does may take for ever.
+
+    travel: mm; rapid: mm/min; pace: how many times longer than its own clock says everything takes (a slowed simulation).
+    """
+
+    travel: tuple[float, float, float]
+    rapid: tuple[float, float, float]
+    pace: float = 1.0
+
+    def across(self) -> float:
+        """Seconds for the whole travel, axis by axis, at a quarter of its rapids: the longest that homing or a jog takes."""
+        return sum(t / (r / 60.0) for t, r in zip(self.travel, self.rapid)) * 4.0
+
+    def holds(self, place: Sequence[float]) -> bool:
+        """Whether a place lies within the travel."""
+        return all(-t - BEYOND <= v <= BEYOND for v, t in zip(place, self.travel))
 
 
 class LinkLost(OperatorError):
@@ -66,11 +95,32 @@ class MachineRefused(OperatorError):
     """The machine would not, or stopped with a fault."""
 
 
-class Session:
-    """One connection, to HOST and port, or to a terminal's path. listener: told every event, in the session's thread."""
+class CalledOff(MachineRefused):
+    """An operator stopped what was going on: nothing of it is done."""
 
-    def __init__(self, host: str, port: int, listener: Listener | None = None, timeout: float = SOON) -> None:
+
+class Overdue(OperatorError):
+    """What was to be done takes far longer than it can: a pause has been asked for."""
+
+
+class Session:
+    """One connection, to HOST and port, or to a terminal's path. listener: told every event, in the session's thread;
+    limits: of the machine, where its profile is known."""
+
+    def __init__(
+        self,
+        host: str,
+        port: int,
+        listener: Listener | None = None,
+        timeout: float = SOON,
+        limits: Limits | None = None,
+    ) -> None:
         self._link = Link()
+        self.limits = limits
+        self._off = False  # called off: nothing more is begun until fresh()
+        self._override = 1.0
+        self._broken: LinkLost | None = None
+        self._quiet: float | None = None  # since when nothing has been heard that was waited for
         self._guard = threading.Lock()
         self._listener = listener or (lambda event: None)
         self._last: dict[str, Any] = {}
@@ -86,7 +136,7 @@ class Session:
         try:
             self._send("hello")
             self._until("state", timeout)
-        except OperatorError:
+        except BaseException:
             self.close()
             raise
 
@@ -111,59 +161,87 @@ class Session:
     # -- from any thread -------------------------------------------------------------------------------
 
     def pause(self) -> None:
-        """Ask the machine to pause. Nothing happens when no program runs."""
-        with contextlib.suppress(LinkMisuse):
-            self._send("pause")
+        """Ask the machine to pause a program. Nothing happens when none runs. Raises LinkLost."""
+        self._ask("pause")
 
     def resume(self) -> None:
-        """Ask it to go on."""
-        with contextlib.suppress(LinkMisuse):
-            self._send("resume")
+        """Ask it to go on. Raises LinkLost."""
+        self._ask("resume")
 
     def stop(self) -> None:
-        """Ask it to stop, end the spindle and forget its queue. This is not an emergency stop."""
-        with contextlib.suppress(LinkMisuse):
-            if self._link.state in GOING:
-                self._stop_asked = time.monotonic()
-            self._send("stop")
+        """Ask it to stop, end the spindle and forget its queue, and begin nothing more. This is not an emergency stop.
+        Raises LinkLost."""
+        self._off = True
+        if self._link.state in GOING:
+            self._stop_asked = time.monotonic()
+        self._ask("stop")
+
+    def hold_still(self) -> None:
+        """Whatever moves: a program is paused; homing, a jog or a touch is stopped, and what was to follow it does not begin.
+        Raises LinkLost."""
+        if self._link.state in (State.RUNNING, State.PAUSED):
+            self.pause()
+        else:
+            self.stop_moving()
 
     def stop_moving(self) -> None:
-        """Stop what moves now, and ask for nothing where nothing does: between two jogs a stop would cross the next."""
+        """Stop what moves now, and begin nothing more. Between two moves nothing is sent: a stop would cross the next, which
+        does not begin. Raises LinkLost."""
+        self._off = True
         with contextlib.suppress(LinkMisuse):
             self._send("stop", only_going=True)
 
+    def fresh(self) -> None:
+        """Something new begins: what was called off before it does not count any more."""
+        self._off = False
+
     def feed(self, percent: float) -> None:
-        """Feed override."""
+        """Feed override. Raises LinkLost."""
+        self._ask("feed", percent=percent)
+
+    def _ask(self, do: str, **values: Any) -> None:
+        """Send what may be asked at any time; nothing where it makes no sense now."""
         with contextlib.suppress(LinkMisuse):
-            self._send("feed", percent=percent)
+            self._send(do, **values)
 
     # -- from the session's own thread -------------------------------------------------------------------
 
     def home(self) -> tuple[float, float, float]:
         """Home, and wait for it; gives how far its counting was off, mm, where the machine says so."""
-        self._send("home")
-        miss = self._until("homed", 600.0).data.get("miss", (0.0, 0.0, 0.0))
-        if not isinstance(miss, (list, tuple)) or len(miss) != 3:
-            return (0.0, 0.0, 0.0)
+        self._begin("home")
+        miss = self._until("homed", self._longest()).data.get("miss", (0.0, 0.0, 0.0))
         return (float(miss[0]), float(miss[1]), float(miss[2]))
 
     def jog(self, **to: float) -> None:
         """Go to machine coordinates, up and across before down."""
-        self._send("jog", **to)
-        self._until("arrived", 600.0)
+        self._begin("jog", **to)
+        self._until("arrived", self._longest())
 
     def touch(self, to: float, feed: float, gauge: float, axis: str = "z") -> float:
         """Go along an axis until the plate closes, or a pin meets the wood; gives the machine coordinate of the contact."""
         more = {"axis": axis} if axis != "z" else {}
-        self._send("touch", to=to, feed=feed, gauge=gauge, **more)
-        event = self._until(("touched", "no-contact"), 600.0)
+        i = "xyz".index(axis)
+        self.look()
+        here = self._last["machine"][i]
+        self._begin("touch", to=to, feed=feed, gauge=gauge, **more)
+        event = self._until(("touched", "no-contact"), self._longest(abs(to - here) / (feed / 60.0)))
         if event.kind == "no-contact" and axis != "z":
             raise MachineRefused(
                 f"The edge was not met on {axis.upper()}: the blank is not where it was meant to be. Look, and try again."
             )
         if event.kind == "no-contact":
             raise MachineRefused("The plate's circuit never closed. Lift, check clip and plate, and try again.")
-        return float(event.data["z"])
+        contact = float(event.data["z"])
+        low, high = min(to, here), max(to, here)
+        if not low - BEYOND <= contact <= high + BEYOND or (
+            self.limits is not None and not -self.limits.travel[i] - BEYOND <= contact <= BEYOND
+        ):
+            self._link.lost()
+            raise LinkLost(
+                f"The machine says that it touched at {axis.upper()} {contact:.2f}, and was sent from {here:.2f} to {to:.2f}: that can't "
+                "be right. The link is closed. Look at the machine."
+            )
+        return contact
 
     def zero(self, **at: float) -> None:
         """Set work zero, machine coordinates."""
@@ -211,7 +289,10 @@ class Session:
 
     def spin(self, rpm: float) -> None:
         """Spindle on or off."""
-        self._send("spindle", rpm=rpm)
+        if rpm:
+            self._begin("spindle", rpm=rpm)
+        else:
+            self._send("spindle", rpm=rpm)
         self._until("set", SOON)
 
     def halt(self) -> None:
@@ -235,15 +316,32 @@ class Session:
         self._send("save-wood", name=name)
         return str(self._until("saved", 30.0).data["path"])
 
-    def run(self, text: str, progress: Callable[[int, int], None] | None = None) -> str:
-        """Send a program in a window of blocks; gives ``done`` or ``stopped``. progress: blocks done, of how many."""
+    def run(self, text: str, progress: Callable[[int, int], None] | None = None, seconds: Sequence[float] = ()) -> str:
+        """Send a program in a window of blocks; gives ``done`` or ``stopped``. progress: blocks done, of how many; seconds:
+        that each block is planned to take.
+
+        A block that takes PATIENCE times as long as planned, and GRACE, at the override that stands, is overdue: a pause is
+        asked for, and Overdue raised. The clock stands while the machine is paused, and a stop goes on to its answer.
+        """
         blocks = blocks_of(text)
-        self._send("begin")
+        self._begin("begin")
         self._until("begun", SOON)
         queue = iter(blocks)
         waiting = next(queue, None)
         ended = False
+        since = time.monotonic()
         while True:
+            if self._link.state is not State.RUNNING:
+                since = time.monotonic()
+            at = self._link.done
+            planned = (seconds[at] if at < len(seconds) else 0.0) / min(1.0, self._override)
+            if time.monotonic() - since > _bound(self.limits, planned):
+                with contextlib.suppress(OperatorError):
+                    self.pause()
+                raise Overdue(
+                    f"Block {at + 1} of {len(blocks)} should take {planned:.0f} s and has not ended after {time.monotonic() - since:.0f} s. A "
+                    "pause was asked for. Look at the machine before anything else; if it moves, use its red button."
+                )
             while waiting is not None and self._link.credits > 0 and self._link.state in (State.RUNNING, State.PAUSED):
                 try:
                     self._send("block", text=waiting)
@@ -251,10 +349,18 @@ class Session:
                     break
                 waiting = next(queue, None)
             for event in self._hear():
-                if event.kind == "done" and progress is not None:
-                    progress(int(event.data["n"]), len(blocks))
+                if event.kind == "done":
+                    since = time.monotonic()
+                    if progress is not None:
+                        progress(int(event.data["n"]), len(blocks))
                 if event.kind == "ended":
                     ended = True  # a stop may have crossed it: its answer is still to come then
+                    if self._link.done != len(blocks):
+                        self._link.lost()
+                        raise LinkLost(
+                            f"The machine says that the program has ended, and has carried out {self._link.done} of {len(blocks)} blocks. "
+                            "The link is closed. Look at the machine and at the work."
+                        )
                 if event.kind == "stopped" and not ended:
                     return "stopped"
                 self._raise_if_refused(event)
@@ -263,7 +369,21 @@ class Session:
 
     # -- inside ----------------------------------------------------------------------------------------
 
+    def _begin(self, do: str, **values: Any) -> None:
+        """Send what sets something going, unless everything was called off."""
+        if self._off:
+            raise CalledOff("Stopped. Nothing more of it was begun: begin it again.")
+        self._send(do, **values)
+
+    def _longest(self, more: float = 0.0) -> float:
+        """Seconds that homing, a jog or a touch may take."""
+        return _bound(self.limits, (self.limits.across() if self.limits is not None else 120.0) / PATIENCE + more)
+
     def _send(self, do: str, only_going: bool = False, **values: Any) -> None:
+        if self._broken is not None:
+            raise self._broken
+        if self._link.state is State.LOST:
+            raise LinkLost(GONE)
         with self._guard:
             if only_going:
                 if self._link.state not in GOING:
@@ -277,12 +397,15 @@ class Session:
                 raise LinkLost(f"The link to the machine is lost ({error.strerror or error}).") from None
 
     def _hear(self, silence: float = SILENCE) -> list[Event]:
-        limit = time.monotonic() + silence
+        if self._broken is not None:
+            raise self._broken
+        if self._quiet is None:
+            self._quiet = time.monotonic()
         while True:
             try:
                 data = self._socket.recv(65536)
             except TimeoutError:
-                if time.monotonic() > limit:
+                if time.monotonic() > self._quiet + silence:
                     self._link.lost()
                     raise LinkLost(
                         "The machine has not answered for two seconds: the link counts as lost. Look at the machine."
@@ -290,12 +413,15 @@ class Session:
                 self._late_stop()
                 if self._link.state in (State.RUNNING, State.PAUSED, State.MOVING, State.STOPPING):
                     self._send("state")
+                    if self._link.state is State.RUNNING:
+                        return []  # so that who runs a program can look at the clock
                 continue
             except OSError as error:
                 self._link.lost()
                 raise LinkLost(
                     f"The link to the machine is lost ({error.strerror or error}). Look at the machine."
                 ) from None
+            self._quiet = None
             if not data:
                 self._link.lost()
                 raise LinkLost("The machine closed the link. It may still be moving: look at it before anything else.")
@@ -303,16 +429,38 @@ class Session:
                 try:
                     events = self._link.receive(data)
                 except PeerError as error:
-                    raise LinkLost(
+                    events = error.events
+                    self._broken = LinkLost(
                         f"The machine said something that can't be right ({error}). The link is closed."
-                    ) from None
-            self._late_stop()
+                    )
+            if self._broken is None:
+                self._late_stop()
             for event in events:
-                if event.kind == "state":
-                    self._last = event.data
+                self._note(event)
                 self._listener(event)
             if events:
                 return events
+            if self._broken is not None:
+                raise self._broken
+            self._quiet = time.monotonic()
+
+    def _note(self, event: Event) -> None:
+        """What a state message tells; a place that can't be loses the link."""
+        if event.kind != "state":
+            return
+        self._last = event.data
+        self._override = max(0.05, float(event.data.get("feed", 100.0)) / 100.0)
+        where = event.data["machine"]
+        homed = event.data["state"] not in ("unhomed", "faulted") and self._link.state not in (
+            State.MOVING,
+            State.STOPPING,
+        )
+        if self.limits is not None and homed and not self.limits.holds(where):
+            self._link.lost()
+            places = ", ".join(f"{a} {v:.1f}" for a, v in zip("XYZ", where))
+            self._broken = LinkLost(
+                f"The machine says that it stands at {places}, outside its travel. The link is closed. Look at the machine."
+            )
 
     def _late_stop(self) -> None:
         """A machine that was asked to stop and goes on is not one to trust."""
@@ -324,19 +472,28 @@ class Session:
 
     def _until(self, kinds: str | tuple[str, ...], timeout: float) -> Event:
         wanted = (kinds,) if isinstance(kinds, str) else kinds
+        self._quiet = None
         limit = time.monotonic() + timeout
+        moves = timeout > QUICKLY
         while time.monotonic() < limit:
             found = None
-            for event in self._hear(max(SILENCE, timeout) if timeout < 100 else SILENCE):
+            for event in self._hear(SILENCE if moves else max(SILENCE, timeout)):
                 if event.kind in wanted:
                     found = event
                 elif event.kind == "stopped" and self._stop_asked < math.inf:
                     self._stop_asked = math.inf
-                    raise MachineRefused("It was stopped.")
+                    raise CalledOff("It was stopped. What it was to do is not done: begin it again.")
                 else:
                     self._raise_if_refused(event)
             if found is not None and self._link.state is not State.STOPPING:
                 return found
+        if moves:
+            with contextlib.suppress(OperatorError, LinkMisuse):
+                self._send("stop", only_going=True)
+            raise Overdue(
+                f"It has not ended within {timeout:.0f} s, far longer than it can take. A stop was asked for. Look at the machine before "
+                "anything else; if it moves, use its red button."
+            )
         raise LinkLost(f"The machine did not answer within {timeout:.0f} s.")
 
     def _raise_if_refused(self, event: Event) -> None:

@@ -11,9 +11,9 @@ from numpy.typing import NDArray
 
 from gatepost.core.blank.photo import largest, mapped
 from gatepost.core.errors import OperatorError
+from gatepost.core.picture import MOST_PIXELS, told_size
 
 Array = NDArray[np.float64]
-MOST_PIXELS = 120_000_000
 MOST_BYTES = 60 * 1024 * 1024
 WORKED = 2400  # px of the longer side that is looked at; a larger photo is taken smaller
 FRAME = 0.04  # of a photo's sides, along its rim, that show what the board lies on
@@ -37,8 +37,10 @@ def decoded(data: bytes, name: str) -> NDArray[np.uint8]:
 
     if len(data) > MOST_BYTES:
         raise OperatorError(f"{name} is over {MOST_BYTES // 2**20} MB: too large a photo. Save it smaller.")
-    size = _told_size(data)
-    if size is not None and size[0] * size[1] > MOST_PIXELS:
+    size = told_size(data)
+    if size is None:
+        raise OperatorError(f"{name} can't be read: it is not a PNG or JPEG picture.")
+    if size[0] * size[1] > MOST_PIXELS:
         raise OperatorError(f"{name} is {size[0]} × {size[1]} px: too large a photo. Save it smaller.")
     try:
         image = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_COLOR)
@@ -47,18 +49,6 @@ def decoded(data: bytes, name: str) -> NDArray[np.uint8]:
     if image is None or min(image.shape[:2]) < 50:
         raise OperatorError(f"{name} can't be read as a picture, or it is smaller than 50 px.")
     return np.asarray(image, np.uint8)
-
-
-def _told_size(data: bytes) -> tuple[int, int] | None:
-    """What the head of a PNG or a JPEG says its size is, before anything is unpacked."""
-    if data[:8] == b"\x89PNG\r\n\x1a\n" and len(data) >= 24:
-        return int.from_bytes(data[16:20], "big"), int.from_bytes(data[20:24], "big")
-    at = 2
-    while data[:2] == b"\xff\xd8" and at + 9 < len(data) and data[at] == 0xFF:
-        if data[at + 1] in (0xC0, 0xC1, 0xC2, 0xC3):
-            return int.from_bytes(data[at + 7 : at + 9], "big"), int.from_bytes(data[at + 5 : at + 7], "big")
-        at += 2 + int.from_bytes(data[at + 2 : at + 4], "big")
-    return None
 
 
 def traced(data: bytes, name: str) -> Traced:

@@ -26,7 +26,9 @@ LONGEST_NOSE = 110.0  # mm from bolt to nose that a strap is taken to reach
 SHORTEST_NOSE = 22.0
 INSET = 7.0  # mm of a nose's middle inside the edge
 SAME = 6.0  # mm within which a hold counts as not moved
-TOLD_APART = 0.001  # mm; places along the edge are whole numbers of these, so that equal spans are equal and not nearly so
+TOLD_APART = (
+    0.001  # mm; places along the edge are whole numbers of these, so that equal spans are equal and not nearly so
+)
 ROUNDS = 200_000  # of looking for a choice whose holds are in nobody's way
 HEADINGS = (90.0, 270.0, 0.0, 180.0)
 Progress = Callable[[float], bool]

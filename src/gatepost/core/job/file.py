@@ -22,10 +22,14 @@ from pydantic import ValidationError
 from gatepost.core.errors import UnusableFile
 from gatepost.core.job.journal import Journal, read_lines, write_lines
 from gatepost.core.job.model import FORMAT, PICTURE, Job, complaint
+from gatepost.core.picture import picture_is_sound
+from gatepost.core.reading import read_whole
 from gatepost.core.writing import write_whole
 
 SUFFIX = ".gatepost"
 LARGEST = 64 * 1024 * 1024  # of one part, unpacked
+MOST_TOGETHER = 2 * LARGEST  # of the file, and of all its parts unpacked
+LARGEST_TEXT = 16 * 1024 * 1024  # of job.json and of the journal
 MOST_PARTS = 64
 DEEPEST = 40  # nesting of job.json
 _PARTS = ("job.json", "journal.jsonl")
@@ -89,6 +93,8 @@ def from_bytes(data: bytes, name: str = "The file") -> Document:
         if IS_PICTURE.fullmatch(part):
             if sums.get(part) != hashlib.sha256(parts[part]).hexdigest():
                 raise UnusableFile(f"{name} is damaged: its {part} is not what was saved. {_advice(parts)}")
+            if not picture_is_sound(parts[part]):
+                raise UnusableFile(f"{name} is refused: its {part} is not a PNG or JPEG picture of a size that can be.")
             pictures[part] = parts[part]
     missing = {part for part in sums if IS_PICTURE.fullmatch(part)} - set(pictures)
     if missing:
@@ -114,12 +120,19 @@ def _unpack(data: bytes, name: str) -> dict[str, bytes]:
             infos = archive.infolist()
             if len(infos) > MOST_PARTS or len({i.filename for i in infos}) != len(infos):
                 raise UnusableFile(f"{name} is refused: it has too many parts, or two of one name.")
+            together = 0
             for info in infos:
+                together += info.file_size
                 if info.filename.startswith("/") or ".." in Path(info.filename).parts or "\\" in info.filename:
                     raise UnusableFile(f"{name} is refused: a part of it points outside the file.")
                 if info.file_size > LARGEST:
                     raise UnusableFile(f"{name} is refused: its {info.filename} would unpack to over 64 MB.")
-            return {info.filename: _read(archive, info, name) for info in infos}
+            if together > MOST_TOGETHER:
+                raise UnusableFile(
+                    f"{name} is refused: its parts would unpack to over {MOST_TOGETHER // 2**20} MB together."
+                )
+            wanted = [i for i in infos if i.filename in (*_PARTS, "sums.json") or IS_PICTURE.fullmatch(i.filename)]
+            return {info.filename: _read(archive, info, name) for info in wanted}
     except UnusableFile:
         raise
     except Exception as error:  # zipfile raises a dozen kinds on damaged bytes; all mean the same here
@@ -127,10 +140,11 @@ def _unpack(data: bytes, name: str) -> dict[str, bytes]:
 
 
 def _read(archive: zipfile.ZipFile, info: zipfile.ZipInfo, name: str) -> bytes:
+    most = LARGEST if IS_PICTURE.fullmatch(info.filename) else LARGEST_TEXT
     with archive.open(info) as part:
-        data = part.read(LARGEST + 1)
-    if len(data) > LARGEST:
-        raise UnusableFile(f"{name} is refused: its {info.filename} unpacks to over 64 MB.")
+        data = part.read(most + 1)
+    if len(data) > most:
+        raise UnusableFile(f"{name} is refused: its {info.filename} unpacks to over {most // 2**20} MB.")
     return data
 
 
@@ -183,13 +197,7 @@ def _depth(text: bytes) -> int:
 
 def load(path: Path) -> Document:
     """Open a job file. Raises UnusableFile."""
-    try:
-        if path.stat().st_size > 4 * LARGEST:
-            raise UnusableFile(f"{path.name} is refused: it is over 256 MB.")
-        data = path.read_bytes()
-    except OSError as error:
-        raise UnusableFile(f"{path.name} can't be opened: {error.strerror or error}.") from None
-    return from_bytes(data, path.name)
+    return from_bytes(read_whole(path, MOST_TOGETHER), path.name)
 
 
 def save(document: Document, path: Path) -> None:

@@ -4,10 +4,10 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
-from typing import Literal
+from collections.abc import Iterable, Sequence
+from typing import Annotated, Literal
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError, model_validator
 
 from gatepost.core.errors import UnusableFile
 from gatepost.core.job.model import Model, complaint
@@ -17,6 +17,22 @@ Kind = Literal[
     "stalled", "power cut", "witness", "run started", "run ended", "answered", "remark", "corrected",
     "ledger touched", "ledger zero", "ledger pass", "probed", "measured", "rocked", "sensed",
 ]  # fmt: skip
+
+
+# what an entry must carry by its kind, and what has to be a number, wherever it stands
+WANTED: dict[str, tuple[str, ...]] = {
+    "touched": ("axis", "machine"), "ticked": ("step",), "corrected": ("seq",),
+    "ledger touched": ("machine", "on"), "ledger zero": ("machine",), "ledger pass": ("depth",),
+    "sensed": ("tool", "machine", "zero"), "run started": ("program",),
+}  # fmt: skip
+NUMBERS = frozenset({
+    "machine", "tool", "gauge", "spread", "length", "seq", "depth", "corner1", "corner2", "corner3", "corner4", "plane",
+    "places", "skipped", "contacts", "minutes", "zero", "x", "y", "thickness",
+})  # fmt: skip
+WHOLE = frozenset({"tool", "seq"})
+ONE_OF = {"axis": ("x", "y", "z"), "on": ("face", "low spot", "bed")}
+FARTHEST = 1e5  # mm, and more than any count here
+Short = Annotated[str, Field(max_length=2000)]
 
 
 class Entry(Model):
@@ -29,11 +45,27 @@ class Entry(Model):
     the fixed sensor), zero (Z0 by that tool).
     """
 
-    seq: int
-    at: str
+    seq: Annotated[int, Field(ge=1)]
+    at: Short
     kind: Kind
-    setup: str = ""
-    data: dict[str, float | str] = {}
+    setup: Short = ""
+    data: Annotated[dict[Short, float | Short], Field(max_length=40)] = {}
+
+    @model_validator(mode="after")
+    def _sound(self) -> Entry:
+        for name in WANTED.get(self.kind, ()):
+            if name not in self.data:
+                raise ValueError(f"an entry “{self.kind}” lacks its {name}")
+        for name, value in self.data.items():
+            if name in NUMBERS and not (isinstance(value, float) and abs(value) <= FARTHEST):
+                raise ValueError(f"its {name} is not a number that can be")
+            if name in WHOLE and not (isinstance(value, float) and value.is_integer() and value >= 0):
+                raise ValueError(f"its {name} is not a whole number")
+            if name in ONE_OF and value not in ONE_OF[name]:
+                raise ValueError(f"its {name} is none of {', '.join(ONE_OF[name])}")
+        if self.kind == "corrected" and float(self.data["seq"]) >= self.seq:
+            raise ValueError("it takes back an entry that is not before it")
+        return self
 
 
 class Journal(Model):
@@ -45,6 +77,21 @@ class Journal(Model):
         """The journal with one more entry."""
         entry = Entry(seq=len(self.entries) + 1, at=at, kind=kind, setup=setup, data=data)
         return Journal(entries=(*self.entries, entry))
+
+    def joined(self, more: Sequence[Entry], before: int) -> Journal:
+        """The journal with entries that grew elsewhere on its first ``before`` ones: they follow what has come here since,
+        and one that takes back another of them keeps to it."""
+        by = len(self.entries) - before
+        if by < 0:
+            raise ValueError("a journal only grows")
+
+        def moved(e: Entry) -> Entry:
+            data = dict(e.data)
+            if e.kind == "corrected" and float(data["seq"]) > before:
+                data["seq"] = float(data["seq"]) + by
+            return Entry(seq=e.seq + by, at=e.at, kind=e.kind, setup=e.setup, data=data)
+
+        return Journal(entries=(*self.entries, *map(moved, more)))
 
     def standing(self) -> tuple[Entry, ...]:
         """Entries that no later one takes back."""

@@ -17,6 +17,7 @@ from gatepost.core.tolerances import CLEANUP, CUTOUT_ALLOWANCE, HOLLOW, LAST_PAS
 FORMAT = 4  # of job.json; its history stands in file.py
 
 MOST_CORNERS = 2000  # of an outline
+MOST_HOLDS = 60  # of a setup
 PICTURE = r"^photo-[0-9a-f]{12}(-squared)?\.(jpg|png)$"  # name of a part that holds a picture
 _PAIR = r"-?\d{1,3}(?:\.\d{1,9})? -?\d{1,3}(?:\.\d{1,9})?"
 OUTLINE = re.compile(
@@ -197,10 +198,10 @@ class Blank(Model):
     stock: Stock | None = None
     saw_cuts: Annotated[tuple[SawCut, ...], Field(max_length=40)] = ()
     batch: Batch | None = None
-    calipers: tuple[Reading, ...] = ()
-    heights: tuple[TopHeight, ...] = ()
-    under: tuple[Gap, ...] = ()
-    supports: tuple[Support, ...] = ()
+    calipers: Annotated[tuple[Reading, ...], Field(max_length=2000)] = ()
+    heights: Annotated[tuple[TopHeight, ...], Field(max_length=5000)] = ()
+    under: Annotated[tuple[Gap, ...], Field(max_length=5000)] = ()
+    supports: Annotated[tuple[Support, ...], Field(max_length=60)] = ()
     rocks: bool | None = None
 
 
@@ -381,7 +382,7 @@ class Machine(Model):
     travel_y: Size = 700.0
     travel_z: Size = 130.0
     nose_at_home: Size = 175.0
-    slots: tuple[Place, ...] = (100.0, 200.0, 300.0, 400.0, 500.0, 600.0)
+    slots: Annotated[tuple[Place, ...], Field(max_length=60)] = (100.0, 200.0, 300.0, 400.0, 500.0, 600.0)
     rpm_min: Rate = 6000.0
     rpm_max: Rate = 24000.0
     rated_power: Rate = 2200.0
@@ -520,9 +521,9 @@ class Setup(Model):
     x: Place
     y: Place
     skew: Annotated[float, Field(ge=-10, le=10)] = 0.0
-    holds: tuple[Hold, ...] = ()
+    holds: Annotated[tuple[Hold, ...], Field(max_length=MOST_HOLDS)] = ()
     zero: Zero = Zero()
-    touches: tuple[TouchChoice, ...] = ()
+    touches: Annotated[tuple[TouchChoice, ...], Field(max_length=200)] = ()
 
 
 class Surfacing(Model):
@@ -580,7 +581,7 @@ class TextLine(Model):
     height: Size
     tracking: Annotated[float, Field(ge=-0.5, le=3)] = 0.0
     align: Literal["left", "centre", "right"] = "centre"
-    glyphs: tuple[Glyph, ...] = ()
+    glyphs: Annotated[tuple[Glyph, ...], Field(max_length=400)] = ()
     width: Amount = 0.0
 
 
@@ -604,7 +605,7 @@ class Plate(Model):
 class Carving(Model):
     """Lettering and cut-out. x, y: middle of the lettering in blank coordinates; leading in heights of the line below."""
 
-    lines: tuple[TextLine, ...] = ()
+    lines: Annotated[tuple[TextLine, ...], Field(max_length=60)] = ()
     x: Place = 0.0
     y: Place = 0.0
     leading: Amount = 0.6
@@ -638,12 +639,15 @@ class Job(Model):
     blank: Blank = Blank()
     wood: Wood = Wood(name="elm")
     machine: Machine = Machine()
-    tools: tuple[Tool, ...] = ()
+    tools: Annotated[tuple[Tool, ...], Field(max_length=200)] = ()
     surfacing: Surfacing = Surfacing()
     carving: Carving = Carving()
-    setups: tuple[Setup, ...] = (Setup(name="surface", x=150, y=200), Setup(name="front", x=150, y=200))
-    order: tuple[str, ...] = ()
-    accepted: tuple[Acceptance, ...] = ()
+    setups: Annotated[tuple[Setup, ...], Field(max_length=8)] = (
+        Setup(name="surface", x=150, y=200),
+        Setup(name="front", x=150, y=200),
+    )
+    order: Annotated[tuple[Words, ...], Field(max_length=200)] = ()
+    accepted: Annotated[tuple[Acceptance, ...], Field(max_length=1000)] = ()
 
     @field_validator("setups")
     @classmethod

@@ -349,7 +349,10 @@ def _block(words: list[tuple[str, float, int]], number: int, s: _State) -> None:
     _modes(g, m, values, number, s)
     if 4 in g:
         if values.get("P", -1.0) < 0.0:
-            s.care(number, "the dwell has no length" if "P" not in values else "the dwell's length is negative: it is taken as 0")
+            s.care(
+                number,
+                "the dwell has no length" if "P" not in values else "the dwell's length is negative: it is taken as 0",
+            )
         s.dwell += max(0.0, values.get("P", 0.0))
         return
     axes = {a: values[a] for a in "XYZ" if a in values}
@@ -456,7 +459,10 @@ def _arc(new: list[float], values: dict[str, float], decimals: int, number: int,
     step = 2 * math.acos(max(0.0, 1 - ARC_TOLERANCE / max(radius, ARC_TOLERANCE)))
     count = max(1, math.ceil(turn / step))
     if s.pieces + count > MOST_PIECES:
-        s.complain(number, f"its arcs fall into more than {MOST_PIECES} pieces: too much to be judged; nothing after this line was read")
+        s.complain(
+            number,
+            f"its arcs fall into more than {MOST_PIECES} pieces: too much to be judged; nothing after this line was read",
+        )
         s.ended = True
         return
     s.pieces += count
@@ -488,7 +494,10 @@ def _centre(
         return None
     over = chord - 2 * abs(r)
     if over > ROUNDED * 10.0 ** -max(decimals, 1) * s.factor:
-        s.complain(number, f"the arc's radius does not reach its end: its ends are {chord:.4f} mm apart, {over:.4f} more than it spans")
+        s.complain(
+            number,
+            f"the arc's radius does not reach its end: its ends are {chord:.4f} mm apart, {over:.4f} more than it spans",
+        )
         return None
     h = math.sqrt(max(0.0, r * r - chord * chord / 4))
     side = (-1 if s.motion == 2 else 1) * (1 if r > 0 else -1)

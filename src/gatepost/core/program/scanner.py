@@ -140,12 +140,19 @@ def scan(
                 g += 1
             elif letter == 13:
                 m += 1
-                if m > 1 or not (number == 0 or number == 3 or number == 4 or number == 5 or number == 8 or number == 9):
+                if m > 1 or not (
+                    number == 0 or number == 3 or number == 4 or number == 5 or number == 8 or number == 9
+                ):
                     bad = True
                     break
             else:
                 known = letter == 6 or letter == 9 or letter == 10 or letter == 14 or 18 <= letter <= 20 or letter >= 24
-                if not known or seen[letter] == stamp or (letter == 19 and number < 0.0) or (letter == 20 and places > 0):
+                if (
+                    not known
+                    or seen[letter] == stamp
+                    or (letter == 19 and number < 0.0)
+                    or (letter == 20 and places > 0)
+                ):
                     bad = True
                     break
                 value[letter] = number

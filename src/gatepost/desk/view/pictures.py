@@ -6,7 +6,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-from PyQt6.QtCore import QMarginsF, QRectF
+from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QRectF
 from PyQt6.QtGui import (
     QColor,
     QGuiApplication,
@@ -24,6 +24,7 @@ from gatepost.core.hold.report import NAMES
 from gatepost.core.job.model import Hold, Job
 from gatepost.core.planned import Plan, PlannedSetup
 from gatepost.core.units import show_length, spell
+from gatepost.core.writing import write_whole
 from gatepost.core.zero.recover import Card
 from gatepost.desk.theme.style import FAMILY, font, load_type
 from gatepost.desk.theme.table import THEMES
@@ -114,9 +115,35 @@ def heights_picture(pixels: object, path: Path) -> None:
     import numpy as np
 
     array = np.ascontiguousarray(pixels)
-    QImage(array.tobytes(), array.shape[1], array.shape[0], 4 * array.shape[1], QImage.Format.Format_RGBA8888).save(
-        str(path)
+    save_picture(
+        QImage(array.tobytes(), array.shape[1], array.shape[0], 4 * array.shape[1], QImage.Format.Format_RGBA8888), path
     )
+
+
+def save_picture(image: QImage, path: Path) -> None:
+    """A picture as a PNG, whole or not at all. Raises OperatorError."""
+    out = QBuffer()
+    out.open(QIODevice.OpenModeFlag.WriteOnly)
+    if not image.save(out, "PNG"):
+        raise OperatorError(f"{path.name} can't be made: the picture is too large.")
+    write_whole(path, bytes(out.data()))
+
+
+def _pdf(title: str) -> tuple[QPdfWriter, QBuffer]:
+    out = QBuffer()
+    out.open(QIODevice.OpenModeFlag.WriteOnly)
+    writer = QPdfWriter(out)
+    writer.setTitle(title)
+    writer.setCreator("Gatepost")
+    writer.setResolution(96)
+    return writer, out
+
+
+def _painter(writer: QPdfWriter, path: Path) -> QPainter:
+    painter = QPainter(writer)
+    if not painter.isActive():
+        raise OperatorError(f"{path.name} can't be made.")
+    return painter
 
 
 def write_pictures(plan: Plan, folder: Path) -> list[str]:
@@ -125,11 +152,11 @@ def write_pictures(plan: Plan, folder: Path) -> list[str]:
     names: list[str] = []
     for setup in plan.setups:
         name = f"{setup.name}-held.png"
-        setup_picture(plan, setup, "hold", 0).save(str(folder / name))
+        save_picture(setup_picture(plan, setup, "hold", 0), folder / name)
         names.append(name)
         for number, op in enumerate(setup.operations, start=1):
             name = f"{setup.name}-after-{op.name}.png"
-            setup_picture(plan, setup, "run", number).save(str(folder / name))
+            save_picture(setup_picture(plan, setup, "run", number), folder / name)
             names.append(name)
     return names
 
@@ -137,10 +164,7 @@ def write_pictures(plan: Plan, folder: Path) -> list[str]:
 def run_sheet(plan: Plan, path: Path) -> None:
     """The run sheet: steps with their cautions, programs, tools and open findings, and a picture of each setup."""
     gui()
-    writer = QPdfWriter(str(path))
-    writer.setTitle(f"{plan.job.name}: run sheet")
-    writer.setCreator("Gatepost")
-    writer.setResolution(96)
+    writer, out = _pdf(f"{plan.job.name}: run sheet")
     writer.setPageLayout(
         QPageLayout(
             QPageSize(QPageSize.PageSizeId.A4),
@@ -149,9 +173,7 @@ def run_sheet(plan: Plan, path: Path) -> None:
             QPageLayout.Unit.Millimeter,
         )
     )
-    painter = QPainter(writer)
-    if not painter.isActive():
-        raise OperatorError(f"{path.name} can't be written there. Choose another folder.")
+    painter = _painter(writer, path)
     area = QRectF(0, 0, writer.width(), writer.height())
     for number, setup in enumerate(plan.setups):
         if number:
@@ -162,22 +184,19 @@ def run_sheet(plan: Plan, path: Path) -> None:
         painter.drawImage(top, image)
         _pages(writer, painter, sheet_html(plan, setup), area, top.bottom() + 12)
     painter.end()
+    write_whole(path, bytes(out.data()))
 
 
 def zero_card(job: Job, setup: str, card: Card, path: Path) -> None:
     """A card to print: where the zeros are on the machine, with tool and time, and how to find them again."""
     gui()
-    writer = QPdfWriter(str(path))
-    writer.setTitle(f"{job.name}: zeros of the {setup} setup")
-    writer.setCreator("Gatepost")
-    writer.setResolution(96)
+    writer, out = _pdf(f"{job.name}: zeros of the {setup} setup")
     writer.setPageSize(QPageSize(QPageSize.PageSizeId.A5))
-    painter = QPainter(writer)
-    if not painter.isActive():
-        raise OperatorError(f"{path.name} can't be written there. Choose another folder.")
+    painter = _painter(writer, path)
     area = QRectF(0, 0, writer.width(), writer.height())
     _pages(writer, painter, card_html(job, setup, card), area, 0.0)
     painter.end()
+    write_whole(path, bytes(out.data()))
 
 
 def card_html(job: Job, setup: str, card: Card) -> str:

@@ -7,7 +7,7 @@ import json
 import math
 import random
 from collections import deque
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -32,7 +32,55 @@ BUMP = (1.6, -1.1)
 TROUBLE = 25  # blocks of a program done before steps are missed, a tool slips or the power goes
 SIDE_UP = 0.5  # mm of wood that must stand above a pin's tip for its side to be felt
 AFTER = 80  # blocks taken, or messages heard, before a fault of the link shows
+FARTHEST = 10_000.0  # mm that a message may say
+MOST_STANDING, MOST_CORNERS = 400, 4000  # things on the bed, and corners of one
 KINDS = {"flat": 0, "surfacing": 0, "drill": 0, "ball": 1, "vee": 2}
+
+
+class BadMessage(Exception):
+    """A message that is refused whole: nothing of it is carried out."""
+
+
+def number(message: dict[str, Any], name: str, low: float, high: float, default: float | None = None) -> float:
+    """A finite number of a message within bounds. Raises BadMessage."""
+    value = message.get(name, default)
+    if isinstance(value, bool) or not isinstance(value, (int, float)) or not low <= value <= high:
+        raise BadMessage(f"its {name} is not a number from {low:g} to {high:g}")
+    return float(value)
+
+
+def tool_of(message: dict[str, Any]) -> dict[str, Any]:
+    """The tool of a message. Raises BadMessage."""
+    told = message.get("tool")
+    if not isinstance(told, dict) or not isinstance(told.get("kind"), str) or told["kind"] not in KINDS:
+        raise BadMessage(f"its tool is not one of {', '.join(KINDS)}")
+    vee = told["kind"] == "vee"
+    tool: dict[str, Any] = {
+        "number": int(number(told, "number", 0, 99_999)), "kind": told["kind"],
+        "diameter": number(told, "diameter", 0.01, 500.0), "angle": number(told, "angle", 1.0 if vee else 0.0, 179.0 if vee else 360.0),
+        "tip": number(told, "tip", 0.0, 500.0), "length": number(told, "length", 0.1, 1000.0),
+    }  # fmt: skip
+    tool["shank"] = number(told, "shank", 0.01, 500.0, tool["diameter"])
+    tool["edge"] = min(number(told, "edge", 0.0, 1000.0, tool["length"]), tool["length"])
+    return tool
+
+
+def things_of(rows: Any) -> list[Standing]:
+    """What a message says stands on the bed. Raises BadMessage."""
+    if not isinstance(rows, list) or len(rows) > MOST_STANDING:
+        raise BadMessage(f"what stands on the bed is not a list of {MOST_STANDING} at most")
+    for row in rows:
+        corners = row.get("outline") if isinstance(row, dict) else None
+        if not isinstance(corners, list) or not 3 <= len(corners) <= MOST_CORNERS:
+            raise BadMessage("something that stands on the bed has no outline of three corners or more")
+        if not all(isinstance(c, list) and len(c) == 2 for c in corners):
+            raise BadMessage("a corner of what stands on the bed is not a pair")
+        for x, y in corners:
+            number({"corner": x}, "corner", -FARTHEST, FARTHEST), number({"corner": y}, "corner", -FARTHEST, FARTHEST)
+        low, high = (number(row, z, -FARTHEST, FARTHEST) for z in ("z0", "z1"))
+        if low > high or not isinstance(row.get("name"), str) or not isinstance(row.get("part"), str):
+            raise BadMessage("something that stands on the bed has no name, no part, or its top under its bottom")
+    return standing_of(rows)
 
 
 @dataclass
@@ -87,9 +135,18 @@ class Wood:
         z = np.load(path, allow_pickle=False).astype(np.float32)
         under = path.with_name(path.stem + "-under.npy")
         below = np.load(under, allow_pickle=False).astype(np.float32) if under.exists() else None
+        if z.ndim != 2 or z.size < 4 or (below is not None and below.shape != z.shape):
+            raise ValueError("it is not a grid of heights")
+        if not np.isfinite(z).any():
+            raise ValueError("there is no wood in it")
         z = np.where(np.isnan(z), np.float32(-1e9), z)
         outline = np.asarray(frame["outline"], float) if "outline" in frame else None
-        return cls(z, float(frame["x0"]), float(frame["y0"]), float(frame["cell"]), below, outline)
+        if outline is not None and (outline.ndim != 2 or outline.shape[1] != 2 or len(outline) < 3):
+            raise ValueError("its outline has not three corners")
+        place = [float(frame[name]) for name in ("x0", "y0", "cell")]
+        if not np.isfinite(place).all() or place[2] <= 0.0 or (outline is not None and not np.isfinite(outline).all()):
+            raise ValueError("where it lies is not told in numbers")
+        return cls(z, *place, below, outline)
 
     def turn(self, about: str) -> None:
         """Turned over about X or Y: it comes to lie on the highest places of what was its top."""
@@ -158,6 +215,9 @@ class Router:
         }
         self.modal = Modal()
         self.queue: deque[tuple[int, Action]] = deque()
+        self.words: dict[int, tuple[str, Modal]] = {}  # each queued block as it came, and what was modal before it
+        self.homed = False
+        self.begun = False  # whether a program goes on: blocks are taken from begin to its end
         self.loaded_to = 0  # the last block whose legs are loaded
         self.taken = 0
         self.done = 0
@@ -188,18 +248,25 @@ class Router:
 
     def hear(self, message: dict[str, Any]) -> None:
         """Take one message. A refusal is said, and changes nothing."""
-        act = getattr(self, "_do_" + str(message.get("do", "")).replace("-", "_"), None)
+        do = message.get("do", "")
+        act = getattr(self, "_do_" + do.replace("-", "_"), None) if isinstance(do, str) and do.isascii() else None
         if act is None:
             self._refuse(message, "not a message that this machine knows")
             return
         try:
             act(message)
-        except (KeyError, TypeError, ValueError) as error:
-            self._refuse(message, f"the message lacks or misspells {error}")
+        except BadMessage as error:
+            self._refuse(message, str(error))
 
     def _refuse(self, message: dict[str, Any], why: str) -> None:
+        n = message.get("n", 0)
         self.said.append(
-            {"say": "refused", "do": str(message.get("do", ""))[:40], "n": message.get("n", 0), "reason": why}
+            {
+                "say": "refused",
+                "do": str(message.get("do", ""))[:40],
+                "n": n if type(n) is int and abs(n) < 2**53 else 0,
+                "reason": why,
+            }
         )
 
     def _do_hello(self, message: dict[str, Any]) -> None:
@@ -215,30 +282,32 @@ class Router:
         if self.state not in ("unhomed", "ready", "faulted"):
             return self._refuse(message, f"it is {self.state}")
         self._forget()
+        self.homed = False
         if "drives asleep" in self.trouble:
             return self.fault("a home switch was not found: the axes do not move, look whether the drives have power")
         self.missed, self.lag = self.slip.copy(), np.zeros(3)
-        self.at, self.slip = self.at + self.slip, np.zeros(3)  # where it really stands
+        low = -np.array(self.profile.travel)
+        self.at, self.slip = np.clip(self.at + self.slip, low, 0.0), np.zeros(3)  # where it really stands
         self._go([tuple(np.array([self.at[0], self.at[1], 0.0])), (0.0, 0.0, 0.0)], "homing")
         self.state = "moving"
 
     def _do_fit(self, message: dict[str, Any]) -> None:
-        if self.state == "moving" or self.spindle:
+        if not self._stands():
             return self._refuse(message, "the spindle must stand and nothing may move")
-        tool = message["tool"]
-        self.tool = {key: tool[key] for key in ("number", "kind", "diameter", "angle", "tip", "length")}
-        self.tool["shank"] = float(tool.get("shank", tool["diameter"]))
-        self.tool["edge"] = min(float(tool.get("edge", tool["length"])), float(tool["length"]))
+        self.tool = tool_of(message)
         self.longer = 0.0
         self.said.append({"say": "fitted", "number": self.tool["number"]})
 
     def _do_lay(self, message: dict[str, Any]) -> None:
         """The operator lays the board elsewhere on the bed: only a simulated machine can be told so."""
+        if not self._stands():
+            return self._refuse(message, "the spindle must stand and nothing may move")
+        dx, dy = (number(message, name, -FARTHEST, FARTHEST) for name in ("dx", "dy"))
+        things = things_of(message["standing"]) if "standing" in message else None  # what is set about it there
         if self.wood is not None:
-            self.wood.shift(float(message["dx"]), float(message["dy"]))
-        if "standing" in message:  # what is set about it there
-            kept = [s for s in self.standing if s.name == "a forgotten clamp"]
-            self.standing = [*standing_of(message["standing"]), *kept]
+            self.wood.shift(dx, dy)
+        if things is not None:
+            self.standing = [*things, *(s for s in self.standing if s.name == "a forgotten clamp")]
         self.said.append({"say": "laid"})
 
     def _do_sight(self, message: dict[str, Any]) -> None:
@@ -246,9 +315,10 @@ class Router:
         the bed. Only a simulated machine can be asked."""
         x, y, _ = self.tip()
         dx, dy = self.wood.moved if self.wood is not None else (0.0, 0.0)
-        eye = float(message.get("eye", 0.0))
+        eye = number(message, "eye", 0.0, 100.0, 0.0)
+        wanted = [number(message, name, -FARTHEST, FARTHEST) for name in ("x", "y")]
         noise = [self.chance.uniform(-eye, eye) for _ in range(2)]
-        off = [float(message["x"]) + dx - x + noise[0], float(message["y"]) + dy - y + noise[1]]
+        off = [wanted[0] + dx - x + noise[0], wanted[1] + dy - y + noise[1]]
         self.said.append({"say": "sighted", "off": [round(float(v), 4) for v in off]})
 
     def _do_look(self, message: dict[str, Any]) -> None:
@@ -274,22 +344,35 @@ class Router:
 
     def _do_turn(self, message: dict[str, Any]) -> None:
         """The operator turns the board over: only a simulated machine can be told so."""
+        if not self._stands():
+            return self._refuse(message, "the spindle must stand and nothing may move")
+        if message.get("about") not in ("about X", "about Y"):
+            raise BadMessage("it is turned about X or about Y")
         if self.wood is not None:
-            self.wood.turn(str(message["about"]))
+            self.wood.turn(message["about"])
         self.said.append({"say": "turned"})
 
     def _do_calipers(self, message: dict[str, Any]) -> None:
         """The operator measures the board: only a simulated machine can be asked."""
-        if self.wood is None:
-            return self._refuse(message, "there is no wood on its bed")
+        if self.wood is None or self.state == "moving":
+            return self._refuse(message, "there is no wood on its bed" if self.wood is None else "it is moving")
         self.said.append({"say": "measured", "corners": self.wood.corners()})
 
     def _do_zero(self, message: dict[str, Any]) -> None:
-        if self.state not in ("ready", "paused"):
-            return self._refuse(message, f"it is {self.state}")
+        """Work zero. While it waits at an M0 the blocks that it holds are read again with it; paused anywhere else a move is
+        half done, and a zero is refused."""
+        if self.state != "ready" and not (self.state == "paused" and self.waiting):
+            return self._refuse(message, "a move is half done" if self.state == "paused" else f"it is {self.state}")
+        zero = self.zero.copy()
         for i, axis in enumerate("xyz"):
             if axis in message:
-                self.zero[i] = float(message[axis])
+                zero[i] = number(message, axis, -FARTHEST, FARTHEST)
+        if self.state == "paused":
+            try:
+                self.queue, self.expect = self._read_again(zero)
+            except BadBlock as error:
+                return self._refuse(message, f"with it {error}")
+        self.zero = zero
         self.said.append({"say": "set", "do": "zero"})
         if "z" in message and "bump" in self.trouble and self.wood is not None:  # somebody leans on the board
             self.trouble.discard("bump")
@@ -297,8 +380,22 @@ class Router:
             self.wood.moved = (self.wood.moved[0] + BUMP[0], self.wood.moved[1] + BUMP[1])
         self.tell()
 
+    def _read_again(self, zero: np.ndarray) -> tuple[deque[tuple[int, Action]], np.ndarray]:
+        """The blocks that wait, read with another zero from where it stands, and where they end. Raises BadBlock."""
+        queue: deque[tuple[int, Action]] = deque()
+        expect = self.at.copy()
+        for n, _ in self.queue:
+            text, modal = self.words[n]
+            action = understand(text, replace(modal), tuple(expect - zero))
+            expect = self._ends(action, expect, zero)
+            queue.append((n, action))
+        return queue, expect
+
+    def _stands(self) -> bool:
+        return self.state in ("unhomed", "ready", "faulted") and not self.spindle
+
     def _do_feed(self, message: dict[str, Any]) -> None:
-        self.override = min(2.0, max(0.1, float(message["percent"]) / 100.0))
+        self.override = number(message, "percent", 10.0, 200.0) / 100.0
         self.tell()
 
     def _do_jog(self, message: dict[str, Any]) -> None:
@@ -307,7 +404,7 @@ class Router:
         target = self.at.copy()
         for i, axis in enumerate("xyz"):
             if axis in message:
-                target[i] = float(message[axis])
+                target[i] = number(message, axis, -FARTHEST, FARTHEST)
         if not self._inside(target):
             return self._refuse(message, "that is past a soft limit")
         high = np.array([self.at[0], self.at[1], max(self.at[2], target[2])])
@@ -318,20 +415,28 @@ class Router:
     def _do_spindle(self, message: dict[str, Any]) -> None:
         if self.state not in ("ready", "paused"):
             return self._refuse(message, f"it is {self.state}")
-        if float(message["rpm"]) and "spanner on" in self.trouble:
+        rpm = number(message, "rpm", 0.0, self.profile.rpm[1] + 1)
+        if rpm and rpm < self.profile.rpm[0] - 1:
+            raise BadMessage(f"the spindle turns from {self.profile.rpm[0]:g} to {self.profile.rpm[1]:g} rpm")
+        if rpm and "spanner on" in self.trouble:
             return self.fault("the spindle did not start: a spanner is on its nut")
-        self.spindle = float(message["rpm"])
+        self.spindle = rpm
         self.said.append({"say": "set", "do": "spindle"})
         self.tell()
 
     def _do_touch(self, message: dict[str, Any]) -> None:
-        """Go slowly along an axis until a plate closes its circuit, or a pin meets the wood's side."""
+        """Go slowly along an axis until a plate closes its circuit, or a pin meets the wood's side; the low end of the travel
+        ends it."""
         if self.state != "ready" or self.spindle:
             return self._refuse(message, "it must be ready, with the spindle standing")
-        axis = str(message.get("axis", "z"))
+        axis = message.get("axis", "z")
+        if axis not in ("x", "y", "z"):
+            raise BadMessage("its axis is none of x, y, z")
         i = "xyz".index(axis)
-        gauge = float(message["gauge"])
-        to = max(float(message["to"]), -self.profile.travel[i])
+        gauge, feed = number(message, "gauge", 0.0, 500.0), number(message, "feed", 0.1, 20_000.0)
+        to = max(number(message, "to", -FARTHEST, FARTHEST), -self.profile.travel[i])
+        if to > 0.01:
+            return self._refuse(message, "that is past a soft limit")
         if axis == "z" and "shorted plate" in self.trouble:
             return self._refuse(message, "the circuit is closed already")
         contact = self._upright_contact(gauge) if i == 2 else self._side_contact(i, to, gauge)
@@ -343,7 +448,7 @@ class Router:
         }
         target = self.at.copy()
         target[i] = self.probe["contact"] if self.probe["contact"] is not None else to
-        self._go([tuple(target)], "touching", float(message["feed"]))
+        self._go([tuple(target)], "touching", feed)
         self.state = "moving"
 
     def _upright_contact(self, gauge: float) -> float:
@@ -380,26 +485,33 @@ class Router:
         if self.state != "ready":
             return self._refuse(message, f"it is {self.state}")
         self._forget()
+        self.begun = True
         self.said.append({"say": "begun"})
 
     def _do_block(self, message: dict[str, Any]) -> None:
-        n = int(message["n"])
-        if self.state not in ("ready", "moving", "paused") or (
-            self.state == "moving" and self.moving_kind != "running"
-        ):
+        n, text = message.get("n"), message.get("text")
+        if type(n) is not int or not isinstance(text, str):
+            raise BadMessage("a block is a whole number n and a text")
+        if not self.begun:
+            return self._refuse(message, "no program was begun")
+        if self.state not in ("ready", "moving", "paused"):
             return self._refuse(message, f"it is {self.state}")
         if n != self.taken + 1:
             return self._refuse(message, f"block {self.taken + 1} was expected")
         if n - self.done > CREDITS:
             return self._refuse(message, f"more than {CREDITS} blocks in flight")
+        if self.end_seen:
+            return self._refuse(message, "the program has ended")
+        before = replace(self.modal)
         try:
-            action = understand(str(message["text"]), self.modal, tuple(self.expect - self.zero))
-            self._plan(action)
+            action = understand(text, self.modal, tuple(self.expect - self.zero))
+            self.expect = self._ends(action, self.expect, self.zero)
         except BadBlock as error:
             self.fault(f"block {n}: {error}")
             return None
         self.taken = n
         self.queue.append((n, action))
+        self.words[n] = (text, before)
         self.end_seen = self.end_seen or action.kind == "end"
         self.said.append({"say": "taken", "n": n})
         if self.state == "ready":
@@ -422,23 +534,23 @@ class Router:
     def _do_stop(self, message: dict[str, Any]) -> None:
         if "deaf to stop" in self.faults:
             return
-        self.ending = self.braking = True
-        if self.state in ("paused", "ready"):
+        if self.state == "moving":
+            self.ending = self.braking = True
+        else:
             self._stopped()
 
     # -- planning -----------------------------------------------------------------------------------------
 
-    def _plan(self, action: Action) -> None:
+    def _ends(self, action: Action, expect: np.ndarray, zero: np.ndarray) -> np.ndarray:
+        """Where the tip is after an action, machine coordinates. Raises BadBlock where it leaves the travel."""
         for leg in action.legs:
             target = np.array(leg)
-            if action.machine:
-                target = np.where(action.axes, target, self.expect)
-            else:
-                target = target + self.zero
+            target = np.where(action.axes, target, expect) if action.machine else target + zero
             if not self._inside(target):
                 where = ", ".join(f"{a}{v:.2f}" for a, v in zip("XYZ", target))
                 raise BadBlock(f"it leaves the travel at machine {where}")
-            self.expect = target
+            expect = target
+        return expect
 
     def _inside(self, target: np.ndarray) -> bool:
         low = -np.array(self.profile.travel)
@@ -446,6 +558,8 @@ class Router:
 
     def _forget(self) -> None:
         self.queue.clear()
+        self.words.clear()
+        self.begun = False
         self.legs, self.owner = np.zeros((0, 10)), []
         self.walk[:] = 0.0
         self.taken = self.done = 0
@@ -493,15 +607,17 @@ class Router:
         if self.moving_kind == "running":
             return self._run(seconds)
         used = self._march(seconds, self.braking)
-        if self.walk[0] >= len(self.legs) or (self.braking and self.walk[2] == 0.0):
+        if self.state == "moving" and (self.walk[0] >= len(self.legs) or (self.braking and self.walk[2] == 0.0)):
             self._arrived()
         return used
 
     def _arrived(self) -> None:
+        """It stands: where it was to go, or where it was stopped on the way. Nothing that was cut short has been done."""
         kind, self.moving_kind = self.moving_kind, ""
-        if self.ending:
-            self._stopped()
+        if self.ending or self.braking:
+            self._stopped(told=self.ending)
             return
+        self.homed = self.homed or kind == "homing"
         self.state = "ready"
         if kind == "homing":
             self.said.append({"say": "homed", "miss": [round(float(v), 4) for v in self.missed]})
@@ -573,7 +689,7 @@ class Router:
         self._finish_head()
         if action.kind == "end":
             self.spindle = 0.0
-            self.state, self.moving_kind = "ready", ""
+            self.state, self.moving_kind, self.begun = "ready", "", False
             self.said.append({"say": "ended"})
             self.tell()
             return False
@@ -581,6 +697,7 @@ class Router:
 
     def _finish_head(self) -> None:
         n, _ = self.queue.popleft()
+        self.words.pop(n, None)
         self.done = n
         self.said.append({"say": "done", "n": n})
         if self.trouble and n >= TROUBLE:
@@ -603,7 +720,7 @@ class Router:
         done = self.done
         self._forget()
         self.done = done
-        self.spindle = 0.0
+        self.spindle, self.homed = 0.0, False
         self.slip = self.slip + self.at  # what it counts from now on is nought where it stands
         self.at = np.zeros(3)
         self.expect = self.at.copy()
@@ -742,14 +859,19 @@ class Router:
         self.said.append({"say": "paused", "n": self.done})
         self.tell()
 
-    def _stopped(self) -> None:
+    def _stopped(self, told: bool = True) -> None:
+        """It stands with nothing left to do: what was cut short is not done, and homing that was cut short leaves it
+        unhomed. told: whether a stop was asked for and is answered."""
         done = self.done
         self._forget()
         self.done = done
         self.spindle = 0.0
-        self.state = "ready" if self.state != "unhomed" else "unhomed"
+        self.probe = None
+        if self.state != "faulted":
+            self.state = "ready" if self.homed else "unhomed"
         self.moving_kind = ""
-        self.said.append({"say": "stopped", "n": done})
+        if told:
+            self.said.append({"say": "stopped", "n": done, "state": self.state})
         self.tell()
 
     def fault(self, reason: str) -> None:
@@ -758,6 +880,7 @@ class Router:
         self._forget()
         self.done = done
         self.spindle = 0.0
+        self.homed, self.probe = False, None
         self.state, self.reason, self.moving_kind = "faulted", reason, ""
         self.said.append({"say": "fault", "reason": reason, "n": done})
         self.tell()

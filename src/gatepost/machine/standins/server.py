@@ -12,6 +12,9 @@ import contextlib
 import json
 import math
 import os
+import re
+import shutil
+import signal
 import sys
 import threading
 import time
@@ -24,6 +27,7 @@ from gatepost.machine.standins import motion
 from gatepost.machine.standins.router import AFTER, FAULTS, Profile, Router, Wood
 
 LONGEST = 64 * 1024
+SAVED_NAME = re.compile(r"[A-Za-z0-9-]{1,60}", re.ASCII)
 SAY_EVERY = 0.05  # s between states while moving
 
 
@@ -68,12 +72,12 @@ class Server:
         self.heard += 1
         try:
             message = json.loads(line)
-        except ValueError:
+        except (ValueError, RecursionError):
             message = None
         if not isinstance(message, dict):
             self.router.said.append({"say": "refused", "do": "", "n": 0, "reason": "that is not a JSON object"})
         elif message.get("do") == "save-wood":
-            self._save(str(message.get("name", "wood")))
+            self._save(message.get("name", "wood"))
         else:
             self.router.hear(message)
         if "stall" in self.router.faults and self.router.taken > 100 and self.router.state == "moving":
@@ -81,19 +85,24 @@ class Server:
         self._flush()
         self.wake.set()
 
-    def _save(self, name: str) -> None:
+    def _save(self, name: object) -> None:
         wood = self.router.wood
-        if self.keep is None or wood is None or "/" in name or name.startswith("."):
-            self.router.said.append(
-                {"say": "refused", "do": "save-wood", "n": 0, "reason": "no folder was named to keep wood in"}
-            )
-            return
-        path = self.keep / f"{name}.npy"
-        np.save(path, np.where(wood.z > -1e8, wood.z, np.nan).astype(np.float32))
-        path.with_suffix(".json").write_text(
-            json.dumps({"x0": wood.x0, "y0": wood.y0, "cell": wood.cell, "outline": wood.outline.tolist()})
-        )
-        self.router.said.append({"say": "saved", "path": str(path)})
+        sound = isinstance(name, str) and SAVED_NAME.fullmatch(name) is not None
+        why = "" if sound else "its name is not of letters, digits and hyphens"
+        why = why or ("no folder was named to keep wood in" if self.keep is None or wood is None else "")
+        if not why:
+            assert self.keep is not None and wood is not None
+            path = self.keep / f"{name}.npy"
+            frame = {"x0": wood.x0, "y0": wood.y0, "cell": wood.cell, "outline": wood.outline.tolist()}
+            try:
+                np.save(path, np.where(wood.z > -1e8, wood.z, np.nan).astype(np.float32))
+                path.with_suffix(".json").write_text(json.dumps(frame))
+            except OSError as error:
+                why = f"it can't be written: {error.strerror or error}"
+        if why:
+            self.router.said.append({"say": "refused", "do": "save-wood", "n": 0, "reason": why})
+        else:
+            self.router.said.append({"say": "saved", "path": str(path)})
 
     def _flush(self) -> None:
         out = []
@@ -235,11 +244,24 @@ async def serve(router: Router, host: str, port: int, speed: float, keep: Path |
         await server.run()
 
 
-def _end_with(parent: int) -> None:
-    """A machine that somebody started for themselves does not stay when they are gone."""
+def _end_with(parent: int, folder: Path | None) -> None:
+    """A machine that somebody started for themselves does not stay when they are gone, nor does its folder."""
     while os.getppid() == parent:
         time.sleep(0.5)
+    if folder is not None and folder.name.startswith(f"gatepost-machine-{parent}-"):
+        shutil.rmtree(folder, ignore_errors=True)
     os._exit(0)
+
+
+def _when_asked_to_end(folder: Path | None) -> None:
+    """A machine of its own takes its folder away when it is asked to end; one that was started for a desk leaves that to it."""
+
+    def end(*_: object) -> None:
+        if folder is not None and folder.name.startswith(f"gatepost-machine-{os.getpid()}-"):
+            shutil.rmtree(folder, ignore_errors=True)
+        os._exit(0)
+
+    signal.signal(signal.SIGTERM, end)
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -254,18 +276,29 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--fault", nargs="*", default=[], choices=FAULTS)
     asked = parser.parse_args(arguments)
     if asked.with_parent:
-        threading.Thread(target=_end_with, args=(os.getppid(),), daemon=True).start()
-    profile = Profile(**json.loads(asked.profile.read_text("utf-8"))) if asked.profile else Profile()
+        threading.Thread(target=_end_with, args=(os.getppid(), asked.keep), daemon=True).start()
+    _when_asked_to_end(asked.keep)
+    try:
+        profile = Profile(**json.loads(asked.profile.read_text("utf-8"))) if asked.profile else Profile()
+        wood = Wood.load(asked.wood) if asked.wood else None
+    except (OSError, ValueError, KeyError, TypeError, EOFError) as error:
+        why = getattr(error, "strerror", None) or error
+        sys.stderr.write(f"The simulated machine can't use {(asked.wood or asked.profile).name}: {why}.\n")
+        return 2
     speed = math.inf if asked.speed == "max" else float(asked.speed)
     motion.warm()
-    router = Router(profile, Wood.load(asked.wood) if asked.wood else None, tuple(asked.fault))
-    if asked.listen == "pty":
-        with contextlib.suppress(KeyboardInterrupt):
+    router = Router(profile, wood, tuple(asked.fault))
+    try:
+        if asked.listen == "pty":
             asyncio.run(serve_terminal(router, speed, asked.keep))
-        return 0
-    host, _, port = asked.listen.rpartition(":")
-    with contextlib.suppress(KeyboardInterrupt):
-        asyncio.run(serve(router, host or "127.0.0.1", int(port), speed, asked.keep))
+        else:
+            host, _, port = asked.listen.rpartition(":")
+            asyncio.run(serve(router, host or "127.0.0.1", int(port), speed, asked.keep))
+    except KeyboardInterrupt:
+        pass
+    except OSError as error:
+        sys.stderr.write(f"The simulated machine can't listen at {asked.listen}: {error.strerror or error}.\n")
+        return 2
     return 0
 
 
