@@ -297,7 +297,7 @@ class Link:
             return
         if said is State.MOVING and self.state in (State.RUNNING, State.PAUSED):
             self.state = State.RUNNING
-        elif said is State.READY and self.state in (State.RUNNING, State.MOVING):
-            return  # a word of arrival or end is still to come
+        elif said in (State.READY, State.UNHOMED, State.FAULTED) and self.state in (State.RUNNING, State.MOVING):
+            return  # said before it heard what it was sent; a word of arrival, end or fault is still to come
         elif said in LIVE:
             self.state = said

@@ -26,6 +26,14 @@ SOON = 2.0  # s for what is answered at once
 QUICKLY = 31.0  # s; what may take longer than this moves
 PATIENCE, GRACE = 3.0, 30.0  # times longer than planned, and s more, before what is done counts as overdue
 BEYOND = 1.0  # mm that a place may lie outside the travel, or a contact outside its way, by rounding and by play
+NOT_NOW = {
+    State.UNHOMED: "The machine has not been homed. Home it first.",
+    State.FAULTED: "The machine stopped with a fault. Home it before going on.",
+    State.PAUSED: "The machine is paused. Resume it or stop it first.",
+    State.STOPPING: "The machine is coming to a stop. Wait until it stands.",
+    State.MOVING: "The machine says that it is moving. Wait until it stands, and look at it.",
+    State.RUNNING: "The machine is running a program. Wait for its end, or stop it first.",
+}
 GONE = "The link to the machine is lost: nothing that is asked from here reaches it. Use its own red button."
 Listener = Callable[[Event], None]
 
@@ -245,46 +253,46 @@ class Session:
 
     def zero(self, **at: float) -> None:
         """Set work zero, machine coordinates."""
-        self._send("zero", **at)
+        self._order("zero", **at)
         self._until("set", SOON)
 
     def fit(self, tool: dict[str, Any]) -> None:
         """Tell a simulated machine which bit is in its collet."""
-        self._send("fit", tool=tool)
+        self._order("fit", tool=tool)
         self._until("fitted", SOON)
 
     def sight(self, x: float, y: float, eye: float) -> tuple[float, float]:
         """What an operator sees over the point on a simulated machine: how far a mark that is meant to be at a bed place lies
         from the tip, ± eye."""
-        self._send("sight", x=x, y=y, eye=eye)
+        self._order("sight", x=x, y=y, eye=eye)
         off = self._until("sighted", SOON).data["off"]
         return float(off[0]), float(off[1])
 
     def look_over(self, at: str = "") -> list[str]:
         """What an operator sees who looks over a simulated machine, its bed or the plate's circuit: what is not as it should
         be."""
-        self._send("look", at=at)
+        self._order("look", at=at)
         return [str(v) for v in self._until("seen", SOON).data["things"]]
 
     def mend(self, what: str) -> None:
         """Tell a simulated machine that something was put right."""
-        self._send("mend", what=what)
+        self._order("mend", what=what)
         self._until("mended", SOON)
 
     def lay(self, dx: float, dy: float, standing: list[dict[str, Any]] | None = None) -> None:
         """Tell a simulated machine that the board was laid elsewhere, and what was set about it."""
         more = {} if standing is None else {"standing": standing}
-        self._send("lay", dx=dx, dy=dy, **more)
+        self._order("lay", dx=dx, dy=dy, **more)
         self._until("laid", SOON)
 
     def turn(self, about: str) -> None:
         """Tell a simulated machine that the board was turned over."""
-        self._send("turn", about=about)
+        self._order("turn", about=about)
         self._until("turned", 30.0)
 
     def calipers(self) -> list[float]:
         """What calipers show at a simulated board's corners: front left, front right, back right, back left."""
-        self._send("calipers")
+        self._order("calipers")
         return [float(v) for v in self._until("measured", SOON).data["corners"]]
 
     def spin(self, rpm: float) -> None:
@@ -292,7 +300,7 @@ class Session:
         if rpm:
             self._begin("spindle", rpm=rpm)
         else:
-            self._send("spindle", rpm=rpm)
+            self._order("spindle", rpm=rpm)
         self._until("set", SOON)
 
     def halt(self) -> None:
@@ -308,12 +316,12 @@ class Session:
 
     def look(self) -> None:
         """Ask how it is, while nothing else goes on. Raises LinkLost when it does not answer."""
-        self._send("state")
+        self._order("state")
         self._until("state", SOON)
 
     def save_wood(self, name: str) -> str:
         """Ask a simulated machine to keep its wood; gives the file."""
-        self._send("save-wood", name=name)
+        self._order("save-wood", name=name)
         return str(self._until("saved", 30.0).data["path"])
 
     def run(self, text: str, progress: Callable[[int, int], None] | None = None, seconds: Sequence[float] = ()) -> str:
@@ -373,7 +381,16 @@ class Session:
         """Send what sets something going, unless everything was called off."""
         if self._off:
             raise CalledOff("Stopped. Nothing more of it was begun: begin it again.")
-        self._send(do, **values)
+        self._order(do, **values)
+
+    def _order(self, do: str, **values: Any) -> None:
+        """Send what must be possible now. Raises MachineRefused where it is not, in an operator's words."""
+        try:
+            self._send(do, **values)
+        except LinkMisuse as error:
+            raise MachineRefused(
+                NOT_NOW.get(self._link.state, f"That can't be asked of the machine now ({error}).")
+            ) from None
 
     def _longest(self, more: float = 0.0) -> float:
         """Seconds that homing, a jog or a touch may take."""
@@ -412,7 +429,7 @@ class Session:
                     ) from None
                 self._late_stop()
                 if self._link.state in (State.RUNNING, State.PAUSED, State.MOVING, State.STOPPING):
-                    self._send("state")
+                    self._order("state")
                     if self._link.state is State.RUNNING:
                         return []  # so that who runs a program can look at the clock
                 continue

@@ -198,7 +198,7 @@ class Router:
         self.said: deque[dict[str, Any]] = deque()
         self.state = "unhomed"
         self.reason = ""
-        self.at = np.array([-chance.uniform(100, 300), -chance.uniform(100, 300), -chance.uniform(5, 20)])
+        self.at = -np.array(self.profile.travel) * [chance.uniform(0.1, 0.4) for _ in range(3)]
         self.zero = np.zeros(3)
         self.clock = 0.0
         self.spindle = 0.0
@@ -494,7 +494,9 @@ class Router:
             raise BadMessage("a block is a whole number n and a text")
         if not self.begun:
             return self._refuse(message, "no program was begun")
-        if self.state not in ("ready", "moving", "paused"):
+        if self.state not in ("ready", "moving", "paused") or (
+            self.state == "moving" and self.moving_kind != "running"
+        ):
             return self._refuse(message, f"it is {self.state}")
         if n != self.taken + 1:
             return self._refuse(message, f"block {self.taken + 1} was expected")
@@ -569,7 +571,7 @@ class Router:
         self.dwell_left = 0.0
 
     def _go(self, places: list[tuple[float, ...]], kind: str, feed: float = 0.0) -> None:
-        self.moving_kind = kind
+        self.moving_kind, self.begun = kind, False
         self.legs, self.owner = np.zeros((0, 10)), []
         self.walk[:] = 0.0
         here = self.at
