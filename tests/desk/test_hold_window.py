@@ -10,12 +10,12 @@ from gatepost.core.program.read import read
 from gatepost.core.zero.trust import Trust, trust
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook
-from tests.desk.test_window import CTRL, SHIFT, Key, Keys, planned, window  # noqa: F401
+from tests.desk.test_window import CTRL, SHIFT, Key, Keys, planned
 from tests.desk.test_wood_window import closed, opened
 
 
 @pytest.fixture
-def at_hold(qtbot, window):  # noqa: F811
+def at_hold(qtbot, window):
     opened(qtbot, window)
     window.go("hold")
     window.shower.choose_setup("front")

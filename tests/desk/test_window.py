@@ -11,36 +11,15 @@ from pytestqt.exceptions import TimeoutError as QtBotTimeout
 
 from gatepost.core.findings import Gate, Level
 from gatepost.core.job.file import load
-from gatepost.desk.shell.app import book, make_app
+from gatepost.desk.shell.app import book
 from gatepost.desk.shell.recovery import Recovery
 from gatepost.desk.shell.window import Window
-from gatepost.desk.theme.style import dress
-from gatepost.logbook.places import data_folder
 from tests.conftest import EXAMPLES
+from tests.desk.conftest import clean
 
 Key = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
-
-
-@pytest.fixture
-def window(qtbot):
-    app = make_app()
-    dress(app, "light")
-    w = Window(data_folder(), book)
-    qtbot.addWidget(w, before_close_func=clean)
-    with qtbot.waitActive(w):
-        w.show()
-        w.activateWindow()
-    w.ready()
-    return w
-
-
-def clean(w):
-    if w.document is not None:
-        w.document.stack.setClean()
-        w.document.journal_saved = len(w.document.journal.entries)
-    w.shut()
 
 
 def planned(qtbot, w):
@@ -280,7 +259,10 @@ def test_a_dragged_hold_is_judged_where_it_would_stand(qtbot, opened):
     assert any(f.about == "C1" and f.level is Level.STOP for f in whole.findings)
 
 
-def test_a_first_look_is_shown_and_nothing_is_run_or_written_from_it(qtbot, opened):
+def test_a_first_look_is_shown_and_nothing_is_run_or_written_from_it(qtbot, shown):
+    opened = shown(None)  # a process of its own: one that remembers is too quick for a first look
+    assert opened.open_path(EXAMPLES / "lock-7-first-look.gatepost")
+    planned(qtbot, opened)
     seen = []
     said = []
     opened.messages.told.connect(lambda words, stays: said.append(words))
@@ -341,13 +323,15 @@ def test_a_program_is_checked_against_the_job_that_is_shown(qtbot, opened, tmp_p
     qtbot.waitUntil(lambda: any("not text" in words for words in said), timeout=30_000)
 
 
-def test_a_second_window_on_one_job_is_told_and_who_saves_second_is_asked(qtbot, opened, tmp_path, monkeypatch):
+def test_a_second_window_on_one_job_is_told_and_who_saves_second_is_asked(
+    qtbot, opened, reckoner, tmp_path, monkeypatch
+):
     path = tmp_path / "shared.gatepost"
     assert opened.save_to(path)
     here = Recovery(opened.data, path)
     here._open = here._open.with_name(here._open.name.replace(str(os.getpid()), str(os.getppid())))
     here.others()
-    second = Window(opened.data, book)
+    second = Window(opened.data, book, reckoner=reckoner)
     qtbot.addWidget(second, before_close_func=clean)
     said = []
     second.messages.told.connect(lambda words, stays: said.append(words))
@@ -497,12 +481,12 @@ def test_a_held_key_must_be_held(qtbot, opened):
 
 def test_esc_pauses_while_anything_moves_whatever_has_the_focus(qtbot, opened):
     asked = []
-    opened.operator.pause = lambda: asked.append("pause")
+    opened.operator.hold_still = lambda: asked.append("still")
     opened.operator.busy = True
     Keys(qtbot, opened).field("Length")
     QTest.keyClick(QApplication.focusWidget(), Key.Key_Escape)
     opened.operator.busy = False
-    assert asked == ["pause"]
+    assert asked == ["still"]
 
 
 def test_autosave_keeps_a_copy_and_the_start_page_offers_it(qtbot, opened):

@@ -12,17 +12,17 @@ from gatepost.core.blank.shape import polygon
 from gatepost.core.job.file import load
 from gatepost.core.job.model import MOST_CORNERS
 from tests.conftest import EXAMPLES
-from tests.desk.test_window import CTRL, SHIFT, Key, Keys, drawn, planned, window  # noqa: F401
+from tests.desk.test_window import CTRL, SHIFT, Key, Keys, drawn, planned
 
 
-def opened(qtbot, window, name="lock-7-name-board"):  # noqa: F811
+def opened(qtbot, window, name="lock-7-name-board"):
     assert window.open_path(EXAMPLES / f"{name}.gatepost")
     planned(qtbot, window)
     qtbot.waitUntil(lambda: not window.shower.plan.coarse, timeout=30_000)
     return window
 
 
-def closed(qtbot, window):  # noqa: F811
+def closed(qtbot, window):
     """A dialog is gone: keys go to the window again."""
     with qtbot.waitActive(window):
         window.activateWindow()
@@ -41,7 +41,7 @@ def click(view, place):
         QApplication.sendEvent(view, event)
 
 
-def test_a_board_comes_out_of_its_photo_and_is_mended_by_hand_and_undone(qtbot, window, tmp_path):  # noqa: F811
+def test_a_board_comes_out_of_its_photo_and_is_mended_by_hand_and_undone(qtbot, window, tmp_path):
     said = []
     window.messages.told.connect(lambda words, stays: said.append(words))
     keys = Keys(qtbot, window)
@@ -100,7 +100,7 @@ def test_a_board_comes_out_of_its_photo_and_is_mended_by_hand_and_undone(qtbot, 
     assert window.document.job == before and len(blank.outline) <= MOST_CORNERS
 
 
-def test_an_outline_out_of_a_drawing_and_one_that_is_none(qtbot, window, tmp_path):  # noqa: F811
+def test_an_outline_out_of_a_drawing_and_one_that_is_none(qtbot, window, tmp_path):
     said = []
     window.messages.told.connect(lambda words, stays: said.append(words))
     opened(qtbot, window, "quay-plate")
@@ -120,7 +120,7 @@ def test_an_outline_out_of_a_drawing_and_one_that_is_none(qtbot, window, tmp_pat
     assert any('11.02"' in s or "11" in s for s in said)  # told in the job's own unit
 
 
-def test_passes_are_slid_through_and_stopped_early(qtbot, window):  # noqa: F811
+def test_passes_are_slid_through_and_stopped_early(qtbot, window):
     opened(qtbot, window)
     keys = Keys(qtbot, window)
     keys.stage(2)
@@ -143,7 +143,7 @@ def test_passes_are_slid_through_and_stopped_early(qtbot, window):  # noqa: F811
     assert window.document.job.surfacing.stop_after == 0
 
 
-def test_the_ledger_leads_from_pass_to_pass_asks_about_a_double_and_goes_deeper(qtbot, window, tmp_path):  # noqa: F811
+def test_the_ledger_leads_from_pass_to_pass_asks_about_a_double_and_goes_deeper(qtbot, window, tmp_path):
     opened(qtbot, window)
     keys = Keys(qtbot, window)
     keys.press(Key.Key_G, CTRL)
@@ -177,7 +177,7 @@ def test_the_ledger_leads_from_pass_to_pass_asks_about_a_double_and_goes_deeper(
     dialog.reject()
 
 
-def test_the_machine_probes_the_top_and_undo_brings_the_old_heights_back(qtbot, window):  # noqa: F811
+def test_the_machine_probes_the_top_and_undo_brings_the_old_heights_back(qtbot, window):
     opened(qtbot, window)
     window.operator.speed = "max"
     keys = Keys(qtbot, window)
@@ -216,7 +216,7 @@ def test_the_machine_probes_the_top_and_undo_brings_the_old_heights_back(qtbot, 
     assert window.document.job == before
 
 
-def test_pieces_are_pasted_and_grouped_and_the_other_face_is_asked_for(qtbot, window):  # noqa: F811
+def test_pieces_are_pasted_and_grouped_and_the_other_face_is_asked_for(qtbot, window):
     said = []
     window.messages.told.connect(lambda words, stays: said.append(words))
     opened(qtbot, window)
@@ -241,7 +241,7 @@ def test_pieces_are_pasted_and_grouped_and_the_other_face_is_asked_for(qtbot, wi
     assert window.shower.setup in ("surface", "front")
 
 
-def test_a_line_dragged_any_way_across_the_bed_is_a_profile(qtbot, window):  # noqa: F811
+def test_a_line_dragged_any_way_across_the_bed_is_a_profile(qtbot, window):
     opened(qtbot, window)
     window.go("surface")
     drawn(qtbot, window)

@@ -63,7 +63,7 @@ class Entry(Model):
                 raise ValueError(f"its {name} is not a whole number")
             if name in ONE_OF and value not in ONE_OF[name]:
                 raise ValueError(f"its {name} is none of {', '.join(ONE_OF[name])}")
-        if self.kind == "corrected" and float(self.data["seq"]) >= self.seq:
+        if self.kind == "corrected" and not 1 <= float(self.data["seq"]) < self.seq:
             raise ValueError("it takes back an entry that is not before it")
         return self
 

@@ -41,7 +41,7 @@ class AtMachine(QWidget):
     """The second view. It asks; the window does."""
 
     done_wanted = pyqtSignal(object, object, tuple)  # setup, step, typed read-outs
-    pause_wanted = pyqtSignal()
+    still_wanted = pyqtSignal()
     resume_wanted = pyqtSignal()
     stop_wanted = pyqtSignal()
     desk_wanted = pyqtSignal()
@@ -370,7 +370,7 @@ class AtMachine(QWidget):
 
     def _halt(self) -> None:
         if self.state == "busy":
-            self.pause_wanted.emit()
+            self.still_wanted.emit()
 
     def _main(self) -> None:
         if self.state == "paused":
@@ -420,4 +420,4 @@ class AtMachine(QWidget):
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         """Letting go of Enter lets go of the main key."""
         if event is not None and not event.isAutoRepeat() and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.main.let_go()
+            self.main.release()

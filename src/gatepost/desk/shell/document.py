@@ -79,11 +79,18 @@ class DeskDocument(QObject):
         return True
 
     def happened(self, journal: Journal) -> None:
-        """The journal has grown; it can't be undone, only corrected."""
-        if len(journal.entries) < len(self.journal.entries):
-            raise ValueError("a journal only grows")
-        self.journal = journal
-        self.journal_changed.emit()
+        """The journal has grown, here or at the machine; it can't be undone, only corrected.
+
+        This is where the job's journal is written, and nowhere else: what grew on an older one of it is joined to what has
+        come since, and no entry is ever lost.
+        """
+        mine = self.journal.entries
+        alike = next(
+            (i for i, (a, b) in enumerate(zip(mine, journal.entries)) if a != b), min(len(mine), len(journal.entries))
+        )
+        if len(journal.entries) > alike:
+            self.journal = self.journal.joined(journal.entries[alike:], alike)
+            self.journal_changed.emit()
 
     def document(self) -> Document:
         """What a file of it would hold."""

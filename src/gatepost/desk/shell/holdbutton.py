@@ -11,6 +11,7 @@ from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
 
 HOLD = 1000  # ms
+REPEAT = 80  # ms; an X server's key repeat sends a release and a press at each step, some of them a little apart
 
 
 class BigKey(QWidget):
@@ -28,6 +29,10 @@ class BigKey(QWidget):
         self._timer = QTimer(self)
         self._timer.setInterval(30)
         self._timer.timeout.connect(self._tick)
+        self._released = QTimer(self)  # a release that no press has followed yet
+        self._released.setSingleShot(True)
+        self._released.setInterval(REPEAT)
+        self._released.timeout.connect(self.let_go)
 
     def label(self, words: str, cap: str, held: bool, enabled: bool = True) -> None:
         """Say something else."""
@@ -47,6 +52,9 @@ class BigKey(QWidget):
         """Begin: at once when it need not be held."""
         if not self.isEnabled():
             return
+        if self._released.isActive():  # the key was never up: it repeats
+            self._released.stop()
+            return
         if not self.held:
             self.fired.emit()
         elif not self._timer.isActive():
@@ -56,12 +64,18 @@ class BigKey(QWidget):
 
     def let_go(self) -> None:
         """Let go: nothing happens."""
+        self._released.stop()
         self._timer.stop()
         self.update()
 
+    def release(self) -> None:
+        """A key has come up: let go, unless it goes down again at once, as a key that repeats does."""
+        if self._timer.isActive():
+            self._released.start()
+
     def _tick(self) -> None:
         self.update()
-        if self._clock.elapsed() >= HOLD:
+        if self._clock.elapsed() >= HOLD and not self._released.isActive():
             self._timer.stop()
             self.fired.emit()
 

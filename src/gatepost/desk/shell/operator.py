@@ -1,19 +1,25 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The machine as the window sees it: one thread that owns the session; pause, stop and feed go straight to it."""
+"""The machine as the window sees it: one thread that owns the session, and one that sends what can't wait.
+
+What the window sees of it (state, busy, the journal's growth, a step's end) changes in the window's own thread, in the order
+in which it came: a step ends once, and the next begins from what the last one has written.
+"""
 
 from __future__ import annotations
 
+import contextlib
 import queue
 import threading
 import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.run.steps import Step
+from gatepost.trouble import told
 
 if TYPE_CHECKING:
     from gatepost.core.planned import Plan, PlannedSetup, Resumed
@@ -33,6 +39,7 @@ class Operator(QObject):
     finished = pyqtSignal(str, str)
     probed = pyqtSignal(object)  # heights, or nothing when it was not ended
     told = pyqtSignal(str)  # what went wrong beside the machine
+    _posted = pyqtSignal(object)  # to be done in the window's thread
 
     def __init__(self, book: Callable[[], Any]) -> None:
         super().__init__()
@@ -40,8 +47,10 @@ class Operator(QObject):
         self._session: Any = None
         self._simulated: Any = None
         self._keeper: Any = None
-        self._jobs: queue.Queue[Callable[[], None] | None] = queue.Queue()
-        self._thread: threading.Thread | None = None
+        self._jobs: queue.Queue[tuple[Callable[[], None] | None, bool]] = queue.Queue()  # and whether it is a step
+        self._urgent: queue.Queue[Callable[[], None] | None] = queue.Queue()
+        self._threads: list[threading.Thread] = []
+        self._posted.connect(lambda act: act(), Qt.ConnectionType.QueuedConnection)
         self.state = "no link"
         self.busy = self._probing = False
         self.speed = "10"
@@ -57,7 +66,7 @@ class Operator(QObject):
 
     def mend(self, what: str) -> None:
         """Put a trouble right on a simulated machine."""
-        self._later(lambda: self._session.mend(what) if self._session is not None else None)
+        self._later(lambda: self._mend(what))
 
     def connect_to(self, plan: Plan, address: str) -> None:
         """Connect to a machine at HOST:PORT."""
@@ -65,92 +74,127 @@ class Operator(QObject):
 
     def do(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> bool:
         """Carry out a step; gives whether it was begun."""
-        if self.busy or self._session is None:
-            return False
-        self.busy = True
-        self._say("busy", step.title)
-        self._later(lambda: self._carry_out(plan, setup, step, journal, path))
-        return True
+        return self._begin(step.title, lambda: self._carry_out(plan, setup, step, journal, path))
 
     def probe(self, plan: Plan, setup: PlannedSetup, tool: Any, where: Any, journal: Journal) -> bool:
         """Probe the top; gives whether it was begun. What comes of it is told by ``probed``."""
-        if self.busy or self._session is None:
-            return False
-        self.busy, self._probing = True, True
-        self._say("busy", "Probing the top")
-        self._later(lambda: self._probe(plan, setup, tool, where, journal))
-        return True
+        begun = self._begin("Probing the top", lambda: self._probe(plan, setup, tool, where, journal))
+        self._probing = begun
+        return begun
 
-    def stop_probing(self) -> None:
-        """Stop at once what moves, and go to no other place."""
-        self._probing = False
-        if self._session is not None:
-            self._session.stop_moving()
+    def _begin(self, words: str, work: Callable[[], None]) -> bool:
+        if self.busy or self._session is None or self.state != "ready":
+            return False
+        self.busy = True
+        self._session.fresh()
+        self._said("busy", words)
+        self._later(work, step=True)
+        return True
 
     def go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> bool:
         """Take a run up again, on a simulated machine with the wood as it was left where no other is linked."""
         if self.busy:
             return False
         self.busy = True
-        self._say("busy", f"Going on with {run.program}")
-        self._later(lambda: self._go_on(taken, run, journal, path))
+        if self._session is not None:
+            self._session.fresh()
+        self._said("busy", f"Going on with {run.program}")
+        self._later(lambda: self._go_on(taken, run, journal, path), step=True)
         return True
+
+    def hold_still(self) -> None:
+        """Whatever moves: a program is paused, everything else stopped, and nothing that was to follow it begins."""
+        self._probing = False
+        self._at_once("pause", "hold_still")
+
+    def stop_probing(self) -> None:
+        """Stop at once what moves, and go to no other place."""
+        self.hold_still()
 
     def pause(self) -> None:
         """Ask for a pause."""
-        if self._session is not None:
-            self._note("pause")
-            self._session.pause()
+        self._at_once("pause", "pause")
 
     def resume(self) -> None:
         """Go on."""
-        if self._session is not None:
-            self._note("resume")
-            self._session.resume()
+        self._at_once("resume", "resume")
 
     def stop(self) -> None:
         """Ask for a stop."""
-        if self._session is not None:
-            self._note("stop")
-            self._session.stop()
+        self._probing = False
+        self._at_once("stop", "stop")
 
     def feed(self, percent: float) -> None:
         """Feed override."""
-        if self._session is not None:
-            self._session.feed(percent)
+        self._at_once("", "feed", percent)
+
+    def _at_once(self, note: str, act: str, *values: float) -> None:
+        """Ask something of the machine from a thread of its own: the window never waits for it. On a lost link that is told."""
+        session = self._session
+        if session is None:
+            if self.state == "lost":
+                self.told.emit(self.last_words or "The link to the machine is lost. Use its own red button.")
+            return
+        if note:
+            self._note(note)
+        self._run_threads()
+        self._urgent.put(lambda: getattr(session, act)(*values))
+
+    def unlink(self) -> None:
+        """Let go of the machine; told by its state."""
+        if not self.busy:
+            self._later(self._unlink)
 
     def end(self) -> None:
-        """Let go of everything and wait."""
-        if self._session is not None:
-            self._session.stop()
-        if self._thread is not None:
-            self._jobs.put(self._close)
-            self._jobs.put(None)
-            self._thread.join(5)
-            self._thread = None
+        """Let go of everything and wait, at the window's end."""
+        if self._threads:
+            self.stop()
+            self._jobs.put((self._close, False))
+            self._jobs.put((None, False))
+            self._urgent.put(None)
+            for thread in self._threads:
+                thread.join(5)
+            self._threads = []
+        self.busy = False
 
     # -- in its own thread -----------------------------------------------------------------------------------
 
-    def _later(self, job: Callable[[], None]) -> None:
-        if self._thread is None:
-            self._thread = threading.Thread(target=self._work, daemon=True)
-            self._thread.start()
-        self._jobs.put(job)
+    def _later(self, job: Callable[[], None], step: bool = False) -> None:
+        self._run_threads()
+        self._jobs.put((job, step))
+
+    def _run_threads(self) -> None:
+        if not self._threads:
+            self._threads = [threading.Thread(target=work, daemon=True) for work in (self._work, self._ask_at_once)]
+            for thread in self._threads:
+                thread.start()
+
+    def _ask_at_once(self) -> None:
+        while (ask := self._urgent.get()) is not None:
+            try:
+                ask()
+            except OperatorError as error:
+                self._post(lambda words=str(error): self.told.emit(words))
+
+    def _post(self, act: Callable[[], None]) -> None:
+        """Have something done in the window's thread."""
+        with contextlib.suppress(RuntimeError):  # the window is gone
+            self._posted.emit(act)
 
     def _work(self) -> None:
         while True:
             try:
-                job = self._jobs.get(timeout=LOOK_EVERY)
+                job, step = self._jobs.get(timeout=LOOK_EVERY)
             except queue.Empty:
-                job = self._look
+                job, step = self._look, False
             if job is None:
                 return
             try:
                 job()
             except OperatorError as error:
-                self._lost_or_ready(str(error))
+                self._ended(str(error), step=step)
             except Exception as error:
-                self._lost_or_ready(f"{type(error).__name__}: {error}")
+                self._ended(told(error), step=step)
 
     def _look(self) -> None:
         """While nothing goes on: is it still there?"""
@@ -159,9 +203,22 @@ class Operator(QObject):
         if self._session is not None and self._session.state is not State.LOST:
             self._session.look()
 
-    def _say(self, state: str, words: str = "") -> None:
+    def _said(self, state: str, words: str = "") -> None:
+        """Another state; in the window's thread."""
         self.state = state
         self.state_changed.emit(state, words)
+
+    def _say(self, state: str, words: str = "") -> None:
+        """Another state; from the machine's thread."""
+        self._post(lambda: self._said(state, words))
+
+    def _mend(self, what: str) -> None:
+        if self._session is not None:
+            self._session.mend(what)
+
+    def _unlink(self) -> None:
+        self._close()
+        self._say("no link")
 
     def _note(self, what: str) -> None:
         if self._keeper is not None and self._keeper.current is not None:
@@ -240,7 +297,7 @@ class Operator(QObject):
         try:
             self._with_keeper(plan, journal, "", work)
         finally:
-            self.probed.emit(found)
+            self._post(lambda: self.probed.emit(found))
 
     def _go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> None:
         from gatepost.machine.goingon import go_on
@@ -259,27 +316,39 @@ class Operator(QObject):
             outcome = work(keeper)
         except OperatorError as error:
             words = str(error)
-        finally:
-            self.busy = False
-            self.grown.emit(keeper.conductor.journal)
-            if words:
-                self._lost_or_ready(words, outcome)
-            else:
-                self._say("ready")
-                self.finished.emit(outcome, "")
+        except Exception as error:
+            words = told(error)
+        self._ended(words, outcome, keeper.conductor.journal)
 
-    def _lost_or_ready(self, words: str, outcome: str = "failed") -> None:
+    def _ended(
+        self, words: str = "", outcome: str = "failed", journal: Journal | None = None, step: bool = True
+    ) -> None:
+        """A step has ended: journal, state and outcome in one, in the window's thread. step: else something beside the steps
+        went wrong, which ends none."""
         from gatepost.machine.link import State
 
-        self.busy = False
-        self.last_words = words
-        lost = self._session is None or self._session.state is State.LOST
-        self._say("lost" if self._session is not None and lost else ("no link" if lost else "ready"))
-        self.finished.emit(outcome, words)
+        linked = self._session is not None
+        lost = linked and self._session.state is State.LOST
+
+        def end() -> None:
+            self.busy = self.busy and not step
+            if words:
+                self.last_words = words
+            if journal is not None:
+                self.grown.emit(journal)
+            if not self.busy:
+                self._said("lost" if lost else "ready" if linked else "no link")
+            if step:
+                self.finished.emit(outcome, words)
+            else:
+                self.told.emit(words)
+
+        self._post(end)
 
     def _close(self) -> None:
         if self._session is not None:
             self._session.close()
+            self._session = None
         if self._simulated is not None:
             self._simulated.end()
         if self._keeper is not None and self._keeper.rows is not None:

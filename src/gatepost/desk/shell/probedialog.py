@@ -145,7 +145,7 @@ class ProbeDialog(QDialog):
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         """Letting go lets go."""
         if event is not None and not event.isAutoRepeat():
-            self.go.let_go()
+            self.go.release()
 
     def reject(self) -> None:
         """It is not closed while the machine moves."""

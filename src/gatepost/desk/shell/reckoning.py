@@ -11,7 +11,6 @@ from __future__ import annotations
 import contextlib
 import os
 import time
-import traceback
 from collections import deque
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
@@ -21,6 +20,7 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
+from gatepost.trouble import told
 
 SLOW = 0.35  # s; where the last plan took longer, the next comes coarse first too
 
@@ -40,7 +40,7 @@ class Request:
 
 @dataclass(frozen=True)
 class Ask:
-    """A small question. what: judge (setup, key, dx, dy); ways (job, setup, how many clamps); call off; sheet or write (job, where to);
+    """A small question; its id comes back with its one answer. what: judge (setup, key, dx, dy); ways (job, setup, how many clamps); call off; sheet or write (job, where to);
     check (job, a program's path); drawing or reduce (a file's path); trace (a photo's bytes, its name, its values)."""
 
     id: int
@@ -48,16 +48,20 @@ class Ask:
     values: tuple[Any, ...]
 
 
+RELEASE = "release"  # a question that ends everything for one window, so that another may have the process
+
+
 @dataclass(frozen=True)
 class Response:
-    """To a request: progress and coarse, then done, failed or cancelled. To a question: its own what. Pictures come
-    after the plan of their fields, with the id of its request."""
+    """To a request: progress and coarse, then done, failed or cancelled. To a question: its own what, and asked, its id;
+    shares of a long one come before it. Pictures come after the plan of their fields, with the id of its request."""
 
     id: int
     outcome: str
     plan: object = None
     words: str = ""
     pixels: tuple[str, str, tuple[int, ...]] | None = None
+    asked: int = 0
 
 
 @dataclass
@@ -69,6 +73,8 @@ class _Server:
     judge: Any = None
     took: float = 0.0
     ended: bool = False
+    asks: deque[Ask] = field(default_factory=deque)
+    answering: bool = False
 
     def __post_init__(self) -> None:
         from gatepost.core.cache import Memory
@@ -83,23 +89,42 @@ class _Server:
         self.pipe.send_bytes(self.giver.dumps(response))
 
     def look(self) -> bool:
-        """Take in what has come, and answer small questions; whether another plan is wanted."""
-        asked: dict[str, Ask] = {}
-        while self.pipe.poll():
+        """Take in what has come, and answer small questions, each once and in their order; whether another plan is wanted."""
+        self.take_in()
+        while self.asks and not self.answering and not self.ended:
+            self.answering = True
+            try:
+                self.answer(self.asks.popleft())
+            finally:
+                self.answering = False
+        return self.ended or bool(self.waiting)
+
+    def take_in(self) -> None:
+        """Take in what has come."""
+        while not self.ended and self.pipe.poll():
             try:
                 item = self.pipe.recv()
             except (EOFError, OSError):
                 self.ended = True
-                return True
-            if isinstance(item, Ask):
-                asked[item.what] = item  # the newest of a kind alone
-            elif item is None:
+                return
+            if item is None:
                 self.ended = True
+            elif isinstance(item, Ask) and item.what != RELEASE:
+                self.asks.append(item)
             else:
                 self.waiting.append(item)
-        for item in asked.values():
-            self.answer(item)
-        return self.ended or bool(self.waiting)
+
+    def release(self) -> None:
+        """Begin anew for another window: what was reckoned is remembered, what was shown is not."""
+        from gatepost.desk.shell.shared import Giver
+
+        self.waiting.clear()
+        self.asks.clear()
+        self.kept.clear()
+        self.painted.clear()
+        self.giver = Giver()
+        self.judge, self.took = None, 0.0
+        self.send(Response(0, RELEASE))
 
     def answer(self, item: Ask) -> None:
         """A small question."""
@@ -123,8 +148,8 @@ class _Server:
         except OperatorError as error:
             verdict, words = False, str(error)
         except Exception as error:
-            verdict, words = (None if item.what == "judge" else False), f"{type(error).__name__}: {error}"
-        self.send(Response(item.id, item.what, verdict, words))
+            verdict, words = (None if item.what == "judge" else False), told(error)
+        self.send(Response(0, item.what, verdict, words, asked=item.id))
 
     def plan_of(self, job: Job) -> Any:
         """The plan that the window shows. Raises OperatorError."""
@@ -160,24 +185,16 @@ class _Server:
 
         def on(share: float) -> bool:
             self.send(Response(0, "share", share))
-            return not self.called_off()
+            self.take_in()
+            off = any(ask.what == "call off" for ask in self.asks)
+            return not (
+                off or self.ended or self.waiting
+            )  # a plan that is wanted waits its turn; other questions theirs
 
         try:
             return ways_compared(self.plan_of(job), setup, count, on)
         except Cancelled:
             raise OperatorError("It was called off.") from None
-
-    def called_off(self) -> bool:
-        """Whether anything has come meanwhile; a plan that is wanted waits its turn."""
-        off = False
-        while self.pipe.poll():
-            item = self.pipe.recv()
-            off = True
-            if item is None:
-                self.ended = True
-            elif not isinstance(item, Ask):
-                self.waiting.append(item)
-        return off
 
     def sheet(self, job: Job, path: str) -> str:
         """Write the run sheet."""
@@ -249,34 +266,43 @@ class _Server:
 
 def serve(pipe: Connection) -> None:
     """The worker process: warm up, then answer requests until the pipe closes."""
-    from gatepost.core.errors import Cancelled
     from gatepost.core.warm import warm
+    from gatepost.desk.shell.shared import sweep_leftovers
     from gatepost.drawing import kernels
 
+    sweep_leftovers()
     server = _Server(pipe)
     warm()
     kernels.warm()
-    while True:
-        with contextlib.suppress(EOFError, OSError):
-            if not server.waiting and not server.ended:
+    with contextlib.suppress(BrokenPipeError, ConnectionResetError, EOFError):  # the window is gone: so is this
+        while not server.ended:
+            if not server.waiting and not server.asks:
                 pipe.poll(None)
-        server.look()
-        if server.ended:
+            server.look()
+            if server.waiting and not server.ended:
+                _next(server)
+
+
+def _next(server: _Server) -> None:
+    """The newest plan that is wanted."""
+    from gatepost.core.errors import Cancelled
+
+    request = server.waiting.popleft()
+    while True:
+        if isinstance(request, Ask):
+            server.release()
             return
         if not server.waiting:
-            continue
+            break
+        server.send(Response(request.id, "cancelled"))
         request = server.waiting.popleft()
-        while server.waiting:
-            server.send(Response(request.id, "cancelled"))
-            request = server.waiting.popleft()
-        try:
-            server.reckon(request)
-        except Cancelled:
-            server.send(Response(request.id, "cancelled"))
-        except OperatorError as error:
-            server.send(Response(request.id, "failed", words=str(error)))
-        except (BrokenPipeError, ConnectionResetError):
-            return
-        except Exception as error:
-            words = f"{type(error).__name__}: {error}\n{traceback.format_exc()}"
-            server.send(Response(request.id, "failed", words=words))
+    try:
+        server.reckon(request)
+    except Cancelled:
+        server.send(Response(request.id, "cancelled"))
+    except OperatorError as error:
+        server.send(Response(request.id, "failed", words=str(error)))
+    except (BrokenPipeError, ConnectionResetError, EOFError):
+        raise
+    except Exception as error:
+        server.send(Response(request.id, "failed", words=told(error)))

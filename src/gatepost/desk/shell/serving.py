@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import signal
 import sys
 from multiprocessing.connection import Connection
 
@@ -11,6 +12,7 @@ def main() -> None:
     """Answer requests until the socket closes."""
     from gatepost.desk.shell.reckoning import serve
 
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the window is told, and ends it
     serve(Connection(int(sys.argv[1])))
 
 

@@ -13,6 +13,7 @@ import io
 import mmap
 import os
 import pickle
+import secrets
 import tempfile
 import weakref
 from collections import OrderedDict
@@ -45,6 +46,15 @@ def sweep_up(process: int) -> None:
             path.unlink()
 
 
+def sweep_leftovers() -> None:
+    """Take away what processes of this user that are gone have left."""
+    for path in memory_folder().glob("gatepost-*-*"):
+        owner = path.name.split("-")[1]
+        with contextlib.suppress(OSError):
+            if owner.isdigit() and not Path(f"/proc/{owner}").exists() and path.lstat().st_uid == os.getuid():
+                path.unlink()
+
+
 class Giver:
     """The reckoning process's side."""
 
@@ -55,9 +65,10 @@ class Giver:
     def lay(self, array: NDArray[Any]) -> tuple[str, str, tuple[int, ...]]:
         """An array into shared memory: the file's name, the dtype and the shape."""
         self._count += 1
-        path = memory_folder() / f"{name_for(os.getpid())}{self._count}"
+        path = memory_folder() / f"{name_for(os.getpid())}{secrets.token_hex(8)}-{self._count}"
         array = np.ascontiguousarray(array)
-        with path.open("wb") as out:
+        # made here and by nobody before, read by this user alone
+        with os.fdopen(os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW, 0o600), "wb") as out:
             out.write(array.data)
         return str(path), array.dtype.str, array.shape
 

@@ -68,15 +68,19 @@ class _Parts:
 
 
 class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
-    """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook.
+    """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook; reckoner:
+    makes what stands for the worker, else a process of its own.
 
     The start page is there at once; desk and machine view are loaded behind it, or when they are first wanted.
     """
 
     _loaded = pyqtSignal()
 
-    def __init__(self, data: Path, book: Callable[[], Any], theme: str = "light") -> None:
+    def __init__(
+        self, data: Path, book: Callable[[], Any], theme: str = "light", reckoner: Callable[[], Reckoner] | None = None
+    ) -> None:
         super().__init__()
+        self._make_reckoner = reckoner
         self.data, self._book, self.theme = data, book, theme
         self.setWindowTitle("Gatepost")
         self.resize(1280, 800)
@@ -183,7 +187,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         desk.link.unlink_wanted.connect(self._unlink)
         desk.link.feed_wanted.connect(self.operator.feed)
         machine.done_wanted.connect(self._do_step)
-        machine.pause_wanted.connect(self.operator.pause)
+        machine.still_wanted.connect(self.operator.hold_still)
         machine.resume_wanted.connect(self.operator.resume)
         machine.stop_wanted.connect(self.operator.stop)
         machine.told.connect(self.messages.warn)
@@ -203,7 +207,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         if self.reckoner is None:
             from gatepost.desk.shell.worker import Reckoner
 
-            self.reckoner = Reckoner()
+            self.reckoner = (self._make_reckoner or Reckoner)()
             self.reckoner.answered.connect(self._answered)
             self.reckoner.pictured.connect(lambda field, pixels: self.shower.pictured(field, pixels))
             self.reckoner.told.connect(lambda answer: self.shower.told(answer))
@@ -428,6 +432,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         if not self._may_close():
             event.ignore()
             return
+        self.hide()
         self.shut()
         event.accept()
 
@@ -611,6 +616,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
             if name in ("undo", "unit", "side", "simulated", "sheet", "before", "keys"):
                 menu.addSeparator()
             menu.addAction(action)
+        menu.installEventFilter(self)
         menu.popup(self.desk.top.mapToGlobal(QPoint(10, 46)))
 
     # -- machine, files, log -------------------------------------------------------------------------------------
@@ -628,10 +634,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
     def _unlink(self) -> None:
         if self.document is None:
             return
-        if not self.operator.busy:
-            self.operator.end()
-            self.shower.link_state("no link", "")
-            self.operator.state = "no link"
+        self.operator.unlink()
 
     def _plan_now(self) -> Any:
         """The plan of the job as it is now; nothing, and a message, while it is still being reckoned."""
@@ -720,14 +723,15 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
             isinstance(event, QKeyEvent)
             and event.type() == QEvent.Type.KeyPress
             and isinstance(watched, QWidget)
-            and watched.window() is self
             and self._parts is not None
         ):
             key = event.key()
-            if key == Qt.Key.Key_Escape and self.operator.busy:
+            if key == Qt.Key.Key_Escape and self.operator.busy:  # in a dialog or a menu too
                 if not event.isAutoRepeat():
-                    self.operator.pause()
+                    self.operator.hold_still()
                 return True
+            if watched.window() is not self:
+                return super().eventFilter(watched, event)
             focus = QApplication.focusWidget()
             at_desk = self.pages.currentWidget() is self.desk
             if key == Qt.Key.Key_Space and at_desk and not is_typing(focus) and not isinstance(focus, QAbstractButton):

@@ -1,9 +1,11 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The reckoning process as the window sees it. Responses that are not to the latest request are dropped."""
+"""The reckoning process as the window sees it. Responses that are not to the latest request are dropped; each question has an
+id and exactly one answer, an end of the process included. The window never waits for it: what is sent goes from a thread."""
 
 from __future__ import annotations
 
 import contextlib
+import queue
 import socket
 import subprocess
 import sys
@@ -21,60 +23,106 @@ if TYPE_CHECKING:
 ENDED = "The reckoning process has ended. Save, and open the job again."
 
 
+class Worker:
+    """A reckoning process and the pipe to it."""
+
+    def __init__(self) -> None:
+        mine, theirs = socket.socketpair()
+        command = [sys.executable, "-m", "gatepost.desk.shell.serving", str(theirs.fileno())]
+        self.process = subprocess.Popen(command, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
+        theirs.close()
+        self.pipe = Connection(mine.detach())
+
+    def end(self) -> None:
+        """End the process, which has been asked to, and wait for it."""
+        from gatepost.desk.shell.shared import sweep_up
+
+        try:
+            self.process.wait(2)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+            self.process.wait()
+        self.pipe.close()
+        sweep_up(self.process.pid)
+
+
 class Reckoner(QObject):
-    """The worker as the window sees it."""
+    """The worker as the window sees it. lent: a process that is not its own: it is given back at the end, not ended."""
 
     answered = pyqtSignal(object)
     pictured = pyqtSignal(object, object)  # a height field and its pixels
     told = pyqtSignal(object)  # the answer to a small question
 
-    def __init__(self) -> None:
+    def __init__(self, lent: Worker | None = None) -> None:
         super().__init__()
-        mine, theirs = socket.socketpair()
-        command = [sys.executable, "-m", "gatepost.desk.shell.serving", str(theirs.fileno())]
-        self._process = subprocess.Popen(command, pass_fds=[theirs.fileno()], stdin=subprocess.DEVNULL)
-        theirs.close()
-        self._pipe = Connection(mine.detach())
+        self._worker, self._lent = lent or Worker(), lent is not None
+        self._pipe = self._worker.pipe
         self._latest = 0
         self._last: tuple[Job, Journal, float | None] | None = None
-        self._sending = threading.Lock()
+        self._asked = 0
+        self._open: dict[int, str] = {}  # questions without an answer yet
+        self._guard = threading.Lock()
+        self._sending: queue.SimpleQueue[tuple[object] | None] = queue.SimpleQueue()
         self._ending = False
-        self._listener = threading.Thread(target=self._listen, daemon=True)
-        self._listener.start()
+        self._threads = [threading.Thread(target=work, daemon=True) for work in (self._listen, self._send_on)]
+        for thread in self._threads:
+            thread.start()
 
     def ask(
         self, job: Job, journal: Journal, cell: float | None = None, first: bool = False, fresh: bool = False
     ) -> int:
         """Ask for a plan; gives the request's id."""
-        self._latest += 1
-        self._last = (job, journal, cell)
-        number = self._latest
         from gatepost.desk.shell.reckoning import Request
 
-        self._send(Request(number, job, journal, cell, first, fresh), number)
+        with self._guard:
+            self._latest += 1
+            self._last = (job, journal, cell)
+            number = self._latest
+            self._sending.put((Request(number, job, journal, cell, first, fresh),))
         return number
 
-    def question(self, what: str, *values: Any) -> None:
-        """Ask a small question; the answer comes by ``told``."""
+    def question(self, what: str, *values: Any) -> int:
+        """Ask a small question; its one answer comes by ``told``. Gives the question's id."""
         from gatepost.desk.shell.reckoning import Ask
 
-        self._send(Ask(0, what, values), self._latest)
+        with self._guard:
+            self._asked += 1
+            self._open[self._asked] = what
+            self._sending.put((Ask(self._asked, what, values),))
+            return self._asked
 
-    def _send(self, item: object, number: int) -> None:
-        try:
-            with self._sending:
-                self._pipe.send(item)
-        except (BrokenPipeError, OSError):
-            from gatepost.desk.shell.reckoning import Response
+    def _send_on(self) -> None:
+        """In a thread of its own: a pipe that is full waits here."""
+        while (item := self._sending.get()) is not None:
+            try:
+                self._pipe.send(item[0])
+            except (BrokenPipeError, OSError):
+                self._gone()
 
-            self.answered.emit(Response(number, "failed", words=ENDED))
+    def _gone(self) -> None:
+        """The process has ended: everything that is open is answered, once."""
+        from gatepost.desk.shell.reckoning import Response
+
+        with self._guard:
+            left, self._open = self._open, {}
+            ending, latest = self._ending, self._latest
+        if not ending:
+            self._emit(lambda: self.answered.emit(Response(latest, "failed", words=ENDED)))
+        for number, what in left.items():
+            answer = Response(0, what, False, ENDED, asked=number)
+            self._emit(lambda r=answer: self.told.emit(r))
+
+    def _emit(self, emit: Callable[[], None]) -> None:
+        if not self._ending:
+            with contextlib.suppress(RuntimeError):  # the window is gone
+                emit()
 
     def _listen(self) -> None:
         taker: Any = None
         while True:
             with contextlib.suppress(EOFError, OSError):
                 self._pipe.poll(None)
-            from gatepost.desk.shell.reckoning import Response
+            from gatepost.desk.shell.reckoning import RELEASE
             from gatepost.desk.shell.shared import LostField, Taker, mapped
 
             taker = taker or Taker()
@@ -85,37 +133,34 @@ class Reckoner(QObject):
                     self.ask(*self._last, fresh=True)
                 continue
             except (EOFError, OSError):
-                if self._ending:
-                    return
-                response = Response(self._latest, "failed", words=ENDED)
-                self._ending = True
-            emit: Callable[[], None] | None = None
+                self._gone()
+                return
+            if response.outcome == RELEASE:
+                return
             if response.outcome == "picture":
                 with contextlib.suppress(OSError):
                     pixels = mapped(*response.pixels)
-                    emit = lambda f=response.plan, p=pixels: self.pictured.emit(f, p)  # noqa: E731
+                    self._emit(lambda f=response.plan, p=pixels: self.pictured.emit(f, p))
             elif response.id == 0:
-                emit = lambda r=response: self.told.emit(r)  # noqa: E731
+                with self._guard:
+                    due = response.outcome == "share" or self._open.pop(response.asked, None) is not None
+                if due:
+                    self._emit(lambda r=response: self.told.emit(r))
             elif response.id == self._latest:
-                emit = lambda r=response: self.answered.emit(r)  # noqa: E731
-            if emit is not None:
-                try:
-                    emit()
-                except RuntimeError:  # the window is gone
-                    return
+                self._emit(lambda r=response: self.answered.emit(r))
 
     def end(self) -> None:
-        """End the process and wait for it."""
-        from gatepost.desk.shell.shared import sweep_up
+        """End the process, or give it back, and wait for that."""
+        from gatepost.desk.shell.reckoning import RELEASE, Ask
 
-        self._ending = True
-        with contextlib.suppress(BrokenPipeError, OSError), self._sending:
-            self._pipe.send(None)
-        try:
-            self._process.wait(2)
-        except subprocess.TimeoutExpired:
-            self._process.kill()
-            self._process.wait()
-        self._listener.join(2)
-        self._pipe.close()
-        sweep_up(self._process.pid)
+        with self._guard:
+            self._ending = True
+            self._sending.put((Ask(0, RELEASE, ()) if self._lent else None,))
+            self._sending.put(None)
+        if self._lent:
+            for thread in self._threads:
+                thread.join(60)
+            return
+        self._threads[1].join(2)
+        self._worker.end()
+        self._threads[0].join(2)

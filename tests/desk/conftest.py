@@ -1,0 +1,68 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Windows for tests: each is new, and the reckoning processes behind them are warm and handed on from test to test."""
+
+from __future__ import annotations
+
+import pytest
+
+from gatepost.desk.shell.app import book, make_app
+from gatepost.desk.shell.window import Window
+from gatepost.desk.shell.worker import Reckoner, Worker
+from gatepost.desk.theme.style import dress
+from gatepost.logbook.places import data_folder
+
+
+@pytest.fixture(scope="session")
+def workers():
+    """Processes that nobody has lent just now."""
+    free = []
+    yield free
+    for worker in free:
+        worker.pipe.send(None)
+        worker.end()
+
+
+@pytest.fixture
+def reckoner(workers, qapp):
+    """Makes what stands for the worker in a window: with a warm process, given back when the test has ended."""
+    lent = []
+
+    def make():
+        free = [w for w in workers if w.process.poll() is None]
+        worker = free[0] if free else Worker()
+        workers[:] = free[1:]
+        lent.append(worker)
+        return Reckoner(worker)
+
+    yield make
+    workers.extend(w for w in lent if w.process.poll() is None)
+
+
+def clean(w):
+    """Nothing is asked at the end of a test."""
+    if w.document is not None:
+        w.document.stack.setClean()
+        w.document.journal_saved = len(w.document.journal.entries)
+    w.shut()
+
+
+@pytest.fixture
+def shown(qtbot, reckoner):
+    """Makes a window and shows it."""
+
+    def show(makes=reckoner):
+        dress(make_app(), "light")
+        w = Window(data_folder(), book, reckoner=makes)
+        qtbot.addWidget(w, before_close_func=clean)
+        with qtbot.waitActive(w):
+            w.show()
+            w.activateWindow()
+        w.ready()
+        return w
+
+    return show
+
+
+@pytest.fixture
+def window(shown):
+    return shown()
