@@ -3,20 +3,58 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import sys
+import threading
+import time
 from pathlib import Path
 
 import pytest
 from hypothesis import settings
 
-settings.register_profile("shop", deadline=None)  # kernels compile when first met; nothing here is timed
-settings.load_profile("shop")
+# Kernels compile when first met, and nothing here is timed. The same examples every time; free ones are for ``make soak``,
+# which says its seed, and what it finds becomes a fixed case.
+settings.register_profile("shop", deadline=None, derandomize=True, database=None)
+settings.register_profile("soak", deadline=None, max_examples=300, database=None, print_blob=True)
+settings.load_profile("soak" if os.environ.get("GATEPOST_SOAK") else "shop")
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "benchmarks"))
 sys.path.insert(0, str(ROOT / "examples"))
 EXAMPLES = ROOT / "src" / "gatepost" / "assets" / "examples"
+
+
+def children():
+    """Processes that this one has started and not waited for."""
+    found = set()
+    for task in Path("/proc/self/task").iterdir():
+        with contextlib.suppress(OSError):
+            found |= {int(pid) for pid in (task / "children").read_text().split()}
+    return found
+
+
+LENT = set()  # processes handed on from test to test
+
+
+@pytest.fixture(autouse=True)
+def nothing_left(request):
+    """A test that leaves a thread or a process behind has failed."""
+    threads, processes = set(threading.enumerate()), children()
+    yield
+    limit = time.monotonic() + 5.0
+    while True:
+        left = [t for t in threading.enumerate() if t not in threads and t.is_alive()]
+        running = children() - processes - LENT
+        if not left and not running or time.monotonic() > limit:
+            break
+        for t in left:  # those that are on their way out are waited for
+            t.join(0.05)
+        for pid in running:
+            with contextlib.suppress(ChildProcessError):
+                os.waitpid(pid, os.WNOHANG)
+    assert not left, f"threads left: {left}"
+    assert not running, f"processes left: {[Path(f'/proc/{p}/cmdline').read_bytes() for p in running]}"
 
 
 @pytest.fixture(autouse=True)

@@ -36,7 +36,7 @@ def number(low: float = -FARTHEST, high: float = FARTHEST) -> Callable[[str], fl
 
     def take(words: str) -> float:
         try:
-            value = float(words)
+            value = float(words) if words.isascii() and "_" not in words else math.nan
         except ValueError:
             value = math.nan
         if not low <= value <= high:
@@ -51,7 +51,7 @@ def whole(low: int, high: int) -> Callable[[str], int]:
 
     def take(words: str) -> int:
         try:
-            value = int(words)
+            value = int(words) if words.isascii() and "_" not in words else low - 1
         except ValueError:
             value = low - 1
         if not low <= value <= high:

@@ -34,6 +34,8 @@ Say = Callable[[str], None]
 def check(file: Path, job: Path | None, as_json: bool, say: Say, show: Callable[[Any], None]) -> int:
     """0 sound, 1 a stop stands, 2 unusable."""
     if file.suffix == ".gatepost":
+        if job is not None:
+            raise OperatorError("--job goes with a program: a job is checked by itself.")
         document = load(file)
         reckoned = plan(document.job, document.journal)
         values = plan_json(reckoned, [])

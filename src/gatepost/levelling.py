@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -14,6 +14,10 @@ from gatepost.checks import read_text
 from gatepost.core.errors import OperatorError
 from gatepost.core.surface import level as core
 from gatepost.core.tables import read_heights
+
+if TYPE_CHECKING:
+    from gatepost.core.job.journal import Journal
+    from gatepost.core.planned import Plan
 
 
 def level(
@@ -82,26 +86,14 @@ def place(words: str) -> tuple[float, float]:
 PLACES = {"face": "face", "low": "low spot", "low spot": "low spot", "bed": "bed"}
 
 
-def ledger(
-    path: Path, entries: Sequence[tuple[str, Any, float]], questioned: bool, left: Path | None, as_json: bool,
-    say: Callable[[str], None], show: Callable[[Any], None],
-) -> int:  # fmt: skip
-    """Write entries into a job's ledger, and say where the face stands; 1 when an entry is asked about and not written.
-
-    Raises OperatorError.
-    """
-    from dataclasses import replace
-
-    from gatepost.core.job.file import load, save
-    from gatepost.core.ledgering import book_of, entered, left_program
-    from gatepost.core.plan import plan
-    from gatepost.core.units import spell
-    from gatepost.core.writing import write_whole
+def _entered(
+    reckoned: Plan, journal: Journal, entries: Sequence[tuple[str, Any, float]], questioned: bool
+) -> tuple[Journal, str]:
+    """The journal with ledger entries, up to one that is asked about, and what is asked. Raises OperatorError."""
+    from gatepost.core.ledgering import entered
     from gatepost.machine.conduct import now
 
-    document = load(path)
-    reckoned = plan(document.job, document.journal)
-    journal, asked = document.journal, ""
+    asked = ""
     for kind, value, gauge in entries:
         data: dict[str, float | str]
         if kind == "ledger touched":
@@ -117,8 +109,31 @@ def ledger(
         journal, asked = entered(reckoned, journal, now(), kind, questioned, **data)
         if asked:
             break
-    if journal != document.journal:
-        save(replace(document, journal=journal), path)
+    return journal, asked
+
+
+def ledger(
+    path: Path, entries: Sequence[tuple[str, Any, float]], questioned: bool, left: Path | None, as_json: bool,
+    say: Callable[[str], None], show: Callable[[Any], None],
+) -> int:  # fmt: skip
+    """Write entries into a job's ledger, and say where the face stands; 1 when an entry is asked about and not written.
+
+    Raises OperatorError.
+    """
+    from dataclasses import replace
+
+    from gatepost.core.job.file import load, locked, save
+    from gatepost.core.ledgering import book_of, left_program
+    from gatepost.core.plan import plan
+    from gatepost.core.units import spell
+    from gatepost.core.writing import write_whole
+
+    with locked(path):
+        document = load(path)
+        reckoned = plan(document.job, document.journal)
+        journal, asked = _entered(reckoned, document.journal, entries, questioned)
+        if journal != document.journal:
+            save(replace(document, journal=journal), path)
     book = book_of(reckoned, journal)
     try:
         move = book.next()

@@ -106,7 +106,7 @@ def outline(
     from dataclasses import replace
 
     from gatepost.core.job import commands
-    from gatepost.core.job.file import load, save
+    from gatepost.core.job.file import load, locked, save
 
     if path.suffix.lower() in DRAWINGS:
         found = from_drawing(path)
@@ -117,9 +117,10 @@ def outline(
     for words in found.said:
         say(spell(words, "mm"))
     if job is not None:
-        document = load(job)
-        made = commands.run(document.job, "set outline", found.values)
-        save(replace(document, job=made, pictures={**document.pictures, **found.pictures}), out or job)
+        with locked(out or job):
+            document = load(job)
+            made = commands.run(document.job, "set outline", found.values)
+            save(replace(document, job=made, pictures={**document.pictures, **found.pictures}), out or job)
     points = found.values["points"]
     if as_json:
         show({"outline": points, "doubt": found.values["doubt"], "said": [spell(w, "mm") for w in found.said]})

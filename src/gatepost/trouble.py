@@ -12,6 +12,7 @@ from pathlib import Path
 from gatepost.core.errors import OperatorError
 
 NAME = "trouble.log"
+TRACE = "Its trace is in "
 LARGEST, KEPT = 500_000, 3  # bytes of one file, and how many older ones stay beside it
 
 
@@ -36,8 +37,14 @@ def write_trouble(text: str) -> Path | None:
     return None
 
 
+def trace_in(words: str) -> Path | None:
+    """Where a message says that its trace is; nothing where it says none."""
+    _, said, rest = words.partition(TRACE)
+    return Path(rest.removesuffix(".")) if said else None
+
+
 def told(error: BaseException) -> str:
     """A sentence for an error that nobody expected; its trace is kept."""
     path = write_trouble("".join(traceback.format_exception(error)))
-    where = f" Its trace is in {path}." if path is not None else ""
-    return f"Something went wrong that should not: {type(error).__name__}: {str(error)[:200]}.{where}"
+    where = f" {TRACE}{path}." if path is not None else ""
+    return f"Something went wrong that should not: {type(error).__name__}: {str(error)[:200].rstrip('.')}.{where}"

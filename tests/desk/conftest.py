@@ -10,6 +10,7 @@ from gatepost.desk.shell.window import Window
 from gatepost.desk.shell.worker import Reckoner, Worker
 from gatepost.desk.theme.style import dress
 from gatepost.logbook.places import data_folder
+from tests.conftest import LENT
 
 
 @pytest.fixture(scope="session")
@@ -30,6 +31,7 @@ def reckoner(workers, qapp):
     def make():
         free = [w for w in workers if w.process.poll() is None]
         worker = free[0] if free else Worker()
+        LENT.add(worker.process.pid)
         workers[:] = free[1:]
         lent.append(worker)
         return Reckoner(worker)

@@ -511,7 +511,7 @@ def test_an_exception_nobody_caught_saves_first_and_is_shown(qtbot, opened, caps
 
     old = sys.excepthook
     try:
-        hook(opened, opened.data)
+        hook(opened)
         opened.run("set job", {"name": "Changed"})
         said = []
         opened.messages.told.connect(lambda words, stays: said.append((words, stays)))

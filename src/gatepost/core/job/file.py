@@ -7,19 +7,23 @@ wood; 4 with every way of holding, what stays on the bed, and the ways of touchi
 
 from __future__ import annotations
 
+import contextlib
+import fcntl
 import hashlib
 import io
 import json
+import os
 import re
+import time
 import zipfile
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 from pydantic import ValidationError
 
-from gatepost.core.errors import UnusableFile
+from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.journal import Journal, read_lines, write_lines
 from gatepost.core.job.model import FORMAT, PICTURE, Job, complaint
 from gatepost.core.picture import picture_is_sound
@@ -198,6 +202,36 @@ def _depth(text: bytes) -> int:
 def load(path: Path) -> Document:
     """Open a job file. Raises UnusableFile."""
     return from_bytes(read_whole(path, MOST_TOGETHER), path.name)
+
+
+@contextlib.contextmanager
+def locked(path: Path, patience: float = 20.0) -> Iterator[None]:
+    """Alone with a job file while it is read, changed and written again. patience: s to wait for another.
+
+    The file's folder is locked, since the file itself is replaced. Raises OperatorError when another does not let go.
+    """
+    try:
+        folder = os.open(path.resolve().parent, os.O_RDONLY | os.O_CLOEXEC)
+    except OSError:  # then nothing can be saved there either, and the save says why
+        yield
+        return
+    try:
+        limit = time.monotonic() + patience
+        while True:
+            try:
+                fcntl.flock(folder, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                break
+            except BlockingIOError:
+                if time.monotonic() > limit:
+                    raise OperatorError(
+                        f"{path.name} is being written by another Gatepost. Try again in a moment."
+                    ) from None
+                time.sleep(0.02)
+            except OSError:  # a file system without locks
+                break
+        yield
+    finally:
+        os.close(folder)
 
 
 def save(document: Document, path: Path) -> None:

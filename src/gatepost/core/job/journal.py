@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, ValidationError, model_validator
 
-from gatepost.core.errors import UnusableFile
+from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.model import Model, complaint
 
 Kind = Literal[
@@ -74,9 +74,18 @@ class Journal(Model):
     entries: tuple[Entry, ...] = ()
 
     def add(self, at: str, kind: Kind, setup: str = "", **data: float | str) -> Journal:
-        """The journal with one more entry."""
-        entry = Entry(seq=len(self.entries) + 1, at=at, kind=kind, setup=setup, data=data)
+        """The journal with one more entry. Raises OperatorError with a sentence when it can't be."""
+        try:
+            entry = Entry(seq=len(self.entries) + 1, at=at, kind=kind, setup=setup, data=data)
+        except ValidationError as error:
+            raise OperatorError(f"That can't be written down: {complaint(error)}") from None
         return Journal(entries=(*self.entries, entry))
+
+    def met(self, other: Journal) -> Journal:
+        """The journal with what another has that it has not: both began as the same one. Nothing of either is lost."""
+        pairs = zip(self.entries, other.entries)
+        alike = next((i for i, (a, b) in enumerate(pairs) if a != b), min(len(self.entries), len(other.entries)))
+        return self.joined(other.entries[alike:], alike) if len(other.entries) > alike else self
 
     def joined(self, more: Sequence[Entry], before: int) -> Journal:
         """The journal with entries that grew elsewhere on its first ``before`` ones: they follow what has come here since,

@@ -27,23 +27,17 @@ def book() -> Any:
     return Logbook(logbook_url(data_folder()), notebook(data_folder()))
 
 
-def hook(window: Window, data: Path) -> None:
-    """What nobody caught: the job is saved first, then it is written down and shown."""
+def hook(window: Window) -> None:
+    """What nobody caught: the job is saved first, then its trace is kept, and offered to be shown."""
 
     def caught(kind: type[BaseException], error: BaseException, where: TracebackType | None) -> None:
         if issubclass(kind, KeyboardInterrupt):
             sys.__excepthook__(kind, error, where)
             return
-        import traceback
+        from gatepost.trouble import told
 
         window._keep()
-        text = "".join(traceback.format_exception(kind, error, where))
-        with (data / "trouble.log").open("a", encoding="utf-8") as out:
-            out.write(text + "\n")
-        sys.stderr.write(text)
-        window.messages.warn(
-            f"Something went wrong that should not: {kind.__name__}: {error}. The job is kept in the recovery folder; details are in trouble.log."
-        )
+        window.messages.warn(f"The job is kept in the recovery folder. {told(error)}")
 
     def in_thread(args: threading.ExceptHookArgs) -> None:
         if args.exc_value is not None:
@@ -85,7 +79,7 @@ def open_window(job: Path | None, theme: str | None) -> int:
     dress(app, chosen)
     data = data_folder()
     window = Window(data, book, chosen)
-    hook(window, data)
+    hook(window)
     if job is not None:
         window.begin()  # both load at once
     if job is not None and not window.open_path(job):

@@ -15,6 +15,7 @@ from gatepost.desk.shell.figures import show_value
 from gatepost.desk.shell.holdbutton import BigKey
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
+from gatepost.desk.theme.words import Label
 from gatepost.desk.view.canvas import Canvas
 from gatepost.drawing.shapes import Drawing
 
@@ -81,7 +82,7 @@ class AtMachine(QWidget):
         head.setObjectName("mhead")
         row = QHBoxLayout(head)
         row.setContentsMargins(28, 10, 28, 10)
-        self.job, self.where, self.link = QLabel(), QLabel(), QLabel()
+        self.job, self.where, self.link = Label(), Label(), Label()
         for label, bold in ((self.job, True), (self.where, False), (self.link, False)):
             label.setFont(font(18, bold))
         row.addWidget(self.job)
@@ -95,8 +96,8 @@ class AtMachine(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(40, 18, 40, 0)
         left = QVBoxLayout()
-        self.count, self.step, self.detail, self.caution = QLabel(), QLabel(), QLabel(), QLabel()
-        self.trouble = QLabel()
+        self.count, self.step, self.detail, self.caution = Label(), Label(), Label(), Label()
+        self.trouble = Label()
         self.trouble.hide()
         for label in (self.step, self.detail, self.caution, self.trouble):
             label.setWordWrap(True)
@@ -108,7 +109,7 @@ class AtMachine(QWidget):
         left.addStretch(1)
         row.addLayout(left, 7)
         right = QVBoxLayout()
-        self.label, self.figure, self.figure_unit, self.sum = QLabel(), QLabel(), QLabel(), QLabel()
+        self.label, self.figure, self.figure_unit, self.sum = Label(), Label(), Label(), Label()
         for label in (self.label, self.figure, self.figure_unit, self.sum):
             label.setAlignment(Qt.AlignmentFlag.AlignRight)
             right.addWidget(label)
@@ -122,7 +123,7 @@ class AtMachine(QWidget):
         row.setContentsMargins(40, 4, 40, 6)
         self.typed: list[tuple[QLabel, QLineEdit]] = []
         for _ in range(4):
-            name, field = QLabel(), QLineEdit()
+            name, field = Label(), QLineEdit()
             name.setFont(font(17))
             field.setFont(font(24, True))
             field.setFixedWidth(140)
@@ -145,7 +146,7 @@ class AtMachine(QWidget):
         foot.setObjectName("mfoot")
         column = QVBoxLayout(foot)
         column.setContentsMargins(28, 4, 28, 14)
-        self.not_stop = QLabel(
+        self.not_stop = Label(
             "Pause and stop here are requests over a cable. The emergency stop is the red button on the machine."
         )
         self.not_stop.setAlignment(Qt.AlignmentFlag.AlignRight)

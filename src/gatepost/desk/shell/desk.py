@@ -7,7 +7,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSizePolicy,
     QSlider,
@@ -21,6 +20,7 @@ from gatepost.desk.shell.fence import Fence
 from gatepost.desk.shell.logpage import LogPage
 from gatepost.desk.shell.messages import Messages, Strip
 from gatepost.desk.shell.slate import Slate
+from gatepost.desk.theme.words import Label, tip
 from gatepost.desk.view.canvas import Canvas
 
 
@@ -43,7 +43,7 @@ class TopBar(QWidget):
         row.setContentsMargins(12, 0, 12, 0)
         row.setSpacing(8)
         self.menu = self._button("Menu", "All commands (F10)")
-        self.name, self.line = QLabel(), QLabel()
+        self.name, self.line = Label(), Label()
         self.name.setObjectName("jobname")
         self.line.setObjectName("blankline")
         self.line.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
@@ -69,10 +69,10 @@ class TopBar(QWidget):
             button.clicked.connect(lambda _=False, s=signal: s.emit())
             row.addWidget(button)
 
-    def _button(self, words: str, tip: str) -> QPushButton:
+    def _button(self, words: str, about: str) -> QPushButton:
         button = QPushButton(words)
         button.setObjectName("flat")
-        button.setToolTip(tip)
+        button.setToolTip(about)
         button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         return button
 
@@ -106,13 +106,13 @@ class NextBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 0, 16, 0)
         row.setSpacing(14)
-        lead = QLabel("Next")
-        self.words = QLabel()
+        lead = Label("Next")
+        self.words = Label()
         self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.button = QPushButton("Show me")
         self.button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.button.clicked.connect(self.wanted.emit)
-        cap = QLabel("Space")
+        cap = Label("Space")
         cap.setObjectName("keycap")
         row.addWidget(lead)
         row.addWidget(self.words, 1)
@@ -122,7 +122,7 @@ class NextBar(QWidget):
     def say(self, words: str, verb: str) -> None:
         """Another next step."""
         self.words.setText(words)
-        self.words.setToolTip(words)
+        tip(self.words, words)
         self.button.setText(verb)
 
 
@@ -139,13 +139,13 @@ class LinkRow(QWidget):
         super().__init__()
         row = QHBoxLayout(self)
         row.setContentsMargins(46, 2, 16, 4)
-        row.addWidget(QLabel("Machine"))
+        row.addWidget(Label("Machine"))
         self.simulated = QPushButton("Simulated")
         self.practice = QPushButton("Practice…")
         self.practice.setToolTip("A simulated machine with something wrong, to rehearse a setup (Ctrl+Shift+M)")
         self.address = QPushButton("Connect…")
         self.unlink = QPushButton("No link")
-        self.state = QLabel("without a link")
+        self.state = Label("without a link")
         self.state.setObjectName("muted")
         self.state.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.simulated.setToolTip("Start a simulated machine with this job's wood on its bed (Ctrl+M)")
@@ -160,13 +160,13 @@ class LinkRow(QWidget):
             button.clicked.connect(lambda _=False, s=signal: s.emit())
             row.addWidget(button)
         row.addWidget(self.state, 1)
-        row.addWidget(QLabel("Feed"))
+        row.addWidget(Label("Feed"))
         self.feed = QSlider(Qt.Orientation.Horizontal)
         self.feed.setRange(20, 150)
         self.feed.setValue(100)
         self.feed.setFixedWidth(90)
         self.feed.setAccessibleName("Feed override, percent")
-        self.percent = QLabel("100 %")
+        self.percent = Label("100 %")
         self.feed.valueChanged.connect(self._feed)
         row.addWidget(self.feed)
         row.addWidget(self.percent)
@@ -263,12 +263,12 @@ class DeskView(QWidget):
         self.scrub_row = QWidget()
         row = QHBoxLayout(self.scrub_row)
         row.setContentsMargins(46, 0, 16, 4)
-        row.addWidget(QLabel("Wood"))
+        row.addWidget(Label("Wood"))
         self.scrub = QSlider(Qt.Orientation.Horizontal)
         self.scrub.setAccessibleName("The wood after an operation")
         self.scrub.setPageStep(1)
         self.scrub.valueChanged.connect(self.after_wanted.emit)
-        self.scrub_words = QLabel()
+        self.scrub_words = Label()
         self.scrub_words.setMinimumWidth(240)
         row.addWidget(self.scrub, 1)
         row.addWidget(self.scrub_words)

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
@@ -10,9 +11,9 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
-from gatepost.core.errors import OperatorError
+from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job import commands
-from gatepost.core.job.file import Document, load, save
+from gatepost.core.job.file import Document, load, locked, save
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 
@@ -84,12 +85,9 @@ class DeskDocument(QObject):
         This is where the job's journal is written, and nowhere else: what grew on an older one of it is joined to what has
         come since, and no entry is ever lost.
         """
-        mine = self.journal.entries
-        alike = next(
-            (i for i, (a, b) in enumerate(zip(mine, journal.entries)) if a != b), min(len(mine), len(journal.entries))
-        )
-        if len(journal.entries) > alike:
-            self.journal = self.journal.joined(journal.entries[alike:], alike)
+        both = self.journal.met(journal)
+        if both is not self.journal:
+            self.journal = both
             self.journal_changed.emit()
 
     def document(self) -> Document:
@@ -106,7 +104,11 @@ class DeskDocument(QObject):
         target = path or self.path
         if target is None:
             raise OperatorError("The job has no file yet. Choose one with Save as.")
-        save(self.document(), target)
+        with locked(target, 1.0):
+            if target == self.path and self.changed_outside():
+                with contextlib.suppress(UnusableFile):
+                    self.happened(load(target).journal)  # what others have written there is not lost
+            save(self.document(), target)
         self.path = target
         self._seen = seen(target)
         self.stack.setClean()

@@ -4,9 +4,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QGridLayout, QPushButton, QVBoxLayout, QWidget
 
 from gatepost.desk.theme.style import font
+from gatepost.desk.theme.words import Label
 
 # name, key, words; the window has a method of that name with an underscore before it
 KEYS = (
@@ -55,7 +56,7 @@ MORE = (
     (STAGE_KEYS, "The stages along the fence, Blank to Log"),
     ("Space", "Show or tick the next step"),
     ("hold Enter", "At the machine: whatever moves an axis or starts the spindle"),
-    ("Esc", "While anything moves: pause. Else: leave what was begun"),
+    ("Esc", "While anything moves: pauses a program, stops all else. Else: leave what was begun"),
     ("B, W, L, S", "At the machine: back, working, Z ledger, stop"),
     ("Tab, Shift+Tab", "To the next or last field"),
 )
@@ -73,7 +74,7 @@ class KeyList(QDialog):
         rows = [(key, words) for _, key, words in KEYS] + list(MORE)
         half = (len(rows) + 1) // 2
         for i, (key, words) in enumerate(rows):
-            cap, text = QLabel(key), QLabel(words)
+            cap, text = Label(key), Label(words)
             cap.setFont(font(14, True))
             text.setFont(font(14))
             grid.addWidget(cap, i % half, 2 * (i // half), Qt.AlignmentFlag.AlignRight)

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
@@ -24,6 +23,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.ledgering import Book, book_of, entered, taken_back
 from gatepost.core.units import LengthError, edit_length, mm, parse_length, spell
 from gatepost.desk.theme.style import font
+from gatepost.desk.theme.words import Label
 from gatepost.desk.view.canvas import Canvas
 from gatepost.drawing.ledger import ledger_picture
 
@@ -46,7 +46,7 @@ class LedgerDialog(QDialog):
         self.setWindowTitle("Z ledger")
         self.resize(1080, 700)
         column = QVBoxLayout(self)
-        self.next, self.sum, self.question = QLabel(), QLabel(), QLabel()
+        self.next, self.sum, self.question = Label(), Label(), Label()
         for label, size, bold in ((self.next, 24, True), (self.sum, 17, False), (self.question, 18, True)):
             label.setFont(font(size, bold))
             label.setWordWrap(True)
@@ -63,7 +63,7 @@ class LedgerDialog(QDialog):
         self.lines.setAccessibleName("What was written down")
         row.addWidget(self.lines, 2)
         column.addLayout(self._entries())
-        caution = QLabel(CAUTION)
+        caution = Label(CAUTION)
         caution.setFont(font(14))
         column.addWidget(caution)
         self._show()
@@ -79,7 +79,7 @@ class LedgerDialog(QDialog):
             ("pass", "Pass cut", "deep below Z0", self._pass), ("deeper", "Go deeper", "than planned, by", self._deeper),
         )  # fmt: skip
         for r, (key, words, label, act) in enumerate(rows):
-            name = QLabel(words)
+            name = Label(words)
             name.setFont(font(17, True))
             grid.addWidget(name, r % 2, 4 * (r // 2))
             field = QLineEdit()
@@ -88,7 +88,7 @@ class LedgerDialog(QDialog):
             field.setAccessibleName(f"{words} {label}")
             field.returnPressed.connect(act)
             self.fields[key] = field
-            tag = QLabel(label)
+            tag = Label(label)
             tag.setFont(font(15))
             grid.addWidget(tag, r % 2, 4 * (r // 2) + 1, Qt.AlignmentFlag.AlignRight)
             grid.addWidget(field, r % 2, 4 * (r // 2) + 2)
@@ -102,7 +102,7 @@ class LedgerDialog(QDialog):
         self.gauge.setFixedWidth(130)
         self.gauge.setAccessibleName("What lay between")
         grid.addWidget(self.gauge, 2, 2)
-        grid.addWidget(QLabel("lay between"), 2, 3)
+        grid.addWidget(Label("lay between"), 2, 3)
         row = QHBoxLayout()
         self.again = QPushButton("Write it down all the same")
         self.undo_key, self.left_key, close = (

@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPushButton,
     QTableWidget,
@@ -20,6 +19,7 @@ from PyQt6.QtWidgets import (
 )
 
 from gatepost.core.findings import Figure, Finding, Level, Report
+from gatepost.desk.theme.words import Label
 from gatepost.logbook.notebook import EARLY
 
 COLUMNS = ("No", "Started", "Job", "Program", "State", "Kind", "Planned", "Real")
@@ -68,7 +68,7 @@ class LogPage(QWidget):
         self.rows: list[Any] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 10, 16, 10)
-        self.empty = QLabel("No run yet. Each run gets a row here before it starts.")
+        self.empty = Label("No run yet. Each run gets a row here before it starts.")
         self.empty.setObjectName("muted")
         column.addWidget(self.empty)
         self.table = QTableWidget(0, len(COLUMNS))

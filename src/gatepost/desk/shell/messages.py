@@ -3,17 +3,25 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import (
     QApplication,
+    QDialog,
     QHBoxLayout,
     QInputDialog,
     QLabel,
     QMessageBox,
+    QPlainTextEdit,
     QPushButton,
     QSizePolicy,
+    QVBoxLayout,
     QWidget,
 )
+
+from gatepost.desk.theme.words import Label, plain
+from gatepost.trouble import trace_in
 
 
 class Messages(QObject):
@@ -41,11 +49,17 @@ class Strip(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 6, 12, 6)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setWordWrap(True)
         self.words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.words.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         row.addWidget(self.words, 1)
+        self.trace: Path | None = None
+        self.details = QPushButton("Show its trace")
+        self.details.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.details.clicked.connect(self._details)
+        self.details.hide()
+        row.addWidget(self.details)
         copy = QPushButton("Copy")
         copy.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         copy.clicked.connect(self._copy)
@@ -62,11 +76,17 @@ class Strip(QWidget):
 
     def _show(self, words: str, stays: bool) -> None:
         self.words.setText(words)
+        self.trace = trace_in(words)
+        self.details.setVisible(self.trace is not None)
         self.show()
         if stays:
             self._timer.stop()
         else:
             self._timer.start(self.STAYS)
+
+    def _details(self) -> None:
+        if self.trace is not None:
+            TraceView(self, self.trace).open()
 
     def _copy(self) -> None:
         board = QApplication.clipboard()
@@ -74,9 +94,35 @@ class Strip(QWidget):
             board.setText(self.words.text())
 
 
+class TraceView(QDialog):
+    """The end of the log of what went wrong, to be read and copied."""
+
+    SHOWN = 40_000  # characters
+
+    def __init__(self, parent: QWidget, path: Path) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setWindowTitle("What went wrong")
+        self.resize(860, 520)
+        try:
+            words = path.read_text("utf-8", "replace")[-self.SHOWN :]
+        except OSError as error:
+            words = f"{path} can't be read: {error.strerror or error}."
+        self.text = QPlainTextEdit(words)
+        self.text.setReadOnly(True)
+        self.text.moveCursor(self.text.textCursor().MoveOperation.End)
+        copy = QPushButton("Copy all of it")
+        copy.clicked.connect(lambda: QApplication.clipboard().setText(words))  # type: ignore[union-attr]
+        column = QVBoxLayout(self)
+        column.addWidget(Label(str(path)))
+        column.addWidget(self.text, 1)
+        column.addWidget(copy)
+
+
 def ask_to_save(parent: QWidget, name: str) -> str:
     """What to do with unsaved changes: save, discard or cancel."""
-    box = QMessageBox(QMessageBox.Icon.Question, "Gatepost", f"Save what was changed in “{name}”?", parent=parent)
+    words = f"Save what was changed in “{name}”?"
+    box = plain(QMessageBox(QMessageBox.Icon.Question, "Gatepost", words, parent=parent))
     keep = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
     drop = box.addButton("Don't save", QMessageBox.ButtonRole.DestructiveRole)
     box.addButton("Go back", QMessageBox.ButtonRole.RejectRole)
@@ -86,12 +132,8 @@ def ask_to_save(parent: QWidget, name: str) -> str:
 
 def ask_overwrite(parent: QWidget, name: str) -> bool:
     """The file changed outside: write over it all the same?"""
-    box = QMessageBox(
-        QMessageBox.Icon.Warning,
-        "Gatepost",
-        f"“{name}” was changed by somebody else since it was opened. Write over it?",
-        parent=parent,
-    )
+    words = f"“{name}” was changed by somebody else since it was opened. Write over it? What they wrote in its journal is kept."
+    box = plain(QMessageBox(QMessageBox.Icon.Warning, "Gatepost", words, parent=parent))
     over = box.addButton("Write over it", QMessageBox.ButtonRole.DestructiveRole)
     box.addButton("Go back", QMessageBox.ButtonRole.RejectRole)
     box.exec()
@@ -100,13 +142,18 @@ def ask_overwrite(parent: QWidget, name: str) -> bool:
 
 def ask_reason(parent: QWidget, sentence: str) -> str:
     """The reason why a care is accepted; empty when it is not."""
-    words, good = QInputDialog.getText(parent, "Accept with a reason", f"{sentence}\n\nWhy is it all right here?")
-    return words.strip() if good else ""
+    dialog = QInputDialog(parent)
+    dialog.setWindowTitle("Accept with a reason")
+    dialog.setLabelText(f"{sentence}\n\nWhy is it all right here?")
+    for label in dialog.findChildren(QLabel):
+        label.setTextFormat(Qt.TextFormat.PlainText)
+        label.setWordWrap(True)
+    return dialog.textValue().strip() if dialog.exec() else ""
 
 
 def ask_mark(parent: QWidget, words: str) -> bool:
     """Before a run is gone on with: has the witness mark been looked at?"""
-    box = QMessageBox(QMessageBox.Icon.Warning, "Go on with a run", words, parent=parent)
+    box = plain(QMessageBox(QMessageBox.Icon.Warning, "Go on with a run", words, parent=parent))
     box.setInformativeText(
         "Has anything been bumped, moved or taken off since? Home the machine, go over the witness mark with the tool that "
         "was in the collet, and look. If the tip does not stand on the mark, touch off again instead: the place is not "

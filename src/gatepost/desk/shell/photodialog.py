@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QSizePolicy,
@@ -23,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from gatepost.core.units import LengthError, edit_length, parse_length, spell
 from gatepost.desk.theme.style import font
+from gatepost.desk.theme.words import Label
 
 LENS = 4.0  # times that the glass enlarges
 GLASS = 74  # px, half the glass
@@ -225,7 +225,7 @@ class PhotoDialog(QDialog):
             form.addRow(label, field)
             self.fields[key] = field
         side.addLayout(form)
-        self.hint, self.words = QLabel(), QLabel()
+        self.hint, self.words = Label(), Label()
         for label, size in ((self.hint, 14), (self.words, 14)):
             label.setWordWrap(True)
             label.setFont(font(size))

@@ -8,13 +8,14 @@ from typing import Any
 import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QComboBox, QDialog, QFormLayout, QLabel, QLineEdit, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.surfacing import probe_places
 from gatepost.core.units import LengthError, edit_length, parse_length, spell
 from gatepost.desk.shell.holdbutton import BigKey
 from gatepost.desk.theme.style import font
+from gatepost.desk.theme.words import Label
 from gatepost.desk.view.canvas import Canvas
 from gatepost.drawing.bed import bed
 from gatepost.drawing.shapes import dot
@@ -52,7 +53,7 @@ class ProbeDialog(QDialog):
         form.addRow("Places no farther apart than", self.spacing)
         form.addRow("In the collet", self.tool)
         column.addLayout(form)
-        self.words = QLabel()
+        self.words = Label()
         self.words.setFont(font(17, True))
         self.words.setWordWrap(True)
         column.addWidget(self.words)
@@ -61,7 +62,7 @@ class ProbeDialog(QDialog):
         self.picture.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         column.addWidget(self.picture, 1)
         for caution in CAUTIONS:
-            label = QLabel(caution)
+            label = Label(caution)
             label.setWordWrap(True)
             label.setFont(font(14))
             column.addWidget(label)

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListWidget,
     QPushButton,
@@ -23,6 +22,7 @@ from PyQt6.QtWidgets import (
 from gatepost.core.errors import OperatorError
 from gatepost.core.units import mm, spell
 from gatepost.desk.theme.style import font
+from gatepost.desk.theme.words import Label
 
 KINDS = ("soft", "medium", "hard")
 RULE = "Starting value, shop rule, not measured here."
@@ -58,7 +58,7 @@ class WoodDialog(QDialog):
             field.setAccessibleName(label)
             form.addRow(label, field)
         side.addLayout(form)
-        self.source, self.said, self.wrong = QLabel(), QLabel(), QLabel()
+        self.source, self.said, self.wrong = Label(), Label(), Label()
         for label in (self.source, self.said, self.wrong):
             label.setWordWrap(True)
             label.setFont(font(14))
@@ -139,7 +139,7 @@ class OffcutDialog(QDialog):
         column = QVBoxLayout(self)
         count = len(good)
         words = f"{count} of {len(offcuts)} offcuts hold this blank." if offcuts else "No offcut is on the shelf yet."
-        label = QLabel(words)
+        label = Label(words)
         label.setFont(font(17, True))
         column.addWidget(label)
         self.list = QListWidget()

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLayout,
     QLineEdit,
     QPushButton,
@@ -30,6 +29,7 @@ from gatepost.core.working import Working
 from gatepost.desk.pages.entries import Act, Entry, Group, Row
 from gatepost.desk.shell.figures import in_working, show_value
 from gatepost.desk.theme.table import THEMES
+from gatepost.desk.theme.words import Label, strong_then, tip
 
 WIDTH = 336
 ROW = 29  # px: what a field needs; a long page scrolls and is never squashed
@@ -66,18 +66,23 @@ class Mark(QWidget):
             p.drawEllipse(6, 6, 6, 6)
 
 
-def empty(layout: QLayout) -> None:
-    """Take everything out of a layout."""
+def empty(layout: QLayout, kept: frozenset[QWidget] = frozenset()) -> None:
+    """Take everything out of a layout. kept: what stays as it is, focus and all, to be laid out again."""
     while layout.count():
         item = layout.takeAt(0)
         if item is None:
             return
         widget = item.widget()
-        if widget is not None:
-            widget.hide()
-            widget.deleteLater()  # never sooner: it may be the very button whose click brought us here
+        if widget is not None and widget not in kept:
+            away(widget)
         elif item.layout() is not None:
-            empty(item.layout())
+            empty(item.layout(), kept)  # type: ignore[arg-type]
+
+
+def away(widget: QWidget) -> None:
+    """Take a widget away; never sooner than later: it may be the very button whose click brought us here."""
+    widget.hide()
+    widget.deleteLater()
 
 
 def show_all(layout: QLayout) -> None:
@@ -91,34 +96,56 @@ def show_all(layout: QLayout) -> None:
 
 
 class Field(QLineEdit):
-    """A typed value. Enter or leaving it enters it; Escape puts the old one back."""
+    """A typed value. Enter or leaving it enters it, once; Escape puts the old one back. What is being typed stays as it is
+    whatever changes meanwhile."""
 
     entered = pyqtSignal(object)
 
     def __init__(self, entry: Entry, unit: str) -> None:
         super().__init__(_text(entry, unit))
         self.entry, self.unit = entry, unit
-        self._kept = self.text()
+        self._kept = self._tried = self.text()
         self.setAccessibleName(entry.label)
         self.setObjectName("field")
         self.setMinimumHeight(ROW)
         self.editingFinished.connect(self._enter)
 
     def _enter(self) -> None:
-        if self.text() == self._kept:
+        if self.text() in (self._kept, self._tried):
             return
+        self._tried = self.text()
         try:
             value = _value(self.entry, self.text(), self.unit)
         except (LengthError, ValueError) as error:
             self.setProperty("wrong", True)
-            self.setToolTip(str(error))
+            tip(self, str(error))
             self._restyle()
             self.entered.emit(error)
             return
-        self._kept = self.text()
         self.setProperty("wrong", False)
         self._restyle()
         self.entered.emit(value)
+
+    def refresh(self, entry: Entry, unit: str) -> None:
+        """The figure as it is now; what is typed and not entered yet is left alone."""
+        typing = self.hasFocus() and self.text() not in (self._kept, self._tried)
+        self.entry, self.unit = entry, unit
+        text = _text(entry, unit)
+        self._kept = text
+        if typing:
+            return
+        self.setModified(False)
+        if text == self.text():
+            return
+        whole = self.hasSelectedText() and self.selectedText() == self.text()
+        self._tried = text
+        self.setText(text)
+        if whole:
+            self.selectAll()
+        if self.property("wrong"):
+            self.setProperty("wrong", False)
+            self.setToolTip("")
+            self._restyle()
 
     def _restyle(self) -> None:
         style = self.style()
@@ -129,9 +156,50 @@ class Field(QLineEdit):
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Escape puts the old text back."""
         if event is not None and event.key() == Qt.Key.Key_Escape and self.text() != self._kept:
+            self._tried = self._kept
             self.setText(self._kept)
+            if self.property("wrong"):
+                self.setProperty("wrong", False)
+                self.setToolTip("")
+                self._restyle()
             return
         super().keyPressEvent(event)
+
+
+class Choice(QComboBox):
+    """A value out of a few."""
+
+    chosen = pyqtSignal(object)
+
+    def __init__(self, entry: Entry) -> None:
+        super().__init__()
+        self.entry = entry
+        self._choices: tuple[Any, ...] = ()
+        self.setObjectName("field")
+        self.setMinimumHeight(ROW)
+        self.activated.connect(lambda i: self.chosen.emit(self.entry.choices[i][1]))
+        self.refresh(entry)
+
+    def refresh(self, entry: Entry) -> None:
+        """The choices and the value as they are now."""
+        self.entry = entry
+        self.setAccessibleName(entry.label)
+        if entry.choices != self._choices:
+            self._choices = entry.choices
+            self.clear()
+            for words, value in entry.choices:
+                self.addItem(words, value)
+        values = [v for _, v in entry.choices]
+        self.setCurrentIndex(values.index(entry.value) if entry.value in values else -1)
+
+
+def _shape(group: Group) -> tuple[object, ...]:
+    """What a group's widgets hang on, values apart."""
+    rows = tuple(
+        (row.label, row.remove.label if row.remove is not None else None, tuple((e.label, e.kind) for e in row.entries))
+        for row in group.rows
+    )
+    return group.title, group.columns, group.folds, rows, tuple(act.label for act in group.acts)
 
 
 def _text(entry: Entry, unit: str) -> str:
@@ -172,6 +240,11 @@ class Slate(QWidget):
         self.open_workings: set[str] = set()
         self._plan: Any = None
         self._side = "judged"
+        self._shown: object = None  # what the body was made from
+        self._inputs: dict[tuple[object, ...], QWidget] = {}
+        self._old: dict[tuple[object, ...], QWidget] = {}
+        self._acts: dict[tuple[int, int], Act] = {}
+        self._removals: dict[tuple[int, int], Act] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(18, 14, 10, 8)
         column.setSpacing(4)
@@ -192,7 +265,7 @@ class Slate(QWidget):
         row = QHBoxLayout()
         words = QVBoxLayout()
         words.setSpacing(1)
-        self.title, self.sub = QLabel(), QLabel()
+        self.title, self.sub = Label(), Label()
         self.title.setObjectName("title")
         self.sub.setObjectName("sub")
         self.sub.setWordWrap(True)
@@ -242,21 +315,58 @@ class Slate(QWidget):
         if not groups and self._side == "entered":
             self._side = "judged"
             self.buttons["judged"].setChecked(True)
-        focus = self._focus_place()
+        judged = self._side == "judged"
+        shown = (
+            (self._name_shown, report, self.unit, self.theme, frozenset(self.open_workings)) if judged
+            else (self._name_shown, self.theme, tuple(_shape(g) for g in groups))
+        )  # fmt: skip
+        if shown == self._shown:  # the page is as it was: its figures, perhaps, are not
+            self._refresh(() if judged else groups)
+            return
+        again = self._shown is not None and not judged and self._inputs and self._name_shown == self._shown[0]  # type: ignore[index]
+        self._shown = shown
+        focus, held = self._focus_place(), self.focusWidget()
         at = self.scroll.verticalScrollBar()
         where = at.value() if at is not None else 0
-        empty(self.body)
-        if self._side == "judged":
+        self._old, self._inputs = (self._inputs if again else {}), {}
+        empty(self.body, frozenset(self._old.values()))
+        if judged:
             self._judged(report)
         else:
-            for group in groups:
-                self._group(group)
+            self._acts, self._removals = {}, {}
+            for g, group in enumerate(groups):
+                self._group(g, group)
+        for widget in self._old.values():
+            away(widget)
+        self._old = {}
         self.body.addStretch(1)
         show_all(self.body)  # what is not shown yet counts as no room at all, and the page would be squashed
         self._fit()
         if at is not None:
             at.setValue(where)
-        self._focus_back(focus)
+        if held is None or held not in self._inputs.values() or not held.hasFocus():
+            self._focus_back(focus)
+
+    @property
+    def _name_shown(self) -> tuple[str, str]:
+        return getattr(self, "_name", ""), self._side
+
+    def _refresh(self, groups: tuple[Group, ...]) -> None:
+        """Other figures in the same fields."""
+        for g, group in enumerate(groups):
+            for r, row in enumerate(group.rows):
+                for e, entry in enumerate(row.entries):
+                    self._put(self._inputs[(g, group.title, r, row.label, e, entry.label)], entry)
+                    if row.remove is not None:
+                        self._removals[(g, r)] = row.remove
+            for a, act in enumerate(group.acts):
+                self._acts[(g, a)] = act
+
+    def _put(self, widget: QWidget, entry: Entry) -> None:
+        if isinstance(widget, Field):
+            widget.refresh(entry, self.unit)
+        elif isinstance(widget, Choice):
+            widget.refresh(entry)
 
     def _fit(self) -> None:
         """Give the page the height that its words need at this width; the rest scrolls."""
@@ -279,7 +389,7 @@ class Slate(QWidget):
         fields = self.fields()
         if 0 <= place < len(fields):
             fields[place].show()  # a field just made is shown later; only a shown one takes the focus
-            fields[place].setFocus()
+            fields[place].setFocus(Qt.FocusReason.TabFocusReason)
 
     def fields(self) -> list[QWidget]:
         """Everything in the body that takes the focus, in order."""
@@ -355,9 +465,9 @@ class Slate(QWidget):
             name.setCursor(Qt.CursorShape.PointingHandCursor)
             name.clicked.connect(lambda _=False, f=figure: self._fold(f))
         else:
-            name = QLabel(figure.label)  # type: ignore[assignment]
+            name = Label(figure.label)  # type: ignore[assignment]
         name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
-        value, unit = QLabel(digits), QLabel(sign)
+        value, unit = Label(digits), Label(sign)
         value.setObjectName("value" if not isinstance(figure.value, str) else "words")
         unit.setObjectName("unit")
         row.addWidget(name, 1)
@@ -370,7 +480,7 @@ class Slate(QWidget):
 
     def _short_table(self, title: str, rows: tuple[tuple[str, ...], ...]) -> None:
         """A short table: its first row names the columns."""
-        head = QLabel(spell(title, self.unit))
+        head = Label(spell(title, self.unit))
         head.setObjectName("unit")
         head.setWordWrap(True)
         self.body.addWidget(head)
@@ -379,7 +489,7 @@ class Slate(QWidget):
         grid.setVerticalSpacing(3)
         for i, row in enumerate(rows):
             for j, words in enumerate(row):
-                cell = QLabel(spell(words, self.unit))
+                cell = Label(spell(words, self.unit))
                 cell.setObjectName("unit" if i == 0 else "cell")
                 cell.setWordWrap(j == 0 and len(words) > 24)
                 side = Qt.AlignmentFlag.AlignLeft if j == 0 else Qt.AlignmentFlag.AlignRight
@@ -391,7 +501,7 @@ class Slate(QWidget):
     def _line_of_words(self, figure: Figure, words: str) -> None:
         row = QHBoxLayout()
         row.addWidget(Mark(figure.level, self.theme), 0, Qt.AlignmentFlag.AlignTop)
-        text = QLabel(f"{figure.label} {words}")
+        text = Label(f"{figure.label} {words}")
         text.setWordWrap(True)
         row.addWidget(text, 1)
         self.body.addLayout(row)
@@ -409,7 +519,7 @@ class Slate(QWidget):
             lines.append("Starting value, shop rule, not measured here.")
         if working.source:
             lines.append(f"Source: {working.source}")
-        label = QLabel("\n".join(lines))
+        label = Label("\n".join(lines))
         label.setObjectName("working")
         label.setWordWrap(True)
         self.body.addWidget(label)
@@ -420,9 +530,9 @@ class Slate(QWidget):
         row.addWidget(Mark(f.level, self.theme, bool(f.accepted)), 0, Qt.AlignmentFlag.AlignTop)
         words = spell(f.message, self.unit)
         head, dot, rest = words.partition(". ") if f.level is Level.STOP else ("", "", words)
-        text = QLabel(f"<b>{head}{'.' if dot else ''}</b> {rest}" if head else words)
+        text = strong_then(f"{head}{'.' if dot else ''}", rest) if head else Label(words)
         if f.accepted:
-            text.setText(f"{words}\nAccepted: {f.accepted}")
+            text = Label(f"{words}\nAccepted: {f.accepted}")
         text.setWordWrap(True)
         text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         text.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -463,20 +573,21 @@ class Slate(QWidget):
 
     # -- entering -------------------------------------------------------------------------------------------
 
-    def _group(self, group: Group) -> None:
-        title = QLabel(group.title)
+    def _group(self, g: int, group: Group) -> None:
+        title = Label(group.title)
         title.setObjectName("group")
         title.setWordWrap(True)
         self.body.addWidget(title)
         if group.columns:
-            self._table(group)
+            self._table(g, group)
         else:
-            for row in group.rows:
-                self._row(row)
-        for act in group.acts:
+            for r, row in enumerate(group.rows):
+                self._row((g, group.title, r, row.label, 0, row.entries[0].label), row)
+        for a, act in enumerate(group.acts):
+            self._acts[(g, a)] = act
             button = QPushButton(act.label)
             button.setMinimumHeight(ROW)
-            button.clicked.connect(lambda _=False, a=act: self._act(a))
+            button.clicked.connect(lambda _=False, key=(g, a): self._act(self._acts[key]))
             self.body.addWidget(button)
 
     def _act(self, act: Act) -> None:
@@ -490,59 +601,58 @@ class Slate(QWidget):
             return
         self.command_wanted.emit(act.command, values, act.label)
 
-    def _row(self, row: Row) -> None:
+    def _row(self, key: tuple[object, ...], row: Row) -> None:
         line = QHBoxLayout()
         line.setSpacing(6)
-        name = QLabel(row.label)
+        name = Label(row.label)
         name.setWordWrap(True)
         line.addWidget(name, 1)
         entry = row.entries[0]
-        widget = self._input(entry)
+        widget = self._input(key, entry)
         widget.setFixedWidth(158 if entry.kind in ("choice", "words") else 96)
         line.addWidget(widget)
         self.body.addLayout(line)
 
-    def _table(self, group: Group) -> None:
+    def _table(self, g: int, group: Group) -> None:
         grid = QGridLayout()
         grid.setHorizontalSpacing(5)
         grid.setVerticalSpacing(3)
         wide = group.folds or len(group.columns)
         down = -(-len(group.columns) // wide)  # lines of a row
         for column, words in enumerate(group.columns):
-            label = QLabel(words)
+            label = Label(words)
             label.setObjectName("unit")
             grid.addWidget(label, column // wide, column % wide + 1)
         for r, row in enumerate(group.rows, start=1):
-            grid.addWidget(QLabel(row.label), down * r, 0)
+            grid.addWidget(Label(row.label), down * r, 0)
             for column, entry in enumerate(row.entries):
-                grid.addWidget(self._input(entry), down * r + column // wide, column % wide + 1)
+                key = (g, group.title, r - 1, row.label, column, entry.label)
+                grid.addWidget(self._input(key, entry), down * r + column // wide, column % wide + 1)
             if row.remove is not None:
-                away = QPushButton("×")
-                away.setFixedSize(28, ROW - 1)
-                away.setToolTip(row.remove.label)
-                away.setAccessibleName(f"{row.remove.label} {row.label}")
-                away.clicked.connect(lambda _=False, a=row.remove: self._act(a))
-                grid.addWidget(away, down * r, wide + 1)
+                remove = QPushButton("×")
+                remove.setFixedSize(28, ROW - 1)
+                tip(remove, row.remove.label)
+                remove.setAccessibleName(f"{row.remove.label} {row.label}")
+                self._removals[(g, r - 1)] = row.remove
+                remove.clicked.connect(lambda _=False, at=(g, r - 1): self._act(self._removals[at]))
+                grid.addWidget(remove, down * r, wide + 1)
         self.body.addLayout(grid)
 
-    def _input(self, entry: Entry) -> QWidget:
-        if entry.kind == "choice":
-            return self._choice(entry)
-        field = Field(entry, self.unit)
-        field.entered.connect(lambda value, e=entry: self._entered(e, value))
-        return field
-
-    def _choice(self, entry: Entry) -> QComboBox:
-        box = QComboBox()
-        box.setAccessibleName(entry.label)
-        box.setObjectName("field")
-        box.setMinimumHeight(ROW)
-        for words, value in entry.choices:
-            box.addItem(words, value)
-        values = [v for _, v in entry.choices]
-        box.setCurrentIndex(values.index(entry.value) if entry.value in values else -1)
-        box.activated.connect(lambda i, e=entry, v=values: self._entered(e, v[i]))
-        return box
+    def _input(self, key: tuple[object, ...], entry: Entry) -> QWidget:
+        """What an entry is typed or chosen in: the one that was there before, where there was one."""
+        old = self._old.get(key)
+        widget: Field | Choice
+        if isinstance(old, Choice if entry.kind == "choice" else Field):
+            widget = self._old.pop(key)  # type: ignore[assignment]
+            self._put(widget, entry)
+        elif entry.kind == "choice":
+            widget = Choice(entry)
+            widget.chosen.connect(lambda value, w=widget: self._entered(w.entry, value))
+        else:
+            widget = Field(entry, self.unit)
+            widget.entered.connect(lambda value, w=widget: self._entered(w.entry, value))
+        self._inputs[key] = widget
+        return widget
 
     def _entered(self, entry: Entry, value: Any) -> None:
         if isinstance(value, Exception):

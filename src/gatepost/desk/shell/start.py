@@ -7,9 +7,10 @@ from pathlib import Path
 
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QPushButton, QToolButton, QVBoxLayout, QWidget
 
 from gatepost.desk.theme.style import font
+from gatepost.desk.theme.words import Label, tip
 
 PICTURE = QSize(250, 146)
 
@@ -27,10 +28,10 @@ class StartPage(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(self)
         column.setContentsMargins(56, 40, 56, 30)
-        title = QLabel("Gatepost")
+        title = Label("Gatepost")
         title.setFont(font(34, True))
         column.addWidget(title)
-        words = QLabel("From a bare board to a finished, logged sign.")
+        words = Label("From a bare board to a finished, logged sign.")
         words.setObjectName("muted")
         column.addWidget(words)
         column.addSpacing(16)
@@ -52,7 +53,7 @@ class StartPage(QWidget):
         self.grid.setSpacing(16)
         column.addLayout(self.grid)
         column.addStretch(1)
-        foot = QLabel(
+        foot = Label(
             "Gatepost says what it checked, never that a setup is safe. The machine's manual and local rules come first."
         )
         foot.setObjectName("muted")
@@ -74,7 +75,7 @@ class StartPage(QWidget):
             button.setFixedSize(PICTURE.width() + 22, PICTURE.height() + 46)
             button.setFont(font(15, True))
             button.setText(name)
-            button.setToolTip(str(path))
+            tip(button, str(path))
             button.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
             if picture is not None and picture.exists():
                 button.setIcon(QIcon(QPixmap(str(picture))))

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QProgressBar,
     QPushButton,
     QSpinBox,
@@ -23,6 +22,7 @@ from PyQt6.QtWidgets import (
 
 from gatepost.core.units import show_length, spell
 from gatepost.desk.theme.style import font
+from gatepost.desk.theme.words import Label
 
 WORDS = {
     "as it is": "As it is now", "strap": "Straps on packing", "edge": "Edge clamps", "screw": "Screws", "tape": "Double-sided tape",
@@ -51,7 +51,7 @@ class WaysDialog(QDialog):
         self.resize(1060, 480)
         column = QVBoxLayout(self)
         top = QHBoxLayout()
-        label = QLabel("Clamps or screws")
+        label = Label("Clamps or screws")
         label.setFont(font(15))
         self.count = QSpinBox()
         self.count.setRange(2, 24)
@@ -84,7 +84,7 @@ class WaysDialog(QDialog):
         side.hide()
         side.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         column.addWidget(self.table, 1)
-        self.words = QLabel(RULE)
+        self.words = Label(RULE)
         self.words.setFont(font(14))
         self.words.setWordWrap(True)
         column.addWidget(self.words)

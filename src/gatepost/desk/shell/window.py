@@ -88,6 +88,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         self.messages = Messages()
         self.document: DeskDocument | None = None
         self.recovery: Recovery | None = None
+        self.recovered: Path | None = None  # the copy that the open job came out of
         self.reckoner: Reckoner | None = None
         self.practised: dict[str, tuple[str, str]] = {}
         self._parts: _Parts | None = None
@@ -262,8 +263,6 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
 
     def open_path(self, path: Path) -> bool:
         """Open a job; gives whether it could be."""
-        if self.document is not None and not self._may_close():
-            return False
         from gatepost.desk.shell.document import opened
 
         try:
@@ -271,12 +270,14 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         except OperatorError as error:
             self.messages.warn(str(error))
             return False
+        if self.document is not None and not self._may_close():
+            return False
         recovered = path.parent == self.data / "recovery"
         if recovered:
             document.path = None
         self.take(document)
         if recovered:
-            path.unlink(missing_ok=True)
+            self.recovered = path  # kept until what it holds is saved, or let go of by a person
             document.journal_saved = -1
             self.messages.say("This is the copy kept when Gatepost ended early. Save it where you want it.")
         return True
@@ -290,6 +291,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
     def take(self, document: DeskDocument) -> None:
         """Show a document."""
         self._let_go()
+        self.recovered = None
         self.document = document
         self._marked(Recovery(self.data, document.path))
         document.changed.connect(self._changed)
@@ -402,8 +404,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         except OperatorError as error:
             self.messages.warn(str(error))
             return False
-        if self.recovery is not None:
-            self.recovery.forget()
+        self._forget_copies()
         self._marked(Recovery(self.data, path))
         picture = remember(self.data, path, self.document.job.name)
         self.shower.picture_to(picture)
@@ -421,9 +422,16 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
             answer = boxes.ask_to_save(self, self.document.job.name)
             if answer == "cancel" or (answer == "save" and not self._save()):
                 return False
+        self._forget_copies()
+        return True
+
+    def _forget_copies(self) -> None:
+        """What they hold is saved, or is not wanted any more."""
         if self.recovery is not None:
             self.recovery.forget()
-        return True
+        if self.recovered is not None:
+            self.recovered.unlink(missing_ok=True)
+            self.recovered = None
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         """Close in order: nothing lost, nothing left running."""

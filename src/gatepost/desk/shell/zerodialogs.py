@@ -24,10 +24,11 @@ from PyQt6.QtWidgets import (
 from gatepost.core.errors import OperatorError
 from gatepost.core.units import LengthError, edit_length, parse_length, show_length, spell
 from gatepost.desk.theme.style import font
+from gatepost.desk.theme.words import Label, tip
 
 
 def _label(words: str = "", size: float = 15, bold: bool = False) -> QLabel:
-    label = QLabel(words)
+    label = Label(words)
     label.setFont(font(size, bold))
     label.setWordWrap(True)
     return label
@@ -162,7 +163,7 @@ class HappenedDialog(QDialog):
         events = QGridLayout()
         for i, (kind, words, then) in enumerate(EVENTS):
             button = _button(words, lambda kind=kind: self.happened.emit(kind))
-            button.setToolTip(then)
+            tip(button, then)
             events.addWidget(button, i // 2, i % 2)
         if not linked:
             events.addWidget(_button("The machine was homed", lambda: self.happened.emit("homed")), len(EVENTS) // 2, 0)
