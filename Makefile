@@ -20,11 +20,8 @@ $(READY): requirements/app.txt requirements/dev.txt pyproject.toml
 demo: setup
 	$(BIN)/gatepost demo
 
-# The core's tests stand alone: they run beside the others, and are shown after them.
 test: setup check
-	@told=$$(mktemp); $(BIN)/python -m pytest tests/core tests/logbook > $$told 2>&1 & core=$$!; \
-	$(BIN)/python -m pytest --ignore=tests/core --ignore=tests/logbook tests; others=$$?; \
-	wait $$core; ended=$$?; cat $$told; rm -f $$told; test $$ended -eq 0 && test $$others -eq 0
+	sh scripts/run-tests.sh $(BIN)/python
 
 check: setup
 	$(BIN)/ruff check .

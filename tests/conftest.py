@@ -57,6 +57,42 @@ def nothing_left(request):
     assert not running, f"processes left: {[Path(f'/proc/{p}/cmdline').read_bytes() for p in running]}"
 
 
+@pytest.fixture(scope="session")
+def nursery():
+    """Where simulated machines are forked; made when the first is wanted."""
+    from tests.nursery import Nursery
+
+    made = []
+
+    def start(words):
+        if not made:
+            made.append(Nursery())
+            LENT.add(made[0].process.pid)
+        return made[0].start(words)
+
+    yield start
+    for one in made:
+        one.end()
+
+
+@pytest.fixture
+def quick_machines(nursery, monkeypatch):
+    """Simulated machines are forked from a process that is warm; everything else of them is as it is."""
+    from gatepost.machine import launch
+
+    real = launch.subprocess.Popen
+
+    def popen(words, **more):
+        if "gatepost.machine.standins.server" in words:
+            return nursery(words[words.index("gatepost.machine.standins.server") + 1 :])
+        return real(words, **more)
+
+    class Quick:
+        PIPE, TimeoutExpired, Popen = launch.subprocess.PIPE, launch.subprocess.TimeoutExpired, staticmethod(popen)
+
+    monkeypatch.setattr(launch, "subprocess", Quick)
+
+
 @pytest.fixture(autouse=True)
 def own_data(tmp_path, monkeypatch):
     """No test touches the operator's own data."""

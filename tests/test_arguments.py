@@ -144,18 +144,18 @@ def test_what_is_no_command_and_no_job_opens_no_window(words, capsys):
 
 
 def test_two_who_write_into_one_job_at_once_lose_nothing(tmp_path):
-    """Twelve processes, each with an entry of its own."""
+    """Processes, each with an entry of its own."""
     job = tmp_path / "lock.gatepost"
     job.write_bytes((EXAMPLES / "lock-7-name-board.gatepost").read_bytes())
     before = len(load(job).journal.entries)
     run = [sys.executable, "-m", "gatepost.cli", "ledger", str(job), "--questioned", "--touch"]
     runs = [
-        subprocess.Popen([*run, f"face=-6{n}.00"], stdout=subprocess.PIPE, stderr=subprocess.PIPE) for n in range(4)
+        subprocess.Popen([*run, f"face=-6{n}.00"], stdout=subprocess.PIPE, stderr=subprocess.PIPE) for n in range(3)
     ]
     told = [r.communicate(timeout=120) for r in runs]
     assert all(r.returncode in (0, 1) for r in runs), told
     entries = load(job).journal.entries[before:]
-    assert sorted(e.data["machine"] for e in entries) == [-63.0, -62.0, -61.0, -60.0]
+    assert sorted(e.data["machine"] for e in entries) == [-62.0, -61.0, -60.0]
 
 
 def test_the_window_and_another_lose_nothing_either(qapp, tmp_path):
@@ -175,12 +175,10 @@ def test_the_window_and_another_lose_nothing_either(qapp, tmp_path):
     assert desk.journal == back.journal and not desk.dirty
 
 
-def test_results_are_json_alone_even_when_told_to_a_reader_that_goes(tmp_path):
+def test_results_are_json_alone_even_when_told_to_a_reader_that_goes(capsys):
     """A pipe that is closed early is no traceback."""
     words = f"{sys.executable} -m gatepost.cli check {JOB} --json | head -c 1"
     done = subprocess.run(["sh", "-c", words], capture_output=True, text=True)
     assert done.stdout == "{" and "Traceback" not in done.stderr
-    done = subprocess.run(
-        [sys.executable, "-m", "gatepost.cli", "check", str(JOB), "--json"], capture_output=True, text=True
-    )
-    assert json.loads(done.stdout)["sound"] is True
+    assert cli.main(["check", str(JOB), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["sound"] is True

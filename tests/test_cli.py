@@ -13,6 +13,7 @@ from gatepost.core.job import commands
 from gatepost.core.job.file import Document, load, save
 from tests.conftest import EXAMPLES
 
+pytestmark = pytest.mark.usefixtures("quick_machines")
 QUAY = str(EXAMPLES / "quay-plate.gatepost")
 FIRST = str(EXAMPLES / "lock-7-first-look.gatepost")
 

@@ -103,27 +103,6 @@ def test_each_command_does_something_and_undoes_to_an_equal_job(name, full):
     assert commands.run(job, name, EACH[name]) == after
 
 
-def test_the_undo_stack_goes_back_and_forth_over_every_command(full, qapp):
-    from gatepost.core.job.file import Document
-    from gatepost.desk.shell.document import DeskDocument
-
-    desk = DeskDocument(Document(full))
-    jobs = [desk.job]
-    for name in sorted(EACH):
-        if name in ("remove tool", "take back"):
-            continue
-        assert desk.run(name, EACH[name])
-        jobs.append(desk.job)
-    assert desk.dirty
-    for job in reversed(jobs[:-1]):
-        desk.stack.undo()
-        assert desk.job == job
-    assert not desk.dirty
-    for job in jobs[1:]:
-        desk.stack.redo()
-        assert desk.job == job
-
-
 REFUSED = [
     ("set blank", {"length": -3.0}),
     ("set blank", {"length": float("nan")}),

@@ -207,7 +207,6 @@ def test_levelling_from_the_command_line(tmp_path, capsys):
     assert "shim\t" in capsys.readouterr().out
     for words in (
         ["--supports", "1;2"],
-        ["--allowance", "-1"],
         ["--shims-at-hand", "1"],
         ["--under", str(tmp_path / "no.csv")],
     ):

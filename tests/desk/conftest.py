@@ -65,6 +65,11 @@ def shown(qtbot, reckoner):
     return show
 
 
+@pytest.fixture(autouse=True)
+def started_quickly(quick_machines):
+    """Every simulated machine of these tests is forked from one that is warm."""
+
+
 @pytest.fixture
 def window(shown):
     return shown()

@@ -61,8 +61,10 @@ class Top:
         places = (places - middle) / size
         nodes = (self.places - middle) / size
         out: Array = plane[0] + places @ plane[1:]
-        for node, bend in zip(nodes, bends):
-            out += bend * _bend(((places - node) ** 2).sum(axis=1))
+        x, y = np.ascontiguousarray(places[:, 0]), np.ascontiguousarray(places[:, 1])
+        for (nx, ny), bend in zip(nodes, bends):
+            dx, dy = x - nx, y - ny
+            out += bend * _bend(dx * dx + dy * dy)
         return out
 
     def _patched(self, places: Array) -> Array:

@@ -97,13 +97,20 @@ def separate(after: HeightField) -> Separate:
 
 def _whole(after: HeightField) -> Piece:
     wood = after.wood
-    j, i = np.nonzero(wood)
-    if not len(j):
+    across, down = wood.sum(axis=0), wood.sum(axis=1)
+    count = int(across.sum())
+    if not count:
         return Piece(after.x0, after.y0, (after.x0, after.y0, after.x0, after.y0), 0.0, 0.0)
-    middle = int(np.argmin((i - i.mean()) ** 2 + (j - j.mean()) ** 2))
-    x, y = after.x0 + after.cell * i, after.y0 + after.cell * j
-    area = float(len(j)) * after.cell**2
-    return Piece(float(x[middle]), float(y[middle]), (float(x.min()), float(y.min()), float(x.max()), float(y.max())), area, float(after.z.max()))  # fmt: skip
+    mean_i, mean_j = (float(n @ np.arange(len(n))) / count for n in (across, down))
+    i, j = round(mean_i), round(mean_j)
+    if not wood[j, i]:  # a ring, or a bay: the cell of wood nearest to the middle
+        rows, columns = np.nonzero(wood)
+        near = int(np.argmin((columns - mean_i) ** 2 + (rows - mean_j) ** 2))
+        i, j = int(columns[near]), int(rows[near])
+    (left, right), (front, back) = (np.flatnonzero(n)[[0, -1]].tolist() for n in (across, down))
+    x, y = (lambda n: after.x0 + after.cell * n), (lambda n: after.y0 + after.cell * n)
+    box = (x(left), y(front), x(right), y(back))
+    return Piece(x(i), y(j), box, count * after.cell**2, float(after.z.max()))
 
 
 def _feet(

@@ -31,6 +31,7 @@ BACKLASH, MISSED, SLIPPED = 0.4, 1.2, 0.8  # mm
 BUMP = (1.6, -1.1)
 TROUBLE = 25  # blocks of a program done before steps are missed, a tool slips or the power goes
 SIDE_UP = 0.5  # mm of wood that must stand above a pin's tip for its side to be felt
+LAG = 0.12  # s by which a slow link is late
 AFTER = 80  # blocks taken, or messages heard, before a fault of the link shows
 FARTHEST = 10_000.0  # mm that a message may say
 MOST_STANDING, MOST_CORNERS = 400, 4000  # things on the bed, and corners of one

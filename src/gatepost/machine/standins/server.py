@@ -24,7 +24,7 @@ from pathlib import Path
 import numpy as np
 
 from gatepost.machine.standins import motion
-from gatepost.machine.standins.router import AFTER, FAULTS, Profile, Router, Wood
+from gatepost.machine.standins.router import AFTER, FAULTS, LAG, Profile, Router, Wood
 
 LONGEST = 64 * 1024
 SAVED_NAME = re.compile(r"[A-Za-z0-9-]{1,60}", re.ASCII)
@@ -117,7 +117,7 @@ class Server:
         if out and self.writer is not None and not self.writer.is_closing():
             data = b"".join((json.dumps(m) + "\n").encode() for m in self._spoilt(out))
             if "lag" in self.router.faults:
-                asyncio.get_running_loop().call_later(0.3, self._write, data)
+                asyncio.get_running_loop().call_later(LAG, self._write, data)
             elif "split" in self.router.faults:  # a few bytes now, the rest a moment later: lines split and joined
                 self._part += data
                 loop = asyncio.get_running_loop()

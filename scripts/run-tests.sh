@@ -1,0 +1,22 @@
+#!/bin/sh
+# All tests, in three groups beside each other: the core's, which know no Qt; the machine's and the commands'; the window's.
+# $1: the Python to use. What each said is shown when it has ended; fails when one of them did.
+python=$1
+told=$(mktemp -d)
+group() {
+    name=$1
+    shift
+    { "$python" -m pytest -q "$@" > "$told/$name" 2>&1; echo $? > "$told/$name.code"; } &
+}
+group core -p no:pytest-qt tests/core tests/logbook
+group machine --ignore=tests/core --ignore=tests/logbook --ignore=tests/desk tests
+group desk tests/desk
+wait
+worst=0
+for name in core machine desk; do
+    echo "== $name"
+    cat "$told/$name"
+    test "$(cat "$told/$name.code")" = 0 || worst=1
+done
+rm -r "$told"
+exit $worst
