@@ -34,7 +34,7 @@ bench: setup
 	$(BIN)/python benchmarks/bench.py
 
 soak: setup
-	$(BIN)/python benchmarks/soak.py
+	$(BIN)/python benchmarks/soak.py $(WORDS)
 
 shots: setup
 	$(BIN)/python scripts/make_shots.py

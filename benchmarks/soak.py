@@ -1,28 +1,42 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Long trials of what a shop does to files: job files damaged, saves cut off, programs spoiled. Seeded; a sample is in
-the tests. ``make soak`` runs them all and prints what each came to."""
+"""Long trials of what a shop and an attacker do: files damaged, saves and runs cut off, programs spoiled, machines that lie.
+
+``make soak`` says its seed and runs each part for nine minutes at most; called again it goes on where it stopped. Each part
+writes its row to docs/measured.md. What it finds becomes a fixed case in the tests. ``make soak WORDS=photos`` runs a part.
+"""
 
 from __future__ import annotations
 
+import argparse
 import copy
 import io
 import json
 import os
 import random
 import signal
+import subprocess
 import sys
 import tempfile
 import time
 import zipfile
 from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import engine
+import hostile
+import measured
+import messages
+import programs
+from gatepost.core.cache import Memory
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.file import Document, from_bytes, load, save, to_bytes
 from gatepost.core.plan import plan
 from gatepost.core.program.read import read, read_plainly
 
+STATE = Path(__file__).parents[1] / ".soak"
 EXAMPLES = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples"
 
 
@@ -228,41 +242,187 @@ def within(share: float) -> str:
     return "within its noise"
 
 
-def main() -> int:
-    """All of it; with words after the number, only trials whose names have one of them."""
-    times = int(sys.argv[1]) if len(sys.argv) > 1 else 10_000
-    only = sys.argv[2:]
-    document = load(EXAMPLES / "lock-7-name-board.gatepost")
-    quay = load(EXAMPLES / "quay-plate.gatepost")
-    text = "\n".join(p.text for s in plan(quay.job).setups for p in s.programs)
-    with tempfile.TemporaryDirectory() as folder:
-        trials = (
-            ("job files damaged", times, lambda seed: of_damage(document, seed)),
-            ("job files with strange values", times // 2, lambda seed: of_strangeness(quay, seed)),
-            ("saves killed", times // 10, lambda seed: of_a_kill(Path(folder), document, quay, seed)),
-            ("programs spoiled", times, lambda seed: of_a_program(text, seed)),
-            ("photos", times // 20, of_a_photo),
-            ("zeros touched off on the engine", times, lambda seed: within(engine.of_a_zero(seed))),
-            ("edges touched for their angle", times, lambda seed: within(engine.of_a_skew(seed))),
-            ("power cuts", times // 10, engine.of_a_power_cut),
+# -- journals ---------------------------------------------------------------------------------------------------------
+
+
+def of_a_journal(document: Document, seed: int) -> str:
+    """A whole file whose journal has strange entries: refused with a sentence, or opened, planned and reckoned on."""
+    from gatepost.core.job.journal import NUMBERS, WANTED, Kind
+    from gatepost.core.zero.trust import trust
+
+    chance = random.Random(seed)
+    lines = []
+    for n in range(1, chance.randrange(2, 14)):
+        kind = chance.choice(list(Kind.__args__))
+        names = [*WANTED.get(kind, ()), *chance.sample(sorted(NUMBERS), 2), "words", "step", "program", "outcome"]
+        data = {m: chance.choice((1.0, -62.5, 3, "x", "front", "face")) for m in names if chance.random() < 0.8}
+        data |= {"axis": chance.choice("xyzw")} if chance.random() < 0.7 else {}
+        if chance.random() < 0.25 and data:
+            data[chance.choice(list(data))] = chance.choice(STRANGE)
+        entry = {
+            "seq": n,
+            "at": "2026-11-20T10:00:00",
+            "kind": kind,
+            "setup": chance.choice(("front", "", "surface")),
+            "data": data,
+        }
+        if chance.random() < 0.08:
+            entry[chance.choice(list(entry))] = chance.choice(STRANGE)
+        lines.append(json.dumps(entry))
+    raw = json.dumps(document.job.model_dump(mode="json"))
+    try:
+        again = from_bytes(
+            packed({"job.json": raw.encode(), "journal.jsonl": "\n".join(lines).encode()}), "board.gatepost"
         )
-        failed = 0
-        for name, count, trial in trials:
-            if only and not any(word in name for word in only):
-                continue
-            outcomes: Counter[str] = Counter()
-            for seed in range(count):
-                try:
-                    outcomes[trial(seed)] += 1
-                except Exception as error:
-                    failed += 1
-                    outcomes["FAILED"] += 1
-                    if outcomes["FAILED"] <= 5:
-                        print(f"  seed {seed}: {type(error).__name__}: {str(error)[:300]}")
-            if name == "photos" and outcomes["exact, within ±"] < 0.95 * count:
-                failed += 1
-            print(f"{name}: " + ", ".join(f"{n} {what}" for what, n in sorted(outcomes.items())), flush=True)
-    return 1 if failed else 0
+    except UnusableFile as error:
+        assert str(error).endswith(".") and len(str(error)) > 25, error
+        return "refused"
+    for setup in again.job.setups:
+        trust(again.journal.standing(), setup.name, False)
+    try:
+        plan(again.job, again.journal, _MEMORY, coarse=True)
+    except OperatorError:
+        return "opened, not to be planned"
+    return "planned"
+
+
+_MEMORY = Memory(keep=8)
+
+
+# -- runs killed ------------------------------------------------------------------------------------------------------
+
+
+def of_a_killed_run(folder: Path, seed: int) -> str:
+    """Gatepost killed in a run on a machine of its own: the row is closed at the next start, and the run is taken up again."""
+    chance = random.Random(seed)
+    data = folder / str(seed)
+    words = [sys.executable, "-m", "gatepost.cli", "--data", str(data)]
+    job = str(EXAMPLES / "quay-plate.gatepost")
+    going = subprocess.Popen(
+        [*words, "run", job, "--yes", "--speed", "60"], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE
+    )
+    time.sleep(chance.uniform(4.0, 16.0))
+    going.kill()
+    going.communicate()
+    rows = json.loads(subprocess.run([*words, "log", "--json"], capture_output=True, check=True).stdout)
+    assert all(r["state"] != "running" for r in rows)
+    if not rows or rows[0]["state"] == "done":
+        return "killed outside a run"
+    again = subprocess.run([*words, "resume", job, "--yes", "--speed", "max"], capture_output=True, text=True)
+    assert "Traceback" not in again.stderr
+    if rows[0]["blocks_done"] == 0:
+        return "killed before the first block was done"
+    assert again.returncode == 0, again.stderr
+    return "taken up and done"
+
+
+# -- the runner -------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Part:
+    """A long trial. count: of a whole soak; goal: what it must come to."""
+
+    name: str
+    count: int
+    trial: Callable[[int], str]
+    goal: str = "no failure"
+
+
+def parts(folder: Path) -> list[Part]:
+    """All long trials."""
+    document, quay = load(EXAMPLES / "lock-7-name-board.gatepost"), load(EXAMPLES / "quay-plate.gatepost")
+    reckoned = plan(quay.job)
+    text = "\n".join(p.text for s in reckoned.setups for p in s.programs)
+
+    def hostile_one(seed: int) -> str:
+        with hostile.impatient():
+            return hostile.of_a_hostile_machine(reckoned, folder / f"hostile-{seed}", seed)
+
+    return [
+        Part("job files damaged", 10_000, lambda seed: of_damage(document, seed)),
+        Part("job files with strange values", 5_000, lambda seed: of_strangeness(quay, seed)),
+        Part("journals with strange entries", 2_000, lambda seed: of_a_journal(quay, seed)),
+        Part("saves killed", 1_000, lambda seed: of_a_kill(folder, document, quay, seed)),
+        Part("programs, valid, against a second reader", 10_000, programs.of_a_valid_program),
+        Part("programs spoiled", 10_000, lambda seed: of_a_program(text, seed)),
+        Part("machine messages, 40 a run", 500, messages.of_messages),
+        Part("hostile machines", 210, hostile_one),
+        Part("runs killed", 200, lambda seed: of_a_killed_run(folder, seed)),
+        Part("photos", 500, of_a_photo, "95 in 100 within ±"),
+        Part("zeros touched off on the engine", 10_000, lambda seed: within(engine.of_a_zero(seed))),
+        Part("edges touched for their angle", 10_000, lambda seed: within(engine.of_a_skew(seed))),
+        Part("power cuts", 1_000, engine.of_a_power_cut),
+    ]
+
+
+def run(part: Part, seed: int, count: int, minutes: float) -> bool:
+    """A part of the soak for so many minutes at most, from where it stopped; whether it is sound so far."""
+    kept = STATE / (part.name.replace(" ", "-").replace(",", "") + ".json")
+    state: dict[str, Any] = {"seed": seed, "done": 0, "outcomes": {}, "failures": [], "commit": measured.commit()}
+    if kept.exists():
+        before = json.loads(kept.read_text("utf-8"))
+        if before["commit"] == state["commit"] and before["done"] < count and not before["failures"]:
+            state = before
+    limit = time.monotonic() + 60.0 * minutes
+    outcomes = Counter(state["outcomes"])
+    while state["done"] < count and time.monotonic() < limit:
+        each = (state["seed"] * 1_000_003 + state["done"]) % 2**31
+        try:
+            outcomes[part.trial(each)] += 1
+        except Exception as error:
+            outcomes["FAILED"] += 1
+            state["failures"].append(each)
+            if outcomes["FAILED"] <= 5:
+                print(f"  seed {each}: {type(error).__name__}: {str(error)[:300]}")
+        state["done"] += 1
+    state["outcomes"] = dict(outcomes)
+    STATE.mkdir(parents=True, exist_ok=True)
+    kept.write_text(json.dumps(state), "utf-8")
+    words = ", ".join(f"{n:,} {what}" for what, n in sorted(outcomes.items()))
+    print(f"{part.name}: {state['done']:,} of {count:,} from seed {state['seed']}: {words}", flush=True)
+    measured.record("Long trials", part.name, f"{state['done']:,} of {count:,}", words, part.goal, state["seed"])
+    good = outcomes["exact, within ±"] >= 0.95 * state["done"] if part.name == "photos" else True
+    return good and not outcomes["FAILED"]
+
+
+def properties(seed: int) -> bool:
+    """The property tests with free examples, many more of them than in ``make test``."""
+    words = [sys.executable, "-m", "pytest", "-q", "-p", "no:pytest-qt", "tests/core", "tests/machine/test_messages.py"]
+    done = subprocess.run(
+        [*words, f"--hypothesis-seed={seed}"], env={**os.environ, "GATEPOST_SOAK": "1"}, capture_output=True, text=True,
+        cwd=Path(__file__).parents[1],
+    )  # fmt: skip
+    last = done.stdout.strip().splitlines()[-1]
+    print(f"property tests with free examples, seed {seed}: {last}")
+    if done.returncode:
+        print(done.stdout[-6000:])
+    measured.record(
+        "Long trials", "property tests with free examples", "tests/core and messages", last, "all pass", seed
+    )
+    return done.returncode == 0
+
+
+def main() -> int:
+    """All of it, or the parts whose names have one of the words. Says its seed; goes on where it stopped."""
+    asked = argparse.ArgumentParser(prog="make soak", description=main.__doc__)
+    asked.add_argument("words", nargs="*", help="parts whose names have one of these; else all")
+    asked.add_argument("--seed", type=int, default=random.SystemRandom().randrange(1, 100_000))
+    asked.add_argument("--count", type=int, help="of each part, instead of its own")
+    asked.add_argument("--minutes", type=float, default=9.0, help="for each part at most; the next call goes on")
+    asked.add_argument("--list", action="store_true")
+    told = asked.parse_args()
+    print(f"seed {told.seed}", flush=True)
+    sound = True
+    with tempfile.TemporaryDirectory() as folder:
+        for part in parts(Path(folder)):
+            if told.list:
+                print(f"{part.count:>7,} {part.name}")
+            elif not told.words or any(word in part.name for word in told.words):
+                sound = run(part, told.seed, told.count or part.count, told.minutes) and sound
+    if not told.list and (not told.words or "property" in told.words):
+        sound = properties(told.seed) and sound
+    return 0 if sound else 1
 
 
 if __name__ == "__main__":

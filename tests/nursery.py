@@ -24,7 +24,7 @@ class Forked:
 
     def poll(self):
         """Its exit code, or nothing while it runs."""
-        with contextlib.suppress(FileNotFoundError):
+        with contextlib.suppress(FileNotFoundError, ProcessLookupError):
             if Path(f"/proc/{self.pid}/stat").read_text().rpartition(")")[2].split()[0] != "Z":
                 return None
         self.returncode = 0

@@ -40,7 +40,7 @@ _G_GROUPS: tuple[frozenset[float], ...] = (
 )  # fmt: skip
 _M_GROUPS: tuple[frozenset[float], ...] = (frozenset({0, 2, 30}), frozenset({3, 4, 5}), frozenset({8, 9}))
 SAME_PLACE = 1e-6  # mm; an arc's ends nearer than this are apart by rounding alone: no program writes so finely
-ROUNDED = 2.5  # units of the last decimal: both ends' and the radius' rounding, √2 + 1
+ROUNDED = 2.5  # units of the last decimal: both ends' and the radius' rounding, √2 + 1; an end's and a centre's, 3/√2
 LARGEST_ARC = 1e6  # mm of radius
 MOST_PIECES = 3_000_000  # of all arcs of a program
 ARC_TOLERANCE = 0.002  # mm an arc's pieces may stray
@@ -366,7 +366,7 @@ def _block(words: list[tuple[str, float, int]], number: int, s: _State) -> None:
     elif 53 in g:
         _machine_move(axes, number, s)
     elif axes or centre:
-        _move(axes, values, max((n for letter, _, n in words if letter in "XYR"), default=0), number, s)
+        _move(axes, values, max((n for letter, _, n in words if letter in "XYIJR"), default=0), number, s)
     if 30 in m or 2 in m:
         s.ended = True
 
@@ -441,7 +441,8 @@ def _arc(new: list[float], values: dict[str, float], decimals: int, number: int,
     if centre is None:
         return
     radius, end = math.hypot(x0 - centre[0], y0 - centre[1]), math.hypot(x1 - centre[0], y1 - centre[1])
-    if radius < 1e-9 or abs(radius - end) > max(0.01, 0.001 * radius):
+    rounding = ROUNDED * 10.0 ** -max(decimals, 1) * s.factor
+    if radius < 1e-9 or abs(radius - end) > max(0.01, 0.001 * radius, rounding):
         s.complain(number, f"the arc's ends are {radius:.3f} and {end:.3f} mm from its centre")
         return
     if radius > LARGEST_ARC:
