@@ -223,3 +223,48 @@ def test_the_schema_in_docs_is_the_models_own():
     jsonschema.validate(Job().model_dump(mode="json"), schema)
     with pytest.raises(jsonschema.ValidationError):
         jsonschema.validate({"format": 1, "colour": "red"}, schema)
+
+
+def test_the_page_about_the_file_is_true():
+    """Its history ends at today's format, every kind of entry stands in it, and the limits are those of the models."""
+    import re
+    from pathlib import Path
+
+    from gatepost.core.job import journal, model
+
+    page = (Path(__file__).parents[2] / "docs" / "job-format.md").read_text("utf-8")
+    assert max(int(n) for n in re.findall(r"[Ff]ormat (\d+)", page)) == model.FORMAT
+    assert set(journal.Kind.__args__) <= set(re.findall(r"`([a-z ]+)`", page))
+    for kind, wanted in journal.WANTED.items():
+        row = next(line for line in page.splitlines() if line.startswith(f"| `{kind}` |"))
+        assert all(f"`{name}`" in row for name in wanted)
+    limits = {
+        (model.Setup, "holds"): 60, (model.Blank, "outline"): 2000, (model.Blank, "calipers"): 2000, (model.Blank, "heights"): 5000,
+        (model.Blank, "supports"): 60, (model.Blank, "flaws"): 200, (model.Blank, "coats"): 20, (model.Job, "tools"): 200,
+        (model.Job, "setups"): 8, (model.Job, "accepted"): 1000,
+    }  # fmt: skip
+    for (owner, name), most in limits.items():
+        assert any(getattr(m, "max_length", None) == most for m in owner.model_fields[name].metadata), name
+        assert f"{most:,} " in page
+
+
+def test_parts_that_unpack_to_too_much_together_are_refused_before_they_do(quay):
+    import io
+    import zipfile
+
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for n in range(16):
+            archive.writestr(f"photo-{n:012x}.jpg", b"\xff\xd8" + bytes(60 * 2**20))
+    with pytest.raises(UnusableFile, match="together"):
+        from_bytes(out.getvalue())
+
+
+@pytest.mark.parametrize("data", [b"", b"GIF89a", b"\x89PNG\r\n\x1a\n" + bytes(8) + b"\x00\x01\x00\x00" * 2])
+def test_a_picture_is_looked_into_before_it_is_taken(data, quay):
+    import soak
+
+    raw = json.dumps(quay.model_dump(mode="json")).encode()
+    packed = soak.packed({"job.json": raw, "journal.jsonl": b"", "photo-0123456789ab.png": data})
+    with pytest.raises(UnusableFile, match="not a PNG or JPEG"):
+        from_bytes(packed)
