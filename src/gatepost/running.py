@@ -104,6 +104,8 @@ def opened_book(say: Say) -> Logbook | None:
     try:
         book = Logbook(logbook_url(data_folder()), notebook(data_folder()))
         book.close_leftovers(now())
+        if book.healed:
+            say(book.healed)
     except OperatorError as error:
         say(f"{error} Runs are noted in {notebook(data_folder())} meanwhile, and taken in later.")
         return None

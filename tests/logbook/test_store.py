@@ -224,3 +224,97 @@ def test_offcuts_are_kept_once_offered_and_taken(url):
             book.use_offcut(first, "t5")
     finally:
         book.close()
+
+
+# -- a book that heals ------------------------------------------------------------------------------------------------
+
+
+def test_many_who_open_a_new_book_at_once_find_one(tmp_path):
+    """The window opens it behind its first paint while a job is begun: from threads, and from processes."""
+    import subprocess
+    import sys
+    import threading
+
+    url, wrong = f"sqlite:///{tmp_path / 'book.sqlite'}", []
+
+    def open_it():
+        try:
+            Logbook(url).close()
+        except Exception as error:
+            wrong.append(error)
+
+    threads = [threading.Thread(target=open_it) for _ in range(6)]
+    code = f"from gatepost.logbook.store import Logbook; Logbook({url!r}).close()"
+    runs = [subprocess.Popen([sys.executable, "-c", code], stderr=subprocess.PIPE) for _ in range(2)]
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+    told = [r.communicate()[1] for r in runs]
+    assert not wrong and all(r.returncode == 0 for r in runs), (wrong, told)
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["book.sqlite"]
+
+
+def test_a_book_cut_short_while_it_was_made_is_put_aside_and_begun_anew(tmp_path):
+    import sqlite3
+
+    path = tmp_path / "book.sqlite"
+    for made in ("", "create table runs (id integer)", "create table alembic_version (version_num text)"):
+        with sqlite3.connect(path) as connection:
+            connection.execute(made or "create table woods (name text)")
+        connection.close()
+        book = Logbook(f"sqlite:///{path}")
+        assert "cut short" in book.healed and book.runs() == []
+        book.close()
+        assert path.with_name("book.sqlite.cut").exists()
+        path.unlink()
+    path.write_bytes(b"")
+    book = Logbook(f"sqlite:///{path}")
+    assert book.healed == "" and book.runs() == []
+    book.close()
+
+
+def test_a_book_made_where_nothing_can_be_written_is_a_sentence_and_leaves_nothing(tmp_path, monkeypatch):
+    from gatepost.logbook import store
+
+    def full(*_, **__):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(store.command, "upgrade", full)
+    with pytest.raises(OperatorError, match="No space left"):
+        Logbook(f"sqlite:///{tmp_path / 'book.sqlite'}")
+    assert list(tmp_path.iterdir()) == []
+    monkeypatch.undo()
+    Logbook(f"sqlite:///{tmp_path / 'book.sqlite'}").close()
+
+
+def test_one_spoilt_note_of_a_run_among_good_ones_loses_none_of_these(tmp_path):
+    import json
+
+    folder = tmp_path / "runs"
+    good = {
+        "started": "2026-11-20T10:00:00", "kind": "simulated", "job": "Quay plate", "setup": "front", "program": "front-1-T2.nc", "tool": "T2",
+        "fingerprint": "abc", "planned_minutes": 3.0, "owner": "elsewhere:1", "zeros": {"x": -1.0}, "blocks": 40,
+    }  # fmt: skip
+    files = [RunFile.begin(folder, {**good, "job": f"Job {n}"}, None) for n in range(3)]
+    for f in files:
+        f.close("stopped", ended="2026-11-20T10:05:00", blocks_done=12)
+    spoilt = [
+        b"", b"{", b"[]", b"\xff\xfe", json.dumps({"values": [], "row": None, "state": "done", "end": {}}).encode(),
+        json.dumps({"values": {}, "row": None, "state": "done", "end": {}}).encode(),
+        json.dumps({"values": {**good, "blocks": "many"}, "row": None, "state": "done", "end": {}}).encode(),
+        json.dumps({"values": {**good, "planned_minutes": None}, "row": None, "state": "done", "end": {}}).encode(),
+        json.dumps({"values": good, "row": "7", "state": "done", "end": {}}).encode(),
+        json.dumps({"values": good, "row": None, "state": "cooking", "end": {}}).encode(),
+        json.dumps({"values": good, "row": None, "state": "done", "end": {"ended": 5}}).encode(),
+        json.dumps({"values": {**good, "zeros": "x"}, "row": None, "state": "done", "end": {}}).encode(), b"[" * 100_000,
+    ]  # fmt: skip
+    for n, data in enumerate(spoilt):
+        (folder / f"bad{n}.run.json").write_bytes(data)
+    book = Logbook(f"sqlite:///{tmp_path / 'book.sqlite'}", folder)
+    assert book.close_leftovers("2026-11-21T10:00:00") == 3
+    assert sorted(r.job for r in book.runs()) == ["Job 0", "Job 1", "Job 2"] and {r.state for r in book.runs()} == {
+        "stopped"
+    }
+    assert len(list(folder.glob("bad*.run.json"))) == len(spoilt)  # left where they are, for a person to look at
+    book.close()

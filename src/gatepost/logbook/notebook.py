@@ -89,13 +89,23 @@ class RunFile:
             self._count = -1
 
 
+def _made(path: Path) -> float:
+    try:
+        return path.stat().st_mtime
+    except OSError:
+        return 0.0
+
+
 def left_behind(folder: Path) -> list[RunFile]:
     """Files of runs whose rows are not closed yet, oldest first; what can't be read is left where it is."""
     found: list[RunFile] = []
-    for path in sorted(folder.glob(f"*{SUFFIX}"), key=lambda p: p.stat().st_mtime):
+    for path in sorted(folder.glob(f"*{SUFFIX}"), key=_made):
         try:
             told = json.loads(path.read_text("utf-8"))
-            found.append(RunFile(path, dict(told["values"]), told["row"], str(told["state"]), dict(told["end"])))
-        except (OSError, ValueError, KeyError, TypeError):
+            row = told["row"]
+            if row is not None and (not isinstance(row, int) or isinstance(row, bool)):
+                continue
+            found.append(RunFile(path, dict(told["values"]), row, str(told["state"]), dict(told["end"])))
+        except (OSError, ValueError, KeyError, TypeError, RecursionError):
             continue
     return found

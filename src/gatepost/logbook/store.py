@@ -8,6 +8,7 @@ import json
 import os
 import socket
 import sqlite3
+import threading
 from collections.abc import Iterator
 from dataclasses import dataclass
 from importlib import resources
@@ -23,7 +24,8 @@ from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import DeclarativeBase, Mapped, Session, mapped_column
 
 from gatepost.core.errors import OperatorError
-from gatepost.logbook.notebook import left_behind
+from gatepost.core.job.file import locked
+from gatepost.logbook.notebook import RunFile, left_behind
 
 STATES = ("running", "done", "stopped", "interrupted", "failed")
 
@@ -174,7 +176,16 @@ def shipped_woods() -> list[dict[str, Any]]:
 
 def _plain(row: Row) -> Run:
     values = {name: getattr(row, name) for name in Run.__dataclass_fields__}
-    return Run(**{**values, "zeros": json.loads(row.zeros), "stops": json.loads(row.stops)})
+    return Run(**{**values, "zeros": _json(row.zeros, dict), "stops": _json(row.stops, list)})
+
+
+def _json(text: str, kind: type) -> Any:
+    """What a column of JSON holds; nothing of it where it was spoilt."""
+    try:
+        value = json.loads(text)
+    except (ValueError, TypeError):
+        return kind()
+    return value if isinstance(value, kind) else kind()
 
 
 def _owner() -> str:
@@ -216,17 +227,20 @@ class Logbook:
     def __init__(self, url: str, folder: Path | None = None) -> None:
         self._url = url
         self.folder = folder
+        self.healed = ""  # what was put right when it was opened, for whoever is watching
         try:
-            self._engine = _engine(url)
-            self._migrate()
+            with _alone(url) as path:
+                if path is not None:
+                    self.healed = _first(path)
+                self._engine = _engine(url)
+                self._migrate()
         except SQLAlchemyError as error:
             raise OperatorError(f"The logbook can't be opened: {_why(error)}") from None
         except OSError as error:
             raise OperatorError(f"The logbook can't be opened: {error.strerror or error}.") from None
 
     def _migrate(self) -> None:
-        config = Config()
-        config.set_main_option("script_location", str(resources.files("gatepost.logbook").joinpath("migrations")))
+        config = _config()
         scripts = ScriptDirectory.from_config(config)
         with self._engine.connect() as connection:
             now = MigrationContext.configure(connection).get_current_revision()
@@ -394,6 +408,7 @@ class Logbook:
         What was noted beside the database meanwhile is taken in.
         """
         noted = left_behind(self.folder) if self.folder is not None else []
+        noted = [f for f in noted if (f.row is not None or _sound(f.values)) and _fits(f)]
         mine = {f.row: f for f in noted if f.row is not None}
         with self._session() as session:
             rows = [r for r in session.scalars(select(Row).where(Row.state == "running")) if not _alive(r.owner)]
@@ -423,12 +438,110 @@ class Logbook:
         return len(rows) + len(new)
 
 
+def _fits(file: RunFile) -> bool:
+    """Whether how a noted run ended can be written; else its file is left where it is, and the others are taken in."""
+    return file.state in STATES and _sound({**file.values, **file.end, **_NEEDED, "state": file.state})
+
+
+_NEEDED = {
+    "started": "",
+    "kind": "",
+    "job": "",
+    "setup": "",
+    "program": "",
+    "tool": "",
+    "fingerprint": "",
+    "planned_minutes": 0.0,
+}
+
+
 def _fill(row: Row, values: dict[str, Any]) -> None:
     for name, value in values.items():
         if name in ("zeros", "stops") and not isinstance(value, str):
             value = json.dumps(value)
         if name in Row.__table__.columns:
             setattr(row, name, value)
+
+
+def _config() -> Config:
+    config = Config()
+    config.set_main_option("script_location", str(resources.files("gatepost.logbook").joinpath("migrations")))
+    return config
+
+
+_OPENING = threading.RLock()
+
+
+@contextlib.contextmanager
+def _alone(url: str) -> Iterator[Path | None]:
+    """Alone with a SQLite database while it is made or brought up to date; gives its path. A server sees to that itself."""
+    name = url.removeprefix("sqlite:///")
+    if not url.startswith("sqlite:///") or name in ("", ":memory:"):
+        yield None
+        return
+    with _OPENING, locked(Path(name)):
+        yield Path(name)
+
+
+def _first(path: Path) -> str:
+    """Make the database where there is none, aside and then put in its place: it is whole or it is not there. One that was
+    cut short while an older Gatepost made it, with no run in it, is put aside. Gives what was put right."""
+    said = ""
+    if path.exists() and path.stat().st_size:
+        if not _cut_short(path):
+            return ""
+        aside = path.with_name(f"{path.name}.cut")
+        os.replace(path, aside)
+        for more in ("-wal", "-shm"):
+            Path(f"{path}{more}").unlink(missing_ok=True)
+        said = f"The logbook had been cut short while it was made; it is kept as {aside.name}, and a new one was begun."
+    new = path.with_name(f"{path.name}.{os.getpid()}.new")
+    try:
+        engine = _engine(f"sqlite:///{new}")
+        try:
+            with engine.begin() as connection:
+                config = _config()
+                config.attributes["connection"] = connection
+                command.upgrade(config, "head")
+        finally:
+            engine.dispose()
+        os.replace(new, path)
+    finally:
+        for more in ("", "-wal", "-shm", "-journal"):
+            Path(f"{new}{more}").unlink(missing_ok=True)
+    return said
+
+
+def _cut_short(path: Path) -> bool:
+    """Whether a database has tables but not what says which form they have, and no run."""
+    try:
+        with contextlib.closing(sqlite3.connect(path, timeout=5.0)) as connection:
+            names = {name for (name,) in connection.execute("select name from sqlite_master where type = 'table'")}
+            known = (
+                "alembic_version" in names and connection.execute("select count(*) from alembic_version").fetchone()[0]
+            )
+            runs = connection.execute("select count(*) from runs").fetchone()[0] if "runs" in names else 0
+    except sqlite3.Error:
+        return False  # damaged or locked: told when it is opened
+    return not known and not runs and names <= {"alembic_version", *Base.metadata.tables}
+
+
+def _sound(values: dict[str, Any]) -> bool:
+    """Whether what was noted of a run can stand in a row."""
+    for name, column in Row.__table__.columns.items():
+        value = values.get(name)
+        if name in ("zeros", "stops") or value is None:
+            continue
+        kind = column.type.python_type
+        if kind is not str and (
+            isinstance(value, bool) or not isinstance(value, (int, float) if kind is float else kind)
+        ):
+            return False
+        if kind is str and not isinstance(value, str):
+            return False
+    zeros, stops = values.get("zeros", {}), values.get("stops", [])
+    needed = ("started", "kind", "job", "setup", "program", "tool", "fingerprint", "planned_minutes")
+    return isinstance(zeros, dict) and isinstance(stops, list) and all(values.get(n) is not None for n in needed)
 
 
 def _engine(url: str) -> Engine:

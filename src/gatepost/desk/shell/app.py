@@ -10,7 +10,7 @@ from pathlib import Path
 from types import TracebackType
 from typing import Any
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -41,8 +41,9 @@ def hook(window: Window) -> None:
 
     def in_thread(args: threading.ExceptHookArgs) -> None:
         if args.exc_value is not None:
-            error = args.exc_value
-            QTimer.singleShot(0, window, lambda: caught(args.exc_type, error, args.exc_traceback))
+            window.failed.emit((args.exc_type, args.exc_value, args.exc_traceback))
+
+    window.failed.connect(lambda told: caught(*told), Qt.ConnectionType.QueuedConnection)
 
     sys.excepthook = caught
     threading.excepthook = in_thread
@@ -94,11 +95,19 @@ def _leftover_runs(window: Window) -> None:
     """Rows of runs whose Gatepost is gone become interrupted; the database is opened behind the first paint."""
 
     def close() -> None:
+        from gatepost.core.errors import OperatorError
         from gatepost.machine.conduct import now
 
-        log = book()
+        try:
+            log = book()
+        except OperatorError:
+            return  # told when it is wanted
         try:
             log.close_leftovers(now())
+            if log.healed:
+                window.messages.warn(log.healed)
+        except OperatorError as error:
+            window.messages.warn(str(error))
         finally:
             log.close()
 

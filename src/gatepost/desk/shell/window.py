@@ -75,6 +75,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
     """
 
     _loaded = pyqtSignal()
+    failed = pyqtSignal(object)  # what nobody caught in another thread
 
     def __init__(
         self, data: Path, book: Callable[[], Any], theme: str = "light", reckoner: Callable[[], Reckoner] | None = None
