@@ -1,15 +1,16 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What hands do: typing while figures change, holding keys, Esc while anything moves, files that fail to open."""
 
+import itertools
 import re
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QElapsedTimer, QEvent, Qt
+from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 
 from gatepost.desk.shell import messages
-from gatepost.desk.shell.holdbutton import BigKey
 from gatepost.desk.shell.recovery import leftovers
 from gatepost.machine.link import State
 from tests.conftest import EXAMPLES
@@ -106,30 +107,60 @@ def test_a_figure_that_is_refused_is_told_once_and_esc_brings_back_the_old(qtbot
 # -- keys held --------------------------------------------------------------------------------------------------------
 
 
-def test_a_key_that_repeats_is_one_that_is_held(qtbot):
-    """25 releases and presses a second, some a little apart: the ring fills once. A release alone lets go."""
-    fired = []
-    key = BigKey("Go", "Enter", "light", held=True)
-    qtbot.addWidget(key)
-    key.fired.connect(lambda: fired.append(1))
-    key.press()
-    shares = []
-    for gap in (0, 5, 15, 0, 30, 0, 10) * 5:
+class Stamped(QKeyEvent):
+    """A key event with an X server's time."""
+
+    def timestamp(self):
+        return self.stamp
+
+
+def key(widget, kind, which, stamp):
+    """A key event as an X server's key repeat sends it: with its own time, not marked as one of a repeat."""
+    event = Stamped(kind, which, Qt.KeyboardModifier.NoModifier)
+    event.stamp = stamp
+    QApplication.sendEvent(widget, event)
+
+
+def kept_down(qtbot, widget, seconds, which=Key.Key_Return):
+    """A key kept down: 25 releases and presses a second, some a little apart; then let go."""
+    key(widget, QEvent.Type.KeyPress, which, 1000)
+    clock = QElapsedTimer()
+    clock.start()
+    gaps = itertools.cycle((0, 5, 15, 0, 30, 0, 10))
+    while clock.elapsed() < 1000 * seconds:
         qtbot.wait(25)
-        key.release()
-        qtbot.wait(gap)
-        key.press()
-        shares.append(key.share)
-        if fired:
-            break
-    assert fired == [1] and shares == sorted(shares[:-1]) + shares[-1:]
-    key.let_go()
-    key.press()
-    qtbot.wait(50)
-    key.release()
-    qtbot.waitUntil(lambda: key.share == 0.0, timeout=1000)
-    qtbot.wait(1200)
-    assert fired == [1]
+        stamp = 1000 + clock.elapsed()
+        key(widget, QEvent.Type.KeyRelease, which, stamp)
+        qtbot.wait(next(gaps))
+        key(widget, QEvent.Type.KeyPress, which, stamp)
+    key(widget, QEvent.Type.KeyRelease, which, 1100 + clock.elapsed())
+
+
+def test_a_key_kept_down_ticks_one_step_and_begins_one_motion(qtbot, quay_open):
+    """The ring fills once, whatever the X server's key repeat sends, and what comes next waits for the key to come up."""
+    view, done = quay_open.machine, []
+    quay_open._at_machine()
+    view.done_wanted.disconnect()
+    view.done_wanted.connect(lambda setup, step, typed: done.append(step.key))
+    view.main.label("Tick", "Enter", held=False)
+    kept_down(qtbot, view, 0.6)
+    assert len(done) == 1
+    qtbot.waitUntil(lambda: not view.held_keys._down, timeout=1000)
+    view.main.label("Home", "hold Enter", held=True)
+    kept_down(qtbot, view, 0.6)  # not long enough
+    qtbot.waitUntil(lambda: view.main.share == 0.0, timeout=1000)
+    assert len(done) == 1
+    qtbot.waitUntil(lambda: not view.held_keys._down, timeout=1000)
+    kept_down(qtbot, view, 2.6)
+    assert len(done) == 2
+
+
+def test_space_kept_down_shows_one_thing(qtbot, quay_open, monkeypatch):
+    shown = []
+    monkeypatch.setattr(quay_open, "do_next", lambda: shown.append(1))
+    quay_open.desk.fence.setFocus()
+    kept_down(qtbot, quay_open.desk.fence, 0.5, Key.Key_Space)
+    assert shown == [1]
 
 
 # -- Esc --------------------------------------------------------------------------------------------------------------

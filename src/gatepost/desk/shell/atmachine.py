@@ -6,13 +6,13 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
 from gatepost.core.run.steps import Step
 from gatepost.core.units import LengthError, parse_length, spell
 from gatepost.desk.shell.figures import show_value
-from gatepost.desk.shell.holdbutton import BigKey
+from gatepost.desk.shell.holdbutton import BigKey, HeldKeys
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
 from gatepost.desk.theme.words import Label
@@ -52,6 +52,8 @@ class AtMachine(QWidget):
 
     def __init__(self, theme: str) -> None:
         super().__init__()
+        self.held_keys = HeldKeys(self)
+        self.held_keys.came_up.connect(self._key_up)
         self.theme = theme
         self.unit = "mm"
         self.steps: list[tuple[PlannedSetup, Step]] = []
@@ -397,7 +399,7 @@ class AtMachine(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Big keys by letter; any other key lets go of one that is being held."""
-        if event is None or event.isAutoRepeat():
+        if event is None or not self.held_keys.pressed(event):
             return
         key = Qt.Key(event.key())
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and not (
@@ -420,5 +422,14 @@ class AtMachine(QWidget):
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         """Letting go of Enter lets go of the main key."""
-        if event is not None and not event.isAutoRepeat() and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.main.release()
+        if event is not None:
+            self.held_keys.released(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        """Nothing is held by a view that does not have the keys."""
+        self.held_keys.all_up()
+        super().focusOutEvent(event)
+
+    def _key_up(self, key: int) -> None:
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.main.let_go()

@@ -3,15 +3,64 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QElapsedTimer, QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QElapsedTimer, QObject, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
 
 HOLD = 1000  # ms
-REPEAT = 80  # ms; an X server's key repeat sends a release and a press at each step, some of them a little apart
+REPEAT = 80  # ms that the press of a key that repeats may come after its release, where a window is busy
+SAME_MOMENT = 4  # ms by the X server's clock
+
+
+class HeldKeys(QObject):
+    """Which keys are down. A key that repeats is one press: an X server sends a release and a press for each repeat, both at
+    the same moment by its own clock, and only a release that no such press follows is one. So a key kept down ticks one step,
+    and begins one motion."""
+
+    came_up = pyqtSignal(int)
+
+    def __init__(self, parent: QObject) -> None:
+        super().__init__(parent)
+        self._down: dict[int, QTimer] = {}
+        self._released: dict[int, int] = {}  # when each came up last, or seemed to, by the X server's clock, ms
+
+    def pressed(self, event: QKeyEvent) -> bool:
+        """Whether a press is a new one."""
+        if event.isAutoRepeat():
+            return False
+        key, stamp = event.key(), event.timestamp()
+        timer = self._down.get(key)
+        if timer is not None and stamp and stamp - self._released.get(key, -1000) <= SAME_MOMENT:
+            timer.stop()
+            return False
+        self._up(key)
+        timer = QTimer(self)
+        timer.setSingleShot(True)
+        timer.setInterval(REPEAT)
+        timer.timeout.connect(lambda: self._up(key))
+        self._down[key] = timer
+        return True
+
+    def released(self, event: QKeyEvent) -> None:
+        """A release, or what looks like one."""
+        if not event.isAutoRepeat() and event.key() in self._down:
+            self._released[event.key()] = event.timestamp()
+            self._down[event.key()].start()
+
+    def all_up(self) -> None:
+        """Whoever had the keys has them no longer."""
+        for key in list(self._down):
+            self._up(key)
+
+    def _up(self, key: int) -> None:
+        timer = self._down.pop(key, None)
+        if timer is not None:
+            timer.stop()
+            timer.deleteLater()
+            self.came_up.emit(key)
 
 
 class BigKey(QWidget):
@@ -29,10 +78,6 @@ class BigKey(QWidget):
         self._timer = QTimer(self)
         self._timer.setInterval(30)
         self._timer.timeout.connect(self._tick)
-        self._released = QTimer(self)  # a release that no press has followed yet
-        self._released.setSingleShot(True)
-        self._released.setInterval(REPEAT)
-        self._released.timeout.connect(self.let_go)
 
     def label(self, words: str, cap: str, held: bool, enabled: bool = True) -> None:
         """Say something else."""
@@ -52,9 +97,6 @@ class BigKey(QWidget):
         """Begin: at once when it need not be held."""
         if not self.isEnabled():
             return
-        if self._released.isActive():  # the key was never up: it repeats
-            self._released.stop()
-            return
         if not self.held:
             self.fired.emit()
         elif not self._timer.isActive():
@@ -64,18 +106,12 @@ class BigKey(QWidget):
 
     def let_go(self) -> None:
         """Let go: nothing happens."""
-        self._released.stop()
         self._timer.stop()
         self.update()
 
-    def release(self) -> None:
-        """A key has come up: let go, unless it goes down again at once, as a key that repeats does."""
-        if self._timer.isActive():
-            self._released.start()
-
     def _tick(self) -> None:
         self.update()
-        if self._clock.elapsed() >= HOLD and not self._released.isActive():
+        if self._clock.elapsed() >= HOLD:
             self._timer.stop()
             self.fired.emit()
 

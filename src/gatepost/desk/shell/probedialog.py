@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QProgres
 from gatepost.core.errors import OperatorError
 from gatepost.core.surfacing import probe_places
 from gatepost.core.units import LengthError, edit_length, parse_length, spell
-from gatepost.desk.shell.holdbutton import BigKey
+from gatepost.desk.shell.holdbutton import BigKey, HeldKeys
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.words import Label
 from gatepost.desk.view.canvas import Canvas
@@ -34,6 +34,8 @@ class ProbeDialog(QDialog):
 
     def __init__(self, parent: QWidget, plan: Any, linked: bool, theme: str) -> None:
         super().__init__(parent)
+        self.held_keys = HeldKeys(self)
+        self.held_keys.came_up.connect(lambda key: self.go.let_go())
         self.plan, self.linked = plan, linked
         self.unit = plan.job.unit
         self.setup = plan.setup("surface") or plan.setups[0]
@@ -131,7 +133,7 @@ class ProbeDialog(QDialog):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Enter is held; Esc stops while it moves, and closes else."""
-        if event is None or event.isAutoRepeat():
+        if event is None or not self.held_keys.pressed(event):
             return
         key = Qt.Key(event.key())
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
@@ -145,8 +147,8 @@ class ProbeDialog(QDialog):
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         """Letting go lets go."""
-        if event is not None and not event.isAutoRepeat():
-            self.go.release()
+        if event is not None:
+            self.held_keys.released(event)
 
     def reject(self) -> None:
         """It is not closed while the machine moves."""

@@ -31,6 +31,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.desk.shell import messages as boxes
 from gatepost.desk.shell.files import FileActs
 from gatepost.desk.shell.holdacts import HoldActs
+from gatepost.desk.shell.holdbutton import HeldKeys
 from gatepost.desk.shell.keys import KEYS, KeyList
 from gatepost.desk.shell.messages import Messages
 from gatepost.desk.shell.recent import recent, remember
@@ -94,6 +95,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         self.practised: dict[str, tuple[str, str]] = {}
         self._parts: _Parts | None = None
         self._ended = self._ready = False
+        self.held_keys = HeldKeys(self)
         self.start = StartPage()
         self.pages = QStackedWidget()
         self.pages.addWidget(self.start)
@@ -728,6 +730,8 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         """Escape pauses while anything moves, whatever has the focus; Space is the next step unless it is typed."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyRelease:
+            self.held_keys.released(event)
         if (
             isinstance(event, QKeyEvent)
             and event.type() == QEvent.Type.KeyPress
@@ -735,8 +739,9 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
             and self._parts is not None
         ):
             key = event.key()
+            new = key not in (Qt.Key.Key_Escape, Qt.Key.Key_Space) or self.held_keys.pressed(event)
             if key == Qt.Key.Key_Escape and self.operator.busy:  # in a dialog or a menu too
-                if not event.isAutoRepeat():
+                if new:
                     self.operator.hold_still()
                 return True
             if watched.window() is not self:
@@ -744,7 +749,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
             focus = QApplication.focusWidget()
             at_desk = self.pages.currentWidget() is self.desk
             if key == Qt.Key.Key_Space and at_desk and not is_typing(focus) and not isinstance(focus, QAbstractButton):
-                if not event.isAutoRepeat():
+                if new:
                     self.do_next()
                 return True
             if (
