@@ -164,3 +164,24 @@ def test_a_spindle_that_is_asked_too_much_is_told_with_the_feed_that_it_can_do(l
             f for f in plan(commands.run(weak, fix.kind, dict(fix.values))).findings if f.code == "surface.power"
         )
         assert mended.level is Level.NOTE
+
+
+@pytest.mark.parametrize(
+    ("typed", "meant"), [(3394.0, 33.94), (339.4, 33.94), (3.394, 33.94), (1.336, 33.9344), (150.0, None)]
+)
+def test_a_height_mistyped_is_asked_about_before_anything_is_worked_out_on_it(lock7, memory, typed, meant):
+    """As many millimetres high as a point left out makes it: thousands of passes, and minutes, would come of it."""
+    from gatepost.core.job import commands
+    from gatepost.core.job.fixes import apply
+    from gatepost.core.plan import plan
+
+    job = commands.run(lock7, "set height", {"index": 2, "z": typed})
+    found = plan(job, memory=memory)
+    (odd,) = [f for f in found.findings if f.code == "surface.height-odd"]
+    assert f"{typed:g}" in odd.message.replace("⟦", "").replace("⟧", "").replace(",", "")
+    assert [f.kind for f in odd.fixes] == (["set height"] if meant else []) + ["remove height"]
+    assert not any(s.programs and s.name == "surface" for s in found.setups)
+    if meant:
+        assert odd.fixes[0].values["z"] == pytest.approx(meant, abs=1e-3)
+    for fix in odd.fixes:
+        assert "surface.height-odd" not in {f.code for f in plan(apply(job, fix), memory=memory).findings}

@@ -29,6 +29,7 @@ from gatepost.core.surface.level import readings, turned_lying
 from gatepost.core.surface.probing import Places, places
 from gatepost.core.surface.report import Load, Pass, Surfaced, Way
 from gatepost.core.surface.seat import Seat, Seats, seats
+from gatepost.core.surface.slips import slip
 from gatepost.core.tolerances import CLEAN, FLATNESS, SAFE_TRAVEL
 from gatepost.core.tools import forces
 from gatepost.core.working import Named, working
@@ -172,6 +173,8 @@ def surfaced(job: Job, wood: Wood, letters: Lettering, v_tool: Tool | None, memo
         flat = passes.flatness(error, thin, v_tool.angle / 2.0, FLATNESS[job.tolerance])
     needed = wanted.wanted == "yes" or (wanted.wanted == "ask" and flat is not None and flat.needed)
     tool = next((t for t in job.tools if t.number == wanted.tool), None)
+    if slip(job.blank.heights) is not None:  # thousands of passes would come of it
+        return Surfaced(False, flat)
     if not wood.top.measured or tool is None:
         return Surfaced(False, flat, measured=wood.top.measured)
     key = (job.blank, wanted, tool, job.machine, job.setup("surface").x, job.setup("surface").y, wood.area_key)

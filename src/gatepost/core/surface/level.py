@@ -224,7 +224,7 @@ def _tilts(read: Readings, wished: float, most: float) -> Iterator[tuple[float, 
         if found.status != 0:
             return
         a, b = (float(v) / size for v in np.asarray(found.x)[:2])
-        yield float(found.fun), (a, b)
+        yield float(found.fun or 0.0), (a, b)
 
 
 def turned_lying(read: Readings, middle: tuple[float, float], allowance: float = 0.0) -> Lying:

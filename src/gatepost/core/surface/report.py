@@ -16,6 +16,7 @@ from gatepost.core.surface import advice
 from gatepost.core.surface.passes import Depths, Flatness, Overhang
 from gatepost.core.surface.rows import Missed
 from gatepost.core.surface.seat import FEWEST, THINNEST, WORTH, Seat, Seats
+from gatepost.core.surface.slips import slip, slip_finding
 from gatepost.core.units import mm
 from gatepost.core.working import Working
 
@@ -116,6 +117,10 @@ def verdict(flat: Flatness) -> str:
 
 def report(wanted: Surfacing, tool: Tool, blank: Blank, done: Surfaced) -> Report:
     """Figures and findings of a surfacing."""
+    odd = slip(blank.heights)
+    if odd is not None:
+        asked = (slip_finding(odd),)
+        return Report(STAGE, "a height to check", "one height looks mistyped", (), asked, gate_of(asked))
     if not done.measured:
         message = "Heights of the top are needed: type at least three, not in a line, on the Blank page."
         said = (Finding("surface.no-heights", Level.CARE, STAGE, message),)

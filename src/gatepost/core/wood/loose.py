@@ -108,9 +108,9 @@ def _whole(after: HeightField) -> Piece:
         near = int(np.argmin((columns - mean_i) ** 2 + (rows - mean_j) ** 2))
         i, j = int(columns[near]), int(rows[near])
     (left, right), (front, back) = (np.flatnonzero(n)[[0, -1]].tolist() for n in (across, down))
-    x, y = (lambda n: after.x0 + after.cell * n), (lambda n: after.y0 + after.cell * n)
-    box = (x(left), y(front), x(right), y(back))
-    return Piece(x(i), y(j), box, count * after.cell**2, float(after.z.max()))
+    x0, y0, cell = after.x0, after.y0, after.cell
+    box = (x0 + cell * left, y0 + cell * front, x0 + cell * right, y0 + cell * back)
+    return Piece(x0 + cell * i, y0 + cell * j, box, count * cell**2, float(after.z.max()))
 
 
 def _feet(
