@@ -2,6 +2,8 @@
 # All tests, in three groups beside each other: the core's, which know no Qt; the machine's and the commands'; the window's.
 # $1: the Python to use. What each said is shown when it has ended; fails when one of them did.
 python=$1
+unset PYTHONDONTWRITEBYTECODE # each process that a test starts would compile all modules again
+export OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 # three groups share the processors already
 told=$(mktemp -d)
 group() {
     name=$1
