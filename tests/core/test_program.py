@@ -159,6 +159,17 @@ def test_what_moves_nothing_is_a_care_with_its_line():
     assert len(assert_same_reading("%\n%\nG21 G0 X1\n").moves) == 1
 
 
+def test_machine_coordinates_are_counted_from_home_in_the_program_s_units():
+    program = assert_same_reading(
+        "G20 G0 X1 Y1 Z1\nG53 G0 X-2 Z0\nG91 G53 G0 Y-0.5\n",
+    )
+    assert program.moves.points[-2].tolist() == [-50.8, 25.4, 100.0] and program.moves.points[-1].tolist() == [
+        -50.8,
+        -12.7,
+        100.0,
+    ]
+
+
 def test_after_g80_no_motion_is_in_force():
     program = assert_same_reading("G21 G0 X1\nG80\nX5\nG1 F100 X6\nG80 X7\n")
     assert [(c.line, "before any" in c.reason) for c in program.complaints] == [(3, True), (5, False)]

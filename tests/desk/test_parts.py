@@ -21,7 +21,7 @@ from gatepost.desk.shell.document import DeskDocument, opened
 from gatepost.desk.shell.figures import in_working, show_value
 from gatepost.desk.shell.logpage import report_of
 from gatepost.desk.shell.recent import recent, remember
-from gatepost.desk.shell.shared import Giver, LostField, Taker, memory_folder, name_for, sweep_up
+from gatepost.desk.shell.shared import Giver, LostField, Taker, memory_folder, name_for, sweep_leftovers, sweep_up
 from gatepost.desk.shell.slate import Field, Slate
 from gatepost.desk.shell.worker import Reckoner
 from gatepost.desk.view.paint import fitted, hit
@@ -127,7 +127,11 @@ def test_fields_are_shared_once_their_files_go_and_a_lost_one_is_said(tmp_path):
     giver.forget()
     again = giver.dumps(field)
     assert (Taker().loads(again).z == field.z).all()
-    giver.lay(np.ones(5))
+    path, *_ = giver.lay(np.ones(5))
+    assert os.stat(path).st_mode & 0o777 == 0o600  # read by nobody else
+    (memory_folder() / f"{name_for(999_999_999)}left").write_bytes(b"x")
+    sweep_leftovers()  # of processes that are gone, and of no other
+    assert os.path.exists(path) and not (memory_folder() / f"{name_for(999_999_999)}left").exists()
     sweep_up(os.getpid())
     assert not set(memory_folder().glob(name_for(os.getpid()) + "*"))
 
@@ -314,3 +318,28 @@ def test_what_the_window_s_process_loads_to_lead_a_machine_reckons_nothing():
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
     assert done.stdout.strip() == "[]", done.stderr
+
+
+def test_each_question_has_one_answer_whatever_else_is_worked_out(qtbot, quay, tmp_path):
+    """Asked while a plan is made, and while a comparison of ways is; and when the process dies with some open."""
+    reckoner, answers = Reckoner(), []
+    reckoner.told.connect(lambda answer: answers.append(answer) if answer.outcome != "share" else None)
+    with qtbot.waitSignal(reckoner.answered, timeout=60_000, check_params_cb=lambda r: r.outcome == "done"):
+        reckoner.ask(quay, Journal())
+    (tmp_path / "p.nc").write_text("G21 G90\nG0 X1 Y1\nM30\n")
+    asked = [reckoner.question("ways", quay, "front", 4)]
+    asked += [reckoner.question("judge", "front", "hold:C1", 1.0 * n, 0.0) for n in range(3)]
+    asked += [
+        reckoner.question("check", quay, str(tmp_path / "p.nc")),
+        reckoner.question("drawing", str(tmp_path / "none.svg")),
+    ]
+    asked += [reckoner.question("nonsense"), reckoner.question("call off")]
+    qtbot.waitUntil(lambda: len(answers) == len(asked), timeout=60_000)
+    assert sorted(a.asked for a in answers) == asked and not reckoner._open
+    assert {a.outcome for a in answers if a.asked == asked[4]} == {"check"}
+    del answers[:]
+    asked = [reckoner.question("ways", quay, "front", 4), reckoner.question("check", quay, str(tmp_path / "p.nc"))]
+    reckoner._worker.process.kill()
+    qtbot.waitUntil(lambda: len(answers) == 2, timeout=10_000)
+    assert sorted(a.asked for a in answers) == asked and all(a.plan is False and "ended" in a.words for a in answers)
+    reckoner.end()
