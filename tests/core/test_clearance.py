@@ -93,7 +93,7 @@ def test_every_part_past_every_solid_is_what_sampling_shows(program):
         away = signed(outline, places)
         for height, (bottom, top) in HEIGHTS.items():
             solid = Solid(shape, height, outline, bottom, top)
-            for part, told in zip(PARTS, passings(starts, ends, PARTS, [solid])):
+            for part, told in zip(PARTS, passings(starts, ends, PARTS, [solid]), strict=True):
                 across, upright = brute(places, solid, part, away)
                 assert near(told.gap_xy, across), (shape, height, part.part, told, across)
                 assert near(told.gap_z, upright), (shape, height, part.part, told, upright)
@@ -115,7 +115,7 @@ def test_random_slopes_too_and_the_gap_of_a_plan_is_the_lesser_of_giving_way(pla
     solid = Solid(shape, "part", HOLDS[shape], bottom, top)
     tried = sampled(points[:-1], points[1:])
     away = signed(solid.outline, tried)
-    for part, told in zip(PARTS, passings(points[:-1], points[1:], PARTS, [solid])):
+    for part, told in zip(PARTS, passings(points[:-1], points[1:], PARTS, [solid]), strict=True):
         across, upright = brute(tried, solid, part, away)
         assert near(told.gap_xy, across) and near(told.gap_z, upright)
     least = min(
@@ -135,6 +135,22 @@ def files(tmp_path, program, holds, tool=TOOL):
 
 
 BAR = {"name": "C1", "outline": [[0, 0], [36, 0], [36, 20], [0, 20]], "z0": 0, "z1": 12}
+
+
+@pytest.mark.parametrize(
+    ("arc", "cares"), [("G2 I-20", 0), ("G2 X40 Y10 I-20", 0), ("G2 X40.00000000000001 Y10 I-20", 1)]
+)
+def test_a_full_circle_is_seen_however_it_is_written(arc, cares, tmp_path, capsys):
+    """About 20, 10 with a radius of 20: it passes right through the bar, at 8 mm up where the bar stands 12 high."""
+    program = f"G21 G90 F600\nG0 Z40\nG0 X40 Y10\nG1 Z8\n{arc}\nG0 Z40\n"
+    bar = {**BAR, "outline": [[-2, 8], [2, 8], [2, 12], [-2, 12]]}
+    assert cli.main([*files(tmp_path, program, [bar]), "--json"]) == 1
+    told = capsys.readouterr()
+    (row,) = [r for r in json.loads(told.out) if r["part"] == "cutter"]
+    assert (
+        row["gap_xy"] == pytest.approx(-5, abs=0.01) and row["line"] == 5
+    )  # 2 of the bar, and the cutter's radius of 3
+    assert told.err.count("by rounding only") == cares
 
 
 def test_from_the_command_line_by_hand(tmp_path, capsys):

@@ -2,6 +2,7 @@
 """Outlines: typed, dragged, out of drawings; and the blank's frame, that follows its lower left corner."""
 
 import io
+import typing
 
 import ezdxf
 import numpy as np
@@ -156,6 +157,18 @@ def test_every_shape_lies_in_its_rectangle_and_is_told_by_its_area(shape):
     assert shapely.LinearRing(ring(b)).is_ccw
 
 
+def placed_things(blank):
+    """Every list of the board whose items have a place on it, whatever they are: none may be left behind."""
+    found = []
+    for name, field in type(blank).model_fields.items():
+        kinds = [a for a in typing.get_args(field.annotation) if isinstance(a, type)]
+        if any({"x", "y"} <= set(getattr(kind, "model_fields", ())) for kind in kinds):
+            assert getattr(blank, name), f"put one of its {name} on the board here"
+            found.append(name)
+    assert len(found) >= 5
+    return found
+
+
 @given(st.integers(0, 4), st.floats(-60, 60), st.floats(-60, 60))
 @settings(max_examples=40)
 def test_dragging_a_corner_leaves_everything_else_where_it_is_on_the_bed(index, dx, dy):
@@ -180,7 +193,7 @@ def test_dragging_a_corner_leaves_everything_else_where_it_is_on_the_bed(index, 
 
     def on_bed(j):
         s = j.setup("front")
-        spots = [(i.x, i.y) for n in ("calipers", "heights", "under", "supports", "flaws") for i in getattr(j.blank, n)]
+        spots = [(i.x, i.y) for n in placed_things(j.blank) for i in getattr(j.blank, n)]
         spots += [(j.carving.x, j.carving.y), (j.carving.plate.x, j.carving.plate.y), (s.zero.touch_x, s.zero.touch_y)]
         mark = datum(s.zero, j.blank)
         corners = [p for i, p in enumerate(j.blank.outline) if i != index]

@@ -479,16 +479,6 @@ def test_a_held_key_must_be_held(qtbot, opened):
     assert fired == [1]
 
 
-def test_esc_pauses_while_anything_moves_whatever_has_the_focus(qtbot, opened):
-    asked = []
-    opened.operator.hold_still = lambda: asked.append("still")
-    opened.operator.busy = True
-    Keys(qtbot, opened).field("Length")
-    QTest.keyClick(QApplication.focusWidget(), Key.Key_Escape)
-    opened.operator.busy = False
-    assert asked == ["still"]
-
-
 def test_autosave_keeps_a_copy_and_the_start_page_offers_it(qtbot, opened):
     from gatepost.desk.shell.recovery import leftovers
 
