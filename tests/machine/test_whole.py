@@ -2,6 +2,7 @@
 """Plan and machine as two witnesses, over the real link to a real process."""
 
 import socket
+import sys
 
 import numpy as np
 import pytest
@@ -199,3 +200,31 @@ def test_both_faces_are_cut_and_turned_and_measured_on_the_machine(lock7, book):
     finally:
         session.close()
         simulated.end()
+
+
+def test_folders_of_machines_go_with_them_and_stale_ones_at_the_next_start(quay_plan, tmp_path, monkeypatch):
+    import os
+    import tempfile
+
+    monkeypatch.setattr(tempfile, "tempdir", str(tmp_path))
+    for name, old in (
+        ("gatepost-machine-999999999-abc", False),
+        ("gatepost-machine-abcdefgh", True),
+        ("gatepost-machine-newold00", False),
+    ):
+        (tmp_path / name).mkdir()
+        (tmp_path / name / "wood.npy").write_bytes(b"x")
+        if old:
+            os.utime(tmp_path / name, (1.0, 1.0))
+    ours = tmp_path / f"gatepost-machine-{os.getpid()}-mine"
+    ours.mkdir()
+    simulated = launch.start(quay_plan, "max")
+    assert {p.name for p in tmp_path.glob("gatepost-machine-*")} == {
+        "gatepost-machine-newold00",
+        ours.name,
+        simulated.folder.name,
+    }
+    simulated.end()
+    assert not simulated.folder.exists()
+    with pytest.raises(OperatorError, match="did not start"):
+        launch.spawn([sys.executable, "-c", "print('no')"], tmp_path)

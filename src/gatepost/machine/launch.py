@@ -13,6 +13,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import time
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -29,6 +30,7 @@ from gatepost.core.wood.field import HeightField
 
 PREFIX = "gatepost-machine-"
 _OWNED = re.compile(rf"{PREFIX}(\d+)-")  # a machine's folder is named after the process that it belongs to
+A_DAY = 86_400.0  # s after which a folder that an older Gatepost left without a name is taken away
 STARTS_WITHIN = 60.0  # s, on a machine that has all its kernels to compile
 
 
@@ -65,7 +67,9 @@ def own_folder() -> Path:
     for left in Path(tempfile.gettempdir()).glob(f"{PREFIX}*"):
         owner = _OWNED.match(left.name)
         with contextlib.suppress(OSError):
-            if owner is not None and left.stat().st_uid == os.getuid() and not Path(f"/proc/{owner[1]}").exists():
+            told = left.stat()
+            gone = not Path(f"/proc/{owner[1]}").exists() if owner is not None else time.time() - told.st_mtime > A_DAY
+            if told.st_uid == os.getuid() and gone:
                 shutil.rmtree(left, ignore_errors=True)
     return Path(tempfile.mkdtemp(prefix=f"{PREFIX}{os.getpid()}-"))
 
