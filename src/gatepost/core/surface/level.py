@@ -22,7 +22,7 @@ from gatepost.core.units import mm
 Array = NDArray[np.float64]
 SAME = 1e-9  # mm; two thicknesses that differ by less are the same
 HOLLOWS_TOLD = 1e-6  # mm of all hollows together: what the programme's own tolerance leaves open
-MOST_TANGENTS = 12
+MOST_TANGENTS, THIRDS = 60, 24
 CORNERS = 200  # fewer readings than this are passed on as they are
 MOST_SUPPORTS, MOST_AT_HAND = 8, 20  # that shims are rounded for: every way to round them is tried
 
@@ -166,14 +166,34 @@ def hollowed(read: Readings, wished: float, most: float, tilt: tuple[float, floa
     best = _hollowed_at(read, wished, most, tilt or (0.0, 0.0))
     if tilt is None:
         for below, found in _tilts(read, wished, most):
-            other = _hollowed_at(read, wished, most, found)
-            if other is not None and (best is None or other.sum < best.sum - HOLLOWS_TOLD):
-                best = other
+            for other in _towards(read, wished, most, best, found):
+                if best is None or other.sum < best.sum - 0.1 * HOLLOWS_TOLD:
+                    best = other
             if best is not None and best.sum - below < HOLLOWS_TOLD:
                 break
     if best is None:
         raise OperatorError(f"{mm(wished)} is not in this wood, even with hollows of {mm(most)} left to be sanded out.")
     return best
+
+
+def _towards(
+    read: Readings, wished: float, most: float, best: Hollowed | None, tilt: tuple[float, float]
+) -> Iterator[Hollowed]:
+    """A tilt, and tilts on the way to it from the best so far: the sum is convex along it, so its least is found by
+    thirds. A programme's own tilt may ask a little more than sanding takes; on the way to it lies one that does not."""
+    there = _hollowed_at(read, wished, most, tilt)
+    if there is not None:
+        yield there
+    if best is None:
+        return
+    (a0, b0), (a1, b1) = best.lying.tilt, tilt
+    low, high = 0.0, 1.0
+    for _ in range(THIRDS):
+        near, far = low + (high - low) / 3.0, high - (high - low) / 3.0
+        tried = [_hollowed_at(read, wished, most, (a0 + s * (a1 - a0), b0 + s * (b1 - b0))) for s in (near, far)]
+        yield from (t for t in tried if t is not None)
+        one, other = (t.sum if t is not None else math.inf for t in tried)
+        low, high = (low, far) if one <= other else (near, high)
 
 
 def _hollowed_at(read: Readings, wished: float, most: float, tilt: tuple[float, float]) -> Hollowed | None:
