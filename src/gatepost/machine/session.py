@@ -411,7 +411,9 @@ class Session:
                 self._socket.sendall(data)
             except OSError as error:
                 self._link.lost()
-                raise LinkLost(f"The link to the machine is lost ({error.strerror or error}).") from None
+                raise LinkLost(
+                    f"The link to the machine is lost ({error.strerror or error}). Look at the machine: it may still be moving."
+                ) from None
 
     def _hear(self, silence: float = SILENCE) -> list[Event]:
         if self._broken is not None:
