@@ -384,7 +384,7 @@ def _modes(g: list[float], m: list[float], values: dict[str, float], number: int
     if "F" in values:
         s.feed = values["F"] * s.factor
         if s.feed <= 0:
-            s.complain(number, "the feed is nought or less")
+            s.complain(number, "the feed is 0 or less")
     if "S" in values:
         s.spindle = values["S"]
         if s.spindle < 0:
