@@ -10,7 +10,10 @@ from collections.abc import Callable
 from typing import Any, NoReturn
 
 FARTHEST = 100_000.0  # mm that a length on the command line may be
-QUICKEST = 100_000.0  # times that a simulated machine may be hurried, short of max
+SLOWEST, QUICKEST = (
+    0.5,
+    100_000.0,
+)  # times that a simulated machine may be hurried, short of max; slower, and every wait for it would run out
 
 
 class Parser(argparse.ArgumentParser):
@@ -64,7 +67,7 @@ def whole(low: int, high: int) -> Callable[[str], int]:
 def speed(words: str) -> str:
     """How many times faster a simulated machine goes, or max."""
     if words != "max":
-        number(0.01, QUICKEST)(words)
+        number(SLOWEST, QUICKEST)(words)
     return words
 
 
