@@ -81,7 +81,7 @@ def parser() -> argparse.ArgumentParser:
     level.add_argument(
         "--wished",
         type=take.number(0.01, 10_000.0),
-        help="a thickness wished for: where hollows would stay to be sanded out",
+        help="the thickness you want: says where hollows would stay to be sanded out",
     )
     level.add_argument(
         "--hollow", type=take.number(0.0, 100.0), default=0.3, help="how deep a hollow sanding takes, mm"
@@ -156,7 +156,7 @@ def parser() -> argparse.ArgumentParser:
     resume = add("resume", "go on with a run that ended early (exit codes as run)")
     resume.add_argument("job", type=Path)
     resume.add_argument(
-        "--run", type=take.whole(1, 10**9), help="its number in the log; else the newest that can be gone on with"
+        "--run", type=take.whole(1, 10**9), help="its number in the log; else the newest that can be resumed"
     )
     resume.add_argument(
         "--machine", type=take.address, help="HOST:PORT; else a simulated machine with the wood as it was left"

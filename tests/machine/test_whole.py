@@ -117,6 +117,27 @@ def test_a_fault_ends_in_a_clear_state_and_a_closed_row(fault, error, words, loc
         assert row.state == "failed" and row.reason and row.ended
 
 
+def test_a_spindle_called_off_while_it_warms_up_does_not_go_on_turning(quay_plan):
+    simulated, session, conductor = on_machine(quay_plan, [])
+    try:
+        session.home()
+        spin = session.spin
+
+        def called_off_after(rpm):
+            spin(rpm)
+            session.stop_moving()
+
+        session.spin = called_off_after
+        with pytest.raises(MachineRefused, match="Stopped"):
+            conductor._warm(quay_plan.setups[0], next(s for s in quay_plan.setups[0].steps if s.kind == "warm"))
+        session.look()
+        assert session.last["spindle"] == 0.0
+        assert "warmed" not in {e.kind for e in conductor.journal.entries}
+    finally:
+        session.close()
+        simulated.end()
+
+
 def test_no_machine_there_is_said_in_a_sentence():
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))

@@ -27,7 +27,7 @@ def write_whole(path: Path, data: bytes) -> None:
         if path.exists() and not path.stat().st_mode & 0o222:
             raise OperatorError(f"{path.name} is marked read-only. Save under another name, or unmark it.")
         handle, aside = tempfile.mkstemp(dir=path.parent, prefix=_prefix(path))
-    except (OSError, ValueError, RuntimeError) as error:  # a name with a nought byte, links in a ring
+    except (OSError, ValueError, RuntimeError) as error:  # a name with a 0 byte, links in a ring
         why = getattr(error, "strerror", None) or error
         raise OperatorError(f"{path.name} can't be saved here: {why}. Choose another folder.") from None
     try:

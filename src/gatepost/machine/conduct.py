@@ -228,9 +228,11 @@ class Conductor:
 
     def _warm(self, setup: PlannedSetup, step: Step) -> None:
         machine = self.plan.job.machine
-        for rpm in [w.rpm for w in machine.warm] or [machine.rpm_min]:
-            self.session.spin(min(max(rpm, machine.rpm_min), machine.rpm_max))
-        self.session.spin(0.0)
+        try:
+            for rpm in [w.rpm for w in machine.warm] or [machine.rpm_min]:
+                self.session.spin(min(max(rpm, machine.rpm_min), machine.rpm_max))
+        finally:  # called off half-way too: it does not go on turning
+            self.session.spin(0.0)
         self.journal = self.journal.add(now(), "warmed", setup.name)
 
     def _wanted(self, setup: PlannedSetup, tool: Tool, x: float, y: float, z: float) -> tuple[float, float, float]:
