@@ -243,6 +243,32 @@ def test_pause_and_stop_on_a_lost_link_are_told(qtbot, quay_open):
     assert quay_open.operator.state == "lost" and not quay_open.operator.busy
 
 
+def test_a_run_that_is_overdue_is_not_ready_and_can_still_be_stopped(qtbot, quay_open, monkeypatch):
+    w, said = quay_open, []
+    w.operator.speed = "max"
+    w._simulated()
+    qtbot.waitUntil(lambda: w.operator.state == "ready", timeout=30_000)
+    while True:
+        planned(qtbot, w)
+        step, _ = begin(w, "run")
+        if step.kind == "run":
+            break
+        qtbot.waitUntil(lambda: not w.operator.busy, timeout=60_000)
+    with monkeypatch.context() as patch:
+        patch.setattr("gatepost.machine.session.GRACE", 0.0)
+        patch.setattr("gatepost.machine.session.PATIENCE", 0.0)
+        qtbot.waitUntil(lambda: not w.operator.busy, timeout=60_000)
+    assert "should take" in w.operator.last_words and w.operator.state == "paused"
+    assert w.runs()[0].state == "interrupted"
+    assert not w.operator.do(w.shower.plan, w.shower.plan.setups[0], step, w.document.journal, "")
+    w.messages.told.connect(lambda words, stays: said.append(words))
+    w.operator.resume()
+    assert "Nothing leads" in said[-1]
+    w.operator.stop()
+    qtbot.waitUntil(lambda: w.operator.state == "ready", timeout=20_000)
+    assert w.operator._session.state is State.READY
+
+
 # -- files ------------------------------------------------------------------------------------------------------------
 
 

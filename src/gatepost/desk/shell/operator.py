@@ -117,7 +117,12 @@ class Operator(QObject):
 
     def resume(self) -> None:
         """Go on."""
-        self._at_once("resume", "resume")
+        if self.busy:
+            self._at_once("resume", "resume")
+        else:
+            self.told.emit(
+                "Nothing leads this run any more: stop it, look at the machine, then resume it from the log."
+            )
 
     def stop(self) -> None:
         """Ask for a stop."""
@@ -325,10 +330,11 @@ class Operator(QObject):
     ) -> None:
         """A step has ended: journal, state and outcome in one, in the window's thread. step: else something beside the steps
         went wrong, which ends none."""
-        from gatepost.machine.link import State
+        from gatepost.machine.link import GOING, State
 
         linked = self._session is not None
         lost = linked and self._session.state is State.LOST
+        left = linked and self._session.state in GOING  # overdue: nobody leads it any more, and it can still be stopped
 
         def end() -> None:
             self.busy = self.busy and not step
@@ -337,7 +343,7 @@ class Operator(QObject):
             if journal is not None:
                 self.grown.emit(journal)
             if not self.busy:
-                self._said("lost" if lost else "ready" if linked else "no link")
+                self._said("lost" if lost else "paused" if left else "ready" if linked else "no link")
             if step:
                 self.finished.emit(outcome, words)
             else:
