@@ -12,6 +12,9 @@ from gatepost.core.job.model import Job
 from gatepost.desk.shell.keys import KEYS, MORE
 
 ROOT = Path(__file__).parents[1]
+sys.path.insert(0, str(ROOT))
+from tests.core.catalogue import ELSEWHERE, ROWS  # noqa: E402
+
 CORE = ROOT / "src" / "gatepost" / "core"
 
 
@@ -30,18 +33,41 @@ def _words(node: ast.expr, names: dict[str, str]) -> str:
     return "…"
 
 
-def _levels(node: ast.expr) -> str:
-    found = [
-        n.attr.lower()
-        for n in ast.walk(node)
-        if isinstance(n, ast.Attribute) and n.attr in ("STOP", "CARE", "NOTE", "OK")
-    ]
-    return " or ".join(dict.fromkeys(found)) or "stop or care, by amount"
+LEVELS = ("stop", "care", "note", "ok")
 
 
-def codes() -> dict[str, tuple[str, str, str]]:
-    """Code -> level, where, message."""
-    out: dict[str, tuple[str, str, str]] = {}
+def _levels(node: ast.expr, given: list[ast.Assign]) -> set[str]:
+    """Levels that a finding may have; given: what its names may stand for."""
+    if isinstance(node, ast.Name):
+        named = [g for g in given if isinstance(g.targets[0], ast.Name) and g.targets[0].id == node.id]
+        return {level for g in named for level in _levels(g.value, [])}
+    return {n.attr.lower() for n in ast.walk(node) if isinstance(n, ast.Attribute) and n.attr.lower() in LEVELS}
+
+
+def _codes(node: ast.expr, function: ast.FunctionDef, module: ast.Module) -> list[str]:
+    """A code as written; every one of them where a loop over a table of the module names it."""
+    if isinstance(node, ast.Constant):
+        return [str(node.value)]
+    if not isinstance(node, ast.JoinedStr):
+        return []
+    part = next(v.value for v in node.values if isinstance(v, ast.FormattedValue))
+    assert isinstance(part, ast.Name), ast.unparse(node)
+    for loop in (n for n in ast.walk(function) if isinstance(n, (ast.For, ast.comprehension))):
+        names = [n.id for n in ast.walk(loop.target) if isinstance(n, ast.Name)]
+        if part.id in names and isinstance(loop.iter, ast.Name):
+            tables = [
+                a.value for a in module.body if isinstance(a, ast.Assign) and ast.unparse(a.targets[0]) == loop.iter.id
+            ]
+            rows = ast.literal_eval(tables[0])
+            here = names.index(part.id)
+            words = [row[here] if isinstance(row, tuple) else row for row in rows]
+            return ["".join(w if v.__class__ is ast.FormattedValue else v.value for v in node.values) for w in words]  # type: ignore[attr-defined]
+    raise ValueError(f"{ast.unparse(node)} is named by no table of its module")
+
+
+def codes() -> dict[str, tuple[set[str], str, str]]:
+    """Code -> levels, where, message."""
+    out: dict[str, tuple[set[str], str, str]] = {}
     for path in sorted(CORE.rglob("*.py")):
         tree = ast.parse(path.read_text("utf-8"))
         for function in (n for n in ast.walk(tree) if isinstance(n, ast.FunctionDef)):
@@ -56,12 +82,10 @@ def codes() -> dict[str, tuple[str, str, str]]:
                     names: dict[str, str] = {}
                     for one in sorted((g for g in given if g.lineno < node.lineno), key=lambda g: g.lineno):
                         names[one.targets[0].id] = _words(one.value, names)  # type: ignore[attr-defined]
-                    code = _words(node.args[0], names).replace("…", "<stage>")
-                    if code != "<stage>":
-                        out.setdefault(
-                            code,
-                            (_levels(node.args[1]), str(path.relative_to(ROOT / "src")), _words(node.args[3], names)),
-                        )
+                    where = str(path.relative_to(ROOT / "src"))
+                    for code in _codes(node.args[0], function, tree):
+                        one = out.setdefault(code, (set(), where, _words(node.args[3], names)))
+                        one[0].update(_levels(node.args[1], given))
     return out
 
 
@@ -74,7 +98,8 @@ def findings_page() -> str:
         "",
     ]
     lines += ["| code | level | says | from |", "|---|---|---|---|"]
-    for code, (level, where, words) in sorted(codes().items()):
+    for code, (levels, where, words) in sorted(codes().items()):
+        level = " or ".join(one for one in LEVELS if one in levels)
         lines.append(f"| `{code}` | {level} | {' '.join(words.split())[:200].replace('|', '/')} | {where} |")
     return "\n".join(lines) + "\n"
 
@@ -99,9 +124,14 @@ def main() -> int:
                 stale.append(name)
         else:
             path.write_text(text, "utf-8")
+    said = {(code, level) for code, (levels, _, _) in codes().items() for level in levels if code not in ELSEWHERE}
+    fired = {(r.code, r.level.value) for r in ROWS}
+    lacking = sorted(f"{code} as {level}" for code, level in said ^ fired)
+    if lacking:
+        print(f"tests/core/catalogue.py and the code differ in {', '.join(lacking)}.", file=sys.stderr)
     if stale:
         print(f"docs/{', docs/'.join(stale)} no longer say what the code does. Run make docs.", file=sys.stderr)
-    return 1 if stale else 0
+    return 1 if stale or lacking else 0
 
 
 if __name__ == "__main__":

@@ -566,16 +566,18 @@ def _pads(setup: Setup) -> list[tuple[str, Polygon]]:
 
 
 def _not_built(stage: str) -> Report:
-    message = {
-        "register": "Register is not built yet: turning the wood over and registering finished parts come later.",
-        "finish": "Finish is not built yet: coats, colour and waiting times come later.",
+    turning = "Register is not built yet: turning the wood over and registering finished parts come later."
+    coats = "Finish is not built yet: coats, colour and waiting times come later."
+    said = {
+        "register": Finding("register.not-built", Level.NOTE, stage, turning),
+        "finish": Finding("finish.not-built", Level.NOTE, stage, coats),
     }[stage]
     return Report(
         stage,
         "not built yet",
         "not built yet",
         (),
-        (Finding(f"{stage}.not-built", Level.NOTE, stage, message),),
+        (said,),
         Gate.NOT_BUILT,
     )
 

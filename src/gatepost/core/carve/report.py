@@ -20,6 +20,7 @@ from gatepost.core.working import Named, Working, working
 
 STAGE = "carve"
 FLOOR = 2.0  # mm of wood wanted under the deepest groove
+FINE = 0.001  # mm of depth that a larger letter is given over what is wanted: its axis is followed no finer
 
 
 @dataclass(frozen=True)
@@ -156,7 +157,7 @@ def _thin_findings(c: Carved) -> list[Finding]:
     said: list[Finding] = []
     wanted = PAINT_DEPTH + c.carving.sanding + c.height_error
     thin = sorted((thinnest(letter.cut), i) for i, letter in enumerate(c.lettering.letters))
-    radius = wanted / steepness(c.tool) + c.tool.tip / 2.0
+    radius = (wanted + FINE) / steepness(c.tool) + c.tool.tip / 2.0
     for r, i in thin:
         letter = c.lettering.letters[i]
         depth = depth_of(r, c.tool).result if r > c.tool.tip / 2.0 else 0.0
@@ -171,7 +172,7 @@ def _thin_findings(c: Carved) -> list[Finding]:
             (
                 Fix(
                     "scale lettering",
-                    {"factor": radius / r * (1 + 1e-6)},
+                    {"factor": radius / r},
                     f"Make the lettering {(radius / r - 1) * 100:.1f} % larger",
                 ),
             )

@@ -16,9 +16,9 @@ from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, g
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.enough import Enough, Grip, Span, enough, grip, spans
-from gatepost.core.hold.singly import STAGE, Held, own_findings, with_gaps, work_height
+from gatepost.core.hold.singly import STAGE, TOUCHES, Held, own_findings, with_gaps, work_height
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.model import Hold, changed
+from gatepost.core.job.model import Fence, Hold, changed
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
 
@@ -349,11 +349,19 @@ def _ring(held: Held) -> list[Finding]:
     x = (min(b[0] for b in boxes) + max(b[2] for b in boxes)) / 2
     y = (min(b[1] for b in boxes) + max(b[3] for b in boxes)) / 2
     places = [c for h in held.setup.holds for c in _bearing_places(held, h)]
+    if any(h.kind in shapes.SIDES for h in held.setup.holds):  # what they press the work against
+        places += [c for f in held.machine.bed.fences for c in _against(held, f)]
     ring = MultiPoint(places).convex_hull
     if ring.distance(Point(x, y)) <= 1.0:
         return []
     message = "The middle of the cutting lies outside the ring of holds: the board can lever up there."
     return [Finding("hold.ring", Level.CARE, STAGE, message, held.setup.name, place=Place(x, y))]
+
+
+def _against(held: Held, fence: Fence) -> list[tuple[float, float]]:
+    """Ends of what the work lies along a fence."""
+    along = shapes.fence_edge(fence).intersection(held.work.buffer(TOUCHES))
+    return [(float(x), float(y)) for x, y in shapely.get_coordinates(along)]
 
 
 def _bearing_places(held: Held, hold: Hold) -> list[tuple[float, float]]:

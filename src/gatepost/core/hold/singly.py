@@ -7,6 +7,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+import numpy as np
 import shapely
 from shapely.geometry import Point, Polygon
 
@@ -209,18 +210,30 @@ ACROSS = 350.0  # N/mm², stiffness of softwood across its grain
 
 def _wedge_findings(held: Held, hold: Hold) -> list[Finding]:
     said = _edge_findings(held, hold)
-    if not any(s.kind == "wedges" and s.name != hold.name for s in held.setup.holds) and not _fence_near(held):
+    if not _backed(held, hold):
         message = f"{hold.name} drives the work away: wedges want a fence or another pair of wedges on the other side."
         place = Place(hold.x, hold.y, hold.height)
         said.append(Finding("hold.no-stop", Level.STOP, STAGE, message, held.setup.name, place=place, about=hold.name))
     return said
 
 
-def _fence_near(held: Held) -> bool:
-    """Whether the work lies against a fence, or a clamp's jaw stands against the wedges."""
-    if any(h.kind == "edge" for h in held.setup.holds):
-        return True
-    return any(shapes.fence_edge(f).distance(held.work) < 0.5 for f in held.machine.bed.fences)
+def _backed(held: Held, hold: Hold) -> bool:
+    """Whether something stands on the other side of the work: a jaw or wedges that push back, a nest, or a fence ahead."""
+    way = np.array([math.cos(math.radians(hold.heading)), math.sin(math.radians(hold.heading))])
+    for other in held.setup.holds:
+        back = np.array([math.cos(math.radians(other.heading)), math.sin(math.radians(other.heading))])
+        if other.kind == "nest" or (other.kind in shapes.SIDES and way @ back < -AGAINST):
+            return True
+    middle = np.array(held.work.centroid.coords[0])
+    touching = [shapes.fence_edge(f).intersection(held.work.buffer(TOUCHES)).centroid for f in held.machine.bed.fences]
+    return any(
+        not t.is_empty and way @ (np.array(t.coords[0]) - middle) > AGAINST * math.dist(t.coords[0], middle)
+        for t in touching
+    )
+
+
+AGAINST = math.sqrt(0.5)  # cosine of how far from straight against a push what stops it may stand
+TOUCHES = 0.5  # mm within which the work lies against a fence
 
 
 def _screw_findings(held: Held, hold: Hold) -> list[Finding]:

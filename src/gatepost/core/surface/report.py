@@ -231,8 +231,11 @@ def _path_findings(over: Overhang, missed: tuple[Missed, ...], tool: Tool) -> li
     return said
 
 
+CHIP = 1e-6  # mm of chip that no cutter knows
+
+
 def _chip_findings(tool: Tool, done: Surfaced) -> list[Finding]:
-    if done.chip is None or done.chip.result >= tool.rub:
+    if done.chip is None or done.chip.result >= tool.rub - CHIP:
         return []
     message = f"The thickest chip is {mm(done.chip.result, 3)}, under the {mm(tool.rub, 3)} at which this cutter rubs and burns."
     faster = tool.feed * tool.rub / done.chip.result

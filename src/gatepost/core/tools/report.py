@@ -13,6 +13,7 @@ from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
 STAGE = "tools"
+CHIP = 1e-6  # mm of chip that no cutter knows
 
 
 @dataclass(frozen=True)
@@ -163,7 +164,7 @@ def _tool_findings(t: Tooled, tool: Tool) -> list[Finding]:
             Finding("tools.rim-speed", Level.STOP, STAGE, message, working=rim, fixes=(fix,), about=str(tool.number))
         )
     f = chip(tool)
-    if f.result < tool.rub:
+    if f.result < tool.rub - CHIP:
         faster = tool.rub * tool.rpm * tool.teeth
         fix = Fix("set tool", {"number": tool.number, "feed": faster}, f"Feed at {faster:.0f} mm/min")
         message = f"Tool {tool.number} takes {mm(f.result, 3)} a tooth, under the {mm(tool.rub, 3)} at which it rubs and burns."

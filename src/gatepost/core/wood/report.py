@@ -18,9 +18,15 @@ RAPID_BITE = 0.02
 
 
 def left_standing(after: HeightField, plane: float, setup: str) -> list[Finding]:
-    """Wood above a surfaced plane."""
+    """Wood above a surfaced plane, and whether all of the face has come down to it."""
     above = after.z > plane + CLEAN
     above &= after.wood
+    if not above.any() and (after.z[after.wood] < plane - CLEAN).any():  # hollows stay, as stopping early leaves them
+        return [
+            Finding(
+                "wood.level", Level.OK, "surface", "By the removal model nothing stands above the last pass.", setup
+            )
+        ]
     if not above.any():
         message = "By the removal model the whole face is clean after the last pass."
         return [Finding("wood.clean", Level.OK, "surface", message, setup)]
