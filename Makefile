@@ -3,7 +3,7 @@ PYTHON ?= $(shell command -v python3.11 || command -v python3)
 BIN := .venv/bin
 READY := .venv/.ready
 
-.PHONY: setup demo test check bench soak mutants coverage shots lock examples docs vcut-proof desktop clean
+.PHONY: setup demo test check bench soak mutants coverage told shots lock examples docs vcut-proof desktop clean
 
 setup: $(READY)
 
@@ -38,7 +38,6 @@ soak: setup
 
 # What the core's tests reach; compiled kernels are counted by their plain references. Not part of make test.
 coverage: setup
-	$(BIN)/python -m coverage --version > /dev/null 2>&1 || $(BIN)/python -m pip install --quiet coverage
 	NUMBA_DISABLE_JIT=0 $(BIN)/python -m coverage run --source=src/gatepost/core -m pytest -q -p no:pytest-qt tests/core
 	$(BIN)/python -m coverage report --skip-covered --omit="*kernels.py,*scanner.py"
 
@@ -50,6 +49,9 @@ shots: setup
 
 examples: setup
 	$(BIN)/python examples/make_examples.py
+
+told: setup
+	$(BIN)/python -m tests.core.told
 
 docs: setup
 	$(BIN)/python scripts/make_docs.py

@@ -10,6 +10,7 @@ from __future__ import annotations
 import argparse
 import ast
 import copy
+import hashlib
 import json
 import os
 import random
@@ -17,9 +18,15 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
+from typing import Any
+from xml.etree import ElementTree
+
+import coverage
 
 import measured
 
@@ -68,11 +75,12 @@ def _spots(tree: ast.AST) -> Iterator[tuple[ast.AST, str, int]]:
             yield node, "value", 0
 
 
-def changed(source: str, chance: random.Random) -> tuple[str, str]:
-    """A module with one thing changed, and what."""
+def changed(source: str, chance: random.Random) -> tuple[str, str, tuple[int, int]]:
+    """A module with one thing changed, what, and from which line to which."""
     tree = ast.parse(source)
     node, what, i = chance.choice(list(_spots(tree)))
     line, before = node.lineno, ast.unparse(node)  # type: ignore[attr-defined]
+    lines = (line, node.end_lineno or line)  # type: ignore[attr-defined]
     if what == "ops":
         node.ops[i] = SWAPS[type(node.ops[i])]()  # type: ignore[attr-defined]
     elif what == "op":
@@ -89,7 +97,7 @@ def changed(source: str, chance: random.Random) -> tuple[str, str]:
                 elif isinstance(value, list) and any(v is node for v in value):
                     setattr(n, name, [inner if v is node else v for v in value])
         node = inner
-    return ast.unparse(ast.fix_missing_locations(tree)), f"line {line}: {before} -> {ast.unparse(node)}"
+    return ast.unparse(ast.fix_missing_locations(tree)), f"line {line}: {before} -> {ast.unparse(node)}", lines
 
 
 def overlay(folder: Path, module: Path, text: str) -> Path:
@@ -109,22 +117,103 @@ def overlay(folder: Path, module: Path, text: str) -> Path:
     return folder
 
 
-def noticed(module: Path, text: str, seconds: float) -> bool:
-    """Whether tests/core fails on a change; the tests named after its module or room first."""
-    with tempfile.TemporaryDirectory() as folder:
-        path = overlay(Path(folder) / "src", module, text)
-        env = {**os.environ, "PYTHONPATH": str(path), "PYTHONDONTWRITEBYTECODE": "1"}
+REACH = ROOT / ".soak" / "reach"
+FIRST = "test_a_sound_job_is_sound"  # small boards planned whole: what notices most, soonest
+PYTEST = ("-m", "pytest", "-q", "-p", "no:pytest-qt", "-p", "no:cacheprovider")
+
+
+def stamp() -> str:
+    """Of everything that decides which test reaches which line."""
+    told = hashlib.sha256()
+    for folder in (ROOT / "src" / "gatepost" / "core", ROOT / "tests" / "core"):
+        for path in sorted(folder.rglob("*.py")):
+            told.update(path.read_bytes())
+    return told.hexdigest()[:16]
+
+
+class Reach:
+    """Which tests run which lines of the core, and how long each takes; found by one run under coverage, and kept."""
+
+    def __init__(self) -> None:
+        self.data = REACH.with_suffix(".sqlite")
+        self.times = REACH.with_suffix(".json")
+        known = json.loads(self.times.read_text("utf-8")) if self.times.exists() else {}
+        if known.get("stamp") != stamp() or not self.data.exists():
+            known = {"stamp": stamp(), "seconds": self._found()}
+            self.times.write_text(json.dumps(known), "utf-8")
+        self.seconds: dict[str, float] = known["seconds"]
+        self.map = coverage.CoverageData(str(self.data))
+        self.map.read()
+        self.files = {Path("src", f.split("/src/")[-1]): f for f in self.map.measured_files()}
+
+    def _found(self) -> dict[str, float]:
+        """Seconds of each test function, all its cases together."""
+        print("looking which tests reach which lines", flush=True)
+        self.data.parent.mkdir(exist_ok=True)
+        self.data.unlink(missing_ok=True)
+        report = REACH.with_suffix(".xml")
+        config = REACH.with_suffix(".ini")
+        config.write_text(
+            f"[run]\nsource = {CORE}\ndynamic_context = test_function\ndata_file = {self.data}\n", "utf-8"
+        )
+        words = [
+            sys.executable,
+            "-m",
+            "coverage",
+            "run",
+            f"--rcfile={config}",
+            *PYTEST,
+            f"--junit-xml={report}",
+            "tests/core",
+        ]
+        subprocess.run(words, cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
+        out: dict[str, float] = {}
+        for case in ElementTree.parse(report).iter("testcase"):
+            name = f"{case.get('classname')}.{str(case.get('name')).split('[')[0]}"
+            out[name] = out.get(name, 0.0) + float(case.get("time", 0.0))
+        return out
+
+    def tests(self, module: Path, first: int, last: int) -> list[str] | None:
+        """Tests that run a line, the quickest first; nothing where it runs when the module is imported."""
+        names: set[str] = set()
+        for line, contexts in self.map.contexts_by_lineno(self.files[module.relative_to(ROOT)]).items():
+            if first <= line <= last:
+                names |= set(contexts)
+        if "" in names:
+            return None
+        near = {module.stem, module.parent.name}
+        return sorted(names, key=lambda n: (FIRST not in n, not any(w in n for w in near), self.seconds.get(n, 1e9)))
+
+
+def _node(name: str) -> str:
+    """tests.core.test_x.test_y as pytest names it."""
+    path, _, test = name.rpartition(".")
+    return f"{path.replace('.', '/')}.py::{test}"
+
+
+def noticed(module: Path, text: str, tests: list[str] | None, seconds: float) -> bool:
+    """Whether tests/core fails on a change. tests: those that reach it; nothing for all, those of its name first."""
+    if tests is not None and not tests:
+        return False
+    if tests is None:
         names = {module.stem, module.parent.name}
         near = sorted(p for p in (ROOT / "tests" / "core").glob("test_*.py") if any(n in p.stem for n in names))
-        for tests in ([str(p) for p in near], ["tests/core"]):
-            if not tests:
+        rounds = [[str(p) for p in near], ["tests/core"]]
+    else:
+        nodes = [_node(t) for t in tests]
+        rounds = [nodes]
+    with tempfile.TemporaryDirectory() as folder:
+        path = overlay(Path(folder) / "src", module, text)
+        env = {**os.environ, "PYTHONPATH": str(path), "PYTHONDONTWRITEBYTECODE": "1", "GATEPOST_MUTANTS": "1"}
+        for some in rounds:
+            if not some:
                 continue
-            words = [sys.executable, "-m", "pytest", "-q", "-x", "-p", "no:pytest-qt", "-p", "no:cacheprovider", *tests]
+            words = [sys.executable, *PYTEST, "-x", *some]
             try:
                 done = subprocess.run(words, cwd=ROOT, env=env, capture_output=True, timeout=seconds)
             except subprocess.TimeoutExpired:
                 return True
-            if done.returncode:
+            if done.returncode not in (0, 5):
                 return True
     return False
 
@@ -136,33 +225,51 @@ def main() -> int:
     asked.add_argument("--seed", type=int, default=11)
     asked.add_argument("--count", type=int, default=200)
     asked.add_argument("--minutes", type=float, default=9.0)
+    asked.add_argument("--together", type=int, default=os.cpu_count() or 1)
     told = asked.parse_args()
     pool = modules(told.words)
     weights = [len(p.read_text("utf-8")) for p in pool]
-    key = f"{measured.commit()} {told.seed} {' '.join(told.words)}"
-    state = {"key": key, "done": 0, "noticed": 0, "lived": []}
-    if STATE.exists():
-        before = json.loads(STATE.read_text("utf-8"))
-        state = before if before["key"] == key else state
+    state: dict[str, Any] = json.loads(STATE.read_text("utf-8")) if STATE.exists() else {}
+    now = stamp()
+    reach = Reach()
     limit = time.monotonic() + 60.0 * told.minutes
-    while state["done"] < told.count and time.monotonic() < limit:
-        chance = random.Random(told.seed * 100_003 + state["done"])
+    turn = threading.Lock()
+    done: dict[int, tuple[bool, str]] = {}
+
+    def one(number: int) -> None:
+        if time.monotonic() > limit:
+            return
+        chance = random.Random(told.seed * 100_003 + number)
         module = chance.choices(pool, weights)[0]
-        text, what = changed(module.read_text("utf-8"), chance)
-        seen = noticed(module, text, 600.0)
-        state["done"] += 1
-        state["noticed"] += seen
+        source = module.read_text("utf-8")
+        text, what, lines = changed(source, chance)
         name = f"{module.relative_to(CORE)}, {what}"
-        if not seen:
-            state["lived"].append(name)
-        print(f"{'noticed' if seen else 'LIVED  '} {name}", flush=True)
-        STATE.parent.mkdir(exist_ok=True)
-        STATE.write_text(json.dumps(state), "utf-8")
-    share = 100.0 * state["noticed"] / max(state["done"], 1)
-    print(f"{state['noticed']} of {state['done']} noticed ({share:.0f} %)")
+        # what was noticed stays so while the module is as it was and tests are only added; what lived is tried again
+        kind = hashlib.sha256((source + text).encode()).hexdigest()[:16]
+        before = state.get(kind)
+        if before and (before["noticed"] or before["stamp"] == now):
+            done[number] = (before["noticed"], name)
+            return
+        with turn:
+            tests = reach.tests(module, *lines)
+        seen = noticed(module, text, tests, 300.0)
+        with turn:
+            done[number] = (seen, name)
+            state[kind] = {"noticed": seen, "stamp": now, "name": name}
+            print(f"{number}: {'noticed' if seen else 'LIVED  '} {name}", flush=True)
+            STATE.parent.mkdir(exist_ok=True)
+            STATE.write_text(json.dumps(state), "utf-8")
+
+    with ThreadPoolExecutor(told.together) as workers:
+        list(workers.map(one, range(told.count)))
+    seen = [s for s, _ in done.values()]
+    lived = [name for s, name in done.values() if not s]
+    print("\n".join(["", *lived]))
+    share = 100.0 * sum(seen) / max(len(seen), 1)
+    print(f"{sum(seen)} of {len(seen)} noticed ({share:.0f} %)")
     what = "changes of the core noticed by tests/core alone" + (f" ({', '.join(told.words)})" if told.words else "")
     measured.record(
-        "Changes noticed", what, f"{state['done']} of {told.count}", f"{share:.0f} % noticed", "90 %", told.seed
+        "Changes noticed", what, f"{len(seen)} of {told.count}", f"{share:.0f} % noticed", "90 %", told.seed
     )
     return 0
 

@@ -11,13 +11,16 @@ import time
 from pathlib import Path
 
 import pytest
-from hypothesis import settings
+from hypothesis import Phase, settings
 
 # Kernels compile when first met, and nothing here is timed. The same examples every time; free ones are for ``make soak``,
 # which says its seed, and what it finds becomes a fixed case.
 settings.register_profile("shop", deadline=None, derandomize=True, database=None)
 settings.register_profile("soak", deadline=None, max_examples=300, database=None, print_blob=True)
-settings.load_profile("soak" if os.environ.get("GATEPOST_SOAK") else "shop")
+settings.register_profile("quick to fail", settings.get_profile("shop"), phases=(Phase.explicit, Phase.generate))
+settings.load_profile(
+    "soak" if os.environ.get("GATEPOST_SOAK") else "quick to fail" if os.environ.get("GATEPOST_MUTANTS") else "shop"
+)
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT / "benchmarks"))

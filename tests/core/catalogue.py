@@ -172,18 +172,23 @@ class Row:
     code: str
     level: Level
     job: str
+    number: int  # of those of its code and level
     near: tuple[Edit, ...]
     over: tuple[Edit, ...]  # commands, and among them entries of the journal
 
     @property
     def name(self) -> str:
         """For a test's list."""
-        return f"{self.code}-{self.level.value}-{self.over[-1][0]}-{list(self.over[-1][1].values())[-1] if self.over[-1][1] else ''}"
+        return f"{self.code} {self.level.value} {self.number}"
 
 
 def _row(code: str, level: Level, job: str, near: Edit | list[Edit] | None, *over: Edit) -> Row:
     before = [] if near is None else near if isinstance(near, list) else [near]
-    return Row(code, level, job, tuple(before), over)
+    _MADE[code, level] = _MADE.get((code, level), 0) + 1
+    return Row(code, level, job, _MADE[code, level], tuple(before), over)
+
+
+_MADE: dict[tuple[str, Level], int] = {}
 
 
 def hold(name: str, **values: Any) -> Edit:

@@ -14,9 +14,11 @@ from gatepost.core.surface import report as surface_report
 from gatepost.core.surface import rows
 from gatepost.core.tools import report as tools_report
 from gatepost.core.tools.order import Order
+from tests.core import told
 from tests.core.catalogue import CARE, JOBS, ROWS, STOP, edited, happened, slab
+from tests.core.told import CELL, WAS, as_read, cell_of, differences, sound
 
-MEMORY, CELL = Memory(keep=64), 0.4  # mm: coarse enough to be quick, and every border holds
+MEMORY = Memory(keep=64)
 
 
 def judged(name, edits=(), cell=CELL):
@@ -30,14 +32,15 @@ def of(reckoned, row):
 
 
 @pytest.mark.parametrize("name", JOBS)
-def test_a_sound_job_is_sound(name):
+def test_a_sound_job_is_sound_and_is_told_as_it_was_looked_through(name):
     _, reckoned = judged(name)
     assert not reckoned.stops and not reckoned.questions
+    assert not list(differences(as_read(sound(reckoned)), WAS["sound"].get(name, {})))
 
 
 @pytest.mark.parametrize("row", ROWS, ids=lambda r: r.name)
 def test_a_finding_is_silent_up_to_its_border_and_fires_over_it_and_its_fixes_mend_it(row):
-    cell = None if row.code.startswith("wood.") else CELL
+    cell = cell_of(row)
     if row.level in (STOP, CARE):
         assert not of(judged(row.job, (), cell)[1], row)
     if row.near:
@@ -45,6 +48,7 @@ def test_a_finding_is_silent_up_to_its_border_and_fires_over_it_and_its_fixes_me
     job, reckoned = judged(row.job, row.over, cell)
     fired = of(reckoned, row)
     assert fired and all(f.message and "⟦nan⟧" not in f.message and "⟦inf⟧" not in f.message for f in fired)
+    assert not list(differences(as_read(told.fired(reckoned, row)), WAS["fired"].get(row.name, [])))
     if row.level in (STOP, CARE) and not row.code.endswith("-asked"):  # what is asked is answered, and may bar
         had = {(f.code, f.setup, f.about) for f in reckoned.stops}
         for finding in fired[:2]:
@@ -88,6 +92,14 @@ def numbers_now(job, fix):
     if fix.kind == "place blank":
         return {"x": job.setup(v["setup"]).x, "y": job.setup(v["setup"]).y}
     return {"factor": 1.0} if fix.kind == "scale lettering" else {}
+
+
+def test_the_table_notices_a_word_a_figure_and_something_left_out():
+    was = {"a": ["cut ⟦1.5⟧ deep", 2.0, None]}
+    assert not list(differences({"a": ["cut ⟦1.5001⟧ deep", 2.0001, None]}, was))
+    for other in (["cut ⟦1.6⟧ deep", 2.0, None], ["cuts ⟦1.5⟧ deep", 2.0, None], ["cut ⟦1.5⟧ deep", 2.01, None], []):
+        assert list(differences({"a": other}, was))
+    assert list(differences({}, was))
 
 
 def test_a_row_that_is_left_out_is_missed():

@@ -1,0 +1,138 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What people are told of the catalogue's boards, word for word and figure by figure, as it was looked through last.
+
+Nothing on screen changes unseen: a difference is a defect, or it is wanted and ``make told`` writes the table anew. The sums
+themselves are proved elsewhere; hand-worked ones stand in the catalogue.
+"""
+
+import json
+import re
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from gatepost.core.cache import Memory
+from gatepost.core.export import plan_json
+from gatepost.core.plan import plan
+from tests.core.catalogue import JOBS, ROWS, edited, happened
+
+TABLE = Path(__file__).with_name("told.json")
+NUMBER = re.compile(r"-?\d+(?:\.\d+)?(?:e-?\d+)?")
+CELL = 0.4  # mm: coarse enough to be quick, and every border holds
+CLOSE = 3e-4  # of a figure, or mm: less than anyone reads
+
+
+def short(value):
+    """Six digits of every float, wherever it stands: the table is to be read."""
+    if isinstance(value, float):
+        return float(f"{value:.6g}") if abs(value) > 1e-7 else 0.0
+    if isinstance(value, str):
+        return NUMBER.sub(lambda m: f"{float(m[0]):.6g}" if "." in m[0] else m[0], value)
+    if isinstance(value, dict):
+        return {str(k): short(v) for k, v in value.items()}
+    return [short(v) for v in value] if isinstance(value, (list, tuple)) else value
+
+
+def sums(one):
+    """A working: its names, values and result."""
+    return None if one is None else [one.expression, [[v.name, v.value] for v in one.values], one.result]
+
+
+def finding(f):
+    return {
+        "what": f"{f.code} {f.level.value} {f.setup} {f.about}", "says": f.message, "sum": sums(f.working), "fixes": [[x.sentence, x.kind, dict(x.values)] for x in f.fixes],
+        "at": [f.place.x, f.place.y, f.place.z, f.place.size] if f.place else None,
+    }  # fmt: skip
+
+
+def report(one):
+    return {
+        "fact": one.fact, "line": one.subtitle, "gate": one.gate.value, "tables": one.tables,
+        "figures": [[f.label, f.value, f.unit, sums(f.working), f.places, f.level.value if f.level else None] for f in one.figures],
+        "findings": [finding(f) for f in one.findings],
+    }  # fmt: skip
+
+
+def program(one):
+    points = one.moves.points
+    far = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    return [one.name, len(points), float(far.sum()), *points.min(0).tolist(), *points.max(0).tolist(), one.seconds]
+
+
+def sound(told):
+    """All that is said of a sound job."""
+    exported = {k: v for k, v in plan_json(told, []).items() if k not in ("version", "fingerprint", "findings", "job")}
+    return {
+        "reports": {f"{stage} {setup}".strip(): report(r) for (stage, setup), r in told.reports.items()},
+        "plan": exported,
+        "programs": [program(p) for s in told.setups for p in s.programs],
+        "steps": [[s.name, st.key, st.kind, st.title, st.detail, st.caution, st.label, st.figure, st.tool, st.place, st.reads] for s in told.setups for st in s.steps],
+        "touches": [
+            [s.name, n, t.x, t.y, t.surface, t.height] for s in told.setups for n, t in s.touches.items()
+        ],
+        "solids": [[s.hold, s.part, s.bottom, s.top, *s.outline.bounds] for p in told.setups for s in p.solids],
+        "next": told.next.sentence,
+    }  # fmt: skip
+
+
+def cell_of(row):
+    """Cells that a row is planned on, mm; nothing for as finely as a job is."""
+    return None if row.code.startswith("wood.") else CELL
+
+
+def fired(told, row):
+    """What a row's finding says."""
+    said = [f for f in told.findings if f.code == row.code and f.level is row.level]
+    reports = [r for (stage, _), r in told.reports.items() if stage == said[0].stage]
+    return [*map(finding, said), [[f.label, f.value] for r in reports for f in r.figures]]
+
+
+def differences(is_, was, path=""):
+    """Where two tables differ: in words, or in a figure by more than is read."""
+    if isinstance(is_, dict) and isinstance(was, dict):
+        for key in sorted(set(is_) | set(was)):
+            yield from differences(is_.get(key, "nothing"), was.get(key, "nothing"), f"{path}/{key}")
+    elif isinstance(is_, list) and isinstance(was, list) and len(is_) == len(was):
+        for i, (a, b) in enumerate(zip(is_, was, strict=True)):
+            yield from differences(a, b, f"{path}/{i}")
+    elif isinstance(is_, str) and isinstance(was, str):
+        mine, theirs = ([float(n) for n in NUMBER.findall(t)] for t in (is_, was))
+        if NUMBER.sub("#", is_) != NUMBER.sub("#", was) or mine != pytest.approx(theirs, rel=CLOSE, abs=CLOSE):
+            yield f"{path}: {is_!r}, and it was {was!r}"
+    elif isinstance(is_, float) and isinstance(was, (int, float)):
+        if is_ != pytest.approx(was, rel=CLOSE, abs=CLOSE):
+            yield f"{path}: {is_}, and it was {was}"
+    elif is_ != was:
+        yield f"{path}: {is_}, and it was {was}"
+
+
+def as_read(value):
+    """What of a table comes back from its file."""
+    return json.loads(json.dumps(short(value)))
+
+
+WAS = json.loads(TABLE.read_text("utf-8")) if TABLE.exists() else {"sound": {}, "fired": {}}
+
+
+def write():
+    """The table anew, with what differs from the one before."""
+    memory = Memory(keep=64)
+    now = {"sound": {n: as_read(sound(plan(JOBS[n](), memory=memory, cell=CELL))) for n in JOBS}, "fired": {}}
+    for row in ROWS:
+        told = plan(edited(JOBS[row.job](), *row.over), happened(*row.over), memory, cell_of(row))
+        now["fired"][row.name] = as_read(fired(told, row))
+    for line in differences(now, WAS):
+        print(line)
+    parts = [
+        f'"{part}": {{\n'
+        + ",\n".join(f"{json.dumps(k)}: {json.dumps(v, ensure_ascii=False)}" for k, v in each.items())
+        + "\n}"
+        for part, each in now.items()
+    ]
+    TABLE.write_text("{\n" + ",\n".join(parts) + "\n}\n", "utf-8")
+
+
+if __name__ == "__main__":
+    sys.exit(write())
