@@ -166,7 +166,8 @@ class Reach:
             f"--junit-xml={report}",
             "tests/core",
         ]
-        subprocess.run(words, cwd=ROOT, check=True, stdout=subprocess.DEVNULL)
+        env = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+        subprocess.run(words, cwd=ROOT, env=env, check=True, stdout=subprocess.DEVNULL)
         out: dict[str, float] = {}
         for case in ElementTree.parse(report).iter("testcase"):
             name = f"{case.get('classname')}.{str(case.get('name')).split('[')[0]}"
