@@ -1,0 +1,297 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Touching off, finding a zero again, and what fits the travel: sums against a pin moved by hand and worked figures."""
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given
+from hypothesis import strategies as st
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.frames import Point
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Blank, Machine, Setup, Zero
+from gatepost.core.motion import Moves
+from gatepost.core.zero import ways
+from gatepost.core.zero.adviser import Spot, Upright, best, xy_table, z_table
+from gatepost.core.zero.datum import datum, machine_zero, middle_of, touch_place, travel_misfits, work_to_bed
+from gatepost.core.zero.recover import EVENTS, accepted, card, happened, looked, sensed
+from gatepost.core.zero.trust import Trust, trust
+
+CORNERS = ("front left", "front right", "back left", "back right")
+lengths = st.floats(20, 900)
+
+
+def setup(**zero):
+    return Setup(name="front", x=100.0, y=50.0, zero=Zero(**zero))
+
+
+@given(
+    st.sampled_from([*CORNERS, "centre"]), st.sampled_from(["pin", "corner plate"]), st.floats(1, 12), lengths, lengths
+)
+def test_a_pin_moved_to_an_edge_meets_it_where_the_sums_say(xy, way, diameter, length, width):
+    """The pin's surface, or the plate's outer wall, meets the edge; from there the sum gives the edge back."""
+    if way == "corner plate" and xy == "centre":
+        return
+    place = setup(xy=xy, xy_way=way, gauge_edge=10.0, gauge_thickness=12.0)
+    corner, top = (-700.0, -400.0), -60.0
+    touches = ways.edge_touches(place, (length, width), corner, top, diameter)
+    assert [t.axis for t in touches] == (["x", "x", "y", "y"] if xy == "centre" else ["x", "y"])
+    for touch in touches:
+        i = "xy".index(touch.axis)
+        low, high = corner[i], corner[i] + (length, width)[i]
+        edge, way_in = (low, 1.0) if touch.side == "low" else (high, -1.0)
+        wall = 10.0 if way == "corner plate" else 0.0
+        met = edge - way_in * (diameter / 2 + wall)  # where the pin's middle stands as it touches
+        assert (met - touch.start) * way_in == pytest.approx(4.0)
+        assert (touch.to - met) * way_in == pytest.approx(6.0)
+        other = 1 - i
+        assert corner[other] < touch.along < corner[other] + (length, width)[other]
+        assert touch.z == (top + 6.0 if wall else top - 6.0)
+        assert ways.edge(met, diameter, touch.side, touch.gauge).result == pytest.approx(edge)
+        if xy == "centre":
+            assert touch.along == pytest.approx(corner[other] + (length, width)[other] / 2)
+        else:
+            assert touch.side == ("high" if {"x": "right", "y": "back"}[touch.axis] in xy else "low")
+            far = min(max(25.0, 0.1 * (length, width)[other]), 0.5 * (length, width)[other])
+            near = {0: "back", 1: "right"}[i] in xy
+            inset = (corner[other] + (length, width)[other] - touch.along) if near else touch.along - corner[other]
+            assert inset == pytest.approx(far)
+
+
+@given(st.floats(-500, 0), lengths, st.floats(1, 12))
+def test_a_middle_is_found_whatever_the_pins_diameter_and_the_size_with_it(low, size, diameter):
+    first, second = low - diameter / 2, low + size + diameter / 2
+    assert ways.middle(first, second).result == pytest.approx(low + size / 2)
+    assert ways.size_between(first, second, diameter).result == pytest.approx(size)
+
+
+@given(st.floats(-5, 5), st.floats(30, 300), st.floats(30, 900), st.sampled_from(["x", "y"]))
+def test_an_edge_that_lies_askew_is_told_by_its_angle_and_what_to_push(degrees, apart, far, axis):
+    slope = math.tan(math.radians(degrees))
+    first, second = (
+        10.0,
+        10.0 + apart * slope * (1 if axis == "y" else -1),
+    )  # against the clock, Y grows along X; X falls along Y
+    told = ways.skew(axis, first, second, apart, far)
+    assert told.degrees.result == pytest.approx(degrees, abs=1e-9)
+    assert told.push.result == pytest.approx(abs(slope) * far, abs=1e-9)
+    if abs(degrees) > 0.01:
+        assert (
+            told.way
+            == {("y", True): "forward", ("y", False): "back", ("x", True): "right", ("x", False): "left"}[
+                axis, degrees > 0
+            ]
+        )
+    x, y = ways.turned(3.0, 4.0, degrees)
+    assert math.atan2(y, x) - math.atan2(4, 3) == pytest.approx(math.radians(degrees)) and math.hypot(
+        x, y
+    ) == pytest.approx(5)
+
+
+def test_touches_too_near_each_other_tell_no_angle():
+    with pytest.raises(OperatorError, match="10 mm apart"):
+        ways.skew("y", 0.0, 0.1, 9.99, 100.0)
+    ways.skew("y", 0.0, 0.1, 10.0, 100.0)
+
+
+def test_worked_sums_of_z():
+    assert ways.z_zero(-41.37, "plate", 12.0).result == pytest.approx(-53.37)
+    # the first tool touched the sensor at -20 with Z0 at -60; one 7.5 longer touches it 7.5 sooner, and its Z0 lies as much higher
+    assert ways.z_by_sensor(-60.0, -20.0, -12.5).result == pytest.approx(-52.5)
+    assert ways.spread([1.0, 1.04, 0.99]) == pytest.approx(0.05) and ways.spread([3.0]) == 0.0
+    assert ways.agree([0.0, 0.05]) and not ways.agree([0.0, 0.0501])
+
+
+BUDGETS = [  # zero, jog, ± of the size, ± of the trace: across, upright
+    ({"xy": "front left"}, 0.05, 0.5, 0.0, math.hypot(0.025, 0.2), math.hypot(0.025, 0.02)),
+    ({"xy": "centre"}, 0.05, 0.5, 0.0, math.sqrt(0.025**2 + 0.2**2 + 0.25**2), math.hypot(0.025, 0.02)),
+    ({"xy": "centre", "xy_way": "pin", "gauge": "paper"}, 0.1, 0.5, 0.0, math.sqrt(0.05**2 + 0.03**2 + 0.25**2), math.hypot(0.05, 0.03)),
+    ({"xy": "outline middle", "eye": 0.4, "gauge": "corner plate"}, 0.0, 0.0, 1.2, math.hypot(0.4, 1.2), 0.03),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("zero", "jog", "size", "traced", "across", "upright"), BUDGETS)
+def test_a_budget_is_the_root_of_the_sum_of_squares(zero, jog, size, traced, across, upright):
+    told = ways.budget(Zero(**zero), jog, size, traced)
+    assert told.across.result == pytest.approx(across) and told.upright.result == pytest.approx(upright)
+
+
+@pytest.mark.parametrize(
+    ("xy", "x", "y"),
+    [("front left", 0, 0), ("front right", 200, 0), ("back left", 0, 80), ("back right", 200, 80), ("centre", 100, 40)],
+)
+def test_a_datum_is_its_corner_and_z_is_touched_there_or_where_it_was_chosen(xy, x, y):
+    blank = Blank(length=200, width=80)
+    at = datum(Zero(xy=xy), blank)
+    assert (at.x, at.y) == (x, y)
+    touch = touch_place(Zero(xy=xy), blank)
+    assert (touch.x, touch.y) == (x, y)
+    chosen = touch_place(Zero(xy=xy, touch_x=11.0, touch_y=12.0), blank)
+    assert (chosen.x, chosen.y) == (11.0, 12.0)
+    half = touch_place(Zero(xy=xy, touch_x=11.0), blank)
+    assert (half.x, half.y) == (x, y)
+    bed = work_to_bed(setup(xy=xy), blank, 19.0)
+    mark = bed.apply(Point(0.0, 0.0, 0.0))
+    assert (mark.x, mark.y, mark.z) == (100.0 + x, 50.0 + y, 19.0)
+    # home is at the far end of the travel, the nose 175 up: 1200 - 300, 700 - 90; the tip 42 under the nose
+    zero = machine_zero(Machine(), 42.0, bed)
+    assert (zero.x, zero.y, zero.z) == (100.0 + x - 1200.0, 50.0 + y - 700.0, 19.0 + 42.0 - 175.0)
+
+
+@given(st.lists(st.tuples(st.floats(0, 300), st.floats(0, 200)), min_size=3, max_size=9, unique=True))
+def test_the_middle_of_an_outline_is_that_of_its_area(points):
+    around = sorted(points, key=lambda p: math.atan2(p[1] - 100, p[0] - 150))
+    shape = shapely.Polygon(around)
+    if not shape.is_valid or shape.area < 50.0:
+        return
+    blank = Blank(length=300, width=200, shape="outline", outline=tuple(around))
+    assert middle_of(blank) == pytest.approx((shape.centroid.x, shape.centroid.y), abs=1e-6)
+
+
+def test_an_outline_that_is_none_has_the_middle_of_its_rectangle():
+    for values in (
+        {"shape": "round"},
+        {"shape": "outline"},
+        {"shape": "outline", "outline": ((0, 0), (5, 5), (10, 10))},
+    ):
+        assert middle_of(Blank(length=300, width=200, **values)) == (150.0, 100.0)
+
+
+TRAVEL = [  # a place on the bed, and what is said: axis, by, end
+    ((1200.0, 700.0, 175.0 - 42.0), []),
+    ((0.0, 0.0, 3.0), []),  # the tip 42 under a nose that comes down 130 of 175
+    ((1200.004, 300.0, 60.0), []),
+    ((1200.2, 300.0, 60.0), [("X", 0.2, "home end")]),
+    ((-0.004, 300.0, 60.0), []),
+    ((-3.0, 300.0, 60.0), [("X", 3.0, "far end")]),
+    ((600.0, 701.5, 60.0), [("Y", 1.5, "home end")]),
+    ((600.0, -2.0, 60.0), [("Y", 2.0, "far end")]),
+    ((600.0, 300.0, 134.0), [("Z", 1.0, "home end")]),
+    ((600.0, 300.0, 2.5), [("Z", 0.5, "far end")]),
+]
+
+
+@pytest.mark.parametrize(("place", "said"), TRAVEL)
+def test_what_leaves_the_travel_is_told_with_axis_amount_and_end(place, said):
+    moves = Moves(np.array([[600.0, 300.0, 60.0], place]), np.zeros(1, bool), np.full(1, 100.0))
+    found = travel_misfits(moves, Machine(), 42.0)
+    assert [(m.axis, m.end) for m in found] == [(a, e) for a, _, e in said]
+    assert [m.by for m in found] == pytest.approx([b for _, b, _ in said])
+    assert all(m.working.result == pytest.approx(m.by) for m in found)
+
+
+def zeroed(*more):
+    """A setup touched off with tool 3, and what happened then."""
+    journal = Journal().add("t1", "fitted", "front", tool=3)
+    for axis, at in (("x", -400.0), ("y", -300.0), ("z", -50.0)):
+        journal = journal.add("t2", "touched", "front", axis=axis, machine=at, tool=3, spread=0.0)
+    for kind, data in more:
+        journal = journal.add("t3", kind, "front", **data)
+    return journal
+
+
+def axes_of(journal):
+    return trust(journal.standing(), "front", False)
+
+
+CRASHED = (("stalled", {}), ("homed", {}))
+
+
+def test_a_witness_mark_that_agrees_brings_trust_back_and_moves_nothing():
+    journal = looked(zeroed(*CRASHED), "front", False, (0.3, -0.3), "t4")
+    axes = axes_of(journal)
+    assert (axes.x.machine, axes.y.machine, axes.z.machine) == (-400.0, -300.0, -50.0)
+    assert axes.x.trust is axes.y.trust is axes.z.trust is Trust.TRUSTED
+
+
+@pytest.mark.parametrize("off", [(0.31, 0.0), (0.0, -0.31), (2.0, -1.5), (-30.0, 30.0)])
+def test_a_miss_at_the_witness_mark_moves_x0_and_y0_by_as_much_and_z_is_no_surer(off):
+    axes = axes_of(looked(zeroed(*CRASHED), "front", False, off, "t4"))
+    assert (axes.x.machine, axes.y.machine) == pytest.approx((-400.0 + off[0], -300.0 + off[1]))
+    assert axes.z.machine == -50.0 and axes.z.trust is Trust.PROVISIONAL and axes.tool == 3
+
+
+@pytest.mark.parametrize(
+    ("more", "off", "words"),
+    [
+        ((("stalled", {}),), (0.0, 0.0), "X and Y .*home first"),
+        ((("bumped", {}), ("homed", {})), (0.0, 0.0), "X and Y .*touch off again"),
+        (CRASHED, (30.1, 0.0), "too far for a miss"),
+        (CRASHED, (0.0, -30.1), "too far for a miss"),
+    ],
+)
+def test_what_can_not_be_known_from_a_witness_mark_is_refused(more, off, words):
+    with pytest.raises(OperatorError, match=words):
+        looked(zeroed(*more), "front", False, off, "t4")
+
+
+def test_a_later_tool_gets_its_zero_from_the_sensor_and_only_where_the_first_one_was_noted():
+    with pytest.raises(OperatorError, match="not touched with the first tool"):
+        sensed(zeroed(("fitted", {"tool": 4.0})), "front", False, 4, -12.5, "t4")
+    journal, none = sensed(zeroed(), "front", False, 3, -20.0, "t4")
+    assert none is None and axes_of(journal).z.machine == -50.0
+    journal = journal.add("t5", "fitted", "front", tool=4)
+    assert axes_of(journal).z.trust is Trust.LOST
+    journal, z = sensed(journal, "front", False, 4, -12.5, "t6")
+    assert z == pytest.approx(-42.5) and axes_of(journal).z.machine == pytest.approx(-42.5)
+    assert axes_of(journal).z.trust is Trust.TRUSTED and axes_of(journal).tool == 4
+    other = journal.add("t7", "fitted", "front", tool=3)
+    assert sensed(other, "front", False, 3, -20.0, "t8")[1] == pytest.approx(-50.0)  # and back again
+
+
+def test_a_yes_needs_a_reason_and_something_to_say_it_to():
+    warm = zeroed(("warmed", {}))
+    assert axes_of(warm).z.trust is Trust.PROVISIONAL
+    assert axes_of(accepted(warm, "front", False, " looked at it ", "t5")).z.accepted == "looked at it"
+    for journal, why, words in (
+        (warm, "  ", "Say why"), (zeroed(), "as it is", "nothing to say yes to"), (zeroed(("bumped", {})), "as it is", "lost axis"),
+    ):  # fmt: skip
+        with pytest.raises(OperatorError, match=words):
+            accepted(journal, "front", False, why, "t5")
+
+
+@pytest.mark.parametrize("kind", [k for k, _, _ in EVENTS])
+def test_what_happened_is_written_where_it_counts(kind):
+    before = zeroed()
+    journal = happened(before, kind, "front", ("surface", "front"), "t9")
+    new = journal.entries[len(before.entries) :]
+    everywhere = kind in ("stalled", "power cut", "bed skimmed", "warmed")
+    assert [e.setup for e in new] == (["surface", "front"] if everywhere else ["front"])
+    assert {e.kind for e in new} == {kind}
+    assert new[-1].data == {"fitted": {"tool": 3.0}, "rocked": {"answer": "rocks"}}.get(kind, {})
+    rows = card(axes_of(journal)).rows
+    assert [r[0] for r in rows] == ["X", "Y", "Z"] and [r[1] for r in rows] == [-400.0, -300.0, -50.0]
+    with pytest.raises(OperatorError, match="no “flooded”"):
+        happened(before, "flooded", "front", ("front",), "t9")
+
+
+def spot(name, **values):
+    return Spot(name, **{"stays": True, "wood": True, "under": "", "reached": True, "shifts": 0.5, **values})
+
+
+def test_the_place_with_the_least_against_it_is_advised():
+    clear, cut, under = spot("a"), spot("b", stays=False, shifts=0.0), spot("c", under="C1", shifts=0.0)
+    off, bare, middle = spot("d", reached=False), spot("e", wood=False), spot("f", shifts=0.25)
+    ranked = [middle, clear, cut, under, off, bare]
+    for i, first in enumerate(ranked):
+        assert best(ranked[i:]) == first
+    told, rows = xy_table([clear, cut, under, off, bare])
+    assert told.endswith("least against it a")
+    assert [r[2] for r in rows[1:]] == ["yes", "yes", "under C1", "out of reach", "no wood"]
+    assert [r[1] for r in rows[1:]] == ["yes", "cut away", "yes", "yes", "yes"]
+
+
+@pytest.mark.parametrize(
+    ("angle", "through", "stroke", "better"), [(60.0, False, 0.230940, "top"), (90.0, True, 0.4, "top"), (None, True, 0.0, "bed"), (None, False, 0.0, "top")]
+)  # fmt: skip
+def test_a_spread_of_thickness_costs_stroke_on_the_bed_and_depth_on_the_top(angle, through, stroke, better):
+    z = Upright(0.2, angle, through, "top")
+    assert z.stroke == pytest.approx(stroke, abs=1e-6) and z.better == better
+    _, rows = z_table(z)
+    assert rows[1][0] == "● top" and rows[2][0] == "bed"
+    assert ("0.2" in rows[1][2]) is through and (rows[2][1] == "as drawn") is (angle is None)
+    thin = z_table(Upright(0.005, angle, through, "bed"))[1]
+    assert thin[1][2] == "as asked" and thin[2][0] == "● bed"
