@@ -60,7 +60,7 @@ def main() -> int:
         wait(lambda: not window.desk.bed.painting and not window.desk.heights.painting and not window.desk.bed.busy)
 
     def take(name: str) -> None:
-        pause()
+        settle()
         window.grab().save(str(OUT / f"{name}.png"))
 
     def job(name: str) -> None:

@@ -4,6 +4,7 @@ import os
 import shutil
 import sqlite3
 import subprocess
+import threading
 
 import pytest
 from sqlalchemy import create_engine, event, text
@@ -318,3 +319,19 @@ def test_one_spoilt_note_of_a_run_among_good_ones_loses_none_of_these(tmp_path):
     }
     assert len(list(folder.glob("bad*.run.json"))) == len(spoilt)  # left where they are, for a person to look at
     book.close()
+
+
+def test_a_book_that_another_writes_in_is_said_at_once_or_waited_for(url, tmp_path):
+    quick, patient = Logbook(url, patience=0.0), Logbook(url, patience=30.0)
+    with contextlib.closing(sqlite3.connect(tmp_path / "log.sqlite", isolation_level=None)) as other:
+        other.execute("BEGIN EXCLUSIVE")
+        with pytest.raises(OperatorError, match="another program holds it"):
+            quick.start(**ROW)
+        begun = []
+        waiting = threading.Thread(target=lambda: begun.append(patient.start(**ROW)))
+        waiting.start()
+        other.execute("ROLLBACK")
+        waiting.join()
+    assert begun == [1] and [r.id for r in quick.runs()] == [1]
+    quick.close()
+    patient.close()

@@ -224,15 +224,16 @@ class Logbook:
     a newer one is refused.
     """
 
-    def __init__(self, url: str, folder: Path | None = None) -> None:
+    def __init__(self, url: str, folder: Path | None = None, patience: float = 5.0) -> None:
+        """patience: seconds that a write waits for another that is going on before it says that the book is in use."""
         self._url = url
         self.folder = folder
         self.healed = ""  # what was put right when it was opened, for whoever is watching
         try:
-            with _alone(url) as path:
+            with _alone(url, patience) as path:
                 if path is not None:
                     self.healed = _first(path)
-                self._engine = _engine(url)
+                self._engine = _engine(url, patience)
                 self._migrate()
         except SQLAlchemyError as error:
             raise OperatorError(f"The logbook can't be opened: {_why(error)}") from None
@@ -473,13 +474,13 @@ _OPENING = threading.RLock()
 
 
 @contextlib.contextmanager
-def _alone(url: str) -> Iterator[Path | None]:
+def _alone(url: str, patience: float) -> Iterator[Path | None]:
     """Alone with a SQLite database while it is made or brought up to date; gives its path. A server sees to that itself."""
     name = url.removeprefix("sqlite:///")
     if not url.startswith("sqlite:///") or name in ("", ":memory:"):
         yield None
         return
-    with _OPENING, locked(Path(name)):
+    with _OPENING, locked(Path(name), patience):
         yield Path(name)
 
 
@@ -544,7 +545,7 @@ def _sound(values: dict[str, Any]) -> bool:
     return isinstance(zeros, dict) and isinstance(stops, list) and all(values.get(n) is not None for n in needed)
 
 
-def _engine(url: str) -> Engine:
+def _engine(url: str, patience: float = 5.0) -> Engine:
     engine = create_engine(url)
     if url.startswith("sqlite"):
 
@@ -553,7 +554,7 @@ def _engine(url: str) -> Engine:
             cursor = connection.cursor()
             cursor.execute("PRAGMA journal_mode=WAL")
             cursor.execute("PRAGMA synchronous=FULL")
-            cursor.execute("PRAGMA busy_timeout=5000")
+            cursor.execute(f"PRAGMA busy_timeout={round(1000 * patience)}")
             cursor.close()
 
     return engine

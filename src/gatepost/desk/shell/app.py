@@ -19,12 +19,20 @@ from gatepost.desk.theme.style import dress, load_type
 from gatepost.logbook.places import data_folder, logbook_url
 
 
-def book() -> Any:
+PATIENCE = 0.3  # seconds that the window waits for a book in use, before it says so
+
+
+def book(patience: float = PATIENCE) -> Any:
     """The logbook, opened when it is wanted."""
     from gatepost.logbook.notebook import notebook
     from gatepost.logbook.store import Logbook
 
-    return Logbook(logbook_url(data_folder()), notebook(data_folder()))
+    return Logbook(logbook_url(data_folder()), notebook(data_folder()), patience)
+
+
+def patient_book() -> Any:
+    """The same for whoever runs programs, beside the window: a row is worth waiting for."""
+    return book(5.0)
 
 
 def hook(window: Window) -> None:
@@ -79,7 +87,7 @@ def open_window(job: Path | None, theme: str | None) -> int:
     chosen = wanted_theme(theme)
     dress(app, chosen)
     data = data_folder()
-    window = Window(data, book, chosen)
+    window = Window(data, book, chosen, running=patient_book)
     hook(window)
     if job is not None:
         window.begin()  # both load at once

@@ -70,7 +70,7 @@ class _Parts:
 
 class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
     """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook; reckoner:
-    makes what stands for the worker, else a process of its own.
+    makes what stands for the worker, else a process of its own; running: opens the logbook for whoever runs programs.
 
     The start page is there at once; desk and machine view are loaded behind it, or when they are first wanted.
     """
@@ -79,11 +79,13 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
     failed = pyqtSignal(object)  # what nobody caught in another thread
 
     def __init__(
-        self, data: Path, book: Callable[[], Any], theme: str = "light", reckoner: Callable[[], Reckoner] | None = None
-    ) -> None:
+        self, data: Path, book: Callable[[], Any], theme: str = "light", reckoner: Callable[[], Reckoner] | None = None,
+        running: Callable[[], Any] | None = None,
+    ) -> None:  # fmt: skip
         super().__init__()
         self._make_reckoner = reckoner
         self.data, self._book, self.theme = data, book, theme
+        self._running_book = running or book
         self.setWindowTitle("Gatepost")
         self.resize(1280, 800)
         self.setMinimumSize(1100, 680)
@@ -131,7 +133,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
             from gatepost.desk.shell.operator import Operator
             from gatepost.desk.shell.show import Shower
 
-            operator = Operator(self._book)
+            operator = Operator(self._running_book)
             desk = DeskView(self.theme, self.messages)
             machine = AtMachine("dark" if self.theme == "dark" else "light")
             self.pages.addWidget(desk)
