@@ -142,9 +142,9 @@ class Reach:
             known = {"stamp": stamp(), "seconds": self._found()}
             self.times.write_text(json.dumps(known), "utf-8")
         self.seconds: dict[str, float] = known["seconds"]
-        self.map = coverage.CoverageData(str(self.data))
-        self.map.read()
-        self.files = {Path("src", f.split("/src/")[-1]): f for f in self.map.measured_files()}
+        found = coverage.CoverageData(str(self.data))
+        found.read()
+        self.lines = {Path("src", f.split("/src/")[-1]): found.contexts_by_lineno(f) for f in found.measured_files()}
 
     def _found(self) -> dict[str, float]:
         """Seconds of each test function, all its cases together."""
@@ -177,7 +177,7 @@ class Reach:
     def tests(self, module: Path, first: int, last: int) -> list[str] | None:
         """Tests that run a line, the quickest first; nothing where it runs when the module is imported."""
         names: set[str] = set()
-        for line, contexts in self.map.contexts_by_lineno(self.files[module.relative_to(ROOT)]).items():
+        for line, contexts in self.lines.get(module.relative_to(ROOT), {}).items():
             if first <= line <= last:
                 names |= set(contexts)
         if "" in names:
