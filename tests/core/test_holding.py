@@ -191,6 +191,26 @@ def test_the_gantry_is_met_by_what_stands_higher_behind_the_spindle():
     assert gantry_gaps(moves, Machine(), [solids.Solid("C1", "stud", box(0, 250, 10, 260), 0, 200)], 30.0) == []
 
 
+@given(
+    st.lists(st.tuples(st.floats(0, 900), st.floats(40, 120)), min_size=2, max_size=5),
+    st.tuples(st.floats(0, 900), st.floats(5, 60), st.floats(10, 110)), st.floats(0, 60), st.floats(0, 80),
+)  # fmt: skip
+def test_the_beam_s_gap_is_that_of_two_boxes_at_the_nearest_moment(path, thing, front, deep):
+    machine = Machine(gantry=70.0, gantry_front=front, gantry_back=front + deep)
+    points = np.array([(300.0, y, z) for y, z in path])
+    moves = Moves(points, np.arange(len(points) - 1) % 2 == 0, np.full(len(points) - 1, 100.0))
+    y0, long, top = thing
+    found = gantry_gaps(moves, machine, [solids.Solid("C1", "stud", box(20, y0, 40, y0 + long), 0.0, top)], 1000.0)
+    # the beam stands over [y + front, y + front + deep] while the tip is at y, which goes over all of the path
+    low, high = points[:, 1].min() + front, points[:, 1].max() + front + deep
+    across = max(y0 - high, low - (y0 + long))
+    assert found[0].gap == pytest.approx(max(across, 70.0 - top))
+    assert (found[0].x, found[0].y, found[0].z) == pytest.approx((30.0, y0 + long / 2, 70.0))
+    nearest = np.abs(points[:, 1] + front + deep / 2 - (y0 + long / 2))
+    assert min(nearest[found[0].move], nearest[found[0].move + 1]) == pytest.approx(nearest.min())
+    assert found[0].rapid == bool(moves.rapid[found[0].move])
+
+
 def test_what_no_tool_reaches_is_what_straight_sampling_says():
     tool = next(t for t in shipped_tools() if t.kind == "flat")
     parts = sections(tool, Machine())

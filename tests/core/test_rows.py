@@ -93,6 +93,19 @@ def test_rows_turn_round_off_the_wood(name):
 
 
 @pytest.mark.parametrize("name", OUTLINES)
+@pytest.mark.parametrize("step", [9.0, 30.0])
+def test_rows_are_strung_where_the_next_begins_near_and_lifted_where_it_does_not(name, step):
+    laid = rows.following(OUTLINES[name], 0.0, cut(step=step))
+    for line in laid.lines:
+        for a, b in zip(line[:-1], line[1:]):
+            if abs(a[1] - b[1]) > 1e-9:
+                assert abs(a[0] - b[0]) <= 2 * RADIUS + 1e-9 and abs(a[1] - b[1]) <= 1.5 * step + 1e-9
+    for one, other in zip(laid.lines[:-1], laid.lines[1:]):
+        (u, v), (after_u, after_v) = one[-1], other[0]
+        assert after_v == v or abs(after_u - u) > 2 * RADIUS or after_v - v > 1.5 * step
+
+
+@pytest.mark.parametrize("name", OUTLINES)
 def test_without_room_to_turn_all_is_reached_still_and_it_is_said(name):
     area = OUTLINES[name]
     x0, y0, x1, y1 = area.bounds

@@ -168,4 +168,4 @@ def squared(data: bytes, name: str, matrix: Array, outline: Array, about: float 
     good, coded = cv2.imencode(".jpg", flat, [int(cv2.IMWRITE_JPEG_QUALITY), 82])
     if not good:
         raise OperatorError(f"{name} could not be squared up.")
-    return Squared(coded.tobytes(), (float(x0), float(y0), float(x0 + wide / per), float(y1)))
+    return Squared(coded.tobytes(), (float(x0), float(y1 - tall / per), float(x0 + wide / per), float(y1)))

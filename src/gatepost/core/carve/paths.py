@@ -162,9 +162,9 @@ def cutout_moves(
     rough = _loop(plate, grow + plate.allowance)
     along = _along(rough)
     fine = _loop(plate, grow)
-    ratio = along[-1] / _along(fine)[-1]
-    middles = [t.along for t in tabs(plate, tool)]
-    spans = [(m * ratio - half, m * ratio + half) for m in middles]
+    standing = tabs(plate, tool)
+    # each where it stands, whichever line is followed: corners are longer outside, straight sides are not
+    spans = [(m - half, m + half) for m in (_nearest_along(rough, along, (t.x, t.y)) for t in standing)]
     level = top
     for number, floor in enumerate(cutout_floors(top, bottom, tool.pass_depth)):
         ramp = min((level - floor) / RAMP_SLOPE, 0.4 * along[-1])
@@ -179,7 +179,7 @@ def cutout_moves(
         _run_over_tabs(pen, points[1:], tool)
         level = floor
     if plate.allowance > 0:
-        spans = [(m - half, m + half) for m in middles]
+        spans = [(t.along - half, t.along + half) for t in standing]
         points = _profile(fine, _along(fine), spans, bottom, tab_top, bottom, 0.0)
         pen.rapid(z=top + 2.0)
         outside = rough[0] + (rough[0] - fine[0])
