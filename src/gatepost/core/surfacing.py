@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Hashable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
@@ -132,6 +132,9 @@ class Lines:
     outside: bool
 
 
+Laying = Callable[[Wood, tuple[float, ...], str], Lines]
+
+
 def lines_of(job: Job, wood: Wood, tool: Tool, heights: tuple[float, ...], path: str) -> Lines:
     """Where each pass goes. path: the plain rectangle over all, or following the outline and what still stands."""
     angle = angle_of(job)
@@ -178,7 +181,12 @@ def surfaced(job: Job, wood: Wood, letters: Lettering, v_tool: Tool | None, memo
     if not wood.top.measured or tool is None:
         return Surfaced(False, flat, measured=wood.top.measured)
     key = (job.blank, wanted, tool, job.machine, job.setup("surface").x, job.setup("surface").y, wood.area_key)
-    ways = memory.get("ways", key, lambda: _ways(job, wood, tool), SMALL)
+
+    def lines(there: Wood, heights: tuple[float, ...], path: str) -> Lines:
+        found = (key, there.heights, heights, path)
+        return memory.get("lines", found, lambda: lines_of(job, there, tool, heights, path), 12)
+
+    ways = memory.get("ways", key, lambda: _ways(job, wood, tool, lines), SMALL)
     if not needed:
         return Surfaced(False, flat, seats=wood.seats, ways=ways)
     touched = zero_height(job, job.setup("surface"), wood.top)
@@ -186,7 +194,7 @@ def surfaced(job: Job, wood: Wood, letters: Lettering, v_tool: Tool | None, memo
     zeroed = touched if job.setup("surface").zero.z == "top" else top
     depths = passes.depths(ends.lowest[2], top, zeroed, wanted, _stands_on(job, wood.seat or _lies(wood)))
     heights = depths.heights[: wanted.stop_after or None]
-    laid = memory.get("lines", (key, wood.heights, heights), lambda: lines_of(job, wood, tool, heights, wanted.path), 8)
+    laid = lines(wood, heights, wanted.path)
     over = passes.overhang(tool, tool.diameter * wanted.stepover, job.machine.accel_xy, laid.outside)
     gaps = memory.get("missed", (key, wood.heights, heights), lambda: _missed(wood, laid, tool), SMALL)
     deepest = max(bites(ends, heights))
@@ -259,25 +267,28 @@ def bites(ends: Extremes, heights: tuple[float, ...]) -> list[float]:
     return [a - b for a, b in zip(planes, planes[1:])]
 
 
-def _ways(job: Job, wood: Wood, tool: Tool) -> tuple[Way, ...]:
-    """Each way to lay the board, as it lies first."""
+def _ways(job: Job, wood: Wood, tool: Tool, lines: Laying) -> tuple[Way, ...]:
+    """Each way to lay the board, as it lies first. lines: where passes to some heights go, by a path."""
     if wood.seats is None:
         return ()
-    return tuple(_way(job, wood, s, tool) for s in (wood.seats.lies, wood.seats.shimmed) if s is not None)
+    return tuple(_way(job, wood, s, tool, lines) for s in (wood.seats.lies, wood.seats.shimmed) if s is not None)
 
 
-def _way(job: Job, wood: Wood, seat: Seat, tool: Tool) -> Way:
+def _way(job: Job, wood: Wood, seat: Seat, tool: Tool, lines: Laying) -> Way:
     """What one way to lay the board comes to."""
     laid = job.blank.model_copy(update={"heights": seat.heights(job.blank.heights)})
-    top = top_of(laid, 0.0)
     inside = wood.area.intersection(wood.outline)
-    ends = extremes(top, inside)
-    there = replace(wood, heights=laid.heights, top=top, extremes=ends)
+    if laid.heights == wood.heights:
+        there = wood
+    else:
+        turned = top_of(laid, 0.0)
+        there = replace(wood, heights=laid.heights, top=turned, extremes=extremes(turned, inside))
+    top, ends = there.top, there.extremes
     wanted = job.surfacing
     depths = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted, _stands_on(job, seat))
     x, y, z = top.grid(laid.length, laid.width)
     z = z[shapely.intersects_xy(inside, x, y)]
-    minutes = {path: _pass_seconds(job, there, tool, depths.heights, path) for path in ("rectangle", "outline")}
+    minutes = {p: _pass_seconds(job, there, tool, lines(there, depths.heights, p)) for p in ("rectangle", "outline")}
     done = tuple(
         Pass(height, seconds, float((z >= height - CLEAN).mean()) if z.size else 0.0)
         for height, seconds in zip(depths.heights, minutes[wanted.path])
@@ -291,10 +302,10 @@ def _way(job: Job, wood: Wood, seat: Seat, tool: Tool) -> Way:
     return Way(seat, kept, depths.removal.result, done, {path: sum(each) / 60.0 for path, each in minutes.items()})
 
 
-def _pass_seconds(job: Job, wood: Wood, tool: Tool, heights: tuple[float, ...], path: str) -> list[float]:
+def _pass_seconds(job: Job, wood: Wood, tool: Tool, laid: Lines) -> list[float]:
     """How long each pass takes by itself."""
     over, drive, done = wood.extremes.highest[2] + SAFE_TRAVEL, drive_of(job), []
-    for z, lines in lines_of(job, wood, tool, heights, path).each:
+    for z, lines in laid.each:
         if not lines:
             done.append(0.0)
             continue
