@@ -94,6 +94,10 @@ def numbers_now(job, fix):
     return {"factor": 1.0} if fix.kind == "scale lettering" else {}
 
 
+def test_no_figure_of_the_core_changes_unseen():
+    assert not list(differences(as_read(told.constants()), WAS["constants"]))
+
+
 def test_the_table_notices_a_word_a_figure_and_something_left_out():
     was = {"a": ["cut ⟦1.5⟧ deep", 2.0, None]}
     assert not list(differences({"a": ["cut ⟦1.5001⟧ deep", 2.0001, None]}, was))

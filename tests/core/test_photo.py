@@ -178,7 +178,9 @@ def test_the_squared_picture_shows_the_board_where_its_outline_is():
     image = cv2.imdecode(np.frombuffer(flat.data, np.uint8), cv2.IMREAD_COLOR)
     x0, y0, x1, y1 = flat.box
     per = image.shape[1] / (x1 - x0)
-    assert max(image.shape) == 1400 and image.shape[0] / (y1 - y0) == pytest.approx(per)  # as wide as tall, to the pixel
+    assert max(image.shape) == 1400 and image.shape[0] / (y1 - y0) == pytest.approx(
+        per
+    )  # as wide as tall, to the pixel
     inner, outer = shapely.Polygon(done.outline).buffer(-6), shapely.Polygon(done.outline).buffer(6)
     i, j = np.meshgrid(np.arange(0, image.shape[1], 5), np.arange(0, image.shape[0], 5))
     x, y = x0 + i / per, y1 - j / per

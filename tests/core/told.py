@@ -5,7 +5,9 @@ Nothing on screen changes unseen: a difference is a defect, or it is wanted and 
 themselves are proved elsewhere; hand-worked ones stand in the catalogue.
 """
 
+import importlib
 import json
+import pkgutil
 import re
 import sys
 from pathlib import Path
@@ -13,6 +15,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+import gatepost.core
 from gatepost.core.cache import Memory
 from gatepost.core.export import plan_json
 from gatepost.core.plan import plan
@@ -77,6 +80,30 @@ def sound(told):
     }  # fmt: skip
 
 
+def constants():
+    """Every figure that a module of the core names: shop rules, limits, tolerances."""
+    found = {}
+    for info in pkgutil.walk_packages(gatepost.core.__path__, "gatepost.core."):
+        if info.name.endswith((".warm", ".kernels", ".scanner")):
+            continue
+        module = importlib.import_module(info.name)
+        text = Path(module.__file__).read_text("utf-8")
+        for name, value in vars(module).items():
+            own = re.search(rf"^(?:[A-Z_]+, )*{name}(?:, [A-Z_]+)*(?::[^=]+)? = ", text, re.M)
+            if name.isupper() and own and isinstance(value, (int, float, str, tuple, dict)):
+                found[f"{info.name.removeprefix('gatepost.core.')}.{name}"] = plainly(value)
+    return found
+
+
+def plainly(value):
+    """A constant as a table can hold it."""
+    if isinstance(value, dict):
+        return {str(k): plainly(v) for k, v in value.items()}
+    if isinstance(value, (tuple, list)):
+        return [plainly(v) for v in value]
+    return value if isinstance(value, (int, float, str, bool)) else type(value).__name__
+
+
 def cell_of(row):
     """Cells that a row is planned on, mm; nothing for as finely as a job is."""
     return None if row.code.startswith("wood.") else CELL
@@ -113,13 +140,17 @@ def as_read(value):
     return json.loads(json.dumps(short(value)))
 
 
-WAS = json.loads(TABLE.read_text("utf-8")) if TABLE.exists() else {"sound": {}, "fired": {}}
+WAS = json.loads(TABLE.read_text("utf-8")) if TABLE.exists() else {"sound": {}, "fired": {}, "constants": {}}
 
 
 def write():
     """The table anew, with what differs from the one before."""
     memory = Memory(keep=64)
-    now = {"sound": {n: as_read(sound(plan(JOBS[n](), memory=memory, cell=CELL))) for n in JOBS}, "fired": {}}
+    now = {
+        "sound": {n: as_read(sound(plan(JOBS[n](), memory=memory, cell=CELL))) for n in JOBS},
+        "fired": {},
+        "constants": as_read(constants()),
+    }
     for row in ROWS:
         told = plan(edited(JOBS[row.job](), *row.over), happened(*row.over), memory, cell_of(row))
         now["fired"][row.name] = as_read(fired(told, row))

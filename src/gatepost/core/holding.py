@@ -23,7 +23,7 @@ from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, ga
 from gatepost.core.hold.enough import Enough, Load, Span, spans
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.model import Job, Machine, Setup, Tool
 from gatepost.core.motion import Moves
 from gatepost.core.planned import Operation, Plan, PlannedSetup, ProgramFile
 from gatepost.core.turning import lying
@@ -48,6 +48,13 @@ class Run:
     words: str
     moves: Moves
     parts: list[Section]
+
+
+def touching_off(machine: Machine, tool: Tool, x: float, y: float, low: float) -> Run:
+    """The way straight down to where a tool touches off, and up again. x, y: on the bed; low: of the tip, above it, mm."""
+    high = max(machine.nose_at_home - tool.length, low)
+    moves = Moves(np.array([[x, y, high], [x, y, low], [x, y, high]]), np.ones(2, bool), np.zeros(2))
+    return Run(f"touch-{tool.number}", f"touching off of T{tool.number}", moves, sections(tool, machine))
 
 
 @dataclass(frozen=True)

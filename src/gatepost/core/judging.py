@@ -12,6 +12,7 @@ from gatepost.core.findings import Finding, Level
 from gatepost.core.handling import moved
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold.clearance import Section, clearance, sections
+from gatepost.core.holding import touching_off
 from gatepost.core.job import commands
 from gatepost.core.motion import Moves
 from gatepost.core.planned import Plan, PlannedSetup
@@ -38,10 +39,16 @@ class Judge:
 
     def _programs(self, planned: PlannedSetup) -> list[tuple[str, Moves, list[Section]]]:
         if planned.name not in self._runs:
-            self._runs[planned.name] = [
-                (" and ".join(p.operations), planned.on_bed(p), sections(p.tool, self.plan.job.machine))
-                for p in planned.programs
+            machine, gauge = self.plan.job.machine, planned.setup.zero.gauge_thickness
+            touched = {p.tool.number: p.tool for p in planned.programs}
+            down = [
+                touching_off(machine, touched[n], t.x, t.y, t.height + gauge)
+                for n, t in planned.touches.items()
+                if n in touched
             ]
+            self._runs[planned.name] = [
+                (" and ".join(p.operations), planned.on_bed(p), sections(p.tool, machine)) for p in planned.programs
+            ] + [(r.words, r.moves, r.parts) for r in down]
         return self._runs[planned.name]
 
     def judge(self, setup_name: str, key: str, dx: float, dy: float) -> Verdict | None:

@@ -32,10 +32,20 @@ from gatepost.core.findings import Finding, Gate, Level, Report, gate_of
 from gatepost.core.frames import Point as FramePoint
 from gatepost.core.geometry.outline import Area
 from gatepost.core.hold import solids as hold_solids
-from gatepost.core.hold.clearance import sections
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
-from gatepost.core.holding import LIFTS, Holds, Run, bears_of, bed_place, holds_of, loads_of, on_bed, run_of
+from gatepost.core.holding import (
+    LIFTS,
+    Holds,
+    Run,
+    bears_of,
+    bed_place,
+    holds_of,
+    loads_of,
+    on_bed,
+    run_of,
+    touching_off,
+)  # fmt: skip
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Plate, Setup, Tool
 from gatepost.core.motion import Moves, joined, turned_about
@@ -647,11 +657,7 @@ def _touching_off(k: _Known, c: _Cuts, tool: Tool) -> Run:
     setup = c.draft.setup
     chosen = next((t for t in setup.touches if t.tool == tool.number), None)
     x, y = (chosen.x + setup.x, chosen.y + setup.y) if chosen else _first_touch(k, c)
-    low = c.draft.zero_height + setup.zero.gauge_thickness
-    high = max(k.job.machine.nose_at_home - tool.length, low)
-    points = np.array([[x, y, high], [x, y, low], [x, y, high]])
-    moves = Moves(points, np.ones(2, bool), np.zeros(2))
-    return Run(f"touch-{tool.number}", f"touching off of T{tool.number}", moves, sections(tool, k.job.machine))
+    return touching_off(k.job.machine, tool, x, y, c.draft.zero_height + setup.zero.gauge_thickness)
 
 
 def _first_touch(k: _Known, c: _Cuts) -> tuple[float, float]:

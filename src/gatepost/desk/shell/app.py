@@ -18,7 +18,6 @@ from gatepost.desk.shell.window import Window
 from gatepost.desk.theme.style import dress, load_type
 from gatepost.logbook.places import data_folder, logbook_url
 
-
 PATIENCE = 0.3  # seconds that the window waits for a book in use, before it says so
 
 
