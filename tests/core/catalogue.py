@@ -14,6 +14,7 @@ from typing import Any
 
 from gatepost.core.carve.edits import outlines
 from gatepost.core.findings import Level
+from gatepost.core.handling import on_edge
 from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
@@ -57,6 +58,51 @@ def board(tall: float = TALL, tops: tuple[float, ...] = (0.0, 0.0, 0.0, 0.0, 0.0
     if text:
         job = edited(job, ("add line", {"height": 16.0, "tracking": 0.1, **outlines(text, "Sans")}))
     return edited(job, ("set carving", {"x": 60, "y": 40, "tool": 3, "margin": 8}))
+
+
+def hold(name: str, **values: Any) -> Edit:
+    """A hold of the front setup."""
+    return "set hold", {"setup": "front", "hold": name, **values}
+
+
+def tool(number: int, **values: Any) -> Edit:
+    """A tool."""
+    return "set tool", {"number": number, **values}
+
+
+def blank(**values: Any) -> Edit:
+    """The blank."""
+    return "set blank", values
+
+
+def zero(**values: Any) -> Edit:
+    """Zeros of the front setup."""
+    return "set zero", {"setup": "front", **values}
+
+
+def cut(**values: Any) -> Edit:
+    """The plate."""
+    return "set plate", values
+
+
+def flat(**values: Any) -> Edit:
+    """What is wanted of surfacing."""
+    return "set surfacing", values
+
+
+def machine(**values: Any) -> Edit:
+    """The router."""
+    return "set machine", values
+
+
+def bed(what: str, **values: Any) -> Edit:
+    """Something that stays on the bed."""
+    return "add to bed", {"what": what, "values": values}
+
+
+def without(name: str, setup: str = "front") -> Edit:
+    """A hold taken away."""
+    return "remove hold", {"setup": setup, "hold": name}
 
 
 def jaws(job: Job, setup: str) -> Job:
@@ -162,7 +208,56 @@ def batch() -> Job:
     )
 
 
-JOBS = {f.__name__: f for f in (plate, strapped, slab, whole, screwed, taped, nested, wedged, batch)}
+@cache
+def inches() -> Job:
+    """The plate for a control of another kind: inches, numbered lines, pauses for tools, Z0 on the bed, a corner touched."""
+    words = {
+        "units": "inch",
+        "decimals": 4,
+        "line_numbers": True,
+        "comments": "semicolon",
+        "tool_change": "pause",
+        "dwell": "ms",
+    }
+    return edited(
+        plate(),
+        ("set job", {"unit": "inch"}),
+        machine(dialect=words),
+        zero(xy="front left", xy_way="pin", z="bed", gauge="paper", gauge_thickness=0.1, touch_x=None, touch_y=None),
+    )
+
+
+@cache
+def live() -> Job:
+    """A live edge, surfaced on both faces along its outline, at an angle, on its own underside; its crack filled, lettered."""
+    points = [(2, 8), (40, 0), (85, 3), (119, 10), (120, 60), (112, 76), (70, 80), (30, 74), (0, 66)]
+    low = [(12, 14, 0.0), (108, 16, 0.5), (104, 66, 0.9), (14, 60, 0.2), (60, 40, 0.6)]
+    job = edited(
+        board(24.0, (0.0, 0.4, 0.9, 0.3, 0.5), "T"),
+        blank(shape="outline", outline=tuple(points), grain=8.0, moisture=10.0, moisture_taken="2026-10-30"),
+        *(
+            ("set caliper", {"index": i, "x": x, "y": y})
+            for i, (x, y) in enumerate([(20, 14), (100, 14), (104, 66), (16, 60), (60, 12)])
+        ),
+        *(("set height", {"index": i, "x": x, "y": y}) for i, (x, y, _) in enumerate(low)),
+        ("set heights", {"face": "under", "rows": low}),
+        ("add flaw", {"kind": "crack", "x": 20, "y": 30, "size": 12, "depth": 4.0}),
+        ("add coat", {"name": "oil", "face": "back", "thickness": 0.05}),
+        flat(tool=1, path="outline", direction="at an angle", angle=20.0, way="climb", limit=0.8, stepover=0.3),
+    )
+    for setup, high in (("surface", 12.0), ("front", 10.0)):
+        for x, y, heading in [(560, 300, 90), (600, 300, 90), (560, 400, 270), (600, 400, 270)]:
+            edge = on_edge(job, job.setup(setup), heading, 36.0, x, y)
+            place = {"x": edge[0], "y": edge[1], "heading": heading, "height": high, "force": 1500.0}
+            job = edited(job, ("add hold", {"setup": setup, "kind": "edge", **place}))
+    return edited(
+        job, ("set second face", {"present": True, "turn": "about Y"}),
+        ("set zero", {"setup": "surface", "xy": "outline middle", "z": "top", "touch_x": 60, "touch_y": 40}),
+        zero(xy="outline middle", z="top", touch_x=60, touch_y=14),
+    )  # fmt: skip
+
+
+JOBS = {f.__name__: f for f in (plate, strapped, slab, whole, screwed, taped, nested, wedged, batch, inches, live)}
 
 
 @dataclass(frozen=True)
@@ -189,51 +284,6 @@ def _row(code: str, level: Level, job: str, near: Edit | list[Edit] | None, *ove
 
 
 _MADE: dict[tuple[str, Level], int] = {}
-
-
-def hold(name: str, **values: Any) -> Edit:
-    """A hold of the front setup."""
-    return "set hold", {"setup": "front", "hold": name, **values}
-
-
-def tool(number: int, **values: Any) -> Edit:
-    """A tool."""
-    return "set tool", {"number": number, **values}
-
-
-def blank(**values: Any) -> Edit:
-    """The blank."""
-    return "set blank", values
-
-
-def zero(**values: Any) -> Edit:
-    """Zeros of the front setup."""
-    return "set zero", {"setup": "front", **values}
-
-
-def cut(**values: Any) -> Edit:
-    """The plate."""
-    return "set plate", values
-
-
-def flat(**values: Any) -> Edit:
-    """What is wanted of surfacing."""
-    return "set surfacing", values
-
-
-def machine(**values: Any) -> Edit:
-    """The router."""
-    return "set machine", values
-
-
-def bed(what: str, **values: Any) -> Edit:
-    """Something that stays on the bed."""
-    return "add to bed", {"what": what, "values": values}
-
-
-def without(name: str, setup: str = "front") -> Edit:
-    """A hold taken away."""
-    return "remove hold", {"setup": setup, "hold": name}
 
 
 JAWS = ("E1", "E2", "E3", "E4")

@@ -18,6 +18,7 @@ import pytest
 import gatepost.core
 from gatepost.core.cache import Memory
 from gatepost.core.export import plan_json
+from gatepost.core.holding import ways_compared
 from gatepost.core.plan import plan
 from tests.core.catalogue import JOBS, ROWS, edited, happened
 
@@ -61,7 +62,17 @@ def report(one):
 def program(one):
     points = one.moves.points
     far = np.linalg.norm(np.diff(points, axis=0), axis=1)
-    return [one.name, len(points), float(far.sum()), *points.min(0).tolist(), *points.max(0).tolist(), one.seconds]
+    lines = one.text.splitlines()
+    said = [*lines[:30], "…", *lines[len(lines) // 2 : len(lines) // 2 + 8], "…", *lines[-8:]]
+    return [
+        said,
+        one.name,
+        len(points),
+        float(far.sum()),
+        *points.min(0).tolist(),
+        *points.max(0).tolist(),
+        one.seconds,
+    ]
 
 
 def sound(told):
@@ -77,6 +88,14 @@ def sound(told):
         ],
         "solids": [[s.hold, s.part, s.bottom, s.top, *s.outline.bounds] for p in told.setups for s in p.solids],
         "next": told.next.sentence,
+        "pieces": [[p.operation, p.area, p.at, p.held_by, p.box] for s in told.setups for p in s.pieces],
+        "gaps": [[w, g.hold, g.part, g.tool_part, g.gap, g.x, g.y, g.z, g.rapid] for s in told.setups for w, g in s.gaps],
+        "spans": [[s.name, s.span.first, s.span.last, s.span.length, s.span.chord] for s in told.setups if s.span],
+        "ways": [
+            [w.kind, w.holds, w.minutes, w.margin, w.lost, w.span, w.why_not, [[h.x, h.y, h.heading, h.nose, h.packing, h.length] for h in w.places]]
+            for s in told.setups
+            for w in ways_compared(told, s.name, 4)
+        ],
     }  # fmt: skip
 
 
