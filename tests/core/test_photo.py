@@ -178,6 +178,9 @@ def test_the_squared_picture_shows_the_board_where_its_outline_is():
     image = cv2.imdecode(np.frombuffer(flat.data, np.uint8), cv2.IMREAD_COLOR)
     x0, y0, x1, y1 = flat.box
     per = image.shape[1] / (x1 - x0)
+    low, high, about = done.outline.min(axis=0), done.outline.max(axis=0), 0.06 * np.ptp(done.outline, axis=0).max()
+    for near, far, end in ((low[0], x0, -1), (low[1], y0, -1), (high[0], x1, 1), (high[1], y1, 1)):
+        assert 0.0 <= (far - near) * end <= about + 1.0 / per  # all of the board, and a little about it
     assert max(image.shape) == 1400 and image.shape[0] / (y1 - y0) == pytest.approx(
         per
     )  # as wide as tall, to the pixel

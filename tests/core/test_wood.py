@@ -319,6 +319,32 @@ def test_a_strip_that_would_be_thrown_is_named_with_place_and_size():
     assert slivers(slot(3.5), slot(3.5), cutting, (0, 0)) == []  # it was so before
 
 
+@pytest.mark.parametrize("seed", [4, 6, 9])
+def test_strips_are_the_same_however_many_rows_are_looked_at_at_once(seed, monkeypatch):
+    rng = np.random.default_rng(seed)
+    cutting = Cutting("front", "cut-out", 20.0, 26.0)
+    before = board(lambda z, x, y: None)
+
+    def change(z, x, y):
+        for _ in range(9):
+            u, v, wide, turn = rng.uniform(0, 150), rng.uniform(0, 90), rng.uniform(2, 9), rng.uniform(0, math.pi)
+            z[np.abs((x - u) * math.sin(turn) - (y - v) * math.cos(turn)) < wide] = -0.3
+
+    after = board(change)
+    whole = slivers(before, after, cutting, (0, 0))
+    assert whole
+    for rows in (7, 64):
+        monkeypatch.setattr("gatepost.core.wood.field.BAND", rows)
+        assert slivers(before, after, cutting, (0, 0)) == whole
+
+
+def test_more_pieces_than_a_short_number_counts_are_all_found():
+    z = np.full((560, 560), -1.0, np.float32)
+    z[::2, ::2] = 5.0
+    found, numbers = pieces(HeightField(z, 0.5, 0.5, 1.0), 0.0, 0.5)
+    assert len(found) == 280 * 280 and numbers.max() == 280 * 280
+
+
 def level(places, rapid):
     points = np.array(places, dtype=float)
     return Moves(points, np.full(len(points) - 1, rapid), np.full(len(points) - 1, 0.0 if rapid else 100.0))

@@ -541,7 +541,7 @@ def _judge(
             v_tool,
             flaws,
             front.setup,
-            float(front.start.z[front.start.wood].max()),
+            float(front.start.z.max()),
         )
     reports[("blank", "")] = blank_report(k.job, k.thickness, k.wood, k.surfaced, flaws)
     reports[("surface", "")] = _surface_report(k, "surface", cuts, said)
@@ -621,7 +621,7 @@ def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
     if v_tool is None:
         finding = Finding("carve.no-tool", Level.STOP, "carve", f"Tool {k.job.carving.tool} is not in the table.")
         return Report("carve", "no tool", "", (), (finding,), Gate.SHUT)
-    thick = float(front.draft.start.z[front.draft.start.wood].max())
+    thick = float(front.draft.start.z.max())
     highest = (
         k.surfaced.plane if len(cuts) > 1 else k.wood.extremes.highest[2]
     )  # how far the face stands over its rough

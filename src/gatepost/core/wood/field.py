@@ -7,6 +7,7 @@ import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
@@ -208,19 +209,27 @@ class Piece:
     top: float
 
 
-def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[Piece], NDArray[np.int32]]:
+Numbers = NDArray[np.int32] | NDArray[np.uint16]
+
+
+def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[Piece], Numbers]:
     """Separate pieces of what stands above floor, largest first, with a map of their numbers (from 1, 0 none).
 
     least: smaller ones (mm²) are dust.
     """
     standing = field.z > floor
     if not standing.any():
-        return [], np.zeros(standing.shape, np.int32)
+        return [], np.zeros(standing.shape, np.uint16)
     from scipy import ndimage  # slow to load, and not wanted before something is cut through
 
     from gatepost.core.wood import kernels
 
-    labels, count = ndimage.label(standing)
+    label: Callable[..., Any] = ndimage.label
+    labels: Numbers
+    try:
+        labels, count = label(standing, output=np.uint16)  # half the memory, and seldom are there more
+    except RuntimeError:
+        labels, count = label(standing)
     boxes, cells = np.zeros((count + 1, 4), np.int64), np.zeros(count + 1, np.int64)
     tops, places = np.full(count + 1, -np.inf), np.zeros((count + 1, 3), np.int64)
     kernels.survey(labels, field.z, count, boxes, cells, tops, places)
@@ -232,11 +241,11 @@ def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[P
         _, j, i = (int(v) for v in places[number])
         (x0, y0), (x1, y1), (x, y) = (_middle(field, *cell) for cell in ((j0, i0), (j1, i1), (j, i)))
         found.append(Piece(x, y, (x0, y0, x1, y1), float(areas[number]), float(tops[number])))
-    numbering = np.zeros(count + 1, np.int32)
+    numbering = np.zeros(count + 1, labels.dtype)
     numbering[order] = np.arange(1, len(order) + 1)
     for band in bands(len(labels)):
         labels[band] = numbering[labels[band]]
-    return found, np.asarray(labels, np.int32)
+    return found, labels
 
 
 def _middle(field: HeightField, j: int, i: int) -> tuple[float, float]:

@@ -358,4 +358,6 @@ def warm() -> None:
     )
     straight_runs(moves, np.zeros(1, np.bool_), np.zeros(1, np.int64))
     labels = np.zeros((2, 2), np.int32)
-    survey(labels, z, 0, np.zeros((1, 4), np.int64), np.zeros(1, np.int64), np.zeros(1), np.zeros((1, 3), np.int64))
+    for kind in (np.int32, np.uint16):
+        room = (np.zeros((1, 4), np.int64), np.zeros(1, np.int64), np.zeros(1), np.zeros((1, 3), np.int64))
+        survey(labels.astype(kind), z, 0, *room)

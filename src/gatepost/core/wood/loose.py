@@ -14,7 +14,7 @@ from shapely.geometry import Polygon
 from gatepost.core.findings import Finding, Fix, Level, Place
 from gatepost.core.geometry.raster import inside
 from gatepost.core.units import mm
-from gatepost.core.wood.field import HeightField, Piece, pieces
+from gatepost.core.wood.field import HeightField, Numbers, Piece, bands, by_bands, pieces
 from gatepost.core.working import Named, Working, working
 
 SKIN = 0.05  # mm over the bed; less than this holds nothing together
@@ -77,15 +77,15 @@ class Separate:
     wood, with what each of those hangs by."""
 
     found: tuple[Piece, ...]
-    numbers: NDArray[np.int32]
+    numbers: Numbers
     thick: tuple[Hangs, ...] = ()
-    thick_numbers: NDArray[np.int32] | None = None
+    thick_numbers: Numbers | None = None
 
 
 def separate(after: HeightField) -> Separate:
     """The pieces that the wood has come to. Where nothing is cut through there is one, and no map."""
     if not (after.wood & (after.z <= THIN)).any():
-        return Separate((_whole(after),), np.zeros((0, 0), np.int32))
+        return Separate((_whole(after),), np.zeros((0, 0), np.uint16))
     found, numbers = pieces(after, SKIN, DUST)
     bodies, body_numbers = pieces(after, THIN, DUST)
     if len(bodies) < 2:
@@ -113,26 +113,22 @@ def _whole(after: HeightField) -> Piece:
     return Piece(x0 + cell * i, y0 + cell * j, box, count * cell**2, float(after.z.max()))
 
 
-def _feet(
-    after: HeightField, numbers: NDArray[np.int32], count: int
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _feet(after: HeightField, numbers: Numbers, count: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Of each body, the section of thin wood that it hangs by, mm², and how thin that is, mm."""
     thin = after.wood & (after.z > SKIN) & (after.z <= THIN)
     sections, least = np.zeros(count + 1), np.full(count + 1, np.inf)
-    for axis in (0, 1):
-        for way in (1, -1):
-            there = np.roll(numbers, way, axis)
-            edge = [slice(None), slice(None)]
-            edge[axis] = slice(0, 1) if way == 1 else slice(-1, None)
-            there[tuple(edge)] = 0
-            meets = thin & (there > 0)
-            who = there[meets]
-            sections += np.bincount(who, weights=after.z[meets].astype(np.float64) * after.cell, minlength=count + 1)
-            np.minimum.at(least, who, after.z[meets])
+    ahead, behind, all_ = slice(1, None), slice(None, -1), slice(None)
+    for here, beside in (((ahead, all_), (behind, all_)), ((all_, ahead), (all_, behind))):
+        for mine, other in ((here, beside), (beside, here)):
+            there, z = numbers[other], after.z[mine]
+            meets = thin[mine] & (there > 0)
+            who, low = there[meets], z[meets]
+            sections += np.bincount(who, weights=low.astype(np.float64) * after.cell, minlength=count + 1)
+            np.minimum.at(least, who, low)
     return sections[1:], least[1:]
 
 
-def _reached(after: HeightField, numbers: NDArray[np.int32], bears: Bears) -> dict[int, float]:
+def _reached(after: HeightField, numbers: Numbers, bears: Bears) -> dict[int, float]:
     """How much of a hold's bearing lies on each piece, mm²."""
     if not numbers.size or bears.area.is_empty:
         return {}
@@ -146,9 +142,7 @@ def _reached(after: HeightField, numbers: NDArray[np.int32], bears: Bears) -> di
     return {n: float(c) * after.cell**2 for n, c in enumerate(counts) if n and c}
 
 
-def _held(
-    after: HeightField, numbers: NDArray[np.int32], bears: list[Bears]
-) -> dict[int, dict[str, tuple[float, Bears]]]:
+def _held(after: HeightField, numbers: Numbers, bears: list[Bears]) -> dict[int, dict[str, tuple[float, Bears]]]:
     """By piece, the holds that have it, each with how much of its bearing lies there, mm²."""
     out: dict[int, dict[str, tuple[float, Bears]]] = {}
     for one in bears:
@@ -272,17 +266,26 @@ def slivers(before: HeightField, after: HeightField, cutting: Cutting, offset: t
     limit = max(NARROW, deep / OF_DEPTH)
     floor = 0.5 * deep
 
-    def narrow(field: HeightField) -> NDArray[np.bool_]:
-        solid = np.pad((field.z > floor).astype(np.uint8), 1)
-        core = cv2.distanceTransform(solid, cv2.DIST_L2, cv2.DIST_MASK_PRECISE) >= 0.5 * limit / field.cell
-        away = cv2.distanceTransform((~core).astype(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
-        return np.asarray((solid[1:-1, 1:-1] > 0) & (away[1:-1, 1:-1] * field.cell > 0.5 * limit + 1.5 * field.cell))
+    half = 0.5 * limit / after.cell  # cells
+    about = math.ceil(2.0 * half + 1.5) + 2  # rows beside a band that decide what is narrow in it
 
-    found = narrow(after)
+    def narrow(field: HeightField, band: slice) -> NDArray[np.bool_]:
+        low = max(band.start - about, 0)
+        solid = np.pad(field.z[low : band.stop + about] > floor, 1).view(np.uint8)
+        thin = (cv2.distanceTransform(solid, cv2.DIST_L2, cv2.DIST_MASK_PRECISE) < half).view(np.uint8)
+        away = cv2.distanceTransform(thin, cv2.DIST_L2, cv2.DIST_MASK_PRECISE)
+        here = slice(band.start - low + 1, band.stop - low + 1)
+        return np.asarray((solid[here, 1:-1] > 0) & (away[here, 1:-1] > half + 1.5))
+
+    found = by_bands(after, lambda b: narrow(after, b))
+    for band in bands(len(found)):
+        if found[band].any():
+            found[band] &= ~narrow(before, band)
     if not found.any():
         return []
-    found &= ~narrow(before)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(found.astype(np.uint8), connectivity=8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(found.view(np.uint8), connectivity=8, ltype=cv2.CV_16U)
+    if count > np.iinfo(np.uint16).max:
+        count, labels, stats, _ = cv2.connectedComponentsWithStats(found.view(np.uint8), connectivity=8)
     said: list[Finding] = []
     for number in range(1, count):
         wide, tall = (float(v) * after.cell for v in stats[number][2:4])

@@ -11,7 +11,7 @@ from gatepost.core.geometry.raster import inside
 from gatepost.core.motion import Moves
 from gatepost.core.tolerances import CLEAN
 from gatepost.core.units import mm
-from gatepost.core.wood.field import Cut, HeightField, by_bands
+from gatepost.core.wood.field import OUTSIDE, Cut, HeightField, by_bands
 
 GOUGE = 0.1  # mm deeper than asked before it is told
 RAPID_BITE = 0.02
@@ -19,9 +19,9 @@ RAPID_BITE = 0.02
 
 def left_standing(after: HeightField, plane: float, setup: str) -> list[Finding]:
     """Wood above a surfaced plane, and whether all of the face has come down to it."""
-    above = after.z > plane + CLEAN
-    above &= after.wood
-    if not above.any() and (after.z[after.wood] < plane - CLEAN).any():  # hollows stay, as stopping early leaves them
+    above = by_bands(after, lambda b: after.z[b] > plane + CLEAN)
+    hollow = by_bands(after, lambda b: (after.z[b] < plane - CLEAN) & (after.z[b] > OUTSIDE))
+    if not above.any() and hollow.any():  # as stopping early leaves them
         return [
             Finding(
                 "wood.level", Level.OK, "surface", "By the removal model nothing stands above the last pass.", setup
