@@ -245,6 +245,16 @@ def test_the_bed_keeps_scars_of_what_went_through_and_none_twice():
     assert len(bed.scars) == 1 and len(scarred(bed, [scar]).scars) == 1
     assert len(scarred(bed, [changed(scar, points=((0, 90), (80, 90)))]).scars) == 2
     assert scars_of(moves.moved(0, 0, 1.0), tool, "", "") == []
+    straight = changed(scar, points=((0, 0), (100, 0)))
+    bed = scarred(BedThings(), [straight])
+    for other, kept in (
+        (straight, 1), (changed(straight, points=((10, 0), (90, 0.4))), 1), (changed(straight, points=((10, 0), (90, 0.6))), 2),
+        (changed(straight, depth=0.8), 1), (changed(straight, depth=0.81), 2), (changed(straight, width=7.1), 2),
+        (changed(straight, points=((10, 0),)), 2),
+    ):  # fmt: skip
+        assert len(scarred(bed, [other]).scars) == kept, other
+    many = scarred(bed, [changed(straight, points=((0, 2.0 * k), (100, 2.0 * k)), width=1.0) for k in range(10, 410)])
+    assert len(many.scars) == 400 and many.scars[0] != straight  # the oldest goes
 
 
 def test_the_rock_test_is_kept_and_bars_until_it_stands_still(quay):

@@ -96,9 +96,9 @@ def _corners(points: Array, sign: float) -> Array:
         return points
     from scipy.spatial import ConvexHull, QhullError
 
-    middle, size = points.mean(axis=0), np.ptp(points, axis=0)
+    size = np.ptp(points, axis=0)
     try:
-        hull = ConvexHull((points - middle) / np.where(size > 0, size, 1.0))
+        hull = ConvexHull(points / np.where(size > 0, size, 1.0))
     except QhullError:
         return points
     facing = hull.equations[:, 2] * sign > 1e-12

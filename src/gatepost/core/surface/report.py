@@ -196,7 +196,7 @@ def _pass_findings(wanted: Surfacing, tool: Tool, d: Depths) -> list[Finding]:
             Fix("set surfacing", {"limit": tool.pass_depth}, f"Take {mm(tool.pass_depth)} a pass at most"),
         )  # fmt: skip
         said.append(Finding("surface.first-bite", Level.STOP, STAGE, message, working=d.first_bite, fixes=fixes))
-    if d.plane.result <= 3.0:
+    if d.plane.result <= NOTHING:
         message = f"Only {mm(max(d.plane.result, 0.0))} of board would be left."
         said.append(Finding("surface.nothing-left", Level.STOP, STAGE, message, working=d.plane))
     return said
@@ -232,6 +232,9 @@ def _path_findings(over: Overhang, missed: tuple[Missed, ...], tool: Tool) -> li
 
 
 CHIP = 1e-6  # mm of chip that no cutter knows
+SHALLOWEST = 0.1  # mm a pass that is still worth offering
+SLOWEST = 0.2  # of a tool's feed that is still worth offering: slower it rubs
+NOTHING = 3.0  # mm of board that are none
 
 
 def _chip_findings(tool: Tool, done: Surfaced) -> list[Finding]:
@@ -255,7 +258,7 @@ def _load_findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Findin
         return [Finding("surface.power", Level.NOTE, STAGE, f"The deepest pass takes {figures}.", working=load.power)]
     fixes: list[Fix] = []
     shallower = math.floor(100.0 * load.depth * there / asked) / 100.0
-    if shallower >= 0.1:
+    if shallower >= SHALLOWEST:
         fixes.append(
             Fix(
                 "set surfacing",
@@ -263,7 +266,7 @@ def _load_findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Findin
                 f"Take {mm(shallower)} a pass at most",
             )
         )
-    if load.feed > 0.2 * tool.feed:
+    if load.feed > SLOWEST * tool.feed:
         fixes.insert(
             0,
             Fix("set tool", {"number": tool.number, "feed": float(int(load.feed))}, f"Feed at {load.feed:.0f} mm/min"),

@@ -23,6 +23,7 @@ WAY_WORDS = {
     "pointer": "by eye with a point", "pin": "edges touched with a pin", "cutter": "edges touched with the cutter",
     "corner plate": "with a corner plate",
 }  # fmt: skip
+SEEN = 0.25  # of a margin by which an eye sees that it is uneven
 STALE = 12  # months after which a plate's thickness is asked about
 
 
@@ -162,7 +163,7 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
         return []
     said: list[Finding] = []
     name = z.setup.name
-    if z.budget.across.result > 0.25 * z.margin:
+    if z.budget.across.result > SEEN * z.margin:
         message = (
             f"X0 Y0 is good to {mm(z.budget.across.result)} and the margin is {mm(z.margin)}: an eye sees a quarter of it. Touch edges "
             "rather than look, or measure the blank better."
