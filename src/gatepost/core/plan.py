@@ -277,8 +277,9 @@ def _draft_front(k: _Known, start: HeightField, key: str, plane: float | None, m
             ("lettering", "vcut", tool, moves, forces.v_push(tool, job.wood, max(deepest, 0.1)), 1.3, k.lettering.art)
         )
     plate = job.carving.plate
-    if plate is not None and any(t.number == plate.tool and t.kind != "vee" for t in job.tools):
-        tool = cutting = job.tool(plate.tool)
+    mill = next((t for t in job.tools if plate is not None and t.number == plate.tool and t.kind != "vee"), None)
+    if plate is not None and mill is not None and not carve_report.too_many_passes(plate, mill, highest):
+        tool = cutting = mill
         home = _home(k, setup, cutting)
         moves = memory.get(
             "cut-out moves", (plate, cutting, highest, travel, home),

@@ -29,7 +29,7 @@ from gatepost.core.surface.level import readings, turned_lying
 from gatepost.core.surface.probing import Places, places
 from gatepost.core.surface.report import Load, Pass, Surfaced, Way
 from gatepost.core.surface.seat import Seat, Seats, seats
-from gatepost.core.surface.slips import slip
+from gatepost.core.surface.slips import MOST_ROWS, slip
 from gatepost.core.tolerances import CLEAN, FLATNESS, SAFE_TRAVEL
 from gatepost.core.tools import forces
 from gatepost.core.working import Named, working
@@ -180,6 +180,11 @@ def surfaced(job: Job, wood: Wood, letters: Lettering, v_tool: Tool | None, memo
         return Surfaced(False, flat)
     if not wood.top.measured or tool is None:
         return Surfaced(False, flat, measured=wood.top.measured)
+    counted = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted, _stands_on(job, _lies(wood)))
+    _, v0, _, v1 = rows.turned_area(wood.area, angle_of(job)).bounds
+    each = math.ceil((v1 - v0) / (tool.diameter * wanted.stepover)) + 1
+    if len(counted.heights) * each > MOST_ROWS:
+        return Surfaced(False, flat, too_many=(len(counted.heights), each))
     key = (job.blank, wanted, tool, job.machine, job.setup("surface").x, job.setup("surface").y, wood.area_key)
 
     def lines(there: Wood, heights: tuple[float, ...], path: str) -> Lines:

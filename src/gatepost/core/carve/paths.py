@@ -141,9 +141,17 @@ def _profile(
     return kept
 
 
+MOST_PASSES = 400  # of a cut-out: 60 mm of wood in passes of 0.15 mm
+
+
+def cutout_passes(top: float, bottom: float, step: float) -> int:
+    """How many roughing passes are wanted."""
+    return max(1, math.ceil((top - bottom) / step - 1e-9))
+
+
 def cutout_floors(top: float, bottom: float, step: float) -> list[float]:
     """Heights of roughing passes, equal and no deeper than step each, the last at the bottom."""
-    count = max(1, math.ceil((top - bottom) / step - 1e-9))
+    count = cutout_passes(top, bottom, step)
     return [top - (top - bottom) * (i + 1) / count for i in range(count)]
 
 

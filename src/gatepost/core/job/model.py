@@ -18,6 +18,7 @@ FORMAT = 4  # of job.json; its history stands in file.py
 
 MOST_CORNERS = 2000  # of an outline
 MOST_HOLDS = 60  # of a setup
+MOST_LETTERS = 1000  # of all lines
 PICTURE = r"^photo-[0-9a-f]{12}(-squared)?\.(jpg|png)$"  # name of a part that holds a picture
 _PAIR = r"-?\d{1,3}(?:\.\d{1,9})? -?\d{1,3}(?:\.\d{1,9})?"
 OUTLINE = re.compile(
@@ -614,6 +615,14 @@ class Carving(Model):
     plate: Plate | None = None
     sanding: Amount = 0.3
     painted: bool = True
+
+    @field_validator("lines")
+    @classmethod
+    def _not_a_book(cls, lines: tuple[TextLine, ...]) -> tuple[TextLine, ...]:
+        letters = sum(len(line.glyphs) for line in lines)
+        if letters > MOST_LETTERS:
+            raise ValueError(f"a job has {MOST_LETTERS} letters at most, and these are {letters}")
+        return lines
 
 
 class Acceptance(Model):

@@ -16,7 +16,7 @@ from gatepost.core.surface import advice
 from gatepost.core.surface.passes import Depths, Flatness, Overhang
 from gatepost.core.surface.rows import Missed
 from gatepost.core.surface.seat import FEWEST, THINNEST, WORTH, Seat, Seats
-from gatepost.core.surface.slips import slip, slip_finding
+from gatepost.core.surface.slips import slip, slip_finding, too_many_rows
 from gatepost.core.units import mm
 from gatepost.core.working import Working
 
@@ -74,7 +74,8 @@ class Surfaced:
     """The whole of a surfacing as reckoned. ways: as it lies first, shimmed after it where there are supports; lines: of
     each pass to be run, its height and the centre lines that are fed without lifting, blank XY; lowest: place of the top;
     under: height of the finished underside; other_face: whether it is one of two; back_first: what both faces keep when
-    the back is cut first, mm; rough: share of the face that the last of them leaves uncut."""
+    the back is cut first, mm; rough: share of the face that the last of them leaves uncut; too_many: passes and rows of each,
+    where they are more than can be worked out."""
 
     needed: bool
     flatness: Flatness | None
@@ -93,6 +94,7 @@ class Surfaced:
     rough: float = 0.0
     other_face: bool = False
     back_first: float | None = None
+    too_many: tuple[int, int] | None = None
 
     @property
     def heights(self) -> tuple[float, ...]:
@@ -121,6 +123,9 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: Surfaced) -> Repor
     if odd is not None:
         asked = (slip_finding(odd),)
         return Report(STAGE, "a height to check", "one height looks mistyped", (), asked, gate_of(asked))
+    if done.too_many is not None:
+        many = (too_many_rows(*done.too_many, wanted, tool),)
+        return Report(STAGE, "too many rows", f"{done.too_many[0]} passes", (), many, gate_of(many))
     if not done.measured:
         message = "Heights of the top are needed: type at least three, not in a line, on the Blank page."
         said = (Finding("surface.no-heights", Level.CARE, STAGE, message),)

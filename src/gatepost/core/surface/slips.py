@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Heights that look mistyped: a point left out (3394 for 33.94), inches among millimetres. Asked about before anything is
-worked out on them."""
+"""What is asked about before anything is worked out on it: heights that look mistyped (3394 for 33.94, inches among
+millimetres), and more rows than anybody runs."""
 
 from __future__ import annotations
 
@@ -9,11 +9,12 @@ from dataclasses import dataclass
 from statistics import median
 
 from gatepost.core.findings import Finding, Fix, Level
-from gatepost.core.job.model import TopHeight
+from gatepost.core.job.model import Surfacing, Tool, TopHeight
 from gatepost.core.units import mm
 
 FAR = 3.0  # times more or less than the others: no board is so uneven, and a point left out makes ten at least
 NEAR = 1.3  # a slip mended comes this near the others
+MOST_ROWS = 6000  # of all passes: a bed of 1200 × 700 in ten passes with a 6 mm cutter has 3,000
 SLIPS = (0.1, 0.01, 0.001, 10.0, 100.0, 25.4, 1 / 25.4)
 
 
@@ -55,3 +56,21 @@ def slip_finding(found: Slip) -> Finding:
         "worked out until this is answered."
     )
     return Finding("surface.height-odd", Level.STOP, "surface", message, fixes=fixes)
+
+
+def too_many_rows(passes: int, rows: int, wanted: Surfacing, tool: Tool) -> Finding:
+    """What is said of a surfacing of more rows than can be worked out, with figures that are usual."""
+    message = (
+        f"{passes} passes of about {rows} rows: that is more than can be worked out, and than anybody runs. Take more at a pass, or "
+        "set the rows farther apart. Nothing is worked out until then."
+    )
+    usual = {"limit": max(wanted.limit, tool.pass_depth), "stepover": max(wanted.stepover, USUAL_STEPOVER)}
+    fix = Fix(
+        "set surfacing",
+        usual,
+        f"Take {mm(usual['limit'])} a pass, rows {100.0 * usual['stepover']:.0f} % of the cutter apart",
+    )
+    return Finding("surface.too-many-rows", Level.STOP, "surface", message, fixes=(fix,))
+
+
+USUAL_STEPOVER = 0.4  # of the cutter
