@@ -472,8 +472,9 @@ def _wood_findings(
     said += loose.loose(op.after, pieces, bears, cutting, offset, rules.tab_shear, rules.skin)
     if op.kind == "cutout":
         said += memory.get(
-            "slivers", (key, setup.x, setup.y), lambda: loose.slivers(before, op.after, cutting, offset), SMALL
-        )
+            "slivers", (loose.solid_key(before, op.after), before.z.shape, before.cell, cutting, offset),
+            lambda: loose.slivers(before, op.after, cutting, offset), SMALL,
+        )  # fmt: skip
     return said
 
 

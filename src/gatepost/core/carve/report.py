@@ -283,7 +283,7 @@ def _plate_findings(c: Carved, plate: Plate) -> list[Finding]:
             f"The board is {mm(c.thickness)} thick and tool {tool.number} cuts {mm(tool.cutting_length)} deep at most."
         )
         said.append(Finding("carve.cutter-short", Level.STOP, STAGE, message, "front"))
-    if plate.tabs and plate.skin <= 0.0:
+    if plate.tabs and plate.skin <= 0.0 and c.peak_push > 0.0:
         said += _tab_findings(c, plate)
     return said
 

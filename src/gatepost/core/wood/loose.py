@@ -4,6 +4,7 @@ strips so narrow that they break off and are thrown. All from the removal model.
 
 from __future__ import annotations
 
+import hashlib
 import math
 from dataclasses import dataclass
 
@@ -256,6 +257,20 @@ def _hanging(
     about = f"{cutting.operation} hangs {number}"
     place = _place(piece, offset)
     return [Finding("wood.hangs", Level.CARE, "carve", message, cutting.setup, strength, (), place, about)]
+
+
+def solid_key(before: HeightField, after: HeightField) -> tuple[float, bytes, bytes]:
+    """All of two woods that strips hang on: how thick it was, and where more than half of that stands. Letters that go less
+    deep change none of it."""
+    deep = float(before.z.max())
+
+    def digest(field: HeightField) -> bytes:
+        told = hashlib.blake2b(digest_size=16)
+        for band in bands(len(field.z)):
+            told.update(np.packbits(field.z[band] > 0.5 * deep).tobytes())
+        return told.digest()
+
+    return deep, digest(before), digest(after)
 
 
 def slivers(before: HeightField, after: HeightField, cutting: Cutting, offset: tuple[float, float]) -> list[Finding]:
