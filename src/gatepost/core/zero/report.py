@@ -42,12 +42,12 @@ class Zeroed:
     covered_touch: str
     touch_on_board: bool
     axes: Axes
-    spots: tuple[Spot, ...] = ()
-    upright: Upright | None = None
-    budget: Budget | None = None
-    margin: float = 15.0
-    allowed: float = 0.1
-    now: str = ""
+    spots: tuple[Spot, ...]
+    upright: Upright
+    budget: Budget
+    margin: float
+    allowed: float
+    now: str
 
 
 def report(z: Zeroed) -> Report:
@@ -59,12 +59,12 @@ def report(z: Zeroed) -> Report:
         _across_figure("Y0 on the machine", z.mark[1], z.machine.travel_y),
         _z_figure(z),
         Figure("Z0 above the bed", z.zero_height),
-        *((Figure("X0 Y0 good to", z.budget.across.result, working=z.budget.across, places=2),) if z.budget else ()),
-        *((Figure("Z0 good to", z.budget.upright.result, working=z.budget.upright, places=2),) if z.budget else ()),
+        Figure("X0 Y0 good to", z.budget.across.result, working=z.budget.across, places=2),
+        Figure("Z0 good to", z.budget.upright.result, working=z.budget.upright, places=2),
         *(_trust_figure(name, axis) for name, axis in (("X", z.axes.x), ("Y", z.axes.y), ("Z", z.axes.z))),
     )
     fact = f"{where}, Z on {z.setup.zero.z}"
-    tables = ((xy_table(z.spots),) if z.spots else ()) + ((z_table(z.upright),) if z.upright else ())
+    tables = (xy_table(z.spots), z_table(z.upright))
     return Report(
         STAGE, fact, f"X0 Y0 at {where}, {WAY_WORDS[z.setup.zero.xy_way]}; Z0 on the {z.setup.zero.z}", figures, tuple(findings),
         gate_of(tuple(findings)), tables,
@@ -134,17 +134,16 @@ def _way_findings(z: Zeroed) -> list[Finding]:
         when = f"was last checked on {zero.gauge_checked}" if zero.gauge_checked else "was never checked"
         message = f"{zero.gauge_name} {when}: measure its thickness again."
         said.append(Finding("zero.gauge-unchecked", Level.NOTE, STAGE, message, name))
-    if z.spots:
-        chosen, least = next((s for s in z.spots if s.chosen), None), best(z.spots)
-        if chosen is not None and not chosen.stays:
-            message = f"The cutting takes X0 Y0 at the {chosen.name} away: it can't be looked at again afterwards. "
-            message += (
-                f"Least is against the {least.name}." if least.name != chosen.name else "Note a witness mark elsewhere."
-            )
-            said.append(Finding("zero.cut-away", Level.NOTE, STAGE, message, name, place=Place(*z.mark)))
-        if chosen is not None and not chosen.wood and zero.xy_way != "pointer":
-            message = f"There is no wood at the {chosen.name} to touch: the outline does not come so far. Choose another place, or set it by eye."
-            said.append(Finding("zero.no-edge", Level.STOP, STAGE, message, name, place=Place(*z.mark)))
+    chosen, least = next((s for s in z.spots if s.chosen), None), best(z.spots)
+    if chosen is not None and not chosen.stays:
+        message = f"The cutting takes X0 Y0 at the {chosen.name} away: it can't be looked at again afterwards. "
+        message += (
+            f"Least is against the {least.name}." if least.name != chosen.name else "Note a witness mark elsewhere."
+        )
+        said.append(Finding("zero.cut-away", Level.NOTE, STAGE, message, name, place=Place(*z.mark)))
+    if chosen is not None and not chosen.wood and zero.xy_way != "pointer":
+        message = f"There is no wood at the {chosen.name} to touch: the outline does not come so far. Choose another place, or set it by eye."
+        said.append(Finding("zero.no-edge", Level.STOP, STAGE, message, name, place=Place(*z.mark)))
     return said
 
 
@@ -159,8 +158,6 @@ def _months(then: str, now: str) -> float:
 
 def _budget_findings(z: Zeroed) -> list[Finding]:
     """Whether what the zeros may be off by is seen: against the margin about the lettering, and against the class."""
-    if z.budget is None:
-        return []
     said: list[Finding] = []
     name = z.setup.name
     if z.budget.across.result > SEEN * z.margin:
