@@ -6,7 +6,9 @@ from dataclasses import replace
 import pytest
 import shapely
 
+from gatepost.core.blank.shape import polygon
 from gatepost.core.cache import Memory
+from gatepost.core.carve.report import fit_to_margin
 from gatepost.core.findings import Fix
 from gatepost.core.job.fixes import apply
 from gatepost.core.plan import plan
@@ -125,3 +127,18 @@ def test_an_order_that_takes_longer_than_the_quickest_says_by_how_much(minutes):
     order, best = Order(("a", "b"), minutes, 1), Order(("b", "a"), 10.0, 1)
     said = tools_report.report(tools_report.Tooled(order, best, "", (), (), slab().machine)).findings
     assert [f.code for f in said] == (["tools.slower"] if minutes > 10 else ["tools.order-kept"])
+
+
+@pytest.mark.parametrize("name", ["plate", "strapped", "live"])
+@pytest.mark.parametrize("margin", [0.0, 4.0, 12.0])
+def test_lettering_made_to_fit_fills_its_room_up_to_the_margin_and_no_further(name, margin):
+    job = edited(JOBS[name](), ("set carving", {"margin": margin}))
+    reckoned = plan(job, memory=MEMORY, cell=CELL)
+    factor = fit_to_margin(job.carving, polygon(job.blank), reckoned.lettering)
+    for times, fits in ((0.999, True), (1.01, False)):
+        scaled = edited(job, ("scale lettering", {"factor": factor * times}))
+        codes = {f.code for f in plan(scaled, memory=MEMORY, cell=CELL).findings}
+        assert ("carve.inside-margin" in codes) is fits and ("carve.margin" in codes) is not fits
+    assert fit_to_margin(job.carving, polygon(job.blank), replace(reckoned.lettering, letters=())) is None
+    wide = edited(job, ("set carving", {"margin": 200.0}))
+    assert fit_to_margin(wide.carving, polygon(wide.blank), reckoned.lettering) is None
