@@ -168,9 +168,9 @@ def _hollow(job: Job, setup: Setup, name: str) -> Callable[[float, float], float
 
 def holds_of(
     job: Job, setup: Setup, first: bool, work: Polygon, start: HeightField, weight: float, loads: tuple[Load, ...],
-    runs: Sequence[Run], journal: Journal, memory: Memory,
+    runs: Sequence[Run], journal: Journal, memory: Memory, coarse: bool = False,
 ) -> Holds:  # fmt: skip
-    """Judge the holding of a setup. first: whether the board lies on its own underside here; work: its outline on the bed;
+    """Judge the holding of a setup; what no tool reaches is left to the whole plan where it is coarse. first: whether the board lies on its own underside here; work: its outline on the bed;
     start: its wood, blank frame; weight: N."""
     rules = job.holding
 
@@ -192,7 +192,7 @@ def holds_of(
     held = hold_report.with_gaps(held, tuple((w, g) for w, g in gaps if g.gap < rules.clearance))
     margins = tuple(hold_report.margins(held))
     free = spans(work, hold_report.span_places(held))
-    lost = memory.get(
+    lost = Polygon() if coarse else memory.get(
         "unreached", (standing, tuple(tuple(r.parts) for r in runs), held.thick, rules.clearance, work.wkb),
         lambda: reach.unreached(work, [r.parts for r in runs], standing, held.thick, rules.clearance), SMALL,
     )  # fmt: skip

@@ -651,7 +651,7 @@ def _holds(k: _Known, c: _Cuts, journal: Journal, memory: Memory, first: bool) -
     runs += [_touching_off(k, c, tool) for tool in {p.tool.number: p.tool for p in c.programs}.values()]
     weight = k.wood.outline.area * k.thickness.mean * job.wood.density * 1e-9 * 9.81
     loads = loads_of(job, setup, c.operations, {r[0]: r[4] for r in c.draft.raw})
-    return holds_of(job, setup, first, work, c.draft.start, weight, loads, runs, journal, memory)
+    return holds_of(job, setup, first, work, c.draft.start, weight, loads, runs, journal, memory, k.coarse)
 
 
 def _touching_off(k: _Known, c: _Cuts, tool: Tool) -> Run:
