@@ -85,7 +85,7 @@ class Journal(Model):
         """The journal with what another has that it has not: both began as the same one. Nothing of either is lost."""
         pairs = zip(self.entries, other.entries)
         alike = next((i for i, (a, b) in enumerate(pairs) if a != b), min(len(self.entries), len(other.entries)))
-        return self.joined(other.entries[alike:], alike) if len(other.entries) > alike else self
+        return self.joined(other.entries[alike:], alike)
 
     def joined(self, more: Sequence[Entry], before: int) -> Journal:
         """The journal with entries that grew elsewhere on its first ``before`` ones: they follow what has come here since,
