@@ -430,7 +430,7 @@ CARVE = [
     _row("carve.cutout-tool", STOP, "plate", cut(tool=2), cut(tool=3)),
     _row("carve.cutout-tool", STOP, "plate", cut(tool=2), cut(tool=9)),
     _row("carve.cutter-short", STOP, "plate", tool(2, cutting_length=16.02), tool(2, cutting_length=15.99)),
-    _row("carve.too-many-passes", STOP, "plate", tool(2, pass_depth=0.0401), tool(2, pass_depth=0.0399)),  # 16 / 400 = 0.04
+    _row("carve.too-many-passes", STOP, "plate", tool(2, pass_depth=0.0408), tool(2, pass_depth=0.0407)),  # (16 + 0.3) / 400 = 0.04075
     _row("carve.plate-off-board", STOP, "plate", cut(x=72.0), cut(x=72.1)),
     _row("carve.too-wide", STOP, "plate", tool(3, diameter=2 * HALF + 1e-5), tool(3, diameter=2 * HALF - 1e-3)),
     _row("carve.too-wide", STOP, "plate", tool(3, cutting_length=HALF * math.sqrt(3) + 1e-5), tool(3, cutting_length=HALF * math.sqrt(3) - 1e-3)),

@@ -142,3 +142,13 @@ def test_lettering_made_to_fit_fills_its_room_up_to_the_margin_and_no_further(na
     assert fit_to_margin(job.carving, polygon(job.blank), replace(reckoned.lettering, letters=())) is None
     wide = edited(job, ("set carving", {"margin": 200.0}))
     assert fit_to_margin(wide.carving, polygon(wide.blank), reckoned.lettering) is None
+
+
+@pytest.mark.parametrize("name", ["plate", "whole"])
+@pytest.mark.parametrize("rounds", [398.5, 399.9, 400.1, 401.5])
+def test_a_cut_out_is_there_or_it_is_said_that_it_is_not(name, rounds):
+    job = JOBS[name]()
+    top = plan(job, memory=MEMORY, cell=CELL).setup("front").start.z.max() + 0.3
+    told_ = plan(edited(job, ("set tool", {"number": 2, "pass_depth": float(top) / rounds})), memory=MEMORY, cell=CELL)
+    cut = any(op.kind == "cutout" for op in told_.setup("front").operations)
+    assert cut != ("carve.too-many-passes" in {f.code for f in told_.stops}) and cut == (rounds < 400)

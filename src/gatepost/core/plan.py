@@ -101,7 +101,8 @@ class _Known:
 class _Draft:
     """A setup before its programs are written: where it lies, its zeros and its operations' moves in blank frame.
 
-    known: what is known of the board as it lies there.
+    known: what is known of the board as it lies there; rounds: of a cut-out that is left out, being more than can be worked
+    out, else nought.
     """
 
     known: _Known
@@ -112,6 +113,7 @@ class _Draft:
     start_key: str
     travel: float
     raw: tuple[tuple[str, str, Tool, Moves, Working, float, Art | None], ...]
+    rounds: int = 0
 
 
 def fingerprint(job: Job) -> str:
@@ -278,7 +280,8 @@ def _draft_front(k: _Known, start: HeightField, key: str, plane: float | None, m
         )
     plate = job.carving.plate
     mill = next((t for t in job.tools if plate is not None and t.number == plate.tool and t.kind != "vee"), None)
-    if plate is not None and mill is not None and not carve_report.too_many_passes(plate, mill, highest):
+    rounds = carve_paths.cutout_passes(highest, _cut_to(plate), mill.pass_depth) if plate and mill else 0
+    if plate is not None and mill is not None and rounds <= carve_paths.MOST_PASSES:
         tool = cutting = mill
         home = _home(k, setup, cutting)
         moves = memory.get(
@@ -289,7 +292,8 @@ def _draft_front(k: _Known, start: HeightField, key: str, plane: float | None, m
             ("cut-out", "cutout", tool, moves, forces.push(tool, job.wood, tool.diameter, tool.pass_depth), 1.3, None)
         )
     zero = 0.0 if setup.zero.z == "bed" else height
-    return _Draft(k, setup, mark.xy, zero, start, key, travel, tuple(raw))
+    left_out = rounds if rounds > carve_paths.MOST_PASSES else 0
+    return _Draft(k, setup, mark.xy, zero, start, key, travel, tuple(raw), left_out)
 
 
 def _surfaced_field(start: HeightField, plane: float) -> HeightField:
@@ -631,8 +635,9 @@ def _carve_report(k: _Known, cuts: list[_Cuts], said: list[Finding]) -> Report:
     peak = max((op.push * op.peak for op in front.operations if op.kind == "cutout"), default=0.0)
     minutes = sum(op.seconds for op in front.operations) / 60.0
     carved = carve_report.Carved(
-        k.job.carving, _surely(k), front.draft.setup, v_tool, k.job.tools, k.lettering, thick, error, peak, minutes
-    )
+        k.job.carving, _surely(k), front.draft.setup, v_tool, k.job.tools, k.lettering, thick, error, peak, minutes,
+        front.draft.rounds,
+    )  # fmt: skip
     report = carve_report.report(carved)
     return _with(report, [f for f in said if f.stage == "carve"])
 

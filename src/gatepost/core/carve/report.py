@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
-from gatepost.core.carve.paths import MOST_PASSES, cutout_passes, plate_outline
+from gatepost.core.carve.paths import plate_outline
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.model import Carving, Plate, Setup, Tool
@@ -25,7 +25,8 @@ FINE = 0.001  # mm of depth that a larger letter is given over what is wanted: i
 
 @dataclass(frozen=True)
 class Carved:
-    """What carving is judged on. thickness: of the wood at the start of the setup; push: peak of the cut-out."""
+    """What carving is judged on. thickness: of the wood at the start of the setup; rounds: of a cut-out
+    that is left out since they are more than can be worked out, else nought; push: peak of the cut-out."""
 
     carving: Carving
     outline: Area
@@ -37,6 +38,7 @@ class Carved:
     height_error: float
     peak_push: float
     minutes: float
+    rounds: int
 
 
 def steepness(tool: Tool) -> float:
@@ -247,11 +249,6 @@ def fit_to_margin(carving: Carving, outline: Area, lettering: Lettering) -> floa
     return low if low > 0.021 else None
 
 
-def too_many_passes(plate: Plate, tool: Tool, thickness: float) -> bool:
-    """Whether a cut-out has more passes than can be worked out."""
-    return cutout_passes(thickness, plate.skin, tool.pass_depth) > MOST_PASSES
-
-
 def _plate_findings(c: Carved, plate: Plate) -> list[Finding]:
     said: list[Finding] = []
     tool = next((t for t in c.tools if t.number == plate.tool), None)
@@ -265,9 +262,11 @@ def _plate_findings(c: Carved, plate: Plate) -> list[Finding]:
                 "front",
             )
         ]
-    if too_many_passes(plate, tool, c.thickness):
-        many = cutout_passes(c.thickness, 0.0, tool.pass_depth)
-        message = f"Tool {tool.number} would go round {many} times, {mm(tool.pass_depth, 3)} deeper each: more than can be worked out, and than anybody runs."
+    if c.rounds:
+        message = (
+            f"Tool {tool.number} would go round {c.rounds} times, {mm(tool.pass_depth, 3)} deeper each: more than can be worked out, and "
+            "than anybody runs. Take more at a pass; the plate is not cut out until then."
+        )
         usual = min(0.5 * tool.diameter, tool.cutting_length)
         fix = Fix(
             "set tool", {"number": tool.number, "pass_depth": usual}, f"Take half its diameter a pass, {mm(usual)}"
