@@ -16,6 +16,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from gatepost.core import linear
 from gatepost.core.errors import OperatorError
 from gatepost.core.units import mm
 
@@ -111,8 +112,6 @@ def best(read: Readings, allowance: float = 0.0, hulls: bool = True) -> Lying:
     Maximise c_t - c_b with a·x + b·y + c_t <= top and a·x + b·y + c_b >= underside at every reading; among tilts that keep
     as much, the least. hulls: pass on only the readings that can rule; the answer is the same.
     """
-    from scipy.optimize import linprog
-
     tops, unders = (_corners(read.top, -1.0), _corners(read.under, 1.0)) if hulls else (read.top, read.under)
     middle = read.top[:, :2].mean(axis=0)
     size = float(np.ptp(read.top[:, :2], axis=0).max()) / 2.0
@@ -121,19 +120,20 @@ def best(read: Readings, allowance: float = 0.0, hulls: bool = True) -> Lying:
     rows = np.vstack([np.column_stack([t, one(len(t)), nil(len(t))]), np.column_stack([-u, nil(len(u)), -one(len(u))])])
     limits = np.concatenate([tops[:, 2], -unders[:, 2]])
     free: list[tuple[float | None, float | None]] = [(None, None)] * 4
-    found = linprog([0.0, 0.0, -1.0, 1.0], A_ub=rows, b_ub=limits, bounds=free, method="highs")
-    if found.status != 0:
+    found = linear.least([0.0, 0.0, -1.0, 1.0], rows, limits, free)
+    if found is None:
         raise OperatorError("These readings leave the tilt open. Read beyond the middle, towards the corners.")
     # the least tilt that keeps as much: |a| and |b| as two more unknowns
-    most = -float(np.asarray(found.fun))
     wider = np.hstack([rows, nil((len(rows), 2))])
     keep = np.array([[0.0, 0.0, -1.0, 1.0, 0.0, 0.0]])
     size_of = np.array([[1, 0, 0, 0, -1, 0], [-1, 0, 0, 0, -1, 0], [0, 1, 0, 0, 0, -1], [0, -1, 0, 0, 0, -1]], float)
-    least = linprog(
-        [0.0, 0.0, 0.0, 0.0, 1.0, 1.0], A_ub=np.vstack([wider, keep, size_of]),
-        b_ub=np.concatenate([limits, [SAME - most], nil(4)]), bounds=[*free, (0, None), (0, None)], method="highs",
-    )  # fmt: skip
-    a, b = (float(v) / size for v in np.asarray(least.x if least.status == 0 else found.x)[:2])
+    flattest = linear.least(
+        [0.0, 0.0, 0.0, 0.0, 1.0, 1.0],
+        np.vstack([wider, keep, size_of]),
+        np.concatenate([limits, [found.cost + SAME], nil(4)]),
+        [*free, (0, None), (0, None)],
+    )
+    a, b = (float(v) / size for v in (flattest or found).x[:2])
     level = as_it_lies(read)
     if level.thickness >= _between(read, a, b).thickness - 1e-7:  # nothing is won by tilting
         a = b = 0.0
@@ -217,7 +217,6 @@ def _hollowed_at(read: Readings, wished: float, most: float, tilt: tuple[float, 
 
 def _tilts(read: Readings, wished: float, most: float) -> Iterator[tuple[float, tuple[float, float]]]:
     """Tilts worth trying, each with a sum that no tilt goes under; none where there are no such planes."""
-    from scipy.optimize import linprog
     from scipy.sparse import csr_array, eye_array, hstack, vstack
 
     middle = read.top[:, :2].mean(axis=0)
@@ -238,13 +237,11 @@ def _tilts(read: Readings, wished: float, most: float) -> Iterator[tuple[float, 
         tangents.append(np.array([slope * a / size, slope * b / size, 0.0, -1.0, *np.zeros(n + m), -slope]))
         cuts = np.array(tangents)
         rows: Any = vstack([beside, csr_array(cuts[:, :-1])]).tocsr()
-        found = linprog(
-            cost, A_ub=rows, b_ub=np.concatenate([limits, cuts[:, -1]]), bounds=bounds, method="highs"
-        )  # fmt: skip
-        if found.status != 0:
+        found = linear.least(cost, rows, np.concatenate([limits, cuts[:, -1]]), bounds)
+        if found is None:
             return
-        a, b = (float(v) / size for v in np.asarray(found.x)[:2])
-        yield float(found.fun or 0.0), (a, b)
+        a, b = (float(v) / size for v in found.x[:2])
+        yield found.cost, (a, b)
 
 
 def turned_lying(read: Readings, middle: tuple[float, float], allowance: float = 0.0) -> Lying:
@@ -253,21 +250,22 @@ def turned_lying(read: Readings, middle: tuple[float, float], allowance: float =
     It rests on the three of its highest places about its middle: a facet of the upper hull. middle: under its weight.
     Raises OperatorError when no facet stands about it.
     """
-    from scipy.spatial import ConvexHull, QhullError
-
-    points = read.top
-    flat = ConvexHull(points[:, :2])
-    try:
-        hull = ConvexHull(points)
-    except QhullError:  # all in one plane: it lies on all of them
-        solved, *_ = np.linalg.lstsq(np.column_stack([points[:, :2], np.ones(len(points))]), points[:, 2], rcond=None)
-        return _between(read, float(solved[0]), float(solved[1]), allowance)
-    if (flat.equations[:, :2] @ np.array(middle) + flat.equations[:, 2] > 1e-9).any():
+    resting = _resting(read.top, np.array(middle))
+    if resting is None:
         raise OperatorError("The readings of the top do not stand about the board's middle: read nearer its edges.")
-    over = hull.equations[hull.equations[:, 2] > 1e-12]
-    heights = -(over[:, :2] @ np.array(middle) + over[:, 3]) / over[:, 2]
-    n = over[int(np.argmin(heights))]  # the hull over a place is the lowest of its facets' planes
-    return _between(read, float(-n[0] / n[2]), float(-n[1] / n[2]), allowance)
+    return _between(read, *resting[:2], allowance)
+
+
+def _resting(points: Array, middle: Array) -> tuple[float, float, float] | None:
+    """The plane over points (n, 3) that is lowest over a middle (2,): a, b, and its height there. Nothing where the points
+    do not stand about it."""
+    size = float(np.ptp(points[:, :2], axis=0).max()) / 2.0
+    scaled = np.column_stack([(points[:, :2] - middle) / size, np.ones(len(points))])
+    found = linear.least([0.0, 0.0, 1.0], -scaled, -points[:, 2], [(None, None)] * 3)
+    if found is None:
+        return None
+    a, b, height = (float(v) for v in found.x)
+    return a / size, b / size, height
 
 
 # -- shims ------------------------------------------------------------------------------------------------------------
@@ -306,19 +304,15 @@ def rest(read: Readings, supports: Array, heights: Array) -> tuple[float, float,
     It sinks until its middle is as low as it will go: a linear programme whose limits are the shims and the bed under
     every reading. The middle stands for the centre of gravity. Raises OperatorError.
     """
-    from scipy.optimize import linprog
-
     middle = read.top[:, :2].mean(axis=0)
-    size = float(np.ptp(read.top[:, :2], axis=0).max()) / 2.0
     ends = _corners(read.under, -1.0)
-    places = np.vstack([supports.reshape(-1, 2), ends[:, :2]])
-    gaps = np.concatenate([heights - under_at(read, supports) if len(supports) else np.zeros(0), -ends[:, 2]])
-    scaled = np.column_stack([(places - middle) / size, np.ones(len(places))])
-    found = linprog([0.0, 0.0, 1.0], A_ub=-scaled, b_ub=-gaps, bounds=[(None, None)] * 3, method="highs")
-    if found.status != 0:
+    under = np.column_stack([ends[:, :2], -ends[:, 2]])
+    raised = np.column_stack([supports, heights - under_at(read, supports)]) if len(supports) else np.zeros((0, 3))
+    resting = _resting(np.vstack([raised, under]), middle)
+    if resting is None:
         raise OperatorError("The board would tip over on these supports: set them round its middle.")
-    a, b, c = (float(v) for v in np.asarray(found.x))
-    return a / size, b / size, c - (a * middle[0] + b * middle[1]) / size
+    a, b, height = resting
+    return a, b, height - float(np.array([a, b]) @ middle)
 
 
 @dataclass(frozen=True)
