@@ -13,7 +13,7 @@ $(READY): requirements/app.txt requirements/dev.txt pyproject.toml
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/dev.txt
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	sh scripts/system-libraries.sh $(BIN)/python
-	$(BIN)/python -m gatepost.core.warm
+	$(BIN)/python -m gatepost.core.plan.warm
 	$(BIN)/python -m gatepost.machine.standins.motion
 	touch $(READY)
 

@@ -28,17 +28,17 @@ from gatepost.core.carve.faces import shape
 from gatepost.core.carve.lettering import area_cut, glyph_cut
 from gatepost.core.hold import clearance
 from gatepost.core.hold.solids import Solid
-from gatepost.core.holding import suggestion, ways_compared
 from gatepost.core.job import commands
 from gatepost.core.job.file import load
 from gatepost.core.job.model import Glyph, Job
-from gatepost.core.judging import Judge
 from gatepost.core.motion import Moves, Pen
-from gatepost.core.plan import cutter_of, plan
+from gatepost.core.plan.dragging import Judge
+from gatepost.core.plan.holds import suggestion, ways_compared
+from gatepost.core.plan.pipeline import cutter_of, plan
+from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import read, read_plainly
 from gatepost.core.program.time import move_seconds
 from gatepost.core.surface import level
-from gatepost.core.surfacing import drive_of
 from gatepost.core.wood.field import Cutter, HeightField, cut
 from gatepost.drawing import shade
 

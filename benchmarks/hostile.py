@@ -18,7 +18,7 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
-from gatepost.core.planned import Plan
+from gatepost.core.plan.result import Plan
 from gatepost.logbook.store import Logbook
 from gatepost.machine import session as link
 from gatepost.machine.conduct import Conductor

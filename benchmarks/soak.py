@@ -33,7 +33,7 @@ import programs
 from gatepost.core.cache import Memory
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.file import Document, from_bytes, load, save, to_bytes
-from gatepost.core.plan import plan
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read, read_plainly
 
 STATE = Path(__file__).parents[1] / ".soak"

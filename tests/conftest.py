@@ -133,13 +133,13 @@ def quay():
 
 @pytest.fixture(scope="session")
 def lock7_plan(lock7, memory):
-    from gatepost.core.plan import plan
+    from gatepost.core.plan.pipeline import plan
 
     return plan(lock7, memory=memory)
 
 
 @pytest.fixture(scope="session")
 def quay_plan(quay, memory):
-    from gatepost.core.plan import plan
+    from gatepost.core.plan.pipeline import plan
 
     return plan(quay, memory=memory)

@@ -155,7 +155,7 @@ def test_by_hand_the_journal_knows_what_was_typed(quay_plan):
 
 def test_by_hand_nothing_is_run_on_a_lost_axis_and_a_miss_is_kept_and_told(quay):
     from gatepost.core.job import commands
-    from gatepost.core.plan import plan
+    from gatepost.core.plan.pipeline import plan
 
     job = commands.run(quay, "set job", {"irreplaceable": True})
     job = commands.run(job, "set zero", {"setup": "front", "witness_x": 20.0, "witness_y": 20.0})
@@ -175,7 +175,7 @@ def test_by_hand_nothing_is_run_on_a_lost_axis_and_a_miss_is_kept_and_told(quay)
 
 
 def test_a_job_with_a_stop_is_not_run_by_hand_either(first_look, memory):
-    from gatepost.core.plan import plan
+    from gatepost.core.plan.pipeline import plan
 
     reckoned = plan(first_look, memory=memory)
     run = next(s for s in reckoned.setups[0].steps if s.kind == "run")

@@ -12,17 +12,17 @@ from typing import Any
 import numpy as np
 
 from gatepost.core.errors import OperatorError, UnusableFile
-from gatepost.core.export import plan_json
 from gatepost.core.hold.clearance import clearance, sections
 from gatepost.core.job.file import load, write_whole
 from gatepost.core.job.model import Job, Tool
-from gatepost.core.plan import cutter_of, field_cell, plan
-from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.plan.export import plan_json
+from gatepost.core.plan.pipeline import cutter_of, field_cell, plan
+from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import Program, read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.units import doubts
 from gatepost.core.reading import read_whole
-from gatepost.core.surfacing import drive_of
 from gatepost.core.wood.field import OUTSIDE, HeightField, cut
 from gatepost.core.wood.report import RAPID_BITE
 from gatepost.core.zero.datum import travel_misfits

@@ -227,7 +227,7 @@ def _open(asked: argparse.Namespace) -> int:
 
 def _plan(asked: argparse.Namespace) -> int:
     from gatepost.core.job.file import load
-    from gatepost.core.plan import plan
+    from gatepost.core.plan.pipeline import plan
     from gatepost.outputs import write_all
 
     document = load(asked.job)
@@ -323,7 +323,7 @@ def _machine(asked: argparse.Namespace) -> int:
             words += ["--wood", str(asked.wood)]
         elif asked.wood is not None:
             from gatepost.core.job.file import load
-            from gatepost.core.plan import plan
+            from gatepost.core.plan.pipeline import plan
 
             launch.prepare(plan(load(asked.wood).job), folder)
             words += ["--wood", str(folder / "wood.npy"), "--profile", str(folder / "profile.json")]

@@ -17,7 +17,7 @@ from gatepost.core.tables import read_heights
 
 if TYPE_CHECKING:
     from gatepost.core.job.journal import Journal
-    from gatepost.core.planned import Plan
+    from gatepost.core.plan.result import Plan
 
 
 def level(
@@ -90,7 +90,7 @@ def _entered(
     reckoned: Plan, journal: Journal, entries: Sequence[tuple[str, Any, float]], questioned: bool
 ) -> tuple[Journal, str]:
     """The journal with ledger entries, up to one that is asked about, and what is asked. Raises OperatorError."""
-    from gatepost.core.ledgering import entered
+    from gatepost.core.plan.ledgers import entered
     from gatepost.machine.conduct import now
 
     asked = ""
@@ -123,8 +123,8 @@ def ledger(
     from dataclasses import replace
 
     from gatepost.core.job.file import load, locked, save
-    from gatepost.core.ledgering import book_of, left_program
-    from gatepost.core.plan import plan
+    from gatepost.core.plan.ledgers import book_of, left_program
+    from gatepost.core.plan.pipeline import plan
     from gatepost.core.units import spell
     from gatepost.core.writing import write_whole
 

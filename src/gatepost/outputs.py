@@ -8,10 +8,10 @@ from pathlib import Path
 from typing import Any
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.export import art_files, plan_json
 from gatepost.core.job.file import write_whole
 from gatepost.core.job.model import Job
-from gatepost.core.planned import Plan
+from gatepost.core.plan.export import art_files, plan_json
+from gatepost.core.plan.result import Plan
 
 
 def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]:
@@ -44,7 +44,7 @@ def nest_program(job: Job, index: int) -> tuple[str, str]:
     """The program that cuts a nest's opening, zero at its stop corner and Z0 on the bed, and what to know of it. Raises
     OperatorError."""
     from gatepost.core.hold.nest import moves
-    from gatepost.core.plan import fingerprint
+    from gatepost.core.plan.pipeline import fingerprint
     from gatepost.core.program.write import Head, write
 
     nests = job.machine.bed.nests

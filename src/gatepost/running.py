@@ -16,9 +16,9 @@ from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, load, save
 from gatepost.core.job.fixes import apply
-from gatepost.core.nextstep import inputs_hash
-from gatepost.core.plan import plan
-from gatepost.core.planned import Plan, PlannedSetup, Resumed
+from gatepost.core.plan.nextstep import inputs_hash
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.plan.result import Plan, PlannedSetup, Resumed
 from gatepost.core.run.steps import Step
 from gatepost.core.units import spell
 from gatepost.core.wood.field import HeightField

@@ -14,10 +14,10 @@ from typing import Any
 
 from gatepost.core.carve.edits import outlines
 from gatepost.core.findings import Level
-from gatepost.core.handling import on_edge
 from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
+from gatepost.core.plan.handling import on_edge
 from gatepost.core.tools.table import shipped_tools
 
 STOP, CARE, NOTE, OK = Level.STOP, Level.CARE, Level.NOTE, Level.OK

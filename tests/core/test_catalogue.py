@@ -11,7 +11,7 @@ from gatepost.core.cache import Memory
 from gatepost.core.carve.report import fit_to_margin
 from gatepost.core.findings import Fix
 from gatepost.core.job.fixes import apply
-from gatepost.core.plan import plan
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.surface import report as surface_report
 from gatepost.core.surface import rows
 from gatepost.core.tools import report as tools_report

@@ -10,7 +10,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 from shapely.geometry import LineString, Point, box
 
-from gatepost.core.export import plan_json
 from gatepost.core.findings import Level
 from gatepost.core.hold import enough as sums
 from gatepost.core.hold import reach, solids
@@ -18,12 +17,13 @@ from gatepost.core.hold.clearance import gantry_gaps, sections
 from gatepost.core.hold.report import report
 from gatepost.core.hold.scars import scarred, scars_of
 from gatepost.core.hold.singly import Held
-from gatepost.core.holding import rocked, suggestion, ways_compared
 from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import BedThings, Fence, Hold, Holding, Machine, Nest, Scar, Setup, changed
 from gatepost.core.motion import Moves
-from gatepost.core.plan import plan
+from gatepost.core.plan.export import plan_json
+from gatepost.core.plan.holds import rocked, suggestion, ways_compared
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.tools.table import shipped_tools
 from gatepost.core.working import Named, working
 

@@ -5,10 +5,10 @@ import pytest
 
 from gatepost.core.cache import Memory
 from gatepost.core.findings import Level
-from gatepost.core.handling import moved
 from gatepost.core.job import commands
-from gatepost.core.judging import Judge
-from gatepost.core.plan import plan
+from gatepost.core.plan.dragging import Judge
+from gatepost.core.plan.handling import moved
+from gatepost.core.plan.pipeline import plan
 from tests.core.catalogue import JOBS
 from tests.core.told import CELL, differences
 

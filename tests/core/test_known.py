@@ -14,7 +14,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.model import Batch, Blank, Coat, Flaw, Job, Piece, SawCut, Stock
-from gatepost.core.plan import plan
+from gatepost.core.plan.pipeline import plan
 
 
 def codes(findings):

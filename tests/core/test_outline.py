@@ -17,7 +17,7 @@ from gatepost.core.geometry.drawn import read_drawing, thinned
 from gatepost.core.geometry.outline import placed
 from gatepost.core.job import commands
 from gatepost.core.job.model import Blank, Job, Plate
-from gatepost.core.plan import plan
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.zero.datum import datum
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" {}>{}</svg>'

@@ -6,7 +6,7 @@ import pytest
 
 from gatepost.core.job import commands
 from gatepost.core.motion import Moves
-from gatepost.core.plan import cutter_of, plan
+from gatepost.core.plan.pipeline import cutter_of, plan
 from gatepost.core.surface import passes
 from gatepost.core.tolerances import CLEAN
 from gatepost.core.wood.field import cut

@@ -7,17 +7,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gatepost.core import nextstep
 from gatepost.core.cache import Memory
 from gatepost.core.carve.edits import outlines
 from gatepost.core.errors import Cancelled
-from gatepost.core.export import art_files, plan_json
 from gatepost.core.findings import Gate, Level
-from gatepost.core.handling import moved, z_dragged
 from gatepost.core.job import commands
 from gatepost.core.job.fixes import apply
 from gatepost.core.job.journal import Journal
-from gatepost.core.plan import fingerprint, plan
+from gatepost.core.plan import nextstep
+from gatepost.core.plan.export import art_files, plan_json
+from gatepost.core.plan.handling import moved, z_dragged
+from gatepost.core.plan.pipeline import fingerprint, plan
 from gatepost.core.program.read import read
 from tests.core.catalogue import whole
 

@@ -6,11 +6,11 @@ import json
 import numpy as np
 import pytest
 
-from gatepost.core.export import plan_json
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.fixes import apply
-from gatepost.core.plan import plan
+from gatepost.core.plan.export import plan_json
+from gatepost.core.plan.pipeline import plan
 
 
 def edit(job, name, /, **values):

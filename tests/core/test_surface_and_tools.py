@@ -13,7 +13,7 @@ from gatepost.core.blank.top import extremes, top_of
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.model import Blank, Surfacing, TopHeight, Wood
-from gatepost.core.plan import plan
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.surface import passes
 from gatepost.core.tools import forces, touchoff
 from gatepost.core.tools.order import Task, best_order, broken_rule, cost
@@ -173,7 +173,7 @@ def test_a_height_mistyped_is_asked_about_before_anything_is_worked_out_on_it(lo
     """As many millimetres high as a point left out makes it: thousands of passes, and minutes, would come of it."""
     from gatepost.core.job import commands
     from gatepost.core.job.fixes import apply
-    from gatepost.core.plan import plan
+    from gatepost.core.plan.pipeline import plan
 
     job = commands.run(lock7, "set height", {"index": 2, "z": typed})
     found = plan(job, memory=memory)

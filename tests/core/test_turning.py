@@ -13,9 +13,9 @@ from gatepost.core.blank.shape import polygon
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
-from gatepost.core.plan import plan
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.plan.turned import there, turned_hold, turned_job
 from gatepost.core.surface.level import _between, readings, turned_lying
-from gatepost.core.turning import there, turned_hold, turned_job
 
 
 def edit(job, name, /, **values):
@@ -123,7 +123,7 @@ def test_one_face_again_takes_the_setup_away(turned):
 
 
 def test_a_clamp_dragged_on_the_second_face_meets_the_edge_that_lies_there(turned):
-    from gatepost.core.handling import moved
+    from gatepost.core.plan.handling import moved
 
     back = next(s for s in turned.setups if s.name == "back")
     for hold in back.holds:

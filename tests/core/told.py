@@ -17,9 +17,9 @@ import pytest
 
 import gatepost.core
 from gatepost.core.cache import Memory
-from gatepost.core.export import plan_json
-from gatepost.core.holding import ways_compared
-from gatepost.core.plan import plan
+from gatepost.core.plan.export import plan_json
+from gatepost.core.plan.holds import ways_compared
+from gatepost.core.plan.pipeline import plan
 from tests.core.catalogue import JOBS, ROWS, edited, happened
 
 TABLE = Path(__file__).with_name("told.json")

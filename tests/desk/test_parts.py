@@ -313,7 +313,7 @@ def test_what_the_window_s_process_loads_to_lead_a_machine_reckons_nothing():
 
     code = (
         "import sys; from gatepost.machine import conduct, goingon, keeping, launch, session; import gatepost.desk.shell.operator, "
-        "gatepost.desk.shell.show, gatepost.core.tables, gatepost.core.planned; "
+        "gatepost.desk.shell.show, gatepost.core.tables, gatepost.core.plan.result; "
         "print([m for m in ('scipy', 'numba') if m in sys.modules])"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)

@@ -20,10 +20,10 @@ from typing import Any
 
 from gatepost.core.carve.edits import outlines
 from gatepost.core.errors import OperatorError, UnknownCommand
-from gatepost.core.export import art_files, plan_json
 from gatepost.core.job.file import Document, load, save
 from gatepost.core.job.model import Job
-from gatepost.core.plan import plan
+from gatepost.core.plan.export import art_files, plan_json
+from gatepost.core.plan.pipeline import plan
 from tests.core.catalogue import JOBS, Edit, edited
 
 HERE = Path(__file__).parent

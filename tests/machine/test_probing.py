@@ -8,8 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.plan.surfaces import probe_places
 from gatepost.core.surface.probing import AGREE, Places, Touch, places, probed
-from gatepost.core.surfacing import probe_places
 from gatepost.machine import launch
 from gatepost.machine.conduct import tool_words
 from gatepost.machine.probing import LEAST, probe

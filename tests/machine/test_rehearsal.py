@@ -6,7 +6,7 @@ from pathlib import Path
 import pytest
 
 from gatepost.core.job import commands
-from gatepost.core.plan import plan
+from gatepost.core.plan.pipeline import plan
 from gatepost.machine.rehearsal import TROUBLES, rehearse, table, tells_of
 from gatepost.machine.standins.router import FAULTS, HANDS
 

@@ -19,9 +19,9 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, save
 from gatepost.core.job.journal import Journal
-from gatepost.core.plan import plan
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.plan.resumed import resumed
 from gatepost.core.program.read import read
-from gatepost.core.resuming import resumed
 from gatepost.core.run.resume import line_of_block, take_up
 from gatepost.logbook.notebook import RunFile, left_behind, notebook
 from gatepost.logbook.places import data_folder, logbook_url

@@ -195,7 +195,7 @@ def test_an_address_is_a_host_or_a_terminal():
 
 def test_both_faces_are_cut_and_turned_and_measured_on_the_machine(lock7, book):
     from gatepost.core.job import commands
-    from gatepost.core.plan import plan as reckon
+    from gatepost.core.plan.pipeline import plan as reckon
 
     job = commands.run(lock7, "set second face", {"turn": "about X"})
     plan = reckon(job)

@@ -13,7 +13,7 @@ from gatepost.core.blank.shape import ring
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Level
 from gatepost.core.hold.solids import Solid, insert_places, strip
-from gatepost.core.planned import Operation, Plan, PlannedSetup
+from gatepost.core.plan.result import Operation, Plan, PlannedSetup
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.core.wood.field import HeightField

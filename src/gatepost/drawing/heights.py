@@ -10,7 +10,7 @@ import numpy as np
 from gatepost.core.findings import Finding, Level
 from gatepost.core.hold.clearance import sections
 from gatepost.core.job.model import Tool
-from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.drawing.bed import ROLE_OF, field_after, shown_count

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gatepost.core.planned import Plan
+from gatepost.core.plan.result import Plan
 from gatepost.drawing.shapes import Drawing, Shape, box, line, text
 
 LANE = 10.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from gatepost.core.ledgering import Book
+from gatepost.core.plan.ledgers import Book
 from gatepost.core.units import show_length
 from gatepost.drawing.shapes import Drawing, Shape, line, text
 

@@ -11,9 +11,9 @@ from datetime import UTC, datetime
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Tool
-from gatepost.core.planned import Plan, PlannedSetup, ProgramFile
+from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
+from gatepost.core.plan.turned import measured_corners, other_face
 from gatepost.core.run.steps import Step
-from gatepost.core.turning import measured_corners, other_face
 from gatepost.core.zero.datum import work_to_bed
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust

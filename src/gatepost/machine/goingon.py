@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.planned import Plan, Resumed
+from gatepost.core.plan.result import Plan, Resumed
 from gatepost.logbook.notebook import EARLY
 from gatepost.machine.keeping import Keeper
 
@@ -15,7 +15,7 @@ from gatepost.machine.keeping import Keeper
 def taken_up(rows: Sequence[Any], reckoned: Plan, number: int | None) -> tuple[Any, Resumed]:
     """The run that is gone on with, and how. rows: the logbook's, newest first; number: of the run, else the newest
     of this job that ended early. Raises OperatorError where it can't be gone on with."""
-    from gatepost.core.resuming import resumed  # with all that sweeps wood: only where it is reckoned
+    from gatepost.core.plan.resumed import resumed  # with all that sweeps wood: only where it is reckoned
 
     early = [r for r in rows if r.state in EARLY and r.job == reckoned.job.name]
     if number is not None:

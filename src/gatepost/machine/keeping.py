@@ -12,7 +12,7 @@ from typing import Any, Protocol
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import BedThings
-from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
 from gatepost.logbook.notebook import RunFile
 from gatepost.machine.conduct import Conductor, now

@@ -24,8 +24,8 @@ from gatepost.core.blank.top import top_of
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Machine, TopHeight
-from gatepost.core.planned import Plan, PlannedSetup
-from gatepost.core.turning import lying as lying_as
+from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.turned import lying as lying_as
 from gatepost.core.wood.field import HeightField
 
 PREFIX = "gatepost-machine-"

@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Tool
-from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.surface.probing import Places, Probed, Touch, probed
 from gatepost.core.units import mm
 from gatepost.machine.session import MachineRefused, Session

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
-from gatepost.core.planned import Plan
+from gatepost.core.plan.result import Plan
 from gatepost.machine import launch
 from gatepost.machine.conduct import Conductor
 from gatepost.machine.session import Session

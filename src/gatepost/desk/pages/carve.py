@@ -10,7 +10,7 @@ from gatepost.core.job.model import Job, TextLine
 from gatepost.desk.pages.entries import Act, Entry, Group, Row, act, single
 
 if TYPE_CHECKING:
-    from gatepost.core.planned import Plan
+    from gatepost.core.plan.result import Plan
 
 ALIGN = (("left", "left"), ("centre", "centre"), ("right", "right"))
 YES = (("yes", True), ("no", False))

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from gatepost.core.job.model import Job
 
 if TYPE_CHECKING:
-    from gatepost.core.planned import Plan
+    from gatepost.core.plan.result import Plan
 
 
 @dataclass(frozen=True)

@@ -247,7 +247,7 @@ class FileActs(_Part):
 
     def write_left(self, path: Path) -> bool:
         """Write a program only for the passes that are left; gives whether it could be."""
-        from gatepost.core.ledgering import left_program
+        from gatepost.core.plan.ledgers import left_program
         from gatepost.core.units import spell
         from gatepost.core.writing import write_whole
 

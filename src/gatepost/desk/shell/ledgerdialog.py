@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
-from gatepost.core.ledgering import Book, book_of, entered, taken_back
+from gatepost.core.plan.ledgers import Book, book_of, entered, taken_back
 from gatepost.core.units import LengthError, edit_length, mm, parse_length, spell
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.words import Label

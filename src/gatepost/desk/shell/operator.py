@@ -22,7 +22,7 @@ from gatepost.core.run.steps import Step
 from gatepost.trouble import told
 
 if TYPE_CHECKING:
-    from gatepost.core.planned import Plan, PlannedSetup, Resumed
+    from gatepost.core.plan.result import Plan, PlannedSetup, Resumed
 
 LOOK_EVERY = 0.7  # s between looks at an idle machine
 TELL_EVERY = 0.05  # s between words of how far a run is

@@ -181,7 +181,7 @@ class _Server:
     def ways(self, job: Job, setup: str, count: int) -> Any:
         """Ways of holding compared, with how far it is; called off when anything else is wanted."""
         from gatepost.core.errors import Cancelled
-        from gatepost.core.holding import ways_compared
+        from gatepost.core.plan.holds import ways_compared
 
         def on(share: float) -> bool:
             self.send(Response(0, "share", share))
@@ -226,8 +226,8 @@ class _Server:
 
     def reckon(self, request: Request) -> None:
         """A plan, coarse first where it may take long; its pictures after it."""
-        from gatepost.core.judging import Judge
-        from gatepost.core.plan import plan
+        from gatepost.core.plan.dragging import Judge
+        from gatepost.core.plan.pipeline import plan
 
         if request.fresh:
             self.giver.forget()
@@ -266,7 +266,7 @@ class _Server:
 
 def serve(pipe: Connection) -> None:
     """The worker process: warm up, then answer requests until the pipe closes."""
-    from gatepost.core.warm import warm
+    from gatepost.core.plan.warm import warm
     from gatepost.desk.shell.shared import sweep_leftovers
     from gatepost.drawing import kernels
 

@@ -336,7 +336,7 @@ class Shower(QObject):
             self._judge(key, dx, dy)
             return
         self._to_ask = None
-        from gatepost.core.handling import moved
+        from gatepost.core.plan.handling import moved
 
         edit = moved(self.w.document.job, self.setup, key, dx, dy)
         if edit is not None:
@@ -390,7 +390,7 @@ class Shower(QObject):
         """Something was dragged in the heights: Z0 goes to the top or the bed."""
         if not let_go or self.plan is None or self.w.document is None:
             return
-        from gatepost.core.handling import z_dragged
+        from gatepost.core.plan.handling import z_dragged
 
         if key == "z0":
             setup = self.plan.setup(self.setup)

@@ -360,7 +360,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         self.run(fix.kind, dict(fix.values), fix.sentence)
 
     def _accept(self, finding: Finding) -> None:
-        from gatepost.core.nextstep import inputs_hash
+        from gatepost.core.plan.nextstep import inputs_hash
         from gatepost.core.units import spell
         from gatepost.machine.conduct import now
 

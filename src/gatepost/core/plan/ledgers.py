@@ -10,7 +10,8 @@ import numpy as np
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Level
 from gatepost.core.job.journal import Entry, Journal
-from gatepost.core.planned import Plan, PlannedSetup, ProgramFile
+from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
+from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, write
@@ -28,7 +29,6 @@ from gatepost.core.surface.ledger import (
     judged,
     next_move,
 )
-from gatepost.core.surfacing import drive_of
 from gatepost.core.units import mm
 
 SETUP = "surface"

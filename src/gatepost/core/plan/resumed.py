@@ -10,13 +10,13 @@ import numpy as np
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold.clearance import clearance, sections
 from gatepost.core.motion import Moves
-from gatepost.core.plan import cutter_of
-from gatepost.core.planned import Plan, PlannedSetup, ProgramFile, Resumed
+from gatepost.core.plan.pipeline import cutter_of
+from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile, Resumed
+from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, write
 from gatepost.core.run.resume import line_of_block, take_up
-from gatepost.core.surfacing import drive_of
 from gatepost.core.units import mm
 from gatepost.core.wood.field import HeightField, cut
 from gatepost.core.wood.report import RAPID_BITE

@@ -9,7 +9,7 @@ from dataclasses import replace
 from gatepost.core.findings import Figure, Finding, Gate, Level, Question, Report, gate_of
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
-from gatepost.core.planned import STAGES, Next, PlannedSetup
+from gatepost.core.plan.result import STAGES, Next, PlannedSetup
 from gatepost.core.run.steps import Step
 from gatepost.core.run.steps import next_step as step_after
 from gatepost.core.zero.trust import Trust

@@ -19,8 +19,8 @@ from gatepost.core.carve.report import depth_of
 from gatepost.core.findings import Figure, Finding, Level, Place, Report, gate_of
 from gatepost.core.geometry.outline import problem
 from gatepost.core.job.model import Job, Setup, Tool
+from gatepost.core.plan.surfaces import Wood
 from gatepost.core.surface.report import Surfaced
-from gatepost.core.surfacing import Wood
 from gatepost.core.units import mm
 
 SHAPES = {"rectangle": "", "round": "round, ", "oval": "oval, ", "outline": "live edge, "}

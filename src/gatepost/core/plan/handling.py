@@ -10,7 +10,7 @@ from shapely import affinity
 
 from gatepost.core.hold.solids import SIDES, first_contact, insert_places, snapped_to_slot
 from gatepost.core.job.model import Hold, Job, Setup
-from gatepost.core.turning import lying
+from gatepost.core.plan.turned import lying
 from gatepost.core.zero.datum import CORNERS, datum
 
 SNAP = 12.0  # mm; a dragged zero nearer than this to a corner or the middle goes there

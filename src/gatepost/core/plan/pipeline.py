@@ -19,11 +19,8 @@ from shapely import affinity
 from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon
 
-from gatepost.core import nextstep
 from gatepost.core.blank import thickness as blank_thickness
 from gatepost.core.blank.thickness import Thickness
-from gatepost.core.blanking import carving_over_flaws, flaws_of, plate_over_flaws, resting_on_flaws
-from gatepost.core.blanking import report as blank_report
 from gatepost.core.cache import Memory
 from gatepost.core.carve import paths as carve_paths
 from gatepost.core.carve import report as carve_report
@@ -34,7 +31,13 @@ from gatepost.core.geometry.outline import Area
 from gatepost.core.hold import solids as hold_solids
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
-from gatepost.core.holding import (
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job, Plate, Setup, Tool
+from gatepost.core.motion import Moves, joined, turned_about
+from gatepost.core.plan import nextstep
+from gatepost.core.plan.blanks import carving_over_flaws, flaws_of, plate_over_flaws, resting_on_flaws
+from gatepost.core.plan.blanks import report as blank_report
+from gatepost.core.plan.holds import (
     LIFTS,
     Holds,
     Run,
@@ -46,10 +49,12 @@ from gatepost.core.holding import (
     run_of,
     touching_off,
 )  # fmt: skip
-from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Job, Plate, Setup, Tool
-from gatepost.core.motion import Moves, joined, turned_about
-from gatepost.core.planned import Next, Operation, Plan, PlannedSetup, ProgramFile, ToolChange
+from gatepost.core.plan.result import Next, Operation, Plan, PlannedSetup, ProgramFile, ToolChange
+from gatepost.core.plan.surfaces import Wood, bites, drive_of, moves_of, surfaced, under_map, wood_of, zero_height
+from gatepost.core.plan.turned import other_face, turned_job
+from gatepost.core.plan.turned import report_of as second_face
+from gatepost.core.plan.turned import thickness as thickness_of
+from gatepost.core.plan.zeros import budget_of, covering, newest_date, spots_of, upright_of
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, barred_text, body_lines, head_lines, write
@@ -58,13 +63,9 @@ from gatepost.core.surface import advice
 from gatepost.core.surface import report as surface_report
 from gatepost.core.surface.report import Surfaced
 from gatepost.core.surface.seat import THINNEST
-from gatepost.core.surfacing import Wood, bites, drive_of, moves_of, surfaced, under_map, wood_of, zero_height
 from gatepost.core.tolerances import SAFE_TRAVEL, THROUGH_EXTRA
 from gatepost.core.tools import forces, order, touchoff
 from gatepost.core.tools import report as tools_report
-from gatepost.core.turning import other_face, turned_job
-from gatepost.core.turning import report_of as second_face
-from gatepost.core.turning import thickness as thickness_of
 from gatepost.core.units import spell
 from gatepost.core.wood import loose
 from gatepost.core.wood import report as wood_report
@@ -74,7 +75,6 @@ from gatepost.core.working import Working
 from gatepost.core.zero import datum as zeros
 from gatepost.core.zero import report as zero_report
 from gatepost.core.zero.trust import trust
-from gatepost.core.zeroing import budget_of, covering, newest_date, spots_of, upright_of
 
 ROUGHLY, COARSER = 60_000, 12.0  # cells of a first look, and how much less finely its outlines are followed
 CELLS = 1_200_000  # of a plan's height field; finer is asked for by name

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Compiles the kernels once, so that the first plan need not wait: ``python -m gatepost.core.warm``."""
+"""Compiles the kernels once, so that the first plan need not wait: ``python -m gatepost.core.plan.warm``."""
 
 from __future__ import annotations
 

@@ -36,7 +36,7 @@ from gatepost.core.working import Named, working
 from gatepost.core.zero import datum as zeros
 
 if TYPE_CHECKING:
-    from gatepost.core.planned import PlannedSetup
+    from gatepost.core.plan.result import PlannedSetup
 
 SMALL = 400  # results to remember where each is small
 GRAIN = 4.0  # mm between the places where it is looked whether wood still stands

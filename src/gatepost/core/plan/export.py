@@ -11,7 +11,7 @@ from gatepost.core.blank.shape import ring
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding
 from gatepost.core.job.model import Batch
-from gatepost.core.planned import Plan, PlannedSetup
+from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.surface.report import Way
 from gatepost.core.units import spell
 
@@ -154,7 +154,7 @@ def _hold(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
 
 def _suggestions(plan: Plan, s: PlannedSetup) -> list[dict[str, Any]]:
     """The best places for as many holds as there are, of each kind that places can be told for."""
-    from gatepost.core.holding import suggestion
+    from gatepost.core.plan.holds import suggestion
 
     out: list[dict[str, Any]] = []
     kinds = [h.kind for h in s.setup.holds]

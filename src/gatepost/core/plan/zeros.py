@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.planned import Operation
+from gatepost.core.plan.result import Operation
 from gatepost.core.tools.touchoff import is_top
 from gatepost.core.wood.field import HeightField
 from gatepost.core.zero.adviser import Spot, Upright

@@ -9,14 +9,14 @@ from shapely import affinity
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Level
-from gatepost.core.handling import moved
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold.clearance import Section, clearance, sections
-from gatepost.core.holding import touching_off
 from gatepost.core.job import commands
 from gatepost.core.motion import Moves
-from gatepost.core.planned import Plan, PlannedSetup
-from gatepost.core.turning import lying
+from gatepost.core.plan.handling import moved
+from gatepost.core.plan.holds import touching_off
+from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.turned import lying
 
 
 @dataclass(frozen=True)

@@ -25,8 +25,8 @@ from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Machine, Setup, Tool
 from gatepost.core.motion import Moves
-from gatepost.core.planned import Operation, Plan, PlannedSetup, ProgramFile
-from gatepost.core.turning import lying
+from gatepost.core.plan.result import Operation, Plan, PlannedSetup, ProgramFile
+from gatepost.core.plan.turned import lying
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import Bears
 from gatepost.core.working import Working
