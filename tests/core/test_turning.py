@@ -13,8 +13,9 @@ from gatepost.core.blank.shape import polygon
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
+from gatepost.core.job.turning import there, turned_hold
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.plan.turned import there, turned_hold, turned_job
+from gatepost.core.plan.turned import turned_job
 from gatepost.core.surface.level import _between, readings, turned_lying
 
 

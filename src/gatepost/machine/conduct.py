@@ -11,8 +11,9 @@ from datetime import UTC, datetime
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Tool
+from gatepost.core.job.turning import other_face
 from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
-from gatepost.core.plan.turned import measured_corners, other_face
+from gatepost.core.plan.turned import measured_corners
 from gatepost.core.run.steps import Step
 from gatepost.core.zero.datum import work_to_bed
 from gatepost.core.zero.recover import sensed

@@ -283,7 +283,7 @@ def set_second_face(job: Job, present: bool = True, turn: str = "about X") -> Jo
     others = tuple(s for s in job.setups if s.name != "back")
     if not present:
         return changed(job, setups=others)
-    from gatepost.core.plan.turned import turned_hold
+    from gatepost.core.job.turning import turned_hold
 
     first = job.setup("surface")
     empty = Setup(name="back", x=first.x, y=first.y)
@@ -333,7 +333,7 @@ def copy_hold(job: Job, setup: str, hold: str, dx: float, dy: float) -> Job:
 @_command("mirror hold")
 def mirror_hold(job: Job, setup: str, hold: str, across: str) -> Job:
     """Another hold just like one, on the other side of the blank. across: ``X`` for its other end, ``Y`` for its other edge."""
-    from gatepost.core.plan.turned import turned_hold
+    from gatepost.core.job.turning import turned_hold
 
     if across not in ("X", "Y"):
         raise OperatorError(f"A hold is mirrored across X or across Y, not “{across}”.")

@@ -33,6 +33,7 @@ from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Plate, Setup, Tool
+from gatepost.core.job.turning import other_face
 from gatepost.core.motion import Moves, joined, turned_about
 from gatepost.core.plan import nextstep
 from gatepost.core.plan.blanks import carving_over_flaws, flaws_of, plate_over_flaws, resting_on_flaws
@@ -51,9 +52,9 @@ from gatepost.core.plan.holds import (
 )  # fmt: skip
 from gatepost.core.plan.result import Next, Operation, Plan, PlannedSetup, ProgramFile, ToolChange
 from gatepost.core.plan.surfaces import Wood, bites, drive_of, moves_of, surfaced, under_map, wood_of, zero_height
-from gatepost.core.plan.turned import other_face, turned_job
 from gatepost.core.plan.turned import report_of as second_face
 from gatepost.core.plan.turned import thickness as thickness_of
+from gatepost.core.plan.turned import turned_job
 from gatepost.core.plan.zeros import budget_of, covering, newest_date, spots_of, upright_of
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds

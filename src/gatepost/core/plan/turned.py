@@ -1,14 +1,11 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The second face: the board turned about a line onto its cut face, as a job of its own for the surfacing to reckon.
 
-Turned about X, its front edge comes to the back: x stays, y becomes width - y. Turned about Y, its left end comes to the
-right. Everything in the turned setup is told in the board's own coordinates as it lies then.
+Everything in the turned setup is told in the board's own coordinates as it lies then.
 """
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,7 +14,8 @@ from shapely.geometry import Polygon
 from gatepost.core.blank.shape import polygon
 from gatepost.core.findings import Figure, Finding, Level
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Blank, Hold, Job, Setup, TopHeight, changed
+from gatepost.core.job.model import Job, Setup, TopHeight
+from gatepost.core.job.turning import there, turned_blank
 from gatepost.core.surface.report import Surfaced
 from gatepost.core.surface.seat import Seat
 from gatepost.core.tolerances import FLATNESS
@@ -27,43 +25,11 @@ from gatepost.core.working import Named, Working, working
 ALIKE = 1.5  # mm by which what comes off one face may pass what comes off the other
 
 
-def other_face(job: Job) -> Setup | None:
-    """The setup of the second face, where there is one."""
-    return next((s for s in job.setups if s.name == "back"), None)
-
-
-def there(blank: Blank, turn: str, x: float, y: float) -> tuple[float, float]:
-    """A place of the board in its coordinates once it is turned; the same again turns it back."""
-    return (x, blank.width - y) if turn == "about X" else (blank.length - x, y)
-
-
 def lying(job: Job, setup_name: str) -> Polygon:
     """The board's outline as it lies in a setup: turned over for the second face."""
     setup = job.setup(setup_name)
     blank = turned_blank(job.blank, setup.turn, ()) if setup_name == "back" else job.blank
     return polygon(blank)
-
-
-def turned_hold(hold: Hold, old: Setup, blank: Blank, turn: str) -> Hold:
-    """A hold mirrored with the board, so that it bears on the same edge."""
-    x, y = there(blank, turn, hold.x - old.x, hold.y - old.y)
-    heading = -hold.heading if turn == "about X" else 180.0 - hold.heading
-    return changed(hold, x=old.x + x, y=old.y + y, heading=math.remainder(heading, 360.0))
-
-
-def turned_blank(blank: Blank, turn: str, heights: Sequence[TopHeight]) -> Blank:
-    """The board as it lies on its other face."""
-    outline = tuple(there(blank, turn, x, y) for x, y in reversed(blank.outline))
-    return blank.model_copy(
-        update={
-            "outline": outline,
-            "heights": tuple(heights),
-            "under": (),
-            "supports": (),
-            "grain": -blank.grain,
-            "photo": None,
-        }
-    )
 
 
 def turned_job(job: Job, back: Setup, plane: float, seat: Seat | None) -> Job:
