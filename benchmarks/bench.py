@@ -34,7 +34,8 @@ from gatepost.core.job.model import Glyph, Job
 from gatepost.core.motion import Moves, Pen
 from gatepost.core.plan.dragging import Judge
 from gatepost.core.plan.holds import suggestion, ways_compared
-from gatepost.core.plan.pipeline import cutter_of, plan
+from gatepost.core.plan.known import cutter_of
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import read, read_plainly
 from gatepost.core.program.time import move_seconds

@@ -16,7 +16,8 @@ from gatepost.core.hold.clearance import clearance, sections
 from gatepost.core.job.file import load, write_whole
 from gatepost.core.job.model import Job, Tool
 from gatepost.core.plan.export import plan_json
-from gatepost.core.plan.pipeline import cutter_of, field_cell, plan
+from gatepost.core.plan.known import cutter_of, field_cell
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import Program, read

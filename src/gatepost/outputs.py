@@ -44,7 +44,7 @@ def nest_program(job: Job, index: int) -> tuple[str, str]:
     """The program that cuts a nest's opening, zero at its stop corner and Z0 on the bed, and what to know of it. Raises
     OperatorError."""
     from gatepost.core.hold.nest import moves
-    from gatepost.core.plan.pipeline import fingerprint
+    from gatepost.core.plan.known import fingerprint
     from gatepost.core.program.write import Head, write
 
     nests = job.machine.bed.nests

@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 from gatepost.core.errors import OperatorError
 from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
+from gatepost.core.plan.known import cutter_of
 from gatepost.core.plan.ledgers import book_of, entered, left_program, taken_back
-from gatepost.core.plan.pipeline import cutter_of, plan
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
 from gatepost.core.wood.field import cut
 

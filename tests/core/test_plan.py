@@ -17,7 +17,8 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.plan import nextstep
 from gatepost.core.plan.export import art_files, plan_json
 from gatepost.core.plan.handling import moved, z_dragged
-from gatepost.core.plan.pipeline import fingerprint, plan
+from gatepost.core.plan.known import fingerprint
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
 from tests.core.catalogue import whole
 

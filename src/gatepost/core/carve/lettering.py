@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
 from gatepost.core.geometry import curves, medial
+from gatepost.core.geometry.art import Art
 from gatepost.core.job.model import Carving, Tool
-from gatepost.core.motion import turned_about
 from gatepost.core.tolerances import AXIS_DEPTH, FLATTEN_DEPTH
 
 Array = NDArray[np.float64]
@@ -120,32 +120,6 @@ def thinnest(cut: GlyphCut, ignore: float = 0.5) -> float:
     order = np.argsort(cut.body[:, 0])
     along = np.cumsum(cut.body[order, 1])
     return float(cut.body[order[min(int(np.searchsorted(along, ignore)), len(order) - 1)], 0])
-
-
-@dataclass(frozen=True)
-class Art:
-    """What one tool V-cuts. contours: curves in blank frame; exact: whether they are the faces' own curves."""
-
-    contours: tuple[tuple[Array, ...], ...]
-    exact: bool
-
-    def moved(self, dx: float, dy: float) -> Art:
-        """The same art, shifted."""
-        shift = np.array([dx, dy])
-        return Art(tuple(tuple(p + shift for p in c) for c in self.contours), self.exact)
-
-    def turned(self, degrees: float) -> Art:
-        """The same art, turned about nought, positive against the clock."""
-        if degrees == 0.0:
-            return self
-        return Art(tuple(tuple(turned_about(p, degrees) for p in c) for c in self.contours), self.exact)
-
-    def svg(self) -> str:
-        """Standalone SVG, user units mm, Y up, even-odd."""
-        data = curves.write_path([list(c) for c in self.contours])
-        return (
-            f'<svg xmlns="http://www.w3.org/2000/svg" data-y-up="true"><path fill-rule="evenodd" d="{data}"/></svg>\n'
-        )
 
 
 @dataclass(frozen=True)

@@ -13,8 +13,9 @@ from shapely.geometry import Polygon
 from gatepost.core.blank.shape import polygon
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
-from gatepost.core.carve.lettering import Art, Lettering
+from gatepost.core.carve.lettering import Lettering
 from gatepost.core.findings import Finding, Fix, Question, Report
+from gatepost.core.geometry.art import Art
 from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.enough import Enough, Span
 from gatepost.core.hold.solids import Solid

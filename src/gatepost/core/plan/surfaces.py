@@ -22,7 +22,6 @@ from gatepost.core.carve.paths import plate_outline
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.model import Job, Setup, Tool, TopHeight
-from gatepost.core.motion import Moves
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.surface import passes, rows
 from gatepost.core.surface.level import readings, turned_lying
@@ -111,9 +110,9 @@ def angle_of(job: Job) -> float:
     }[wanted.direction]  # fmt: skip
 
 
-def cut_of(job: Job, tool: Tool, over: passes.Overhang) -> rows.Cut:
+def cut_of(job: Job, setup: Setup, tool: Tool, over: passes.Overhang) -> rows.Cut:
     """How a row is cut, and how far the machine lets it go."""
-    setup, m = job.setup("surface"), job.machine
+    m = job.machine
     limits = (-setup.x, -setup.y, m.travel_x - setup.x, m.travel_y - setup.y)
     lift = 2.0 * (SAFE_TRAVEL / (m.rapid_z / 60.0) + SAFE_TRAVEL / (tool.plunge / 60.0))
     radius, step = tool.diameter / 2.0, tool.diameter * job.surfacing.stepover
@@ -135,10 +134,10 @@ class Lines:
 Laying = Callable[[Wood, tuple[float, ...], str], Lines]
 
 
-def lines_of(job: Job, wood: Wood, tool: Tool, heights: tuple[float, ...], path: str) -> Lines:
+def lines_of(job: Job, setup: Setup, wood: Wood, tool: Tool, heights: tuple[float, ...], path: str) -> Lines:
     """Where each pass goes. path: the plain rectangle over all, or following the outline and what still stands."""
     angle = angle_of(job)
-    cut = cut_of(job, tool, passes.overhang(tool, tool.diameter * job.surfacing.stepover, job.machine.accel_xy))
+    cut = cut_of(job, setup, tool, passes.overhang(tool, tool.diameter * job.surfacing.stepover, job.machine.accel_xy))
     if path == "rectangle":
         whole = rows.plain(wood.area, angle, cut)
         return Lines(tuple((z, whole.lines) for z in heights), whole.outside)
@@ -166,8 +165,8 @@ def _grid(
     return (u, v), z, inside
 
 
-def surfaced(job: Job, wood: Wood, letters: Lettering, v_tool: Tool | None, memory: Memory) -> Surfaced:
-    """The whole of the surfacing as reckoned."""
+def surfaced(job: Job, setup: Setup, wood: Wood, letters: Lettering, v_tool: Tool | None, memory: Memory) -> Surfaced:
+    """The whole of the surfacing as reckoned, as the board lies in a setup."""
     ends, wanted = wood.extremes, job.surfacing
     error = ends.highest[2] - ends.lowest[2]
     flat = None
@@ -185,18 +184,17 @@ def surfaced(job: Job, wood: Wood, letters: Lettering, v_tool: Tool | None, memo
     each = math.ceil((v1 - v0) / (tool.diameter * wanted.stepover)) + 1
     if len(counted.heights) * each > MOST_ROWS:
         return Surfaced(False, flat, too_many=(len(counted.heights), each))
-    key = (job.blank, wanted, tool, job.machine, job.setup("surface").x, job.setup("surface").y, wood.area_key)
+    key = (job.blank, wanted, tool, job.machine, setup.x, setup.y, wood.area_key)
 
     def lines(there: Wood, heights: tuple[float, ...], path: str) -> Lines:
         found = (key, there.heights, heights, path)
-        return memory.get("lines", found, lambda: lines_of(job, there, tool, heights, path), 12)
+        return memory.get("lines", found, lambda: lines_of(job, setup, there, tool, heights, path), 12)
 
     ways = memory.get("ways", key, lambda: _ways(job, wood, tool, lines), SMALL)
     if not needed:
         return Surfaced(False, flat, seats=wood.seats, ways=ways)
-    touched = zero_height(job, job.setup("surface"), wood.top)
     top = ends.highest[2]
-    zeroed = touched if job.setup("surface").zero.z == "top" else top
+    zeroed = zero_height(job, setup, wood.top) if setup.zero.z == "top" else top
     depths = passes.depths(ends.lowest[2], top, zeroed, wanted, _stands_on(job, wood.seat or _lies(wood)))
     heights = depths.heights[: wanted.stop_after or None]
     laid = lines(wood, heights, wanted.path)
@@ -319,17 +317,8 @@ def _pass_seconds(job: Job, wood: Wood, tool: Tool, laid: Lines) -> list[float]:
     return done
 
 
-def moves_of(laid: Surfaced, tool: Tool, travel: float, start: tuple[float, float, float]) -> Moves:
-    """The moves of all passes, blank XY and heights above the bed."""
-    return passes.moves([(z, lines) for z, lines in laid.lines if lines], tool, travel, start)
-
-
-def zero_height(job: Job, setup: Setup, top: Top, plane: float | None = None) -> float:
-    """Height of a setup's Z0 plane above the bed."""
-    if setup.zero.z == "bed":
-        return 0.0
-    if plane is not None:
-        return plane
+def zero_height(job: Job, setup: Setup, top: Top) -> float:
+    """Height of Z0 above the bed where the top is touched."""
     spot = zeros.touch_place(setup.zero, job.blank)
     return float(top.at(np.array([spot.x]), np.array([spot.y]))[0])
 

@@ -57,11 +57,7 @@ def turned_job(job: Job, back: Setup, plane: float, seat: Seat | None) -> Job:
             "hollow": 0.0,
         }
     )
-    as_surface = back.model_copy(update={"name": "surface"})
-    setups = tuple(as_surface if s.name == "surface" else s for s in job.setups if s.name != "back")
-    return job.model_copy(
-        update={"blank": turned_blank(blank, back.turn, heights), "surfacing": surfacing, "setups": setups}
-    )
+    return job.model_copy(update={"blank": turned_blank(blank, back.turn, heights), "surfacing": surfacing})
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
+from gatepost.core.cutting import Envelope
 from gatepost.core.findings import Finding, Level
 from gatepost.core.geometry.raster import inside
 from gatepost.core.motion import Moves
@@ -15,6 +16,15 @@ from gatepost.core.wood.field import OUTSIDE, Cut, HeightField, by_bands
 
 GOUGE = 0.1  # mm deeper than asked before it is told
 RAPID_BITE = 0.02
+
+
+def against(allowed: Envelope, before: HeightField, after: HeightField, setup: str, operation: str) -> list[Finding]:
+    """An operation's wood held against what it allowed: what was gouged, and what was left standing where that counts."""
+    if allowed.high is not None:
+        return left_standing(after, allowed.high, setup)
+    if allowed.area is None:
+        return []
+    return gouges(before, after, allowed.area(), allowed.low, setup, operation)
 
 
 def left_standing(after: HeightField, plane: float, setup: str) -> list[Finding]:

@@ -1,0 +1,49 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Letters cut with a V along the middle of their strokes."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+
+import shapely
+
+from gatepost.core.cache import Memory
+from gatepost.core.carve.lettering import Lettering, lettering
+from gatepost.core.carve.paths import v_moves
+from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
+from gatepost.core.geometry.art import Art
+from gatepost.core.job.model import Carving, Tool
+from gatepost.core.tolerances import SAFE_TRAVEL
+
+NAME = "vcut"
+PEAK = 1.3  # over the mean push: a groove is a slot
+SHALLOWEST = 0.1  # mm that a push is reckoned for at least
+SLACK = 1.5  # cells by which a groove may look wider than it is
+
+
+def lettered(figures: Carving, tool: Tool | None, times: float, memory: Memory) -> tuple[Lettering, Hashable]:
+    """The letters and their cuts, and what tells them from others. times: coarser by as much, for a first look."""
+    if tool is None or tool.kind != "vee" or not 0 < tool.angle < 180:
+        return Lettering((), (), Art((), True), False), ()
+    key = (figures.lines, figures.x, figures.y, figures.leading, tool.angle, tool.tip, times)
+    return memory.get("lettering", key, lambda: lettering(figures, tool, times)), key
+
+
+def cuts(figures: Carving, tool: Tool, site: Site) -> Drawn | None:
+    """All letters, one after another."""
+    letters, key = lettered(figures, tool, site.times, site.memory)
+    if not letters.runs:
+        return None
+    over, home, face = site.highest + SAFE_TRAVEL, site.home(tool), site.face
+    moves = site.memory.get(
+        "lettering moves", (key, tool, face, over, home), lambda: v_moves(letters.runs, tool, face, over, home)
+    )
+    deepest = face - float(moves.points[:, 2].min())
+    return Drawn(moves, Engaged(None, max(deepest, SHALLOWEST), PEAK), letters.art)
+
+
+def envelope(figures: Carving, tool: Tool, site: Site) -> Envelope:
+    """Inside the letters, down to the bed."""
+    letters, key = lettered(figures, tool, site.times, site.memory)
+    outlines = [letter.outline() for letter in letters.letters]
+    return Envelope(lambda: shapely.union_all(outlines).buffer(SLACK * site.cell), 0.0, key=key)

@@ -1,0 +1,81 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What a kind of operation is given, and what it gives: cuts as they are drawn, and what they may take."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatepost.core.cache import Memory
+from gatepost.core.geometry.art import Art
+from gatepost.core.geometry.outline import Area
+from gatepost.core.job.model import Tool
+from gatepost.core.motion import Moves
+
+Spot = tuple[float, float, float]
+Level = tuple[float, tuple[NDArray[np.float64], ...]]  # a height above the bed, and the lines that are fed there
+
+
+@dataclass(frozen=True)
+class Site:
+    """Where an operation is done. outline: of the board, blank XY; face: height that it is cut from, highest: of the wood,
+    travel: of rapids over all that stands there, all above the bed, mm; home: where a tool comes from, blank XY; cell: of the
+    height field that is swept, mm; times: outlines are followed coarser by as much, for a first look; levels: passes that bring
+    the face down, as they are laid out for this board; bite: the deepest of them, mm."""
+
+    outline: Area
+    face: float
+    highest: float
+    travel: float
+    home: Callable[[Tool], Spot]
+    cell: float
+    times: float
+    memory: Memory
+    levels: tuple[Level, ...] = ()
+    bite: float = 0.0
+
+
+@dataclass(frozen=True)
+class Engaged:
+    """How much of a cutter is in the wood at the most, mm. step: beside the path, nothing for a V that cuts both flanks;
+    depth: along its axis; peak: peak over mean push, nothing where the step tells it."""
+
+    step: float | None
+    depth: float
+    peak: float | None = None
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """One tool's cutting in one operation as it is drawn. moves: blank XY, heights above the bed; art: what is V-cut."""
+
+    moves: Moves
+    engaged: Engaged
+    art: Art | None = None
+
+
+@dataclass(frozen=True)
+class Envelope:
+    """What an operation allows. area: gives where it may cut at all, blank XY, or nothing for everywhere; low: deeper is a gouge;
+    high: what stands above it afterwards was left, nothing where that is not asked; all heights above the bed, mm; key: tells it from others."""
+
+    area: Callable[[], Area] | None
+    low: float
+    high: float | None = None
+    key: Hashable = ()
+
+
+class Kind(Protocol):
+    """A kind of operation: a module that has these."""
+
+    NAME: str
+
+    def cuts(self, figures: Any, tool: Tool, site: Site) -> Drawn | None:
+        """What is cut; nothing where there is nothing to cut, or more than can be worked out."""
+
+    def envelope(self, figures: Any, tool: Tool, site: Site) -> Envelope:
+        """What it may take and must leave."""

@@ -1,0 +1,172 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Programs written and read back, and the wood after each of their operations."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from gatepost.core.cache import Memory
+from gatepost.core.findings import Finding
+from gatepost.core.motion import Moves, joined, turned_about
+from gatepost.core.plan.drafts import Draft, Piece
+from gatepost.core.plan.holds import LIFTS, bears_of, on_bed
+from gatepost.core.plan.known import SMALL, cutter_of, digest, heavy
+from gatepost.core.plan.layout import FREES
+from gatepost.core.plan.result import Operation, ProgramFile
+from gatepost.core.plan.surfaces import drive_of
+from gatepost.core.program.read import read
+from gatepost.core.program.time import move_seconds
+from gatepost.core.program.write import Head, body_lines, head_lines, write
+from gatepost.core.wood import loose
+from gatepost.core.wood import report as wood_report
+from gatepost.core.wood.field import HeightField, cut
+from gatepost.core.wood.loose import Cutting
+
+
+@dataclass(frozen=True)
+class Cuts:
+    """A setup with programs read back and the wood after each operation, what the removal model said, and of what each
+    operation's wood comes."""
+
+    draft: Draft
+    operations: tuple[Operation, ...]
+    programs: tuple[ProgramFile, ...]
+    said: tuple[Finding, ...]
+    keys: dict[str, str]
+    pieces: tuple[loose.Standing, ...] = ()
+
+    def on_bed(self, program: ProgramFile) -> Moves:
+        """A program's moves on the bed."""
+        d = self.draft
+        return program.moves.moved(d.datum[0] + d.setup.x, d.datum[1] + d.setup.y, d.zero_height)
+
+
+def cuts_of(draft: Draft, names: Sequence[str], memory: Memory) -> Cuts:
+    """A setup cut. names: of all operations of the job, in their order."""
+    by_name = {piece.name: piece for piece in draft.pieces}
+    operations: list[Operation] = []
+    programs: list[ProgramFile] = []
+    said: list[Finding] = []
+    keys: dict[str, str] = {}
+    pieces: list[loose.Standing] = []
+    wood, key = draft.start, draft.start_key
+    for number, group in enumerate(_grouped([by_name[n] for n in names if n in by_name]), start=1):
+        program, parts = _program(draft, group, number, memory)
+        programs.append(program)
+        for piece, moves in zip(group, parts):
+            key = digest(f"{key} {cutter_of(piece.tool)}".encode() + moves.points.tobytes())
+            operation, found = _swept(draft, piece, moves, wood, key, memory)
+            operations.append(operation)
+            keys[piece.name] = key
+            said += found
+            pieces += loose.standing(operation.after, _apart(operation, key, memory), _bears(draft, memory), piece.name)
+            wood = operation.after
+    return Cuts(draft, tuple(operations), tuple(programs), tuple(said), keys, tuple(pieces))
+
+
+def _grouped(pieces: Sequence[Piece]) -> list[list[Piece]]:
+    """Operations that one tool does without being taken out."""
+    groups: list[list[Piece]] = []
+    for piece in pieces:
+        if groups and groups[-1][-1].tool.number == piece.tool.number:
+            groups[-1].append(piece)
+        else:
+            groups.append([piece])
+    return groups
+
+
+def _program(draft: Draft, group: list[Piece], number: int, memory: Memory) -> tuple[ProgramFile, list[Moves]]:
+    """Write a group's program, read it back, and cut the moves as read into its operations again (blank frame)."""
+    tool, job, setup = group[0].tool, draft.known.job, draft.setup
+    shift = (-draft.datum[0], -draft.datum[1], -draft.zero_height)
+    moves = [piece.drawn.moves for piece in group]
+    whole = joined(moves).moved(*shift).turned(setup.skew)
+    home = np.array([draft.site.home(tool)]) + np.array([shift])
+    x, y, z = (float(v) for v in (turned_about(home, setup.skew) if setup.skew else home)[0])
+    zero = f"X0 Y0 at {setup.zero.xy}, Z0 on the {setup.zero.z}"
+    head, dialect = Head(job.name, setup.name, tool, zero, draft.known.fingerprint), job.machine.dialect
+    before = len(head_lines(head, dialect))
+    body = memory.get(
+        "program", (_moves_digest(whole), dialect, before), lambda: body_lines(whole, dialect, before), SMALL
+    )
+    text = write(whole, head, dialect, body)
+    back = read(text, home=(x, y, z))
+    seconds = move_seconds(back.moves, drive_of(job))
+    program = ProgramFile(
+        f"{setup.name}-{number}-T{tool.number}.nc", setup.name, tool, tuple(p.name for p in group), text, back.moves,
+        tuple(int(v) for v in back.line), float(seconds.sum()) + dialect.spin_up, tuple(float(v) for v in seconds),
+    )  # fmt: skip
+    read_back = back.moves.turned(-setup.skew).moved(-shift[0], -shift[1], -shift[2])
+    return program, _split(read_back, moves)
+
+
+def _moves_digest(moves: Moves) -> str:
+    return digest(moves.points.tobytes() + moves.rapid.tobytes() + moves.feed.tobytes())
+
+
+def _split(whole: Moves, parts: list[Moves]) -> list[Moves]:
+    """Moves as read, shared out to the operations they came from; what joins them goes with the later one."""
+    if len(parts) == 1:
+        return [whole]
+    out: list[Moves] = []
+    at = 0
+    for number, part in enumerate(parts):
+        count = len(part) + (0 if number == 0 or np.array_equal(parts[number - 1].points[-1], part.points[0]) else 1)
+        end = len(whole) if number == len(parts) - 1 else at + count
+        out.append(Moves(whole.points[at : end + 1].copy(), whole.rapid[at:end].copy(), whole.feed[at:end].copy()))
+        at = end
+    return out
+
+
+def _swept(
+    draft: Draft, piece: Piece, moves: Moves, wood: HeightField, key: str, memory: Memory
+) -> tuple[Operation, list[Finding]]:
+    """key: tells the wood after it, by all that it comes from."""
+    setup, tool = draft.setup.name, piece.tool
+    swept = memory.get("wood", key, lambda: cut(wood, moves, cutter_of(tool)), heavy(wood.z.size))
+    seconds = float(move_seconds(moves, drive_of(draft.known.job)).sum())
+    operation = Operation(
+        piece.name, piece.wanted.kind.NAME, tool, setup, moves, seconds, piece.push.result, piece.peak, swept.after,
+        piece.drawn.art,
+    )  # fmt: skip
+    said = wood_report.rapid_hits(moves, swept, setup, piece.name)
+    allowed = piece.envelope
+    said += memory.get(
+        "against", (key, allowed.key, allowed.low, allowed.high, setup, piece.name),
+        lambda: wood_report.against(allowed, wood, operation.after, setup, piece.name), SMALL,
+    )  # fmt: skip
+    return operation, said if draft.laid.flattens else said + _freed(draft, piece, operation, wood, key, memory)
+
+
+def _freed(draft: Draft, piece: Piece, op: Operation, before: HeightField, key: str, memory: Memory) -> list[Finding]:
+    """What comes loose, and what is left so narrow that it is thrown."""
+    setup, rules = draft.setup, draft.known.job.holding
+    pieces, bears = _apart(op, key, memory), _bears(draft, memory)
+    frees = op.kind in FREES
+    hung = frees and piece.wanted.figures.tabs > 0 and piece.wanted.figures.skin <= 0.0
+    cutting = Cutting(setup.name, op.name, op.push, op.push * op.peak, op.tool.spiral in LIFTS, frees, hung)
+    offset = (setup.x, setup.y)
+    said = loose.loose(op.after, pieces, bears, cutting, offset, rules.tab_shear, rules.skin)
+    if frees:
+        said += memory.get(
+            "slivers", (loose.solid_key(before, op.after), before.z.shape, before.cell, cutting, offset),
+            lambda: loose.slivers(before, op.after, cutting, offset), SMALL,
+        )  # fmt: skip
+    return said
+
+
+def _apart(op: Operation, key: str, memory: Memory) -> loose.Separate:
+    return memory.get("pieces", key, lambda: loose.separate(op.after), heavy(op.after.z.size))
+
+
+def _bears(draft: Draft, memory: Memory) -> list[loose.Bears]:
+    """Where each hold has the blank in its grip."""
+    k, setup = draft.known, draft.setup
+    job, blank = k.job, k.job.blank
+    key = (
+        setup.holds, setup.x, setup.y, setup.skew, setup.zero, job.holding, blank.shape, blank.length, blank.width, blank.outline,
+    )  # fmt: skip
+    return memory.get("bears", key, lambda: bears_of(job, setup, on_bed(job, setup, k.wood.outline)), SMALL)

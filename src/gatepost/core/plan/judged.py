@@ -1,0 +1,213 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What every stage says of a job that has been cut in the removal model, and the setups as the window shows them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from shapely.geometry import Polygon
+
+from gatepost.core.blank.known import Lies
+from gatepost.core.cache import Memory
+from gatepost.core.carve import report as carve_report
+from gatepost.core.carve.kinds import cutout
+from gatepost.core.carve.paths import MOST_PASSES
+from gatepost.core.findings import Finding, Gate, Level, Report, gate_of
+from gatepost.core.geometry.outline import Area
+from gatepost.core.hold import solids as hold_solids
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Setup, Tool
+from gatepost.core.plan.blanks import carving_over_flaws, flaws_of, plate_over_flaws, resting_on_flaws
+from gatepost.core.plan.blanks import report as blank_report
+from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.holds import Holds, Run, holds_of, loads_of, on_bed, run_of, touching_off
+from gatepost.core.plan.known import Known
+from gatepost.core.plan.layout import FREES
+from gatepost.core.plan.result import PlannedSetup
+from gatepost.core.plan.turned import report_of as second_face
+from gatepost.core.plan.turned import thickness as thickness_of
+from gatepost.core.plan.zeroed import first_touch, zeroed
+from gatepost.core.surface import advice
+from gatepost.core.surface import report as surface_report
+from gatepost.core.tools import order
+from gatepost.core.tools import report as tools_report
+
+Reports = dict[tuple[str, str], Report]
+FIRST_ONLY = ("surface.no-lettering", "surface.seat", "surface.either-first")  # said of the first face alone
+
+
+@dataclass(frozen=True)
+class Ordered:
+    """Which operation comes after which: as chosen, and the best there is. broken: the rule that what was asked for breaks."""
+
+    chosen: order.Order
+    best: order.Order
+    broken: str
+
+
+def judged(
+    k: Known, cuts: list[Cuts], journal: Journal, memory: Memory, ordered: Ordered
+) -> tuple[Reports, list[PlannedSetup]]:
+    """Every stage's report but those of the run, and every setup."""
+    reports: Reports = {}
+    built: list[PlannedSetup] = []
+    changes: list[tools_report.Change] = []
+    holds: Reports = {}
+    marks: Reports = {}
+    flaws = flaws_of(k.job, k.thickness, k.wood, k.surfaced)
+    for c in cuts:
+        name = c.draft.setup.name
+        done = _holds(c, journal, memory)
+        planned, marks["zero", name], changed = zeroed(c, journal, done.standing, memory)
+        built.append(
+            replace(
+                planned, pieces=c.pieces, margins=done.margins, gaps=done.gaps, span=done.span, unreached=done.unreached
+            )
+        )
+        holds["hold", name] = _with(done.report, _beside(c, flaws))
+        changes += changed
+    said = [f for c in cuts for f in c.said] + plate_over_flaws(k.job, flaws)
+    carved = next(c for c in cuts if c.draft.laid.carves)
+    v_tool = _tool(k, k.job.carving.tool)
+    if flaws and v_tool is not None:
+        top = float(carved.draft.start.z.max())
+        said += carving_over_flaws(k.lettering.letters, v_tool, flaws, carved.draft.setup, top)
+    reports["blank", ""] = blank_report(k.job, k.thickness, k.wood, k.surfaced, flaws)
+    reports.update(_surface_reports(k, cuts, journal, said))
+    reports.update(holds)
+    reports.update(marks)
+    reports["register", ""] = not_built("register")
+    flat = any(c.draft.laid.flattens for c in cuts)
+    reports["carve", ""] = _carve_report(
+        k, carved, v_tool, k.surfaced.plane if flat else k.wood.extremes.highest[2], said
+    )
+    used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
+    tooled = tools_report.Tooled(ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine)
+    reports["tools", ""] = tools_report.report(tooled)
+    return reports, built
+
+
+def _tool(k: Known, number: int) -> Tool | None:
+    return next((t for t in k.job.tools if t.number == number), None)
+
+
+def _with(report: Report, more: list[Finding]) -> Report:
+    """A report with more findings, its gate told again."""
+    if not more:
+        return report
+    findings = report.findings + tuple(more)
+    return replace(report, findings=findings, gate=gate_of(findings))
+
+
+# -- holding ----------------------------------------------------------------------------------------------------------
+
+
+def _holds(c: Cuts, journal: Journal, memory: Memory) -> Holds:
+    """What holds a setup, judged."""
+    d, k = c.draft, c.draft.known
+    setup, job = d.setup, k.job
+    work = on_bed(job, setup, k.wood.outline)
+    runs = [run_of(job, p, c.on_bed(p)) for p in c.programs]
+    runs += [_touching_off(c, tool) for tool in {p.tool.number: p.tool for p in c.programs}.values()]
+    weight = k.wood.outline.area * k.thickness.mean * job.wood.density * 1e-9 * 9.81
+    loads = loads_of(job, setup, c.operations, {p.name: p.push for p in d.pieces})
+    return holds_of(job, setup, d.own, work, d.start, weight, loads, runs, journal, memory, k.coarse)
+
+
+def _touching_off(c: Cuts, tool: Tool) -> Run:
+    """The way down to where a tool touches off, and up again, as holding sees it."""
+    setup = c.draft.setup
+    chosen = next((t for t in setup.touches if t.tool == tool.number), None)
+    x, y = (chosen.x + setup.x, chosen.y + setup.y) if chosen else first_touch(c)
+    return touching_off(c.draft.known.job.machine, tool, x, y, c.draft.zero_height + setup.zero.gauge_thickness)
+
+
+def _beside(c: Cuts, flaws: tuple[Lies, ...]) -> list[Finding]:
+    """What else there is to say of a setup's holds: that they stand over the plane it is cut to, or bear on a flaw."""
+    d = c.draft
+    said: list[Finding] = []
+    if d.laid.flattens:
+        said += advice.holding(d.setup.holds, d.setup.name, d.known.surfaced.plane)
+    if d.laid.up == "front":
+        said += resting_on_flaws(d.setup, _pads(d.setup), flaws)
+    return said
+
+
+def _pads(setup: Setup) -> list[tuple[str, Polygon]]:
+    """Where each hold bears, on the bed."""
+    return [
+        (h.name, hold_solids.bearing(h, Polygon())) for h in setup.holds if h.kind not in (*hold_solids.FLAT, "nest")
+    ]
+
+
+# -- the other stages -------------------------------------------------------------------------------------------------
+
+
+def not_built(stage: str) -> Report:
+    """Of a stage that is still to come."""
+    turning = "Register is not built yet: turning the wood over and registering finished parts come later."
+    coats = "Finish is not built yet: coats, colour and waiting times come later."
+    said = {
+        "register": Finding("register.not-built", Level.NOTE, stage, turning),
+        "finish": Finding("finish.not-built", Level.NOTE, stage, coats),
+    }[stage]
+    return Report(stage, "not built yet", "not built yet", (), (said,), Gate.NOT_BUILT)
+
+
+def _surface_reports(k: Known, cuts: list[Cuts], journal: Journal, said: list[Finding]) -> Reports:
+    """Of each face that is made flat; of the first one whether it is or not."""
+    both = any(c.draft.laid.up != "front" for c in cuts)
+    out: Reports = {}
+    first = next((c for c in cuts if c.draft.laid.flattens and c.draft.laid.up == "front"), None)
+    out["surface", ""] = _surface_report(k, first, both, said)
+    for c in cuts:
+        if c.draft.laid.up == "front":
+            continue
+        name, here = c.draft.setup.name, c.draft.known
+        mine = _surface_report(here, c, both, said)
+        told = tuple(replace(f, setup=name) for f in mine.findings if f.code not in FIRST_ONLY)
+        mine = _with(replace(mine, findings=told), [])
+        figures, more = second_face(k.job, k.surfaced, here.surfaced, thickness_of(here.surfaced.plane, journal))
+        out["surface", name] = _with(replace(mine, figures=(*figures, *mine.figures)), more)
+    return out
+
+
+def _surface_report(k: Known, c: Cuts | None, both: bool, said: list[Finding]) -> Report:
+    tool = _tool(k, k.job.surfacing.tool)
+    if tool is None:
+        message = f"Tool {k.job.surfacing.tool} is not in the table."
+        finding = Finding("surface.no-tool", Level.STOP, "surface", message)
+        return Report("surface", "no tool", "", (), (finding,), Gate.SHUT)
+    seconds = sum(op.seconds for op in c.operations) if c is not None else 0.0
+    done = replace(k.surfaced, seconds=seconds, other_face=both)
+    report = surface_report.report(k.job.surfacing, tool, k.job.blank, done)
+    names = ("", c.draft.setup.name) if c is not None else ("",)
+    return _with(report, [f for f in said if f.stage == "surface" and f.setup in names])
+
+
+def _surely(k: Known) -> Area:
+    """The board where there is wood for certain: its outline less its ±."""
+    inner = k.wood.outline.buffer(-k.job.blank.doubt) if k.job.blank.doubt else k.wood.outline
+    return k.wood.outline if inner.is_empty else inner
+
+
+def _rounds_left_out(c: Cuts) -> int:
+    """How often a cut-out would go round, where that is more than can be worked out; else nought."""
+    wanted = next((w for w in c.draft.laid.wanted if w.kind.NAME == cutout.NAME and w.tool.kind != "vee"), None)
+    rounds = cutout.rounds(wanted.figures, wanted.tool, c.draft.site) if wanted is not None else 0
+    return rounds if rounds > MOST_PASSES else 0
+
+
+def _carve_report(k: Known, c: Cuts, v_tool: Tool | None, face: float, said: list[Finding]) -> Report:
+    """face: how high the face stands over its rough, above the bed."""
+    if v_tool is None:
+        finding = Finding("carve.no-tool", Level.STOP, "carve", f"Tool {k.job.carving.tool} is not in the table.")
+        return Report("carve", "no tool", "", (), (finding,), Gate.SHUT)
+    error = max(0.0, face - k.wood.extremes.lowest[2])
+    peak = max((op.push * op.peak for op in c.operations if op.kind in FREES), default=0.0)
+    minutes = sum(op.seconds for op in c.operations) / 60.0
+    carved = carve_report.Carved(
+        k.job.carving, _surely(k), c.draft.setup, v_tool, k.job.tools, k.lettering, float(c.draft.start.z.max()), error, peak,
+        minutes, _rounds_left_out(c),
+    )  # fmt: skip
+    return _with(carve_report.report(carved), [f for f in said if f.stage == "carve"])

@@ -1,0 +1,79 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What is known before any setup is planned: the board as it is laid, the lettering, what surfacing comes to."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from dataclasses import dataclass
+from typing import Any
+
+from gatepost.core.blank import thickness as blank_thickness
+from gatepost.core.blank.thickness import Thickness
+from gatepost.core.cache import Memory
+from gatepost.core.carve.kinds.vcut import lettered
+from gatepost.core.carve.lettering import Lettering
+from gatepost.core.job.model import Job, Tool
+from gatepost.core.plan.layout import flattened
+from gatepost.core.plan.surfaces import Wood, surfaced, wood_of
+from gatepost.core.surface.report import Surfaced
+from gatepost.core.wood.field import Cutter
+
+ROUGHLY, COARSER = 60_000, 12.0  # cells of a first look, and how much less finely its outlines are followed
+CELLS = 1_200_000  # of a plan's height field; finer is asked for by name
+MOST_REMEMBERED = 60e6  # bytes of height fields of one kind
+SMALL = 400  # results to remember where each is small
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known of the board as it lies, before a setup is planned."""
+
+    job: Job
+    fingerprint: str
+    thickness: Thickness
+    wood: Wood
+    lettering: Lettering
+    surfaced: Surfaced
+    cell: float
+    coarse: bool
+    memory: Memory
+
+
+def fingerprint(job: Job) -> str:
+    """Twelve hex digits of all that decides the programs: not the name, the unit shown or what was accepted."""
+    bed: Any = {"bed": {"scars": True, "skimmed": True, "blocks": True}, "taken": True}
+    data = job.model_dump_json(exclude={"name": True, "unit": True, "accepted": True, "holding": True, "machine": bed})
+    return hashlib.sha256(data.encode()).hexdigest()[:12]
+
+
+def cutter_of(tool: Tool) -> Cutter:
+    """What of a tool removes wood."""
+    return Cutter(tool.kind, tool.diameter, tool.angle, tool.tip)
+
+
+def field_cell(length: float, width: float, cells: int = CELLS) -> float:
+    """A round cell size that keeps a board within a number of cells, mm."""
+    exact = math.sqrt(length * width / cells)
+    return next((c for c in (0.05, 0.1, 0.2, 0.25, 0.4, 0.5, 0.8, 1.0, 2.0) if c >= exact), 4.0)
+
+
+def know(job: Job, memory: Memory, cell: float | None, coarse: bool) -> Known:
+    """cell: of the height fields, mm, or nothing for what suits."""
+    cell = cell or field_cell(job.blank.length, job.blank.width, ROUGHLY if coarse else CELLS)
+    thick = blank_thickness.thickness(job.blank)
+    wood = wood_of(job, thick.mean, memory)
+    v_tool = next((t for t in job.tools if t.number == job.carving.tool), None)
+    letters, _ = lettered(job.carving, v_tool, COARSER if coarse else 1.0, memory)
+    flat = surfaced(job, flattened(job), wood, letters, v_tool, memory)
+    return Known(job, fingerprint(job), thick, wood, letters, flat, cell, coarse, memory)
+
+
+def digest(data: bytes) -> str:
+    """Of anything that a result hangs on."""
+    return hashlib.sha256(data).hexdigest()
+
+
+def heavy(cells: float) -> int:
+    """How many fields of a size to remember: what memory allows, and at least a plan's own."""
+    return int(min(8.0, max(3.0, MOST_REMEMBERED / (4.0 * cells))))

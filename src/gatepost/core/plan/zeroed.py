@@ -1,0 +1,198 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The zeros of a setup, judged, and the setup as the window shows it: its touch-offs, tool changes, steps and pictures."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely import affinity
+from shapely.geometry import Point as Spot
+from shapely.geometry import Polygon
+
+from gatepost.core.cache import Memory
+from gatepost.core.findings import Report
+from gatepost.core.hold.report import kinds_in_words
+from gatepost.core.hold.solids import Solid
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.drafts import Draft
+from gatepost.core.plan.holds import bed_place
+from gatepost.core.plan.known import SMALL, Known
+from gatepost.core.plan.result import PlannedSetup, ToolChange
+from gatepost.core.plan.surfaces import under_map
+from gatepost.core.plan.zeros import budget_of, covering, newest_date, spots_of, upright_of
+from gatepost.core.run.steps import Load, Step, Touch, steps_of
+from gatepost.core.surface.seat import THINNEST
+from gatepost.core.tools import report as tools_report
+from gatepost.core.tools import touchoff
+from gatepost.core.wood.field import HeightField
+from gatepost.core.zero import datum as zeros
+from gatepost.core.zero import report as zero_report
+from gatepost.core.zero.trust import Axes, trust
+
+UNDER = (41, 121)  # rows and columns of a picture of the underside
+MAP = 240  # places along the longer side of a picture of the top
+
+
+def first_touch(c: Cuts) -> tuple[float, float]:
+    """Where Z is touched first, bed XY: for Z on the bed with nothing chosen, beside the board to its left."""
+    setup, blank = c.draft.setup, c.draft.known.job.blank
+    if setup.zero.z == "bed" and setup.zero.touch_x is None:
+        return (setup.x - 40.0, setup.y + blank.width / 2.0)
+    spot = zeros.touch_place(setup.zero, blank)
+    return (spot.x + setup.x, spot.y + setup.y)
+
+
+def zeroed(
+    c: Cuts, journal: Journal, standing: tuple[Solid, ...], memory: Memory
+) -> tuple[PlannedSetup, Report, list[tools_report.Change]]:
+    """A setup as it is shown, what there is to say of its zeros, and what its tool changes are judged on."""
+    d, k = c.draft, c.draft.known
+    first = first_touch(c)
+    touches, changes, judged = _touches(c, standing, first, memory)
+    mark = (d.datum[0] + d.setup.x, d.datum[1] + d.setup.y)
+    axes = trust(journal.standing(), d.setup.name, d.setup.zero.z == "bed")
+    planned = PlannedSetup(
+        setup=d.setup, datum=d.datum, zero_height=d.zero_height, travel=d.travel, start=d.start, operations=c.operations,
+        programs=c.programs, changes=tuple(changes), touches=touches, solids=standing,
+        steps=tuple(_steps(c, touches, mark)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
+        extremes=k.wood.extremes if k.wood.top.measured else None, top_grid=_top_grid(k, memory), top_map=_top_map(k, memory),
+        on_shims=k.wood.seat is not None, under_map=_under_map(d, memory),
+    )  # fmt: skip
+    return planned, zero_report.report(_zeroed(c, journal, standing, first, mark, axes)), judged
+
+
+def _zeroed(
+    c: Cuts,
+    journal: Journal,
+    standing: tuple[Solid, ...],
+    first: tuple[float, float],
+    mark: tuple[float, float],
+    axes: Axes,
+) -> zero_report.Zeroed:
+    """What the zeros of a setup are judged on. first: where Z is touched, mark: X0 Y0, both on the bed."""
+    d, k, setup, job = c.draft, c.draft.known, c.draft.setup, c.draft.known.job
+    tool = c.programs[0].tool if c.programs else job.tools[0] if job.tools else None
+    work = zeros.work_to_bed(setup, job.blank, d.zero_height)
+    expected = zeros.machine_zero(job.machine, tool.length if tool else 40.0, work)
+    misfits = tuple(
+        (p.name, m) for p in c.programs for m in zeros.travel_misfits(c.on_bed(p), job.machine, p.tool.length)
+    )
+    top = float(d.start.z.max())
+    on_board = bool(k.wood.outline.intersects(Spot(first[0] - setup.x, first[1] - setup.y)))
+    end = c.operations[-1].after if c.operations else d.start
+    return zero_report.Zeroed(
+        setup, job.machine, mark, first, d.zero_height, expected, misfits, covering(standing, mark, 4.0, top),
+        covering(standing, first, 12.0, 0.0 if setup.zero.z == "bed" else top), on_board, axes,
+        spots_of(job, setup, k.wood.outline, d.start, end, standing),
+        upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget_of(job, setup),
+        job.carving.margin, _flat_allowed(k), newest_date(journal),
+    )  # fmt: skip
+
+
+def _steps(c: Cuts, touches: dict[int, Touch], mark: tuple[float, float]) -> list[Step]:
+    """The steps at the machine; none where nothing is run."""
+    if not c.programs:
+        return []
+    d, job = c.draft, c.draft.known.job
+    loads = [Load(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0) for p in c.programs]
+    shims = tuple((s.x, s.y, s.height) for s in d.seat.shims if s.height >= THINNEST) if d.seat is not None else ()
+    return steps_of(
+        setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
+        mark=mark, shims=shims, turned=d.turned, held_by=kinds_in_words(d.setup.holds), careful=job.irreplaceable,
+        witness=_witness(job, d.setup),
+    )  # fmt: skip
+
+
+def _witness(job: Job, setup: Setup) -> tuple[float, float] | None:
+    """Where the witness mark is, bed XY."""
+    zero = setup.zero
+    if zero.witness_x is None or zero.witness_y is None:
+        return None
+    return bed_place(job, setup, zero.witness_x, zero.witness_y)
+
+
+def _flat_allowed(k: Known) -> float:
+    """How much of a height error this job's lettering and class allow, mm; nought where nothing says."""
+    return k.surfaced.flatness.allowed.result if k.surfaced.flatness is not None else 0.0
+
+
+def _touches(
+    c: Cuts, standing: tuple[Solid, ...], first: tuple[float, float], memory: Memory
+) -> tuple[dict[int, Touch], list[ToolChange], list[tools_report.Change]]:
+    """Where each tool of a setup touches off, and what each change is judged on."""
+    setup, z_bed = c.draft.setup, c.draft.setup.zero.z == "bed"
+    surface = "bed" if z_bed else "top"
+    touches: dict[int, Touch] = {}
+    changes: list[ToolChange] = []
+    judged: list[tools_report.Change] = []
+    after = {op.name: op.after for op in c.operations}
+    now, now_key = c.draft.start, c.draft.start_key
+    covered = [affinity.translate(s.outline.buffer(14.0), -setup.x, -setup.y) for s in standing]
+    for number, program in enumerate(c.programs):
+        tool = program.tool
+        chosen = next((t for t in setup.touches if t.tool == tool.number), None)
+        at = (chosen.x + setup.x, chosen.y + setup.y) if chosen else first
+        spots: list[touchoff.TouchSpot] = []
+        gone = 0.0
+        if number > 0 and not z_bed:
+            key = (c.draft.start_key, now_key, tuple(covered))
+            spots = memory.get("spots", key, _spots(c.draft.start, now, covered), SMALL)
+            gone = touchoff.is_top(c.draft.start, now, at[0] - setup.x, at[1] - setup.y, 6.0)
+        if number > 0 and tool.number != c.programs[number - 1].tool.number:
+            places = tuple((s.x, s.y, s.x + setup.x, s.y + setup.y) for s in spots)
+            judged.append(
+                tools_report.Change(
+                    setup.name, program.operations[0], tool, at, surface, gone, chosen is not None, places
+                )
+            )
+            changes.append(
+                ToolChange(
+                    program.operations[0], tool, Touch(tool.number, *at, surface, c.draft.zero_height), tuple(spots)
+                )
+            )
+        touches.setdefault(tool.number, Touch(tool.number, *at, surface, c.draft.zero_height))
+        now, now_key = after[program.operations[-1]], c.keys[program.operations[-1]]
+    return touches, changes, judged
+
+
+def _spots(start: HeightField, now: HeightField, covered: list[Polygon]) -> Callable[[], list[touchoff.TouchSpot]]:
+    return lambda: touchoff.spots(start, now, covered)
+
+
+def _top_grid(k: Known, memory: Memory) -> tuple[object, object, object] | None:
+    """Heights of the top for contours."""
+    if not k.wood.top.measured:
+        return None
+    blank = k.job.blank
+    key = (k.wood.heights, k.thickness.mean, blank.length, blank.width)
+    return memory.get("grid", key, lambda: k.wood.top.grid(blank.length, blank.width, 41), SMALL)
+
+
+def _top_map(k: Known, memory: Memory) -> NDArray[np.float32] | None:
+    """Heights of the top for pictures, rows from the front."""
+    if not k.wood.top.measured:
+        return None
+    blank = k.job.blank
+    key = (k.wood.heights, k.thickness.mean, blank.length, blank.width)
+    return memory.get("map", key, lambda: _mapped(k), SMALL)
+
+
+def _under_map(d: Draft, memory: Memory) -> NDArray[np.float32] | None:
+    """The underside as the board lies in a setup: its own, until it has been cut."""
+    if not d.own:
+        return None
+    job, wood = d.known.job, replace(d.known.wood, seat=d.seat)
+    key = (job.blank.under, job.blank.length, job.blank.width, wood.seat)
+    return memory.get("underside", key, lambda: under_map(job, wood, UNDER), SMALL)
+
+
+def _mapped(k: Known) -> NDArray[np.float32]:
+    length, width = k.job.blank.length, k.job.blank.width
+    step = max(length, width) / MAP
+    x, y = (np.linspace(0.0, s, max(2, round(s / step))) for s in (length, width))
+    return k.wood.top.over(x, y).astype(np.float32)

@@ -1,0 +1,26 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A face made flat, pass by pass."""
+
+from __future__ import annotations
+
+import math
+
+from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
+from gatepost.core.job.model import Surfacing, Tool
+from gatepost.core.surface import passes
+
+NAME = "surface"
+
+
+def cuts(figures: Surfacing, tool: Tool, site: Site) -> Drawn | None:
+    """All passes that are laid out for the board, the highest first."""
+    if not site.levels:
+        return None
+    levels = [(z, lines) for z, lines in site.levels if lines]
+    moves = passes.moves(levels, tool, site.travel, site.home(tool))
+    return Drawn(moves, Engaged(tool.diameter * figures.stepover, site.bite))
+
+
+def envelope(figures: Surfacing, tool: Tool, site: Site) -> Envelope:
+    """Anywhere, and nothing is to stand above the last pass."""
+    return Envelope(None, -math.inf, site.levels[-1][0] if site.levels else None)
