@@ -115,8 +115,7 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
     else:
         out = _as_written(program, text, reckoned)
     moves = read(text, home=home_of(reckoned, setup, tool)).moves
-    d = setup.datum
-    on_bed = moves.moved(d[0] + setup.setup.x, d[1] + setup.setup.y, setup.zero_height)
+    on_bed = setup.placed.work_to_bed.moves(moves)
     for misfit in travel_misfits(on_bed, reckoned.job.machine, tool.length):
         out.append(_said("stop", "zero.travel", f"it leaves the travel on {misfit.axis} by {misfit.by:.2f} mm"))
     for gap in clearance(
@@ -128,7 +127,7 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
                 level, "hold.clearance", f"its {gap.tool_part} comes within {gap.gap:.2f} mm of {gap.hold}'s {gap.part}"
             )
         )
-    swept = cut(setup.start, setup.in_blank(moves), cutter_of(tool))
+    swept = cut(setup.start, setup.on_board(moves), cutter_of(tool))
     if (
         (swept.deepest[moves.rapid] > RAPID_BITE).any()
         and reckoned.setups[0].start is setup.start
@@ -232,7 +231,7 @@ def simulate(
         if wood is None:
             wood = start_field(reckoned, setup, fine)
         moves = read(text, home=home_of(reckoned, setup, tool)).moves
-        swept = cut(wood, setup.in_blank(moves), cutter_of(tool))
+        swept = cut(wood, setup.on_board(moves), cutter_of(tool))
         if (swept.deepest[moves.rapid] > RAPID_BITE).any():
             said.append(f"{path.name}: a rapid ploughs wood.")
         wood = swept.after

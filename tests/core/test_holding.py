@@ -302,9 +302,9 @@ def test_a_blank_that_lies_turned_is_held_where_it_lies_and_cut_as_drawn(quay, q
     for a, b in zip(straight.programs, turned.programs):
         assert len(a.moves) == len(b.moves)
         assert np.abs(b.moves.turned(-1.2).points - a.moves.points).max() < 2e-3
-        assert np.abs(turned.in_blank(b.moves).points - straight.in_blank(a.moves).points).max() < 2e-3
+        assert np.abs(turned.on_board(b.moves).points - straight.on_board(a.moves).points).max() < 2e-3
     assert np.abs(straight.end.z - turned.end.z).max() < 0.05
-    assert turned.in_work(*turned.datum) == pytest.approx((0.0, 0.0))
+    assert turned.placed.to_work.xy(*turned.datum) == pytest.approx((0.0, 0.0))
 
 
 def test_a_skin_in_place_of_tabs_is_left_and_judged(quay):

@@ -19,18 +19,19 @@ NOT_ITS_OWN = {
     "hold.steel-near", "hold.above-plane", "hold.on-the-face", "hold.rocks", "hold.work-off-bed", "hold.on-fence",
 }  # fmt: skip
 RANK = [Level.STOP, Level.CARE, None]
+LAID = {**JOBS, "askew": lambda: commands.run(JOBS["plate"](), "set skew", {"setup": "front", "degrees": 2.5})}
 BY = [(0.0, 0.0), (12.0, 0.0), (0.0, -6.0), (45.0, 1.5), (-70.0, 0.0), (25.0, 30.0), (0.0, 95.0)]
 HELD = [
     (name, hold.name)
-    for name in ("plate", "strapped", "screwed", "taped", "wedged")
-    for hold in JOBS[name]().setup("front").holds
+    for name in ("plate", "strapped", "screwed", "taped", "wedged", "askew")
+    for hold in LAID[name]().setup("front").holds
 ]
 
 
 @pytest.mark.parametrize("by", BY)
 @pytest.mark.parametrize(("name", "hold"), HELD)
 def test_where_it_is_put_down_the_plan_says_what_the_drag_said(name, hold, by):
-    reckoned = plan(JOBS[name](), memory=MEMORY, cell=CELL)
+    reckoned = plan(LAID[name](), memory=MEMORY, cell=CELL)
     verdict = Judge(reckoned).judge("front", f"hold:{hold}", *by)
     after = plan(
         commands.run(reckoned.job, *moved(reckoned.job, "front", f"hold:{hold}", *by)), memory=MEMORY, cell=CELL

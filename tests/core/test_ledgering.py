@@ -106,7 +106,8 @@ def test_the_program_for_what_is_left_ends_where_the_whole_would_and_starts_no_d
     from dataclasses import replace
 
     home = tuple(program.moves.points[0])
-    moves = read(program.text, home=home).moves.moved(*setup.datum, setup.zero_height)
+    moves = read(program.text, home=home).moves
+    moves = setup.on_board(moves)
     swept = cut(replace(wood, z=z), moves, cutter_of(program.tool))
     assert swept.after.z[wood.wood].max() == pytest.approx(lock7_plan.surfaced.plane, abs=0.006)
     assert swept.deepest[~moves.rapid].max() <= book.limit + 0.01

@@ -16,7 +16,7 @@ from gatepost.core.job.model import Blank, Machine, Setup, Zero
 from gatepost.core.motion import Moves
 from gatepost.core.zero import ways
 from gatepost.core.zero.adviser import Spot, Upright, best, xy_table, z_table
-from gatepost.core.zero.datum import datum, machine_zero, middle_of, touch_place, travel_misfits, work_to_bed
+from gatepost.core.zero.datum import datum, machine_zero, middle_of, placed, touch_place, travel_misfits
 from gatepost.core.zero.recover import EVENTS, accepted, card, happened, looked, sensed
 from gatepost.core.zero.trust import Trust, trust
 
@@ -133,7 +133,7 @@ def test_a_datum_is_its_corner_and_z_is_touched_there_or_where_it_was_chosen(xy,
     assert (chosen.x, chosen.y) == (11.0, 12.0)
     half = touch_place(Zero(xy=xy, touch_x=11.0), blank)
     assert (half.x, half.y) == (x, y)
-    bed = work_to_bed(setup(xy=xy), blank, 19.0)
+    bed = placed(setup(xy=xy), blank, 19.0).work_to_bed
     mark = bed.apply(Point(0.0, 0.0, 0.0))
     assert (mark.x, mark.y, mark.z) == (100.0 + x, 50.0 + y, 19.0)
     # home is at the far end of the travel, the nose 175 up: 1200 - 300, 700 - 90; the tip 42 under the nose

@@ -1,9 +1,10 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Points and transforms typed by frame; docs/frames.md draws them.
+"""Points and matrices typed by frame; docs/frames.md draws them.
 
 bed: front-left corner of the bed's plate, X right, Y back, Z up from the spoilboard's face.
 machine: home is nought, so coordinates are usually negative; of the spindle nose's reference point.
-blank: the board's own lower-left-bottom, front face up. work: X0 Y0 Z0 of the setup, as programs use it.
+blank: the board's own lower-left-bottom, front face up. board: the same of the board as it lies in a setup, turned over or
+not, its underside at nought. work: X0 Y0 Z0 of the setup, as programs use it.
 """
 
 from __future__ import annotations
@@ -14,6 +15,10 @@ from typing import Generic, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
+from shapely import affinity
+from shapely.geometry.base import BaseGeometry
+
+from gatepost.core.motion import Moves
 
 
 class Frame:
@@ -32,6 +37,10 @@ class Blank(Frame):
     """Blank frame."""
 
 
+class Board(Frame):
+    """Board frame."""
+
+
 class Work(Frame):
     """Work frame."""
 
@@ -39,6 +48,7 @@ class Work(Frame):
 F = TypeVar("F", bound=Frame)
 G = TypeVar("G", bound=Frame)
 H = TypeVar("H", bound=Frame)
+G_ = TypeVar("G_", bound=BaseGeometry)
 
 
 @dataclass(frozen=True)
@@ -55,44 +65,84 @@ class Point(Generic[F]):
         return (self.x, self.y)
 
 
-@dataclass(frozen=True)
-class Transform(Generic[F, G]):
-    """From frame F to frame G: turn about Z by ``turn`` degrees, then shift by (x, y, z) mm."""
+Row = tuple[float, float, float, float]
+_NIL: tuple[Row, Row, Row] = ((1.0, 0.0, 0.0, 0.0), (0.0, 1.0, 0.0, 0.0), (0.0, 0.0, 1.0, 0.0))
 
-    x: float = 0.0
-    y: float = 0.0
-    z: float = 0.0
-    turn: float = 0.0
+
+@dataclass(frozen=True)
+class Matrix(Generic[F, G]):
+    """From frame F to frame G: the upper three rows of a 4 x 4 matrix, whose last row is 0 0 0 1; shifts in mm."""
+
+    rows: tuple[Row, Row, Row] = _NIL
 
     def apply(self, point: Point[F]) -> Point[G]:
         """The same point, told in the other frame."""
-        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
-        return Point(c * point.x - s * point.y + self.x, s * point.x + c * point.y + self.y, point.z + self.z)
+        return Point(*(a * point.x + b * point.y + c * point.z + d for a, b, c, d in self.rows))
 
-    def apply_array(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Points of shape (n, 3), mm, in the other frame."""
-        c, s = math.cos(math.radians(self.turn)), math.sin(math.radians(self.turn))
-        out = np.empty_like(points)
-        out[:, 0] = c * points[:, 0] - s * points[:, 1] + self.x
-        out[:, 1] = s * points[:, 0] + c * points[:, 1] + self.y
-        out[:, 2] = points[:, 2] + self.z
+    def xy(self, x: float, y: float) -> tuple[float, float]:
+        """A place seen from above, told in the other frame."""
+        return self.apply(Point(x, y)).xy
+
+    def array(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Points of shape (n, 3), or places of shape (n, 2), in the other frame."""
+        n = points.shape[1]
+        out = np.empty((len(points), n))
+        for i, row in enumerate(self.rows[:n]):
+            out[:, i] = sum(row[j] * points[:, j] for j in range(n)) + row[3]
         return out
 
-    def inverse(self) -> Transform[G, F]:
+    def area(self, geometry: G_) -> G_:
+        """What is seen from above, in the other frame."""
+        (a, b, _, x), (c, d, _, y), _z = self.rows
+        return affinity.affine_transform(geometry, (a, b, c, d, x, y))  # type: ignore[no-any-return]
+
+    def moves(self, moves: Moves) -> Moves:
+        """Moves in the other frame."""
+        return Moves(self.array(np.asarray(moves.points)), moves.rapid, moves.feed)
+
+    @property
+    def turn(self) -> float:
+        """By how many degrees X lies turned, seen from above, positive against the clock."""
+        return math.degrees(math.atan2(self.rows[1][0], self.rows[0][0]))
+
+    def inverse(self) -> Matrix[G, F]:
         """The way back."""
-        c, s = math.cos(math.radians(-self.turn)), math.sin(math.radians(-self.turn))
-        return Transform(-(c * self.x - s * self.y), -(s * self.x + c * self.y), -self.z, -self.turn)
+        turn = np.linalg.inv(np.array([row[:3] for row in self.rows]))
+        shift = -turn @ np.array([row[3] for row in self.rows])
+        return Matrix(_rows(turn, shift))
 
-    def then(self, after: Transform[G, H]) -> Transform[F, H]:
+    def then(self, after: Matrix[G, H]) -> Matrix[F, H]:
         """This, and after it another."""
-        moved = after.apply(Point(self.x, self.y, self.z))
-        return Transform(moved.x, moved.y, moved.z, self.turn + after.turn)
+        mine, other = self.square, after.square
+        both = other @ mine
+        return Matrix(_rows(both[:3, :3], both[:3, 3]))
+
+    @property
+    def square(self) -> NDArray[np.float64]:
+        """(4, 4), as it is written."""
+        return np.array([*self.rows, (0.0, 0.0, 0.0, 1.0)])
 
 
-def bed_to_machine(travel_x: float, travel_y: float, nose_at_home: float, stickout: float) -> Transform[Bed, Machine]:
+def _rows(turn: NDArray[np.float64], shift: NDArray[np.float64]) -> tuple[Row, Row, Row]:
+    first, second, third = ((*(float(v) + 0.0 for v in t), float(s) + 0.0) for t, s in zip(turn, shift, strict=True))
+    return first, second, third  # type: ignore[return-value]
+
+
+def shift(x: float, y: float, z: float = 0.0) -> Matrix[F, G]:
+    """Moved by an amount."""
+    return Matrix(((1.0, 0.0, 0.0, x), (0.0, 1.0, 0.0, y), (0.0, 0.0, 1.0, z)))
+
+
+def turn(degrees: float) -> Matrix[F, G]:
+    """Turned about Z, positive against the clock seen from above."""
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return Matrix(((c, -s, 0.0, 0.0), (s, c, 0.0, 0.0), (0.0, 0.0, 1.0, 0.0)))
+
+
+def bed_to_machine(travel_x: float, travel_y: float, nose_at_home: float, stickout: float) -> Matrix[Bed, Machine]:
     """Machine coordinates that put the tool's tip on a bed point.
 
     Home is back right at the top. nose_at_home: height of the spindle nose over the spoilboard at home;
     stickout: tip below the nose, so it changes with every bit and every grip.
     """
-    return Transform(-travel_x, -travel_y, stickout - nose_at_home)
+    return shift(-travel_x, -travel_y, stickout - nose_at_home)

@@ -15,7 +15,6 @@ from gatepost.core.job.turning import other_face
 from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
 from gatepost.core.plan.turned import measured_corners
 from gatepost.core.run.steps import Step
-from gatepost.core.zero.datum import work_to_bed
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust
 from gatepost.core.zero.ways import edge_touches
@@ -165,8 +164,8 @@ class Conductor:
     def _jog(self, setup: PlannedSetup, step: Step) -> None:
         """A short jog each way, and back: does each axis move, and the way it should?"""
         tool = self._current_tool(setup)
-        work = work_to_bed(setup.setup, self.plan.job.blank, setup.zero_height)
-        x, y, _ = self._wanted(setup, tool, work.x, work.y, 0.0)
+        work = setup.placed.mark
+        x, y, _ = self._wanted(setup, tool, *work, 0.0)
         self.session.jog(x=x, y=y, z=0.0)
         for axis, at, way in (("x", x, 1.0), ("y", y, 1.0), ("z", 0.0, -1.0)):
             to = at + way * JOG if at + way * JOG <= 0.0 else at - JOG
@@ -215,8 +214,8 @@ class Conductor:
         axes = trust(self.journal.standing(), setup.name, setup.setup.zero.z == "bed")
         if axes.x.machine is None or axes.y.machine is None:
             raise OperatorError("X0 and Y0 are not known: there is nothing to go back to. Touch off again.")
-        work = work_to_bed(setup.setup, self.plan.job.blank, setup.zero_height)
-        dx, dy = step.place[0] - work.x, step.place[1] - work.y
+        work = setup.placed.mark
+        dx, dy = step.place[0] - work[0], step.place[1] - work[1]
         self.session.jog(x=axes.x.machine + dx, y=axes.y.machine + dy, z=0.0)
         off = self.session.sight(*step.place, 0.0)
         self.journal = self.journal.add(now(), "witness", setup.name, x=off[0], y=off[1])
@@ -249,11 +248,11 @@ class Conductor:
 
     def _zero_xy(self, setup: PlannedSetup, step: Step) -> None:
         tool = self._current_tool(setup)
-        zero, blank, m = setup.setup.zero, self.plan.job.blank, self.plan.job.machine
-        work = work_to_bed(setup.setup, blank, setup.zero_height)
+        zero, blank, m = setup.setup.zero, setup.blank, self.plan.job.machine
+        work = setup.placed.mark
         if zero.xy_way == "pointer":
-            x, y, _ = self._wanted(setup, tool, work.x, work.y, 0.0)
-            found = by_eye(self.session, (x, y), (work.x, work.y), 0.0)
+            x, y, _ = self._wanted(setup, tool, *work, 0.0)
+            found = by_eye(self.session, (x, y), work, 0.0)
         else:
             corner = (setup.setup.x - m.travel_x, setup.setup.y - m.travel_y)
             face = self._wanted(setup, tool, 0.0, 0.0, float(setup.start.z.max()))[2]

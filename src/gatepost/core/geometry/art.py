@@ -3,13 +3,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from gatepost.core.geometry import curves
-from gatepost.core.motion import turned_about
 
 Array = NDArray[np.float64]
 
@@ -21,16 +21,9 @@ class Art:
     contours: tuple[tuple[Array, ...], ...]
     exact: bool
 
-    def moved(self, dx: float, dy: float) -> Art:
-        """The same art, shifted."""
-        shift = np.array([dx, dy])
-        return Art(tuple(tuple(p + shift for p in c) for c in self.contours), self.exact)
-
-    def turned(self, degrees: float) -> Art:
-        """The same art, turned about nought, positive against the clock."""
-        if degrees == 0.0:
-            return self
-        return Art(tuple(tuple(turned_about(p, degrees) for p in c) for c in self.contours), self.exact)
+    def through(self, way: Callable[[Array], Array]) -> Art:
+        """The same art in another frame. way: takes places (n, 2) there."""
+        return Art(tuple(tuple(way(p) for p in c) for c in self.contours), self.exact)
 
     def svg(self) -> str:
         """Standalone SVG, user units mm, Y up, even-odd."""

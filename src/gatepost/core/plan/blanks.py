@@ -17,6 +17,7 @@ from gatepost.core.carve.lettering import CutLetter
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.carve.report import depth_of
 from gatepost.core.findings import Figure, Finding, Level, Place, Report, gate_of
+from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.geometry.outline import problem
 from gatepost.core.job.model import Job, Setup, Tool
 from gatepost.core.plan.surfaces import Wood
@@ -89,7 +90,12 @@ def _outline(job: Job, wood: Wood) -> list[Finding]:
 
 
 def carving_over_flaws(
-    letters: tuple[CutLetter, ...], tool: Tool, flaws: tuple[Lies, ...], setup: Setup, height: float
+    letters: tuple[CutLetter, ...],
+    tool: Tool,
+    flaws: tuple[Lies, ...],
+    setup: str,
+    to_bed: Matrix[Board, Bed],
+    height: float,
 ) -> list[Finding]:
     """Letters that are cut into a flaw. height: of the face they are cut from, above the bed."""
     said: list[Finding] = []
@@ -106,10 +112,10 @@ def carving_over_flaws(
         names = ", ".join(letter.name for letter in hit[:3]) + (f" and {len(hit) - 3} more" if len(hit) > 3 else "")
         reach = "is cut through" if lie.down > 0.0 else "is reached from above by"
         message = f"The {lie.flaw.kind} at X {mm(lie.flaw.x)}, Y {mm(lie.flaw.y)} {reach} {names}: edges break out there. Move the lettering, or fill it first."
-        place = Place(setup.x + lie.flaw.x, setup.y + lie.flaw.y, height, lie.flaw.size)
+        place = Place(*to_bed.xy(lie.flaw.x, lie.flaw.y), height, lie.flaw.size)
         said.append(
             Finding(
-                "carve.flaw", Level.CARE, "carve", message, "front", place=place, about=f"{lie.flaw.x:g},{lie.flaw.y:g}"
+                "carve.flaw", Level.CARE, "carve", message, setup, place=place, about=f"{lie.flaw.x:g},{lie.flaw.y:g}"
             )
         )
     return said
@@ -140,12 +146,14 @@ def plate_over_flaws(job: Job, flaws: tuple[Lies, ...]) -> list[Finding]:
     return said
 
 
-def resting_on_flaws(setup: Setup, pads: list[tuple[str, shapely.Geometry]], flaws: tuple[Lies, ...]) -> list[Finding]:
+def resting_on_flaws(
+    setup: Setup, to_bed: Matrix[Board, Bed], pads: list[tuple[str, shapely.Geometry]], flaws: tuple[Lies, ...]
+) -> list[Finding]:
     """Holds that bear on a flaw. pads: name of each hold and where it bears, on the bed."""
     said: list[Finding] = []
     for name, pad in pads:
         for lie in flaws:
-            disc = Spot(lie.flaw.x + setup.x, lie.flaw.y + setup.y).buffer(max(lie.flaw.size / 2.0, 0.5))
+            disc = Spot(*to_bed.xy(lie.flaw.x, lie.flaw.y)).buffer(max(lie.flaw.size / 2.0, 0.5))
             if lie.flaw.kind != "knot" and pad.intersects(disc):
                 message = f"{name} bears on the {lie.flaw.kind} at X {mm(lie.flaw.x)}, Y {mm(lie.flaw.y)} of the board: it may give or split. Move it."
                 said.append(Finding("hold.on-flaw", Level.CARE, "hold", message, setup.name, about=name))

@@ -10,9 +10,10 @@ import numpy as np
 
 from gatepost.core.cache import Memory
 from gatepost.core.findings import Finding
-from gatepost.core.motion import Moves, joined, turned_about
+from gatepost.core.frames import Point
+from gatepost.core.motion import Moves, joined
 from gatepost.core.plan.drafts import Draft, Piece
-from gatepost.core.plan.holds import LIFTS, bears_of, on_bed
+from gatepost.core.plan.holds import LIFTS, bears_of
 from gatepost.core.plan.known import SMALL, cutter_of, digest, heavy
 from gatepost.core.plan.layout import FREES
 from gatepost.core.plan.result import Operation, ProgramFile
@@ -40,8 +41,7 @@ class Cuts:
 
     def on_bed(self, program: ProgramFile) -> Moves:
         """A program's moves on the bed."""
-        d = self.draft
-        return program.moves.moved(d.datum[0] + d.setup.x, d.datum[1] + d.setup.y, d.zero_height)
+        return self.draft.placed.work_to_bed.moves(program.moves)
 
 
 def cuts_of(draft: Draft, names: Sequence[str], memory: Memory) -> Cuts:
@@ -81,11 +81,10 @@ def _grouped(pieces: Sequence[Piece]) -> list[list[Piece]]:
 def _program(draft: Draft, group: list[Piece], number: int, memory: Memory) -> tuple[ProgramFile, list[Moves]]:
     """Write a group's program, read it back, and cut the moves as read into its operations again (blank frame)."""
     tool, job, setup = group[0].tool, draft.known.job, draft.setup
-    shift = (-draft.datum[0], -draft.datum[1], -draft.zero_height)
+    to_work = draft.placed.to_work
     moves = [piece.drawn.moves for piece in group]
-    whole = joined(moves).moved(*shift).turned(setup.skew)
-    home = np.array([draft.site.home(tool)]) + np.array([shift])
-    x, y, z = (float(v) for v in (turned_about(home, setup.skew) if setup.skew else home)[0])
+    whole = to_work.moves(joined(moves))
+    home = to_work.apply(Point(*draft.site.home(tool)))
     zero = f"X0 Y0 at {setup.zero.xy}, Z0 on the {setup.zero.z}"
     head, dialect = Head(job.name, setup.name, tool, zero, draft.known.fingerprint), job.machine.dialect
     before = len(head_lines(head, dialect))
@@ -93,14 +92,13 @@ def _program(draft: Draft, group: list[Piece], number: int, memory: Memory) -> t
         "program", (_moves_digest(whole), dialect, before), lambda: body_lines(whole, dialect, before), SMALL
     )
     text = write(whole, head, dialect, body)
-    back = read(text, home=(x, y, z))
+    back = read(text, home=(home.x, home.y, home.z))
     seconds = move_seconds(back.moves, drive_of(job))
     program = ProgramFile(
         f"{setup.name}-{number}-T{tool.number}.nc", setup.name, tool, tuple(p.name for p in group), text, back.moves,
         tuple(int(v) for v in back.line), float(seconds.sum()) + dialect.spin_up, tuple(float(v) for v in seconds),
     )  # fmt: skip
-    read_back = back.moves.turned(-setup.skew).moved(-shift[0], -shift[1], -shift[2])
-    return program, _split(read_back, moves)
+    return program, _split(to_work.inverse().moves(back.moves), moves)
 
 
 def _moves_digest(moves: Moves) -> str:
@@ -169,4 +167,4 @@ def _bears(draft: Draft, memory: Memory) -> list[loose.Bears]:
     key = (
         setup.holds, setup.x, setup.y, setup.skew, setup.zero, job.holding, blank.shape, blank.length, blank.width, blank.outline,
     )  # fmt: skip
-    return memory.get("bears", key, lambda: bears_of(job, setup, on_bed(job, setup, k.wood.outline)), SMALL)
+    return memory.get("bears", key, lambda: bears_of(job, setup, draft.placed, k.wood.outline), SMALL)

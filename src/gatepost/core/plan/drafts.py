@@ -9,10 +9,11 @@ import numpy as np
 
 from gatepost.core.cache import Memory
 from gatepost.core.cutting import Drawn, Envelope, Site, Spot
-from gatepost.core.frames import Point
+from gatepost.core.frames import Blank as BlankFrame
+from gatepost.core.frames import Board, Matrix, Point, shift
 from gatepost.core.hold import solids
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Job, Setup, Tool
+from gatepost.core.job.model import Blank, Job, Setup, Tool
 from gatepost.core.plan.known import COARSER, Known, digest, heavy
 from gatepost.core.plan.layout import Laid, Wanted, layout
 from gatepost.core.plan.surfaces import bites, surfaced, wood_of
@@ -48,13 +49,14 @@ class Piece:
 
 @dataclass(frozen=True)
 class Draft:
-    """A setup before its programs are written. known: of the board as it lies here; datum: X0 Y0, blank frame; start: the
-    wood, start_key: of all that it comes from; own: whether the board lies on its own underside, uncut; turned: about what
+    """A setup before its programs are written. known: of the board as it lies here; placed: where it lies; carried: from the
+    blank's own frame to the board's; start: the wood, start_key: of all that it comes from; own: whether the board lies on its own underside, uncut; turned: about what
     it was turned over before, or nothing; seat: the shims that it lies on; site: where its operations are done."""
 
     laid: Laid
     known: Known
-    datum: tuple[float, float]
+    placed: zeros.Placed
+    carried: Matrix[BlankFrame, Board]
     zero_height: float
     start: HeightField
     start_key: str
@@ -79,13 +81,14 @@ class _Lie:
     up: str
     field: HeightField
     key: str
+    carried: Matrix[BlankFrame, Board]
     plane: float | None = None
     own: bool = True
 
 
 def drafts(k: Known, journal: Journal, memory: Memory) -> list[Draft]:
     """Every setup that has something to do, one after another; what carries the carving always."""
-    lie = _Lie(k, "front", *_rough(k, memory))
+    lie = _Lie(k, "front", *_rough(k, memory), _laid(k.wood.seat))
     fronts = lie
     made: list[Draft] = []
     for laid in layout(k.job):
@@ -132,17 +135,34 @@ def _down_to(rough: HeightField, plane: float) -> HeightField:
 def _turned(lie: _Lie, laid: Laid, memory: Memory) -> _Lie:
     """The board turned onto its cut face: a board of its own."""
     assert lie.plane is not None
-    job = turned_job(lie.known.job, laid.setup, lie.plane, lie.known.wood.seat)
-    wood = wood_of(job, lie.known.thickness.mean, memory)
-    flat = replace(surfaced(job, laid.setup, wood, lie.known.lettering, None, memory), other_face=True)
-    known = replace(lie.known, job=job, wood=wood, surfaced=flat)
-    return _Lie(known, laid.up, *_rough(known, memory), own=False)
+    k = lie.known
+    job = turned_job(k.job, laid.setup, lie.plane, k.wood.seat)
+    wood = wood_of(job, k.thickness.mean, memory)
+    flat = replace(surfaced(job, laid.setup, wood, k.lettering, None, memory), other_face=True)
+    known = replace(k, job=job, wood=wood, surfaced=flat)
+    over = lie.carried.then(_over(k.job.blank, laid.turn, lie.plane))
+    return _Lie(known, laid.up, *_rough(known, memory), over, own=False)
 
 
 def _turned_back(front: _Lie, back: _Lie, journal: Journal, memory: Memory) -> _Lie:
     """The board turned back onto its other cut face, by as much thinner as came off that."""
-    assert back.plane is not None
-    return replace(_cut_to(front, thickness(back.plane, journal).used, memory), own=False)
+    assert back.plane is not None and front.plane is not None
+    left = thickness(back.plane, journal).used
+    down: Matrix[Board, Board] = shift(0.0, 0.0, left - front.plane)
+    return replace(_cut_to(front, left, memory), carried=front.carried.then(down), own=False)
+
+
+def _laid(seat: Seat | None) -> Matrix[BlankFrame, Board]:
+    """A board as it lies first, raised by the shims under it."""
+    a, b, c = seat.moved if seat is not None else (0.0, 0.0, 0.0)
+    return Matrix(((1.0, 0.0, 0.0, 0.0), (0.0, 1.0, 0.0, 0.0), (a, b, 1.0, c)))
+
+
+def _over(blank: Blank, turn: str, plane: float) -> Matrix[Board, Board]:
+    """Turned over onto a face that lay so far above the bed."""
+    if turn == "about X":
+        return Matrix(((1.0, 0.0, 0.0, 0.0), (0.0, -1.0, 0.0, blank.width), (0.0, 0.0, -1.0, plane)))
+    return Matrix(((-1.0, 0.0, 0.0, blank.length), (0.0, 1.0, 0.0, 0.0), (0.0, 0.0, -1.0, plane)))
 
 
 def _draft(lie: _Lie, laid: Laid, turned: str) -> Draft:
@@ -162,9 +182,11 @@ def _draft(lie: _Lie, laid: Laid, turned: str) -> Draft:
         max(bites(k.wood.extremes, k.surfaced.heights)) if levels else 0.0,
     )  # fmt: skip
     pieces = tuple(p for w in laid.wanted if (p := _piece(w, site, k.job)) is not None)
+    zero_height = 0.0 if setup.zero.z == "bed" else face
     return Draft(
-        laid, k, zeros.datum(setup.zero, blank).xy, 0.0 if setup.zero.z == "bed" else face, lie.field, lie.key, site.travel,
-        pieces, lie.own, turned, k.wood.seat if lie.own and lie.plane is None else None, site,
+        laid=laid, known=k, placed=zeros.placed(setup, blank, zero_height), carried=lie.carried, zero_height=zero_height,
+        start=lie.field, start_key=lie.key, travel=site.travel, pieces=pieces, own=lie.own, turned=turned,
+        seat=k.wood.seat if lie.own and lie.plane is None else None, site=site,
     )  # fmt: skip
 
 

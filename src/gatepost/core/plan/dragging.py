@@ -5,8 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from shapely import affinity
-
+from gatepost.core.blank.shape import polygon
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Level
 from gatepost.core.hold import report as hold_report
@@ -16,7 +15,6 @@ from gatepost.core.motion import Moves
 from gatepost.core.plan.handling import moved
 from gatepost.core.plan.holds import touching_off
 from gatepost.core.plan.result import Plan, PlannedSetup
-from gatepost.core.plan.turned import lying
 
 
 @dataclass(frozen=True)
@@ -65,10 +63,10 @@ class Judge:
         setup = job.setup(setup_name)
         old = next(h for h in planned.setup.holds if h.name == name)
         new = next(h for h in setup.holds if h.name == name)
-        start = planned.start
+        start, back = planned.start, planned.placed.to_bed.inverse()
         held = hold_report.Held(
-            setup, job.machine, job.holding, affinity.translate(lying(job, setup_name), setup.x, setup.y),
-            lambda x, y: start.at(x - setup.x, y - setup.y), soft=job.wood.kind == "soft", thick=float(start.z.max()),
+            setup, job.machine, job.holding, planned.placed.to_bed.area(polygon(planned.blank)),
+            lambda x, y: start.at(*back.xy(x, y)), soft=job.wood.kind == "soft", thick=float(start.z.max()),
         )  # fmt: skip
         mine = [s for s in hold_report.all_solids(held) if s.hold == name]
         gaps = tuple(

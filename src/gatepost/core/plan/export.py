@@ -87,11 +87,11 @@ def _batch(batch: Batch) -> dict[str, Any]:
 
 def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
     names = art_names(plan)
-    mark = (s.datum[0] + s.setup.x, s.datum[1] + s.setup.y)
+    mark = s.placed.mark
     program_of = {name: p.name for p in s.programs for name in p.operations}
     operations = []
     for op in s.operations:
-        x0, y0, x1, y1 = op.moves.moved(-s.datum[0], -s.datum[1], -s.zero_height).turned(s.setup.skew).cutting_extents()
+        x0, y0, x1, y1 = s.placed.to_work.moves(op.moves).cutting_extents()
         cutting = op.moves.points[1:][~op.moves.rapid]
         operations.append(
             {
@@ -107,9 +107,10 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
             "xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height, "skew": s.setup.skew,
             "trust": {n: {"trust": a.trust.value, "why": a.why, "at": a.at} for n, a in (("x", s.axes.x), ("y", s.axes.y), ("z", s.axes.z))},
         },
+        "blank_to_work": s.blank_to_work.square.tolist(),
         "hold": _hold(plan, s, suggest),
         "pieces": [
-            {"operation": p.operation, "area": p.area, "at": list(s.in_work(*p.at)), "held_by": list(p.held_by)}
+            {"operation": p.operation, "area": p.area, "at": list(s.placed.to_work.xy(*p.at)), "held_by": list(p.held_by)}
             for p in s.pieces
         ],
         "operations": operations,
@@ -126,7 +127,7 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
 
 def _hold(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
     """What holds a setup. Places are work coordinates, but a hold's own x and y, which are the bed's."""
-    mark = (s.datum[0] + s.setup.x, s.datum[1] + s.setup.y)
+    mark = s.placed.mark
     least = min((m.least for m in s.margins), key=lambda w: w.result, default=None)
     gaps = [
         {
@@ -207,7 +208,7 @@ def art_files(plan: Plan) -> dict[str, str]:
     """SVG text of each V-cut operation's art, work coordinates, by file name."""
     names = art_names(plan)
     return {
-        names[op.name]: op.art.moved(-s.datum[0], -s.datum[1]).turned(s.setup.skew).svg()
+        names[op.name]: op.art.through(s.placed.to_work.array).svg()
         for s in plan.setups
         for op in s.operations
         if op.art is not None

@@ -6,11 +6,10 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from shapely import affinity
-
+from gatepost.core.blank.shape import polygon
 from gatepost.core.hold.solids import SIDES, first_contact, insert_places, snapped_to_slot
 from gatepost.core.job.model import Hold, Job, Setup
-from gatepost.core.plan.turned import lying
+from gatepost.core.plan.turned import lying, placed_in
 from gatepost.core.zero.datum import CORNERS, datum
 
 SNAP = 12.0  # mm; a dragged zero nearer than this to a corner or the middle goes there
@@ -26,6 +25,7 @@ def moved(job: Job, setup_name: str, key: str, dx: float, dy: float, snap: bool 
     if kind == "blank":
         setup = job.setup(setup_name)
         return "place blank", {"setup": setup_name, "x": setup.x + dx, "y": setup.y + dy}
+    dx, dy = _on_board(job, setup_name, dx, dy)
     lists: dict[str, tuple[Any, ...]] = {
         "caliper": job.blank.calipers, "height": job.blank.heights, "gap": job.blank.under, "support": job.blank.supports,
         "flaw": job.blank.flaws,
@@ -47,6 +47,13 @@ def moved(job: Job, setup_name: str, key: str, dx: float, dy: float, snap: bool 
     if kind == "touch":
         return _touch(job, setup_name, dx, dy)
     return None
+
+
+def _on_board(job: Job, setup_name: str, dx: float, dy: float) -> tuple[float, float]:
+    """An amount along the bed's directions, in the board's as it lies."""
+    back = placed_in(job, job.setup(setup_name)).to_bed.inverse()
+    (x0, y0), (x1, y1) = back.xy(0.0, 0.0), back.xy(dx, dy)
+    return x1 - x0, y1 - y0
 
 
 def _within(value: float, limit: float) -> float:
@@ -72,7 +79,7 @@ def _hold(job: Job, setup_name: str, name: str, dx: float, dy: float, snap: bool
             y = nearest
         else:
             y = hold.y
-    if hold.kind in SIDES and job.blank.shape != "rectangle":
+    if hold.kind in SIDES and (job.blank.shape != "rectangle" or setup.skew):
         x, y = on_edge(job, setup, hold.heading, hold.width, x, y)
     elif hold.kind in SIDES:  # its jaw stays on the edge that it faces
         if abs(math.sin(math.radians(hold.heading))) > 0.5:
@@ -105,7 +112,8 @@ def _bed_thing(job: Job, name: str, dx: float, dy: float) -> Edit | None:
 
 def on_edge(job: Job, setup: Setup, heading: float, width: float, x: float, y: float) -> tuple[float, float]:
     """Where a jaw of a width that comes along its heading first meets the outline; as it is where it meets none. Bed."""
-    return first_contact(affinity.translate(lying(job, setup.name), setup.x, setup.y), heading, width, x, y)
+    outline = placed_in(job, setup).to_bed.area(polygon(lying(job, setup)))
+    return first_contact(outline, heading, width, x, y)
 
 
 def _zero(job: Job, setup_name: str, dx: float, dy: float, snap: bool) -> Edit:

@@ -10,12 +10,13 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from shapely import affinity
 from shapely.geometry import Point, Polygon
 
+from gatepost.core.blank.shape import polygon
 from gatepost.core.cache import Memory
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Figure, Report
+from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.hold import reach, suggest
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold import solids as shapes
@@ -23,15 +24,14 @@ from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, ga
 from gatepost.core.hold.enough import Enough, Load, Span, spans
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Gap as Reading
 from gatepost.core.job.model import Job, Machine, Setup, Tool
 from gatepost.core.motion import Moves
 from gatepost.core.plan.result import Operation, Plan, PlannedSetup, ProgramFile
-from gatepost.core.plan.turned import lying
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import Bears
 from gatepost.core.working import Working
-from gatepost.core.zero.datum import datum
-from gatepost.core.zero.ways import turned
+from gatepost.core.zero.datum import Placed
 
 SMALL = 400  # results to remember where each is small
 LOOKED_AT = 30.0  # mm within which gaps are told to scripts
@@ -71,55 +71,26 @@ class Holds:
     unreached: Polygon
 
 
-def mark_of(job: Job, setup: Setup) -> tuple[float, float]:
-    """X0 Y0 on the bed: about it the blank lies turned."""
-    at = datum(setup.zero, job.blank)
-    return (at.x + setup.x, at.y + setup.y)
-
-
-def on_bed(job: Job, setup: Setup, outline: Polygon) -> Polygon:
-    """The blank's outline on the bed, turned as it lies."""
-    laid = affinity.translate(outline, setup.x, setup.y)
-    return affinity.rotate(laid, setup.skew, origin=mark_of(job, setup)) if setup.skew else laid
-
-
-def in_blank(job: Job, setup: Setup, x: float, y: float) -> tuple[float, float]:
-    """A bed place in the blank's own frame."""
-    if setup.skew:
-        mx, my = mark_of(job, setup)
-        dx, dy = turned(x - mx, y - my, -setup.skew)
-        x, y = mx + dx, my + dy
-    return x - setup.x, y - setup.y
-
-
-def bed_place(job: Job, setup: Setup, x: float, y: float) -> tuple[float, float]:
-    """A place of the blank on the bed, turned as it lies."""
-    mx, my = mark_of(job, setup)
-    dx, dy = turned(x + setup.x - mx, y + setup.y - my, setup.skew)
-    return mx + dx, my + dy
-
-
-def bears_of(job: Job, setup: Setup, work: Polygon) -> list[Bears]:
-    """Where each hold has the blank in its grip, blank XY. work: its outline on the bed."""
+def bears_of(job: Job, setup: Setup, placed: Placed, outline: Polygon) -> list[Bears]:
+    """Where each hold has the board in its grip, on the board as it lies. outline: of the board."""
     out: list[Bears] = []
+    to_bed = placed.to_bed
+    work, back = to_bed.area(outline), to_bed.inverse()
     for hold in setup.holds:
         if hold.kind == "nest":
             continue  # its walls stop the push; they hold no piece that comes loose
-        there = shapes.bearing(hold, work).intersection(work)
-        there = affinity.rotate(there, -setup.skew, origin=mark_of(job, setup)) if setup.skew else there
-        area = affinity.translate(there, -setup.x, -setup.y)
+        area = back.area(shapes.bearing(hold, work).intersection(work))
         sticks = job.holding.tape * hold.contact * (1.0 if hold.fresh else 0.0) if hold.kind in shapes.FLAT else None
         out.append(Bears(hold.name, area, sticks))
     return out
 
 
-def loads_of(job: Job, setup: Setup, operations: Sequence[Operation], pushes: dict[str, Working]) -> tuple[Load, ...]:
+def loads_of(job: Job, placed: Placed, operations: Sequence[Operation], pushes: dict[str, Working]) -> tuple[Load, ...]:
     """What each operation does to the work, on the bed."""
     out: list[Load] = []
     for op in operations:
-        x0, y0, x1, y1 = op.moves.cutting_extents()
+        box = placed.to_bed.moves(op.moves).cutting_extents()
         pull = job.holding.pull * LIFTS.get(op.tool.spiral, 0.0) if op.tool.kind in ("flat", "ball", "drill") else 0.0
-        box = (x0 + setup.x, y0 + setup.y, x1 + setup.x, y1 + setup.y)
         out.append(Load(op.name, pushes[op.name], op.peak, pull, box))
     return tuple(out)
 
@@ -153,29 +124,29 @@ def rocked(journal: Journal, setup: str) -> str:
     return ""
 
 
-def _hollow(job: Job, setup: Setup, name: str) -> Callable[[float, float], float]:
+def _hollow(under: Sequence[Reading], back: Matrix[Bed, Board]) -> Callable[[float, float], float]:
     """How far the underside stands off the bed near a bed place, by the readings of it; nought where it was not read."""
-    under = job.blank.under if setup.name == name else ()
 
     def at(x: float, y: float) -> float:
         if not under:
             return 0.0
-        nearest = min(under, key=lambda g: math.hypot(g.x + setup.x - x, g.y + setup.y - y))
-        return nearest.z
+        bx, by = back.xy(x, y)
+        return min(under, key=lambda g: math.hypot(g.x - bx, g.y - by)).z
 
     return at
 
 
 def holds_of(
-    job: Job, setup: Setup, first: bool, work: Polygon, start: HeightField, weight: float, loads: tuple[Load, ...],
+    job: Job, setup: Setup, first: bool, placed: Placed, outline: Polygon, start: HeightField, weight: float, loads: tuple[Load, ...],
     runs: Sequence[Run], journal: Journal, memory: Memory, coarse: bool = False,
 ) -> Holds:  # fmt: skip
-    """Judge the holding of a setup; what no tool reaches is left to the whole plan where it is coarse. first: whether the board lies on its own underside here; work: its outline on the bed;
-    start: its wood, blank frame; weight: N."""
+    """Judge the holding of a setup; what no tool reaches is left to the whole plan where it is coarse. first: whether the board lies on its own underside here; outline, start: of it and
+    its wood as it lies; weight: N."""
     rules = job.holding
+    work, back = placed.to_bed.area(outline), placed.to_bed.inverse()
 
     def height(x: float, y: float) -> float:
-        return start.at(*in_blank(job, setup, x, y))
+        return start.at(*back.xy(x, y))
 
     def clear(standing: list[Solid]) -> bool:
         return not any(any_nearer(run.moves, run.parts, standing, rules.clearance) for run in runs)
@@ -185,7 +156,7 @@ def holds_of(
 
     held = hold_report.Held(
         setup, job.machine, rules, work, height, (), loads, weight, job.wood.kind == "soft", clear, near,
-        rocked(journal, setup.name), float(start.z.max()), _hollow(job, setup, setup.name if first else ""),
+        rocked(journal, setup.name), float(start.z.max()), _hollow(job.blank.under if first else (), back),
     )  # fmt: skip
     standing = tuple(hold_report.all_solids(held))
     gaps = _gaps(job, runs, standing, memory)
@@ -230,7 +201,7 @@ def run_of(job: Job, program: ProgramFile, on_bed: Moves) -> Run:
 def held_in(plan: Plan, planned: PlannedSetup) -> hold_report.Held:
     """What a planned setup's holding is judged on, put together again."""
     job, setup, start = plan.job, planned.setup, planned.start
-    work = on_bed(job, setup, lying(job, setup.name))
+    work, back = planned.placed.to_bed.area(polygon(planned.blank)), planned.placed.to_bed.inverse()
     runs = runs_in(plan, planned)
     rules = job.holding
 
@@ -239,7 +210,7 @@ def held_in(plan: Plan, planned: PlannedSetup) -> hold_report.Held:
 
     weight = work.area * plan.thickness.mean * job.wood.density * 1e-9 * 9.81
     return hold_report.Held(
-        setup, job.machine, rules, work, lambda x, y: start.at(*in_blank(job, setup, x, y)), (),
+        setup, job.machine, rules, work, lambda x, y: start.at(*back.xy(x, y)), (),
         tuple(m.load for m in planned.margins), weight, job.wood.kind == "soft", clear,
         lambda x, y, r: cuts_near(runs, x, y, r), thick=float(start.z.max()),
     )  # fmt: skip
@@ -252,17 +223,17 @@ def runs_in(plan: Plan, planned: PlannedSetup) -> list[Run]:
 
 def to_stay_free(plan: Plan, planned: PlannedSetup) -> list[Polygon]:
     """Bed areas that no hold may stand in: about the X0 Y0 mark and where tools touch off."""
-    mark = (planned.datum[0] + planned.setup.x, planned.datum[1] + planned.setup.y)
     return [
-        *suggest.free_areas([mark], MARK_FREE),
+        *suggest.free_areas([planned.placed.mark], MARK_FREE),
         *suggest.free_areas([(t.x, t.y) for t in planned.touches.values()], TOUCH_FREE),
     ]
 
 
 def unsound(plan: Plan, planned: PlannedSetup) -> list[Polygon]:
     """Bed areas that no hold may bear on: flaws that give or split."""
-    s = planned.setup
-    return [Point(f.x + s.x, f.y + s.y).buffer(max(f.size / 2.0, 0.5)) for f in planned.blank.flaws if f.kind != "knot"]
+    return [
+        Point(*planned.at(f.x, f.y)).buffer(max(f.size / 2.0, 0.5)) for f in planned.blank.flaws if f.kind != "knot"
+    ]
 
 
 def suggestion(

@@ -20,7 +20,7 @@ from gatepost.core.job.model import Setup, Tool
 from gatepost.core.plan.blanks import carving_over_flaws, flaws_of, plate_over_flaws, resting_on_flaws
 from gatepost.core.plan.blanks import report as blank_report
 from gatepost.core.plan.cuts import Cuts
-from gatepost.core.plan.holds import Holds, Run, holds_of, loads_of, on_bed, run_of, touching_off
+from gatepost.core.plan.holds import Holds, Run, holds_of, loads_of, run_of, touching_off
 from gatepost.core.plan.known import Known
 from gatepost.core.plan.layout import FREES
 from gatepost.core.plan.result import PlannedSetup
@@ -71,7 +71,9 @@ def judged(
     v_tool = _tool(k, k.job.carving.tool)
     if flaws and v_tool is not None:
         top = float(carved.draft.start.z.max())
-        said += carving_over_flaws(k.lettering.letters, v_tool, flaws, carved.draft.setup, top)
+        said += carving_over_flaws(
+            k.lettering.letters, v_tool, flaws, carved.draft.setup.name, carved.draft.placed.to_bed, top
+        )
     reports["blank", ""] = blank_report(k.job, k.thickness, k.wood, k.surfaced, flaws)
     reports.update(_surface_reports(k, cuts, journal, said))
     reports.update(holds)
@@ -106,19 +108,20 @@ def _holds(c: Cuts, journal: Journal, memory: Memory) -> Holds:
     """What holds a setup, judged."""
     d, k = c.draft, c.draft.known
     setup, job = d.setup, k.job
-    work = on_bed(job, setup, k.wood.outline)
     runs = [run_of(job, p, c.on_bed(p)) for p in c.programs]
     runs += [_touching_off(c, tool) for tool in {p.tool.number: p.tool for p in c.programs}.values()]
     weight = k.wood.outline.area * k.thickness.mean * job.wood.density * 1e-9 * 9.81
-    loads = loads_of(job, setup, c.operations, {p.name: p.push for p in d.pieces})
-    return holds_of(job, setup, d.own, work, d.start, weight, loads, runs, journal, memory, k.coarse)
+    loads = loads_of(job, d.placed, c.operations, {p.name: p.push for p in d.pieces})
+    return holds_of(
+        job, setup, d.own, d.placed, k.wood.outline, d.start, weight, loads, runs, journal, memory, k.coarse
+    )
 
 
 def _touching_off(c: Cuts, tool: Tool) -> Run:
     """The way down to where a tool touches off, and up again, as holding sees it."""
     setup = c.draft.setup
     chosen = next((t for t in setup.touches if t.tool == tool.number), None)
-    x, y = (chosen.x + setup.x, chosen.y + setup.y) if chosen else first_touch(c)
+    x, y = c.draft.placed.to_bed.xy(chosen.x, chosen.y) if chosen else first_touch(c)
     return touching_off(c.draft.known.job.machine, tool, x, y, c.draft.zero_height + setup.zero.gauge_thickness)
 
 
@@ -129,7 +132,7 @@ def _beside(c: Cuts, flaws: tuple[Lies, ...]) -> list[Finding]:
     if d.laid.flattens:
         said += advice.holding(d.setup.holds, d.setup.name, d.known.surfaced.plane)
     if d.laid.up == "front":
-        said += resting_on_flaws(d.setup, _pads(d.setup), flaws)
+        said += resting_on_flaws(d.setup, d.placed.to_bed, _pads(d.setup), flaws)
     return said
 
 

@@ -5,10 +5,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Level
+from gatepost.core.frames import Point
 from gatepost.core.job.journal import Entry, Journal
 from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
 from gatepost.core.plan.surfaces import drive_of
@@ -214,14 +213,14 @@ def left_program(plan: Plan, journal: Journal) -> ProgramFile:
     tool = operation.tool
     start = operation.moves.points[0]
     moves = passes.moves(left, tool, setup.travel, (float(start[0]), float(start[1]), float(start[2])))
-    shift = (-setup.datum[0], -setup.datum[1], -setup.zero_height)
+    to_work = setup.placed.to_work
     head = Head(
         plan.job.name, SETUP, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z} as it was first", plan.fingerprint,
         note=f"ONLY WHAT IS LEFT: {len(left)} of {len(plan.surfaced.lines)} passes",
     )  # fmt: skip
-    text = write(moves.moved(*shift).turned(setup.setup.skew), head, plan.job.machine.dialect)
-    home = np.asarray(start) + np.asarray(shift)
-    back = read(text, home=(float(home[0]), float(home[1]), float(home[2])))
+    text = write(to_work.moves(moves), head, plan.job.machine.dialect)
+    home = to_work.apply(Point(float(start[0]), float(start[1]), float(start[2])))
+    back = read(text, home=(home.x, home.y, home.z))
     seconds = move_seconds(back.moves, drive_of(plan.job))
     return ProgramFile(
         f"surface-left-T{tool.number}.nc", SETUP, tool, ("surfacing",), text, back.moves, tuple(int(n) for n in back.line),

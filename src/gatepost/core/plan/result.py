@@ -15,12 +15,14 @@ from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
 from gatepost.core.carve.lettering import Lettering
 from gatepost.core.findings import Finding, Fix, Question, Report
+from gatepost.core.frames import Blank as BlankFrame
+from gatepost.core.frames import Board, Matrix, Work
 from gatepost.core.geometry.art import Art
 from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.enough import Enough, Span
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Blank, Job, Setup, Tool
-from gatepost.core.motion import Moves, turned_about
+from gatepost.core.motion import Moves
 from gatepost.core.program.lines import filled_lines
 from gatepost.core.run.steps import Step, Touch
 from gatepost.core.surface.report import Pass, Surfaced
@@ -28,6 +30,7 @@ from gatepost.core.tools.order import Order
 from gatepost.core.tools.touchoff import TouchSpot
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import Standing
+from gatepost.core.zero.datum import Placed
 from gatepost.core.zero.trust import Axes
 
 STAGES = ("blank", "surface", "hold", "zero", "register", "carve", "tools", "run", "finish", "log")
@@ -92,13 +95,13 @@ class ToolChange:
 
 @dataclass(frozen=True)
 class PlannedSetup:
-    """One setup as reckoned. datum: X0 Y0 in blank coordinates; zero_height: Z0 plane above the bed; blank: the board in
-    its coordinates as it lies here, turned for the second face; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
+    """One setup as reckoned. zero_height: Z0 plane above the bed; blank: the board in
+    its coordinates as it lies here, turned for the second face; placed: where it lies; carried: from the blank's own frame to
+    the board's as it lies here; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
     the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY."""
 
     setup: Setup
-    datum: tuple[float, float]
     zero_height: float
     travel: float
     start: HeightField
@@ -110,6 +113,8 @@ class PlannedSetup:
     steps: tuple[Step, ...]
     axes: Axes
     blank: Blank
+    placed: Placed
+    carried: Matrix[BlankFrame, Board]
     surfaced: Surfaced
     extremes: Extremes | None
     top_grid: tuple[object, object, object] | None
@@ -142,17 +147,29 @@ class PlannedSetup:
 
     def on_bed(self, program: ProgramFile) -> Moves:
         """A program's moves on the bed."""
-        x, y = self.datum
-        return program.moves.moved(x + self.setup.x, y + self.setup.y, self.zero_height)
+        return self.placed.work_to_bed.moves(program.moves)
 
-    def in_blank(self, moves: Moves) -> Moves:
-        """Moves of a program in the blank's own frame, turned back where the blank lies turned."""
-        return moves.turned(-self.setup.skew).moved(*self.datum, self.zero_height)
+    def on_board(self, moves: Moves) -> Moves:
+        """Moves of a program on the board as it lies."""
+        return self.placed.to_work.inverse().moves(moves)
 
-    def in_work(self, x: float, y: float) -> tuple[float, float]:
-        """A place of the blank in program coordinates."""
-        at = turned_about(np.array([[x - self.datum[0], y - self.datum[1]]]), self.setup.skew)[0]
-        return float(at[0]), float(at[1])
+    def at(self, x: float, y: float) -> tuple[float, float]:
+        """A place of the board as it lies, on the bed."""
+        return self.placed.to_bed.xy(x, y)
+
+    def back(self, x: float, y: float) -> tuple[float, float]:
+        """A bed place on the board as it lies."""
+        return self.placed.to_bed.inverse().xy(x, y)
+
+    @property
+    def datum(self) -> tuple[float, float]:
+        """X0 Y0 on the board as it lies."""
+        return self.placed.to_work.inverse().xy(0.0, 0.0)
+
+    @property
+    def blank_to_work(self) -> Matrix[BlankFrame, Work]:
+        """From the blank's own frame, front face up, to the programs'."""
+        return self.carried.then(self.placed.to_work)
 
     @property
     def end(self) -> HeightField:

@@ -50,7 +50,7 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
         program.moves.points[: up.done + 1].copy(), program.moves.rapid[: up.done].copy(),
         program.moves.feed[: up.done].copy(),
     )  # fmt: skip
-    left = cut(start, _in_blank(setup, done), cutter_of(tool)).after
+    left = cut(start, setup.on_board(done), cutter_of(tool)).after
     head = Head(
         job.name, setup.name, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z}", plan.fingerprint,
         note=f"TAKEN UP AGAIN after block {blocks_done} of {name}",
@@ -58,7 +58,7 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
     text = write(up.moves, head, job.machine.dialect)
     home = program.moves.points[0]
     back = read(text, home=(float(home[0]), float(home[1]), float(home[2])))
-    swept = cut(left, _in_blank(setup, back.moves), cutter_of(tool))
+    swept = cut(left, setup.on_board(back.moves), cutter_of(tool))
     seconds = move_seconds(back.moves, drive_of(job))
     new = replace(
         program, text=text, moves=back.moves, line=tuple(int(n) for n in back.line),
@@ -69,10 +69,6 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
         replace(plan, setups=tuple(swapped if s.name == setup.name else s for s in plan.setups)), swapped, new, left,
         swept.after, up.back, up.at, new.seconds / 60.0, tuple(_stops(plan, swapped, new, back.moves, swept.deepest)),
     )  # fmt: skip
-
-
-def _in_blank(setup: PlannedSetup, moves: Moves) -> Moves:
-    return setup.in_blank(moves)
 
 
 def _stops(plan: Plan, setup: PlannedSetup, program: ProgramFile, moves: Moves, deepest: np.ndarray) -> list[str]:

@@ -9,27 +9,29 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from shapely.geometry import Polygon
 
-from gatepost.core.blank.shape import polygon
 from gatepost.core.findings import Figure, Finding, Level
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Job, Setup, TopHeight
-from gatepost.core.job.turning import there, turned_blank
+from gatepost.core.job.model import Blank, Job, Setup, TopHeight
+from gatepost.core.job.turning import other_face, there, turned_blank
 from gatepost.core.surface.report import Surfaced
 from gatepost.core.surface.seat import Seat
 from gatepost.core.tolerances import FLATNESS
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
+from gatepost.core.zero.datum import Placed, placed
 
 ALIKE = 1.5  # mm by which what comes off one face may pass what comes off the other
 
 
-def lying(job: Job, setup_name: str) -> Polygon:
-    """The board's outline as it lies in a setup: turned over for the second face."""
-    setup = job.setup(setup_name)
-    blank = turned_blank(job.blank, setup.turn, ()) if setup_name == "back" else job.blank
-    return polygon(blank)
+def lying(job: Job, setup: Setup) -> Blank:
+    """The board as it lies in a setup: turned over for the second face."""
+    return turned_blank(job.blank, setup.turn, ()) if setup == other_face(job) else job.blank
+
+
+def placed_in(job: Job, setup: Setup) -> Placed:
+    """Where the board lies in a setup; heights are left out."""
+    return placed(setup, lying(job, setup))
 
 
 def turned_job(job: Job, back: Setup, plane: float, seat: Seat | None) -> Job:

@@ -8,7 +8,6 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely import affinity
 from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon
 
@@ -17,10 +16,8 @@ from gatepost.core.findings import Report
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Job, Setup
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import Draft
-from gatepost.core.plan.holds import bed_place
 from gatepost.core.plan.known import SMALL, Known
 from gatepost.core.plan.result import PlannedSetup, ToolChange
 from gatepost.core.plan.surfaces import under_map
@@ -40,11 +37,10 @@ MAP = 240  # places along the longer side of a picture of the top
 
 def first_touch(c: Cuts) -> tuple[float, float]:
     """Where Z is touched first, bed XY: for Z on the bed with nothing chosen, beside the board to its left."""
-    setup, blank = c.draft.setup, c.draft.known.job.blank
+    setup, blank, to_bed = c.draft.setup, c.draft.known.job.blank, c.draft.placed.to_bed
     if setup.zero.z == "bed" and setup.zero.touch_x is None:
-        return (setup.x - 40.0, setup.y + blank.width / 2.0)
-    spot = zeros.touch_place(setup.zero, blank)
-    return (spot.x + setup.x, spot.y + setup.y)
+        return to_bed.xy(-40.0, blank.width / 2.0)
+    return to_bed.xy(*zeros.touch_place(setup.zero, blank).xy)
 
 
 def zeroed(
@@ -54,10 +50,10 @@ def zeroed(
     d, k = c.draft, c.draft.known
     first = first_touch(c)
     touches, changes, judged = _touches(c, standing, first, memory)
-    mark = (d.datum[0] + d.setup.x, d.datum[1] + d.setup.y)
+    mark = d.placed.mark
     axes = trust(journal.standing(), d.setup.name, d.setup.zero.z == "bed")
     planned = PlannedSetup(
-        setup=d.setup, datum=d.datum, zero_height=d.zero_height, travel=d.travel, start=d.start, operations=c.operations,
+        setup=d.setup, placed=d.placed, carried=d.carried, zero_height=d.zero_height, travel=d.travel, start=d.start, operations=c.operations,
         programs=c.programs, changes=tuple(changes), touches=touches, solids=standing,
         steps=tuple(_steps(c, touches, mark)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
         extremes=k.wood.extremes if k.wood.top.measured else None, top_grid=_top_grid(k, memory), top_map=_top_map(k, memory),
@@ -77,18 +73,17 @@ def _zeroed(
     """What the zeros of a setup are judged on. first: where Z is touched, mark: X0 Y0, both on the bed."""
     d, k, setup, job = c.draft, c.draft.known, c.draft.setup, c.draft.known.job
     tool = c.programs[0].tool if c.programs else job.tools[0] if job.tools else None
-    work = zeros.work_to_bed(setup, job.blank, d.zero_height)
-    expected = zeros.machine_zero(job.machine, tool.length if tool else 40.0, work)
+    expected = zeros.machine_zero(job.machine, tool.length if tool else 40.0, d.placed.work_to_bed)
     misfits = tuple(
         (p.name, m) for p in c.programs for m in zeros.travel_misfits(c.on_bed(p), job.machine, p.tool.length)
     )
     top = float(d.start.z.max())
-    on_board = bool(k.wood.outline.intersects(Spot(first[0] - setup.x, first[1] - setup.y)))
+    on_board = bool(k.wood.outline.intersects(Spot(*d.placed.to_bed.inverse().xy(*first))))
     end = c.operations[-1].after if c.operations else d.start
     return zero_report.Zeroed(
         setup, job.machine, mark, first, d.zero_height, expected, misfits, covering(standing, mark, 4.0, top),
         covering(standing, first, 12.0, 0.0 if setup.zero.z == "bed" else top), on_board, axes,
-        spots_of(job, setup, k.wood.outline, d.start, end, standing),
+        spots_of(job, setup, d.placed.to_bed, k.wood.outline, d.start, end, standing),
         upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget_of(job, setup),
         job.carving.margin, _flat_allowed(k), newest_date(journal),
     )  # fmt: skip
@@ -104,16 +99,16 @@ def _steps(c: Cuts, touches: dict[int, Touch], mark: tuple[float, float]) -> lis
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
         mark=mark, shims=shims, turned=d.turned, held_by=kinds_in_words(d.setup.holds), careful=job.irreplaceable,
-        witness=_witness(job, d.setup),
+        witness=_witness(d),
     )  # fmt: skip
 
 
-def _witness(job: Job, setup: Setup) -> tuple[float, float] | None:
+def _witness(d: Draft) -> tuple[float, float] | None:
     """Where the witness mark is, bed XY."""
-    zero = setup.zero
+    zero = d.setup.zero
     if zero.witness_x is None or zero.witness_y is None:
         return None
-    return bed_place(job, setup, zero.witness_x, zero.witness_y)
+    return d.placed.to_bed.xy(zero.witness_x, zero.witness_y)
 
 
 def _flat_allowed(k: Known) -> float:
@@ -132,19 +127,20 @@ def _touches(
     judged: list[tools_report.Change] = []
     after = {op.name: op.after for op in c.operations}
     now, now_key = c.draft.start, c.draft.start_key
-    covered = [affinity.translate(s.outline.buffer(14.0), -setup.x, -setup.y) for s in standing]
+    to_bed, back = c.draft.placed.to_bed, c.draft.placed.to_bed.inverse()
+    covered = [back.area(s.outline.buffer(14.0)) for s in standing]
     for number, program in enumerate(c.programs):
         tool = program.tool
         chosen = next((t for t in setup.touches if t.tool == tool.number), None)
-        at = (chosen.x + setup.x, chosen.y + setup.y) if chosen else first
+        at = to_bed.xy(chosen.x, chosen.y) if chosen else first
         spots: list[touchoff.TouchSpot] = []
         gone = 0.0
         if number > 0 and not z_bed:
             key = (c.draft.start_key, now_key, tuple(covered))
             spots = memory.get("spots", key, _spots(c.draft.start, now, covered), SMALL)
-            gone = touchoff.is_top(c.draft.start, now, at[0] - setup.x, at[1] - setup.y, 6.0)
+            gone = touchoff.is_top(c.draft.start, now, *back.xy(*at), 6.0)
         if number > 0 and tool.number != c.programs[number - 1].tool.number:
-            places = tuple((s.x, s.y, s.x + setup.x, s.y + setup.y) for s in spots)
+            places = tuple((s.x, s.y, *to_bed.xy(s.x, s.y)) for s in spots)
             judged.append(
                 tools_report.Change(
                     setup.name, program.operations[0], tool, at, surface, gone, chosen is not None, places

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from shapely.geometry import Point as Spot_
 from shapely.geometry import Polygon
 
+from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
@@ -37,7 +38,13 @@ def size_error(job: Job) -> float:
 
 
 def spots_of(
-    job: Job, setup: Setup, outline: Polygon, start: HeightField, end: HeightField, standing: Sequence[Solid]
+    job: Job,
+    setup: Setup,
+    to_bed: Matrix[Board, Bed],
+    outline: Polygon,
+    start: HeightField,
+    end: HeightField,
+    standing: Sequence[Solid],
 ) -> tuple[Spot, ...]:
     """Every place that X0 Y0 could be at, with what speaks for and against it. outline: blank frame."""
     places = {name: (fx * job.blank.length, fy * job.blank.width) for name, (fx, fy) in CORNERS.items()}
@@ -46,11 +53,11 @@ def spots_of(
     if setup.zero.xy == "mark":
         mark = datum(setup.zero, job.blank)
         places["mark"] = (mark.x, mark.y)
-    return tuple(_spot(job, setup, name, at, outline, start, end, standing) for name, at in places.items())
+    return tuple(_spot(job, setup, to_bed, name, at, outline, start, end, standing) for name, at in places.items())
 
 
 def _spot(
-    job: Job, setup: Setup, name: str, at: tuple[float, float], outline: Polygon, start: HeightField, end: HeightField,
+    job: Job, setup: Setup, to_bed: Matrix[Board, Bed], name: str, at: tuple[float, float], outline: Polygon, start: HeightField, end: HeightField,
     standing: Sequence[Solid],
 ) -> Spot:  # fmt: skip
     x, y = at
@@ -66,7 +73,7 @@ def _spot(
         stays = wood and after == after and after > 0.5 * start.at(*look)
     else:
         stays = wood and is_top(start, end, x, y, MARK) < 0.05
-    bed = (x + setup.x, y + setup.y)
+    bed = to_bed.xy(x, y)
     reached = 0.0 <= bed[0] <= job.machine.travel_x and 0.0 <= bed[1] <= job.machine.travel_y
     error = size_error(job)
     shifts = error if corner else 0.5 * error if name == "centre" else 0.0

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gatepost.core.frames import Bed, Blank, Point, Transform, Work, bed_to_machine
+from gatepost.core.frames import Bed, Board, Matrix, Point, Work, bed_to_machine, shift, turn
 from gatepost.core.frames import Machine as MachineFrame
 from gatepost.core.job.model import Blank as BlankModel
 from gatepost.core.job.model import Machine, Setup, Zero
@@ -18,7 +18,7 @@ SLACK = 0.005  # mm; rounding of a program written in inches is no misfit
 CORNERS = {"front left": (0, 0), "front right": (1, 0), "back left": (0, 1), "back right": (1, 1), "centre": (0.5, 0.5)}
 
 
-def datum(zero: Zero, blank: BlankModel) -> Point[Blank]:
+def datum(zero: Zero, blank: BlankModel) -> Point[Board]:
     """X0 Y0 in blank coordinates."""
     if zero.xy == "mark":
         return Point(zero.x, zero.y)
@@ -42,25 +42,42 @@ def middle_of(blank: BlankModel) -> tuple[float, float]:
     return float(((x + after_x) * twice).sum() / (3.0 * area)), float(((y + after_y) * twice).sum() / (3.0 * area))
 
 
-def touch_place(zero: Zero, blank: BlankModel) -> Point[Blank]:
+def touch_place(zero: Zero, blank: BlankModel) -> Point[Board]:
     """Where Z is first touched, in blank coordinates: a chosen place, or the X0 Y0 mark itself."""
     if zero.touch_x is not None and zero.touch_y is not None:
         return Point(zero.touch_x, zero.touch_y)
     return datum(zero, blank)
 
 
-def blank_to_bed(setup: Setup) -> Transform[Blank, Bed]:
-    """How the blank lies in a setup. Z is kept: the underside lies on the spoilboard."""
-    return Transform(setup.x, setup.y, 0.0)
+@dataclass(frozen=True)
+class Placed:
+    """Where the board lies in a setup: board to work, and work to bed. Everything on the bed goes through these."""
+
+    to_work: Matrix[Board, Work]
+    work_to_bed: Matrix[Work, Bed]
+
+    @property
+    def to_bed(self) -> Matrix[Board, Bed]:
+        """The board on the bed."""
+        return self.to_work.then(self.work_to_bed)
+
+    @property
+    def mark(self) -> tuple[float, float]:
+        """X0 Y0 on the bed: about it the board lies turned."""
+        return self.work_to_bed.xy(0.0, 0.0)
 
 
-def work_to_bed(setup: Setup, blank: BlankModel, zero_height: float) -> Transform[Work, Bed]:
-    """Program coordinates on the bed. zero_height: the Z0 plane above the spoilboard, mm."""
-    mark = blank_to_bed(setup).apply(datum(setup.zero, blank))
-    return Transform(mark.x, mark.y, zero_height)
+def placed(setup: Setup, board: BlankModel, zero_height: float = 0.0) -> Placed:
+    """board: as it lies in the setup; zero_height: the Z0 plane above the spoilboard, mm, nought where heights don't count.
+
+    Turned about X0 Y0 by the setup's skew: that is where it is touched.
+    """
+    mark = datum(setup.zero, board)
+    lie: Matrix[Board, Board] = shift(-mark.x, -mark.y, -zero_height)
+    return Placed(lie.then(turn(setup.skew)), shift(mark.x + setup.x, mark.y + setup.y, zero_height))
 
 
-def machine_zero(machine: Machine, stickout: float, work: Transform[Work, Bed]) -> Point[MachineFrame]:
+def machine_zero(machine: Machine, stickout: float, work: Matrix[Work, Bed]) -> Point[MachineFrame]:
     """Machine coordinates at which the display is to read nought with a tool of this stickout."""
     frame = bed_to_machine(machine.travel_x, machine.travel_y, machine.nose_at_home, stickout)
     return frame.apply(work.apply(Point(0.0, 0.0, 0.0)))
@@ -82,7 +99,7 @@ def travel_misfits(moves: Moves, machine: Machine, stickout: float) -> list[OutO
     stickout: tip below the nose, mm.
     """
     frame = bed_to_machine(machine.travel_x, machine.travel_y, machine.nose_at_home, stickout)
-    points = frame.apply_array(np.asarray(moves.points))
+    points = frame.array(np.asarray(moves.points))
     found: list[OutOfTravel] = []
     for axis, travel, column in (("X", machine.travel_x, 0), ("Y", machine.travel_y, 1), ("Z", machine.travel_z, 2)):
         high, low = float(points[:, column].max()), float(points[:, column].min())
