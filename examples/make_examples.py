@@ -10,10 +10,10 @@ from pathlib import Path
 from typing import Any
 
 from gatepost.core.carve.faces import shape
-from gatepost.core.handling import on_edge
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, save
 from gatepost.core.job.model import Glyph, Job
+from gatepost.core.plan.handling import on_edge
 from gatepost.core.tools.table import shipped_tools
 from gatepost.outlining import Found, from_photo
 

@@ -12,7 +12,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.surface import probing
 from gatepost.core.surface.probing import Touch, places, probed
 
-EVERYWHERE = (-1000.0, -1000.0, 3000.0, 3000.0)
+EVERYWHERE = box(-1000.0, -1000.0, 3000.0, 3000.0)
 OUTLINES = {
     "rectangle": box(100, 40, 500, 190),
     "round": Point(300, 200).buffer(130, quad_segs=64),
@@ -27,8 +27,8 @@ def test_a_grid_lies_on_the_board_as_close_as_asked_and_off_what_stands_there(na
     area = OUTLINES[name]
     x0, y0, x1, y1 = area.bounds
     clamp = box(x0 - 5, y0 - 5, x0 + 0.3 * (x1 - x0), y0 + 0.3 * (y1 - y0))
-    limits = (x0 - 100.0, y0 - 100.0, x0 + 0.9 * (x1 - x0), y1 + 100.0) if held else EVERYWHERE
-    found = places(area, spacing, [clamp] if held else [], limits)
+    limits = (x0 - 100.0, y0 - 100.0, x0 + 0.9 * (x1 - x0), y1 + 100.0) if held else EVERYWHERE.bounds
+    found = places(area, spacing, [clamp] if held else [], box(*limits))
     spots = shapely.points(found.spots)
     assert (shapely.distance(spots, area.exterior) >= probing.RIM - 1e-6).all() and shapely.contains(area, spots).all()
     assert not held or ((shapely.distance(spots, clamp) > 0).all() and found.spots[:, 0].max() <= limits[2])
@@ -64,7 +64,7 @@ def test_the_bed_is_touched_to_the_left_and_else_where_there_is_room():
     assert places(area, 50.0, sides, EVERYWHERE).bed == (300.0, 15.0)
     assert places(area, 50.0, [*sides, box(100, 0, 500, 20)], EVERYWHERE).bed == (300.0, 215.0)
     with pytest.raises(OperatorError, match="no place beside"):
-        places(area, 50.0, [], (100.0, 40.0, 500.0, 190.0))
+        places(area, 50.0, [], box(100.0, 40.0, 500.0, 190.0))
 
 
 @pytest.mark.parametrize(

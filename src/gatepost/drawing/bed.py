@@ -6,10 +6,10 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from shapely import affinity, union_all
+from shapely import union_all
 from shapely.geometry import LineString, Polygon
 
-from gatepost.core.blank.shape import ring
+from gatepost.core.blank.shape import polygon, ring
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Level
 from gatepost.core.hold.solids import Solid, insert_places, strip
@@ -18,7 +18,7 @@ from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.core.wood.field import HeightField
 from gatepost.drawing import shade
-from gatepost.drawing.shapes import Drawing, Shape, area, box, dot, label, line, text
+from gatepost.drawing.shapes import Array, Drawing, Shape, area, box, dot, label, line, text
 
 PATH_STAGES = {
     "surface": ("surface",),
@@ -80,8 +80,7 @@ def bed(
 
 def _near_board(plan: Plan, setup: PlannedSetup) -> tuple[float, float, float, float]:
     """The board, what holds it and a margin, bed coordinates."""
-    s, blank = setup.setup, setup.blank
-    boxes = [(s.x, s.y, s.x + blank.length, s.y + blank.width), *(q.outline.bounds for q in setup.solids)]
+    boxes = [setup.placed.to_bed.area(polygon(setup.blank)).bounds, *(q.outline.bounds for q in setup.solids)]
     margin = 30.0
     return (
         min(b[0] for b in boxes) - margin,
@@ -124,18 +123,21 @@ def _photo(plan: Plan, setup: PlannedSetup, data: bytes) -> list[Shape]:
     photo = plan.job.blank.photo
     if photo is None:
         return []
-    x, y = setup.setup.x, setup.setup.y
-    x0, y0, x1, y1 = photo.box
-    return [Shape("image", np.array([[x0 + x, y0 + y], [x1 + x, y1 + y]]), "picture", picture=data)]
+    return [Shape("image", _corners_of(setup, *photo.box), "picture", picture=data)]
+
+
+def _corners_of(setup: PlannedSetup, x0: float, y0: float, x1: float, y1: float) -> Array:
+    """Where a picture of the board lies on the bed: its corners front left, front right, back left."""
+    return setup.placed.to_bed.array(np.array([[x0, y0], [x1, y0], [x0, y1]]))
 
 
 def _wood(
     plan: Plan, setup: PlannedSetup, stage: str, after: int, shading: Shading, clear: bool = False
 ) -> list[Shape]:
     """The board. clear: only its edge and contours, over a photo."""
-    s, blank = setup.setup, setup.blank
-    corners = np.array([[s.x, s.y], [s.x + blank.length, s.y + blank.width]])
-    edge = ring(blank) + np.array([s.x, s.y])
+    blank, to_bed = setup.blank, setup.placed.to_bed
+    corners = _corners_of(setup, 0.0, 0.0, blank.length, blank.width)
+    edge = to_bed.array(ring(blank))
     edge = np.vstack([edge, edge[:1]])
     clip = None if blank.shape == "rectangle" else edge
     outline = Shape("area", edge, "wood-edge", "blank")
@@ -159,9 +161,9 @@ def _wood(
             ]
         )
         every = 0.5 if np.ptp(z) > 1.5 else 0.1 if np.ptp(z) > 0.2 else 0.02
-        found = [p for _, pieces in shade.contours(x + s.x, y + s.y, z, every) for p in pieces]
+        found = [p for _, pieces in shade.contours(x, y, z, every) for p in pieces]
         for some in range(0, len(found), AT_ONCE):
-            out.append(Shape("lines", np.vstack(found[some : some + AT_ONCE]), "contour", clip=clip))
+            out.append(Shape("lines", to_bed.array(np.vstack(found[some : some + AT_ONCE])), "contour", clip=clip))
         return out
     if clear:
         return [outline]
@@ -176,9 +178,11 @@ def _pass_lines(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> list
     lines = setup.surfaced.lines
     if stage != "surface" or setup.name == "front" or not 0 < after <= len(lines) or not setup.operations:
         return None
-    op, at = setup.operations[0], np.array([setup.setup.x, setup.setup.y])
+    op, to_bed = setup.operations[0], setup.placed.to_bed
     return [
-        Shape("line", line + at, "cut-fine", f"op:{op.name}", index=op.tool.number, size=op.tool.diameter)
+        Shape(
+            "line", to_bed.array(line[:, :2]), "cut-fine", f"op:{op.name}", index=op.tool.number, size=op.tool.diameter
+        )
         for line in lines[after - 1][1]
     ]
 
@@ -195,7 +199,7 @@ def _paths(setup: PlannedSetup, stage: str, with_rapids: bool, only: list[Shape]
 
 def _path(setup: PlannedSetup, op: Operation, with_rapids: bool) -> list[Shape]:
     """An operation's centre line: cuts in runs, rapids thin. The deepest pass alone of those one above the other."""
-    points = op.moves.points[:, :2] + np.array([setup.setup.x, setup.setup.y])
+    points = setup.placed.to_bed.array(op.moves.points[:, :2])
     rapid = op.moves.rapid
     breaks = np.nonzero(rapid[1:] != rapid[:-1])[0] + 1
     out: list[Shape] = []
@@ -213,47 +217,43 @@ def _path(setup: PlannedSetup, op: Operation, with_rapids: bool) -> list[Shape]:
 def _art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
     if setup.name != "front":
         return []
-    s = setup.setup
+    to_bed = setup.placed.to_bed
     out: list[Shape] = []
     if stage != "carve":
         for letter in plan.lettering.letters:
-            out += area(affinity.translate(letter.outline(), s.x, s.y), "art")
+            out += area(to_bed.area(letter.outline()), "art")
     else:
         bad = {f.about for f in plan.report("carve").findings if f.about and f.stands}
         for letter in plan.lettering.letters:
             if letter.name in bad:
-                out += area(affinity.translate(letter.outline(), s.x, s.y), "art-bad", letter.name)
+                out += area(to_bed.area(letter.outline()), "art-bad", letter.name)
     plate = plan.job.carving.plate
     if plate is not None:
-        out += [
-            Shape(
-                "line", np.asarray(affinity.translate(plate_outline(plate), s.x, s.y).exterior.coords), "plate", "plate"
-            )
-        ]
+        out += [Shape("line", np.asarray(to_bed.area(plate_outline(plate)).exterior.coords), "plate", "plate")]
         tool = next((t for t in plan.job.tools if t.number == plate.tool), None)
         if stage == "carve" and tool is not None:
-            out += [dot(t.x + s.x, t.y + s.y, "tab", f"tab:{i}", size=5) for i, t in enumerate(tabs(plate, tool))]
+            out += [dot(*setup.at(t.x, t.y), "tab", f"tab:{i}", size=5) for i, t in enumerate(tabs(plate, tool))]
     return out
 
 
 def _readings(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
-    s = setup.setup
     out: list[Shape] = []
     odd = set(plan.thickness.odd)
     for i, r in enumerate(setup.blank.calipers):
         role = "reading-odd" if i in odd else ("reading-out" if r.keep is False else "reading")
-        out.append(dot(r.x + s.x, r.y + s.y, role, f"caliper:{i}", size=5))
+        x, y = setup.at(r.x, r.y)
+        out.append(dot(x, y, role, f"caliper:{i}", size=5))
         up = 1 if r.y > setup.blank.width / 2 else -1
-        out.append(text(r.x + s.x, r.y + s.y + up * 26, show_length(r.thickness, unit), "reading-text"))
+        out.append(text(x, y + up * 26, show_length(r.thickness, unit), "reading-text"))
     tops = setup.blank.heights
     ends = {0, len(tops) - 1} if not tops else {
         min(range(len(tops)), key=lambda i: tops[i].z), max(range(len(tops)), key=lambda i: tops[i].z)
     }  # fmt: skip
     for i, h in enumerate(tops):
         if len(tops) <= LABELLED or i in ends:
-            out.append(label(h.x + s.x, h.y + s.y, show_length(h.z, unit), "height", f"height:{i}"))
+            out.append(label(*setup.at(h.x, h.y), show_length(h.z, unit), "height", f"height:{i}"))
         else:
-            out.append(dot(h.x + s.x, h.y + s.y, "reading-out", f"height:{i}", size=3.5))
+            out.append(dot(*setup.at(h.x, h.y), "reading-out", f"height:{i}", size=3.5))
     return out
 
 
@@ -264,42 +264,41 @@ FEW_CORNERS = 120  # of an outline, that can still be taken hold of one by one
 
 def _corners(plan: Plan, setup: PlannedSetup) -> list[Shape]:
     """Corners of an outline, to be dragged, and the direction of the grain."""
-    s, blank = setup.setup, setup.blank
+    blank = setup.blank
     out: list[Shape] = []
-    turn = np.radians(blank.grain)
+    turn = np.radians(blank.grain + setup.placed.to_bed.turn)
     long = min(90.0, 0.2 * blank.length)
-    x, y = s.x + 0.5 * blank.length, s.y + 0.5 * blank.width
+    x, y = setup.at(0.5 * blank.length, 0.5 * blank.width)
     way = np.array([np.cos(turn), np.sin(turn)])
     for side in (-9.0, 0.0, 9.0):
         middle = np.array([x, y]) + side * np.array([-way[1], way[0]])
         out.append(line(np.array([middle - long * way, middle + long * way]), "grain"))
     if blank.shape == "outline" and len(blank.outline) <= FEW_CORNERS:
-        out += [dot(px + s.x, py + s.y, "corner", f"corner:{i}", size=4) for i, (px, py) in enumerate(blank.outline)]
+        out += [dot(*setup.at(px, py), "corner", f"corner:{i}", size=4) for i, (px, py) in enumerate(blank.outline)]
     return out
 
 
 def _flaws(plan: Plan, setup: PlannedSetup) -> list[Shape]:
     """Flaws of either face as they lie under the face that is up."""
-    s = setup.setup
     out: list[Shape] = []
     for i, flaw in enumerate(setup.blank.flaws):
         role = "flaw" if flaw.face == "front" else "flaw-under"
         key = f"flaw:{i}"
-        out.append(Shape("ring", np.array([[flaw.x + s.x, flaw.y + s.y]]), role, key, size=max(flaw.size / 2.0, 4.0)))
-        out.append(text(flaw.x + s.x, flaw.y + s.y - flaw.size / 2.0 - 12.0, flaw.kind, "flaw-text", key=key))
+        x, y = setup.at(flaw.x, flaw.y)
+        out.append(Shape("ring", np.array([[x, y]]), role, key, size=max(flaw.size / 2.0, 4.0)))
+        out.append(text(x, y - flaw.size / 2.0 - 12.0, flaw.kind, "flaw-text", key=key))
     return out
 
 
 def _supports(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
     """Where shims go, each with its height where that is known."""
-    s = setup.setup
     seats = setup.surfaced.seats
     shims = seats.shimmed.shims if seats is not None and seats.shimmed is not None else ()
     out: list[Shape] = []
     for i, spot in enumerate(setup.blank.supports):
         shim = shims[i].height if shims else 0.0
         words = "support" if not shims else f"shim {show_length(shim, unit)}" if shim >= THINNEST else "no shim"
-        out.append(label(spot.x + s.x, spot.y + s.y, words, "height", f"support:{i}"))
+        out.append(label(*setup.at(spot.x, spot.y), words, "height", f"support:{i}"))
     return out
 
 
@@ -385,8 +384,7 @@ def _lasting(plan: Plan) -> list[Shape]:
 
 
 def _zeros(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
-    s = setup.setup
-    x, y = setup.datum[0] + s.x, setup.datum[1] + s.y
+    x, y = setup.placed.mark
     out = [
         line(np.array([[x, y + 34], [x, y]]), "zero", "zero"), line(np.array([[x, y], [x - 26, y - 20]]), "zero", "zero"),
         line(np.array([[x, y], [x + 26, y - 20]]), "zero", "zero"), label(x, y - 38, "X0 Y0", "zero-label", "zero"),
@@ -404,8 +402,7 @@ def _spots(setup: PlannedSetup) -> list[Shape]:
         for letter, spot in zip("ABC", change.spots):
             out.append(
                 label(
-                    spot.x + setup.setup.x,
-                    spot.y + setup.setup.y,
+                    *setup.at(spot.x, spot.y),
                     letter,
                     "spot",
                     f"spot:{change.tool.number}:{letter}",

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -53,14 +54,14 @@ def line_y(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
         width = setup.blank.width
         share = 0.0 if setup.blank.shape == "rectangle" else 0.12 * width  # where there is wood all along
         edge = min(max(2.0 * setup.start.cell, share), width / 2.0)
-        return setup.setup.y + min(max(setup.extremes.lowest[1], edge), width - edge)
+        return setup.at(setup.extremes.lowest[0], min(max(setup.extremes.lowest[1], edge), width - edge))[1]
     if stage == "carve" and plan.lettering.letters:
         tallest = max(plan.lettering.letters, key=lambda q: q.cut.widest)
         bounds = tallest.outline().bounds
-        return setup.setup.y + (bounds[1] + bounds[3]) / 2
+        return setup.at((bounds[0] + bounds[2]) / 2, (bounds[1] + bounds[3]) / 2)[1]
     if stage == "zero" and setup.touches:
         return next(iter(setup.touches.values())).y
-    return setup.setup.y + setup.blank.width / 2
+    return setup.at(setup.blank.length / 2, setup.blank.width / 2)[1]
 
 
 def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -> Drawing:
@@ -70,21 +71,23 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     if look.slant is not None and look.tip is None:
         return along(setup, stage, look, look.slant)
     y = line_y(plan, setup, stage, look)
-    s, blank, machine = setup.setup, setup.blank, plan.job.machine
+    machine = plan.job.machine
+    left, _, right, _ = _room(setup)
+    ends = (*setup.back(left, y), *setup.back(right, y))
     count = shown_count(setup, stage, look.after)
     field = field_after(setup, count)
-    profile = field.profile(0.0, y - s.y, blank.length, y - s.y, 900)
-    before = setup.start.profile(0.0, y - s.y, blank.length, y - s.y, 300)
+    profile = field.profile(*ends, 900)
+    before = setup.start.profile(*ends, 300)
     shapes: list[Shape] = [
         box(0, -machine.spoilboard, machine.travel_x, 0, "spoilboard"),
-        text(max(8.0, s.x - 28.0), -4.5, "spoilboard", "muted", "left"),
+        text(max(8.0, left - 28.0), -4.5, "spoilboard", "muted", "left"),
     ]
     through = passes_done(setup, stage, look.after)
     if count or through:
-        shapes += _silhouette(before, s.x, "wood-ghost", _floor(setup, y, before))
+        shapes += _silhouette(before, left, "wood-ghost", _floor(setup, y, before))
     if through:
         profile[:, 1] = np.minimum(profile[:, 1], setup.passes[through - 1].z)
-    shapes += _silhouette(profile, s.x, "wood", _floor(setup, y, profile))
+    shapes += _silhouette(profile, left, "wood", _floor(setup, y, profile))
     if stage not in ("blank", "carve"):
         shapes += _shims(setup, y, look.unit)
     if stage not in ("blank", "carve"):
@@ -108,10 +111,9 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
 
 def along(setup: PlannedSetup, stage: str, look: Look, slant: tuple[float, float, float, float]) -> Drawing:
     """The wood along a line that runs any way across the bed, from its one end to the other."""
-    s = setup.setup
     x0, y0, x1, y1 = slant
     field = field_after(setup, shown_count(setup, stage, look.after))
-    profile = field.profile(x0 - s.x, y0 - s.y, x1 - s.x, y1 - s.y, 600)
+    profile = field.profile(*setup.back(x0, y0), *setup.back(x1, y1), 600)
     through = passes_done(setup, stage, look.after)
     ghost = profile.copy()
     if through:
@@ -156,9 +158,23 @@ def _floor(setup: PlannedSetup, y: float, profile: np.ndarray) -> np.ndarray:
     if under is None:
         return np.zeros(len(profile))
     rows, columns = under.shape
-    j = int(np.clip(round((y - setup.setup.y) / setup.blank.width * (rows - 1)), 0, rows - 1))
-    at = np.linspace(0.0, setup.blank.length, columns)
-    return np.asarray(np.interp(profile[:, 0], at, under[j].astype(np.float64)))
+    left, _, right, _ = _room(setup)
+    (x0, y0), (x1, y1) = setup.back(left, y), setup.back(right, y)
+    share = profile[:, 0] / max(math.hypot(x1 - x0, y1 - y0), 1e-9)
+    x, row = x0 + share * (x1 - x0), (y0 + share * (y1 - y0)) / setup.blank.width * (rows - 1)
+    j = np.clip(np.rint(row), 0, rows - 1).astype(int)
+    i = np.clip(x / setup.blank.length * (columns - 1), 0, columns - 1)
+    low = np.minimum(i.astype(int), columns - 2)
+    return np.asarray(under[j, low] + (i - low) * (under[j, low + 1] - under[j, low]), np.float64)
+
+
+def _room(setup: PlannedSetup) -> tuple[float, float, float, float]:
+    """The bed that the board takes up: x0, y0, x1, y1."""
+    b = setup.blank
+    corners = np.array([[0.0, 0.0], [b.length, 0.0], [b.length, b.width], [0.0, b.width]])
+    there = setup.placed.to_bed.array(corners)
+    (x0, y0), (x1, y1) = there.min(axis=0).tolist(), there.max(axis=0).tolist()
+    return x0, y0, x1, y1
 
 
 def _shims(setup: PlannedSetup, y: float, unit: str) -> list[Shape]:
@@ -170,9 +186,9 @@ def _shims(setup: PlannedSetup, y: float, unit: str) -> list[Shape]:
     for shim in seats.shimmed.shims:
         if shim.height < THINNEST:
             continue
-        x = setup.setup.x + shim.x
+        x, at = setup.at(shim.x, shim.y)
         ring = np.array([[x - 20, 0.0], [x + 20, 0.0], [x + 20, shim.height], [x - 20, 0.0]])
-        near = abs(setup.setup.y + shim.y - y) <= NEAR
+        near = abs(at - y) <= NEAR
         out.append(Shape("area", ring, "packing" if near else "hold-far"))
         if near:
             out.append(text(x + 46, -4.5, f"shim {show_length(shim.height, unit)}", "hold-text"))
@@ -211,7 +227,8 @@ def _passes(plan: Plan, setup: PlannedSetup, stage: str, unit: str) -> list[Shap
     if setup.name == "front" or stage not in ("surface", "hold", "zero") or depths is None:
         return []
     out: list[Shape] = []
-    x0, x1 = setup.setup.x - 10, setup.setup.x + setup.blank.length + 10
+    x0, _, x1, _ = _room(setup)
+    x0, x1 = x0 - 10, x1 + 10
     for i, z in enumerate(depths.heights):
         last = i == len(depths.heights) - 1
         out.append(line(np.array([[x0, z], [x1, z]]), "finished" if last else "pass"))
@@ -223,13 +240,12 @@ def _passes(plan: Plan, setup: PlannedSetup, stage: str, unit: str) -> list[Shap
 
 
 def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shape]:
-    s = setup.setup
     out: list[Shape] = []
     if stage in ("hold", "run"):
         out.append(line(np.array([[0, setup.travel], [plan.job.machine.travel_x, setup.travel]]), "travel"))
         out.append(
             text(
-                max(8.0, s.x - 28.0),
+                max(8.0, _room(setup)[0] - 28.0),
                 setup.travel + 3.5,
                 f"travel height {show_length(setup.travel, look.unit, 1 if look.unit == 'mm' else 2)} above the bed",
                 "travel-text",
@@ -237,7 +253,7 @@ def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shap
             )
         )
     if stage in ("zero", "hold", "surface", "tools", "run"):
-        x = setup.datum[0] + s.x
+        x = setup.placed.mark[0]
         touch = next(iter(setup.touches.values()), None)
         x = touch.x if touch is not None else x
         z = setup.zero_height

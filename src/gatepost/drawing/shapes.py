@@ -20,7 +20,7 @@ class Shape:
     """Rings or a line. kind: area, line, lines (pairs of points), dot, text, label, image, ring. points: (n, 2) mm, Y up.
 
     key names what can be taken hold of; rings: further outlines of an area (holes); size: mm of a dot or ring;
-    index: a tool's number, for its hue and dash; pixels: RGBA rows from the top, of an image whose points are two corners,
+    index: a tool's number, for its hue and dash; pixels: RGBA rows from the top, of an image whose points are its front left, front right and back left corners,
     or picture, the bytes of a picture file; clip: an outline outside which nothing of it is seen.
     """
 

@@ -28,10 +28,11 @@ def probe(
 
     Raises OperatorError when it is stopped, when the circuit stays open, or when too few places are left.
     """
-    m, s = plan.job.machine, setup.setup
+    m = plan.job.machine
 
     def there(x: float, y: float) -> tuple[float, float]:
-        return x + s.x - m.travel_x, y + s.y - m.travel_y
+        bx, by = setup.at(x, y)
+        return bx - m.travel_x, by - m.travel_y
 
     low = tool.length - m.nose_at_home - DEEPER
     if low < -m.travel_z:

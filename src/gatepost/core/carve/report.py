@@ -12,8 +12,9 @@ import shapely
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
+from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.model import Carving, Plate, Setup, Tool
+from gatepost.core.job.model import Carving, Plate, Tool
 from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR, TAB_SHEAR
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
@@ -25,12 +26,12 @@ FINE = 0.001  # mm of depth that a larger letter is given over what is wanted: i
 
 @dataclass(frozen=True)
 class Carved:
-    """What carving is judged on. thickness: of the wood at the start of the setup; rounds: of a cut-out
+    """What carving is judged on. to_bed: where the board lies; thickness: of the wood at the start of the setup; rounds: of a cut-out
     that is left out since they are more than can be worked out, else nought; push: peak of the cut-out."""
 
     carving: Carving
     outline: Area
-    setup: Setup
+    to_bed: Matrix[Board, Bed]
     tool: Tool
     tools: tuple[Tool, ...]
     lettering: Lettering
@@ -110,7 +111,7 @@ def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
 
 def _spot(c: Carved, letter: CutLetter) -> Place:
     x0, y0, x1, y1 = letter.outline().bounds
-    return Place(c.setup.x + (x0 + x1) / 2, c.setup.y + (y0 + y1) / 2, c.thickness, max(x1 - x0, y1 - y0) * 0.6)
+    return Place(*c.to_bed.xy((x0 + x1) / 2, (y0 + y1) / 2), c.thickness, max(x1 - x0, y1 - y0) * 0.6)
 
 
 def _scale_fix(factor: float) -> Fix:

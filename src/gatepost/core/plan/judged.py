@@ -210,7 +210,7 @@ def _carve_report(k: Known, c: Cuts, v_tool: Tool | None, face: float, said: lis
     peak = max((op.push * op.peak for op in c.operations if op.kind in FREES), default=0.0)
     minutes = sum(op.seconds for op in c.operations) / 60.0
     carved = carve_report.Carved(
-        k.job.carving, _surely(k), c.draft.setup, v_tool, k.job.tools, k.lettering, float(c.draft.start.z.max()), error, peak,
+        k.job.carving, _surely(k), c.draft.placed.to_bed, v_tool, k.job.tools, k.lettering, float(c.draft.start.z.max()), error, peak,
         minutes, _rounds_left_out(c),
     )  # fmt: skip
     return _with(carve_report.report(carved), [f for f in said if f.stage == "carve"])

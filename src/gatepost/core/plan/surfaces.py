@@ -11,7 +11,6 @@ from typing import TYPE_CHECKING
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely import affinity
 from shapely.geometry import box
 
 from gatepost.core.blank import shape
@@ -342,9 +341,9 @@ PROBE_ROOM = 12.0  # mm about a probe that must be free of holds
 
 def probe_places(job: Job, planned: PlannedSetup, spacing: float) -> Places:
     """Where the top is probed as a setup lies: on the board, in reach, clear of the holds. Raises OperatorError."""
-    s, m = planned.setup, job.machine
-    limits = (-s.x, -s.y, m.travel_x - s.x, m.travel_y - s.y)
-    standing = [affinity.translate(q.outline.buffer(PROBE_ROOM), -s.x, -s.y) for q in planned.solids]
+    m, back = job.machine, planned.placed.to_bed.inverse()
+    reach = back.area(box(0.0, 0.0, m.travel_x, m.travel_y))
+    standing = [back.area(q.outline.buffer(PROBE_ROOM)) for q in planned.solids]
     doubt = job.blank.doubt
     area = shape.polygon(job.blank).buffer(-doubt) if doubt else shape.polygon(job.blank)
-    return places(area, spacing, standing, limits)
+    return places(area, spacing, standing, reach)

@@ -33,9 +33,9 @@ class Places:
     bed: tuple[float, float]
 
 
-def places(area: Area, spacing: float, keep_off: Sequence[Area], limits: tuple[float, float, float, float]) -> Places:
+def places(area: Area, spacing: float, keep_off: Sequence[Area], reach: Area) -> Places:
     """A grid over an outline. area: the board; spacing: mm at the most; keep_off: what stands on the bed, with the room
-    that the probe wants; limits: x0, y0, x1, y1 in reach, all in blank coordinates. Raises OperatorError.
+    that the probe wants; reach: where the machine gets to; all on the board as it lies. Raises OperatorError.
     """
     if not math.isfinite(spacing) or spacing < 5.0:
         raise OperatorError("Places nearer than 5 mm to each other tell nothing more. Choose a wider grid.")
@@ -48,7 +48,7 @@ def places(area: Area, spacing: float, keep_off: Sequence[Area], limits: tuple[f
     if across * up > 4 * MOST:
         raise OperatorError(f"That grid has over {MOST} places. Choose a wider one.")
     free = shapely.difference(inner, shapely.union_all(list(keep_off))) if keep_off else inner
-    free = shapely.intersection(free, shapely.box(*limits))
+    free = shapely.intersection(free, reach)
     shapely.prepare(free)
     rows = []
     for j, y in enumerate(np.linspace(y0, y1, up)):
@@ -62,7 +62,7 @@ def places(area: Area, spacing: float, keep_off: Sequence[Area], limits: tuple[f
         raise OperatorError(f"That grid has {len(spots)} places; {MOST} are the most. Choose a wider one.")
     if len(spots) < 3:
         raise OperatorError("Fewer than three places of that grid lie on the board, in reach and clear of the holds.")
-    return Places(spots, _beside(area, keep_off, limits))
+    return Places(spots, _beside(area, keep_off, reach))
 
 
 def _ends(area: Area) -> tuple[float, float]:
@@ -75,7 +75,7 @@ def _ends(area: Area) -> tuple[float, float]:
     return float(good[0]), float(good[-1])
 
 
-def _beside(area: Area, keep_off: Sequence[Area], limits: tuple[float, float, float, float]) -> tuple[float, float]:
+def _beside(area: Area, keep_off: Sequence[Area], reach: Area) -> tuple[float, float]:
     """A place of the bed beside the board, clear of everything. Raises OperatorError."""
     x0, y0, x1, y1 = area.bounds
     taken = shapely.union_all([area.buffer(BESIDE / 2.0), *keep_off])
@@ -83,7 +83,7 @@ def _beside(area: Area, keep_off: Sequence[Area], limits: tuple[float, float, fl
     tried = [(x0 - BESIDE, middle[1]), (x1 + BESIDE, middle[1]), (middle[0], y0 - BESIDE), (middle[0], y1 + BESIDE)]
     tried += [(x, y) for x in (x0 - BESIDE, x1 + BESIDE) for y in (y0, y1)]
     for x, y in tried:
-        if limits[0] <= x <= limits[2] and limits[1] <= y <= limits[3] and not taken.intersects(Point(x, y)):
+        if reach.intersects(Point(x, y)) and not taken.intersects(Point(x, y)):
             return (x, y)
     raise OperatorError("There is no place beside the board where the bed can be touched. Move the board or a hold.")
 

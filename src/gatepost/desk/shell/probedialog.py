@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
@@ -85,12 +84,11 @@ class ProbeDialog(QDialog):
         try:
             self.where = probe_places(self.plan.job, self.setup, parse_length(self.spacing.text(), self.unit))
             count = len(self.where.spots)
-            at = np.array([self.setup.setup.x, self.setup.setup.y])
-            more = tuple(dot(*(s + at), "touch", size=5.0) for s in self.where.spots)
-            b = np.array(self.where.bed) + at
+            more = tuple(dot(*self.setup.at(*s), "touch", size=5.0) for s in self.where.spots.tolist())
+            b = self.setup.at(*self.where.bed)
             from dataclasses import replace
 
-            drawing = replace(drawing, shapes=(*drawing.shapes, *more, dot(float(b[0]), float(b[1]), "zero", size=6.0)))
+            drawing = replace(drawing, shapes=(*drawing.shapes, *more, dot(*b, "zero", size=6.0)))
             words = f"{count} places, about {self.where_minutes():.0f} min; the bed is touched first, beside the board."
             if not self.linked:
                 words += " Link a machine first: Ctrl+M starts a simulated one."

@@ -316,7 +316,8 @@ class Shower(QObject):
         )
         look = replace(self._look("run"), after=self._cut_before(setup, step))
         if step.place is not None and look.tip is None:  # along the step's own place, where there is wood
-            low, high = setup.setup.y + 2.0, setup.setup.y + setup.blank.width - 2.0
+            b = setup.blank
+            low, high = (setup.at(b.length / 2, y)[1] for y in (2.0, b.width - 2.0))
             look = replace(look, y=min(max(step.place[1], low), high))
         self.w.machine.show_heights(heights(self.plan, setup.name, stage, look))
 

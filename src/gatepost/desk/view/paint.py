@@ -9,7 +9,7 @@ from functools import lru_cache
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from gatepost.core.units import show_length
 from gatepost.desk.theme.style import font
@@ -189,17 +189,23 @@ class Brush:
         )
 
     def _image(self, shape: Shape, look: Look) -> None:
+        left, right, back = (self.view.to_screen(*p) for p in shape.points)
         if shape.picture:
-            a, b = (self.view.to_screen(*p) for p in shape.points)
-            self.p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            self.p.drawImage(QRectF(QPointF(a.x(), b.y()), QPointF(b.x(), a.y())), _decoded(shape.picture))
-            return
-        assert shape.pixels is not None
-        rows, columns, _ = shape.pixels.shape
-        image = QImage(shape.pixels.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
-        a, b = self.view.to_screen(*shape.points[0]), self.view.to_screen(*shape.points[1])
+            image = _decoded(shape.picture)
+        else:
+            assert shape.pixels is not None
+            rows, columns, _ = shape.pixels.shape
+            image = QImage(shape.pixels.tobytes(), columns, rows, 4 * columns, QImage.Format.Format_RGBA8888)
         self.p.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        self.p.drawImage(QRectF(QPointF(a.x(), b.y()), QPointF(b.x(), a.y())), image)
+        if abs(right.y() - left.y()) < 1e-6:
+            self.p.drawImage(QRectF(back, QPointF(right.x(), left.y())), image)
+            return
+        wide, high = image.width(), image.height()
+        along, down = (right - left) / wide, (left - back) / high
+        self.p.save()
+        self.p.setTransform(QTransform(along.x(), along.y(), down.x(), down.y(), back.x(), back.y()), True)
+        self.p.drawImage(QPointF(0.0, 0.0), image)
+        self.p.restore()
 
     def _words(self, shape: Shape, look: Look) -> tuple[QRectF, QFontMetricsF]:
         face = font(look.size * self.scale + 1.0, look.bold)
