@@ -319,7 +319,7 @@ BLANK = [
     _row("blank.batch-each", CARE, "batch", ("set batch", {"tolerance": 0.11}), ("set batch", {"tolerance": 0.09})),
     _row("blank.batch-nest", CARE, "batch", ("set batch", {"nest_length": 120.0}), ("set batch", {"nest_length": 119.99})),
     _row("blank.batch-play", CARE, "batch", ("set batch", {"play": 0.5}), ("set batch", {"play": 0.49})),
-    _row("blank.cut-list", CARE, "plate", [("set stock", {"length": 250, "width": 85, "thickness": 18}), ("add saw cut", {"size": "length", "to": 246.8})], ("set stock", {"length": 250, "width": 85, "thickness": 18}), ("add saw cut", {"size": "length", "to": 246.9})),
+    _row("blank.cut-list", CARE, "plate", [("set stock", {"length": 250, "width": 85, "thickness": 18}), ("add saw cut", {"size": "length", "to": 246.85})], ("set stock", {"length": 250, "width": 85, "thickness": 18}), ("add saw cut", {"size": "length", "to": 246.9})),
 ]  # fmt: skip
 
 LOOKED: Edit = ("clamped", {"setup": "front"})  # something happened, on 2026-11-02
@@ -376,7 +376,7 @@ HOLD = [
     _row("hold.not-in-nest", STOP, "nested", ("place blank", {"setup": "front", "x": 520.4, "y": 310.4}), ("place blank", {"setup": "front", "x": 520.5, "y": 310.4})),
     _row("hold.nest-lifts", CARE, "nested", without("T1"), without("T1"), without("T2")),
     _row("hold.no-stop", STOP, "wedged", None, ("take off bed", {"what": "fences", "index": 0})),
-    _row("hold.on-fence", STOP, "wedged", None, ("set on bed", {"what": "fences", "index": 0, "values": {"y": 389.9}})),
+    _row("hold.on-fence", STOP, "wedged", ("set on bed", {"what": "fences", "index": 0, "values": {"y": 389.993}}), ("set on bed", {"what": "fences", "index": 0, "values": {"y": 389.99}})),  # 120 mm of it by 0.007 and by 0.01: a mm²
     _row("hold.on-the-face", STOP, "slab", None, ("add hold", {"setup": "surface", "kind": "strap", "x": 535, "y": 200, "heading": 90, "nose": 124, "packing": 20})),
     _row("hold.above-plane", STOP, "slab", ("set hold", {"setup": "surface", "hold": "E1", "height": 18.61}), ("set hold", {"setup": "surface", "hold": "E1", "height": 18.62})),
     _row("hold.free-corner", NOTE, "strapped", [zero(xy="front left"), *(hold(f"C{i}", x=669.3) for i in (1, 2, 3, 4))], zero(xy="front left"), *(hold(f"C{i}", x=669.4) for i in (1, 2, 3, 4))),  # √(150² - 14²) = 149.345

@@ -241,6 +241,8 @@ def test_the_bed_keeps_scars_of_what_went_through_and_none_twice():
     moves = Moves(path, np.array([False, False, False, False, True]), np.full(5, 100.0))
     (scar,) = scars_of(moves, tool, "2026-11-02", "Quay plate, a.nc")
     assert scar.width == tool.diameter and scar.depth == 0.3 and LineString(scar.points).length == pytest.approx(250.0)
+    (rough,) = scars_of(moves.moved(0.1234, 0.0056, -0.0049), tool, "", "")  # kept to the hundredth
+    assert rough.depth == 0.3 and rough.points == ((0.12, 0.01), (200.12, 0.01), (200.12, 50.01))
     bed = scarred(BedThings(), [scar])
     assert len(bed.scars) == 1 and len(scarred(bed, [scar]).scars) == 1
     assert len(scarred(bed, [changed(scar, points=((0, 90), (80, 90)))]).scars) == 2

@@ -81,6 +81,26 @@ def test_only_the_readings_that_can_rule_are_passed_on_and_the_answer_is_the_sam
     assert quick.thickness == pytest.approx(plain.thickness, abs=1e-7)
 
 
+@given(st.floats(-0.02, 0.02), st.floats(0.2, 1.0), st.booleans())
+def test_of_tilts_that_keep_as_much_the_least_is_taken(slope, bow, across):
+    """Tops bowed down in the middle over an underside bowed up: every tilt between two slopes keeps as much, by hand. Along u
+    with tops at -1: h + s, and at 1: h - s, undersides 0 there, all of it leaning by ``slope``."""
+    h, half = 20.0, 100.0
+    along = np.array([-half, half, -half, half])
+    other = np.array([0.0, 0.0, 60.0, 60.0])
+    tops = h + np.where(along < 0, bow, -bow) + slope * along
+    unders = slope * along
+    xy = np.column_stack([other, along] if across else [along, other])
+    read = level.readings(np.column_stack([xy, tops + 5.0]), np.column_stack([xy, unders + 5.0]))
+    found = level.best(read)
+    tilt = found.tilt[1] if across else found.tilt[0]
+    # level tilts (slope off): min(h + bow + u, h - bow - u) - |u| is greatest, h - bow, for u from -bow to 0; u = half (tilt - slope)
+    low, high = slope - bow / half, slope
+    least = 0.0 if low <= 0.0 <= high else low if low > 0.0 else high
+    assert found.tilt[0 if across else 1] == pytest.approx(0.0, abs=1e-6)
+    assert tilt == pytest.approx(least, abs=1e-6)
+
+
 def test_a_true_board_is_left_as_it_lies():
     x, y = (a.ravel() for a in np.meshgrid(np.linspace(0, 900, 9), np.linspace(0, 300, 5)))
     true = level.readings(np.column_stack([x, y, np.full(45, 34.0)]))

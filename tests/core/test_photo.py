@@ -191,3 +191,18 @@ def test_the_squared_picture_shows_the_board_where_its_outline_is():
     assert (
         blue[shapely.contains_xy(inner, x, y)].max() < 125 < np.quantile(blue[~shapely.contains_xy(outer, x, y)], 0.1)
     )
+
+
+@given(
+    st.tuples(*[st.floats(-50, 50)] * 4),
+    st.lists(st.tuples(st.floats(0, 8.9), st.floats(0, 5.9)), min_size=1, max_size=20),
+)
+def test_values_between_pixels_are_those_of_the_one_surface_through_them(made_of, spots):
+    """a + b·x + c·y + d·x·y is its own bilinear interpolation, up to the last pixel."""
+    from gatepost.core.blank.trace import _sampled
+
+    a, b, c, d = made_of
+    j, i = np.mgrid[0:7, 0:10].astype(float)
+    there = np.array(spots)
+    x, y = there.T
+    assert _sampled(a + b * i + c * j + d * i * j, there) == pytest.approx(a + b * x + c * y + d * x * y, abs=1e-9)

@@ -82,6 +82,11 @@ def _inch_fraction(value: float, finest: int = 64) -> str | None:
     return f"{sign}{whole} {rest}/{fraction.denominator}" if whole else f"{sign}{rest}/{fraction.denominator}"
 
 
+def area_words(area: float) -> str:
+    """An area to read, from mm²: in cm² from one upward."""
+    return f"{area / 100.0:.1f} cm²" if area >= 100.0 else f"{area:.1f} mm²"
+
+
 def show_length(value: float, unit: str = "mm", places: int | None = None, mark: bool = False) -> str:
     """Show a length to read: mm to a hundredth at most, inches as a fraction when it is one, else thou.
 

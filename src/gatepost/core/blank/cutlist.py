@@ -51,7 +51,7 @@ def steps(blank: Blank) -> tuple[Step, ...]:
         if not wrong and rest > SAME:
             left = [rest if i == k else v for i, v in enumerate(now)]
             offcut = Offcut(left[0], left[1], left[2])
-        elif not wrong and off > SAME and rest < -SAME:
+        elif not wrong and off > SAME and round(rest + SAME, 6) < 0.0:
             wrong = f"only {mm(off)} comes off, less than the saw's kerf of {mm(blank.stock.kerf)}: plane it off"
         if not wrong:
             now[k] = cut.to

@@ -19,7 +19,7 @@ from gatepost.core.hold.enough import Enough, Grip, Span, enough, grip, spans
 from gatepost.core.hold.singly import STAGE, TOUCHES, Held, own_findings, with_gaps, work_height
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Fence, Hold, changed
-from gatepost.core.units import mm
+from gatepost.core.units import area_words, mm
 from gatepost.core.working import Named, Working, working
 
 __all__ = ["Held", "all_solids", "judged", "margins", "one_hold", "report", "span_places", "with_gaps", "work_height"]
@@ -183,7 +183,7 @@ def _bed_findings(held: Held) -> list[Finding]:
         over = solid.outline.intersection(held.work).area
         if over > 1.0:
             x, y = solid.outline.centroid.coords[0]
-            message = f"The work lies on {solid.hold}, by {over / 100:.1f} cm². Lay it beside, or take {solid.hold} off the bed."
+            message = f"The work lies on {solid.hold}, by {area_words(over)}. Lay it beside, or take {solid.hold} off the bed."
             said.append(Finding("hold.on-fence", Level.STOP, STAGE, message, name, place=Place(x, y), about=solid.hold))
     bed = shapely.box(0, 0, held.machine.travel_x, held.machine.travel_y)
     if held.work.difference(bed).area > 1.0 and held.work.intersection(bed).area < 0.5 * held.work.area:

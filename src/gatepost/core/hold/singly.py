@@ -17,7 +17,7 @@ from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.enough import Load, stuck
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Hold, Holding, Machine, Setup
-from gatepost.core.units import mm
+from gatepost.core.units import area_words, mm
 from gatepost.core.working import Named, working
 
 STAGE = "hold"
@@ -71,14 +71,14 @@ def _strap_findings(held: Held, hold: Hold) -> list[Finding]:
     said: list[Finding] = []
     place = Place(*shapes.touch_point(hold), work)
     name = held.setup.name
-    if angle.result < -1e-9:
+    if round(angle.result, 9) < 0.0:
         message = f"{hold.name}'s nose points up by {-angle.result:.1f}°: it pushes the work away and works loose."
         said.append(
             Finding(
                 "hold.nose-up", Level.STOP, STAGE, message, name, angle, _packing(held, hold, work), place, hold.name
             )
         )
-    elif angle.result > held.rules.nose + 1e-9:
+    elif round(angle.result, 9) > held.rules.nose:
         lower = work + length * math.tan(math.radians(held.rules.nose))
         message = (
             f"{hold.name}'s nose points down by {angle.result:.1f}°; over {held.rules.nose:.0f}° change the packing."
@@ -317,7 +317,7 @@ def _nest_findings(held: Held, hold: Hold) -> list[Finding]:
     opening = shapes.nest_opening(nest)
     over = held.work.difference(opening.buffer(1e-6)).area
     if over > 0.5:
-        message = f"The work does not lie in {nest.name}: {over / 100:.1f} cm² of it stand over its walls."
+        message = f"The work does not lie in {nest.name}: {area_words(over)} of it stand over its walls."
         x, y = _into_nest(held, nest.x, nest.y, nest.corner)
         fixes = (Fix("place blank", {"setup": name, "x": x, "y": y}, "Lay it against the nest's stop"),)
         return [Finding("hold.not-in-nest", Level.STOP, STAGE, message, name, None, fixes, place, hold.name)]

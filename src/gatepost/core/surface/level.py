@@ -88,8 +88,8 @@ def as_it_lies(read: Readings, allowance: float = 0.0) -> Lying:
     return _between(read, 0.0, 0.0, allowance)
 
 
-def _corners(points: Array, sign: float) -> Array:
-    """The readings that can touch a plane from above (sign -1: the lower hull) or below (+1: the upper hull).
+def _corners(points: Array) -> Array:
+    """The readings that can touch a plane from above or from below: those of their hull.
 
     All of them where there are few, or where they lie in one plane and have no hull with an inside.
     """
@@ -99,11 +99,9 @@ def _corners(points: Array, sign: float) -> Array:
 
     size = np.ptp(points, axis=0)
     try:
-        hull = ConvexHull(points / np.where(size > 0, size, 1.0))
+        return points[ConvexHull(points / np.where(size > 0, size, 1.0)).vertices]
     except QhullError:
         return points
-    facing = hull.equations[:, 2] * sign > 1e-12
-    return points[np.unique(hull.simplices[facing])]
 
 
 def best(read: Readings, allowance: float = 0.0, hulls: bool = True) -> Lying:
@@ -112,7 +110,7 @@ def best(read: Readings, allowance: float = 0.0, hulls: bool = True) -> Lying:
     Maximise c_t - c_b with a·x + b·y + c_t <= top and a·x + b·y + c_b >= underside at every reading; among tilts that keep
     as much, the least. hulls: pass on only the readings that can rule; the answer is the same.
     """
-    tops, unders = (_corners(read.top, -1.0), _corners(read.under, 1.0)) if hulls else (read.top, read.under)
+    tops, unders = (_corners(read.top), _corners(read.under)) if hulls else (read.top, read.under)
     middle = read.top[:, :2].mean(axis=0)
     size = float(np.ptp(read.top[:, :2], axis=0).max()) / 2.0
     t, u = (tops[:, :2] - middle) / size, (unders[:, :2] - middle) / size
@@ -131,7 +129,7 @@ def best(read: Readings, allowance: float = 0.0, hulls: bool = True) -> Lying:
         [0.0, 0.0, 0.0, 0.0, 1.0, 1.0],
         np.vstack([wider, keep, size_of]),
         np.concatenate([limits, [found.cost + SAME], nil(4)]),
-        [*free, (0, None), (0, None)],
+        [(None, None)] * 6,
     )
     a, b = (float(v) / size for v in (flattest or found).x[:2])
     level = as_it_lies(read)
@@ -305,7 +303,7 @@ def rest(read: Readings, supports: Array, heights: Array) -> tuple[float, float,
     every reading. The middle stands for the centre of gravity. Raises OperatorError.
     """
     middle = read.top[:, :2].mean(axis=0)
-    ends = _corners(read.under, -1.0)
+    ends = _corners(read.under)
     under = np.column_stack([ends[:, :2], -ends[:, 2]])
     raised = np.column_stack([supports, heights - under_at(read, supports)]) if len(supports) else np.zeros((0, 3))
     resting = _resting(np.vstack([raised, under]), middle)

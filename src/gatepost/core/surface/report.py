@@ -236,14 +236,13 @@ def _path_findings(over: Overhang, missed: tuple[Missed, ...], tool: Tool) -> li
     return said
 
 
-CHIP = 1e-6  # mm of chip that no cutter knows
 SHALLOWEST = 0.1  # mm a pass that is still worth offering
 SLOWEST = 0.2  # of a tool's feed that is still worth offering: slower it rubs
 NOTHING = 3.0  # mm of board that are none
 
 
 def _chip_findings(tool: Tool, done: Surfaced) -> list[Finding]:
-    if done.chip is None or done.chip.result >= tool.rub - CHIP:
+    if done.chip is None or round(done.chip.result, 6) >= tool.rub:
         return []
     message = f"The thickest chip is {mm(done.chip.result, 3)}, under the {mm(tool.rub, 3)} at which this cutter rubs and burns."
     faster = tool.feed * tool.rub / done.chip.result

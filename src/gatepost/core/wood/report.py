@@ -11,7 +11,7 @@ from gatepost.core.findings import Finding, Level
 from gatepost.core.geometry.raster import inside
 from gatepost.core.motion import Moves
 from gatepost.core.tolerances import CLEAN
-from gatepost.core.units import mm
+from gatepost.core.units import area_words, mm
 from gatepost.core.wood.field import OUTSIDE, Cut, HeightField, by_bands
 
 GOUGE = 0.1  # mm deeper than asked before it is told
@@ -42,7 +42,7 @@ def left_standing(after: HeightField, plane: float, setup: str) -> list[Finding]
         return [Finding("wood.clean", Level.OK, "surface", message, setup)]
     j, i = np.unravel_index(int(np.argmax(np.where(above, after.z, -np.inf))), after.z.shape)
     area = float(above.sum()) * after.cell**2
-    message = f"{area / 100:.1f} cm² stays above the plane, up to {mm(float(after.z[j, i]) - plane)}, at X {mm(after.x0 + i * after.cell)}, Y {mm(after.y0 + j * after.cell)} of the board."
+    message = f"{area_words(area)} stays above the plane, up to {mm(float(after.z[j, i]) - plane)}, at X {mm(after.x0 + i * after.cell)}, Y {mm(after.y0 + j * after.cell)} of the board."
     return [Finding("wood.left", Level.CARE, "surface", message, setup)]
 
 

@@ -186,16 +186,18 @@ def _travel_findings(z: Zeroed) -> list[Finding]:
     return [_travel_finding(z, program, misfit) for program, misfit in worst.values()]
 
 
+WAYS = {
+    ("X", "far end"): "right", ("X", "home end"): "left", ("Y", "far end"): "back", ("Y", "home end"): "forward",
+}  # fmt: skip
+
+
 def _travel_finding(z: Zeroed, program: str, misfit: OutOfTravel) -> Finding:
     message = f"{program} leaves the travel on {misfit.axis} by {mm(misfit.by)} at the {misfit.end}."
     fixes: tuple[Fix, ...] = ()
     if misfit.axis in "XY":
         shift = -misfit.by if misfit.end == "home end" else misfit.by
-        where = {"X": ("x", z.setup.x + shift, z.setup.y), "Y": ("y", z.setup.x, z.setup.y + shift)}[misfit.axis]
-        x, y = (where[1], where[2])
-        way = {("X", True): "right", ("X", False): "left", ("Y", True): "back", ("Y", False): "forward"}[
-            (misfit.axis, shift > 0)
-        ]
+        x, y = {"X": (z.setup.x + shift, z.setup.y), "Y": (z.setup.x, z.setup.y + shift)}[misfit.axis]
+        way = WAYS[misfit.axis, misfit.end]
         fixes = (
             Fix("place blank", {"setup": z.setup.name, "x": x, "y": y}, f"Lay the board {mm(misfit.by)} further {way}"),
         )
