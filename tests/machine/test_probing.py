@@ -99,7 +99,7 @@ def test_a_grid_fits_its_outline_and_keeps_off_what_stands(spacing, seed):
     area = shapely.Polygon(np.column_stack([np.cos(turn), np.sin(turn)]) * 300).buffer(20)
     hold = shapely.box(*(c := rng.uniform(-200, 100, 2)), *(c + 120))
     try:
-        found = places(area, spacing, [hold], (-400, -400, 400, 400))
+        found = places(area, spacing, [hold], shapely.box(-400, -400, 400, 400))
     except OperatorError as error:
         assert str(error)
         return
@@ -122,7 +122,7 @@ BAD = {
 def test_grids_that_can_t_be_are_a_sentence(name):
     spacing, keep_off, words = BAD[name]
     with pytest.raises(OperatorError, match=words):
-        places(shapely.box(0, 0, 600, 300), spacing, keep_off, (-100, -100, 1000, 600))
+        places(shapely.box(0, 0, 600, 300), spacing, keep_off, shapely.box(-100, -100, 1000, 600))
 
 
 def test_too_few_sure_places_change_nothing():

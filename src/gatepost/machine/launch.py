@@ -20,12 +20,12 @@ from pathlib import Path
 import numpy as np
 from shapely.geometry import Polygon
 
+from gatepost.core.blank.shape import polygon
 from gatepost.core.blank.top import top_of
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.model import Machine, TopHeight
 from gatepost.core.plan.result import Plan, PlannedSetup
-from gatepost.core.plan.turned import lying as lying_as
 from gatepost.core.wood.field import HeightField
 
 PREFIX = "gatepost-machine-"
@@ -153,7 +153,8 @@ def underside(plan: Plan) -> np.ndarray | None:
     top = top_of(blank.model_copy(update={"heights": gaps}), 1.0)
     field = setup.start
     rows, columns = field.z.shape
-    x, y = (field.x0 + field.cell * np.arange(columns), field.y0 + field.cell * np.arange(rows))
+    x = field.x0 + field.cell * np.arange(columns, dtype=np.float64)
+    y = field.y0 + field.cell * np.arange(rows, dtype=np.float64)
     return np.asarray(np.maximum(top.over(x, y) - 1.0, 0.0), np.float32)
 
 
@@ -161,7 +162,7 @@ def prepare(plan: Plan, folder: Path, lying: tuple[PlannedSetup, HeightField] | 
     """Write wood and profile for the simulated machine. lying: which setup's place the wood lies in, and how it is
     now; else the plan's first setup, untouched."""
     setup, wood = lying or (plan.setups[0], plan.setups[0].start)
-    write_wood(wood, folder / "wood.npy", setup.setup.x, setup.setup.y, lying_as(plan.job, setup.name))
+    write_wood(wood, folder / "wood.npy", setup.setup.x, setup.setup.y, polygon(setup.blank))
     below = underside(plan) if lying is None else None
     if below is not None:
         _write(folder / "wood-under.npy", _npy(below))

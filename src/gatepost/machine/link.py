@@ -11,7 +11,7 @@ import json
 import math
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import Any
+from typing import Any, NoReturn
 
 LONGEST = 64 * 1024
 WINDOW = 64
@@ -226,7 +226,7 @@ class Link:
         """The connection is gone."""
         self.state = State.LOST
 
-    def _lose(self, why: str) -> None:
+    def _lose(self, why: str) -> NoReturn:
         self.state = State.LOST
         raise PeerError(why)
 
@@ -280,7 +280,7 @@ class Link:
         if kind in ("taken", "done"):
             last = self.taken if kind == "taken" else self.done
             limit = self.sent if kind == "taken" else self.taken
-            if n != last + 1 or n > limit:
+            if not isinstance(n, int) or n != last + 1 or n > limit:
                 self._lose(f"block {n} was reported {kind} after block {last}")
             if kind == "taken":
                 self.taken = n

@@ -136,14 +136,15 @@ def _act(gs: list[str], ms: list[str], table: dict[str, float], modal: Modal, at
         return Action("legs", (target,), True, 0.0, True, named)  # type: ignore[arg-type]
     if not modal.motion:
         raise BadBlock("it moves before G0 or G1")
-    target = tuple(table[a] * scale if a in table else at[i] for i, a in enumerate("XYZ"))
+    x, y, z = (table[a] * scale if a in table else at[i] for i, a in enumerate("XYZ"))
+    target = (x, y, z)
     if modal.motion != "0" and modal.feed <= 0:
         raise BadBlock("it cuts before a feed is set")
     if arc:
         return Action(
             "legs", _arc(at, target, table, scale, modal.motion == "2"), False, modal.feed, False, (True, True, True)
-        )  # type: ignore[arg-type]
-    return Action("legs", (target,), modal.motion == "0", modal.feed, False, (True, True, True))  # type: ignore[arg-type]
+        )
+    return Action("legs", (target,), modal.motion == "0", modal.feed, False, (True, True, True))
 
 
 def _arc(

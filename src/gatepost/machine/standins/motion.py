@@ -163,7 +163,7 @@ def thinned(path: np.ndarray, step: float) -> np.ndarray:
     marks = np.floor(run / step)
     keep = np.concatenate([[True], marks[1:] != marks[:-1]])
     keep[-1] = True
-    return path[keep]
+    return np.asarray(path[keep])
 
 
 def warm() -> None:

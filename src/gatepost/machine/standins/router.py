@@ -112,11 +112,11 @@ class Wood:
     y0: float
     cell: float
     below: np.ndarray | None = None
-    outline: np.ndarray | None = None
+    outline: np.ndarray = field(default_factory=lambda: np.zeros((0, 2)))
     moved: tuple[float, float] = (0.0, 0.0)
 
     def __post_init__(self) -> None:
-        if self.outline is None:
+        if not len(self.outline):
             rows, columns = self.z.shape
             half = 0.5 * self.cell
             x0, y0 = self.x0 - half, self.y0 - half
@@ -141,13 +141,13 @@ class Wood:
         if not np.isfinite(z).any():
             raise ValueError("there is no wood in it")
         z = np.where(np.isnan(z), np.float32(-1e9), z)
-        outline = np.asarray(frame["outline"], float) if "outline" in frame else None
-        if outline is not None and (outline.ndim != 2 or outline.shape[1] != 2 or len(outline) < 3):
+        outline = np.asarray(frame.get("outline", np.zeros((0, 2))), float)
+        if outline.ndim != 2 or outline.shape[1] != 2 or 0 < len(outline) < 3:
             raise ValueError("its outline has not three corners")
-        place = [float(frame[name]) for name in ("x0", "y0", "cell")]
-        if not np.isfinite(place).all() or place[2] <= 0.0 or (outline is not None and not np.isfinite(outline).all()):
+        x0, y0, cell = (float(frame[name]) for name in ("x0", "y0", "cell"))
+        if not np.isfinite([x0, y0, cell]).all() or cell <= 0.0 or not np.isfinite(outline).all():
             raise ValueError("where it lies is not told in numbers")
-        return cls(z, *place, below, outline)
+        return cls(z, x0, y0, cell, below, outline)
 
     def turn(self, about: str) -> None:
         """Turned over about X or Y: it comes to lie on the highest places of what was its top."""
@@ -796,11 +796,11 @@ class Router:
             self.clock += used * TICK
             played = self._played(before, trace[:used, :3]) if "backlash" in self.trouble else None
             self._cut(np.vstack([before, trace[:used, :3]]), played)
-        return used * TICK
+        return float(used * TICK)
 
     def tip(self) -> np.ndarray:
         """The tip on the bed."""
-        return self._tips(self.at[None, :])[0]
+        return np.asarray(self._tips(self.at[None, :])[0])
 
     def _tips(self, places: np.ndarray, played: np.ndarray | None = None) -> np.ndarray:
         shift = np.array(
@@ -809,7 +809,7 @@ class Router:
                 self.profile.nose_at_home - self.tool["length"] - self.longer,
             ]
         )  # fmt: skip
-        return places + shift + self.slip + (self.lag if played is None else played)
+        return np.asarray(places + shift + self.slip + (self.lag if played is None else played))
 
     def _parts(self) -> Parts:
         """The tool as it hangs there: cutter, shank, nut and shoe."""
