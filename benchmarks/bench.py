@@ -29,8 +29,9 @@ from gatepost.core.carve.lettering import area_cut, glyph_cut
 from gatepost.core.hold import clearance
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job import commands
+from gatepost.core.job.carve import Glyph
 from gatepost.core.job.file import load
-from gatepost.core.job.model import Glyph, Job
+from gatepost.core.job.model import Job
 from gatepost.core.motion import Moves, Pen
 from gatepost.core.plan.dragging import Judge
 from gatepost.core.plan.holds import suggestion, ways_compared

@@ -12,7 +12,8 @@ import numpy as np
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Setup, Zero
+from gatepost.core.job.model import Setup
+from gatepost.core.job.zero import Zero
 from gatepost.core.zero import ways
 from gatepost.core.zero.trust import Trust, trust
 from gatepost.machine.standins.router import TOUCH_NOISE, Profile, Router, Wood

@@ -203,7 +203,7 @@ def of_a_photo(seed: int) -> str:
 
     from gatepost.core.blank import photo as core
     from gatepost.core.blank.trace import traced
-    from gatepost.core.job.model import Photo
+    from gatepost.core.job.blank import Photo
 
     chance = np.random.default_rng(seed)
     length, width, thick = chance.uniform(500, 1000), chance.uniform(200, 350), chance.uniform(15, 75)

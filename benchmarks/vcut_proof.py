@@ -25,7 +25,9 @@ from gatepost.core.carve.faces import SHIPPED
 from gatepost.core.carve.lettering import lettering
 from gatepost.core.carve.paths import v_moves
 from gatepost.core.geometry.curves import region
-from gatepost.core.job.model import Carving, Dialect, TextLine, Tool
+from gatepost.core.job.carve import Carving, TextLine
+from gatepost.core.job.machine import Dialect
+from gatepost.core.job.tool import Tool
 from gatepost.core.program.read import read
 from gatepost.core.program.write import Head, write
 from gatepost.core.wood.field import Cutter, HeightField, cut

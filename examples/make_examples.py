@@ -11,8 +11,9 @@ from typing import Any
 
 from gatepost.core.carve.faces import shape
 from gatepost.core.job import commands
+from gatepost.core.job.carve import Glyph
 from gatepost.core.job.file import Document, save
-from gatepost.core.job.model import Glyph, Job
+from gatepost.core.job.model import Job
 from gatepost.core.plan.handling import on_edge
 from gatepost.core.tools.table import shipped_tools
 from gatepost.outlining import Found, from_photo

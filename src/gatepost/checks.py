@@ -14,7 +14,8 @@ import numpy as np
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.hold.clearance import clearance, sections
 from gatepost.core.job.file import load, write_whole
-from gatepost.core.job.model import Job, Tool
+from gatepost.core.job.model import Job
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.known import cutter_of, field_cell
 from gatepost.core.plan.pipeline import plan

@@ -16,7 +16,7 @@ from gatepost.checks import read_text
 from gatepost.core.errors import UnusableFile
 from gatepost.core.hold.clearance import Array, Section, passings
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.model import Model, complaint
+from gatepost.core.job.base import Model, complaint
 from gatepost.core.program.read import read
 
 FIRST, SECOND = (-977.13, -1013.37, 1051.71), (1231.19, 1409.53, 1571.29)  # two places to begin at, apart from all else

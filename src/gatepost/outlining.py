@@ -13,8 +13,9 @@ import numpy as np
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.drawn import read_drawing, thinned
 from gatepost.core.geometry.outline import placed
+from gatepost.core.job.base import changed
+from gatepost.core.job.blank import Photo
 from gatepost.core.job.file import picture_name
-from gatepost.core.job.model import Photo, changed
 from gatepost.core.reading import read_whole
 from gatepost.core.units import mm, spell
 

@@ -9,7 +9,8 @@ from shapely.geometry import Point, box
 
 from gatepost.core.hold.clearance import Section, clearance, sections
 from gatepost.core.hold.solids import Solid, clamp_force, nose_angle, pad, solids, stud_length, touch_point
-from gatepost.core.job.model import Hold, Machine
+from gatepost.core.job.hold import Hold
+from gatepost.core.job.machine import Machine
 from gatepost.core.motion import Moves
 from gatepost.core.tools.table import shipped_tools
 

@@ -18,8 +18,11 @@ from gatepost.core.hold.report import report
 from gatepost.core.hold.scars import scarred, scars_of
 from gatepost.core.hold.singly import Held
 from gatepost.core.job import commands
+from gatepost.core.job.base import changed
+from gatepost.core.job.hold import Hold, Holding
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import BedThings, Fence, Hold, Holding, Machine, Nest, Scar, Setup, changed
+from gatepost.core.job.machine import BedThings, Fence, Machine, Nest, Scar
+from gatepost.core.job.model import Setup
 from gatepost.core.motion import Moves
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.holds import rocked, suggestion, ways_compared

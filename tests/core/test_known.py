@@ -13,7 +13,8 @@ from gatepost.core.blank.batch import batched, fewest_groups, lying, read_pieces
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
-from gatepost.core.job.model import Batch, Blank, Coat, Flaw, Job, Piece, SawCut, Stock
+from gatepost.core.job.blank import Batch, Blank, Coat, Flaw, Piece, SawCut, Stock
+from gatepost.core.job.model import Job
 from gatepost.core.plan.pipeline import plan
 
 

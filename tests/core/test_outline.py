@@ -16,7 +16,9 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.drawn import read_drawing, thinned
 from gatepost.core.geometry.outline import placed
 from gatepost.core.job import commands
-from gatepost.core.job.model import Blank, Job, Plate
+from gatepost.core.job.blank import Blank
+from gatepost.core.job.carve import Plate
+from gatepost.core.job.model import Job
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.zero.datum import datum
 

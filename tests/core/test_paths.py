@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from shapely.geometry import Point, Polygon, box
 
 from gatepost.core.carve import paths
-from gatepost.core.job.model import Plate
+from gatepost.core.job.carve import Plate
 from gatepost.core.tools.table import shipped_tools
 
 TOOLS = {t.number: t for t in shipped_tools()}

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from gatepost.core.blank import photo as core
 from gatepost.core.blank.trace import squared, traced
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.model import Photo
+from gatepost.core.job.blank import Photo
 from tests.core.photos import Camera, render, waney
 
 ACROSS, UP = 1000.0, 420.0

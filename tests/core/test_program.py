@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gatepost.core.errors import Cancelled
-from gatepost.core.job.model import Dialect
+from gatepost.core.job.machine import Dialect
 from gatepost.core.motion import Moves, Pen
 from gatepost.core.program.read import MOST_COMPLAINTS, read, read_plainly
 from gatepost.core.program.time import Drive, move_seconds

@@ -15,7 +15,8 @@ from gatepost.core.errors import Cancelled, OperatorError
 from gatepost.core.hold import nest as nests
 from gatepost.core.hold.solids import nest_opening, nest_solids
 from gatepost.core.hold.suggest import Candidate, choose, clashes, longest
-from gatepost.core.job.model import Hold, Nest
+from gatepost.core.job.hold import Hold
+from gatepost.core.job.machine import Nest
 from gatepost.core.tools.table import shipped_tools
 from gatepost.core.wood.field import Cutter, cut, rectangle
 

@@ -12,7 +12,8 @@ from gatepost.core.blank.thickness import odd_readings
 from gatepost.core.blank.top import extremes, top_of
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
-from gatepost.core.job.model import Blank, Surfacing, TopHeight, Wood
+from gatepost.core.job.blank import Blank, TopHeight, Wood
+from gatepost.core.job.surface import Surfacing
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.surface import passes
 from gatepost.core.tools import forces, touchoff
@@ -107,7 +108,7 @@ def test_the_order_is_the_best_of_all_that_keep_the_rules(raw, pairs, change):
 
 def test_push_by_hand():
     mill = shipped_tools()[1]
-    from gatepost.core.job.model import Wood
+    from gatepost.core.job.blank import Wood
 
     push = forces.push(mill, Wood(name="elm", kind="medium"), 6.0, 5.0)
     f = mill.feed / (mill.rpm * 2)

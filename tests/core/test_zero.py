@@ -11,8 +11,11 @@ from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.frames import Point
+from gatepost.core.job.blank import Blank
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Blank, Machine, Setup, Zero
+from gatepost.core.job.machine import Machine
+from gatepost.core.job.model import Setup
+from gatepost.core.job.zero import Zero
 from gatepost.core.motion import Moves
 from gatepost.core.zero import ways
 from gatepost.core.zero.adviser import Spot, Upright, best, xy_table, z_table

@@ -208,7 +208,7 @@ def test_woods_ship_as_starting_values_and_the_shop_s_own_stand_beside_what_its_
 
 def test_offcuts_are_kept_once_offered_and_taken(url):
     from gatepost.core.blank.offcuts import that_would_do
-    from gatepost.core.job.model import Blank
+    from gatepost.core.job.blank import Blank
 
     book = Logbook(url)
     try:

@@ -14,7 +14,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.model import Setup, Zero
+from gatepost.core.job.model import Setup
+from gatepost.core.job.zero import Zero
 from gatepost.core.units import parse_length
 from gatepost.core.zero import ways
 from gatepost.machine import launch

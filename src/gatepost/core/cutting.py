@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from gatepost.core.cache import Memory
 from gatepost.core.geometry.art import Art
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.model import Tool
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 
 Spot = tuple[float, float, float]

@@ -10,7 +10,7 @@ import numpy as np
 
 from gatepost.core.findings import Finding, Level
 from gatepost.core.hold.clearance import sections
-from gatepost.core.job.model import Tool
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length

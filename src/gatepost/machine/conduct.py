@@ -10,7 +10,7 @@ from datetime import UTC, datetime
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Tool
+from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import other_face
 from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
 from gatepost.core.plan.turned import measured_corners

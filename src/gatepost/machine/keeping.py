@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.model import BedThings
+from gatepost.core.job.machine import BedThings
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
 from gatepost.logbook.notebook import RunFile

@@ -24,7 +24,8 @@ from gatepost.core.blank.shape import polygon
 from gatepost.core.blank.top import top_of
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.model import Machine, TopHeight
+from gatepost.core.job.blank import TopHeight
+from gatepost.core.job.machine import Machine
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.wood.field import HeightField
 

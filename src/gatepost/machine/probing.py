@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.model import Tool
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.surface.probing import Places, Probed, Touch, probed
 from gatepost.core.units import mm

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.model import Setup, Tool
+from gatepost.core.job.model import Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.units import mm
 from gatepost.core.working import Working
 from gatepost.core.zero import ways

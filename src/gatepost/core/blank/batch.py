@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from itertools import permutations
 
 from gatepost.core.findings import Figure, Finding, Fix, Level
-from gatepost.core.job.model import Batch, Piece
+from gatepost.core.job.blank import Batch, Piece
 from gatepost.core.tables import read_table
 from gatepost.core.units import mm
 

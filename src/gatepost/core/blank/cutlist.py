@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from gatepost.core.findings import Finding, Level
-from gatepost.core.job.model import Blank
+from gatepost.core.job.blank import Blank
 from gatepost.core.units import mm
 
 SAME = 0.05  # mm

@@ -7,7 +7,8 @@ import math
 from dataclasses import dataclass
 
 from gatepost.core.findings import Finding, Fix, Level
-from gatepost.core.job.model import Blank, Flaw, Job
+from gatepost.core.job.blank import Blank, Flaw
+from gatepost.core.job.model import Job
 from gatepost.core.tolerances import DAMP, SQUARE
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working

@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Protocol, TypeVar
 
-from gatepost.core.job.model import Blank
+from gatepost.core.job.blank import Blank
 
 SLACK = 0.05  # mm
 

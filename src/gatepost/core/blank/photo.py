@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Level
-from gatepost.core.job.model import Photo
+from gatepost.core.job.blank import Photo
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from gatepost.core.geometry.outline import problem
-from gatepost.core.job.model import Blank
+from gatepost.core.job.blank import Blank
 from gatepost.core.tolerances import OUTLINE_STEP
 
 Array = NDArray[np.float64]

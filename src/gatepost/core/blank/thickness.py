@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from gatepost.core.findings import Finding, Fix, Level
-from gatepost.core.job.model import Blank
+from gatepost.core.job.blank import Blank
 from gatepost.core.tolerances import CALIPER_STEP, ODD_FACTOR
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working

@@ -14,7 +14,7 @@ import shapely.affinity
 from numpy.typing import NDArray
 
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.model import Blank
+from gatepost.core.job.blank import Blank
 
 Array = NDArray[np.float64]
 GRID = 61  # places each way where the highest and the lowest are looked for

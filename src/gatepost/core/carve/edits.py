@@ -6,7 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 from gatepost.core.carve.faces import shape
-from gatepost.core.job.model import Glyph
+from gatepost.core.job.carve import Glyph
 
 
 def outlines(text: str, face: str) -> dict[str, Any]:

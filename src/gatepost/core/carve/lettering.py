@@ -14,7 +14,8 @@ from shapely.geometry import MultiPolygon
 
 from gatepost.core.geometry import curves, medial
 from gatepost.core.geometry.art import Art
-from gatepost.core.job.model import Carving, Tool
+from gatepost.core.job.carve import Carving
+from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import AXIS_DEPTH, FLATTEN_DEPTH
 
 Array = NDArray[np.float64]

@@ -12,7 +12,8 @@ from shapely.geometry import Polygon, box
 
 from gatepost.core.carve.lettering import v_depths
 from gatepost.core.geometry import medial
-from gatepost.core.job.model import Plate, Tool
+from gatepost.core.job.carve import Plate
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves, Pen
 from gatepost.core.tolerances import COARSE_FLATTEN
 

@@ -14,7 +14,8 @@ from gatepost.core.carve.paths import plate_outline
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
 from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.model import Carving, Plate, Tool
+from gatepost.core.job.carve import Carving, Plate
+from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR, TAB_SHEAR
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working

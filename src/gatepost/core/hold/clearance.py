@@ -16,7 +16,8 @@ import shapely
 from numpy.typing import NDArray
 
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.model import Machine, Tool
+from gatepost.core.job.machine import Machine
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 
 Array = NDArray[np.float64]

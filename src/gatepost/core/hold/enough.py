@@ -18,7 +18,8 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from gatepost.core.hold import solids as shapes
-from gatepost.core.job.model import BedThings, Hold, Holding
+from gatepost.core.job.hold import Hold, Holding
+from gatepost.core.job.machine import BedThings
 from gatepost.core.working import Named, Working, working
 
 Array = NDArray[np.float64]

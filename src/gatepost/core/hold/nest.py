@@ -11,7 +11,8 @@ from shapely.geometry import Polygon
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold.solids import nest_opening
-from gatepost.core.job.model import Nest, Tool
+from gatepost.core.job.machine import Nest
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves, Pen
 
 STEPOVER = 0.4  # share of the cutter

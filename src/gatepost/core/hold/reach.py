@@ -16,7 +16,8 @@ from gatepost.core.hold.enough import spans
 from gatepost.core.hold.report import all_solids, kinds_in_words, margins, span_places
 from gatepost.core.hold.singly import Held
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.model import Hold, changed
+from gatepost.core.job.base import changed
+from gatepost.core.job.hold import Hold
 
 SMOOTH = 8  # pieces to a quarter of a round: a hundredth of a shank's radius
 # Minutes to set one of a kind: starting values, to be learned from the log.

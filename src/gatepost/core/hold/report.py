@@ -18,7 +18,9 @@ from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.enough import Enough, Grip, Span, enough, grip, spans
 from gatepost.core.hold.singly import STAGE, TOUCHES, Held, own_findings, with_gaps, work_height
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.model import Fence, Hold, changed
+from gatepost.core.job.base import changed
+from gatepost.core.job.hold import Hold
+from gatepost.core.job.machine import Fence
 from gatepost.core.units import area_words, mm
 from gatepost.core.working import Named, Working, working
 

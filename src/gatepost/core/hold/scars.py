@@ -8,7 +8,8 @@ import math
 import numpy as np
 from shapely.geometry import LineString
 
-from gatepost.core.job.model import BedThings, Scar, Tool
+from gatepost.core.job.machine import BedThings, Scar
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 
 SHALLOW = 0.05  # mm; less is no scar

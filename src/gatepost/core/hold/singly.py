@@ -16,7 +16,9 @@ from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.enough import Load, stuck
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.model import Hold, Holding, Machine, Setup
+from gatepost.core.job.hold import Hold, Holding
+from gatepost.core.job.machine import Machine
+from gatepost.core.job.model import Setup
 from gatepost.core.units import area_words, mm
 from gatepost.core.working import Named, working
 

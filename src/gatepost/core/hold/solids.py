@@ -11,7 +11,9 @@ import shapely
 from shapely import affinity
 from shapely.geometry import MultiPolygon, Point, Polygon, box
 
-from gatepost.core.job.model import BedThings, Fence, Hold, Machine, Nest, Setup
+from gatepost.core.job.hold import Hold
+from gatepost.core.job.machine import BedThings, Fence, Machine, Nest
+from gatepost.core.job.model import Setup
 from gatepost.core.working import Named, Working, working
 
 WASHER, THREADS, NUT_SHARE = 1.6, 3.0, 0.8  # mm, mm over the nut, nut height in stud diameters (ISO 4032)

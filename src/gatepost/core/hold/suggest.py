@@ -19,7 +19,8 @@ from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.enough import edge_place
 from gatepost.core.hold.report import judged
 from gatepost.core.hold.singly import Held, work_height
-from gatepost.core.job.model import LETTERS, Hold, changed
+from gatepost.core.job.base import changed
+from gatepost.core.job.hold import LETTERS, Hold
 
 STEP = 20.0  # mm along the edge between places that are tried
 LONGEST_NOSE = 110.0  # mm from bolt to nose that a strap is taken to reach

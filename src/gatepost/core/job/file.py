@@ -24,8 +24,10 @@ from typing import Any
 from pydantic import ValidationError
 
 from gatepost.core.errors import OperatorError, UnusableFile
+from gatepost.core.job.base import complaint
+from gatepost.core.job.blank import PICTURE
 from gatepost.core.job.journal import Journal, read_lines, write_lines
-from gatepost.core.job.model import FORMAT, PICTURE, Job, complaint
+from gatepost.core.job.model import FORMAT, Job
 from gatepost.core.picture import picture_is_sound
 from gatepost.core.reading import read_whole
 from gatepost.core.writing import write_whole

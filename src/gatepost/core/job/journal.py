@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 from pydantic import Field, ValidationError, model_validator
 
 from gatepost.core.errors import OperatorError, UnusableFile
-from gatepost.core.job.model import Model, complaint
+from gatepost.core.job.base import Model, complaint
 
 Kind = Literal[
     "homed", "fitted", "warmed", "touched", "ticked", "surfaced", "bumped", "clamped", "shimmed", "turned", "bed skimmed",

@@ -10,7 +10,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from gatepost.core.job.model import Blank, Hold, Job, Setup, TopHeight, changed
+from gatepost.core.job.base import changed
+from gatepost.core.job.blank import Blank, TopHeight
+from gatepost.core.job.hold import Hold
+from gatepost.core.job.model import Job, Setup
 
 
 def other_face(job: Job) -> Setup | None:

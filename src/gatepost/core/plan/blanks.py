@@ -19,7 +19,8 @@ from gatepost.core.carve.report import depth_of
 from gatepost.core.findings import Figure, Finding, Level, Place, Report, gate_of
 from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.geometry.outline import problem
-from gatepost.core.job.model import Job, Setup, Tool
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.surfaces import Wood
 from gatepost.core.surface.report import Surfaced
 from gatepost.core.units import mm

@@ -12,8 +12,10 @@ from gatepost.core.cutting import Drawn, Envelope, Site, Spot
 from gatepost.core.frames import Blank as BlankFrame
 from gatepost.core.frames import Board, Matrix, Point, shift
 from gatepost.core.hold import solids
+from gatepost.core.job.blank import Blank
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Blank, Job, Setup, Tool
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.known import COARSER, Known, digest, heavy
 from gatepost.core.plan.layout import Laid, Wanted, layout
 from gatepost.core.plan.surfaces import bites, surfaced, wood_of

@@ -10,7 +10,7 @@ from gatepost.core.blank.batch import batched
 from gatepost.core.blank.shape import ring
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding
-from gatepost.core.job.model import Batch
+from gatepost.core.job.blank import Batch
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.surface.report import Way
 from gatepost.core.units import spell

@@ -8,7 +8,8 @@ from typing import Any
 
 from gatepost.core.blank.shape import polygon
 from gatepost.core.hold.solids import SIDES, first_contact, insert_places, snapped_to_slot
-from gatepost.core.job.model import Hold, Job, Setup
+from gatepost.core.job.hold import Hold
+from gatepost.core.job.model import Job, Setup
 from gatepost.core.plan.turned import lying, placed_in
 from gatepost.core.zero.datum import CORNERS, datum
 

@@ -23,9 +23,11 @@ from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, gantry_gaps, sections
 from gatepost.core.hold.enough import Enough, Load, Span, spans
 from gatepost.core.hold.solids import Solid
+from gatepost.core.job.blank import Gap as Reading
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Gap as Reading
-from gatepost.core.job.model import Job, Machine, Setup, Tool
+from gatepost.core.job.machine import Machine
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.plan.result import Operation, Plan, PlannedSetup, ProgramFile
 from gatepost.core.wood.field import HeightField

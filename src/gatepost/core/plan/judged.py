@@ -16,7 +16,8 @@ from gatepost.core.findings import Finding, Gate, Level, Report, gate_of
 from gatepost.core.geometry.outline import Area
 from gatepost.core.hold import solids as hold_solids
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Setup, Tool
+from gatepost.core.job.model import Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.blanks import carving_over_flaws, flaws_of, plate_over_flaws, resting_on_flaws
 from gatepost.core.plan.blanks import report as blank_report
 from gatepost.core.plan.cuts import Cuts

@@ -13,7 +13,8 @@ from gatepost.core.blank.thickness import Thickness
 from gatepost.core.cache import Memory
 from gatepost.core.carve.kinds.vcut import lettered
 from gatepost.core.carve.lettering import Lettering
-from gatepost.core.job.model import Job, Tool
+from gatepost.core.job.model import Job
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.layout import flattened
 from gatepost.core.plan.surfaces import Wood, surfaced, wood_of
 from gatepost.core.surface.report import Surfaced

@@ -8,7 +8,8 @@ from typing import Any, Literal
 
 from gatepost.core.carve.kinds import cutout, vcut
 from gatepost.core.cutting import Kind
-from gatepost.core.job.model import Job, Setup, Tool
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import other_face
 from gatepost.core.surface.kinds import surfacing
 

@@ -21,7 +21,9 @@ from gatepost.core.geometry.art import Art
 from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.enough import Enough, Span
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.model import Blank, Job, Setup, Tool
+from gatepost.core.job.blank import Blank
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.program.lines import filled_lines
 from gatepost.core.run.steps import Step, Touch

@@ -20,7 +20,9 @@ from gatepost.core.carve.lettering import Lettering, thinnest
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.model import Job, Setup, Tool, TopHeight
+from gatepost.core.job.blank import TopHeight
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.surface import passes, rows
 from gatepost.core.surface.level import readings, turned_lying

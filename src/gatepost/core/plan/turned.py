@@ -11,8 +11,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from gatepost.core.findings import Figure, Finding, Level
+from gatepost.core.job.blank import Blank, TopHeight
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Blank, Job, Setup, TopHeight
+from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.turning import other_face, there, turned_blank
 from gatepost.core.surface.report import Surfaced
 from gatepost.core.surface.seat import Seat

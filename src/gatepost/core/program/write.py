@@ -10,7 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gatepost.core.job.model import Dialect, Tool
+from gatepost.core.job.machine import Dialect
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 
 

@@ -7,8 +7,11 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from gatepost.core.job.hold import Hold
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Hold, Machine, Setup, Tool
+from gatepost.core.job.machine import Machine
+from gatepost.core.job.model import Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.units import mm
 
 StepKind = Literal[

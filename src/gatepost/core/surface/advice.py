@@ -8,7 +8,9 @@ from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from gatepost.core.findings import Finding, Fix, Level
-from gatepost.core.job.model import Hold, Surfacing, Tool
+from gatepost.core.job.hold import Hold
+from gatepost.core.job.surface import Surfacing
+from gatepost.core.job.tool import Tool
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
 

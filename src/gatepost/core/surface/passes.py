@@ -9,7 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gatepost.core.job.model import Surfacing, Tool
+from gatepost.core.job.surface import Surfacing
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves, Pen
 from gatepost.core.working import Named, Working, working
 

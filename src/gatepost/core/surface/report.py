@@ -11,7 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Report, gate_of
-from gatepost.core.job.model import Blank, Surfacing, Tool
+from gatepost.core.job.blank import Blank
+from gatepost.core.job.surface import Surfacing
+from gatepost.core.job.tool import Tool
 from gatepost.core.surface import advice
 from gatepost.core.surface.passes import Depths, Flatness, Overhang
 from gatepost.core.surface.rows import Missed

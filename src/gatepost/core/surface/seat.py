@@ -9,7 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.model import Blank, Surfacing, TopHeight
+from gatepost.core.job.blank import Blank, TopHeight
+from gatepost.core.job.surface import Surfacing
 from gatepost.core.surface.level import Readings, best, readings, rest, rounded, shims
 
 Array = NDArray[np.float64]

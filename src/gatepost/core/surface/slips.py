@@ -9,7 +9,9 @@ from dataclasses import dataclass
 from statistics import median
 
 from gatepost.core.findings import Finding, Fix, Level
-from gatepost.core.job.model import Surfacing, Tool, TopHeight
+from gatepost.core.job.blank import TopHeight
+from gatepost.core.job.surface import Surfacing
+from gatepost.core.job.tool import Tool
 from gatepost.core.units import mm
 
 FAR = 3.0  # times more or less than the others: no board is so uneven, and a point left out makes ten at least

@@ -5,7 +5,9 @@ from __future__ import annotations
 
 import math
 
-from gatepost.core.job.model import Machine, Tool, Wood
+from gatepost.core.job.blank import Wood
+from gatepost.core.job.machine import Machine
+from gatepost.core.job.tool import Tool
 from gatepost.core.working import Named, Working, working
 
 RESISTANCE = {"soft": (18.0, 2.4), "medium": (30.0, 4.0), "hard": (42.0, 5.6)}  # N/mm², N/mm

@@ -6,7 +6,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
-from gatepost.core.job.model import Machine, Tool
+from gatepost.core.job.machine import Machine
+from gatepost.core.job.tool import Tool
 from gatepost.core.tools.forces import chip
 from gatepost.core.tools.order import Order
 from gatepost.core.units import mm

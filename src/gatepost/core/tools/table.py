@@ -6,7 +6,7 @@ from __future__ import annotations
 import json
 from importlib import resources
 
-from gatepost.core.job.model import Tool
+from gatepost.core.job.tool import Tool
 
 
 def shipped_tools() -> tuple[Tool, ...]:

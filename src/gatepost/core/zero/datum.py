@@ -9,8 +9,10 @@ import numpy as np
 
 from gatepost.core.frames import Bed, Board, Matrix, Point, Work, bed_to_machine, shift, turn
 from gatepost.core.frames import Machine as MachineFrame
-from gatepost.core.job.model import Blank as BlankModel
-from gatepost.core.job.model import Machine, Setup, Zero
+from gatepost.core.job.blank import Blank as BlankModel
+from gatepost.core.job.machine import Machine
+from gatepost.core.job.model import Setup
+from gatepost.core.job.zero import Zero
 from gatepost.core.motion import Moves
 from gatepost.core.working import Named, Working, working
 

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
 from gatepost.core.frames import Machine as MachineFrame
 from gatepost.core.frames import Point
-from gatepost.core.job.model import Machine, Setup
+from gatepost.core.job.machine import Machine
+from gatepost.core.job.model import Setup
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 from gatepost.core.zero.adviser import Spot, Upright, best, xy_table, z_table

@@ -14,7 +14,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.model import Setup, Zero
+from gatepost.core.job.model import Setup
+from gatepost.core.job.zero import Zero
 from gatepost.core.working import Named, Working, working
 from gatepost.core.zero.trust import SPREAD_LIMIT
 

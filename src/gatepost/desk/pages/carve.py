@@ -6,7 +6,8 @@ from __future__ import annotations
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from gatepost.core.job.model import Job, TextLine
+from gatepost.core.job.carve import TextLine
+from gatepost.core.job.model import Job
 from gatepost.desk.pages.entries import Act, Entry, Group, Row, act, single
 
 if TYPE_CHECKING:

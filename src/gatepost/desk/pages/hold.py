@@ -4,7 +4,8 @@
 from __future__ import annotations
 
 from gatepost.core.hold.report import NAMES
-from gatepost.core.job.model import Hold, Job
+from gatepost.core.job.hold import Hold
+from gatepost.core.job.model import Job
 from gatepost.desk.pages.entries import Act, Entry, Group, Row, act, single
 
 YES = (("yes", True), ("no", False))

@@ -3,7 +3,8 @@
 
 from __future__ import annotations
 
-from gatepost.core.job.model import Job, Tool
+from gatepost.core.job.model import Job
+from gatepost.core.job.tool import Tool
 from gatepost.desk.pages.entries import Group, Row, act, single
 
 

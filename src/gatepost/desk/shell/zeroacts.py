@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QWidget
 from gatepost.core.errors import OperatorError
 
 if TYPE_CHECKING:
-    from gatepost.core.job.model import Machine
+    from gatepost.core.job.machine import Machine
     from gatepost.desk.shell.document import DeskDocument
     from gatepost.desk.shell.messages import Messages
     from gatepost.desk.shell.operator import Operator
@@ -265,7 +265,7 @@ class ZeroActs(_Part):
         """The machine that the shop kept last, with its bed as it is now; the shipped figures where none is kept."""
         from pydantic import ValidationError
 
-        from gatepost.core.job.model import Machine
+        from gatepost.core.job.machine import Machine
 
         machines = self._kept_by_shop("machine")
         newest = max(machines.values(), key=lambda k: k.changed, default=None)

@@ -6,7 +6,8 @@ from __future__ import annotations
 from gatepost.core.carve.paths import MOST_PASSES, cutout_moves, cutout_passes, plate_outline
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.model import Plate, Tool
+from gatepost.core.job.carve import Plate
+from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import THROUGH_EXTRA
 
 NAME = "cutout"

@@ -12,7 +12,8 @@ from gatepost.core.carve.lettering import Lettering, lettering
 from gatepost.core.carve.paths import v_moves
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.geometry.art import Art
-from gatepost.core.job.model import Carving, Tool
+from gatepost.core.job.carve import Carving
+from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import SAFE_TRAVEL
 
 NAME = "vcut"

@@ -6,7 +6,8 @@ from __future__ import annotations
 import math
 
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
-from gatepost.core.job.model import Surfacing, Tool
+from gatepost.core.job.surface import Surfacing
+from gatepost.core.job.tool import Tool
 from gatepost.core.surface import passes
 
 NAME = "surface"

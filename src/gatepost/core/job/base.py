@@ -1,0 +1,51 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What every model of a job is made of: frozen, closed, finite; and changing one with its values checked. Lengths are mm, forces N,
+angles degrees."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from gatepost.core.errors import OperatorError
+
+Place = Annotated[float, Field(ge=-10_000, le=10_000)]
+Size = Annotated[float, Field(ge=0.001, le=10_000)]
+Board = Annotated[float, Field(ge=5, le=10_000)]  # sides of a board; nothing smaller is held on a bed
+Amount = Annotated[float, Field(ge=0, le=10_000)]
+Rate = Annotated[float, Field(ge=0.001, le=100_000)]
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+Words = Annotated[str, Field(max_length=400)]
+
+
+class Model(BaseModel):
+    """Frozen, closed, finite."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+Spot = tuple[Place, Place]
+M = TypeVar("M", bound=Model)
+
+
+def changed(model: M, **values: Any) -> M:
+    """A copy with other values, validated. Raises OperatorError with a sentence that names the entry."""
+    kept = {name: getattr(model, name) for name in type(model).model_fields}
+    for name in values:
+        if name not in kept:
+            raise OperatorError(f"There is no entry “{name}” here.")
+    try:
+        return type(model).model_validate({**kept, **values})
+    except ValidationError as error:
+        raise OperatorError(complaint(error)) from None
+
+
+def complaint(error: ValidationError) -> str:
+    """Everything wrong in one sentence each, in an operator's words."""
+    said = []
+    for e in error.errors():
+        where = " ".join(str(part).replace("_", " ") for part in e["loc"])
+        message = e["msg"].removeprefix("Value error, ")
+        said.append(f"{where or 'the job'}: {message[0].lower()}{message[1:]}")
+    return "; ".join(said[:6]) + "."

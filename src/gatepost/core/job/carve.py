@@ -1,0 +1,85 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Lettering and the plate that is cut out."""
+
+from __future__ import annotations
+
+import re
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+
+from gatepost.core.job.base import Amount, Model, Name, Place, Size, Words
+from gatepost.core.tolerances import CUTOUT_ALLOWANCE
+
+MOST_LETTERS = 1000  # of all lines
+_PAIR = r"-?\d{1,3}(?:\.\d{1,9})? -?\d{1,3}(?:\.\d{1,9})?"
+OUTLINE = re.compile(
+    rf"(?:M{_PAIR}(?:L{_PAIR}|Q{_PAIR} {_PAIR}|C{_PAIR} {_PAIR} {_PAIR})*Z)*", re.ASCII
+)  # as geometry.curves writes it
+
+
+class Glyph(Model):
+    """A glyph as used: its character and its outline in capital heights, placed in the line before tracking."""
+
+    char: Annotated[str, Field(min_length=1, max_length=8)]
+    x: Place
+    path: Annotated[str, Field(max_length=200_000)]
+
+    @field_validator("path")
+    @classmethod
+    def _an_outline(cls, path: str) -> str:
+        if not OUTLINE.fullmatch(path):
+            raise ValueError("a glyph's outline is closed runs of M, L, Q, C and Z with numbers under a thousand")
+        return path
+
+
+class TextLine(Model):
+    """A line of lettering. height: of its capitals. glyphs: the outlines used, kept with the job; width and advances
+    in capital heights."""
+
+    text: Words
+    face: Name
+    height: Size
+    tracking: Annotated[float, Field(ge=-0.5, le=3)] = 0.0
+    align: Literal["left", "centre", "right"] = "centre"
+    glyphs: Annotated[tuple[Glyph, ...], Field(max_length=400)] = ()
+    width: Amount = 0.0
+
+
+class Plate(Model):
+    """A rounded plate cut out of the blank. x, y: its middle in blank coordinates; skin: left under the cut in the place of
+    tabs, to be pared off by hand, nought for a cut right through."""
+
+    x: Place
+    y: Place
+    width: Size
+    height: Size
+    corner: Amount = 20.0
+    tool: int = 2
+    allowance: Amount = CUTOUT_ALLOWANCE
+    tabs: Annotated[int, Field(ge=0, le=24)] = 4
+    tab_width: Size = 8.0
+    tab_height: Size = 4.0
+    skin: Annotated[float, Field(ge=0, le=10)] = 0.0
+
+
+class Carving(Model):
+    """Lettering and cut-out. x, y: middle of the lettering in blank coordinates; leading in heights of the line below."""
+
+    lines: Annotated[tuple[TextLine, ...], Field(max_length=60)] = ()
+    x: Place = 0.0
+    y: Place = 0.0
+    leading: Amount = 0.6
+    margin: Amount = 15.0
+    tool: int = 3
+    plate: Plate | None = None
+    sanding: Amount = 0.3
+    painted: bool = True
+
+    @field_validator("lines")
+    @classmethod
+    def _not_a_book(cls, lines: tuple[TextLine, ...]) -> tuple[TextLine, ...]:
+        letters = sum(len(line.glyphs) for line in lines)
+        if letters > MOST_LETTERS:
+            raise ValueError(f"a job has {MOST_LETTERS} letters at most, and these are {letters}")
+        return lines

@@ -1,0 +1,30 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The one table of edits: every change to a job is a named command with named values.
+
+A command is a pure function of the job. Undo is the job before; nothing else needs to know how to go back.
+"""
+
+from __future__ import annotations
+
+import inspect
+from collections.abc import Mapping
+from typing import Any
+
+from gatepost.core.errors import UnknownCommand
+from gatepost.core.job.commands import blank, carve, hold, job, machine, surface, tool, zero
+from gatepost.core.job.commands.parts import Command
+from gatepost.core.job.model import Job
+
+OWNERS = (job, blank, surface, hold, machine, zero, carve, tool)
+TABLE: dict[str, Command] = {name: command for owner in OWNERS for name, command in owner.COMMANDS.items()}
+
+
+def run(job: Job, name: str, values: Mapping[str, Any]) -> Job:
+    """The job after a command. Raises OperatorError when it can't be done; the job is untouched either way."""
+    if name not in TABLE:
+        raise UnknownCommand(f"There is no command “{name}”.")
+    try:
+        inspect.signature(TABLE[name]).bind(job, **values)
+    except TypeError as error:
+        raise UnknownCommand(f"The command “{name}” does not take these values: {error}.") from None
+    return TABLE[name](job, **values)

@@ -1,0 +1,177 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The router, its control and what stays on its bed from job to job."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from gatepost.core.job.base import Amount, Model, Name, Place, Rate, Size, Spot, Words
+
+
+class Dialect(Model):
+    """What a control understands, told as capabilities."""
+
+    units: Literal["mm", "inch"] = "mm"
+    decimals: Annotated[int, Field(ge=2, le=6)] = 4
+    line_numbers: bool = False
+    comments: Literal["brackets", "semicolon", "none"] = "brackets"
+    tool_change: Literal["separate", "pause", "word"] = "separate"
+    dwell: Literal["s", "ms"] = "s"
+    spin_up: Amount = 4.0
+
+
+class Inserts(Model):
+    """Threaded inserts in the spoilboard, in a grid from x, y on the bed. thread: of their screws."""
+
+    x: Place
+    y: Place
+    across: Size = 100.0
+    up: Size = 100.0
+    columns: Annotated[int, Field(ge=1, le=60)] = 1
+    rows: Annotated[int, Field(ge=1, le=60)] = 1
+    thread: Size = 6.0
+
+
+class Fence(Model):
+    """A straight edge that stays on the bed from job to job: from x, y along its heading; the work lies on its left."""
+
+    name: Name
+    x: Place
+    y: Place
+    heading: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    length: Size = 300.0
+    width: Size = 20.0
+    height: Size = 12.0
+    taken: str = ""
+
+
+class Nest(Model):
+    """A frame for repeated blanks: its opening is length × width with the stop corner at x, y, turned by its heading;
+    walls rim wide and height high; relief: radius that its corners are relieved by; play: over the largest blank."""
+
+    name: Name
+    x: Place
+    y: Place
+    length: Size
+    width: Size
+    heading: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    height: Size = 12.0
+    rim: Size = 30.0
+    relief: Amount = 3.0
+    play: Amount = 0.3
+    corner: Literal["front left", "front right", "back left", "back right"] = "front left"
+    taken: str = ""
+
+
+class Scar(Model):
+    """Where a cut went into the spoilboard: its line, how wide, how deep, when, and what run left it."""
+
+    points: Annotated[tuple[Spot, ...], Field(min_length=1, max_length=4000)]
+    width: Size
+    depth: Size
+    at: Annotated[str, Field(max_length=40)] = ""
+    run: Annotated[str, Field(max_length=80)] = ""
+
+
+class BedThings(Model):
+    """What stays on the bed between jobs. screws: whether screws may go into the spoilboard, and how deep; skimmed: date
+    of the last skim; blocks: heights of packing at hand, as many of each as one likes; slot: what the slots are of."""
+
+    inserts: Annotated[tuple[Inserts, ...], Field(max_length=20)] = ()
+    fences: Annotated[tuple[Fence, ...], Field(max_length=20)] = ()
+    nests: Annotated[tuple[Nest, ...], Field(max_length=20)] = ()
+    scars: Annotated[tuple[Scar, ...], Field(max_length=400)] = ()
+    skimmed: Annotated[str, Field(max_length=20)] = ""
+    screws: Amount = 12.0
+    blocks: Annotated[tuple[Size, ...], Field(max_length=40)] = ()
+    slot: Literal["steel", "aluminium"] = "steel"
+    slot_nut: Size = 10.0
+
+
+class Sensor(Model):
+    """A fixed tool sensor. x, y: on the bed; height: of its face above the spoilboard."""
+
+    x: Place
+    y: Place
+    height: Size = 30.0
+
+
+class DialMark(Model):
+    """A mark of a spindle's dial that is set by hand, and its speed."""
+
+    mark: Annotated[str, Field(min_length=1, max_length=20)]
+    rpm: Rate
+
+
+class WarmStep(Model):
+    """A step of warming a spindle up."""
+
+    rpm: Rate
+    minutes: Annotated[float, Field(gt=0, le=60)]
+
+
+class StopWord(Model):
+    """A stop of a machine, and what it really stops."""
+
+    name: Name
+    does: Annotated[str, Field(max_length=200)] = ""
+
+
+STOPS = (
+    StopWord(name="Pause here", does="slows the axes to a stand; the spindle goes on turning"),
+    StopWord(name="Stop here", does="axes and spindle, over the cable: not an emergency stop"),
+    StopWord(name="Red button", does="drives and spindle without power; the place is lost, home after"),
+)
+POWER_ON = ("extraction", "control", "drives", "home", "spindle drive")
+POWER_OFF = ("spindle stands", "drives", "control", "extraction")
+WARM = (WarmStep(rpm=8000.0, minutes=2.0), WarmStep(rpm=12000.0, minutes=2.0), WarmStep(rpm=18000.0, minutes=2.0))
+
+
+class Machine(Model):
+    """A router. Home is back right at the top; rapids mm/min, accelerations mm/s², slots: Y of the T-slots.
+
+    gantry: underside of its beam above the spoilboard, nought where nothing can reach it; gantry_front, gantry_back: from the
+    spindle's middle to the beam's faces. shoe: diameter of a dust shoe, nought without one; shoe_above: how far its
+    underside stands above the nut's, shoe_height: how tall it is.
+    """
+
+    name: Name = "Boat shed router"
+    travel_x: Size = 1200.0
+    travel_y: Size = 700.0
+    travel_z: Size = 130.0
+    nose_at_home: Size = 175.0
+    slots: Annotated[tuple[Place, ...], Field(max_length=60)] = (100.0, 200.0, 300.0, 400.0, 500.0, 600.0)
+    rpm_min: Rate = 6000.0
+    rpm_max: Rate = 24000.0
+    rated_power: Rate = 2200.0
+    rated_rpm: Rate = 24000.0
+    rapid_xy: Rate = 8000.0
+    rapid_z: Rate = 3000.0
+    accel_xy: Rate = 500.0
+    accel_z: Rate = 250.0
+    deviation: Size = 0.02
+    spoilboard: Size = 18.0
+    nut_diameter: Size = 42.0
+    nut_height: Size = 45.0
+    gantry: Amount = 0.0
+    gantry_front: Amount = 40.0
+    gantry_back: Amount = 120.0
+    shoe: Amount = 0.0
+    shoe_above: Amount = 10.0
+    shoe_height: Size = 20.0
+    bed: BedThings = BedThings()
+    sensor: Sensor | None = None
+    spindle: Literal["program", "hand"] = "program"
+    dial: Annotated[tuple[DialMark, ...], Field(max_length=20)] = ()
+    poles: Annotated[int, Field(ge=2, le=12)] = 2
+    slip: Annotated[float, Field(ge=0, le=20)] = 0.0
+    stops: Annotated[tuple[StopWord, ...], Field(max_length=10)] = STOPS
+    power_on: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_ON
+    power_off: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_OFF
+    warm: Annotated[tuple[WarmStep, ...], Field(max_length=20)] = WARM
+    change_minutes: Amount = 4.0
+    touch_minutes: Amount = 1.5
+    dialect: Dialect = Dialect()
+    taken: str = ""

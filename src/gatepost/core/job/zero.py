@@ -1,0 +1,48 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Where the zeros are, and how they are touched."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from gatepost.core.job.base import Amount, Model, Place, Size
+
+
+class Zero(Model):
+    """Where X0 Y0 and Z0 are. x, y: a mark in blank coordinates, used when xy is ``mark``; outline middle: the middle of
+    the outline's area.
+
+    xy_way: by eye with a point; an edge, or a pair of opposite ones, touched with a pin or shank of diameter pin, or with
+    the cutter itself; or a corner plate. touch_x, touch_y: where Z is touched, in blank coordinates. gauge: what stands
+    under the tip when it is touched; gauge_edge: walls of a corner plate; gauge_name, gauge_checked: of the shop's register.
+    later: whether tools fitted later touch off on the work again, or on the machine's fixed sensor.
+    eye: ± of setting a point over a mark by eye. witness_x, witness_y: a mark that is not cut away, to look at later.
+    """
+
+    xy: Literal["front left", "front right", "back left", "back right", "centre", "outline middle", "mark"] = "centre"
+    x: Place = 0.0
+    y: Place = 0.0
+    z: Literal["top", "bed"] = "top"
+    xy_way: Literal["pointer", "pin", "cutter", "corner plate"] = "pointer"
+    pin: Size = 6.0
+    touch_x: Place | None = None
+    touch_y: Place | None = None
+    gauge: Literal["plate", "paper", "corner plate"] = "plate"
+    later: Literal["touch", "sensor"] = "touch"
+    gauge_thickness: Amount = 12.0
+    gauge_edge: Amount = 10.0
+    gauge_name: Annotated[str, Field(max_length=80)] = ""
+    gauge_checked: Annotated[str, Field(max_length=20)] = ""
+    eye: Annotated[float, Field(ge=0, le=5)] = 0.2
+    witness_x: Place | None = None
+    witness_y: Place | None = None
+
+
+class TouchChoice(Model):
+    """Where a tool fitted later touches off; blank coordinates."""
+
+    tool: int
+    x: Place
+    y: Place
