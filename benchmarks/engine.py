@@ -117,7 +117,7 @@ def a_setup(chance: random.Random) -> dict[str, Any]:
         gauge_edge=round(chance.uniform(4, 15), 3),
     )
     return {
-        "size": (long, wide), "thick": thick, "setup": Setup(name="front", x=x, y=y, zero=zero), "pin": chance.uniform(1.5, 14),
+        "size": (long, wide), "thick": thick, "setup": Setup(id="front", x=x, y=y, zero=zero), "pin": chance.uniform(1.5, 14),
         "length": chance.uniform(48, 70), "off": (chance.uniform(-3, 3), chance.uniform(-3, 3)), "noisy": chance.random() < 0.5,
     }  # fmt: skip
 

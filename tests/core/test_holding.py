@@ -42,7 +42,7 @@ def strap(name="C1", x=300.0, y=160.0, **values):
 
 def held(*holds, machine=None, **values):
     machine = machine or Machine(slots=(160.0, 440.0))
-    setup = Setup(name="front", x=200, y=200, holds=holds)
+    setup = Setup(id="front", x=200, y=200, holds=holds)
     return Held(setup, machine, RULES, WORK, lambda x, y: 30.0 if WORK.contains(Point(x, y)) else math.nan, **values)
 
 

@@ -28,7 +28,7 @@ lengths = st.floats(20, 900)
 
 
 def setup(**zero):
-    return Setup(name="front", x=100.0, y=50.0, zero=Zero(**zero))
+    return Setup(id="front", x=100.0, y=50.0, zero=Zero(**zero))
 
 
 @given(

@@ -87,7 +87,7 @@ def test_skew_says_how_far_and_which_way_to_push(angle, apart, far, axis):
     st.floats(40, 500),
 )
 def test_edges_are_touched_from_outside_within_the_wood_s_own_length(xy, long, wide):
-    setup = Setup(name="front", x=0, y=0, zero=Zero(xy=xy, xy_way="pin"))
+    setup = Setup(id="front", x=0, y=0, zero=Zero(xy=xy, xy_way="pin"))
     for e in ways.edge_touches(setup, (long, wide), (0.0, 0.0), -50.0, 6.0):
         size, along = (long, wide) if e.axis == "x" else (wide, long)
         assert (e.start < 0 and e.to > e.start) if e.side == "low" else (e.start > size and e.to < e.start)
@@ -96,7 +96,7 @@ def test_edges_are_touched_from_outside_within_the_wood_s_own_length(xy, long, w
 
 def test_what_can_t_be_found_that_way_is_said():
     def why(**values):
-        return ways.fits_way(Setup(name="front", x=0, y=0, zero=Zero(**values)))
+        return ways.fits_way(Setup(id="front", x=0, y=0, zero=Zero(**values)))
 
     assert "corner" in why(xy="centre", xy_way="corner plate") and "point" in why(xy="mark", xy_way="pin")
     assert why(xy="front left", xy_way="pin") == "" == why(xy="centre", xy_way="cutter")
@@ -109,7 +109,7 @@ def test_a_blank_that_is_another_size_is_told_with_how_much():
     edges = [
         e
         for e in ways.edge_touches(
-            Setup(name="front", x=0, y=0, zero=Zero(xy="centre", xy_way="pin")), (300, 200), (0, 0), -50, 6
+            Setup(id="front", x=0, y=0, zero=Zero(xy="centre", xy_way="pin")), (300, 200), (0, 0), -50, 6
         )
         if e.axis == "x"
     ]

@@ -46,35 +46,11 @@ class TextLine(Model):
     width: Amount = 0.0
 
 
-class Plate(Model):
-    """A rounded plate cut out of the blank. x, y: its middle in blank coordinates; skin: left under the cut in the place of
-    tabs, to be pared off by hand, nought for a cut right through."""
-
-    x: Place
-    y: Place
-    width: Size
-    height: Size
-    corner: Amount = 20.0
-    tool: int = 2
-    allowance: Amount = CUTOUT_ALLOWANCE
-    tabs: Annotated[int, Field(ge=0, le=24)] = 4
-    tab_width: Size = 8.0
-    tab_height: Size = 4.0
-    skin: Annotated[float, Field(ge=0, le=10)] = 0.0
-
-
-class Carving(Model):
-    """Lettering and cut-out. x, y: middle of the lettering in blank coordinates; leading in heights of the line below."""
+class Letters(Model):
+    """Lines of lettering, one below the other; leading in heights of the line below."""
 
     lines: Annotated[tuple[TextLine, ...], Field(max_length=60)] = ()
-    x: Place = 0.0
-    y: Place = 0.0
     leading: Amount = 0.6
-    margin: Amount = 15.0
-    tool: int = 3
-    plate: Plate | None = None
-    sanding: Amount = 0.3
-    painted: bool = True
 
     @field_validator("lines")
     @classmethod
@@ -83,3 +59,47 @@ class Carving(Model):
         if letters > MOST_LETTERS:
             raise ValueError(f"a job has {MOST_LETTERS} letters at most, and these are {letters}")
         return lines
+
+
+class VCut(Model):
+    """What is wanted of a V-cut. margin: wanted about the letters; sanding: taken off afterwards; painted: before or after."""
+
+    margin: Amount = 15.0
+    tool: int = 3
+    sanding: Amount = 0.3
+    painted: bool = True
+
+
+class Rounded(Model):
+    """A plate with round corners."""
+
+    width: Size
+    height: Size
+    corner: Amount = 20.0
+
+
+class CutOut(Model):
+    """What is wanted of a cut-out. skin: left under the cut in the place of tabs, to be pared off by hand, nought for a cut
+    right through."""
+
+    tool: int = 2
+    allowance: Amount = CUTOUT_ALLOWANCE
+    tabs: Annotated[int, Field(ge=0, le=24)] = 4
+    tab_width: Size = 8.0
+    tab_height: Size = 4.0
+    skin: Annotated[float, Field(ge=0, le=10)] = 0.0
+
+
+class Plate(CutOut, Rounded):
+    """A plate and how it is cut out. x, y: its middle, blank frame."""
+
+    x: Place
+    y: Place
+
+
+class Carving(Letters, VCut):
+    """Lettering and how it is cut. x, y: its middle, blank frame; plate: what is cut out beside it."""
+
+    x: Place = 0.0
+    y: Place = 0.0
+    plate: Plate | None = None

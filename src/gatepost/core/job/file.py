@@ -2,7 +2,8 @@
 """The job file: a zip with job.json, journal.jsonl and a list of sums. docs/job-format.md describes it.
 
 History of the format: 1, the first; 2 with the underside, supports and shims; 3 with shapes, photos and what is known of the
-wood; 4 with every way of holding, what stays on the bed, and the ways of touching. What a later one brought is optional, so an older one opens as it is. A newer one is refused.
+wood; 4 with every way of holding, what stays on the bed, and the ways of touching; 5 with artwork, and with setups and
+operations as lists. What 2 to 4 brought is optional; what was before 5 is told anew. A newer one is refused.
 """
 
 from __future__ import annotations
@@ -26,6 +27,7 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.base import complaint
 from gatepost.core.job.blank import PICTURE
+from gatepost.core.job.history import from_4
 from gatepost.core.job.journal import Journal, read_lines, write_lines
 from gatepost.core.job.model import FORMAT, Job
 from gatepost.core.picture import picture_is_sound
@@ -171,7 +173,8 @@ def read_job(text: bytes, name: str = "The file") -> Job:
     if raw["format"] < 1:
         raise UnusableFile(f"{name} names format {raw['format']}, which never was.")
     try:
-        return Job.model_validate_json(json.dumps({**raw, "format": FORMAT}))  # older ones lack only what is optional
+        raw = {**raw, "format": FORMAT} if raw["format"] == FORMAT else from_4(raw)
+        return Job.model_validate_json(json.dumps(raw))
     except ValidationError as error:
         raise UnusableFile(f"{name} is not a sound job: {complaint(error)}") from None
 

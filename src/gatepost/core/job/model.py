@@ -5,38 +5,54 @@ A job keeps a dated copy of every shop entry (machine, tools, wood) that it uses
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, model_validator
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import Model, Name, Place, Words
 from gatepost.core.job.blank import Blank, Wood
-from gatepost.core.job.carve import Carving
+from gatepost.core.job.carve import Carving, CutOut, Plate, VCut
 from gatepost.core.job.hold import MOST_HOLDS, Hold, Holding
 from gatepost.core.job.machine import Machine
+from gatepost.core.job.operation import Artwork, Face, Id, Operation
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.zero import TouchChoice, Zero
 
-FORMAT = 4  # of job.json; its history stands in file.py
+FORMAT = 5  # of job.json; its history stands in file.py
 
 
 class Setup(Model):
-    """One way the wood lies and is held, with one X0 Y0 and one Z0 plane. x, y: the blank's corner on the bed; skew: degrees
-    that the blank lies turned by as measured, by which its programs are turned about X0 Y0.
-
-    back: the second face of a surfacing, the board turned about a direction onto its cut face.
+    """One way the wood lies and is held, with one X0 Y0 and one Z0 plane. up: the face that is cut; spin: degrees that the
+    board is turned by on its plane, seen from above, once that face is up; follows: the setup whose board it goes on with;
+    x, y: the board's corner on the bed; skew: degrees that it lies turned by as measured, by which its programs are turned
+    about X0 Y0.
     """
 
-    name: Literal["surface", "back", "front"]
-    turn: Literal["about X", "about Y"] = "about X"
+    id: Id
+    title: Words = ""
+    follows: Id | Literal[""] = ""
+    up: Face = "front"
+    spin: Literal[0, 90, 180, 270] = 0
     x: Place
     y: Place
     skew: Annotated[float, Field(ge=-10, le=10)] = 0.0
     holds: Annotated[tuple[Hold, ...], Field(max_length=MOST_HOLDS)] = ()
     zero: Zero = Zero()
     touches: Annotated[tuple[TouchChoice, ...], Field(max_length=200)] = ()
+    operations: Annotated[tuple[Operation, ...], Field(max_length=100)] = ()
+
+    @property
+    def name(self) -> str:
+        """What programs, journal and log call it."""
+        return self.id
+
+    @property
+    def turn(self) -> Literal["about X", "about Y"]:
+        """About what a board is turned over to come from the front to the back, or back again."""
+        return "about Y" if self.spin == 180 else "about X"
 
 
 class Acceptance(Model):
@@ -63,21 +79,67 @@ class Job(Model):
     wood: Wood = Wood(name="elm")
     machine: Machine = Machine()
     tools: Annotated[tuple[Tool, ...], Field(max_length=200)] = ()
-    surfacing: Surfacing = Surfacing()
-    carving: Carving = Carving()
-    setups: Annotated[tuple[Setup, ...], Field(max_length=8)] = (
-        Setup(name="surface", x=150, y=200),
-        Setup(name="front", x=150, y=200),
+    artwork: Annotated[tuple[Artwork, ...], Field(max_length=400)] = ()
+    setups: Annotated[tuple[Setup, ...], Field(min_length=1, max_length=40)] = (
+        Setup(id="surface", x=150, y=200, operations=(Operation(id="surfacing", kind="surface", figures=Surfacing()),)),
+        Setup(id="front", x=150, y=200, follows="surface"),
     )
     order: Annotated[tuple[Words, ...], Field(max_length=200)] = ()
     accepted: Annotated[tuple[Acceptance, ...], Field(max_length=1000)] = ()
 
-    @field_validator("setups")
-    @classmethod
-    def _both_setups(cls, setups: tuple[Setup, ...]) -> tuple[Setup, ...]:
-        if sorted(s.name for s in setups if s.name != "back") != ["front", "surface"] or len(setups) > 3:
-            raise ValueError("a job has one setup called surface and one called front, and at most one called back")
-        return setups
+    @model_validator(mode="after")
+    def _ids(self) -> Job:
+        for what, ids in (
+            ("setups", [s.id for s in self.setups]),
+            ("operations", [o.id for s in self.setups for o in s.operations]),
+            ("pieces of artwork", [a.id for a in self.artwork]),
+        ):
+            twice = next((i for i in ids if ids.count(i) > 1), None)
+            if twice is not None:
+                raise ValueError(f"two {what} are called “{twice}”")
+        art, before = {a.id for a in self.artwork}, {""}
+        for setup in self.setups:
+            if setup.follows not in before:
+                raise ValueError(f"the setup “{setup.id}” follows “{setup.follows}”, which does not come before it")
+            before.add(setup.id)
+            own = {o.id for o in setup.operations}
+            for operation in setup.operations:
+                for missing in (*(set(operation.on) - art), *(set(operation.after) - own)):
+                    raise ValueError(f"the operation “{operation.id}” names “{missing}”, which is not there")
+        return self
+
+    def art(self, kind: str, ids: tuple[str, ...]) -> Artwork | None:
+        """The first piece of artwork of a kind among some."""
+        return next((a for a in self.artwork if a.kind == kind and a.id in ids), None)
+
+    @cached_property
+    def surfacing(self) -> Surfacing:
+        """What is wanted of the first surfacing; none at all where the job has none."""
+        return next(
+            (o.figures for s in self.setups for o in s.operations if isinstance(o.figures, Surfacing)),
+            Surfacing(wanted="no"),
+        )
+
+    @cached_property
+    def carving(self) -> Carving:
+        """The first lettering and the first cut-out, and how they are cut."""
+        done = [o for s in self.setups for o in s.operations]
+        plate = next((p for o in done if (p := self.plate(o)) is not None), None)
+        return next((c for o in done if (c := self.lettering(o, plate)) is not None), Carving(plate=plate))
+
+    def lettering(self, operation: Operation, plate: Plate | None = None) -> Carving | None:
+        """What a V-cut works on and how, together; nothing for other operations."""
+        art = self.art("lettering", operation.on)
+        if not isinstance(operation.figures, VCut) or art is None:
+            return None
+        return Carving(**dict(art.figures), **dict(operation.figures), x=art.x, y=art.y, plate=plate)
+
+    def plate(self, operation: Operation) -> Plate | None:
+        """What a cut-out goes round and how, together; nothing for other operations."""
+        art = self.art("plate", operation.on)
+        if not isinstance(operation.figures, CutOut) or art is None:
+            return None
+        return Plate(**dict(art.figures), **dict(operation.figures), x=art.x, y=art.y)
 
     def setup(self, name: str) -> Setup:
         """The setup of that name. Raises OperatorError when the job has none."""

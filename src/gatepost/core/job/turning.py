@@ -18,7 +18,7 @@ from gatepost.core.job.model import Job, Setup
 
 def other_face(job: Job) -> Setup | None:
     """The setup of the second face, where there is one."""
-    return next((s for s in job.setups if s.name == "back"), None)
+    return next((s for s in job.setups if s.up == "back"), None)
 
 
 def there(blank: Blank, turn: str, x: float, y: float) -> tuple[float, float]:

@@ -15,6 +15,7 @@ from gatepost.core.hold import solids
 from gatepost.core.job.blank import Blank
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.known import COARSER, Known, digest, heavy
 from gatepost.core.plan.layout import Laid, Wanted, layout
@@ -139,8 +140,9 @@ def _turned(lie: _Lie, laid: Laid, memory: Memory) -> _Lie:
     assert lie.plane is not None
     k = lie.known
     job = turned_job(k.job, laid.setup, lie.plane, k.wood.seat)
-    wood = wood_of(job, k.thickness.mean, memory)
-    flat = replace(surfaced(job, laid.setup, wood, k.lettering, None, memory), other_face=True)
+    wanted = laid.surfacing or Surfacing(wanted="no")
+    wood = wood_of(job, wanted, k.thickness.mean, memory)
+    flat = replace(surfaced(job, laid.setup, wanted, wood, k.lettering, None, memory), other_face=True)
     known = replace(k, job=job, wood=wood, surfaced=flat)
     over = lie.carried.then(_over(k.job.blank, laid.turn, lie.plane))
     return _Lie(known, laid.up, *_rough(known, memory), over, own=False)

@@ -17,6 +17,7 @@ from gatepost.core.geometry.outline import Area
 from gatepost.core.hold import solids as hold_solids
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
+from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.blanks import carving_over_flaws, flaws_of, plate_over_flaws, resting_on_flaws
 from gatepost.core.plan.blanks import report as blank_report
@@ -163,12 +164,12 @@ def _surface_reports(k: Known, cuts: list[Cuts], journal: Journal, said: list[Fi
     both = any(c.draft.laid.up != "front" for c in cuts)
     out: Reports = {}
     first = next((c for c in cuts if c.draft.laid.flattens and c.draft.laid.up == "front"), None)
-    out["surface", ""] = _surface_report(k, first, both, said)
+    out["surface", ""] = _surface_report(k, k.job.surfacing, first, both, said)
     for c in cuts:
         if c.draft.laid.up == "front":
             continue
         name, here = c.draft.setup.name, c.draft.known
-        mine = _surface_report(here, c, both, said)
+        mine = _surface_report(here, c.draft.laid.surfacing or k.job.surfacing, c, both, said)
         told = tuple(replace(f, setup=name) for f in mine.findings if f.code not in FIRST_ONLY)
         mine = _with(replace(mine, findings=told), [])
         figures, more = second_face(k.job, k.surfaced, here.surfaced, thickness_of(here.surfaced.plane, journal))
@@ -176,15 +177,15 @@ def _surface_reports(k: Known, cuts: list[Cuts], journal: Journal, said: list[Fi
     return out
 
 
-def _surface_report(k: Known, c: Cuts | None, both: bool, said: list[Finding]) -> Report:
-    tool = _tool(k, k.job.surfacing.tool)
+def _surface_report(k: Known, wanted: Surfacing, c: Cuts | None, both: bool, said: list[Finding]) -> Report:
+    tool = _tool(k, wanted.tool)
     if tool is None:
-        message = f"Tool {k.job.surfacing.tool} is not in the table."
+        message = f"Tool {wanted.tool} is not in the table."
         finding = Finding("surface.no-tool", Level.STOP, "surface", message)
         return Report("surface", "no tool", "", (), (finding,), Gate.SHUT)
     seconds = sum(op.seconds for op in c.operations) if c is not None else 0.0
     done = replace(k.surfaced, seconds=seconds, other_face=both)
-    report = surface_report.report(k.job.surfacing, tool, k.job.blank, done)
+    report = surface_report.report(wanted, tool, k.job.blank, done)
     names = ("", c.draft.setup.name) if c is not None else ("",)
     return _with(report, [f for f in said if f.stage == "surface" and f.setup in names])
 

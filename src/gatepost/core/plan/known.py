@@ -15,7 +15,7 @@ from gatepost.core.carve.kinds.vcut import lettered
 from gatepost.core.carve.lettering import Lettering
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
-from gatepost.core.plan.layout import flattened
+from gatepost.core.plan.layout import first_surfacing
 from gatepost.core.plan.surfaces import Wood, surfaced, wood_of
 from gatepost.core.surface.report import Surfaced
 from gatepost.core.wood.field import Cutter
@@ -63,10 +63,11 @@ def know(job: Job, memory: Memory, cell: float | None, coarse: bool) -> Known:
     """cell: of the height fields, mm, or nothing for what suits."""
     cell = cell or field_cell(job.blank.length, job.blank.width, ROUGHLY if coarse else CELLS)
     thick = blank_thickness.thickness(job.blank)
-    wood = wood_of(job, thick.mean, memory)
+    setup, wanted = first_surfacing(job)
+    wood = wood_of(job, wanted, thick.mean, memory)
     v_tool = next((t for t in job.tools if t.number == job.carving.tool), None)
     letters, _ = lettered(job.carving, v_tool, COARSER if coarse else 1.0, memory)
-    flat = surfaced(job, flattened(job), wood, letters, v_tool, memory)
+    flat = surfaced(job, setup, wanted, wood, letters, v_tool, memory)
     return Known(job, fingerprint(job), thick, wood, letters, flat, cell, coarse, memory)
 
 

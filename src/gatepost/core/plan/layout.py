@@ -4,11 +4,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 from gatepost.core.carve.kinds import cutout, vcut
 from gatepost.core.cutting import Kind
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.operation import Face, Operation
+from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import other_face
 from gatepost.core.surface.kinds import surfacing
@@ -19,70 +21,68 @@ FREES = (cutout.NAME,)  # kinds that cut pieces out of the board
 
 @dataclass(frozen=True)
 class Wanted:
-    """An operation as it is asked for. figures: of its kind."""
+    """An operation as it is asked for. figures: all that its kind wants to know, of the artwork and of how it is cut."""
 
-    name: str
+    operation: Operation
     kind: Kind
     figures: Any
     tool: Tool
 
+    @property
+    def name(self) -> str:
+        """As people are told it."""
+        return self.operation.name
+
 
 @dataclass(frozen=True)
 class Laid:
-    """A setup. up: the face that is cut there; turn: about what the board was turned when another face was up before;
-    carves: whether the carving is told of here."""
+    """A setup. turn: about what the board was turned when another face was up before; carves: whether the carving is told of
+    here."""
 
     setup: Setup
-    up: Literal["front", "back"]
     turn: str
     wanted: tuple[Wanted, ...]
     carves: bool = False
 
     @property
+    def up(self) -> Face:
+        """The face that is cut."""
+        return self.setup.up
+
+    @property
     def flattens(self) -> bool:
         """Whether all that is done here is to make a face flat."""
-        return bool(self.wanted) and all(w.kind is KINDS[surfacing.NAME] for w in self.wanted)
+        return bool(self.setup.operations) and all(o.kind == surfacing.NAME for o in self.setup.operations)
+
+    @property
+    def surfacing(self) -> Surfacing | None:
+        """What is wanted of making the face flat here."""
+        return next((o.figures for o in self.setup.operations if isinstance(o.figures, Surfacing)), None)
 
 
 def layout(job: Job) -> tuple[Laid, ...]:
-    """All setups in the order in which they follow one another."""
+    """All setups in the order in which they follow one another; the last one with the front up carries the carving."""
     back = other_face(job)
     turn = back.turn if back is not None else ""
-    laid: list[Laid] = []
-    for setup in job.setups:
-        if setup.name == "front":
-            laid.append(Laid(setup, "front", turn, tuple(_carving(job)), True))
-        else:
-            name = "surfacing" if setup.name == "surface" else f"surfacing {setup.name}"
-            laid.append(
-                Laid(setup, "front" if setup.name == "surface" else "back", turn, tuple(_flattening(job, name)))
-            )
-    return tuple(sorted(laid, key=lambda one: ORDER.index(one.setup.name)))
+    carving = next((s for s in reversed(job.setups) if s.up == "front"), job.setups[-1])
+    return tuple(Laid(s, turn, tuple(_wanted(job, s)), s is carving) for s in job.setups)
 
 
-ORDER = ("surface", "back", "front")
+def _wanted(job: Job, setup: Setup) -> list[Wanted]:
+    """Operations whose tool is there and whose artwork is."""
+    out: list[Wanted] = []
+    for operation in setup.operations:
+        figures = job.lettering(operation) or job.plate(operation) or operation.figures
+        number = getattr(figures, "tool", None)
+        tool = next((t for t in job.tools if t.number == number), None)
+        if tool is not None and (not operation.on or figures is not operation.figures):
+            out.append(Wanted(operation, KINDS[operation.kind], figures, tool))
+    return out
 
 
-def _tool(job: Job, number: int) -> Tool | None:
-    return next((t for t in job.tools if t.number == number), None)
-
-
-def _flattening(job: Job, name: str) -> list[Wanted]:
-    tool = _tool(job, job.surfacing.tool)
-    return [Wanted(name, surfacing, job.surfacing, tool)] if tool is not None else []
-
-
-def _carving(job: Job) -> list[Wanted]:
-    wanted: list[Wanted] = []
-    v_tool, plate = _tool(job, job.carving.tool), job.carving.plate
-    if v_tool is not None:
-        wanted.append(Wanted("lettering", vcut, job.carving, v_tool))
-    mill = _tool(job, plate.tool) if plate is not None else None
-    if plate is not None and mill is not None:
-        wanted.append(Wanted("cut-out", cutout, plate, mill))
-    return wanted
-
-
-def flattened(job: Job) -> Setup:
-    """The setup in which the board's first face would be made flat."""
-    return next(laid.setup for laid in layout(job) if laid.up == "front" and not laid.carves)
+def first_surfacing(job: Job) -> tuple[Setup, Surfacing]:
+    """The setup in which the first face is made flat, or the first of all, and what is wanted of it."""
+    for laid in layout(job):
+        if laid.surfacing is not None:
+            return laid.setup, laid.surfacing
+    return job.setups[0], job.surfacing

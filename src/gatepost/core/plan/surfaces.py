@@ -22,6 +22,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.blank import TopHeight
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.surface import passes, rows
@@ -57,29 +58,29 @@ class Wood:
     area_key: Hashable
 
 
-def wood_of(job: Job, level: float, memory: Memory) -> Wood:
+def wood_of(job: Job, wanted: Surfacing, level: float, memory: Memory) -> Wood:
     """The board as it is laid. level: what its top is where nothing was measured, mm."""
-    key = (job.blank, job.surfacing.cleanup, job.surfacing.shims_at_hand)
-    both = memory.get("seats", key, lambda: seats(job.blank, job.surfacing), SMALL) if job.blank.heights else None
-    seat = both.shimmed if both is not None and job.surfacing.seat == "shimmed" else None
+    key = (job.blank, wanted.cleanup, wanted.shims_at_hand)
+    both = memory.get("seats", key, lambda: seats(job.blank, wanted), SMALL) if job.blank.heights else None
+    seat = both.shimmed if both is not None and wanted.seat == "shimmed" else None
     laid = job.blank
     if seat is not None:
         laid = laid.model_copy(update={"heights": seat.heights(laid.heights)})
     top = memory.get("top", (laid.heights, level), lambda: top_of(laid, level))
     outline_key = (laid.shape, laid.length, laid.width, laid.outline)
     outline = memory.get("outline", outline_key, lambda: shape.polygon(laid), SMALL)
-    used = (job.carving.plate, job.carving.lines, job.carving.x, job.carving.y) if job.surfacing.area == "used" else ()
+    used = (job.carving.plate, job.carving.lines, job.carving.x, job.carving.y) if wanted.area == "used" else ()
     area_key = (outline_key, laid.doubt, used)
-    area = memory.get("area", area_key, lambda: _area(job, outline), SMALL)
+    area = memory.get("area", area_key, lambda: _area(job, wanted, outline), SMALL)
     ends = memory.get("extremes", (laid.heights, level, area_key), lambda: extremes(top, area.intersection(outline)))
     return Wood(seat, both, laid.heights, top, ends, outline, area, area_key)
 
 
-def _area(job: Job, outline: Area) -> Area:
+def _area(job: Job, wanted: Surfacing, outline: Area) -> Area:
     """What is to be made flat: all of the board, or only what the design uses of it; with the outline's ±."""
     doubt = job.blank.doubt
     whole = outline.buffer(doubt, join_style="mitre", mitre_limit=2.0) if doubt else outline
-    if job.surfacing.area != "used":
+    if wanted.area != "used":
         return whole
     plate = job.carving.plate
     tool = next((t for t in job.tools if plate is not None and t.number == plate.tool), None)
@@ -102,25 +103,24 @@ def drive_of(job: Job) -> Drive:
     return Drive((m.rapid_xy, m.rapid_xy, m.rapid_z), (m.accel_xy, m.accel_xy, m.accel_z), m.deviation)
 
 
-def angle_of(job: Job) -> float:
+def angle_of(job: Job, wanted: Surfacing) -> float:
     """The direction of the rows, degrees from X."""
-    wanted = job.surfacing
     return {
         "along X": 0.0, "along Y": 90.0, "along the grain": job.blank.grain, "across the grain": job.blank.grain + 90.0,
         "at an angle": wanted.angle,
     }[wanted.direction]  # fmt: skip
 
 
-def cut_of(job: Job, setup: Setup, tool: Tool, over: passes.Overhang) -> rows.Cut:
+def cut_of(job: Job, setup: Setup, wanted: Surfacing, tool: Tool, over: passes.Overhang) -> rows.Cut:
     """How a row is cut, and how far the machine lets it go."""
     m = job.machine
     limits = (-setup.x, -setup.y, m.travel_x - setup.x, m.travel_y - setup.y)
     lift = 2.0 * (SAFE_TRAVEL / (m.rapid_z / 60.0) + SAFE_TRAVEL / (tool.plunge / 60.0))
-    radius, step = tool.diameter / 2.0, tool.diameter * job.surfacing.stepover
+    radius, step = tool.diameter / 2.0, tool.diameter * wanted.stepover
     slower = 60.0 / tool.feed - 60.0 / m.rapid_xy if m.rapid_xy > tool.feed else 0.0
     hop = lift / slower if slower > 1e-6 else math.inf
     return rows.Cut(
-        radius, step, over.sides, over.turn.result - radius, limits, job.surfacing.way == "climb", max(hop, 2.0 * radius)
+        radius, step, over.sides, over.turn.result - radius, limits, wanted.way == "climb", max(hop, 2.0 * radius)
     )  # fmt: skip
 
 
@@ -135,10 +135,13 @@ class Lines:
 Laying = Callable[[Wood, tuple[float, ...], str], Lines]
 
 
-def lines_of(job: Job, setup: Setup, wood: Wood, tool: Tool, heights: tuple[float, ...], path: str) -> Lines:
+def lines_of(
+    job: Job, setup: Setup, wanted: Surfacing, wood: Wood, tool: Tool, heights: tuple[float, ...], path: str
+) -> Lines:
     """Where each pass goes. path: the plain rectangle over all, or following the outline and what still stands."""
-    angle = angle_of(job)
-    cut = cut_of(job, setup, tool, passes.overhang(tool, tool.diameter * job.surfacing.stepover, job.machine.accel_xy))
+    angle = angle_of(job, wanted)
+    over = passes.overhang(tool, tool.diameter * wanted.stepover, job.machine.accel_xy)
+    cut = cut_of(job, setup, wanted, tool, over)
     if path == "rectangle":
         whole = rows.plain(wood.area, angle, cut)
         return Lines(tuple((z, whole.lines) for z in heights), whole.outside)
@@ -166,9 +169,11 @@ def _grid(
     return (u, v), z, inside
 
 
-def surfaced(job: Job, setup: Setup, wood: Wood, letters: Lettering, v_tool: Tool | None, memory: Memory) -> Surfaced:
+def surfaced(
+    job: Job, setup: Setup, wanted: Surfacing, wood: Wood, letters: Lettering, v_tool: Tool | None, memory: Memory
+) -> Surfaced:
     """The whole of the surfacing as reckoned, as the board lies in a setup."""
-    ends, wanted = wood.extremes, job.surfacing
+    ends = wood.extremes
     error = ends.highest[2] - ends.lowest[2]
     flat = None
     if letters.letters and v_tool is not None:
@@ -180,8 +185,10 @@ def surfaced(job: Job, setup: Setup, wood: Wood, letters: Lettering, v_tool: Too
         return Surfaced(False, flat)
     if not wood.top.measured or tool is None:
         return Surfaced(False, flat, measured=wood.top.measured)
-    counted = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted, _stands_on(job, _lies(wood)))
-    _, v0, _, v1 = rows.turned_area(wood.area, angle_of(job)).bounds
+    counted = passes.depths(
+        ends.lowest[2], ends.highest[2], ends.highest[2], wanted, _stands_on(job, wanted, _lies(wood))
+    )
+    _, v0, _, v1 = rows.turned_area(wood.area, angle_of(job, wanted)).bounds
     each = math.ceil((v1 - v0) / (tool.diameter * wanted.stepover)) + 1
     if len(counted.heights) * each > MOST_ROWS:
         return Surfaced(False, flat, too_many=(len(counted.heights), each))
@@ -189,14 +196,14 @@ def surfaced(job: Job, setup: Setup, wood: Wood, letters: Lettering, v_tool: Too
 
     def lines(there: Wood, heights: tuple[float, ...], path: str) -> Lines:
         found = (key, there.heights, heights, path)
-        return memory.get("lines", found, lambda: lines_of(job, setup, there, tool, heights, path), 12)
+        return memory.get("lines", found, lambda: lines_of(job, setup, wanted, there, tool, heights, path), 12)
 
-    ways = memory.get("ways", key, lambda: _ways(job, wood, tool, lines), SMALL)
+    ways = memory.get("ways", key, lambda: _ways(job, wanted, wood, tool, lines), SMALL)
     if not needed:
         return Surfaced(False, flat, seats=wood.seats, ways=ways)
     top = ends.highest[2]
     zeroed = zero_height(job, setup, wood.top) if setup.zero.z == "top" else top
-    depths = passes.depths(ends.lowest[2], top, zeroed, wanted, _stands_on(job, wood.seat or _lies(wood)))
+    depths = passes.depths(ends.lowest[2], top, zeroed, wanted, _stands_on(job, wanted, wood.seat or _lies(wood)))
     heights = depths.heights[: wanted.stop_after or None]
     laid = lines(wood, heights, wanted.path)
     over = passes.overhang(tool, tool.diameter * wanted.stepover, job.machine.accel_xy, laid.outside)
@@ -210,8 +217,8 @@ def surfaced(job: Job, setup: Setup, wood: Wood, letters: Lettering, v_tool: Too
     )  # fmt: skip
     return Surfaced(
         True, flat, depths, over, gaps, chip=forces.thickest_chip(tool, wanted.stepover), load=load, seats=wood.seats,
-        ways=ways, lines=laid.each, lowest=ends.lowest, under=_stands_on(job, wood.seat or _lies(wood)),
-        rough=_rough(wood, heights[-1]), back_first=_back_first(job, wood),
+        ways=ways, lines=laid.each, lowest=ends.lowest, under=_stands_on(job, wanted, wood.seat or _lies(wood)),
+        rough=_rough(wood, heights[-1]), back_first=_back_first(job, wanted, wood),
     )  # fmt: skip
 
 
@@ -219,12 +226,12 @@ def _lies(wood: Wood) -> Seat | None:
     return wood.seats.lies if wood.seats is not None else None
 
 
-def _stands_on(job: Job, seat: Seat | None) -> float:
+def _stands_on(job: Job, wanted: Surfacing, seat: Seat | None) -> float:
     """Height of the finished underside above the bed: of its highest place, less what is cleaned up of it."""
     if seat is None:
         return 0.0
     cut = job.blank.under or seat.tilt != (0.0, 0.0)
-    return seat.under + (job.surfacing.cleanup if cut else 0.0)
+    return seat.under + (wanted.cleanup if cut else 0.0)
 
 
 def _missed(wood: Wood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:
@@ -242,7 +249,7 @@ def _missed(wood: Wood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:
     return tuple(rows.missed(area, [line for _, lines in laid.each for line in lines], tool.diameter / 2.0))
 
 
-def _back_first(job: Job, wood: Wood) -> float | None:
+def _back_first(job: Job, wanted: Surfacing, wood: Wood) -> float | None:
     """What is kept when the back is cut first, the board lying on its top; nothing where that can't be told, mm."""
     if len(job.blank.under) < 3:
         return None
@@ -251,7 +258,7 @@ def _back_first(job: Job, wood: Wood) -> float | None:
         read = readings(
             np.array([(h.x, h.y, h.z) for h in job.blank.heights]), np.array([(g.x, g.y, g.z) for g in job.blank.under])
         )
-        return turned_lying(read, (middle.x, middle.y), job.surfacing.cleanup).thickness
+        return turned_lying(read, (middle.x, middle.y), wanted.cleanup).thickness
     except OperatorError:
         return None
 
@@ -271,14 +278,16 @@ def bites(ends: Extremes, heights: tuple[float, ...]) -> list[float]:
     return [a - b for a, b in zip(planes, planes[1:])]
 
 
-def _ways(job: Job, wood: Wood, tool: Tool, lines: Laying) -> tuple[Way, ...]:
+def _ways(job: Job, wanted: Surfacing, wood: Wood, tool: Tool, lines: Laying) -> tuple[Way, ...]:
     """Each way to lay the board, as it lies first. lines: where passes to some heights go, by a path."""
     if wood.seats is None:
         return ()
-    return tuple(_way(job, wood, s, tool, lines) for s in (wood.seats.lies, wood.seats.shimmed) if s is not None)
+    return tuple(
+        _way(job, wanted, wood, s, tool, lines) for s in (wood.seats.lies, wood.seats.shimmed) if s is not None
+    )
 
 
-def _way(job: Job, wood: Wood, seat: Seat, tool: Tool, lines: Laying) -> Way:
+def _way(job: Job, wanted: Surfacing, wood: Wood, seat: Seat, tool: Tool, lines: Laying) -> Way:
     """What one way to lay the board comes to."""
     laid = job.blank.model_copy(update={"heights": seat.heights(job.blank.heights)})
     inside = wood.area.intersection(wood.outline)
@@ -288,8 +297,7 @@ def _way(job: Job, wood: Wood, seat: Seat, tool: Tool, lines: Laying) -> Way:
         turned = top_of(laid, 0.0)
         there = replace(wood, heights=laid.heights, top=turned, extremes=extremes(turned, inside))
     top, ends = there.top, there.extremes
-    wanted = job.surfacing
-    depths = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted, _stands_on(job, seat))
+    depths = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted, _stands_on(job, wanted, seat))
     x, y, z = top.grid(laid.length, laid.width)
     z = z[shapely.intersects_xy(inside, x, y)]
     minutes = {p: _pass_seconds(job, there, tool, lines(there, depths.heights, p)) for p in ("rectangle", "outline")}
@@ -298,7 +306,7 @@ def _way(job: Job, wood: Wood, seat: Seat, tool: Tool, lines: Laying) -> Way:
         for height, seconds in zip(depths.heights, minutes[wanted.path])
     )
     a, b = seat.tilt
-    under = _stands_on(job, seat)
+    under = _stands_on(job, wanted, seat)
     kept = working(
         "(plane - under) / sqrt(1 + along ** 2 + across ** 2)", Named("plane", depths.plane.result), Named("under", under),
         Named("along", a, "number"), Named("across", b, "number"), assumption="what is cleaned up of each face", shop_rule=True,

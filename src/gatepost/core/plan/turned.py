@@ -50,17 +50,7 @@ def turned_job(job: Job, back: Setup, plane: float, seat: Seat | None) -> Job:
     for x, y, z in gaps:
         tx, ty = there(blank, back.turn, x, y)
         heights.append(TopHeight(x=tx, y=ty, z=max(plane - (z + a * x + b * y + c), 0.001)))
-    surfacing = job.surfacing.model_copy(
-        update={
-            "wanted": "yes",
-            "seat": "as it lies",
-            "stop_after": 0,
-            "area": "all",
-            "angle": -job.surfacing.angle,
-            "hollow": 0.0,
-        }
-    )
-    return job.model_copy(update={"blank": turned_blank(blank, back.turn, heights), "surfacing": surfacing})
+    return job.model_copy(update={"blank": turned_blank(blank, back.turn, heights)})
 
 
 @dataclass(frozen=True)
@@ -76,9 +66,9 @@ class Thickness:
         return float(np.mean(self.corners)) if self.corners else self.predicted.result
 
 
-def measured_corners(journal: Journal) -> tuple[float, ...]:
-    """Thickness at the corners as it was measured last, mm; none before."""
-    told = [e for e in journal.standing() if e.kind == "measured" and e.setup == "back"]
+def measured_corners(journal: Journal, setup: str = "back") -> tuple[float, ...]:
+    """Thickness at the corners as it was measured last in a setup, mm; none before."""
+    told = [e for e in journal.standing() if e.kind == "measured" and e.setup == setup]
     return tuple(float(v) for k, v in sorted(told[-1].data.items()) if k.startswith("corner")) if told else ()
 
 

@@ -98,11 +98,7 @@ def _reframed(job: Job, dx: float, dy: float) -> Job:
         x0, y0, x1, y1 = photo.box
         photo = changed(photo, box=(x0 + dx, y0 + dy, x1 + dx, y1 + dy))
     lists = {name: there(getattr(blank, name)) for name in ("calipers", "heights", "under", "supports", "flaws")}
-    plate = job.carving.plate
-    carving = changed(
-        job.carving, x=job.carving.x + dx, y=job.carving.y + dy,
-        plate=None if plate is None else changed(plate, x=plate.x + dx, y=plate.y + dy),
-    )  # fmt: skip
+    artwork = tuple(changed(a, x=a.x + dx, y=a.y + dy) if a.face == "front" else a for a in job.artwork)
     setups = []
     for setup in job.setups:
         zero = setup.zero
@@ -113,7 +109,7 @@ def _reframed(job: Job, dx: float, dy: float) -> Job:
         )
         zero = changed(zero, x=zero.x + dx, y=zero.y + dy, **touch)
         setups.append(changed(setup, x=setup.x - dx, y=setup.y - dy, zero=zero, touches=there(setup.touches)))
-    return changed(job, blank=changed(blank, photo=photo, **lists), carving=carving, setups=tuple(setups))
+    return changed(job, blank=changed(blank, photo=photo, **lists), artwork=artwork, setups=tuple(setups))
 
 
 @COMMANDS("set wood")

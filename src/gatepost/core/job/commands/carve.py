@@ -7,21 +7,59 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
-from gatepost.core.job.carve import Glyph, Plate, TextLine
-from gatepost.core.job.commands.parts import Commands, item, swap
-from gatepost.core.job.model import Job
+from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, VCut
+from gatepost.core.job.commands.parts import Commands, in_setup, item, swap, with_art, with_operation
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.operation import Artwork, Operation
 
 COMMANDS = Commands()
+
+
+def _last(job: Job) -> Setup:
+    """Where carving is done when nothing else is said: in the last setup with the front up."""
+    return next((s for s in reversed(job.setups) if s.up == "front"), job.setups[-1])
+
+
+def _made(job: Job, kind: str, art: Artwork, operation: Operation) -> Job:
+    """The job with artwork and an operation on it, where it has none of the kind yet; what frees pieces goes last."""
+    if any(a.kind == kind for a in job.artwork):
+        return job
+    job = changed(job, artwork=(*job.artwork, art))
+    setup = _last(job)
+    first = operation.kind != "cutout"
+    done = (operation, *setup.operations) if first else (*setup.operations, operation)
+    return in_setup(job, setup.id, operations=done)
+
+
+def _lettered(job: Job) -> Job:
+    """The job with lettering and its V-cut, empty where there was none."""
+    cut = Operation(id="lettering", kind="vcut", on=("lettering",), figures=VCut())
+    return _made(job, "lettering", Artwork(id="lettering", kind="lettering", figures=Letters()), cut)
+
+
+def _put(job: Job, kind: str, values: dict[str, Any]) -> Job:
+    """Values of the first artwork of a kind, of its place, and of the operation on it, each where it belongs."""
+    art = next(a for a in job.artwork if a.kind == kind)
+    operation = next(o for s in job.setups for o in s.operations if art.id in o.on)
+    for name in values:
+        if not any(name in type(m).model_fields for m in (art.figures, operation.figures)) and name not in ("x", "y"):
+            raise OperatorError(f"There is no entry “{name}” here.")
+    mine = {k: v for k, v in values.items() if k in type(art.figures).model_fields}
+    done = {k: v for k, v in values.items() if k in type(operation.figures).model_fields}
+    place = {k: v for k, v in values.items() if k in ("x", "y")}
+    if mine or place:
+        job = with_art(job, art.id, figures=changed(art.figures, **mine), **place)
+    return with_operation(job, operation.id, figures=changed(operation.figures, **done)) if done else job
 
 
 @COMMANDS("set carving")
 def set_carving(job: Job, **values: Any) -> Job:
     """Where the lettering stands, its margin, tool and finish."""
-    return changed(job, carving=changed(job.carving, **values))
+    return _put(_lettered(job), "lettering", values)
 
 
 def _lines(job: Job, lines: tuple[TextLine, ...]) -> Job:
-    return changed(job, carving=changed(job.carving, lines=lines))
+    return _put(_lettered(job), "lettering", {"lines": lines})
 
 
 @COMMANDS("add line")
@@ -62,7 +100,15 @@ def scale_lettering(job: Job, factor: float) -> Job:
 def set_plate(job: Job, present: bool = True, **values: Any) -> Job:
     """The rounded plate that is cut out; present false takes it away."""
     if not present:
-        return set_carving(job, plate=None)
-    middle = {"x": job.blank.length / 2, "y": job.blank.width / 2}
-    old = job.carving.plate or Plate(width=0.8 * job.blank.length, height=0.8 * job.blank.width, **middle)
-    return set_carving(job, plate=changed(old, **values))
+        gone = {a.id for a in job.artwork if a.kind == "plate"}
+        for setup in job.setups:
+            job = in_setup(job, setup.id, operations=tuple(o for o in setup.operations if not gone & set(o.on)))
+        return changed(job, artwork=tuple(a for a in job.artwork if a.id not in gone))
+    b = job.blank
+    plate = Rounded(width=0.8 * b.length, height=0.8 * b.width)
+    art = Artwork(id="plate", kind="plate", x=b.length / 2, y=b.width / 2, figures=plate)
+    return _put(
+        _made(job, "plate", art, Operation(id="cut-out", kind="cutout", on=("plate",), figures=CutOut())),
+        "plate",
+        values,
+    )

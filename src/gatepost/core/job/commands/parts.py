@@ -3,12 +3,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
-from gatepost.core.job.model import Job
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.operation import Operation
 
 Command = Callable[..., Job]
 
@@ -41,4 +42,33 @@ def swap(items: tuple[Any, ...], index: int, new: Any) -> tuple[Any, ...]:
 def in_setup(job: Job, setup: str, **values: Any) -> Job:
     """The job with a setup changed. Raises OperatorError."""
     job.setup(setup)
-    return changed(job, setups=tuple(changed(s, **values) if s.name == setup else s for s in job.setups))
+    return changed(job, setups=tuple(changed(s, **values) if s.id == setup else s for s in job.setups))
+
+
+def operation_in(job: Job, operation: str) -> tuple[Setup, Operation]:
+    """An operation, and the setup that it is done in. Raises OperatorError."""
+    for setup in job.setups:
+        for one in setup.operations:
+            if one.id == operation:
+                return setup, one
+    raise OperatorError(f"There is no operation “{operation}” in this job.")
+
+
+def with_operation(job: Job, operation: str, **values: Any) -> Job:
+    """The job with an operation changed. Raises OperatorError."""
+    setup, old = operation_in(job, operation)
+    new = changed(old, **values)
+    return in_setup(job, setup.id, operations=tuple(new if o is old else o for o in setup.operations))
+
+
+def with_art(job: Job, art: str, **values: Any) -> Job:
+    """The job with a piece of artwork changed. Raises OperatorError."""
+    if not any(a.id == art for a in job.artwork):
+        raise OperatorError(f"There is no artwork “{art}” in this job.")
+    return changed(job, artwork=tuple(changed(a, **values) if a.id == art else a for a in job.artwork))
+
+
+def free_id(wanted: str, taken: Iterable[str]) -> str:
+    """``wanted``-1, -2 …: the smallest that is free."""
+    used = set(taken)
+    return next(i for i in (f"{wanted}-{n}" for n in range(1, 10_000)) if i not in used)

@@ -6,30 +6,43 @@ from __future__ import annotations
 from typing import Any
 
 from gatepost.core.job.base import changed
-from gatepost.core.job.commands.parts import Commands
+from gatepost.core.job.commands.parts import Commands, operation_in, with_operation
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.operation import Operation
 
 COMMANDS = Commands()
 
 
 @COMMANDS("set surfacing")
-def set_surfacing(job: Job, **values: Any) -> Job:
-    """What is wanted of surfacing."""
-    return changed(job, surfacing=changed(job.surfacing, **values))
+def set_surfacing(job: Job, operation: str = "", **values: Any) -> Job:
+    """What is wanted of a surfacing: of the first one, where none is named."""
+    if not operation:
+        operation = next((o.id for s in job.setups for o in s.operations if o.kind == "surface"), "surfacing")
+    _, old = operation_in(job, operation)
+    return with_operation(job, operation, figures=changed(old.figures, **values))
+
+
+OTHER_FACE: dict[str, Any] = {"wanted": "yes", "seat": "as it lies", "stop_after": 0, "area": "all", "hollow": 0.0}
 
 
 @COMMANDS("set second face")
 def set_second_face(job: Job, present: bool = True, turn: str = "about X") -> Job:
     """Whether the other face is surfaced too, and what the board is turned about. Its holds are mirrored with it."""
-    others = tuple(s for s in job.setups if s.name != "back")
+    from gatepost.core.job.turning import other_face, turned_hold
+
+    old = other_face(job)
+    others = tuple(s for s in job.setups if s is not old)
+    if old is not None:  # what followed it follows what it followed
+        others = tuple(changed(s, follows=old.follows) if s.follows == old.id else s for s in others)
     if not present:
         return changed(job, setups=others)
-    from gatepost.core.job.turning import turned_hold
-
-    first = job.setup("surface")
-    empty = Setup(name="back", x=first.x, y=first.y)
-    back = changed(empty, turn=turn, zero=changed(first.zero, xy="centre", touch_x=None, touch_y=None))
-    back = changed(back, holds=tuple(turned_hold(h, first, job.blank, turn) for h in first.holds))
-    return changed(
-        job, setups=(*(s for s in others if s.name == "surface"), back, *(s for s in others if s.name != "surface"))
-    )
+    first, *rest = others
+    surfacing = changed(job.surfacing, **OTHER_FACE, angle=-job.surfacing.angle)
+    back = Setup(
+        id="back", follows=first.id, up="back", spin=180 if turn == "about Y" else 0, x=first.x, y=first.y,
+        zero=changed(first.zero, xy="centre", touch_x=None, touch_y=None),
+        holds=tuple(turned_hold(h, first, job.blank, turn) for h in first.holds),
+        operations=(Operation(id="surfacing-back", title="surfacing back", kind="surface", figures=surfacing),),
+    )  # fmt: skip
+    after = tuple(changed(s, follows=back.id) if s.follows == first.id else s for s in rest)
+    return changed(job, setups=(first, back, *after))

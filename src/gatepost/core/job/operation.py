@@ -1,0 +1,73 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What is to be made, and how: artwork, and the operations that work on it. Each has figures of its kind.
+
+Tables of kinds are given to whoever reads a job (``context={"operations": …, "artwork": …}``); these are the ones shipped.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, SerializeAsAny, ValidationInfo, field_validator
+
+from gatepost.core.job.base import Model, Name, Place, Words
+from gatepost.core.job.carve import CutOut, Letters, Rounded, VCut
+from gatepost.core.job.surface import Surfacing
+
+Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]  # for programs, files, journal and log
+Face = Literal["front", "back", "left", "right", "top", "bottom"]  # as the finished piece hangs
+Kinds = Mapping[str, type[Model]]
+
+OPERATIONS: Kinds = {"surface": Surfacing, "vcut": VCut, "cutout": CutOut}
+ARTWORK: Kinds = {"lettering": Letters, "plate": Rounded}
+
+
+def _of_kind(value: Any, info: ValidationInfo, table: str, shipped: Kinds) -> Any:
+    """Figures as their kind has them."""
+    if isinstance(value, Model):
+        return value
+    kinds: Kinds = (info.context or {}).get(table, shipped)
+    kind = info.data.get("kind")
+    if kind not in kinds:
+        raise ValueError(f"there is no kind “{kind}” of it: {', '.join(kinds)}")
+    return kinds[str(kind)].model_validate(value, context=info.context)
+
+
+class Artwork(Model):
+    """Something that is made. x, y: its middle, blank frame; face: that it is on."""
+
+    id: Id
+    title: Words = ""
+    kind: Name
+    face: Face = "front"
+    x: Place = 0.0
+    y: Place = 0.0
+    figures: SerializeAsAny[Model]
+
+    @field_validator("figures", mode="before")
+    @classmethod
+    def _figures(cls, value: Any, info: ValidationInfo) -> Any:
+        return _of_kind(value, info, "artwork", ARTWORK)
+
+
+class Operation(Model):
+    """One thing that is done in a setup. on: ids of the artwork it works on, none for the whole face; after: ids of operations
+    of the setup that it waits for."""
+
+    id: Id
+    title: Words = ""
+    kind: Name
+    on: Annotated[tuple[Id, ...], Field(max_length=200)] = ()
+    after: Annotated[tuple[Id, ...], Field(max_length=200)] = ()
+    figures: SerializeAsAny[Model]
+
+    @field_validator("figures", mode="before")
+    @classmethod
+    def _figures(cls, value: Any, info: ValidationInfo) -> Any:
+        return _of_kind(value, info, "operations", OPERATIONS)
+
+    @property
+    def name(self) -> str:
+        """As people are told it."""
+        return self.title or self.id
