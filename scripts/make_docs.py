@@ -8,7 +8,7 @@ import json
 import sys
 from pathlib import Path
 
-from gatepost.core.job.model import Job
+from gatepost.core.job.schema import schema
 from gatepost.desk.shell.keys import KEYS, MORE
 
 ROOT = Path(__file__).parents[1]
@@ -114,8 +114,8 @@ def keys_page() -> str:
 
 def main() -> int:
     """Write, or compare."""
-    schema = json.dumps(Job.model_json_schema(), indent=1, sort_keys=True) + "\n"
-    pages = {"findings.md": findings_page(), "keys.md": keys_page(), "job.schema.json": schema}
+    job = json.dumps(schema(), indent=1, sort_keys=True) + "\n"
+    pages = {"findings.md": findings_page(), "keys.md": keys_page(), "job.schema.json": job}
     stale = []
     for name, text in pages.items():
         path = ROOT / "docs" / name

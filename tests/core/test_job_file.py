@@ -220,6 +220,12 @@ def test_the_schema_in_docs_is_the_models_own():
     schema = json.loads((ROOT / "docs" / "job.schema.json").read_text())
     from gatepost.core.job.model import Job
 
+    for path in (ROOT / "src/gatepost/assets/examples").glob("*.gatepost"):
+        jsonschema.validate(load(path).job.model_dump(mode="json"), schema)
+    made = load(next((ROOT / "src/gatepost/assets/examples").glob("lock-7-name*"))).job.model_dump(mode="json")
+    made["setups"][0]["operations"][0]["figures"]["colour"] = "red"
+    with pytest.raises(jsonschema.ValidationError):
+        jsonschema.validate(made, schema)
     jsonschema.validate(Job().model_dump(mode="json"), schema)
     with pytest.raises(jsonschema.ValidationError):
         jsonschema.validate({"format": 1, "colour": "red"}, schema)
@@ -230,7 +236,7 @@ def test_the_page_about_the_file_is_true():
     import re
     from pathlib import Path
 
-    from gatepost.core.job import journal, model
+    from gatepost.core.job import blank, journal, model
 
     page = (Path(__file__).parents[2] / "docs" / "job-format.md").read_text("utf-8")
     assert max(int(n) for n in re.findall(r"[Ff]ormat (\d+)", page)) == model.FORMAT
@@ -239,9 +245,9 @@ def test_the_page_about_the_file_is_true():
         row = next(line for line in page.splitlines() if line.startswith(f"| `{kind}` |"))
         assert all(f"`{name}`" in row for name in wanted)
     limits = {
-        (model.Setup, "holds"): 60, (model.Blank, "outline"): 2000, (model.Blank, "calipers"): 2000, (model.Blank, "heights"): 5000,
-        (model.Blank, "supports"): 60, (model.Blank, "flaws"): 200, (model.Blank, "coats"): 20, (model.Job, "tools"): 200,
-        (model.Job, "setups"): 8, (model.Job, "accepted"): 1000,
+        (model.Setup, "holds"): 60, (model.Setup, "operations"): 100, (model.Job, "artwork"): 400, (blank.Blank, "outline"): 2000, (blank.Blank, "calipers"): 2000, (blank.Blank, "heights"): 5000,
+        (blank.Blank, "supports"): 60, (blank.Blank, "flaws"): 200, (blank.Blank, "coats"): 20, (model.Job, "tools"): 200,
+        (model.Job, "setups"): 40, (model.Job, "accepted"): 1000,
     }  # fmt: skip
     for (owner, name), most in limits.items():
         assert any(getattr(m, "max_length", None) == most for m in owner.model_fields[name].metadata), name

@@ -17,7 +17,6 @@ from gatepost.core.geometry.drawn import read_drawing, thinned
 from gatepost.core.geometry.outline import placed
 from gatepost.core.job import commands
 from gatepost.core.job.blank import Blank
-from gatepost.core.job.carve import Plate
 from gatepost.core.job.model import Job
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.zero.datum import datum
@@ -183,7 +182,8 @@ def test_dragging_a_corner_leaves_everything_else_where_it_is_on_the_bed(index, 
         ("flaw", {}),
     ):
         job = commands.run(job, f"add {name}", {"x": 150.0, "y": 120.0, **values})
-    job = commands.run(job, "set carving", {"x": 160.0, "y": 110.0, "plate": Plate(x=150, y=130, width=90, height=60)})
+    job = commands.run(job, "set carving", {"x": 160.0, "y": 110.0})
+    job = commands.run(job, "set plate", {"x": 150, "y": 130, "width": 90, "height": 60})
     job = commands.run(
         job, "set zero", {"setup": "front", "xy": "mark", "x": 100.0, "y": 90.0, "touch_x": 80.0, "touch_y": 85.0}
     )

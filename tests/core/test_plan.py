@@ -102,7 +102,7 @@ def test_plan_json_has_what_scripts_are_promised(lock7_plan):
     values = plan_json(lock7_plan, ["a.nc"])
     assert set(values) >= {"blank", "tools", "setups", "findings", "questions", "files", "version", "fingerprint"}
     front = values["setups"][1]
-    assert set(front) == {"name", "face", "datum", "hold", "pieces", "operations", "tool_changes"}
+    assert set(front) == {"name", "face", "datum", "blank_to_work", "hold", "pieces", "operations", "tool_changes"}
     assert front["datum"]["xy"] == "centre" and front["datum"]["bed_xy"] == pytest.approx(
         [150 + lock7_plan.job.blank.length / 2, 300.0], abs=0.1
     )

@@ -376,6 +376,6 @@ def test_what_a_surfacing_leaves_is_told_with_area_height_and_place():
     field = rectangle(40, 20, 0.5, lambda x, y: np.full_like(x, 10.0))
     after = cut(field, level([[-10, 10, 9.0], [50, 10, 9.0]], False), Cutter("surfacing", 18)).after
     (left,) = left_standing(after, 9.0, "surface")
-    assert left.code == "wood.left" and "⟦1" in left.message and "0.8 cm²" in left.message
+    assert left.code == "wood.left" and "⟦1" in left.message and "80.0 mm²" in left.message
     whole = cut(field, level([[-10, 10, 9.0], [50, 10, 9.0]], False), Cutter("surfacing", 24)).after
     assert left_standing(whole, 9.0, "surface")[0].code == "wood.clean"

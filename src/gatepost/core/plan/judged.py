@@ -170,11 +170,21 @@ def _surface_reports(k: Known, cuts: list[Cuts], journal: Journal, said: list[Fi
             continue
         name, here = c.draft.setup.name, c.draft.known
         mine = _surface_report(here, c.draft.laid.surfacing or k.job.surfacing, c, both, said)
-        told = tuple(replace(f, setup=name) for f in mine.findings if f.code not in FIRST_ONLY)
+        own = next(w.operation.id for w in c.draft.laid.wanted)
+        told = tuple(_of(f, name, own) for f in mine.findings if f.code not in FIRST_ONLY)
         mine = _with(replace(mine, findings=told), [])
         figures, more = second_face(k.job, k.surfaced, here.surfaced, thickness_of(here.surfaced.plane, journal))
         out["surface", name] = _with(replace(mine, figures=(*figures, *mine.figures)), more)
     return out
+
+
+def _of(finding: Finding, setup: str, operation: str) -> Finding:
+    """A finding of a surfacing as that of a setup's own."""
+    fixes = tuple(
+        replace(f, values={**f.values, "operation": operation}) if f.kind == "set surfacing" else f
+        for f in finding.fixes
+    )
+    return replace(finding, setup=setup, fixes=fixes)
 
 
 def _surface_report(k: Known, wanted: Surfacing, c: Cuts | None, both: bool, said: list[Finding]) -> Report:
