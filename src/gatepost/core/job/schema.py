@@ -13,7 +13,7 @@ from gatepost.core.job.operation import ARTWORK, OPERATIONS, Kinds
 
 def schema(operations: Kinds = OPERATIONS, artwork: Kinds = ARTWORK) -> dict[str, Any]:
     """As a validator takes it. operations, artwork: the models of figures by kind."""
-    models = [Job, *operations.values(), *artwork.values()]
+    models: list[Any] = [Job, *operations.values(), *artwork.values()]
     _, whole = models_json_schema([(m, "validation") for m in models], ref_template="#/$defs/{model}")
     defs = whole["$defs"]
     job = defs.pop("Job")

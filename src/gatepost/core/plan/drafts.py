@@ -96,8 +96,8 @@ def drafts(k: Known, journal: Journal, memory: Memory) -> list[Draft]:
     made: list[Draft] = []
     for laid in layout(k.job):
         turned = laid.turn if laid.up != lie.up else ""
-        if turned and lie.plane is None:
-            continue  # a board that was not made flat is not turned
+        if turned and lie.plane is None and laid.flattens:
+            continue  # a board whose one face is left as it is is not surfaced on the other
         if turned:
             lie = _turned_back(fronts, lie, journal, memory) if laid.up == "front" else _turned(lie, laid, memory)
         if laid.flattens and not (lie.known.surfaced.needed and lie.known.surfaced.lines):
@@ -137,20 +137,21 @@ def _down_to(rough: HeightField, plane: float) -> HeightField:
 
 def _turned(lie: _Lie, laid: Laid, memory: Memory) -> _Lie:
     """The board turned onto its cut face: a board of its own."""
-    assert lie.plane is not None
     k = lie.known
-    job = turned_job(k.job, laid.setup, lie.plane, k.wood.seat)
+    plane = lie.plane if lie.plane is not None else k.wood.extremes.highest[2]
+    job = turned_job(k.job, laid.setup, plane, k.wood.seat)
     wanted = laid.surfacing or Surfacing(wanted="no")
     wood = wood_of(job, wanted, k.thickness.mean, memory)
     flat = replace(surfaced(job, laid.setup, wanted, wood, k.lettering, None, memory), other_face=True)
     known = replace(k, job=job, wood=wood, surfaced=flat)
-    over = lie.carried.then(_over(k.job.blank, laid.turn, lie.plane))
+    over = lie.carried.then(_over(k.job.blank, laid.turn, plane))
     return _Lie(known, laid.up, *_rough(known, memory), over, own=False)
 
 
 def _turned_back(front: _Lie, back: _Lie, journal: Journal, memory: Memory) -> _Lie:
     """The board turned back onto its other cut face, by as much thinner as came off that."""
-    assert back.plane is not None and front.plane is not None
+    if back.plane is None or front.plane is None:
+        return front
     left = thickness(back.plane, journal).used
     down: Matrix[Board, Board] = shift(0.0, 0.0, left - front.plane)
     return replace(_cut_to(front, left, memory), carried=front.carried.then(down), own=False)

@@ -11,11 +11,11 @@ from collections.abc import Mapping
 from typing import Any
 
 from gatepost.core.errors import UnknownCommand
-from gatepost.core.job.commands import blank, carve, hold, job, machine, surface, tool, zero
+from gatepost.core.job.commands import blank, carve, hold, job, machine, setup, surface, tool, zero
 from gatepost.core.job.commands.parts import Command
 from gatepost.core.job.model import Job
 
-OWNERS = (job, blank, surface, hold, machine, zero, carve, tool)
+OWNERS = (job, setup, blank, surface, hold, machine, zero, carve, tool)
 TABLE: dict[str, Command] = {name: command for owner in OWNERS for name, command in owner.COMMANDS.items()}
 
 
