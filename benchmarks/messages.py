@@ -125,7 +125,7 @@ class Reference:
             assert self.doing == "paused"
             self.doing = "run"
         elif do == "pause":
-            assert self.doing == "run"
+            assert self.doing == "run" or (self.begun and self.doing == "nothing" and self.router.taken == 0)
         elif do == "zero":
             assert self.doing in ("nothing", "paused") and (self.known or self.doing == "nothing")
         elif do in ("fit", "lay", "turn"):

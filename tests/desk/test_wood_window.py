@@ -231,9 +231,9 @@ def test_pieces_are_pasted_and_grouped_and_the_other_face_is_asked_for(qtbot, wi
     keys.stage(2)
     keys.push("Surface it too, turned about X")
     plan = planned(qtbot, window)
-    assert [s.name for s in plan.setups] == ["surface", "back", "front"] and window.desk.setups["back"].isVisibleTo(
-        window
-    )
+    assert [s.name for s in plan.setups] == ["surface", "back", "front"] and window.desk.setups.buttons[
+        "back"
+    ].isVisibleTo(window)
     keys.press(Key.Key_F6)
     assert window.shower.setup == "back"
     keys.push("Only one face")

@@ -136,6 +136,42 @@ def test_pause_resume_and_stop_are_answered_with_the_queue_full(rig):
     assert r.session.last["spindle"] == 0.0
 
 
+def test_a_pause_in_the_first_moment_of_a_run_holds_it(rig):
+    """Between “begun” and its first block, which is where a key pressed in fright can fall."""
+    r = rig(speed="4")
+    heard = []
+
+    def on_heard(event):
+        heard.append(event.kind)
+        if event.kind == "begun":
+            r.session.pause()
+        if event.kind == "paused":
+            r.session.stop()
+
+    r.session._listener = on_heard
+    assert r.steps() == "stopped"
+    assert "refused" not in heard and heard.index("paused") < heard.index("stopped") and "done" not in heard
+    assert r.book.runs()[0].blocks_done == 0
+
+
+def test_a_machine_that_refuses_to_pause_a_program_is_stopped(rig, monkeypatch):
+    from gatepost.machine.link import Event
+
+    r = rig(speed="4")
+    first, hear = [], r.session._hear
+
+    def refused(*args):  # what a machine of another maker may say
+        events = hear(*args)
+        if not first and any(e.kind == "done" for e in events):
+            first.append(Event("refused", {"say": "refused", "do": "pause", "n": 0, "reason": "not here"}))
+            return [*events, *first]
+        return events
+
+    monkeypatch.setattr(r.session, "_hear", refused)
+    assert r.steps() == "stopped" and first
+    assert r.book.runs()[0].state == "stopped"
+
+
 def test_every_fault_of_the_link_is_tried():
     tried = {*LOST, "lag", "split", "deaf to stop", "late answer"}
     assert set(FAULTS) - {"stall", *HANDS} == tried

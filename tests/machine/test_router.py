@@ -146,6 +146,22 @@ def test_pause_begins_within_50_ms_resume_goes_on_and_the_wood_is_the_same(ready
     assert ready.state == "ready" and ready.wood.z[20, 79] == pytest.approx(18.0, abs=1e-3)
 
 
+def test_a_pause_before_the_first_block_has_come_is_a_pause_and_nothing_moves_until_it_is_let_go_on(ready):
+    ready.hear({"do": "begin"})
+    ready.hear({"do": "pause"})
+    assert ready.state == "paused" and not heard(ready, "refused")
+    here = ready.at.copy()
+    for n, text in enumerate(PROGRAM, start=1):
+        ready.hear({"do": "block", "n": n, "text": text})
+    ready.advance(2.0)
+    assert np.array_equal(ready.at, here) and ready.spindle == 0.0 and ready.done == 0
+    ready.hear({"do": "resume"})
+    settle(ready)
+    assert ready.state == "ready" and ready.done == len(PROGRAM)
+    ready.hear({"do": "pause"})  # it has ended: there is nothing to pause
+    assert heard(ready, "refused") and ready.state == "ready"
+
+
 def test_stop_ends_the_spindle_and_empties_the_queue(ready):
     send(ready, *PROGRAM)
     while ready.done < 6 or ready.at[0] < 130 - 1200:

@@ -67,7 +67,7 @@ def bed(
             shapes += area(part, "unreached") + _hatch(part, 7.0, "unreached") if not part.is_empty else []
     if stage in ("zero", "hold", "tools", "run", "surface"):
         shapes += _zeros(plan, setup, stage)
-    if stage == "surface" and setup.name == "surface":
+    if stage == "surface" and setup.first_face:
         shapes += _supports(plan, setup, unit)
     if stage == "tools":
         shapes += _spots(setup)
@@ -176,7 +176,7 @@ def _wood(
 def _pass_lines(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> list[Shape] | None:
     """On the Surface page the lines of the pass shown alone; nothing where all are shown."""
     lines = setup.surfaced.lines
-    if stage != "surface" or setup.name == "front" or not 0 < after <= len(lines) or not setup.operations:
+    if stage != "surface" or not setup.flattens or not 0 < after <= len(lines) or not setup.operations:
         return None
     op, to_bed = setup.operations[0], setup.placed.to_bed
     return [
@@ -215,7 +215,7 @@ def _path(setup: PlannedSetup, op: Operation, with_rapids: bool) -> list[Shape]:
 
 
 def _art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
-    if setup.name != "front":
+    if not setup.carves:
         return []
     to_bed = setup.placed.to_bed
     out: list[Shape] = []

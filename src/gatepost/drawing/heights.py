@@ -224,7 +224,7 @@ def _holds(setup: PlannedSetup, y: float) -> list[Shape]:
 
 def _passes(plan: Plan, setup: PlannedSetup, stage: str, unit: str) -> list[Shape]:
     depths = setup.surfaced.depths
-    if setup.name == "front" or stage not in ("surface", "hold", "zero") or depths is None:
+    if not setup.flattens or stage not in ("surface", "hold", "zero") or depths is None:
         return []
     out: list[Shape] = []
     x0, _, x1, _ = _room(setup)

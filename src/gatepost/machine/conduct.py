@@ -321,7 +321,7 @@ class Conductor:
         """Raise OperatorError when something bars this program: a stop, a lost axis, another tool in the collet."""
         if self.plan.stops:
             raise OperatorError(f"Not run: {self.plan.stops[0].code} still stands. Mend it first.")
-        corners = measured_corners(self.journal) if setup.name == "front" else ()
+        corners = measured_corners(self.journal, self.plan.job) if setup.carves else ()
         planned = float(setup.start.z.max())
         if corners and abs(sum(corners) / len(corners) - planned) > OFF_PLAN:
             raise OperatorError(

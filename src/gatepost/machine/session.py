@@ -371,6 +371,8 @@ class Session:
                         )
                 if event.kind == "stopped" and not ended:
                     return "stopped"
+                if event.kind == "refused" and event.data.get("do") == "pause" and self._link.state is State.RUNNING:
+                    self.stop()  # it was to stand still, and would not pause: it stops
                 self._raise_if_refused(event)
             if ended and self._link.state is not State.STOPPING:
                 return "done"

@@ -152,7 +152,7 @@ def _turned_back(front: _Lie, back: _Lie, journal: Journal, memory: Memory) -> _
     """The board turned back onto its other cut face, by as much thinner as came off that."""
     if back.plane is None or front.plane is None:
         return front
-    left = thickness(back.plane, journal).used
+    left = thickness(back.plane, journal, front.known.job).used
     down: Matrix[Board, Board] = shift(0.0, 0.0, left - front.plane)
     return replace(_cut_to(front, left, memory), carried=front.carried.then(down), own=False)
 

@@ -102,7 +102,7 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
         )  # fmt: skip
     return {
         "name": s.name,
-        "face": "back" if s.name == "back" else "front",
+        "face": s.setup.up,
         "datum": {
             "xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height, "skew": s.setup.skew,
             "trust": {n: {"trust": a.trust.value, "why": a.why, "at": a.at} for n, a in (("x", s.axes.x), ("y", s.axes.y), ("z", s.axes.z))},
@@ -114,7 +114,7 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
             for p in s.pieces
         ],
         "operations": operations,
-        **({"surface": _surface(s)} if s.name in (plan.setups[0].name, "back") else {}),
+        **({"surface": _surface(s)} if s.flattens or s is plan.setups[0] else {}),
         "tool_changes": [
             {
                 "before": c.before, "tool": c.tool.number,

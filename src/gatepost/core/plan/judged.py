@@ -173,7 +173,7 @@ def _surface_reports(k: Known, cuts: list[Cuts], journal: Journal, said: list[Fi
         own = next(w.operation.id for w in c.draft.laid.wanted)
         told = tuple(_of(f, name, own) for f in mine.findings if f.code not in FIRST_ONLY)
         mine = _with(replace(mine, findings=told), [])
-        figures, more = second_face(k.job, k.surfaced, here.surfaced, thickness_of(here.surfaced.plane, journal))
+        figures, more = second_face(k.job, k.surfaced, here.surfaced, thickness_of(here.surfaced.plane, journal, k.job))
         out["surface", name] = _with(replace(mine, figures=(*figures, *mine.figures)), more)
     return out
 

@@ -30,7 +30,6 @@ from gatepost.core.surface.ledger import (
 )
 from gatepost.core.units import mm
 
-SETUP = "surface"
 KINDS = {"ledger touched": "touched", "ledger zero": "Z0 set", "ledger pass": "pass cut", "fitted": "bit fitted"}
 ONCE = "It is written down all the same, marked as questioned."
 
@@ -75,7 +74,7 @@ class Book:
 
 def book_of(plan: Plan, journal: Journal) -> Book:
     """The ledger of the surfacing, followed through the journal. Raises OperatorError where there is nothing to follow."""
-    setup = plan.setup(SETUP)
+    setup = plan.surfaced_in()
     if setup is None or plan.extremes is None or not plan.surfaced.needed:
         raise OperatorError("There is no surfacing in this job, so there is no Z ledger.")
     tool = plan.job.tool(plan.job.surfacing.tool)
@@ -86,7 +85,7 @@ def book_of(plan: Plan, journal: Journal) -> Book:
     lines: list[Line] = []
     unknown = ""
     for entry in journal.standing():
-        if entry.setup != SETUP:
+        if entry.setup != setup.name:
             continue
         try:
             new, words = _followed(ledger, entry, setup, plan)
@@ -104,6 +103,12 @@ def book_of(plan: Plan, journal: Journal) -> Book:
         ledger = new
     target = plan.surfaced.depths.plane.result if plan.surfaced.depths is not None else ledger.low
     return Book(ledger, tuple(lines), limit, depth, target, unknown)
+
+
+def _name(plan: Plan) -> str:
+    """The setup that the ledger is of."""
+    setup = plan.surfaced_in()
+    return setup.name if setup is not None else ""
 
 
 def _followed(ledger: Ledger, entry: Entry, setup: PlannedSetup, plan: Plan) -> tuple[Ledger, str]:
@@ -173,7 +178,7 @@ def entered(
     if against and not questioned:
         return journal, against
     more: dict[str, float | str] = {**data, **({"questioned": 1.0} if questioned else {})}
-    grown = journal.add(at, kind, SETUP, **more)  # type: ignore[arg-type]
+    grown = journal.add(at, kind, _name(plan), **more)  # type: ignore[arg-type]
     book_of(plan, grown)
     return grown, ""
 
@@ -181,16 +186,18 @@ def entered(
 def taken_back(plan: Plan, journal: Journal, at: str) -> Journal:
     """The journal with the ledger's newest own entry taken back. Raises OperatorError when there is none."""
     mine = [
-        e for e in journal.standing() if e.setup == SETUP and e.kind in ("ledger touched", "ledger zero", "ledger pass")
+        e
+        for e in journal.standing()
+        if e.setup == _name(plan) and e.kind in ("ledger touched", "ledger zero", "ledger pass")
     ]
     if not mine:
         raise OperatorError("There is no ledger entry to take back.")
-    return journal.add(at, "corrected", SETUP, seq=float(mine[-1].seq))
+    return journal.add(at, "corrected", _name(plan), seq=float(mine[-1].seq))
 
 
 def left_program(plan: Plan, journal: Journal) -> ProgramFile:
     """A program only for the passes that are left, as the ledger has the face. Raises OperatorError."""
-    setup = plan.setup(SETUP)
+    setup = plan.surfaced_in()
     book = book_of(plan, journal)
     if setup is None or not setup.operations:
         raise OperatorError("There is no surfacing in this job.")
@@ -215,7 +222,7 @@ def left_program(plan: Plan, journal: Journal) -> ProgramFile:
     moves = passes.moves(left, tool, setup.travel, (float(start[0]), float(start[1]), float(start[2])))
     to_work = setup.placed.to_work
     head = Head(
-        plan.job.name, SETUP, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z} as it was first", plan.fingerprint,
+        plan.job.name, setup.name, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z} as it was first", plan.fingerprint,
         note=f"ONLY WHAT IS LEFT: {len(left)} of {len(plan.surfaced.lines)} passes",
     )  # fmt: skip
     text = write(to_work.moves(moves), head, plan.job.machine.dialect)
@@ -223,6 +230,6 @@ def left_program(plan: Plan, journal: Journal) -> ProgramFile:
     back = read(text, home=(home.x, home.y, home.z))
     seconds = move_seconds(back.moves, drive_of(plan.job))
     return ProgramFile(
-        f"surface-left-T{tool.number}.nc", SETUP, tool, ("surfacing",), text, back.moves, tuple(int(n) for n in back.line),
+        f"{setup.name}-left-T{tool.number}.nc", setup.name, tool, (operation.name,), text, back.moves, tuple(int(n) for n in back.line),
         float(seconds.sum()) + plan.job.machine.dialect.spin_up, tuple(float(s) for s in seconds),
     )  # fmt: skip

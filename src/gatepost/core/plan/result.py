@@ -99,7 +99,8 @@ class ToolChange:
 class PlannedSetup:
     """One setup as reckoned. zero_height: Z0 plane above the bed; blank: the board in
     its coordinates as it lies here, turned for the second face; placed: where it lies; carried: from the blank's own frame to
-    the board's as it lies here; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
+    the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
+    told of here; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
     the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY."""
 
@@ -121,6 +122,8 @@ class PlannedSetup:
     extremes: Extremes | None
     top_grid: tuple[object, object, object] | None
     top_map: NDArray[np.float32] | None
+    flattens: bool = False
+    carves: bool = False
     on_shims: bool = False
     under_map: NDArray[np.float32] | None = None
     pieces: tuple[Standing, ...] = ()
@@ -132,13 +135,18 @@ class PlannedSetup:
     @property
     def shimmed(self) -> bool:
         """Whether the board is laid on shims here."""
-        return self.name == "surface" and len(self.surfaced.ways) > 1 and self.on_shims
+        return self.first_face and len(self.surfaced.ways) > 1 and self.on_shims
+
+    @property
+    def first_face(self) -> bool:
+        """Whether the board's first face is made flat here."""
+        return self.flattens and self.setup.up == "front"
 
     @property
     def passes(self) -> tuple[Pass, ...]:
         """Of this setup's surfacing, all of them, stopped early or not."""
         ways = self.surfaced.ways
-        if self.name == "front" or not self.surfaced.needed or not ways:
+        if not self.flattens or not self.surfaced.needed or not ways:
             return ()
         return (ways[-1] if self.shimmed else ways[0]).passes
 
@@ -206,6 +214,15 @@ class Plan:
     questions: tuple[Question, ...]
     next: Next
     coarse: bool = False  # a first look: nothing is written or run from it
+
+    @property
+    def carving(self) -> PlannedSetup:
+        """The setup that the carving is told of."""
+        return next(s for s in self.setups if s.carves)
+
+    def surfaced_in(self) -> PlannedSetup | None:
+        """The setup in which the first face is made flat, if there is one."""
+        return next((s for s in self.setups if s.first_face), None)
 
     @cached_property
     def outline(self) -> Polygon:

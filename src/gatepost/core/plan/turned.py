@@ -66,15 +66,16 @@ class Thickness:
         return float(np.mean(self.corners)) if self.corners else self.predicted.result
 
 
-def measured_corners(journal: Journal, setup: str = "back") -> tuple[float, ...]:
-    """Thickness at the corners as it was measured last in a setup, mm; none before."""
-    told = [e for e in journal.standing() if e.kind == "measured" and e.setup == setup]
+def measured_corners(journal: Journal, job: Job) -> tuple[float, ...]:
+    """Thickness at the corners as it was measured last, after the second face, mm; none before."""
+    back = other_face(job)
+    told = [e for e in journal.standing() if back is not None and e.kind == "measured" and e.setup == back.id]
     return tuple(float(v) for k, v in sorted(told[-1].data.items()) if k.startswith("corner")) if told else ()
 
 
-def thickness(plane: float, journal: Journal) -> Thickness:
+def thickness(plane: float, journal: Journal, job: Job) -> Thickness:
     """plane: of the second face, above the bed, the board lying on its cut face."""
-    corners = measured_corners(journal)
+    corners = measured_corners(journal, job)
     return Thickness(
         working("second_face - first_face", Named("second_face", plane), Named("first_face", 0.0)), corners
     )

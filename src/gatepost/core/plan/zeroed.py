@@ -57,7 +57,7 @@ def zeroed(
         programs=c.programs, changes=tuple(changes), touches=touches, solids=standing,
         steps=tuple(_steps(c, touches, mark)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
         extremes=k.wood.extremes if k.wood.top.measured else None, top_grid=_top_grid(k, memory), top_map=_top_map(k, memory),
-        on_shims=k.wood.seat is not None, under_map=_under_map(d, memory),
+        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, under_map=_under_map(d, memory),
     )  # fmt: skip
     return planned, zero_report.report(_zeroed(c, journal, standing, first, mark, axes)), judged
 
@@ -99,7 +99,7 @@ def _steps(c: Cuts, touches: dict[int, Touch], mark: tuple[float, float]) -> lis
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
         mark=mark, shims=shims, turned=d.turned, held_by=kinds_in_words(d.setup.holds), careful=job.irreplaceable,
-        witness=_witness(d),
+        witness=_witness(d), flattens=d.laid.flattens,
     )  # fmt: skip
 
 

@@ -81,10 +81,12 @@ def steps_of(
     turned: str = "",
     held_by: str = "",
     careful: bool = False,
+    flattens: bool = False,
     witness: tuple[float, float] | None = None,
 ) -> list[Step]:
     """All steps of a setup. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each; turned: about
     which direction the board is turned over before it; held_by: how many holds of each kind, in words;
+    flattens: whether all that is done is to make the face flat;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
     name = setup.name
     kinds = held_by or "no holds"
@@ -104,7 +106,7 @@ def steps_of(
                  "Wedges in opposed pairs, no steeper than 1 in 8, tapped. Nothing may push outside their ring.", ISOLATE),
         )  # fmt: skip
     if turned:
-        onto = "its cut face, no shims" if name == "back" else "its other cut face, front up"
+        onto = "its other cut face, front up" if setup.up == "front" else "its cut face, no shims"
         edge = "front edge to the back" if turned == "about X" else "left end to the right"
         out.insert(
             0,
@@ -140,7 +142,7 @@ def steps_of(
                  "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + by_dial(machine, tool.rpm), STAY + " " + EYES,
                  "minutes planned", load.minutes, "minutes", load.tool, load.name)
         )  # fmt: skip
-        if name == "surface" and load is loads[0]:
+        if flattens and setup.up == "front" and load is loads[0]:
             out.append(
                 Step("rock-again", name, "tick", "Press on each corner again: does it still stand still?",
                      "Spindle standing and isolated. What rocks now has let go of stress, or of a shim.", ISOLATE)
@@ -159,7 +161,7 @@ def steps_of(
             Step("witness", name, "witness", "Go to the witness mark and look: does the tip stand over it?",
                  "A miss says that the board has moved, or that steps were lost.", HANDS, "witness mark, X", witness[0], place=witness)
         )  # fmt: skip
-    if name == "back":
+    if flattens and setup.up != "front":
         out.append(
             Step("measure", name, "measure", "Measure the thickness at the four corners.",
                  "Calipers on both cut faces: front left, front right, back right, back left.")

@@ -213,7 +213,7 @@ def _nest_for(job: Job) -> dict[str, object]:
     play = batch.play if batch is not None else 0.3
     long = max([p.length for p in pieces], default=job.blank.length) + play
     wide = max([p.width for p in pieces], default=job.blank.width) + play
-    s = job.setup("front")
+    s = job.setups[-1]
     high = round(0.6 * min([p.thickness for p in pieces], default=job.blank.label_thickness), 1)
     count = len(job.machine.bed.nests) + 1
     return {"name": f"Nest {count}", "x": s.x, "y": s.y, "length": long, "width": wide, "height": high, "play": play}

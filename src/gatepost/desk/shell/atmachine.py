@@ -272,7 +272,7 @@ class AtMachine(QWidget):
         self.caution.setText(spell(step.caution, self.unit))
         self._show_figure(setup, step)
         self._show_typed(step)
-        self._show_keys(step)
+        self._show_keys(setup, step)
 
     def _show_figure(self, setup: PlannedSetup, step: Step) -> None:
         digits, sign = (
@@ -305,7 +305,7 @@ class AtMachine(QWidget):
                 name.setText(names[i])
                 field.setAccessibleName(names[i])
 
-    def _show_keys(self, step: Step) -> None:
+    def _show_keys(self, setup: PlannedSetup, step: Step) -> None:
         busy = self.state in ("busy", "paused")
         moves = step.moves and self.linked
         verb = VERBS.get(step.kind, "Done") if self.linked else "Done"
@@ -320,7 +320,7 @@ class AtMachine(QWidget):
             )
         self.back.setEnabled(not busy)
         self.ledger.setEnabled(not busy)
-        self.ledger.setVisible(step.setup == "surface")
+        self.ledger.setVisible(setup.first_face)
         self.halt.label("Pause", "Esc", False, enabled=self.state == "busy")
         self.stop.setEnabled(busy)
         self.halt.setVisible(self.linked)

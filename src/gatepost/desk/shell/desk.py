@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 from gatepost.desk.shell.fence import Fence
 from gatepost.desk.shell.logpage import LogPage
 from gatepost.desk.shell.messages import Messages, Strip
+from gatepost.desk.shell.setupswitch import SetupSwitch
 from gatepost.desk.shell.slate import Slate
 from gatepost.desk.theme.words import Label, tip
 from gatepost.desk.view.canvas import Canvas
@@ -210,22 +211,9 @@ class DeskView(QWidget):
         column = QVBoxLayout(left)
         column.setContentsMargins(0, 8, 0, 0)
         column.setSpacing(6)
-        row = QHBoxLayout()
-        row.setContentsMargins(12, 0, 12, 0)
-        row.setSpacing(0)
-        self.setups: dict[str, QPushButton] = {}
-        group = QButtonGroup(self)
-        for name in ("surface", "back", "front"):
-            button = QPushButton(name)
-            button.setCheckable(True)
-            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            button.setToolTip("Setup shown (F6 changes it)")
-            button.setStyleSheet("padding-left: 3px; padding-right: 3px;")
-            button.clicked.connect(lambda _=False, n=name: self.setup_wanted.emit(n))
-            group.addButton(button)
-            row.addWidget(button)
-            self.setups[name] = button
-        column.addLayout(row)
+        self.setups = SetupSwitch()
+        self.setups.wanted.connect(self.setup_wanted)
+        column.addWidget(self.setups)
         column.addWidget(self.fence, 1)
         return left
 

@@ -37,7 +37,7 @@ class ProbeDialog(QDialog):
         self.held_keys.came_up.connect(lambda key: self.go.let_go())
         self.plan, self.linked = plan, linked
         self.unit = plan.job.unit
-        self.setup = plan.setup("surface") or plan.setups[0]
+        self.setup = plan.setups[0]
         self.where: Any = None
         self.busy = False
         self.setWindowTitle("Probe the top")

@@ -14,6 +14,7 @@ from gatepost.core.findings import Gate
 from gatepost.core.units import show_length, spell
 from gatepost.desk.pages.table import entries
 from gatepost.desk.shell.fence import NAMES, STAGES
+from gatepost.desk.shell.setupswitch import Shown
 
 if TYPE_CHECKING:
     from gatepost.desk.shell.desk import DeskView
@@ -46,7 +47,7 @@ class Shower(QObject):
 
     def _nothing(self) -> None:
         self.plan: Any = None
-        self.stage, self.setup = "blank", "front"
+        self.stage, self.setup = "blank", ""
         self.after = -1
         self.line_y: float | None = None
         self.slant: tuple[float, float, float, float] | None = None
@@ -90,10 +91,11 @@ class Shower(QObject):
         if stage != self.stage:
             self.after, self.line_y, self.slant = -1, None, None
         self.stage = stage
-        if stage == "surface" and self.plan is not None and self.plan.setup("surface") and self.setup != "back":
-            self.setup = "surface"
+        shown = self.plan.setup(self.setup) if self.plan is not None else None
+        if stage == "surface" and self.plan is not None and (shown is None or not shown.flattens):
+            self.setup = next((s.name for s in self.plan.setups if s.flattens), self.setup)
         if stage in ("carve", "blank") and self.plan is not None:
-            self.setup = "front" if stage == "carve" else self.plan.setups[0].name
+            self.setup = self.plan.carving.name if stage == "carve" else self.plan.setups[0].name
         self.w.desk.fence.go(stage)
         if stage == "log":
             self.show_log()
@@ -169,11 +171,13 @@ class Shower(QObject):
             self._machine()
 
     def _buttons(self) -> None:
-        for name, button in self.w.desk.setups.items():
-            button.setEnabled(self.plan is None or self.plan.setup(name) is not None)
-            button.setChecked(name == self.setup)
-        has_back = any(s.name == "back" for s in self.w.document.job.setups) if self.w.document is not None else False
-        self.w.desk.setups["back"].setVisible(has_back)
+        if self.w.document is None:
+            return
+        told = [
+            Shown(s.id, s.title or s.id, self.plan is None or self.plan.setup(s.id) is not None)
+            for s in self.w.document.job.setups
+        ]
+        self.w.desk.setups.show_setups(told, self.setup)
 
     def _slate(self) -> None:
         document = self.w.document
@@ -221,7 +225,7 @@ class Shower(QObject):
         desk.scrub_words.setText(words)
         stops = self.plan.job.surfacing.stop_after or count
         desk.stop_here.setVisible(
-            self.stage == "surface" and self.setup == "surface" and 0 < shown <= count and shown != stops
+            self.stage == "surface" and setup is not None and setup.first_face and 0 < shown <= count and shown != stops
         )
         desk.stop_here.setText("Run all passes" if shown == count else f"Stop after pass {shown}")
 

@@ -36,6 +36,7 @@ from gatepost.desk.shell.keys import KEYS, KeyList
 from gatepost.desk.shell.messages import Messages
 from gatepost.desk.shell.recent import recent, remember
 from gatepost.desk.shell.recovery import Recovery, leftovers
+from gatepost.desk.shell.setupacts import SetupActs
 from gatepost.desk.shell.start import StartPage
 from gatepost.desk.theme.style import dress
 
@@ -173,6 +174,8 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         top.menu.clicked.connect(self._menu)
         desk.fence.chosen.connect(self.go)
         desk.setup_wanted.connect(self.shower.choose_setup)
+        self.setup_acts = SetupActs(self, lambda: self.document.job, self.run, self.shower.choose_setup)
+        desk.setups.asked.connect(self.setup_acts.ask)
         desk.after_wanted.connect(self.shower.step_wood)
         desk.stop_here.clicked.connect(self.shower.stop_here)
         desk.next.wanted.connect(self.do_next)
@@ -565,6 +568,11 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         names = [s.name for s in self.shower.plan.setups] if self.shower.plan is not None else []
         if self.shower.setup in names:
             self.shower.choose_setup(names[(names.index(self.shower.setup) + 1) % len(names)])
+
+    def _setups(self) -> None:
+        """Add, copy, order, turn or take away a setup."""
+        if self.document is not None:
+            self.desk.setups.open_menu()
 
     def _machine_view(self) -> None:
         if self.document is None:

@@ -524,6 +524,11 @@ class Router:
         if self.state == "moving" and self.moving_kind == "running":
             self.braking = True
             self.said.append({"say": "pausing"})
+        elif (
+            self.state == "ready" and self.begun and self.taken == 0
+        ):  # a program whose first block is still on its way
+            self.said.append({"say": "pausing"})
+            self._paused()
         else:
             self._refuse(message, f"it is {self.state}")
 
