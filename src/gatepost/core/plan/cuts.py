@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -42,6 +42,20 @@ class Cuts:
     def on_bed(self, program: ProgramFile) -> Moves:
         """A program's moves on the bed."""
         return self.draft.placed.work_to_bed.moves(program.moves)
+
+
+def gone_on_with(draft: Draft, before: Sequence[Cuts]) -> Draft:
+    """A setup whose wood is that of the last one before it in which the same face was carved, where there is one."""
+    same = [c for c in before if c.draft.laid.up == draft.laid.up and not c.draft.laid.flattens and c.operations]
+    if not same or draft.laid.flattens:
+        return draft
+    last = same[-1]
+    lower = draft.carried.rows[2][3] - last.draft.carried.rows[2][3]  # what came off the other face meanwhile
+    z = np.minimum(
+        draft.start.z, np.where(draft.start.wood, last.operations[-1].after.z + np.float32(lower), draft.start.z)
+    )
+    key = digest(f"{draft.start_key} after {last.keys[last.operations[-1].name]}".encode())
+    return replace(draft, start=replace(draft.start, z=z), start_key=key)
 
 
 def cuts_of(draft: Draft, names: Sequence[str], memory: Memory) -> Cuts:

@@ -96,12 +96,14 @@ def drafts(k: Known, journal: Journal, memory: Memory) -> list[Draft]:
     made: list[Draft] = []
     for laid in layout(k.job):
         turned = laid.turn if laid.up != lie.up else ""
-        if turned and lie.plane is None and laid.flattens:
+        if turned and lie.plane is None and laid.flattens and not laid.carves:
             continue  # a board whose one face is left as it is is not surfaced on the other
         if turned:
             lie = _turned_back(fronts, lie, journal, memory) if laid.up == "front" else _turned(lie, laid, memory)
         if laid.flattens and not (lie.known.surfaced.needed and lie.known.surfaced.lines):
-            continue
+            if not laid.carves:
+                continue
+            laid = replace(laid, flattens=False)
         made.append(_draft(lie, laid, turned))
         if laid.flattens:
             lie = _cut_to(lie, lie.known.surfaced.plane, memory)

@@ -161,12 +161,12 @@ def not_built(stage: str) -> Report:
 
 def _surface_reports(k: Known, cuts: list[Cuts], journal: Journal, said: list[Finding]) -> Reports:
     """Of each face that is made flat; of the first one whether it is or not."""
-    both = any(c.draft.laid.up != "front" for c in cuts)
+    both = any(c.draft.laid.flattens and c.draft.laid.up != "front" for c in cuts)
     out: Reports = {}
     first = next((c for c in cuts if c.draft.laid.flattens and c.draft.laid.up == "front"), None)
     out["surface", ""] = _surface_report(k, k.job.surfacing, first, both, said)
     for c in cuts:
-        if c.draft.laid.up == "front":
+        if c is first or not c.draft.laid.flattens:
             continue
         name, here = c.draft.setup.name, c.draft.known
         mine = _surface_report(here, c.draft.laid.surfacing or k.job.surfacing, c, both, said)

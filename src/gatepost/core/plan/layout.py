@@ -8,6 +8,7 @@ from typing import Any
 
 from gatepost.core.carve.kinds import cutout, vcut
 from gatepost.core.cutting import Kind
+from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Face, Operation
 from gatepost.core.job.surface import Surfacing
@@ -36,23 +37,19 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Laid:
-    """A setup. turn: about what the board was turned when another face was up before; carves: whether the carving is told of
-    here."""
+    """A setup. turn: about what the board was turned when another face was up before; flattens: whether all that is done here
+    is to make a face flat; carves: whether the carving is told of here."""
 
     setup: Setup
     turn: str
     wanted: tuple[Wanted, ...]
-    carves: bool = False
+    flattens: bool
+    carves: bool
 
     @property
     def up(self) -> Face:
         """The face that is cut."""
         return self.setup.up
-
-    @property
-    def flattens(self) -> bool:
-        """Whether all that is done here is to make a face flat."""
-        return bool(self.setup.operations) and all(o.kind == surfacing.NAME for o in self.setup.operations)
 
     @property
     def surfacing(self) -> Surfacing | None:
@@ -61,11 +58,22 @@ class Laid:
 
 
 def layout(job: Job) -> tuple[Laid, ...]:
-    """All setups in the order in which they follow one another; the last one with the front up carries the carving."""
+    """All setups in the order in which they follow one another; the last that does anything but surfacing carries the
+    carving, or else the last with the front up."""
+    for setup in job.setups:
+        if setup.up not in ("front", "back"):
+            raise OperatorError(
+                f"Only the front and the back can be cut so far, and {setup.title or setup.id} has the {setup.up} up."
+            )
     back = other_face(job)
     turn = back.turn if back is not None else ""
-    carving = next((s for s in reversed(job.setups) if s.up == "front"), job.setups[-1])
-    return tuple(Laid(s, turn, tuple(_wanted(job, s)), s is carving) for s in job.setups)
+    carving = [s for s in job.setups if any(o.kind != surfacing.NAME for o in s.operations)]
+    carving = carving or [s for s in job.setups if s.up == "front"] or [*job.setups]
+    return tuple(Laid(s, turn, tuple(_wanted(job, s)), _flattens(s), s is carving[-1]) for s in job.setups)
+
+
+def _flattens(setup: Setup) -> bool:
+    return bool(setup.operations) and all(o.kind == surfacing.NAME for o in setup.operations)
 
 
 def _wanted(job: Job, setup: Setup) -> list[Wanted]:

@@ -11,7 +11,7 @@ from gatepost.core.findings import Level, Report
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.plan import nextstep
-from gatepost.core.plan.cuts import cuts_of
+from gatepost.core.plan.cuts import Cuts, cuts_of, gone_on_with
 from gatepost.core.plan.drafts import Draft, drafts
 from gatepost.core.plan.judged import Ordered, Reports, judged, not_built
 from gatepost.core.plan.known import Known, know
@@ -38,7 +38,9 @@ def plan(
     known = know(job, memory, cell, coarse)
     drafted = drafts(known, journal, memory)
     ordered = _ordered(known, drafted)
-    cuts = [cuts_of(draft, ordered.chosen.names, memory) for draft in drafted]
+    cuts: list[Cuts] = []
+    for draft in drafted:
+        cuts.append(cuts_of(gone_on_with(draft, cuts), ordered.chosen.names, memory))
     reports, built = judged(known, cuts, journal, memory, ordered)
     return _finished(known, journal, built, reports, ordered.chosen)
 
@@ -59,9 +61,11 @@ def _tasks(k: Known, drafted: list[Draft]) -> list[order.Task]:
     tasks: list[order.Task] = []
     for number, draft in enumerate(drafted):
         others = tuple(p.name for p in draft.pieces if p.wanted.kind.NAME not in FREES)
+        called = {p.wanted.operation.id: p.name for p in draft.pieces}
         for p in draft.pieces:
             minutes = float(move_seconds(p.drawn.moves, drive).sum()) / 60.0
-            after = others if p.wanted.kind.NAME in FREES else ()
+            asked = tuple(called[i] for i in p.wanted.operation.after if i in called)
+            after = tuple(dict.fromkeys((*(others if p.wanted.kind.NAME in FREES else ()), *asked)))
             tasks.append(order.Task(p.name, number, p.tool.number, minutes, after))
     return tasks
 

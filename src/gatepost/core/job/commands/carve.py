@@ -8,7 +8,7 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
 from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, VCut
-from gatepost.core.job.commands.parts import Commands, in_setup, item, swap, with_art, with_operation
+from gatepost.core.job.commands.parts import Commands, free_id, in_setup, item, swap, with_art, with_operation
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
 
@@ -22,13 +22,23 @@ def _last(job: Job) -> Setup:
 
 def _made(job: Job, kind: str, art: Artwork, operation: Operation) -> Job:
     """The job with artwork and an operation on it, where it has none of the kind yet; what frees pieces goes last."""
-    if any(a.kind == kind for a in job.artwork):
+    there = next((a for a in job.artwork if a.kind == kind), None)
+    if there is None:
+        there = changed(art, id=_free(art.id, [a.id for a in job.artwork]))
+        job = changed(job, artwork=(*job.artwork, there))
+    done = [o for s in job.setups for o in s.operations]
+    if any(there.id in o.on and o.kind == operation.kind for o in done):
         return job
-    job = changed(job, artwork=(*job.artwork, art))
+    operation = changed(operation, id=_free(operation.id, [o.id for o in done]), on=(there.id,))
     setup = _last(job)
     first = operation.kind != "cutout"
-    done = (operation, *setup.operations) if first else (*setup.operations, operation)
-    return in_setup(job, setup.id, operations=done)
+    together = (operation, *setup.operations) if first else (*setup.operations, operation)
+    return in_setup(job, setup.id, operations=together)
+
+
+def _free(wanted: str, taken: list[str]) -> str:
+    """An id as it is wanted, or numbered where that is taken."""
+    return free_id(wanted, taken) if wanted in taken else wanted
 
 
 def _lettered(job: Job) -> Job:
@@ -40,7 +50,8 @@ def _lettered(job: Job) -> Job:
 def _put(job: Job, kind: str, values: dict[str, Any]) -> Job:
     """Values of the first artwork of a kind, of its place, and of the operation on it, each where it belongs."""
     art = next(a for a in job.artwork if a.kind == kind)
-    operation = next(o for s in job.setups for o in s.operations if art.id in o.on)
+    wanted = "vcut" if kind == "lettering" else "cutout"
+    operation = next(o for s in job.setups for o in s.operations if art.id in o.on and o.kind == wanted)
     for name in values:
         if not any(name in type(m).model_fields for m in (art.figures, operation.figures)) and name not in ("x", "y"):
             raise OperatorError(f"There is no entry “{name}” here.")

@@ -1,0 +1,153 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Setups, operations and artwork as lists: any of them, in any order, told by id."""
+
+from __future__ import annotations
+
+import json
+import random
+
+import numpy as np
+import pytest
+
+from gatepost.core.cache import Memory
+from gatepost.core.errors import OperatorError, UnknownCommand
+from gatepost.core.job import commands
+from gatepost.core.job.file import read_job
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job
+from gatepost.core.plan.pipeline import plan
+from tests.core.catalogue import JOBS, edited
+from tests.core.told import CELL
+
+MEMORY = Memory(keep=32)
+
+
+def sound(job: Job) -> None:
+    """Ids are one each, what is named is there, what is followed comes before; and it is the same read back."""
+    operations = [o.id for s in job.setups for o in s.operations]
+    assert len(set(operations)) == len(operations) and len({s.id for s in job.setups}) == len(job.setups) > 0
+    art = {a.id for a in job.artwork}
+    before = {""}
+    for setup in job.setups:
+        assert setup.follows in before
+        before.add(setup.id)
+        for o in setup.operations:
+            assert set(o.on) <= art and set(o.after) <= {q.id for q in setup.operations}
+    assert read_job(json.dumps(job.model_dump(mode="json")).encode()) == job
+
+
+def anything(job: Job, chance: random.Random) -> tuple[str, dict]:
+    """A command that may or may not be possible."""
+    setup = chance.choice(job.setups).id
+    operation = chance.choice([o.id for s in job.setups for o in s.operations] or ["none"])
+    art = chance.choice([a.id for a in job.artwork] or ["none"])
+    order = [s.id for s in job.setups]
+    chance.shuffle(order)
+    return chance.choice([
+        ("add setup", {}), ("add setup", {"id": chance.choice(["front", "second", "Not an id"])}), ("copy setup", {"setup": setup}),
+        ("remove setup", {"setup": setup}), ("order setups", {"order": tuple(order)}), ("order setups", {"order": tuple(order[1:])}),
+        ("set setup", {"setup": setup, "up": chance.choice(["front", "back"]), "spin": chance.choice([0, 180])}),
+        ("set setup", {"setup": setup, "title": "Rückseite", "follows": chance.choice(order)}),
+        ("add operation", {"setup": setup, "kind": "vcut", "on": (art,)}),
+        ("add operation", {"setup": setup, "kind": chance.choice(["surface", "dance"]), "stepover": chance.choice([0.3, 3.0])}),
+        ("set operation", {"operation": operation, "after": (operation,), "title": "again"}),
+        ("set operation", {"operation": operation, "tool": 2}), ("remove operation", {"operation": operation}),
+        ("add art", {"kind": "plate", "x": 50, "y": 40, "width": 60, "height": chance.choice([30, -1])}),
+        ("set art", {"art": art, "x": chance.uniform(0, 99)}), ("remove art", {"art": art}),
+        ("set plate", {"present": chance.random() < 0.5}), ("set second face", {"present": chance.random() < 0.5}),
+        ("set carving", {"leading": 0.4, "margin": 9.0}),
+    ])  # fmt: skip
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_whatever_is_added_moved_and_taken_away_the_job_stays_one(seed):
+    chance = random.Random(seed)
+    job = chance.choice([JOBS["whole"], JOBS["live"], JOBS["plate"], Job])()
+    done = 0
+    for _ in range(60):
+        name, values = anything(job, chance)
+        before = job
+        try:
+            job = commands.run(job, name, values)
+            done += 1
+        except UnknownCommand:
+            raise
+        except OperatorError as error:
+            assert str(error) and job is before
+        sound(job)
+    assert done > 10
+    try:
+        plan(job, Journal(), MEMORY, coarse=True)
+    except OperatorError as error:
+        assert str(error).endswith(".")
+
+
+def test_ids_that_are_not_told_are_the_smallest_that_are_free():
+    job = JOBS["plate"]()
+    for _ in range(3):
+        job = edited(job, ("add setup", {}))
+    assert [s.id for s in job.setups] == ["surface", "front", "setup-1", "setup-2", "setup-3"]
+    job = edited(job, ("remove setup", {"setup": "setup-2"}), ("add setup", {}))
+    assert [s.id for s in job.setups][-1] == "setup-2" and job.setup("setup-3").follows == "setup-1"
+    job = edited(job, ("add art", {"kind": "plate", "width": 9, "height": 9}))
+    assert [a.id for a in job.artwork] == ["lettering", "plate", "plate-1"]
+
+
+def test_a_setup_copied_goes_on_with_the_wood_as_the_first_left_it():
+    job = edited(
+        JOBS["plate"](),
+        ("copy setup", {"setup": "front"}),
+        ("remove operation", {"operation": "cut-out"}),
+        ("add art", {"kind": "plate", "id": "hole", "x": 60, "y": 40, "width": 20, "height": 16, "corner": 3}),
+        (
+            "add operation",
+            {"setup": "front-1", "kind": "cutout", "id": "opening", "on": ("hole",), "tool": 2, "skin": 3.0},
+        ),
+    )
+    assert [o.id for o in job.setup("front-1").operations] == ["lettering-1", "cut-out-1", "opening"]
+    first, second = plan(job, memory=MEMORY, cell=CELL).setups
+    assert (first.name, second.name) == ("front", "front-1") and {p.name[:7] for p in second.programs} == {"front-1"}
+    assert np.array_equal(second.start.z, first.end.z) and (first.end.z < first.start.z).any()
+    again = next(op for op in second.operations if op.name == "lettering-1")
+    assert again.after.z[second.start.wood].min() == pytest.approx(first.end.z[first.start.wood].min(), abs=0.02)
+    names = [op.name for op in second.operations]
+    assert names.index("lettering-1") < min(
+        names.index("cut-out-1"), names.index("opening")
+    )  # what frees pieces comes last
+
+
+def test_operations_wait_for_what_they_are_told_to():
+    job = edited(
+        JOBS["plate"](),
+        ("add art", {"kind": "plate", "id": "hole", "x": 60, "y": 22, "width": 14, "height": 8, "corner": 2}),
+        (
+            "add operation",
+            {"setup": "front", "kind": "cutout", "id": "opening", "on": ("hole",), "tool": 2, "tabs": 0, "skin": 1.0},
+        ),
+        ("set operation", {"operation": "cut-out", "after": ("opening",)}),
+    )
+    names = [op.name for op in plan(job, memory=MEMORY, cell=CELL).setup("front").operations]
+    assert names == ["lettering", "opening", "cut-out"]
+
+
+def test_the_back_is_lettered_on_a_board_turned_over_and_told_in_its_own_frame():
+    """By hand: turned about X, what stands 10 mm from the back's front edge stands 10 mm from the board's back edge."""
+    base = JOBS["strapped"]()
+    job = edited(
+        base,
+        ("add setup", {"id": "back", "up": "back"}),
+        ("add operation", {"setup": "back", "kind": "vcut", "id": "mark", "on": ("lettering",)}),
+        ("remove operation", {"operation": "lettering"}),
+    )
+    front, back = plan(job, memory=MEMORY, cell=CELL).setups
+    straight = plan(base, memory=MEMORY, cell=CELL).setup("front")
+    assert not front.programs and [o.name for o in back.operations] == ["mark"] and back.steps[0].key == "turn"
+    x, y, _ = (back.blank_to_work.square @ np.array([10.0, 70.0, 0.0, 1.0]))[:3]
+    assert (x, y) == pytest.approx((10.0 - 60.0, 80.0 - 70.0 - 40.0))
+    assert back.operations[0].moves.cutting_extents() == pytest.approx(straight.operations[0].moves.cutting_extents())
+
+
+def test_a_face_that_cannot_be_cut_yet_is_a_sentence():
+    job = edited(JOBS["plate"](), ("add setup", {"up": "left"}))
+    with pytest.raises(OperatorError, match="has the left up"):
+        plan(job, coarse=True)
