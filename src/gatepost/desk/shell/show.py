@@ -48,6 +48,7 @@ class Shower(QObject):
     def _nothing(self) -> None:
         self.plan: Any = None
         self.stage, self.setup = "blank", ""
+        self.wish = ""  # a setup to be shown once it is planned
         self.after = -1
         self.line_y: float | None = None
         self.slant: tuple[float, float, float, float] | None = None
@@ -82,6 +83,8 @@ class Shower(QObject):
             self.w.ledger_dialog.refresh(plan, self.w.document.journal)
         if first:  # a small board is shown from near
             self.w.desk.bed.near = plan.job.blank.length < 0.45 * plan.job.machine.travel_x
+        if self.wish and plan.setup(self.wish) is not None:
+            self.setup, self.wish = self.wish, ""
         if first or plan.setup(self.setup) is None:
             self.setup = plan.next.setup if plan.next.setup and plan.setup(plan.next.setup) else plan.setups[-1].name
         self.show()
@@ -102,9 +105,10 @@ class Shower(QObject):
         self.show()
 
     def choose_setup(self, name: str) -> None:
-        """Show another setup."""
+        """Show another setup; one that is not planned yet once it is."""
+        self.wish = name
         if self.plan is not None and self.plan.setup(name) is not None:
-            self.setup = name
+            self.setup, self.wish = name, ""
             self.after, self.line_y, self.slant = -1, None, None
         self.show()
 

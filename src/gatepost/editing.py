@@ -1,0 +1,170 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Jobs made and changed by scripts: commands of the table, one a line, as JSON. docs/commands.md lists them."""
+
+from __future__ import annotations
+
+import inspect
+import json
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from gatepost.core.errors import OperatorError, UnusableFile
+from gatepost.core.job import commands
+from gatepost.core.job.file import Document, load, save
+from gatepost.core.job.model import Job
+from gatepost.core.reading import read_whole
+
+MOST_BYTES = 16 * 2**20  # of a file of commands, and of a table that one names
+NOTHING = "-"  # in the place of a job: a new one, with the tools that are shipped
+Say = Callable[[str], None]
+
+
+@dataclass(frozen=True)
+class _Place:
+    """Where files are named from."""
+
+    folder: Path
+
+    def text(self, name: object) -> str:
+        """What a text file says. Raises OperatorError."""
+        return read_whole(self.path(name), MOST_BYTES).decode("utf-8-sig", "replace")
+
+    def path(self, name: object) -> Path:
+        """A file by the name that a line gives it. Raises OperatorError."""
+        if not isinstance(name, str) or not name:
+            raise OperatorError("“file” is the name of a file.")
+        return self.folder / name
+
+
+def empty() -> Document:
+    """A new job."""
+    from gatepost.core.tools.table import shipped_tools
+
+    return Document(Job(tools=shipped_tools()))
+
+
+def edited(document: Document, text: str, folder: Path) -> Document:
+    """A job after a file of commands. folder: where files are named from. Raises OperatorError that begins with the line."""
+    for number, line in enumerate(text.splitlines(), start=1):
+        if not line.strip():
+            continue
+        try:
+            document = _one(document, line, _Place(folder))
+        except OperatorError as error:
+            raise OperatorError(f"line {number}: {error}") from None
+    return document
+
+
+def _one(document: Document, line: str, place: _Place) -> Document:
+    try:
+        values = json.loads(line)
+    except (ValueError, RecursionError) as error:
+        raise OperatorError(f"That is not one JSON object ({error}).") from None
+    if not isinstance(values, dict) or not isinstance(values.get("do"), str):
+        raise OperatorError("A line is an object with “do”, a command's name.")
+    name = values.pop("do")
+    if not all(isinstance(k, str) for k in values):
+        raise OperatorError("Values are told by name.")
+    values, pictures = _prepared(document.job, name, values, place)
+    job = commands.run(document.job, name, values)
+    return replace(document, job=job, pictures={**document.pictures, **pictures})
+
+
+def _prepared(job: Job, name: str, values: dict[str, Any], place: _Place) -> tuple[dict[str, Any], Mapping[str, bytes]]:
+    """Values as the command takes them: texts become outlines, files what is in them."""
+    if name in ("add line", "set line") and {"text", "face"} & set(values):
+        return _shaped(job, name, values), {}
+    if name == "add tool" and "tool" not in values:
+        from pydantic import ValidationError
+
+        from gatepost.core.job.base import complaint
+        from gatepost.core.job.tool import Tool
+
+        try:
+            return {"tool": Tool.model_validate(values)}, {}
+        except ValidationError as error:
+            raise OperatorError(complaint(error)) from None
+    if "file" not in values:
+        return values, {}
+    file = values.pop("file")
+    if name == "set outline":
+        return _outlined(values, place.path(file))
+    if name == "set heights":
+        from gatepost.core.tables import read_heights
+
+        return {**values, "rows": read_heights(place.text(file), str(file)).tolist()}, {}
+    if name == "set pieces":
+        from gatepost.core.tables import read_table
+
+        columns = ("name", "length", "width", "thickness")
+        return {**values, "rows": read_table(place.text(file), str(file), columns, words=("name",))}, {}
+    raise OperatorError(f"“{name}” takes nothing from a file.")
+
+
+def _shaped(job: Job, name: str, values: dict[str, Any]) -> dict[str, Any]:
+    from gatepost.core.carve.edits import outlines
+
+    old: Any = None
+    index = values.get("index")
+    if name == "set line" and isinstance(index, int) and 0 <= index < len(job.carving.lines):
+        old = job.carving.lines[index]
+    text, face = (values.get(k, getattr(old, k, default)) for k, default in (("text", ""), ("face", "Serif")))
+    if not isinstance(text, str) or not isinstance(face, str):
+        raise OperatorError("A text and a face are words.")
+    return {**values, **outlines(text, face)}
+
+
+def _outlined(values: dict[str, Any], path: Path) -> tuple[dict[str, Any], Mapping[str, bytes]]:
+    from gatepost import outlining
+
+    if path.suffix.lower() in outlining.DRAWINGS:
+        found = outlining.from_drawing(path)
+        return {**found.values, **values}, found.pictures
+    data, _ = outlining.reduced(outlining.read(path), path.name)
+    photo = {k: values.pop(k) for k in ("marks", "across", "up", "above", "lens", "picking") if k in values}
+    found = outlining.from_photo(data, path.name, photo)
+    return {**found.values, **values}, found.pictures
+
+
+def edit(job: str, text: Path, out: Path, say: Say) -> int:
+    """``gatepost edit``: 0, or OperatorError and nothing written. out may be the job itself; its journal is kept."""
+    document = empty() if job == NOTHING else load(Path(job))
+    try:
+        lines = read_whole(text, MOST_BYTES).decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise UnusableFile(f"{text.name} is not UTF-8: its byte {error.start + 1} is none.") from None
+    done = edited(document, lines, text.resolve().parent)
+    save(done, out)
+    count = sum(bool(line.strip()) for line in lines.splitlines())
+    say(f"{count} command{'s' if count != 1 else ''} carried out; {out.name} written.")
+    return 0
+
+
+# -- what there is ----------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Told:
+    """A command as it is listed. values: by name, whether it must be given; more: whether it takes others beside."""
+
+    name: str
+    words: str
+    values: tuple[tuple[str, bool], ...]
+    more: bool
+
+
+def told() -> list[Told]:
+    """Every command, by name."""
+    out: list[Told] = []
+    for name, command in sorted(commands.TABLE.items()):
+        parameters = list(inspect.signature(command).parameters.values())[1:]
+        values = tuple(
+            (p.name, p.default is inspect.Parameter.empty)
+            for p in parameters
+            if p.kind is not inspect.Parameter.VAR_KEYWORD
+        )
+        more = any(p.kind is inspect.Parameter.VAR_KEYWORD for p in parameters)
+        out.append(Told(name, inspect.getdoc(command) or "", values, more))
+    return out

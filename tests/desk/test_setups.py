@@ -1,0 +1,88 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Any number of setups in the window: switched, added, copied, renamed, turned, ordered, taken away, and all of it undone."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QInputDialog
+
+from tests.desk.test_window import EXAMPLES, planned
+
+Key = Qt.Key
+
+
+@pytest.fixture
+def quay_open(qtbot, window):
+    assert window.open_path(EXAMPLES / "quay-plate.gatepost")
+    planned(qtbot, window)
+    return window
+
+
+def offered(window):
+    """What the menu offers now, by its words."""
+    return {a.text(): a for a in window.desk.setups.menu().actions()}
+
+
+def do(qtbot, window, words):
+    """Choose one of the menu."""
+    action = offered(window)[words]
+    assert action.isEnabled()
+    action.trigger()
+    planned(qtbot, window)
+
+
+def ids(window):
+    return [s.id for s in window.document.job.setups]
+
+
+def test_setups_are_added_copied_ordered_turned_and_taken_away_and_undone(qtbot, quay_open, monkeypatch):
+    w = quay_open
+    before = w.document.job
+    assert set(w.desk.setups.buttons) == {"surface", "front"} and not w.desk.setups.list.isVisibleTo(w)
+    w.shower.choose_setup("front")
+    do(qtbot, w, "Copy this setup")
+    assert ids(w) == ["surface", "front", "front-1"] and w.shower.setup == "front-1"
+    assert set(w.desk.setups.buttons) == {"surface", "front", "front-1"}
+    assert w.shower.plan.setup("front-1").programs
+    assert not offered(w)["One later"].isEnabled()
+    do(qtbot, w, "One earlier")
+    assert ids(w) == ["surface", "front-1", "front"] and w.document.job.setup("front").follows == "front-1"
+    monkeypatch.setattr(QInputDialog, "getText", lambda *args, **kwargs: ("Second coat", True))
+    do(qtbot, w, "Rename this setup…")
+    assert w.document.job.setup("front-1").title == "Second coat"
+    assert w.desk.setups.buttons["front-1"].text() == "Second coat"
+    do(qtbot, w, "Turn the board over for it")
+    assert w.document.job.setup("front-1").up == "back"
+    assert w.shower.plan.setup("front-1").steps[0].key == "turn"
+    do(qtbot, w, "Turn the board half round for it")
+    assert w.document.job.setup("front-1").turn == "about Y"
+    do(qtbot, w, "Add a setup after the last")
+    assert ids(w)[-1] == "setup-1" and not w.desk.setups.buttons  # four: one is picked from a list
+    assert [w.desk.setups.list.itemText(i) for i in range(4)] == ["surface", "Second coat", "front", "setup-1"]
+    w.desk.setups.list.activated.emit(1)
+    assert w.shower.setup == "front-1" and w.desk.setups.list.currentText() == "Second coat"
+    do(qtbot, w, "Take this setup away")
+    assert ids(w) == ["surface", "front", "setup-1"] and w.shower.setup in ids(w)
+    for _ in range(20):
+        if w.document.job == before:
+            break
+        QTest.keyClick(w, Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    planned(qtbot, w)
+    assert w.document.job == before and set(w.desk.setups.buttons) == {"surface", "front"}
+
+
+def test_the_menu_opens_by_its_key_and_the_last_setup_stays(qtbot, quay_open):
+    w = quay_open
+    QTest.keyClick(w, Key.Key_F6, Qt.KeyboardModifier.ShiftModifier)
+    from PyQt6.QtWidgets import QApplication
+
+    menu = QApplication.activePopupWidget()
+    assert menu is not None and menu.actions()[0].text() == "Add a setup after the last"
+    QTest.keyClick(menu, Key.Key_Escape)
+    assert QApplication.activePopupWidget() is None
+    w.shower.choose_setup("front")
+    do(qtbot, w, "Take this setup away")
+    assert ids(w) == ["surface"] and not offered(w)["Take this setup away"].isEnabled()
+    assert w.shower.setup == "surface" and not w.shower.plan.setup("surface").programs
