@@ -10,6 +10,7 @@ from pathlib import Path
 
 from gatepost.core.job.schema import schema
 from gatepost.desk.shell.keys import KEYS, MORE
+from gatepost.editing import page
 
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
@@ -115,7 +116,7 @@ def keys_page() -> str:
 def main() -> int:
     """Write, or compare."""
     job = json.dumps(schema(), indent=1, sort_keys=True) + "\n"
-    pages = {"findings.md": findings_page(), "keys.md": keys_page(), "job.schema.json": job}
+    pages = {"findings.md": findings_page(), "keys.md": keys_page(), "job.schema.json": job, "commands.md": page()}
     stale = []
     for name, text in pages.items():
         path = ROOT / "docs" / name

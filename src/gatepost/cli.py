@@ -28,6 +28,8 @@ EXAMPLES = {
     "resume": "gatepost resume lock-7-name-board.gatepost --yes",
     "log": "gatepost log show 3 --json",
     "demo": "gatepost demo --out demo-results",
+    "edit": "gatepost edit - --out sign.gatepost sign.jsonl",
+    "commands": "gatepost commands --json",
 }
 
 
@@ -121,6 +123,12 @@ def parser() -> argparse.ArgumentParser:
     outline.add_argument("--job", type=Path, help="put it into this job")
     outline.add_argument("--out", type=Path, help="and save that here instead")
     outline.add_argument("--json", action="store_true")
+    edit = add("edit", "carry out commands on a job, one JSON object a line, and save it (see gatepost commands)")
+    edit.add_argument("job", help="a job, or - for a new one")
+    edit.add_argument("commands_file", metavar="COMMANDS.jsonl", type=Path)
+    edit.add_argument("--out", type=Path, required=True, help="may be the job itself")
+    listing = add("commands", "every command that a job is changed by, with its values")
+    listing.add_argument("--json", action="store_true")
     clearance = add("clearance", "how near a program comes to what stands on the bed (1 where something would be hit)")
     clearance.add_argument("program", type=Path)
     clearance.add_argument(
@@ -177,7 +185,7 @@ def main(arguments: list[str] | None = None) -> int:
     """Run a command; gives the exit code."""
     words = list(sys.argv[1:] if arguments is None else arguments)
     table: dict[str, Callable[[argparse.Namespace], int]] = {
-        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "outline": _outline, "ledger": _ledger, "clearance": _clearance, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
+        "open": _open, "demo": _demo, "plan": _plan, "check": _check, "level": _level, "outline": _outline, "ledger": _ledger, "clearance": _clearance, "edit": _edit, "commands": _commands, "simulate": _simulate, "machine": _machine, "run": _run, "resume": _resume, "log": _log,
     }  # fmt: skip
     at = 2 if words[:1] == ["--data"] else 0
     if len(words) <= at or (words[at] not in table and not words[at].startswith("-")):
@@ -282,6 +290,18 @@ def _ledger(asked: argparse.Namespace) -> int:
         *([("ledger pass", asked.depth, 0.0)] if asked.depth is not None else []),
     ]
     return ledger(asked.job, entries, asked.questioned, asked.left, asked.json, say, show)
+
+
+def _edit(asked: argparse.Namespace) -> int:
+    from gatepost.editing import edit
+
+    return edit(asked.job, asked.commands_file, asked.out, say)
+
+
+def _commands(asked: argparse.Namespace) -> int:
+    from gatepost.editing import listed
+
+    return listed(asked.json, show)
 
 
 def _clearance(asked: argparse.Namespace) -> int:

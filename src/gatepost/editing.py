@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import inspect
 import json
+import typing
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -147,24 +148,66 @@ def edit(job: str, text: Path, out: Path, say: Say) -> int:
 
 @dataclass(frozen=True)
 class Told:
-    """A command as it is listed. values: by name, whether it must be given; more: whether it takes others beside."""
+    """A command as it is listed. values: name, what it may be, and whether it must be given."""
 
     name: str
     words: str
-    values: tuple[tuple[str, bool], ...]
-    more: bool
+    values: tuple[tuple[str, str, bool], ...]
 
 
 def told() -> list[Told]:
-    """Every command, by name."""
+    """Every command, by name, with its values."""
     out: list[Told] = []
     for name, command in sorted(commands.TABLE.items()):
-        parameters = list(inspect.signature(command).parameters.values())[1:]
-        values = tuple(
-            (p.name, p.default is inspect.Parameter.empty)
-            for p in parameters
-            if p.kind is not inspect.Parameter.VAR_KEYWORD
-        )
-        more = any(p.kind is inspect.Parameter.VAR_KEYWORD for p in parameters)
-        out.append(Told(name, inspect.getdoc(command) or "", values, more))
+        values: dict[str, tuple[str, str, bool]] = {}
+        for p in list(inspect.signature(command).parameters.values())[1:]:
+            if p.kind is not inspect.Parameter.VAR_KEYWORD:
+                values[p.name] = (p.name, str(p.annotation), p.default is inspect.Parameter.empty)
+        for model in commands.MODELS[name]:
+            for entry, field in model.model_fields.items():
+                values.setdefault(entry, (entry, _kind(field.annotation), False))
+        out.append(Told(name, inspect.getdoc(command) or "", tuple(values.values())))
     return out
+
+
+def _kind(annotation: Any) -> str:
+    """What an entry may be, in few words."""
+    if typing.get_origin(annotation) is typing.Literal:
+        return " | ".join(str(v) for v in typing.get_args(annotation))
+    if isinstance(annotation, type):
+        return annotation.__name__
+    inner = [_kind(a) for a in typing.get_args(annotation) if isinstance(a, type) or typing.get_origin(a) is not None]
+    return " | ".join(dict.fromkeys(i for i in inner if i)) or "value"
+
+
+def listed(as_json: bool, show: Callable[[Any], None]) -> int:
+    """``gatepost commands``."""
+    if as_json:
+        show(
+            [
+                {"do": t.name, "what": t.words, "values": [{"name": n, "is": k, "must": m} for n, k, m in t.values]}
+                for t in told()
+            ]
+        )
+        return 0
+    for one in told():
+        print(f"{one.name}: {one.words.splitlines()[0]}")
+        print("    " + ", ".join(n + ("" if must else "?") for n, _, must in one.values))
+    return 0
+
+
+def page() -> str:
+    """docs/commands.md."""
+    lines = [
+        "# Commands", "",
+        "Made from the code. `gatepost edit JOB --out NEW COMMANDS.jsonl` carries them out, one JSON object a line: `{\"do\": \"set zero\", "
+        "\"setup\": \"front\", \"xy\": \"centre\"}`. Empty lines are skipped, `JOB` may be `-` for a new job, and files that a line names "
+        "(`file` of `set outline`, `set heights`, `set pieces`) are looked for beside COMMANDS.jsonl. A line that can't be carried out is "
+        "told with its number, and nothing is written. Lengths are mm. Texts are given outlines by `add line` and `set line` themselves.", "",
+        "| do | what | values, those that must be given first |", "|---|---|---|",
+    ]  # fmt: skip
+    for one in told():
+        values = sorted(one.values, key=lambda v: not v[2])
+        names = ", ".join(f"**`{n}`**" if must else f"`{n}`" for n, _, must in values if n not in ("glyphs",))
+        lines.append(f"| `{one.name}` | {' '.join(one.words.split())} | {names} |")
+    return "\n".join(lines) + "\n"

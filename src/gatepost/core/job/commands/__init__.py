@@ -17,6 +17,7 @@ from gatepost.core.job.model import Job
 
 OWNERS = (job, setup, blank, surface, hold, machine, zero, carve, tool)
 TABLE: dict[str, Command] = {name: command for owner in OWNERS for name, command in owner.COMMANDS.items()}
+MODELS = {name: models for owner in OWNERS for name, models in owner.COMMANDS.models.items()}
 
 
 def run(job: Job, name: str, values: Mapping[str, Any]) -> Job:

@@ -8,7 +8,20 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
-from gatepost.core.job.blank import Batch, Coat, Flaw, Gap, Piece, Reading, SawCut, Stock, Support, TopHeight
+from gatepost.core.job.blank import (
+    Batch,
+    Blank,
+    Coat,
+    Flaw,
+    Gap,
+    Piece,
+    Reading,
+    SawCut,
+    Stock,
+    Support,
+    TopHeight,
+    Wood,
+)
 from gatepost.core.job.commands.parts import Commands, item, swap
 from gatepost.core.job.model import Job
 
@@ -18,7 +31,7 @@ COMMANDS = Commands()
 MOST_HEIGHTS = 5000  # of one face
 
 
-@COMMANDS("set blank")
+@COMMANDS("set blank", Blank)
 def set_blank(job: Job, **values: Any) -> Job:
     """Its sizes, its shape and what is known of it. A round one is as long as it is wide."""
     if values.get("shape") == "outline" and len(values.get("outline", job.blank.outline)) < 3:
@@ -42,7 +55,7 @@ def _scaled(job: Job, values: Mapping[str, Any]) -> dict[str, Any]:
     return {"outline": tuple((x * times[0], y * times[1]) for x, y in b.outline)}
 
 
-@COMMANDS("set outline")
+@COMMANDS("set outline", Blank)
 def set_outline(job: Job, points: Any, doubt: float | None = None, **values: Any) -> Job:
     """The outline's corners, laid with their lower left at the blank's corner. doubt: its ±, mm."""
     corners, _ = _placed(points)
@@ -112,7 +125,7 @@ def _reframed(job: Job, dx: float, dy: float) -> Job:
     return changed(job, blank=changed(blank, photo=photo, **lists), artwork=artwork, setups=tuple(setups))
 
 
-@COMMANDS("set wood")
+@COMMANDS("set wood", Wood)
 def set_wood(job: Job, **values: Any) -> Job:
     """The wood's copy."""
     return changed(job, wood=changed(job.wood, **values))
@@ -121,11 +134,11 @@ def set_wood(job: Job, **values: Any) -> Job:
 def _list_of(field: str, what: str, blank: Any) -> None:
     """Commands that add, change and take away one of a list of things of the blank."""
 
-    @COMMANDS(f"add {what}")
+    @COMMANDS(f"add {what}", type(blank))
     def add(job: Job, **values: Any) -> Job:
         return set_blank(job, **{field: (*getattr(job.blank, field), changed(blank, **values))})
 
-    @COMMANDS(f"set {what}")
+    @COMMANDS(f"set {what}", type(blank))
     def put(job: Job, index: int, **values: Any) -> Job:
         items = getattr(job.blank, field)
         return set_blank(job, **{field: swap(items, index, changed(item(items, index, what), **values))})
@@ -135,6 +148,10 @@ def _list_of(field: str, what: str, blank: Any) -> None:
         items = getattr(job.blank, field)
         item(items, index, what)
         return set_blank(job, **{field: (*items[:index], *items[index + 1 :])})
+
+    add.__doc__ = f"One more {what} of the blank, after all others."
+    put.__doc__ = f"Change a {what} of the blank; index: counted from nought."
+    remove.__doc__ = f"Take a {what} of the blank away; index: counted from nought."
 
 
 _list_of("calipers", "caliper", Reading(x=0, y=0, thickness=1))
@@ -146,7 +163,7 @@ _list_of("coats", "coat", Coat())
 _list_of("saw_cuts", "saw cut", SawCut(size="length", to=1))
 
 
-@COMMANDS("set stock")
+@COMMANDS("set stock", Stock)
 def set_stock(job: Job, present: bool = True, **values: Any) -> Job:
     """The rough stock that the blank is sawn from; present false takes it away."""
     if not present:
@@ -156,7 +173,7 @@ def set_stock(job: Job, present: bool = True, **values: Any) -> Job:
     return set_blank(job, stock=changed(old, **values))
 
 
-@COMMANDS("set batch")
+@COMMANDS("set batch", Batch)
 def set_batch(job: Job, present: bool = True, **values: Any) -> Job:
     """How a batch of pieces is dealt with; present false takes it away."""
     return set_blank(job, batch=changed(job.blank.batch or Batch(), **values) if present else None)

@@ -63,7 +63,7 @@ def _put(job: Job, kind: str, values: dict[str, Any]) -> Job:
     return with_operation(job, operation.id, figures=changed(operation.figures, **done)) if done else job
 
 
-@COMMANDS("set carving")
+@COMMANDS("set carving", Letters, VCut)
 def set_carving(job: Job, **values: Any) -> Job:
     """Where the lettering stands, its margin, tool and finish."""
     return _put(_lettered(job), "lettering", values)
@@ -73,7 +73,7 @@ def _lines(job: Job, lines: tuple[TextLine, ...]) -> Job:
     return _put(_lettered(job), "lettering", {"lines": lines})
 
 
-@COMMANDS("add line")
+@COMMANDS("add line", TextLine)
 def add_line(
     job: Job, text: str, face: str, height: float, glyphs: tuple[Glyph, ...], width: float, **values: Any
 ) -> Job:
@@ -83,7 +83,7 @@ def add_line(
     return _lines(job, (*job.carving.lines, line))
 
 
-@COMMANDS("set line")
+@COMMANDS("set line", TextLine)
 def set_line(job: Job, index: int, **values: Any) -> Job:
     """Change a line; another text or face comes with its outlines."""
     if ("text" in values or "face" in values) and not {"glyphs", "width"} <= set(values):
@@ -107,7 +107,7 @@ def scale_lettering(job: Job, factor: float) -> Job:
     return _lines(job, tuple(changed(line, height=line.height * factor) for line in job.carving.lines))
 
 
-@COMMANDS("set plate")
+@COMMANDS("set plate", Rounded, CutOut)
 def set_plate(job: Job, present: bool = True, **values: Any) -> Job:
     """The rounded plate that is cut out; present false takes it away."""
     if not present:

@@ -8,7 +8,7 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
 from gatepost.core.job.commands.parts import Commands, in_setup, swap
-from gatepost.core.job.hold import LETTERS, Hold
+from gatepost.core.job.hold import LETTERS, Hold, Holding
 from gatepost.core.job.model import Job, Setup
 
 COMMANDS = Commands()
@@ -30,7 +30,7 @@ def place_blank(job: Job, setup: str, x: float, y: float) -> Job:
     return in_setup(job, setup, x=x, y=y, holds=holds)
 
 
-@COMMANDS("add hold")
+@COMMANDS("add hold", Hold)
 def add_hold(job: Job, setup: str, kind: str, x: float, y: float, heading: float, **values: Any) -> Job:
     """Put one more hold on the bed."""
     holds = job.setup(setup).holds
@@ -41,7 +41,7 @@ def add_hold(job: Job, setup: str, kind: str, x: float, y: float, heading: float
     return in_setup(job, setup, holds=(*holds, hold))
 
 
-@COMMANDS("set hold")
+@COMMANDS("set hold", Hold)
 def set_hold(job: Job, setup: str, hold: str, **values: Any) -> Job:
     """Move a hold or change what it is made of."""
     here = job.setup(setup)
@@ -85,7 +85,7 @@ def set_holds(job: Job, setup: str, holds: Any) -> Job:
     return in_setup(job, setup, holds=new)
 
 
-@COMMANDS("set holding")
+@COMMANDS("set holding", Holding)
 def set_holding(job: Job, **values: Any) -> Job:
     """What holding is reckoned with."""
     return changed(job, holding=changed(job.holding, **values))

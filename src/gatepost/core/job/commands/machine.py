@@ -11,13 +11,13 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed, complaint
 from gatepost.core.job.commands.parts import Commands, in_setup, item, swap
-from gatepost.core.job.machine import Fence, Inserts, Nest, Scar
+from gatepost.core.job.machine import BedThings, Fence, Inserts, Machine, Nest, Scar
 from gatepost.core.job.model import Job
 
 COMMANDS = Commands()
 
 
-@COMMANDS("set bed")
+@COMMANDS("set bed", BedThings)
 def set_bed(job: Job, **values: Any) -> Job:
     """What stays on the bed from job to job, in this job's copy of the machine."""
     return changed(job, machine=changed(job.machine, bed=changed(job.machine.bed, **values)))
@@ -77,7 +77,7 @@ def take_off_bed(job: Job, what: str, index: int) -> Job:
     return set_bed(job, **{what: things[:index] + things[index + 1 :]})
 
 
-@COMMANDS("set machine")
+@COMMANDS("set machine", Machine)
 def set_machine(job: Job, **values: Any) -> Job:
     """Change this job's copy of the machine."""
     return changed(job, machine=changed(job.machine, **values))

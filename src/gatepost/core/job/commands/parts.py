@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from typing import Any
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.base import changed
+from gatepost.core.job.base import Model, changed
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 
@@ -15,13 +15,18 @@ Command = Callable[..., Job]
 
 
 class Commands(dict[str, Command]):
-    """A table of edits by name, entered by decorating."""
+    """A table of edits by name, entered by decorating. models: whose entries an edit takes beside its own values."""
 
-    def __call__(self, name: str) -> Callable[[Command], Command]:
+    def __init__(self) -> None:
+        super().__init__()
+        self.models: dict[str, tuple[type[Model], ...]] = {}
+
+    def __call__(self, name: str, *models: type[Model]) -> Callable[[Command], Command]:
         """Enter a function by a name."""
 
         def enter(function: Command) -> Command:
             self[name] = function
+            self.models[name] = models
             return function
 
         return enter

@@ -9,11 +9,12 @@ from gatepost.core.job.base import changed
 from gatepost.core.job.commands.parts import Commands, operation_in, with_operation
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
+from gatepost.core.job.surface import Surfacing
 
 COMMANDS = Commands()
 
 
-@COMMANDS("set surfacing")
+@COMMANDS("set surfacing", Surfacing)
 def set_surfacing(job: Job, operation: str = "", **values: Any) -> Job:
     """What is wanted of a surfacing: of the first one, where none is named."""
     if not operation:

@@ -14,7 +14,7 @@ from gatepost.core.job.tool import Tool
 COMMANDS = Commands()
 
 
-@COMMANDS("add tool")
+@COMMANDS("add tool", Tool)
 def add_tool(job: Job, tool: Tool) -> Job:
     """One more tool for this job."""
     if any(t.number == tool.number for t in job.tools):
@@ -22,7 +22,7 @@ def add_tool(job: Job, tool: Tool) -> Job:
     return changed(job, tools=tuple(sorted((*job.tools, tool), key=lambda t: t.number)))
 
 
-@COMMANDS("set tool")
+@COMMANDS("set tool", Tool)
 def set_tool(job: Job, number: int, **values: Any) -> Job:
     """Change this job's copy of a tool."""
     job.tool(number)

@@ -8,12 +8,12 @@ from typing import Any
 from gatepost.core.job.base import changed
 from gatepost.core.job.commands.parts import Commands, in_setup
 from gatepost.core.job.model import Job
-from gatepost.core.job.zero import TouchChoice
+from gatepost.core.job.zero import TouchChoice, Zero
 
 COMMANDS = Commands()
 
 
-@COMMANDS("set zero")
+@COMMANDS("set zero", Zero)
 def set_zero(job: Job, setup: str, **values: Any) -> Job:
     """Where X0 Y0 and Z0 are, and how they are touched."""
     return in_setup(job, setup, zero=changed(job.setup(setup).zero, **values))
