@@ -69,6 +69,17 @@ EACH = {
     "set order": {"order": ("cut-out",)},
     "accept": {"code": "a.b", "setup": "front", "inputs": "x", "reason": "tried it", "at": "2026-01-01"},
     "take back": {"code": "a.b", "setup": "front"},
+    "add setup": {"up": "back"},
+    "set setup": {"setup": "front", "title": "The face"},
+    "copy setup": {"setup": "front"},
+    "remove setup": {"setup": "surface"},
+    "order setups": {"order": ("front", "surface")},
+    "add operation": {"setup": "front", "kind": "vcut", "on": ("lettering",)},
+    "set operation": {"operation": "cut-out", "tabs": 5},
+    "remove operation": {"operation": "lettering"},
+    "add art": {"kind": "plate", "width": 40.0, "height": 30.0},
+    "set art": {"art": "plate", "x": 300.0},
+    "remove art": {"art": "plate"},
 }
 
 

@@ -107,3 +107,7 @@ def test_a_tool_is_a_stack_without_gaps():
         assert stack[0].bottom == 0
         assert all(a.top == pytest.approx(b.bottom) for a, b in zip(stack, stack[1:]))
         assert max(s.radius for s in stack if s.part == "cutter") == pytest.approx(tool.diameter / 2)
+        (nut,) = [s for s in stack if s.part == "nut"]
+        assert (nut.bottom, nut.top, nut.radius) == (tool.length, tool.length + 45.0, 21.0)
+        shoe = sections(tool, Machine(shoe=90.0))[-1]  # 10 over the nut's underside, 20 tall
+        assert (shoe.part, shoe.bottom, shoe.top, shoe.radius) == ("shoe", tool.length + 10.0, tool.length + 30.0, 45.0)

@@ -8,7 +8,8 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from shapely.geometry import LineString, Point, box
+from shapely import affinity
+from shapely.geometry import LineString, Point, Polygon, box
 
 from gatepost.core.findings import Level
 from gatepost.core.hold import enough as sums
@@ -236,6 +237,27 @@ def test_what_no_tool_reaches_is_what_straight_sampling_says():
         if lost.exterior.distance(Point(x, y)) > 1.2:
             assert lost.contains(Point(x, y)) != reached
     assert reach.unreached(WORK, [parts], [], 30.0, 3.0).is_empty
+
+
+@given(st.floats(0, 360), st.floats(-900, 1500), st.floats(-900, 1500), st.floats(4, 60))
+def test_a_jaw_meets_the_work_where_the_first_place_of_its_width_touches(heading, x, y, width):
+    """Against a jaw pushed on in small steps, from however far away."""
+    work = affinity.rotate(box(300, 250, 520, 360), 17.0)
+    way = np.array([math.cos(math.radians(heading)), math.sin(math.radians(heading))])
+    side = 0.5 * width * np.array([-way[1], way[0]])
+    fx, fy = solids.first_contact(work, heading, width, x, y)
+    lane = Polygon([np.array([x, y]) + a * 5000.0 * way + b * side for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))])
+    if not lane.intersects(work):
+        assert (fx, fy) == (x, y)
+        return
+    jaw = LineString([np.array([fx, fy]) - side, np.array([fx, fy]) + side])
+    assert jaw.distance(work) < 1e-6
+    behind = affinity.translate(jaw, *(-0.5 * way))
+    assert not behind.intersects(work) and (np.array([fx - x, fy - y]) @ np.array([-way[1], way[0]])) == pytest.approx(
+        0, abs=1e-6
+    )
+    swept = Polygon([*jaw.coords, *(np.array(c) - 5000.0 * way for c in reversed(jaw.coords))])
+    assert swept.intersection(work).area < 1e-3  # nothing of the work lies before it
 
 
 def test_the_bed_keeps_scars_of_what_went_through_and_none_twice():

@@ -82,6 +82,17 @@ def test_a_seat_that_can_t_be_is_told_and_the_board_is_planned_as_it_lies(leanin
     assert len(reckoned.surfaced.ways) == 1 and np.ptp(reckoned.setups[0].start.z) > 5.0
 
 
+def test_an_underside_that_was_not_read_lies_flat_out_to_the_corners(leaning):
+    from gatepost.core.surface.seat import seats
+
+    bare = edit(edit(leaning, "set heights", face="under", rows=[]), "set surfacing", cleanup=0.0)
+    b = bare.blank
+    corners = [(0.0, 0.0, 0.0), (b.length, 0.0, 0.0), (b.length, b.width, 0.0), (0.0, b.width, 0.0)]
+    read = edit(bare, "set heights", face="under", rows=corners)
+    mine, told = seats(b, bare.surfacing), seats(read.blank, read.surfacing)
+    assert mine.promised == pytest.approx(told.promised, abs=1e-9) and mine.lies.tilt == told.lies.tilt
+
+
 def test_a_job_of_the_first_format_opens_without_what_came_later():
     import zipfile
 

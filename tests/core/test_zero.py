@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Touching off, finding a zero again, and what fits the travel: sums against a pin moved by hand and worked figures."""
 
+import itertools
 import math
 
 import numpy as np
@@ -281,6 +282,11 @@ def test_the_place_with_the_least_against_it_is_advised():
     ranked = [middle, clear, cut, under, off, bare]
     for i, first in enumerate(ranked):
         assert best(ranked[i:]) == first
+    for mine, other in itertools.permutations(
+        ({"under": "C1"}, {"reached": False}, {"wood": False}), 2
+    ):  # all weigh alike
+        near, far = spot("near", **mine, shifts=0.1), spot("far", **other, shifts=0.2)
+        assert best([far, near]) == near
     told, rows = xy_table([clear, cut, under, off, bare])
     assert told.endswith("least against it a")
     assert [r[2] for r in rows[1:]] == ["yes", "yes", "under C1", "out of reach", "no wood"]
