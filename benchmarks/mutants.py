@@ -13,7 +13,6 @@ import copy
 import hashlib
 import json
 import os
-import random
 import shutil
 import subprocess
 import sys
@@ -22,6 +21,7 @@ import threading
 import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree
@@ -44,7 +44,7 @@ SWAPS: dict[type, type] = {
 def modules(words: list[str]) -> list[Path]:
     """The modules that are changed."""
     found = [
-        p for room in ROOMS for p in ([CORE / room] if room.endswith(".py") else sorted((CORE / room).glob("*.py")))
+        p for room in ROOMS for p in ([CORE / room] if room.endswith(".py") else sorted((CORE / room).rglob("*.py")))
     ]
     found = [p for p in found if p.name not in (*COMPILED, "__init__.py")]
     found = [p for p in found if not words or any(w in str(p) for w in words)]
@@ -76,10 +76,44 @@ def _spots(tree: ast.AST) -> Iterator[tuple[ast.AST, str, int]]:
             yield node, "value", 0
 
 
-def changed(source: str, chance: random.Random) -> tuple[str, str, tuple[int, int]]:
-    """A module with one thing changed, what, and from which line to which."""
+@dataclass(frozen=True)
+class Spot:
+    """A place that can be changed. number: of the module's; within: the top-level statement that it is in, as written; key:
+    tells it from all others however much is written before it or in other modules."""
+
+    module: Path
+    number: int
+    within: str
+    key: str
+
+
+def spots_of(module: Path) -> list[Spot]:
+    """Every place of a module that can be changed."""
+    source = module.read_text("utf-8")
     tree = ast.parse(source)
-    node, what, i = chance.choice(list(_spots(tree)))
+    owner = {id(n): top for top in tree.body for n in ast.walk(top)}
+    out: list[Spot] = []
+    seen: dict[str, int] = {}
+    for number, (node, what, i) in enumerate(_spots(tree)):
+        top = owner[id(node)]
+        name = getattr(top, "name", "")
+        words = f"{module.relative_to(CORE)}|{name}|{ast.unparse(node)}|{what}|{i}"
+        seen[words] = seen.get(words, 0) + 1
+        within = ast.get_source_segment(source, top) or ""
+        out.append(Spot(module, number, within, f"{words}|{seen[words]}"))
+    return out
+
+
+def sample(pool: list[Path], seed: int, count: int) -> list[Spot]:
+    """The same spots whatever is written elsewhere: those whose digests with the seed come first."""
+    every = [spot for module in pool for spot in spots_of(module)]
+    return sorted(every, key=lambda s: hashlib.sha256(f"{seed}|{s.key}".encode()).hexdigest())[:count]
+
+
+def changed(source: str, number: int) -> tuple[str, str, tuple[int, int]]:
+    """A module with its n-th spot changed, what, and from which line to which."""
+    tree = ast.parse(source)
+    node, what, i = list(_spots(tree))[number]
     line, before = node.lineno, ast.unparse(node)  # type: ignore[attr-defined]
     lines = (line, node.end_lineno or line)  # type: ignore[attr-defined]
     if what == "ops":
@@ -229,8 +263,7 @@ def main() -> int:
     asked.add_argument("--minutes", type=float, default=9.0, help="nought tells what is known")
     asked.add_argument("--together", type=int, default=os.cpu_count() or 1)
     told = asked.parse_args()
-    pool = modules(told.words)
-    weights = [len(p.read_text("utf-8")) for p in pool]
+    chosen = sample(modules(told.words), told.seed, told.count)
     state: dict[str, Any] = json.loads(STATE.read_text("utf-8")) if STATE.exists() else {}
     now = stamp()
     reach = Reach() if told.minutes else None
@@ -239,13 +272,12 @@ def main() -> int:
     done: dict[int, tuple[bool, str]] = {}
 
     def one(number: int) -> None:
-        chance = random.Random(told.seed * 100_003 + number)
-        module = chance.choices(pool, weights)[0]
-        source = module.read_text("utf-8")
-        text, what, lines = changed(source, chance)
-        name = f"{module.relative_to(CORE)}, {what}"
-        # what was noticed stays so while the module is as it was and tests are only added; what lived is tried again
-        kind = hashlib.sha256((source + text).encode()).hexdigest()[:16]
+        spot = chosen[number]
+        source = spot.module.read_text("utf-8")
+        text, what, lines = changed(source, spot.number)
+        name = f"{spot.module.relative_to(CORE)}, {what}"
+        # what was noticed stays so while the function that it is in is as it was and tests are only added; what lived is tried again
+        kind = hashlib.sha256(f"{spot.key}|{spot.within}".encode()).hexdigest()[:16]
         before = state.get(kind)
         if before and (before["noticed"] or before["stamp"] == now or reach is None):
             done[number] = (before["noticed"], name)
@@ -253,8 +285,8 @@ def main() -> int:
         if reach is None or time.monotonic() > limit:
             return
         with turn:
-            tests = reach.tests(module, *lines)
-        seen = noticed(module, text, tests, 1800.0)  # endless, where tests take five minutes
+            tests = reach.tests(spot.module, *lines)
+        seen = noticed(spot.module, text, tests, 1800.0)  # endless, where tests take five minutes
         with turn:
             done[number] = (seen, name)
             state[kind] = {"noticed": seen, "stamp": now, "name": name}
@@ -263,7 +295,7 @@ def main() -> int:
             STATE.write_text(json.dumps(state), "utf-8")
 
     with ThreadPoolExecutor(told.together) as workers:
-        list(workers.map(one, range(told.count)))
+        list(workers.map(one, range(len(chosen))))
     seen = [s for s, _ in done.values()]
     lived = [name for s, name in done.values() if not s]
     print("\n".join(["", *lived]))
@@ -271,7 +303,7 @@ def main() -> int:
     print(f"{sum(seen)} of {len(seen)} noticed ({share:.0f} %)")
     what = "changes of the core noticed by tests/core alone" + (f" ({', '.join(told.words)})" if told.words else "")
     measured.record(
-        "Changes noticed", what, f"{len(seen)} of {told.count}", f"{share:.0f} % noticed", "90 %", told.seed
+        "Changes noticed", what, f"{len(seen)} of {len(chosen)}", f"{share:.0f} % noticed", "90 %", told.seed
     )
     return 0
 
