@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterable
 from typing import Any
 
@@ -75,5 +76,5 @@ def with_art(job: Job, art: str, **values: Any) -> Job:
 
 def free_id(wanted: str, taken: Iterable[str]) -> str:
     """``wanted``-1, -2 …: the smallest that is free."""
-    used = set(taken)
-    return next(i for i in (f"{wanted}-{n}" for n in range(1, 10_000)) if i not in used)
+    used, stem = set(taken), re.sub(r"-\d+$", "", wanted)
+    return next(i for i in (f"{stem}-{n}" for n in range(1, 10_000)) if i not in used)
