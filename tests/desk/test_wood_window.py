@@ -9,8 +9,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from gatepost.core.blank.shape import polygon
-from gatepost.core.job.blank import MOST_CORNERS
 from gatepost.core.job.file import load
+from gatepost.core.tolerances import MOST_CORNERS
 from tests.conftest import EXAMPLES
 from tests.desk.test_window import CTRL, SHIFT, Key, Keys, drawn, planned
 

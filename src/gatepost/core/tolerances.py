@@ -8,6 +8,7 @@ AXIS_DEPTH = 0.0025  # share of a V-cut's depth error given to the medial axis
 FLATTEN_DEPTH = 0.0025  # and to the straight pieces that stand for the face's own curves
 COARSE_FLATTEN = 0.01  # curves for pictures and cut-outs: a tenth of what a router repeats
 CLEAN = 0.005  # a cell this near the plane counts as cut clean
+MOST_CORNERS = 2000  # of an outline, as many as a job keeps
 
 # Shop rules: starting values without a standard behind them. The app says so beside each.
 THROUGH_EXTRA = 0.3  # a little deeper than through

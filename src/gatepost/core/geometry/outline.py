@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon, Polygon
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.blank import MOST_CORNERS
+from gatepost.core.tolerances import MOST_CORNERS
 from gatepost.core.units import mm
 
 Array = NDArray[np.float64]

@@ -8,9 +8,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from gatepost.core.job.base import Amount, Board, Model, Name, Place, Rate, Size, Spot
-from gatepost.core.tolerances import PICKING
+from gatepost.core.tolerances import MOST_CORNERS, PICKING
 
-MOST_CORNERS = 2000  # of an outline
 PICTURE = r"^photo-[0-9a-f]{12}(-squared)?\.(jpg|png)$"  # name of a part that holds a picture
 
 

@@ -22,7 +22,7 @@ from gatepost.core.geometry.outline import problem
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.surfaces import Wood
-from gatepost.core.surface.report import Surfaced
+from gatepost.core.surface.reckoned import Surfaced
 from gatepost.core.units import mm
 
 SHAPES = {"rectangle": "", "round": "round, ", "oval": "oval, ", "outline": "live edge, "}

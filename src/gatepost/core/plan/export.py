@@ -12,7 +12,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding
 from gatepost.core.job.blank import Batch
 from gatepost.core.plan.result import Plan, PlannedSetup
-from gatepost.core.surface.report import Way
+from gatepost.core.surface.reckoned import Way
 from gatepost.core.units import spell
 
 VERSION = 1

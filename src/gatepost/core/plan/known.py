@@ -17,7 +17,7 @@ from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.layout import first_surfacing
 from gatepost.core.plan.surfaces import Wood, surfaced, wood_of
-from gatepost.core.surface.report import Surfaced
+from gatepost.core.surface.reckoned import Surfaced
 from gatepost.core.wood.field import Cutter
 
 ROUGHLY, COARSER = 60_000, 12.0  # cells of a first look, and how much less finely its outlines are followed

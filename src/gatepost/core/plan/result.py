@@ -27,7 +27,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.program.lines import filled_lines
 from gatepost.core.run.steps import Step, Touch
-from gatepost.core.surface.report import Pass, Surfaced
+from gatepost.core.surface.reckoned import Pass, Surfaced
 from gatepost.core.tools.order import Order
 from gatepost.core.tools.touchoff import TouchSpot
 from gatepost.core.wood.field import HeightField

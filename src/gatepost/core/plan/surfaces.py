@@ -28,7 +28,7 @@ from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.surface import passes, rows
 from gatepost.core.surface.level import readings, turned_lying
 from gatepost.core.surface.probing import Places, places
-from gatepost.core.surface.report import Load, Pass, Surfaced, Way
+from gatepost.core.surface.reckoned import Load, Pass, Surfaced, Way
 from gatepost.core.surface.seat import Seat, Seats, seats
 from gatepost.core.surface.slips import MOST_ROWS, slip
 from gatepost.core.tolerances import CLEAN, FLATNESS, SAFE_TRAVEL

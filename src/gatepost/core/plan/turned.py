@@ -15,7 +15,7 @@ from gatepost.core.job.blank import Blank, TopHeight
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.turning import other_face, there, turned_blank
-from gatepost.core.surface.report import Surfaced
+from gatepost.core.surface.reckoned import Surfaced
 from gatepost.core.surface.seat import Seat
 from gatepost.core.tolerances import FLATNESS
 from gatepost.core.units import mm

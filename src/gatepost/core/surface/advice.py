@@ -15,7 +15,7 @@ from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
 
 if TYPE_CHECKING:
-    from gatepost.core.surface.report import Surfaced
+    from gatepost.core.surface.reckoned import Surfaced
 
 STAGE = "surface"
 WORTH = 1.0  # minutes; less is not worth another path
