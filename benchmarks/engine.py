@@ -16,8 +16,8 @@ from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
 from gatepost.core.zero import ways
 from gatepost.core.zero.trust import Trust, trust
-from gatepost.machine.standins.router import TOUCH_NOISE, Profile, Router, Wood
-from gatepost.machine.touching import Found, by_edges, by_eye, one_edge, upright
+from gatepost.machine.standins.router import TOUCH_NOISE, BedWood, Profile, Router
+from gatepost.machine.touching import FoundZero, by_edges, by_eye, one_edge, upright
 
 HOMED, ARRIVED = "homed", "arrived"
 NOISE = 6.0 * TOUCH_NOISE  # mm; one in a hundred million touches lies further off
@@ -133,12 +133,12 @@ def the_machine(s: dict[str, Any], skew: float = 0.0, cut: float = math.inf, fau
     turn = math.radians(skew)
     way, up = np.array([math.cos(turn), math.sin(turn)]), np.array([-math.sin(turn), math.cos(turn)])
     corners = np.array([x, y]) + np.array([0 * way, long * way, long * way + wide * up, wide * up])
-    wood = Wood(z, x + inset, y + inset, cell, None, corners)
+    wood = BedWood(z, x + inset, y + inset, cell, None, corners)
     router = Router(Profile(), wood, (*faults, *(("touch noise",) if s["noisy"] else ())), seed=s.get("seed", 7))
     return Engine(router, cut)
 
 
-def zeroed(engine: Engine, s: dict[str, Any]) -> list[Found]:
+def zeroed(engine: Engine, s: dict[str, Any]) -> list[FoundZero]:
     """X0, Y0 and Z0 touched off."""
     setup, (long, wide) = s["setup"], s["size"]
     corner = (setup.x - 1200.0, setup.y - 700.0)

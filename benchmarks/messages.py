@@ -12,7 +12,7 @@ from typing import Any
 
 import numpy as np
 
-from gatepost.machine.standins.router import HANDS, Profile, Router, Wood
+from gatepost.machine.standins.router import HANDS, BedWood, Profile, Router
 
 TRAVEL = (300.0, 200.0, 100.0)
 STRANGE: tuple[Any, ...] = (
@@ -74,7 +74,7 @@ class Reference:
     def __init__(self, seed: int, faults: tuple[str, ...] = ()) -> None:
         z = np.full((20, 30), 18.0, np.float32)
         profile = Profile(travel=TRAVEL, nose_at_home=150.0)
-        self.router = Router(profile, Wood(z, 50.0, 50.0, 5.0), faults, seed=seed)
+        self.router = Router(profile, BedWood(z, 50.0, 50.0, 5.0), faults, seed=seed)
         self.known = False  # whether it may move anywhere but to its switches
         self.begun = False
         self.doing = "nothing"  # or home, jog, touch, run, paused

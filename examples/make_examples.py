@@ -16,7 +16,7 @@ from gatepost.core.job.file import Document, save
 from gatepost.core.job.model import Job
 from gatepost.core.plan.handling import on_edge
 from gatepost.core.tools.table import shipped_tools
-from gatepost.outlining import Found, from_photo
+from gatepost.outlining import FoundOutline, from_photo
 
 sys.path.insert(0, str(Path(__file__).parent))
 import make_slab as slab
@@ -93,7 +93,7 @@ def lock_7() -> Job:
 
 
 @cache
-def slab_outline() -> Found:
+def slab_outline() -> FoundOutline:
     """The slab's outline, traced in its photo."""
     data = (HERE / "lock-7-slab.jpg").read_bytes()
     values = {

@@ -166,10 +166,10 @@ def test_by_hand_nothing_is_run_on_a_lost_axis_and_a_miss_is_kept_and_told(quay)
         by_hand.tick(reckoned, setup, run, Journal(), (4.0,), "t", rows, "")
     assert rows.rows == {}
     journal = Journal().add("t", "touched", "front", axis="z", machine=-130.0, tool=again.tool)
-    with pytest.raises(by_hand.Missed, match="slipped") as missed:
+    with pytest.raises(by_hand.CheckFailed, match="slipped") as missed:
         by_hand.tick(reckoned, setup, again, journal, (-129.0,), "t", rows, "")
     assert trust(missed.value.journal.standing(), "front", True).z.trust is Trust.LOST
-    with pytest.raises(by_hand.Missed, match="witness mark") as missed:
+    with pytest.raises(by_hand.CheckFailed, match="witness mark") as missed:
         by_hand.tick(reckoned, setup, witness, journal, (1.5, 0.0), "t", rows, "")
     assert [e.kind for e in missed.value.journal.standing()][-2:] == ["witness", "bumped"]
 

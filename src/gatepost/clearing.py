@@ -27,7 +27,7 @@ Height = Annotated[float, Field(ge=0, le=2000)]
 Place = Annotated[float, Field(ge=-1e5, le=1e5)]
 
 
-class Standing(Model):
+class GivenHold(Model):
     """Something that stands in the way: outline in work coordinates, heights from z0 to z1."""
 
     name: Annotated[str, Field(min_length=1, max_length=80)]
@@ -66,7 +66,7 @@ def _read(path: Path, kind: Any) -> Any:
 def holds_of(path: Path) -> list[Solid]:
     """Solids out of a file. Raises UnusableFile naming the hold that is wrong."""
     out: list[Solid] = []
-    for one in _read(path, list[Standing]):
+    for one in _read(path, list[GivenHold]):
         shape = Polygon(one.outline)
         if not shape.is_valid or shape.area <= 0.0:
             raise UnusableFile(

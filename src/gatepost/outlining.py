@@ -26,7 +26,7 @@ DRAWINGS = (".svg", ".dxf")
 
 
 @dataclass(frozen=True)
-class Found:
+class FoundOutline:
     """An outline. values: of the command “set outline”; pictures: that go with it; said: what there is to say; seen: the
     outline in the photo, px."""
 
@@ -41,7 +41,7 @@ def read(path: Path) -> bytes:
     return read_whole(path, LARGEST_PICTURE)
 
 
-def from_drawing(path: Path) -> Found:
+def from_drawing(path: Path) -> FoundOutline:
     """The largest closed line of an SVG or DXF file. Raises OperatorError."""
     drawn = read_drawing(read(path), path.name)
     corners, _ = placed(thinned(drawn.outlines[0], CORNERS, 0.02))
@@ -51,7 +51,7 @@ def from_drawing(path: Path) -> Found:
         said.append(f"It has {len(drawn.outlines)} closed lines; the largest is taken.")
     if drawn.note:
         said.append(drawn.note)
-    return Found({"points": corners.tolist(), "doubt": 0.0, "photo": None}, tuple(said))
+    return FoundOutline({"points": corners.tolist(), "doubt": 0.0, "photo": None}, tuple(said))
 
 
 def reduced(data: bytes, name: str) -> tuple[bytes, float]:
@@ -69,7 +69,7 @@ def reduced(data: bytes, name: str) -> tuple[bytes, float]:
     return coded.tobytes(), scale
 
 
-def from_photo(data: bytes, name: str, values: dict[str, Any]) -> Found:
+def from_photo(data: bytes, name: str, values: dict[str, Any]) -> FoundOutline:
     """The outline traced in an overhead photo, its ± and the photo squared up. values: of the Photo, marks in px.
 
     Raises OperatorError.
@@ -96,7 +96,7 @@ def from_photo(data: bytes, name: str, values: dict[str, Any]) -> Found:
             "The lens saw some of the board's upright side, which may be taken for its edge: photograph it from over its middle."
         )
     values = {"points": corners.tolist(), "doubt": round(done.doubt + FINE, 2), "photo": photo}
-    return Found(values, tuple(said), {kept: data, picture: flat.data}, seen.outline[::3].tolist())
+    return FoundOutline(values, tuple(said), {kept: data, picture: flat.data}, seen.outline[::3].tolist())
 
 
 def outline(

@@ -48,7 +48,7 @@ def held(*holds, machine=None, **values):
 
 
 def load(push=100.0, pull=0.0, where=(250, 250, 450, 350)):
-    return sums.Load("cut-out", working("push", Named("push", push, "force"), unit="force"), 1.3, pull, where)
+    return sums.CutLoad("cut-out", working("push", Named("push", push, "force"), unit="force"), 1.3, pull, where)
 
 
 def test_what_holds_by_hand():

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.motion import Pen
-from gatepost.core.surface.ledger import Cut, Fitted, Ledger, Touched, Zeroed, after, followed, judged, next_move
+from gatepost.core.surface.ledger import Fitted, Ledger, PassCut, Touched, ZeroSet, after, followed, judged, next_move
 from gatepost.core.wood.field import Cutter, cut, rectangle
 
 FACE = Cutter("surfacing", 40.0)
@@ -54,15 +54,15 @@ def test_wood_left_by_the_ledger_is_wood_left_by_the_removal_model(acts):
             ledger = after(ledger, Touched(true + stands + 12.0, value, 12.0))
         elif what == "zero":
             zero = true + float(wood.z.max()) + value
-            ledger = after(ledger, Zeroed(zero))
+            ledger = after(ledger, ZeroSet(zero))
         elif ledger.offset is None or zero is None:
             with pytest.raises(OperatorError):
-                after(ledger, Cut(value))
+                after(ledger, PassCut(value))
         else:
             before = float(wood.z.max())
             bite = judged(ledger, zero, value, 1.0)
             wood = swept(wood, zero - true - value)
-            ledger = after(ledger, Cut(value))
+            ledger = after(ledger, PassCut(value))
             took = before - float(wood.z.max())
             assert max(0.0, bite.takes.result) == pytest.approx(took, abs=2e-5)
             assert ("cut air" in bite.against) == (bite.takes.result <= 0.005)
@@ -89,7 +89,7 @@ def test_followed_from_move_to_move_the_face_comes_clean_and_never_takes_too_muc
         before = float(wood.z.max())
         wood = swept(wood, move.machine - true - depth)
         assert before - float(wood.z.max()) == pytest.approx(move.bite.takes.result, abs=2e-5)
-        ledger = followed(ledger, [Zeroed(move.machine), Cut(depth)])
+        ledger = followed(ledger, [ZeroSet(move.machine), PassCut(depth)])
     assert float(np.ptp(wood.z)) < 0.006 and passes <= np.ceil(2.4 / limit) + 2
 
 
@@ -105,4 +105,4 @@ def test_the_sum_that_people_lose_count_of():
     assert "cut at this height already" in twice.against
     assert "cut air" in judged(ledger, -61.0, 1.0, 1.0).against
     with pytest.raises(OperatorError, match="Z0 is not set"):
-        followed(ledger, [Fitted(), Touched(-80.0), Cut(1.0)])
+        followed(ledger, [Fitted(), Touched(-80.0), PassCut(1.0)])

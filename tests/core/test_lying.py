@@ -11,7 +11,7 @@ from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.handling import moved
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.run.steps import Touch
+from gatepost.core.run.steps import TouchOff
 from tests.core.catalogue import JOBS, edited
 from tests.core.told import CELL
 
@@ -47,7 +47,7 @@ def test_every_place_of_the_board_lies_turned_about_the_mark(askew):
     def there(x, y):
         return pytest.approx(turned_by_hand((x + s.x, y + s.y), mark, DEGREES))
 
-    touches: dict[int, Touch] = askew.touches
+    touches: dict[int, TouchOff] = askew.touches
     assert (touches[3].x, touches[3].y) == there(60, 14)
     assert (touches[2].x, touches[2].y) == there(20, 8)
     (witness,) = [step.place for step in askew.steps if step.kind == "witness"]

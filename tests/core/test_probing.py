@@ -10,7 +10,7 @@ from shapely.geometry import Point, box
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.surface import probing
-from gatepost.core.surface.probing import Touch, places, probed
+from gatepost.core.surface.probing import ProbeTouch, places, probed
 
 EVERYWHERE = box(-1000.0, -1000.0, 3000.0, 3000.0)
 OUTLINES = {
@@ -81,8 +81,8 @@ def test_a_grid_that_can_not_be_is_a_sentence(area, spacing, words):
 
 def test_heights_are_over_the_bed_and_what_did_not_agree_is_left_out():
     touches = [
-        Touch(10.004, 20.0, -80.0, 0.01), Touch(50.0, 20.0, -79.5, 0.05), Touch(90.0, 20.0, -80.2, 0.051), Touch(90.0, 60.0, None),
-        Touch(50.0, 60.0, -113.1, 0.0), Touch(10.0, 60.0, -80.25, 0.0),
+        ProbeTouch(10.004, 20.0, -80.0, 0.01), ProbeTouch(50.0, 20.0, -79.5, 0.05), ProbeTouch(90.0, 20.0, -80.2, 0.051), ProbeTouch(90.0, 60.0, None),
+        ProbeTouch(50.0, 60.0, -113.1, 0.0), ProbeTouch(10.0, 60.0, -80.25, 0.0),
     ]  # fmt: skip
     found = probed(touches, -114.1, 1.5)
     assert found.heights == ((10.0, 20.0, 34.1), (50.0, 20.0, 34.6), (10.0, 60.0, 33.85))
@@ -91,7 +91,7 @@ def test_heights_are_over_the_bed_and_what_did_not_agree_is_left_out():
         "3 heights" in found.words() and "no wood at 2 places" in found.words() and "1 did not agree" in found.words()
     )
     with pytest.raises(OperatorError, match="Only 2 places .* 2 had no wood and 2 did"):
-        probed([*touches[:1], *touches[2:], Touch(1.0, 1.0, -80.0, 0.06)], -114.1, 1.5)
+        probed([*touches[:1], *touches[2:], ProbeTouch(1.0, 1.0, -80.0, 0.06)], -114.1, 1.5)
 
 
 def test_minutes_of_a_probing_by_hand():

@@ -50,7 +50,7 @@ OUTLINES = {
 
 def cut(climb=False, limits=EVERYWHERE, sides=None, step=STEP, turn=40.0):
     least = max(RADIUS * (1 - 1 / math.sqrt(2)), RADIUS - math.sqrt(RADIUS**2 - step**2 / 4))
-    return rows.Cut(RADIUS, step, least if sides is None else sides, turn, limits, climb)
+    return rows.RowCut(RADIUS, step, least if sides is None else sides, turn, limits, climb)
 
 
 def places(area, every):
@@ -146,7 +146,7 @@ def test_later_passes_reach_all_that_still_stands_and_little_else(name, angle, s
 
     u0, v0, u1, v1 = rows.turned_area(area, angle).bounds
     u, v = (np.arange(a, b + 4.0, 4.0) for a, b in ((u0, u1), (v0, v1)))
-    still = rows.Standing(u, v, high(*np.meshgrid(u, v)))
+    still = rows.StillStanding(u, v, high(*np.meshgrid(u, v)))
     laid = rows.following(area, angle, cut(climb, step=step), still)
     spots = places(area, 2.5)
     turned = rows.turned(spots, angle)

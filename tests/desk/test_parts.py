@@ -16,7 +16,7 @@ from gatepost.core.findings import Finding, Fix, Gate, Level, Report
 from gatepost.core.job.file import Document, save
 from gatepost.core.job.journal import Journal
 from gatepost.core.wood.field import OUTSIDE, HeightField
-from gatepost.desk.pages.entries import Entry
+from gatepost.desk.pages.entries import PageEntry
 from gatepost.desk.shell.document import DeskDocument, opened
 from gatepost.desk.shell.figures import in_working, show_value
 from gatepost.desk.shell.logpage import report_of
@@ -162,7 +162,7 @@ def test_what_is_under_the_mouse_is_found_and_views_go_there_and_back(lock7_plan
 
 
 def test_a_long_figure_is_shown_short_and_stays_exact_until_it_is_changed(qtbot):
-    entry = Entry("X", "length", 300.0, "place blank", lambda v: {"x": v})
+    entry = PageEntry("X", "length", 300.0, "place blank", lambda v: {"x": v})
     field = Field(entry, "inch")
     qtbot.addWidget(field)
     heard = []

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.plan.surfaces import probe_places
-from gatepost.core.surface.probing import AGREE, Places, Touch, places, probed
+from gatepost.core.surface.probing import AGREE, Places, ProbeTouch, places, probed
 from gatepost.machine import launch
 from gatepost.machine.conduct import tool_words
 from gatepost.machine.probing import LEAST, probe
@@ -126,7 +126,12 @@ def test_grids_that_can_t_be_are_a_sentence(name):
 
 
 def test_too_few_sure_places_change_nothing():
-    touches = [Touch(0, 0, -60.0), Touch(50, 0, -60.0, 0.2), Touch(90, 0, None), Touch(120, 0, -95.9)]
+    touches = [
+        ProbeTouch(0, 0, -60.0),
+        ProbeTouch(50, 0, -60.0, 0.2),
+        ProbeTouch(90, 0, None),
+        ProbeTouch(120, 0, -95.9),
+    ]
     with pytest.raises(OperatorError, match="Only 1 places"):
         probed(touches, -96.0, LEAST)
 

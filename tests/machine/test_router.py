@@ -4,7 +4,7 @@ import pytest
 
 from gatepost.machine.standins import motion
 from gatepost.machine.standins.blocks import BadBlock, Modal, understand
-from gatepost.machine.standins.router import Router, Wood
+from gatepost.machine.standins.router import BedWood, Router
 
 MILL = {"number": 2, "kind": "flat", "diameter": 6.0, "angle": 0.0, "tip": 0.0, "length": 50.0}
 
@@ -23,7 +23,7 @@ def heard(router, kind):
 
 @pytest.fixture
 def router():
-    wood = Wood(np.full((120, 200), 20.0, np.float32), 100.5, 100.5, 1.0)
+    wood = BedWood(np.full((120, 200), 20.0, np.float32), 100.5, 100.5, 1.0)
     r = Router(wood=wood)
     r.hear({"do": "fit", "tool": MILL})
     return r

@@ -29,11 +29,11 @@ class Bed(Frame):
     """Bed frame."""
 
 
-class Machine(Frame):
+class MachineFrame(Frame):
     """Machine frame."""
 
 
-class Blank(Frame):
+class BlankFrame(Frame):
     """Blank frame."""
 
 
@@ -139,7 +139,7 @@ def turn(degrees: float) -> Matrix[F, G]:
     return Matrix(((c, -s, 0.0, 0.0), (s, c, 0.0, 0.0), (0.0, 0.0, 1.0, 0.0)))
 
 
-def bed_to_machine(travel_x: float, travel_y: float, nose_at_home: float, stickout: float) -> Matrix[Bed, Machine]:
+def bed_to_machine(travel_x: float, travel_y: float, nose_at_home: float, stickout: float) -> Matrix[Bed, MachineFrame]:
     """Machine coordinates that put the tool's tip on a bed point.
 
     Home is back right at the top. nose_at_home: height of the spindle nose over the spoilboard at home;

@@ -13,7 +13,7 @@ from gatepost.core.blank.shape import polygon, ring
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Level
 from gatepost.core.hold.solids import Solid, insert_places, strip
-from gatepost.core.plan.result import Operation, Plan, PlannedSetup
+from gatepost.core.plan.result import Plan, PlannedCut, PlannedSetup
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.core.wood.field import HeightField
@@ -197,7 +197,7 @@ def _paths(setup: PlannedSetup, stage: str, with_rapids: bool, only: list[Shape]
     return out
 
 
-def _path(setup: PlannedSetup, op: Operation, with_rapids: bool) -> list[Shape]:
+def _path(setup: PlannedSetup, op: PlannedCut, with_rapids: bool) -> list[Shape]:
     """An operation's centre line: cuts in runs, rapids thin. The deepest pass alone of those one above the other."""
     points = setup.placed.to_bed.array(op.moves.points[:, :2])
     rapid = op.moves.rapid

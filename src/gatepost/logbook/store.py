@@ -127,7 +127,7 @@ class KnownWood:
 
 
 @dataclass(frozen=True)
-class Offcut:
+class KeptOffcut:
     """An offcut on the shelf."""
 
     id: int
@@ -354,11 +354,11 @@ class Logbook:
             session.flush()
             return row.id
 
-    def offcuts(self) -> list[Offcut]:
+    def offcuts(self) -> list[KeptOffcut]:
         """What lies on the shelf, newest first."""
         with self._session() as session:
             rows = session.scalars(select(OffcutRow).where(OffcutRow.used == "").order_by(OffcutRow.id.desc()))
-            return [Offcut(**{n: getattr(r, n) for n in Offcut.__dataclass_fields__}) for r in rows]
+            return [KeptOffcut(**{n: getattr(r, n) for n in KeptOffcut.__dataclass_fields__}) for r in rows]
 
     def use_offcut(self, number: int, at: str) -> None:
         """Take an offcut off the shelf. Raises OperatorError when it is not there."""

@@ -13,12 +13,12 @@ from gatepost.core.zero.trust import trust
 from gatepost.core.zero.ways import edge_touches, z_zero
 from gatepost.machine.conduct import SIZE_OFF, SLIPPED, WITNESS, known_axes, who
 from gatepost.machine.keeping import Rows, row_of, scar_the_bed
-from gatepost.machine.touching import Found, found_from, pin_of, size_off
+from gatepost.machine.touching import FoundZero, found_from, pin_of, size_off
 
 CORNERS = ("front left", "front right", "back right", "back left")
 
 
-class Missed(OperatorError):
+class CheckFailed(OperatorError):
     """A check by hand has found something. journal: with what it found, to be kept though the step is not ticked."""
 
     def __init__(self, words: str, journal: Journal) -> None:
@@ -79,7 +79,7 @@ def tick(
     elif step.kind == "witness":
         journal = journal.add(at, "witness", name, x=typed[0], y=typed[1])
         if max(abs(v) for v in typed) > WITNESS:
-            raise Missed(
+            raise CheckFailed(
                 "The witness mark is missed: the board has moved, or steps were lost. Home, look again, then touch off anew.",
                 journal.add(at, "bumped", name),
             )
@@ -107,17 +107,17 @@ def tick(
     return journal.add(at, "ticked", name, step=step.key)
 
 
-def _across(plan: Plan, setup: PlannedSetup, tool: int | None, typed: tuple[float, ...]) -> list[Found]:
+def _across(plan: Plan, setup: PlannedSetup, tool: int | None, typed: tuple[float, ...]) -> list[FoundZero]:
     """X0 and Y0 from what was read. Raises OperatorError where the blank is not the size that was measured."""
     zero, blank, m = setup.setup.zero, plan.job.blank, plan.job.machine
     if zero.xy_way == "pointer":
-        return [Found(a, v, 0.0, z_zero(v, "nothing", 0.0)) for a, v in zip("xy", typed)]
+        return [FoundZero(a, v, 0.0, z_zero(v, "nothing", 0.0)) for a, v in zip("xy", typed)]
     if tool is None:
         raise OperatorError("No tool is fitted yet. Fit it first, then touch off.")
     pin = pin_of(setup.setup, plan.job.tool(tool))
     corner = (setup.setup.x - m.travel_x, setup.setup.y - m.travel_y)
     edges = edge_touches(setup.setup, (blank.length, blank.width), corner, 0.0, pin)
-    out: list[Found] = []
+    out: list[FoundZero] = []
     for axis in ("x", "y"):
         mine = [(e, c) for e, c in zip(edges, typed) if e.axis == axis]
         out.append(found_from(axis, [e for e, _ in mine], [c for _, c in mine], pin, 0.0))
@@ -132,7 +132,7 @@ def _again(setup: PlannedSetup, step: Step, journal: Journal, contact: float, at
     zero = z_zero(contact, setup.setup.zero.gauge, setup.setup.zero.gauge_thickness).result
     before = trust(journal.standing(), setup.name, setup.setup.zero.z == "bed").z.machine
     if before is not None and abs(zero - before) > SLIPPED:
-        raise Missed(
+        raise CheckFailed(
             f"Touched again, Z0 is {zero - before:+.2f} mm off: the bit has slipped in its collet, or the board has moved. Grip it again, "
             "then touch off.",
             journal.add(at, "fitted", setup.name, tool=step.tool or 0),

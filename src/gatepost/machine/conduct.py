@@ -21,7 +21,7 @@ from gatepost.core.zero.ways import edge_touches
 from gatepost.machine.launch import standing_words
 from gatepost.machine.link import State
 from gatepost.machine.session import Limits, Session
-from gatepost.machine.touching import Found, by_edges, by_eye, pin_of, size_off, upright
+from gatepost.machine.touching import FoundZero, by_edges, by_eye, pin_of, size_off, upright
 
 HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = 0.1, 0.3, 0.1, 0.3  # mm past which it is told
 JOG = 10.0  # mm of a short jog
@@ -270,7 +270,7 @@ class Conductor:
         for f in found:
             self._write_touch(setup, tool, f, {"way": zero.xy_way})
 
-    def _write_touch(self, setup: PlannedSetup, tool: Tool, f: Found, more: dict[str, float | str]) -> None:
+    def _write_touch(self, setup: PlannedSetup, tool: Tool, f: FoundZero, more: dict[str, float | str]) -> None:
         self.journal = self.journal.add(
             now(),
             "touched",
@@ -283,7 +283,7 @@ class Conductor:
             **more,
         )
 
-    def _touch_z(self, setup: PlannedSetup, tool: Tool) -> Found:
+    def _touch_z(self, setup: PlannedSetup, tool: Tool) -> FoundZero:
         touch = setup.touches[tool.number]
         zero = setup.setup.zero
         gauge = zero.gauge_thickness

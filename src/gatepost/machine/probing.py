@@ -8,7 +8,7 @@ from collections.abc import Callable
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.result import Plan, PlannedSetup
-from gatepost.core.surface.probing import Places, Probed, Touch, probed
+from gatepost.core.surface.probing import Places, Probed, ProbeTouch, probed
 from gatepost.core.units import mm
 from gatepost.machine.session import MachineRefused, Session
 
@@ -50,7 +50,7 @@ def probe(
             "plate by hand, and try again."
         )
     session.jog(z=0.0)
-    touches: list[Touch] = []
+    touches: list[ProbeTouch] = []
     open_for = 0
     high = 0.0  # where the tip comes down from: the top of the travel until a height is known
     for number, (bx, by) in enumerate(where.spots.tolist(), start=1):
@@ -62,7 +62,7 @@ def probe(
         felt = _twice(session, high, bed[0] + LEAST)
         if felt is None:
             open_for += 1
-            touches.append(Touch(bx, by, None))
+            touches.append(ProbeTouch(bx, by, None))
             if open_for >= OPEN and all(t.z is None for t in touches[-OPEN:]):
                 session.jog(z=0.0)
                 raise OperatorError(
@@ -71,7 +71,7 @@ def probe(
                 )
         else:
             open_for = 0
-            touches.append(Touch(bx, by, felt[0], felt[1]))
+            touches.append(ProbeTouch(bx, by, felt[0], felt[1]))
             high = (
                 min(0.0, max(high if high < 0.0 else -1e9, felt[0]) + CLEAR)
                 if high == 0.0

@@ -20,7 +20,7 @@ SIGHTS = 4  # looks over a point until it stands
 STANDS = 0.01  # mm
 
 
-class Machine(Protocol):
+class Touching(Protocol):
     """What touching wants of a machine."""
 
     def jog(self, **to: float) -> None: ...
@@ -31,7 +31,7 @@ class Machine(Protocol):
 
 
 @dataclass(frozen=True)
-class Found:
+class FoundZero:
     """A zero found. machine: its coordinate; spread: of the touches, mm; working: the sum; contacts: as read."""
 
     axis: str
@@ -42,7 +42,7 @@ class Found:
     size: float | None = None  # of the blank between two edges, mm
 
 
-def by_eye(machine: Machine, want: tuple[float, float], bed: tuple[float, float], eye: float) -> list[Found]:
+def by_eye(machine: Touching, want: tuple[float, float], bed: tuple[float, float], eye: float) -> list[FoundZero]:
     """The point is brought over the mark until it stands there. want: machine coordinates where the mark is meant to be;
     bed: the same on the bed."""
     x, y = want
@@ -55,10 +55,10 @@ def by_eye(machine: Machine, want: tuple[float, float], bed: tuple[float, float]
         machine.jog(x=x, y=y)
         if eye > 0.0:
             break  # no eye sees better than it does
-    return [Found(axis, value, 0.0, ways.z_zero(value, "nothing", 0.0)) for axis, value in (("x", x), ("y", y))]
+    return [FoundZero(axis, value, 0.0, ways.z_zero(value, "nothing", 0.0)) for axis, value in (("x", x), ("y", y))]
 
 
-def one_edge(machine: Machine, edge: ways.EdgeTouch, travel: tuple[float, float]) -> tuple[float, float]:
+def one_edge(machine: Touching, edge: ways.EdgeTouch, travel: tuple[float, float]) -> tuple[float, float]:
     """Touch an edge twice, quick then slow; gives the second contact and the spread. travel: of X and Y, mm."""
     i = 0 if edge.axis == "x" else 1
     if not -travel[i] <= edge.start <= 0.0 or not -travel[1 - i] <= edge.along <= 0.0:
@@ -79,10 +79,10 @@ def one_edge(machine: Machine, edge: ways.EdgeTouch, travel: tuple[float, float]
 
 
 def by_edges(
-    machine: Machine, edges: Sequence[ways.EdgeTouch], diameter: float, travel: tuple[float, float]
-) -> list[Found]:
+    machine: Touching, edges: Sequence[ways.EdgeTouch], diameter: float, travel: tuple[float, float]
+) -> list[FoundZero]:
     """X0 and Y0 from edges: a corner's two, or the middles of opposite pairs."""
-    out: list[Found] = []
+    out: list[FoundZero] = []
     for axis in ("x", "y"):
         mine = [e for e in edges if e.axis == axis]
         contacts, spreads = zip(*(one_edge(machine, e, travel) for e in mine))
@@ -92,20 +92,20 @@ def by_edges(
 
 def found_from(
     axis: str, edges: Sequence[ways.EdgeTouch], contacts: Sequence[float], diameter: float, spread: float
-) -> Found:
+) -> FoundZero:
     """A zero from an axis' contacts, however they were read."""
     if len(edges) == 1:
         sum_ = ways.edge(contacts[0], diameter, edges[0].side, edges[0].gauge)
-        return Found(axis, sum_.result, spread, sum_, tuple(contacts))
+        return FoundZero(axis, sum_.result, spread, sum_, tuple(contacts))
     low = next(c for e, c in zip(edges, contacts) if e.side == "low")
     high = next(c for e, c in zip(edges, contacts) if e.side == "high")
     sum_ = ways.middle(low, high)
-    return Found(axis, sum_.result, spread, sum_, tuple(contacts), ways.size_between(low, high, diameter).result)
+    return FoundZero(axis, sum_.result, spread, sum_, tuple(contacts), ways.size_between(low, high, diameter).result)
 
 
 def upright(
-    machine: Machine, x: float, y: float, z: float, gauge: str, thickness: float, deeper: float = 15.0
-) -> Found:
+    machine: Touching, x: float, y: float, z: float, gauge: str, thickness: float, deeper: float = 15.0
+) -> FoundZero:
     """Z0 through a plate or a paper, touched quick, then slow. x, y, z: machine coordinates where the contact is meant."""
     machine.jog(x=x, y=y, z=min(0.0, z + 8.0))
     first = machine.touch(z - deeper, QUICK, thickness)
@@ -113,7 +113,7 @@ def upright(
     second = machine.touch(z - deeper, SLOW, thickness)
     sum_ = ways.z_zero(second, gauge, thickness)
     machine.jog(z=0.0)
-    return Found("z", sum_.result, abs(first - second), sum_, (first, second))
+    return FoundZero("z", sum_.result, abs(first - second), sum_, (first, second))
 
 
 def pin_of(setup: Setup, tool: Tool) -> float:
@@ -121,7 +121,7 @@ def pin_of(setup: Setup, tool: Tool) -> float:
     return tool.diameter if setup.zero.xy_way == "cutter" else setup.zero.pin
 
 
-def size_off(found: Sequence[Found], length: float, width: float, allowed: float) -> str:
+def size_off(found: Sequence[FoundZero], length: float, width: float, allowed: float) -> str:
     """What a pair of edges says of the blank's size where it is not what was measured; nothing where it is."""
     for one, size, name in zip(found, (length, width), ("long", "wide")):
         if one.size is not None and abs(one.size - size) > allowed:

@@ -17,7 +17,7 @@ COLUMNS = ("name", "length", "width", "thickness")
 
 
 @dataclass(frozen=True)
-class Group:
+class HeightGroup:
     """Pieces that share one Z. members: numbers in the batch's order; low, high: of their heights."""
 
     members: tuple[int, ...]
@@ -31,7 +31,7 @@ class Group:
 
 
 @dataclass(frozen=True)
-class Lying:
+class PieceLying:
     """How a piece lies in the nest: length and width there and what stands up; play each way, less than nought where it
     does not go in."""
 
@@ -53,12 +53,12 @@ class Batched:
 
     trim: tuple[float, float, float]
     wood: float
-    groups: tuple[Group, ...]
+    groups: tuple[HeightGroup, ...]
     group_wood: float
-    lying: tuple[Lying, ...]
+    lying: tuple[PieceLying, ...]
 
 
-def fewest_groups(heights: Sequence[float], tolerance: float) -> tuple[Group, ...]:
+def fewest_groups(heights: Sequence[float], tolerance: float) -> tuple[HeightGroup, ...]:
     """The fewest groups whose heights lie within a tolerance each, and of those the one with the least spread in all.
 
     Exact: heights in order, best[i] = the fewest groups, then the least sum of spreads, of the first i.
@@ -74,21 +74,21 @@ def fewest_groups(heights: Sequence[float], tolerance: float) -> tuple[Group, ..
                 break
             choices.append((best[j][0] + 1, best[j][1] + spread, j))
         best.append(min(choices))
-    groups: list[Group] = []
+    groups: list[HeightGroup] = []
     end = len(order)
     while end:
         start = best[end][2]
         members = order[start:end]
-        groups.append(Group(tuple(sorted(members)), heights[members[0]], heights[members[-1]]))
+        groups.append(HeightGroup(tuple(sorted(members)), heights[members[0]], heights[members[-1]]))
         end = start
     return tuple(reversed(groups))
 
 
-def lying(piece: Piece, batch: Batch) -> Lying:
+def lying(piece: Piece, batch: Batch) -> PieceLying:
     """How a piece lies in the nest with the least play; where it may lie on any face, the way that suits best."""
     sizes = (piece.length, piece.width, piece.thickness)
     ways = set(permutations(sizes)) if batch.any_face else {sizes}
-    told = [Lying(a, b, c, (batch.nest_length - a, batch.nest_width - b)) for a, b, c in ways]
+    told = [PieceLying(a, b, c, (batch.nest_length - a, batch.nest_width - b)) for a, b, c in ways]
     return min(told, key=lambda way: (not way.fits, sum(abs(p) for p in way.play), way.length, way.width))
 
 

@@ -24,7 +24,7 @@ class Offcut:
 
 
 @dataclass(frozen=True)
-class Step:
+class SawStep:
     """One saw cut: the size expected after it, what falls off (nothing where the kerf takes it all), and what is wrong."""
 
     size: str
@@ -34,12 +34,12 @@ class Step:
     wrong: str = ""
 
 
-def steps(blank: Blank) -> tuple[Step, ...]:
+def steps(blank: Blank) -> tuple[SawStep, ...]:
     """Every step of the cut list."""
     if blank.stock is None:
         return ()
     now = [blank.stock.length, blank.stock.width, blank.stock.thickness]
-    out: list[Step] = []
+    out: list[SawStep] = []
     for cut in blank.saw_cuts:
         k = SIZES.index(cut.size)
         off = now[k] - cut.to
@@ -55,7 +55,7 @@ def steps(blank: Blank) -> tuple[Step, ...]:
             wrong = f"only {mm(off)} comes off, less than the saw's kerf of {mm(blank.stock.kerf)}: plane it off"
         if not wrong:
             now[k] = cut.to
-        out.append(Step(cut.size, cut.to, (now[0], now[1], now[2]), offcut, wrong))
+        out.append(SawStep(cut.size, cut.to, (now[0], now[1], now[2]), offcut, wrong))
     return tuple(out)
 
 

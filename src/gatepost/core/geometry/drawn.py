@@ -24,14 +24,14 @@ LARGEST = 32 * 1024 * 1024  # bytes
 
 
 @dataclass(frozen=True)
-class Drawn:
+class DrawnFile:
     """Closed outlines, largest first, each (n, 2), mm; note: what to look at, or nothing."""
 
     outlines: tuple[Array, ...]
     note: str = ""
 
 
-def read_drawing(data: bytes, name: str) -> Drawn:
+def read_drawing(data: bytes, name: str) -> DrawnFile:
     """Closed outlines of an SVG or a DXF file, by its ending. Raises OperatorError."""
     if len(data) > LARGEST:
         raise OperatorError(f"{name} is over 32 MB: too large for an outline.")
@@ -49,7 +49,7 @@ def read_drawing(data: bytes, name: str) -> Drawn:
         gap = min((math.dist(line[0], line[-1]) for line in open_), default=0.0)
         why = f" Its lines are open; the ends of the nearest are {gap:.1f} mm apart." if open_ else ""
         raise OperatorError(f"{name} has no closed line that could be an outline.{why}")
-    return Drawn(tuple(sorted(closed, key=lambda c: -_area(c))), note)
+    return DrawnFile(tuple(sorted(closed, key=lambda c: -_area(c))), note)
 
 
 def _area(line: Array) -> float:

@@ -28,7 +28,7 @@ FACTOR_TWO = "estimate; figures good to a factor of two"
 
 
 @dataclass(frozen=True)
-class Load:
+class CutLoad:
     """What an operation does to the work. push: its mean, N; peak: times that; pull: share of the push that lifts, for an
     up-cut; box: of the cutter's middle on the bed: x0, y0, x1, y1."""
 
@@ -55,7 +55,7 @@ class Grip:
 class Enough:
     """Of one operation. slide, turn, lift: what holds over what the cut does, times; lift where nothing pulls is nothing."""
 
-    load: Load
+    load: CutLoad
     slide: Working
     turn: Working
     lift: Working | None
@@ -109,7 +109,7 @@ def grip(hold: Hold, work: Polygon, rules: Holding, bed: BedThings) -> Grip:
     return Grip(hold.name, 0.0, walls, 0.0, np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
 
 
-def enough(load: Load, grips: list[Grip], weight: float, work: Polygon, rules: Holding, squeezed: float) -> Enough:
+def enough(load: CutLoad, grips: list[Grip], weight: float, work: Polygon, rules: Holding, squeezed: float) -> Enough:
     """What holds against one operation. weight: of the work, N; squeezed: of all presses, how much is sideways (clamps and
     wedges): it holds by friction against lifting too, and does not press on the bed."""
     whole = [*grips, Grip("weight", weight, 0.0, 0.0, spread(work))]
@@ -134,7 +134,7 @@ def enough(load: Load, grips: list[Grip], weight: float, work: Polygon, rules: H
     return Enough(load, slide, turn, lift)
 
 
-def _turn(load: Load, grips: list[Grip], pull: float, rules: Holding) -> Working:
+def _turn(load: CutLoad, grips: list[Grip], pull: float, rules: Holding) -> Working:
     """Turning of the push at the farthest place of the cutting about the common middle of what holds."""
     press = sum(g.press for g in grips)
     share = max(0.0, press - pull) / press if press > 0.0 else 0.0

@@ -14,7 +14,7 @@ from shapely.geometry import Point, Polygon
 from gatepost.core.findings import Finding, Fix, Level, Place
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap
-from gatepost.core.hold.enough import Load, stuck
+from gatepost.core.hold.enough import CutLoad, stuck
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.hold import Hold, Holding
 from gatepost.core.job.machine import Machine
@@ -40,7 +40,7 @@ class Held:
     work: Polygon
     height: Callable[[float, float], float]
     gaps: tuple[tuple[str, Gap], ...] = ()
-    loads: tuple[Load, ...] = ()
+    loads: tuple[CutLoad, ...] = ()
     weight: float = 0.0
     soft: bool = True
     clear: Callable[[list[Solid]], bool] = lambda _: True

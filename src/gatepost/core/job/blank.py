@@ -30,7 +30,7 @@ class TopHeight(Model):
     z: Size
 
 
-class Gap(Model):
+class UnderGap(Model):
     """A reading of the underside: how far it stands above the spoilboard, the board lying as it will be surfaced."""
 
     x: Place
@@ -173,6 +173,6 @@ class Blank(Model):
     batch: Batch | None = None
     calipers: Annotated[tuple[Reading, ...], Field(max_length=2000)] = ()
     heights: Annotated[tuple[TopHeight, ...], Field(max_length=5000)] = ()
-    under: Annotated[tuple[Gap, ...], Field(max_length=5000)] = ()
+    under: Annotated[tuple[UnderGap, ...], Field(max_length=5000)] = ()
     supports: Annotated[tuple[Support, ...], Field(max_length=60)] = ()
     rocks: bool | None = None

@@ -21,14 +21,14 @@ from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.geometry.outline import problem
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
-from gatepost.core.plan.surfaces import Wood
+from gatepost.core.plan.surfaces import LaidWood
 from gatepost.core.surface.reckoned import Surfaced
 from gatepost.core.units import mm
 
 SHAPES = {"rectangle": "", "round": "round, ", "oval": "oval, ", "outline": "live edge, "}
 
 
-def flaws_of(job: Job, thick: Thickness, wood: Wood, flat: Surfaced) -> tuple[Lies, ...]:
+def flaws_of(job: Job, thick: Thickness, wood: LaidWood, flat: Surfaced) -> tuple[Lies, ...]:
     """Where each flaw lies in the board as it will be."""
     if not job.blank.flaws:
         return ()
@@ -38,7 +38,7 @@ def flaws_of(job: Job, thick: Thickness, wood: Wood, flat: Surfaced) -> tuple[Li
     return tuple(known.lies(f, float(t), z) for f, t, z in zip(job.blank.flaws, tops, finished))
 
 
-def report(job: Job, thick: Thickness, wood: Wood, flat: Surfaced, flaws: tuple[Lies, ...]) -> Report:
+def report(job: Job, thick: Thickness, wood: LaidWood, flat: Surfaced, flaws: tuple[Lies, ...]) -> Report:
     """The Blank stage's report."""
     blank = job.blank
     surfaced = flat.depths.removal.result if flat.needed and flat.depths is not None else 0.0
@@ -72,7 +72,7 @@ def report(job: Job, thick: Thickness, wood: Wood, flat: Surfaced, flaws: tuple[
     return Report("blank", fact, line, tuple(figures), tuple(findings), gate_of(tuple(findings)))
 
 
-def _outline(job: Job, wood: Wood) -> list[Finding]:
+def _outline(job: Job, wood: LaidWood) -> list[Finding]:
     """Whether the outline is one, and whether every reading lies on it."""
     blank = job.blank
     said: list[Finding] = []

@@ -12,11 +12,11 @@ from gatepost.core.cache import Memory
 from gatepost.core.findings import Finding
 from gatepost.core.frames import Point
 from gatepost.core.motion import Moves, joined
-from gatepost.core.plan.drafts import Draft, Piece
+from gatepost.core.plan.drafts import Draft, DraftedCut
 from gatepost.core.plan.holds import LIFTS, bears_of
 from gatepost.core.plan.known import SMALL, cutter_of, digest, heavy
 from gatepost.core.plan.layout import FREES
-from gatepost.core.plan.result import Operation, ProgramFile
+from gatepost.core.plan.result import PlannedCut, ProgramFile
 from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
@@ -33,7 +33,7 @@ class Cuts:
     operation's wood comes."""
 
     draft: Draft
-    operations: tuple[Operation, ...]
+    operations: tuple[PlannedCut, ...]
     programs: tuple[ProgramFile, ...]
     said: tuple[Finding, ...]
     keys: dict[str, str]
@@ -61,7 +61,7 @@ def gone_on_with(draft: Draft, before: Sequence[Cuts]) -> Draft:
 def cuts_of(draft: Draft, names: Sequence[str], memory: Memory) -> Cuts:
     """A setup cut. names: of all operations of the job, in their order."""
     by_name = {piece.name: piece for piece in draft.pieces}
-    operations: list[Operation] = []
+    operations: list[PlannedCut] = []
     programs: list[ProgramFile] = []
     said: list[Finding] = []
     keys: dict[str, str] = {}
@@ -81,9 +81,9 @@ def cuts_of(draft: Draft, names: Sequence[str], memory: Memory) -> Cuts:
     return Cuts(draft, tuple(operations), tuple(programs), tuple(said), keys, tuple(pieces))
 
 
-def _grouped(pieces: Sequence[Piece]) -> list[list[Piece]]:
+def _grouped(pieces: Sequence[DraftedCut]) -> list[list[DraftedCut]]:
     """Operations that one tool does without being taken out."""
-    groups: list[list[Piece]] = []
+    groups: list[list[DraftedCut]] = []
     for piece in pieces:
         if groups and groups[-1][-1].tool.number == piece.tool.number:
             groups[-1].append(piece)
@@ -92,7 +92,7 @@ def _grouped(pieces: Sequence[Piece]) -> list[list[Piece]]:
     return groups
 
 
-def _program(draft: Draft, group: list[Piece], number: int, memory: Memory) -> tuple[ProgramFile, list[Moves]]:
+def _program(draft: Draft, group: list[DraftedCut], number: int, memory: Memory) -> tuple[ProgramFile, list[Moves]]:
     """Write a group's program, read it back, and cut the moves as read into its operations again (blank frame)."""
     tool, job, setup = group[0].tool, draft.known.job, draft.setup
     to_work = draft.placed.to_work
@@ -134,13 +134,13 @@ def _split(whole: Moves, parts: list[Moves]) -> list[Moves]:
 
 
 def _swept(
-    draft: Draft, piece: Piece, moves: Moves, wood: HeightField, key: str, memory: Memory
-) -> tuple[Operation, list[Finding]]:
+    draft: Draft, piece: DraftedCut, moves: Moves, wood: HeightField, key: str, memory: Memory
+) -> tuple[PlannedCut, list[Finding]]:
     """key: tells the wood after it, by all that it comes from."""
     setup, tool = draft.setup.name, piece.tool
     swept = memory.get("wood", key, lambda: cut(wood, moves, cutter_of(tool)), heavy(wood.z.size))
     seconds = float(move_seconds(moves, drive_of(draft.known.job)).sum())
-    operation = Operation(
+    operation = PlannedCut(
         piece.name, piece.wanted.kind.NAME, tool, setup, moves, seconds, piece.push.result, piece.peak, swept.after,
         piece.drawn.art,
     )  # fmt: skip
@@ -153,7 +153,9 @@ def _swept(
     return operation, said if draft.laid.flattens else said + _freed(draft, piece, operation, wood, key, memory)
 
 
-def _freed(draft: Draft, piece: Piece, op: Operation, before: HeightField, key: str, memory: Memory) -> list[Finding]:
+def _freed(
+    draft: Draft, piece: DraftedCut, op: PlannedCut, before: HeightField, key: str, memory: Memory
+) -> list[Finding]:
     """What comes loose, and what is left so narrow that it is thrown."""
     setup, rules = draft.setup, draft.known.job.holding
     pieces, bears = _apart(op, key, memory), _bears(draft, memory)
@@ -170,7 +172,7 @@ def _freed(draft: Draft, piece: Piece, op: Operation, before: HeightField, key: 
     return said
 
 
-def _apart(op: Operation, key: str, memory: Memory) -> loose.Separate:
+def _apart(op: PlannedCut, key: str, memory: Memory) -> loose.Separate:
     return memory.get("pieces", key, lambda: loose.separate(op.after), heavy(op.after.z.size))
 
 

@@ -9,8 +9,7 @@ import numpy as np
 
 from gatepost.core.cache import Memory
 from gatepost.core.cutting import Drawn, Envelope, Site, Spot
-from gatepost.core.frames import Blank as BlankFrame
-from gatepost.core.frames import Board, Matrix, Point, shift
+from gatepost.core.frames import BlankFrame, Board, Matrix, Point, shift
 from gatepost.core.hold import solids
 from gatepost.core.job.blank import Blank
 from gatepost.core.job.journal import Journal
@@ -30,7 +29,7 @@ from gatepost.core.zero import datum as zeros
 
 
 @dataclass(frozen=True)
-class Piece:
+class DraftedCut:
     """An operation as drawn, with what its cutter does to the wood. peak: over the mean push."""
 
     wanted: Wanted
@@ -64,7 +63,7 @@ class Draft:
     start: HeightField
     start_key: str
     travel: float
-    pieces: tuple[Piece, ...]
+    pieces: tuple[DraftedCut, ...]
     own: bool
     turned: str
     seat: Seat | None
@@ -197,7 +196,7 @@ def _draft(lie: _Lie, laid: Laid, turned: str) -> Draft:
     )  # fmt: skip
 
 
-def _piece(wanted: Wanted, site: Site, job: Job) -> Piece | None:
+def _piece(wanted: Wanted, site: Site, job: Job) -> DraftedCut | None:
     """An operation drawn and weighed; nothing where it cuts nothing."""
     drawn = wanted.kind.cuts(wanted.figures, wanted.tool, site)
     if drawn is None:
@@ -207,7 +206,7 @@ def _piece(wanted: Wanted, site: Site, job: Job) -> Piece | None:
     push = forces.v_push(tool, job.wood, depth) if step is None else forces.push(tool, job.wood, step, depth)
     if peak is None:
         peak = forces.peak_factor(step or tool.diameter, tool)
-    return Piece(wanted, drawn, wanted.kind.envelope(wanted.figures, tool, site), push, peak)
+    return DraftedCut(wanted, drawn, wanted.kind.envelope(wanted.figures, tool, site), push, peak)
 
 
 def _travel(job: Job, setup: Setup, top: float) -> float:

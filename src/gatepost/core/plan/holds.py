@@ -21,15 +21,15 @@ from gatepost.core.hold import reach, suggest
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, gantry_gaps, sections
-from gatepost.core.hold.enough import Enough, Load, Span, spans
+from gatepost.core.hold.enough import CutLoad, Enough, Span, spans
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.blank import Gap as Reading
+from gatepost.core.job.blank import UnderGap as Reading
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
-from gatepost.core.plan.result import Operation, Plan, PlannedSetup, ProgramFile
+from gatepost.core.plan.result import Plan, PlannedCut, PlannedSetup, ProgramFile
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import Bears
 from gatepost.core.working import Working
@@ -43,7 +43,7 @@ LIFTS = {"up": 1.0, "compression": 1.0}  # share of its pull that a spiral lifts
 
 
 @dataclass(frozen=True)
-class Run:
+class ProgramRun:
     """A program as holding sees it: what it does, its moves on the bed, and the tool's sections."""
 
     name: str
@@ -52,11 +52,11 @@ class Run:
     parts: list[Section]
 
 
-def touching_off(machine: Machine, tool: Tool, x: float, y: float, low: float) -> Run:
+def touching_off(machine: Machine, tool: Tool, x: float, y: float, low: float) -> ProgramRun:
     """The way straight down to where a tool touches off, and up again. x, y: on the bed; low: of the tip, above it, mm."""
     high = max(machine.nose_at_home - tool.length, low)
     moves = Moves(np.array([[x, y, high], [x, y, low], [x, y, high]]), np.ones(2, bool), np.zeros(2))
-    return Run(f"touch-{tool.number}", f"touching off of T{tool.number}", moves, sections(tool, machine))
+    return ProgramRun(f"touch-{tool.number}", f"touching off of T{tool.number}", moves, sections(tool, machine))
 
 
 @dataclass(frozen=True)
@@ -87,17 +87,19 @@ def bears_of(job: Job, setup: Setup, placed: Placed, outline: Polygon) -> list[B
     return out
 
 
-def loads_of(job: Job, placed: Placed, operations: Sequence[Operation], pushes: dict[str, Working]) -> tuple[Load, ...]:
+def loads_of(
+    job: Job, placed: Placed, operations: Sequence[PlannedCut], pushes: dict[str, Working]
+) -> tuple[CutLoad, ...]:
     """What each operation does to the work, on the bed."""
-    out: list[Load] = []
+    out: list[CutLoad] = []
     for op in operations:
         box = placed.to_bed.moves(op.moves).cutting_extents()
         pull = job.holding.pull * LIFTS.get(op.tool.spiral, 0.0) if op.tool.kind in ("flat", "ball", "drill") else 0.0
-        out.append(Load(op.name, pushes[op.name], op.peak, pull, box))
+        out.append(CutLoad(op.name, pushes[op.name], op.peak, pull, box))
     return tuple(out)
 
 
-def cuts_near(runs: Sequence[Run], x: float, y: float, radius: float) -> float:
+def cuts_near(runs: Sequence[ProgramRun], x: float, y: float, radius: float) -> float:
     """How near any cut comes to a disc on the bed, mm, looked for within BESIDE; inf where none does."""
     least = math.inf
     at = Point(x, y)
@@ -139,8 +141,8 @@ def _hollow(under: Sequence[Reading], back: Matrix[Bed, Board]) -> Callable[[flo
 
 
 def holds_of(
-    job: Job, setup: Setup, first: bool, placed: Placed, outline: Polygon, start: HeightField, weight: float, loads: tuple[Load, ...],
-    runs: Sequence[Run], journal: Journal, memory: Memory, coarse: bool = False,
+    job: Job, setup: Setup, first: bool, placed: Placed, outline: Polygon, start: HeightField, weight: float, loads: tuple[CutLoad, ...],
+    runs: Sequence[ProgramRun], journal: Journal, memory: Memory, coarse: bool = False,
 ) -> Holds:  # fmt: skip
     """Judge the holding of a setup; what no tool reaches is left to the whole plan where it is coarse. first: whether the board lies on its own underside here; outline, start: of it and
     its wood as it lies; weight: N."""
@@ -173,7 +175,9 @@ def holds_of(
     return Holds(held, hold_report.report(held, more), standing, gaps, margins, free[0] if free else None, lost)
 
 
-def _gaps(job: Job, runs: Sequence[Run], standing: tuple[Solid, ...], memory: Memory) -> tuple[tuple[str, Gap], ...]:
+def _gaps(
+    job: Job, runs: Sequence[ProgramRun], standing: tuple[Solid, ...], memory: Memory
+) -> tuple[tuple[str, Gap], ...]:
     by_hold: dict[str, list[Solid]] = {}
     for solid in standing:
         by_hold.setdefault(solid.hold, []).append(solid)
@@ -188,13 +192,13 @@ def _gaps(job: Job, runs: Sequence[Run], standing: tuple[Solid, ...], memory: Me
     return tuple(found)
 
 
-def _search(run: Run, standing: list[Solid], limit: float) -> Callable[[], list[Gap]]:
+def _search(run: ProgramRun, standing: list[Solid], limit: float) -> Callable[[], list[Gap]]:
     return lambda: clearance(run.moves, run.parts, standing, limit)
 
 
-def run_of(job: Job, program: ProgramFile, on_bed: Moves) -> Run:
+def run_of(job: Job, program: ProgramFile, on_bed: Moves) -> ProgramRun:
     """A program as holding sees it."""
-    return Run(program.name, " and ".join(program.operations), on_bed, sections(program.tool, job.machine))
+    return ProgramRun(program.name, " and ".join(program.operations), on_bed, sections(program.tool, job.machine))
 
 
 # -- from a plan: what is asked for by name ---------------------------------------------------------------
@@ -218,7 +222,7 @@ def held_in(plan: Plan, planned: PlannedSetup) -> hold_report.Held:
     )  # fmt: skip
 
 
-def runs_in(plan: Plan, planned: PlannedSetup) -> list[Run]:
+def runs_in(plan: Plan, planned: PlannedSetup) -> list[ProgramRun]:
     """A planned setup's programs as holding sees them."""
     return [run_of(plan.job, p, planned.on_bed(p)) for p in planned.programs]
 

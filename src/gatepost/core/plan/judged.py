@@ -22,7 +22,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.plan.blanks import carving_over_flaws, flaws_of, plate_over_flaws, resting_on_flaws
 from gatepost.core.plan.blanks import report as blank_report
 from gatepost.core.plan.cuts import Cuts
-from gatepost.core.plan.holds import Holds, Run, holds_of, loads_of, run_of, touching_off
+from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
 from gatepost.core.plan.known import Known
 from gatepost.core.plan.layout import FREES
 from gatepost.core.plan.result import PlannedSetup
@@ -119,7 +119,7 @@ def _holds(c: Cuts, journal: Journal, memory: Memory) -> Holds:
     )
 
 
-def _touching_off(c: Cuts, tool: Tool) -> Run:
+def _touching_off(c: Cuts, tool: Tool) -> ProgramRun:
     """The way down to where a tool touches off, and up again, as holding sees it."""
     setup = c.draft.setup
     chosen = next((t for t in setup.touches if t.tool == tool.number), None)

@@ -16,7 +16,7 @@ from gatepost.core.carve.lettering import Lettering
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.layout import first_surfacing
-from gatepost.core.plan.surfaces import Wood, surfaced, wood_of
+from gatepost.core.plan.surfaces import LaidWood, surfaced, wood_of
 from gatepost.core.surface.reckoned import Surfaced
 from gatepost.core.wood.field import Cutter
 
@@ -33,7 +33,7 @@ class Known:
     job: Job
     fingerprint: str
     thickness: Thickness
-    wood: Wood
+    wood: LaidWood
     lettering: Lettering
     surfaced: Surfaced
     cell: float

@@ -18,12 +18,12 @@ from gatepost.core.surface import passes
 from gatepost.core.surface.ledger import (
     SAME,
     Bite,
-    Cut,
     Fitted,
     Ledger,
     Move,
+    PassCut,
     Touched,
-    Zeroed,
+    ZeroSet,
     after,
     judged,
     next_move,
@@ -120,7 +120,7 @@ def _followed(ledger: Ledger, entry: Entry, setup: PlannedSetup, plan: Plan) -> 
         zero = float(data["machine"])
         stands = 0.0 if setup.setup.zero.z == "bed" else min(setup.zero_height, ledger.plane)
         ledger = replace(ledger, offset=stands - zero)
-        return after(ledger, Zeroed(zero)), f"Z0 touched at {mm(zero)} on the machine"
+        return after(ledger, ZeroSet(zero)), f"Z0 touched at {mm(zero)} on the machine"
     if entry.kind == "ledger touched":
         on = str(data.get("on", "face"))
         if on not in ("face", "low spot", "bed"):
@@ -128,9 +128,9 @@ def _followed(ledger: Ledger, entry: Entry, setup: PlannedSetup, plan: Plan) -> 
         touched = Touched(float(data["machine"]), on, float(data.get("gauge", 0.0)))  # type: ignore[arg-type]
         return after(ledger, touched), _words(entry)
     if entry.kind == "ledger zero":
-        return after(ledger, Zeroed(float(data["machine"]))), _words(entry)
+        return after(ledger, ZeroSet(float(data["machine"]))), _words(entry)
     if entry.kind == "ledger pass":
-        return after(ledger, Cut(float(data["depth"]))), _words(entry)
+        return after(ledger, PassCut(float(data["depth"]))), _words(entry)
     if entry.kind == "surfaced":
         plane = float(data["plane"]) if "plane" in data else plan.surfaced.plane
         new = replace(ledger, plane=min(ledger.plane, plane), low=min(ledger.low, plane))

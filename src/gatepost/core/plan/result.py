@@ -15,8 +15,7 @@ from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
 from gatepost.core.carve.lettering import Lettering
 from gatepost.core.findings import Finding, Fix, Question, Report
-from gatepost.core.frames import Blank as BlankFrame
-from gatepost.core.frames import Board, Matrix, Work
+from gatepost.core.frames import BlankFrame, Board, Matrix, Work
 from gatepost.core.geometry.art import Art
 from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.enough import Enough, Span
@@ -26,7 +25,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.program.lines import filled_lines
-from gatepost.core.run.steps import Step, Touch
+from gatepost.core.run.steps import Step, TouchOff
 from gatepost.core.surface.reckoned import Pass, Surfaced
 from gatepost.core.tools.order import Order
 from gatepost.core.tools.touchoff import TouchSpot
@@ -39,7 +38,7 @@ STAGES = ("blank", "surface", "hold", "zero", "register", "carve", "tools", "run
 
 
 @dataclass(frozen=True)
-class Operation:
+class PlannedCut:
     """One operation. moves: blank XY, heights above the bed; seconds: without changes; after: the wood then."""
 
     name: str
@@ -91,7 +90,7 @@ class ToolChange:
 
     before: str
     tool: Tool
-    touch: Touch
+    touch: TouchOff
     spots: tuple[TouchSpot, ...]
 
 
@@ -108,10 +107,10 @@ class PlannedSetup:
     zero_height: float
     travel: float
     start: HeightField
-    operations: tuple[Operation, ...]
+    operations: tuple[PlannedCut, ...]
     programs: tuple[ProgramFile, ...]
     changes: tuple[ToolChange, ...]
-    touches: dict[int, Touch]
+    touches: dict[int, TouchOff]
     solids: tuple[Solid, ...]
     steps: tuple[Step, ...]
     axes: Axes

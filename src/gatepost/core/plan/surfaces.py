@@ -28,7 +28,7 @@ from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.surface import passes, rows
 from gatepost.core.surface.level import readings, turned_lying
 from gatepost.core.surface.probing import Places, places
-from gatepost.core.surface.reckoned import Load, Pass, Surfaced, Way
+from gatepost.core.surface.reckoned import Pass, SpindleLoad, Surfaced, Way
 from gatepost.core.surface.seat import Seat, Seats, seats
 from gatepost.core.surface.slips import MOST_ROWS, slip
 from gatepost.core.tolerances import CLEAN, FLATNESS, SAFE_TRAVEL
@@ -45,7 +45,7 @@ MARGIN = 5.0  # mm about what the design uses
 
 
 @dataclass(frozen=True)
-class Wood:
+class LaidWood:
     """The board as it is laid. area: what is to be made flat, its ± included, blank coordinates."""
 
     seat: Seat | None
@@ -58,7 +58,7 @@ class Wood:
     area_key: Hashable
 
 
-def wood_of(job: Job, wanted: Surfacing, level: float, memory: Memory) -> Wood:
+def wood_of(job: Job, wanted: Surfacing, level: float, memory: Memory) -> LaidWood:
     """The board as it is laid. level: what its top is where nothing was measured, mm."""
     key = (job.blank, wanted.cleanup, wanted.shims_at_hand)
     both = memory.get("seats", key, lambda: seats(job.blank, wanted), SMALL) if job.blank.heights else None
@@ -73,7 +73,7 @@ def wood_of(job: Job, wanted: Surfacing, level: float, memory: Memory) -> Wood:
     area_key = (outline_key, laid.doubt, used)
     area = memory.get("area", area_key, lambda: _area(job, wanted, outline), SMALL)
     ends = memory.get("extremes", (laid.heights, level, area_key), lambda: extremes(top, area.intersection(outline)))
-    return Wood(seat, both, laid.heights, top, ends, outline, area, area_key)
+    return LaidWood(seat, both, laid.heights, top, ends, outline, area, area_key)
 
 
 def _area(job: Job, wanted: Surfacing, outline: Area) -> Area:
@@ -111,7 +111,7 @@ def angle_of(job: Job, wanted: Surfacing) -> float:
     }[wanted.direction]  # fmt: skip
 
 
-def cut_of(job: Job, setup: Setup, wanted: Surfacing, tool: Tool, over: passes.Overhang) -> rows.Cut:
+def cut_of(job: Job, setup: Setup, wanted: Surfacing, tool: Tool, over: passes.Overhang) -> rows.RowCut:
     """How a row is cut, and how far the machine lets it go."""
     m = job.machine
     limits = (-setup.x, -setup.y, m.travel_x - setup.x, m.travel_y - setup.y)
@@ -119,7 +119,7 @@ def cut_of(job: Job, setup: Setup, wanted: Surfacing, tool: Tool, over: passes.O
     radius, step = tool.diameter / 2.0, tool.diameter * wanted.stepover
     slower = 60.0 / tool.feed - 60.0 / m.rapid_xy if m.rapid_xy > tool.feed else 0.0
     hop = lift / slower if slower > 1e-6 else math.inf
-    return rows.Cut(
+    return rows.RowCut(
         radius, step, over.sides, over.turn.result - radius, limits, wanted.way == "climb", max(hop, 2.0 * radius)
     )  # fmt: skip
 
@@ -132,11 +132,11 @@ class Lines:
     outside: bool
 
 
-Laying = Callable[[Wood, tuple[float, ...], str], Lines]
+Laying = Callable[[LaidWood, tuple[float, ...], str], Lines]
 
 
 def lines_of(
-    job: Job, setup: Setup, wanted: Surfacing, wood: Wood, tool: Tool, heights: tuple[float, ...], path: str
+    job: Job, setup: Setup, wanted: Surfacing, wood: LaidWood, tool: Tool, heights: tuple[float, ...], path: str
 ) -> Lines:
     """Where each pass goes. path: the plain rectangle over all, or following the outline and what still stands."""
     angle = angle_of(job, wanted)
@@ -148,13 +148,13 @@ def lines_of(
     grid, z_of, mask = _grid(wood, angle)
     done = []
     for z in heights:
-        still = rows.Standing(grid[0], grid[1], mask & (z_of > z + CLEAN))
+        still = rows.StillStanding(grid[0], grid[1], mask & (z_of > z + CLEAN))
         done.append((z, rows.following(wood.area, angle, cut, still)))
     return Lines(tuple((z, p.lines) for z, p in done), all(p.outside for _, p in done))
 
 
 def _grid(
-    wood: Wood, angle: float
+    wood: LaidWood, angle: float
 ) -> tuple[tuple[NDArray[np.float64], NDArray[np.float64]], NDArray[np.float64], NDArray[np.bool_]]:
     """Heights over a grid that lies along the rows, and where it is inside what is to be made flat, a step wider."""
     u0, v0, u1, v1 = rows.turned_area(wood.area, angle).bounds
@@ -170,7 +170,7 @@ def _grid(
 
 
 def surfaced(
-    job: Job, setup: Setup, wanted: Surfacing, wood: Wood, letters: Lettering, v_tool: Tool | None, memory: Memory
+    job: Job, setup: Setup, wanted: Surfacing, wood: LaidWood, letters: Lettering, v_tool: Tool | None, memory: Memory
 ) -> Surfaced:
     """The whole of the surfacing as reckoned, as the board lies in a setup."""
     ends = wood.extremes
@@ -194,7 +194,7 @@ def surfaced(
         return Surfaced(False, flat, too_many=(len(counted.heights), each))
     key = (job.blank, wanted, tool, job.machine, setup.x, setup.y, wood.area_key)
 
-    def lines(there: Wood, heights: tuple[float, ...], path: str) -> Lines:
+    def lines(there: LaidWood, heights: tuple[float, ...], path: str) -> Lines:
         found = (key, there.heights, heights, path)
         return memory.get("lines", found, lambda: lines_of(job, setup, wanted, there, tool, heights, path), 12)
 
@@ -211,7 +211,7 @@ def surfaced(
     deepest = max(bites(ends, heights))
     step = tool.diameter * wanted.stepover
     have = forces.available(job.machine, tool.rpm)
-    load = Load(
+    load = SpindleLoad(
         deepest, forces.power(tool, job.wood, step, deepest), have,
         forces.feed_within(tool, job.wood, step, deepest, have.result),
     )  # fmt: skip
@@ -222,7 +222,7 @@ def surfaced(
     )  # fmt: skip
 
 
-def _lies(wood: Wood) -> Seat | None:
+def _lies(wood: LaidWood) -> Seat | None:
     return wood.seats.lies if wood.seats is not None else None
 
 
@@ -234,7 +234,7 @@ def _stands_on(job: Job, wanted: Surfacing, seat: Seat | None) -> float:
     return seat.under + (wanted.cleanup if cut else 0.0)
 
 
-def _missed(wood: Wood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:
+def _missed(wood: LaidWood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:
     """Places that no pass reaches. What lies below the last plane, stopped early or left hollow, need not be reached."""
     if not laid.each:
         return ()
@@ -249,7 +249,7 @@ def _missed(wood: Wood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:
     return tuple(rows.missed(area, [line for _, lines in laid.each for line in lines], tool.diameter / 2.0))
 
 
-def _back_first(job: Job, wanted: Surfacing, wood: Wood) -> float | None:
+def _back_first(job: Job, wanted: Surfacing, wood: LaidWood) -> float | None:
     """What is kept when the back is cut first, the board lying on its top; nothing where that can't be told, mm."""
     if len(job.blank.under) < 3:
         return None
@@ -263,7 +263,7 @@ def _back_first(job: Job, wanted: Surfacing, wood: Wood) -> float | None:
         return None
 
 
-def _rough(wood: Wood, plane: float) -> float:
+def _rough(wood: LaidWood, plane: float) -> float:
     """Share of the face that lies below a plane: it is never touched by a cut to there."""
     x0, y0, x1, y1 = wood.area.bounds
     x, y = np.meshgrid(np.linspace(x0, x1, 81), np.linspace(y0, y1, 81))
@@ -278,7 +278,7 @@ def bites(ends: Extremes, heights: tuple[float, ...]) -> list[float]:
     return [a - b for a, b in zip(planes, planes[1:])]
 
 
-def _ways(job: Job, wanted: Surfacing, wood: Wood, tool: Tool, lines: Laying) -> tuple[Way, ...]:
+def _ways(job: Job, wanted: Surfacing, wood: LaidWood, tool: Tool, lines: Laying) -> tuple[Way, ...]:
     """Each way to lay the board, as it lies first. lines: where passes to some heights go, by a path."""
     if wood.seats is None:
         return ()
@@ -287,7 +287,7 @@ def _ways(job: Job, wanted: Surfacing, wood: Wood, tool: Tool, lines: Laying) ->
     )
 
 
-def _way(job: Job, wanted: Surfacing, wood: Wood, seat: Seat, tool: Tool, lines: Laying) -> Way:
+def _way(job: Job, wanted: Surfacing, wood: LaidWood, seat: Seat, tool: Tool, lines: Laying) -> Way:
     """What one way to lay the board comes to."""
     laid = job.blank.model_copy(update={"heights": seat.heights(job.blank.heights)})
     inside = wood.area.intersection(wood.outline)
@@ -314,7 +314,7 @@ def _way(job: Job, wanted: Surfacing, wood: Wood, seat: Seat, tool: Tool, lines:
     return Way(seat, kept, depths.removal.result, done, {path: sum(each) / 60.0 for path, each in minutes.items()})
 
 
-def _pass_seconds(job: Job, wood: Wood, tool: Tool, laid: Lines) -> list[float]:
+def _pass_seconds(job: Job, wood: LaidWood, tool: Tool, laid: Lines) -> list[float]:
     """How long each pass takes by itself."""
     over, drive, done = wood.extremes.highest[2] + SAFE_TRAVEL, drive_of(job), []
     for z, lines in laid.each:
@@ -332,7 +332,7 @@ def zero_height(job: Job, setup: Setup, top: Top) -> float:
     return float(top.at(np.array([spot.x]), np.array([spot.y]))[0])
 
 
-def under_map(job: Job, wood: Wood, shape_of: tuple[int, int]) -> NDArray[np.float32] | None:
+def under_map(job: Job, wood: LaidWood, shape_of: tuple[int, int]) -> NDArray[np.float32] | None:
     """How high the underside stands as the board is laid, over a grid from the front left, (rows, columns), mm; nothing
     where nobody read it."""
     blank = job.blank

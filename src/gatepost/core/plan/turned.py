@@ -54,7 +54,7 @@ def turned_job(job: Job, back: Setup, plane: float, seat: Seat | None) -> Job:
 
 
 @dataclass(frozen=True)
-class Thickness:
+class FinalThickness:
     """Of the board after both faces. predicted: working; corners: as measured, mm; used: what the carving is planned on."""
 
     predicted: Working
@@ -73,15 +73,15 @@ def measured_corners(journal: Journal, job: Job) -> tuple[float, ...]:
     return tuple(float(v) for k, v in sorted(told[-1].data.items()) if k.startswith("corner")) if told else ()
 
 
-def thickness(plane: float, journal: Journal, job: Job) -> Thickness:
+def thickness(plane: float, journal: Journal, job: Job) -> FinalThickness:
     """plane: of the second face, above the bed, the board lying on its cut face."""
     corners = measured_corners(journal, job)
-    return Thickness(
+    return FinalThickness(
         working("second_face - first_face", Named("second_face", plane), Named("first_face", 0.0)), corners
     )
 
 
-def report_of(job: Job, first: Surfaced, second: Surfaced, thick: Thickness) -> tuple[list[Figure], list[Finding]]:
+def report_of(job: Job, first: Surfaced, second: Surfaced, thick: FinalThickness) -> tuple[list[Figure], list[Finding]]:
     """What there is to say of the second face beside its surfacing."""
     figures = [Figure("Thickness after both, predicted", thick.predicted.result, working=thick.predicted)]
     said: list[Finding] = []

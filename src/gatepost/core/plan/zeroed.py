@@ -22,7 +22,7 @@ from gatepost.core.plan.known import SMALL, Known
 from gatepost.core.plan.result import PlannedSetup, ToolChange
 from gatepost.core.plan.surfaces import under_map
 from gatepost.core.plan.zeros import budget_of, covering, newest_date, spots_of, upright_of
-from gatepost.core.run.steps import Load, Step, Touch, steps_of
+from gatepost.core.run.steps import ProgramLoad, Step, TouchOff, steps_of
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.tools import report as tools_report
 from gatepost.core.tools import touchoff
@@ -89,12 +89,12 @@ def _zeroed(
     )  # fmt: skip
 
 
-def _steps(c: Cuts, touches: dict[int, Touch], mark: tuple[float, float]) -> list[Step]:
+def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> list[Step]:
     """The steps at the machine; none where nothing is run."""
     if not c.programs:
         return []
     d, job = c.draft, c.draft.known.job
-    loads = [Load(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0) for p in c.programs]
+    loads = [ProgramLoad(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0) for p in c.programs]
     shims = tuple((s.x, s.y, s.height) for s in d.seat.shims if s.height >= THINNEST) if d.seat is not None else ()
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
@@ -118,11 +118,11 @@ def _flat_allowed(k: Known) -> float:
 
 def _touches(
     c: Cuts, standing: tuple[Solid, ...], first: tuple[float, float], memory: Memory
-) -> tuple[dict[int, Touch], list[ToolChange], list[tools_report.Change]]:
+) -> tuple[dict[int, TouchOff], list[ToolChange], list[tools_report.Change]]:
     """Where each tool of a setup touches off, and what each change is judged on."""
     setup, z_bed = c.draft.setup, c.draft.setup.zero.z == "bed"
     surface = "bed" if z_bed else "top"
-    touches: dict[int, Touch] = {}
+    touches: dict[int, TouchOff] = {}
     changes: list[ToolChange] = []
     judged: list[tools_report.Change] = []
     after = {op.name: op.after for op in c.operations}
@@ -148,10 +148,10 @@ def _touches(
             )
             changes.append(
                 ToolChange(
-                    program.operations[0], tool, Touch(tool.number, *at, surface, c.draft.zero_height), tuple(spots)
+                    program.operations[0], tool, TouchOff(tool.number, *at, surface, c.draft.zero_height), tuple(spots)
                 )
             )
-        touches.setdefault(tool.number, Touch(tool.number, *at, surface, c.draft.zero_height))
+        touches.setdefault(tool.number, TouchOff(tool.number, *at, surface, c.draft.zero_height))
         now, now_key = after[program.operations[-1]], c.keys[program.operations[-1]]
     return touches, changes, judged
 

@@ -12,7 +12,7 @@ from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.plan.result import Operation
+from gatepost.core.plan.result import PlannedCut
 from gatepost.core.tools.touchoff import is_top
 from gatepost.core.wood.field import HeightField
 from gatepost.core.zero.adviser import Spot, Upright
@@ -82,7 +82,7 @@ def _spot(
     )
 
 
-def upright_of(job: Job, setup: Setup, spread: float, operations: Sequence[Operation]) -> Upright:
+def upright_of(job: Job, setup: Setup, spread: float, operations: Sequence[PlannedCut]) -> Upright:
     """What Z0 on the top or on the bed costs here. spread: of the wood's thickness, mm."""
     angles = [op.tool.angle for op in operations if op.kind == "vcut"]
     through = any(op.kind == "cutout" for op in operations)

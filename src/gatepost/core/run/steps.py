@@ -50,7 +50,7 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Touch:
+class TouchOff:
     """Where a tool touches off: bed XY, surface, and the height of that surface above the spoilboard."""
 
     tool: int
@@ -61,7 +61,7 @@ class Touch:
 
 
 @dataclass(frozen=True)
-class Load:
+class ProgramLoad:
     """A program to run: its name, tool, what it does, minutes."""
 
     name: str
@@ -74,8 +74,8 @@ def steps_of(
     setup: Setup,
     machine: Machine,
     tools: dict[int, Tool],
-    loads: list[Load],
-    touches: dict[int, Touch],
+    loads: list[ProgramLoad],
+    touches: dict[int, TouchOff],
     mark: tuple[float, float],
     shims: tuple[tuple[float, float, float], ...] = (),
     turned: str = "",
@@ -268,7 +268,7 @@ def _sensing(name: str, tool: Tool, first: bool) -> Step:
                 detail + " Wipe sensor and tip first; spindle off.", HANDS, tool=tool.number, reads=("Z at contact on the sensor",))  # fmt: skip
 
 
-def _touching(setup: Setup, tool: Tool, touch: Touch) -> list[Step]:
+def _touching(setup: Setup, tool: Tool, touch: TouchOff) -> list[Step]:
     zero = setup.zero
     under = "on the board" if touch.surface == "top" else "on the spoilboard"
     gauge = {"plate": "the plate", "corner plate": "the corner plate"}.get(zero.gauge, "a paper strip")

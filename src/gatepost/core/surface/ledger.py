@@ -67,20 +67,20 @@ class Touched:
 
 
 @dataclass(frozen=True)
-class Zeroed:
+class ZeroSet:
     """Z0 was set at a machine figure."""
 
     machine: float
 
 
 @dataclass(frozen=True)
-class Cut:
+class PassCut:
     """A program was run over the whole face that cuts a depth below its zero, mm."""
 
     depth: float
 
 
-Entry = Fitted | Touched | Zeroed | Cut
+Entry = Fitted | Touched | ZeroSet | PassCut
 
 
 @dataclass(frozen=True)
@@ -99,7 +99,7 @@ def after(ledger: Ledger, entry: Entry) -> Ledger:
     if isinstance(entry, Touched):
         known = {"face": ledger.plane, "low spot": ledger.low, "bed": 0.0}[entry.on]
         return replace(ledger, offset=known + entry.gauge - entry.machine)
-    if isinstance(entry, Zeroed):
+    if isinstance(entry, ZeroSet):
         return replace(ledger, zero=entry.machine)
     plane = _cut_at(ledger, ledger.zero, entry.depth)
     return replace(ledger, plane=min(ledger.plane, plane), low=min(ledger.low, plane))

@@ -89,7 +89,7 @@ def _beside(area: Area, keep_off: Sequence[Area], reach: Area) -> tuple[float, f
 
 
 @dataclass(frozen=True)
-class Touch:
+class ProbeTouch:
     """One place as it was probed. z: machine Z of the second touch, nothing where there was no wood; spread: between its
     two touches, mm."""
 
@@ -120,7 +120,7 @@ class Probed:
         return said + "."
 
 
-def probed(touches: Sequence[Touch], bed: float, least: float) -> Probed:
+def probed(touches: Sequence[ProbeTouch], bed: float, least: float) -> Probed:
     """Heights above the bed. bed: machine Z of the bed; least: lower than this above it there is no wood, mm.
 
     Raises OperatorError when fewer than three places are left.

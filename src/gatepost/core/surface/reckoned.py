@@ -47,7 +47,7 @@ class Way:
 
 
 @dataclass(frozen=True)
-class Load:
+class SpindleLoad:
     """What the deepest pass asks of the spindle. depth: its bite; feed: at which it would ask no more than there is."""
 
     depth: float
@@ -72,7 +72,7 @@ class Surfaced:
     seconds: float = 0.0
     chip: Working | None = None
     measured: bool = True
-    load: Load | None = None
+    load: SpindleLoad | None = None
     seats: Seats | None = None
     ways: tuple[Way, ...] = ()
     lines: tuple[tuple[float, tuple[NDArray[np.float64], ...]], ...] = ()

@@ -22,7 +22,7 @@ SAME = 1e-9
 
 
 @dataclass(frozen=True)
-class Cut:
+class RowCut:
     """How a row is cut. radius, step: mm; sides: overhang beside the outer rows; turn: how far the cutter's middle goes
     past the wood to turn round off it; limits: x0, y0, x1, y1 that the cutter's middle can reach, blank coordinates;
     climb: every row the same way, with the wood on the cutter's right."""
@@ -37,7 +37,7 @@ class Cut:
 
 
 @dataclass(frozen=True)
-class Standing:
+class StillStanding:
     """Wood that still stands above a plane, over a grid in the turned frame. u: (n,), v: (m,), over: (m, n)."""
 
     u: Array
@@ -46,7 +46,7 @@ class Standing:
 
 
 @dataclass(frozen=True)
-class Pass:
+class LaidRows:
     """Centre lines of one pass, each fed without lifting, blank XY. outside: whether every row turns round off the wood."""
 
     lines: tuple[Array, ...]
@@ -77,7 +77,7 @@ def turned_area(area: Area, angle: float) -> Area:
     return out
 
 
-def places(low: float, high: float, cut: Cut) -> Array:
+def places(low: float, high: float, cut: RowCut) -> Array:
     """Where rows lie across an extent: evenly, no farther apart than the step."""
     inset = min(cut.radius - cut.sides, (high - low) / 2.0)
     count = 1
@@ -86,13 +86,13 @@ def places(low: float, high: float, cut: Cut) -> Array:
     return np.linspace(low + inset, high - inset, count)
 
 
-def following(area: Area, angle: float, cut: Cut, standing: Standing | None = None) -> Pass:
+def following(area: Area, angle: float, cut: RowCut, standing: StillStanding | None = None) -> LaidRows:
     """One pass that follows an outline. area: what must be reached, its ± included; standing: cut only there."""
     there = turned_area(area, angle)
     u0, v0, u1, v1 = there.bounds
     rows = places(v0, v1, cut)
     if len(rows) == 0:
-        return Pass((), True)
+        return LaidRows((), True)
     half = (rows[1] - rows[0]) / 2.0 if len(rows) > 1 else (v1 - v0) / 2.0
     share = np.column_stack([rows - half, rows + half])
     share[0, 0], share[-1, 1] = v0, v1  # the outer rows answer for what lies beyond them
@@ -117,10 +117,10 @@ def following(area: Area, angle: float, cut: Cut, standing: Standing | None = No
             outside &= got[0] <= want[0] + 1e-6 and got[1] >= want[1] - 1e-6
             runs.append(got if got[0] <= got[1] else ((a + b) / 2.0, (a + b) / 2.0))
         ends.append(_joined(runs, cut.hop))
-    return Pass(tuple(back(line, angle) for line in _strung(rows, ends, cut)), outside)
+    return LaidRows(tuple(back(line, angle) for line in _strung(rows, ends, cut)), outside)
 
 
-def _past(span: tuple[float, float], wide: list[tuple[float, float]], cut: Cut) -> tuple[float, float]:
+def _past(span: tuple[float, float], wide: list[tuple[float, float]], cut: RowCut) -> tuple[float, float]:
     """How far a row wants to go each way to turn round clear of all wood near it."""
     low, high = span[0] - cut.turn, span[1] + cut.turn
     for a, b in reversed(wide):
@@ -132,7 +132,7 @@ def _past(span: tuple[float, float], wide: list[tuple[float, float]], cut: Cut) 
     return low, high
 
 
-def plain(area: Area, angle: float, cut: Cut) -> Pass:
+def plain(area: Area, angle: float, cut: RowCut) -> LaidRows:
     """One pass over the plain rectangle about an area, turned with the rows."""
     return following(turned_back_box(area, angle), angle, cut)
 
@@ -170,7 +170,7 @@ def _spans(area: Area, bands: Array, across: tuple[float, float]) -> list[list[t
     return out
 
 
-def _stretches(standing: Standing, low: float, high: float) -> list[tuple[float, float]]:
+def _stretches(standing: StillStanding, low: float, high: float) -> list[tuple[float, float]]:
     """Where anything stands in a band, a grid's step wider each way."""
     step_v = standing.v[1] - standing.v[0] if len(standing.v) > 1 else 0.0
     step_u = standing.u[1] - standing.u[0] if len(standing.u) > 1 else 0.0
@@ -205,7 +205,7 @@ def _met(one: list[tuple[float, float]], other: list[tuple[float, float]]) -> li
     return [(max(a, c), min(b, d)) for a, b in one for c, d in other if max(a, c) <= min(b, d)]
 
 
-def _strung(rows: Array, ends: list[list[tuple[float, float]]], cut: Cut) -> list[Array]:
+def _strung(rows: Array, ends: list[list[tuple[float, float]]], cut: RowCut) -> list[Array]:
     """Rows strung together back and forth, lifted where the way to the next one is far."""
     lines: list[list[tuple[float, float]]] = []
     forth = not cut.climb  # with the spindle turning clockwise, wood on the right is climb cut

@@ -123,7 +123,7 @@ def by_bands(field: HeightField, look: Callable[[slice], NDArray[np.bool_]]) -> 
 
 
 @dataclass(frozen=True)
-class Cut:
+class Swept:
     """What a sweep did: the wood after, and per move its volume (mm³) and its deepest bite off one cell (mm).
 
     Of feed moves the two are whole only where ``amounts`` was asked for; of rapids always."""
@@ -138,7 +138,7 @@ SMALL = 200_000  # cells that are not worth a second thread
 
 def cut(
     field: HeightField, moves: Moves, cutter: Cutter, threads: int = 2, plainly: bool = False, amounts: bool = False
-) -> Cut:
+) -> Swept:
     """Sweep a cutter along moves (in the field's frame) and give the wood after.
 
     The rows are swept in two bands whatever the number of threads (1 or 2), so that the result is the same to the bit.
@@ -151,7 +151,7 @@ def cut(
     segments = moves.segments
     taken, deepest = np.zeros(len(segments)), np.zeros(len(segments))
     if len(segments) == 0 or z.size == 0:
-        return Cut(HeightField(z, field.x0, field.y0, field.cell), taken, deepest)
+        return Swept(HeightField(z, field.x0, field.y0, field.cell), taken, deepest)
     first = np.arange(len(segments))
     if not plainly:
         first = first[: kernels.straight_runs(segments, moves.rapid, first)]
@@ -182,7 +182,7 @@ def cut(
         done = [band(rows) for rows in bands]
     taken[first] = done[0][0] + done[1][0]
     deepest[first] = np.maximum(done[0][1], done[1][1])
-    return Cut(HeightField(z, field.x0, field.y0, field.cell), taken, deepest)
+    return Swept(HeightField(z, field.x0, field.y0, field.cell), taken, deepest)
 
 
 def _balanced(field: HeightField, segments: NDArray[np.float64], radius: float) -> tuple[int, float]:
@@ -199,7 +199,7 @@ def _balanced(field: HeightField, segments: NDArray[np.float64], radius: float) 
 
 
 @dataclass(frozen=True)
-class Piece:
+class WoodPiece:
     """A separate piece of wood. x, y: a place inside it; box: x0, y0, x1, y1; area: mm²."""
 
     x: float
@@ -212,7 +212,7 @@ class Piece:
 Numbers = NDArray[np.int32] | NDArray[np.uint16]
 
 
-def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[Piece], Numbers]:
+def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[WoodPiece], Numbers]:
     """Separate pieces of what stands above floor, largest first, with a map of their numbers (from 1, 0 none).
 
     least: smaller ones (mm²) are dust.
@@ -236,12 +236,12 @@ def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[P
     kernels.survey(labels, field.z, count, boxes, cells, tops, places)
     areas = cells * field.cell**2
     order = [int(n) for n in np.argsort(-areas[1:], kind="stable") + 1 if areas[n] >= least]
-    found: list[Piece] = []
+    found: list[WoodPiece] = []
     for number in order:
         j0, j1, i0, i1 = (int(v) for v in boxes[number])
         _, j, i = (int(v) for v in places[number])
         (x0, y0), (x1, y1), (x, y) = (_middle(field, *cell) for cell in ((j0, i0), (j1, i1), (j, i)))
-        found.append(Piece(x, y, (x0, y0, x1, y1), float(areas[number]), float(tops[number])))
+        found.append(WoodPiece(x, y, (x0, y0, x1, y1), float(areas[number]), float(tops[number])))
     numbering = np.zeros(count + 1, labels.dtype)
     numbering[order] = np.arange(1, len(order) + 1)
     for band in bands(len(labels)):

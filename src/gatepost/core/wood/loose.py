@@ -15,7 +15,7 @@ from shapely.geometry import Polygon
 from gatepost.core.findings import Finding, Fix, Level, Place
 from gatepost.core.geometry.raster import inside
 from gatepost.core.units import mm
-from gatepost.core.wood.field import HeightField, Numbers, Piece, bands, by_bands, pieces
+from gatepost.core.wood.field import HeightField, Numbers, WoodPiece, bands, by_bands, pieces
 from gatepost.core.working import Named, Working, working
 
 SKIN = 0.05  # mm over the bed; less than this holds nothing together
@@ -67,7 +67,7 @@ class Standing:
 class Hangs:
     """A piece that stands in thick wood, and what it hangs by. section: mm² of thin wood at its foot; thinnest: mm."""
 
-    piece: Piece
+    piece: WoodPiece
     section: float
     thinnest: float
 
@@ -77,7 +77,7 @@ class Separate:
     """The separate pieces of a wood, largest first, and a map of their numbers (from 1); the same of what stands in thick
     wood, with what each of those hangs by."""
 
-    found: tuple[Piece, ...]
+    found: tuple[WoodPiece, ...]
     numbers: Numbers
     thick: tuple[Hangs, ...] = ()
     thick_numbers: Numbers | None = None
@@ -96,12 +96,12 @@ def separate(after: HeightField) -> Separate:
     return Separate(tuple(found), numbers, hangs, body_numbers)
 
 
-def _whole(after: HeightField) -> Piece:
+def _whole(after: HeightField) -> WoodPiece:
     wood = after.wood
     across, down = wood.sum(axis=0), wood.sum(axis=1)
     count = int(across.sum())
     if not count:
-        return Piece(after.x0, after.y0, (after.x0, after.y0, after.x0, after.y0), 0.0, 0.0)
+        return WoodPiece(after.x0, after.y0, (after.x0, after.y0, after.x0, after.y0), 0.0, 0.0)
     mean_i, mean_j = (float(n @ np.arange(len(n))) / count for n in (across, down))
     i, j = round(mean_i), round(mean_j)
     if not wood[j, i]:  # a ring, or a bay: the cell of wood nearest to the middle
@@ -111,7 +111,7 @@ def _whole(after: HeightField) -> Piece:
     (left, right), (front, back) = (np.flatnonzero(n)[[0, -1]].tolist() for n in (across, down))
     x0, y0, cell = after.x0, after.y0, after.cell
     box = (x0 + cell * left, y0 + cell * front, x0 + cell * right, y0 + cell * back)
-    return Piece(x0 + cell * i, y0 + cell * j, box, count * cell**2, float(after.z.max()))
+    return WoodPiece(x0 + cell * i, y0 + cell * j, box, count * cell**2, float(after.z.max()))
 
 
 def _feet(after: HeightField, numbers: Numbers, count: int) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -189,18 +189,18 @@ def loose(
     return said
 
 
-def _size(piece: Piece) -> str:
+def _size(piece: WoodPiece) -> str:
     x0, y0, x1, y1 = piece.box
     return f"{mm(x1 - x0)} × {mm(y1 - y0)} at X {mm(piece.x)}, Y {mm(piece.y)} of the board"
 
 
-def _place(piece: Piece, offset: tuple[float, float]) -> Place:
+def _place(piece: WoodPiece, offset: tuple[float, float]) -> Place:
     x0, y0, x1, y1 = piece.box
     return Place(piece.x + offset[0], piece.y + offset[1], piece.top, max(x1 - x0, y1 - y0) / 2)
 
 
 def _one(
-    piece: Piece, number: int, held: dict[str, tuple[float, Bears]], cutting: Cutting, offset: tuple[float, float]
+    piece: WoodPiece, number: int, held: dict[str, tuple[float, Bears]], cutting: Cutting, offset: tuple[float, float]
 ) -> list[Finding]:
     about, place = f"{cutting.operation} {number}", _place(piece, offset)
     fixes = (Fix("set plate", {"tabs": 4}, "Leave 4 tabs"),) if cutting.tabs else ()

@@ -12,7 +12,7 @@ from gatepost.core.geometry.raster import inside
 from gatepost.core.motion import Moves
 from gatepost.core.tolerances import CLEAN
 from gatepost.core.units import area_words, mm
-from gatepost.core.wood.field import OUTSIDE, Cut, HeightField, by_bands
+from gatepost.core.wood.field import OUTSIDE, HeightField, Swept, by_bands
 
 GOUGE = 0.1  # mm deeper than asked before it is told
 RAPID_BITE = 0.02
@@ -46,7 +46,7 @@ def left_standing(after: HeightField, plane: float, setup: str) -> list[Finding]
     return [Finding("wood.left", Level.CARE, "surface", message, setup)]
 
 
-def rapid_hits(moves: Moves, cut: Cut, setup: str, operation: str) -> list[Finding]:
+def rapid_hits(moves: Moves, cut: Swept, setup: str, operation: str) -> list[Finding]:
     """Rapids that would plough wood. moves: in the field's frame."""
     hits = np.nonzero(moves.rapid & (cut.deepest > RAPID_BITE))[0]
     if not len(hits):

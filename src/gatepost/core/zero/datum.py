@@ -7,8 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gatepost.core.frames import Bed, Board, Matrix, Point, Work, bed_to_machine, shift, turn
-from gatepost.core.frames import Machine as MachineFrame
+from gatepost.core.frames import Bed, Board, MachineFrame, Matrix, Point, Work, bed_to_machine, shift, turn
 from gatepost.core.job.blank import Blank as BlankModel
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup

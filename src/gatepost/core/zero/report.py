@@ -6,8 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
-from gatepost.core.frames import Machine as MachineFrame
-from gatepost.core.frames import Point
+from gatepost.core.frames import MachineFrame, Point
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
 from gatepost.core.units import mm

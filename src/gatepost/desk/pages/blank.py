@@ -6,7 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 from gatepost.core.job.model import Job
-from gatepost.desk.pages.entries import Entry, Group, Row, act, single
+from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
 KINDS = (("soft", "soft"), ("medium", "medium"), ("hard", "hard"))
 ROCKS = (("not tested", None), ("stands still", False), ("rocks", True))
@@ -77,10 +77,10 @@ def _wood(job: Job) -> Group:
         ),
         single("Grain runs, degrees from X", "number", b.grain, "set blank", "grain"),
         single("Good face", "choice", b.good_face, "set blank", "good_face", EITHER),
-        Row((Entry("Moisture, per cent", "number", b.moisture or 0.0, "set blank", lambda v: {"moisture": v or None}),), "Moisture, per cent"),
+        PageRow((PageEntry("Moisture, per cent", "number", b.moisture or 0.0, "set blank", lambda v: {"moisture": v or None}),), "Moisture, per cent"),
         single("Moisture taken on", "words", b.moisture_taken, "set blank", "moisture_taken"),
-        Row((Entry("Diagonal, front left", "length", one, "set blank", lambda v: {"diagonals": (v, two or v) if v else None}),), "Diagonal from front left"),
-        Row((Entry("Diagonal, front right", "length", two, "set blank", lambda v: {"diagonals": (one or v, v) if v else None}),), "Diagonal from front right"),
+        PageRow((PageEntry("Diagonal, front left", "length", one, "set blank", lambda v: {"diagonals": (v, two or v) if v else None}),), "Diagonal from front left"),
+        PageRow((PageEntry("Diagonal, front right", "length", two, "set blank", lambda v: {"diagonals": (one or v, v) if v else None}),), "Diagonal from front right"),
     ]  # fmt: skip
     return Group("The wood", tuple(rows))
 
@@ -93,7 +93,7 @@ def _outline(job: Job) -> tuple[Group, ...]:
     if len(b.outline) > MANY:
         return (Group(f"Outline, {len(b.outline)} corners: drag them on the bed", tuple(rows)),)
     table = tuple(
-        Row(
+        PageRow(
             (_field("X", "set corner", i, "x", x, y=y), _field("Y", "set corner", i, "y", y, x=x)), str(i + 1),
             act("Take corner away", "remove corner", index=i),
         )
@@ -107,13 +107,13 @@ def _outline(job: Job) -> tuple[Group, ...]:
 def _flaws(job: Job) -> Group:
     b = job.blank
     rows = tuple(
-        Row(
+        PageRow(
             (
-                Entry("Kind", "choice", f.kind, "set flaw", lambda v, i=i: {"index": i, "kind": v}, FLAWS),
+                PageEntry("Kind", "choice", f.kind, "set flaw", lambda v, i=i: {"index": i, "kind": v}, FLAWS),
                 _field("X", "set flaw", i, "x", f.x), _field("Y", "set flaw", i, "y", f.y),
                 _field("Across", "set flaw", i, "size", f.size),
-                Entry("Depth", "length", f.depth or 0.0, "set flaw", lambda v, i=i: {"index": i, "depth": v or None}),
-                Entry("Face", "choice", f.face, "set flaw", lambda v, i=i: {"index": i, "face": v}, FACES),
+                PageEntry("Depth", "length", f.depth or 0.0, "set flaw", lambda v, i=i: {"index": i, "depth": v or None}),
+                PageEntry("Face", "choice", f.face, "set flaw", lambda v, i=i: {"index": i, "face": v}, FACES),
             ),
             str(i + 1), act("Take flaw away", "remove flaw", index=i),
         )
@@ -127,11 +127,11 @@ def _flaws(job: Job) -> Group:
 
 def _coats(job: Job) -> Group:
     rows = tuple(
-        Row(
+        PageRow(
             (
-                Entry("Coat", "words", c.name, "set coat", lambda v, i=i: {"index": i, "name": v}),
+                PageEntry("Coat", "words", c.name, "set coat", lambda v, i=i: {"index": i, "name": v}),
                 _field("Film", "set coat", i, "thickness", c.thickness),
-                Entry("Face", "choice", c.face, "set coat", lambda v, i=i: {"index": i, "face": v}, FACES),
+                PageEntry("Face", "choice", c.face, "set coat", lambda v, i=i: {"index": i, "face": v}, FACES),
             ),
             str(i + 1), act("Take coat away", "remove coat", index=i),
         )
@@ -158,11 +158,11 @@ def _making(job: Job) -> tuple[Group, ...]:
             ),
         )
         rows = tuple(
-            Row(
+            PageRow(
                 (
-                    Entry("Size", "choice", c.size, "set saw cut", lambda v, i=i: {"index": i, "size": v}, SIZES),
+                    PageEntry("Size", "choice", c.size, "set saw cut", lambda v, i=i: {"index": i, "size": v}, SIZES),
                     _field("To", "set saw cut", i, "to", c.to),
-                    Entry("Keep the offcut as", "words", c.keep, "set saw cut", lambda v, i=i: {"index": i, "keep": v}),
+                    PageEntry("Keep the offcut as", "words", c.keep, "set saw cut", lambda v, i=i: {"index": i, "keep": v}),
                 ),
                 str(i + 1), act("Take cut away", "remove saw cut", index=i),
             )
@@ -203,8 +203,8 @@ def _batch(job: Job) -> tuple[Group, ...]:
 MANY = 24  # corners that are still typed one by one
 
 
-def _field(label: str, command: str, index: int, name: str, value: float, **fixed: float) -> Entry:
-    return Entry(label, "length", value, command, lambda v: {"index": index, **fixed, name: v})
+def _field(label: str, command: str, index: int, name: str, value: float, **fixed: float) -> PageEntry:
+    return PageEntry(label, "length", value, command, lambda v: {"index": index, **fixed, name: v})
 
 
 HEADS = {"thick": "Thickness"}
@@ -222,7 +222,7 @@ def places(job: Job, title: str, what: str, items: tuple[Any, ...], third: tuple
     """
     shown = () if len(items) > MANY and what in FACES_OF else items
     rows = tuple(
-        Row(
+        PageRow(
             (
                 _field("X", f"set {what}", i, "x", item.x), _field("Y", f"set {what}", i, "y", item.y),
                 *((_field(third[1], f"set {what}", i, third[0], getattr(item, third[0])),) if third else ()),

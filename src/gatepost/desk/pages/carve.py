@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from gatepost.core.job.carve import TextLine
 from gatepost.core.job.model import Job
-from gatepost.desk.pages.entries import Act, Entry, Group, Row, act, single
+from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 
 if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
@@ -54,12 +54,13 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
 
 def _line(i: int, line: TextLine) -> Group:
     rows = (
-        Row(
-            (Entry("Text", "words", line.text, "set line", lambda v: {"index": i, **_outlines(v, line.face)}),), "Text"
+        PageRow(
+            (PageEntry("Text", "words", line.text, "set line", lambda v: {"index": i, **_outlines(v, line.face)}),),
+            "Text",
         ),
-        Row(
+        PageRow(
             (
-                Entry(
+                PageEntry(
                     "Face", "choice", line.face, "set line", lambda v: {"index": i, **_outlines(line.text, v)}, faces()
                 ),
             ),

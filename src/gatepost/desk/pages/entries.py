@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True)
-class Entry:
+class PageEntry:
     """One field. kind: length, number, words, choice; values: the command's values for what was entered."""
 
     label: str
@@ -36,10 +36,10 @@ class Act:
 
 
 @dataclass(frozen=True)
-class Row:
+class PageRow:
     """Fields beside each other, with a button that takes the row away."""
 
-    entries: tuple[Entry, ...]
+    entries: tuple[PageEntry, ...]
     label: str = ""
     remove: Act | None = None
 
@@ -49,7 +49,7 @@ class Group:
     """Rows under a heading. columns: words over the fields; folds: fields on a line, where one line is too short."""
 
     title: str
-    rows: tuple[Row, ...]
+    rows: tuple[PageRow, ...]
     columns: tuple[str, ...] = ()
     acts: tuple[Act, ...] = ()
     folds: int = 0
@@ -67,9 +67,9 @@ def single(
     choices: tuple[tuple[str, Any], ...] = (),
     unit: str = "",
     **fixed: Any,
-) -> Row:
+) -> PageRow:
     """A row of one field that sets one value of a command."""
-    return Row((Entry(label, kind, value, command, lambda v: {**fixed, field: v}, choices, unit),), label)
+    return PageRow((PageEntry(label, kind, value, command, lambda v: {**fixed, field: v}, choices, unit),), label)
 
 
 def act(label: str, command: str, **values: Any) -> Act:

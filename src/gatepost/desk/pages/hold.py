@@ -6,7 +6,7 @@ from __future__ import annotations
 from gatepost.core.hold.report import NAMES
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.model import Job
-from gatepost.desk.pages.entries import Act, Entry, Group, Row, act, single
+from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 
 YES = (("yes", True), ("no", False))
 INTO = (("a slot", "slot"), ("an insert", "insert"))
@@ -58,8 +58,8 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
     """Where the board lies, every hold of the setup, what the bed has, and what is reckoned with."""
     s = job.setup(setup)
     rows = (
-        Row((Entry("X of its corner", "length", s.x, "place blank", lambda v: {"setup": setup, "x": v, "y": s.y}),), "X of its corner"),
-        Row((Entry("Y of its corner", "length", s.y, "place blank", lambda v: {"setup": setup, "x": s.x, "y": v}),), "Y of its corner"),
+        PageRow((PageEntry("X of its corner", "length", s.x, "place blank", lambda v: {"setup": setup, "x": v, "y": s.y}),), "X of its corner"),
+        PageRow((PageEntry("Y of its corner", "length", s.y, "place blank", lambda v: {"setup": setup, "x": s.x, "y": v}),), "Y of its corner"),
     )  # fmt: skip
     acts = (
         act("Places and ways compared…", "window ways"), _strap(job, setup), _edge(job, setup), _wedges(job, setup), _screw(job, setup),
@@ -149,7 +149,7 @@ def _bed(job: Job) -> tuple[Group, ...]:
     scars = f"{len(bed.scars)} scars of earlier cuts are drawn" if bed.scars else "No scars are kept"
     rows = (
         single("Last skimmed", "words", bed.skimmed, "set bed", "skimmed"),
-        Row((Entry("Blocks at hand, mm", "words", blocks, "set bed", _blocks),), "Blocks at hand, mm"),
+        PageRow((PageEntry("Blocks at hand, mm", "words", blocks, "set bed", _blocks),), "Blocks at hand, mm"),
         single("Screws may bite", "length", bed.screws, "set bed", "screws"),
         single("Slots are of", "choice", bed.slot, "set bed", "slot", SLOTS),
         single("Slot nuts are thick", "length", bed.slot_nut, "set bed", "slot_nut"),
@@ -191,10 +191,10 @@ THINGS: tuple[tuple[str, str, tuple[tuple[str, str, str, tuple[tuple[str, object
 
 def _thing(
     what: str, index: int, label: str, kind: str, field: str, value: object, choices: tuple[tuple[str, object], ...]
-) -> Row:
+) -> PageRow:
     whole = field in ("columns", "rows")
-    return Row(
-        (Entry(label, kind, value, "set on bed", lambda v: {"what": what, "index": index, "values": {field: int(v) if whole else v}}, choices),),
+    return PageRow(
+        (PageEntry(label, kind, value, "set on bed", lambda v: {"what": what, "index": index, "values": {field: int(v) if whole else v}}, choices),),
         label,
     )  # fmt: skip
 

@@ -6,7 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 from gatepost.core.job.model import Job
-from gatepost.desk.pages.entries import Entry, Group, Row, act, single
+from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
 SET_BY = (("by the program", "program"), ("by hand", "hand"))
 GROUPS: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = (
@@ -47,7 +47,10 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
     ]  # fmt: skip
     slots = " ".join(f"{y:g}" for y in m.slots)
     out.append(
-        Group("Slots", (Row((Entry("T-slots at Y, mm", "words", slots, "set machine", _slots),), "T-slots at Y, mm"),))
+        Group(
+            "Slots",
+            (PageRow((PageEntry("T-slots at Y, mm", "words", slots, "set machine", _slots),), "T-slots at Y, mm"),),
+        )
     )
     out.append(_sensor(job))
     out.append(_spindle(job))
@@ -56,9 +59,9 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
         Group(
             "Switching on and off, as its maker says",
             (
-                Row((Entry("On, in order", "words", "; ".join(m.power_on), "set machine", _list("power_on")),), "On, in order"),
-                Row((Entry("Off, in order", "words", "; ".join(m.power_off), "set machine", _list("power_off")),), "Off, in order"),
-                Row((Entry("Warm up: rpm × minutes", "words", _warm_words(job), "set machine", _warm),), "Warm up: rpm × minutes"),
+                PageRow((PageEntry("On, in order", "words", "; ".join(m.power_on), "set machine", _list("power_on")),), "On, in order"),
+                PageRow((PageEntry("Off, in order", "words", "; ".join(m.power_off), "set machine", _list("power_off")),), "Off, in order"),
+                PageRow((PageEntry("Warm up: rpm × minutes", "words", _warm_words(job), "set machine", _warm),), "Warm up: rpm × minutes"),
             ),
             acts=(act("Keep this machine for the shop", "window keep_machine"), act("Take the shop's machine", "window take_machine")),
         )
@@ -74,7 +77,7 @@ def _sensor(job: Job) -> Group:
             "Tool sensor", (), acts=(act("It has a fixed sensor", "set machine", sensor={"x": 20.0, "y": 20.0}),)
         )
     rows = tuple(
-        Row((Entry(words, "length", getattr(s, field), "set machine", _part("sensor", s, field)),), words)
+        PageRow((PageEntry(words, "length", getattr(s, field), "set machine", _part("sensor", s, field)),), words)
         for words, field in (("At X on the bed", "x"), ("At Y on the bed", "y"), ("Face above the bed", "height"))
     )
     return Group("Tool sensor", rows, acts=(act("It has none", "set machine", sensor=None),))
@@ -96,7 +99,7 @@ def _spindle(job: Job) -> Group:
     if m.spindle == "hand":
         dial = "; ".join(f"{d.mark} = {d.rpm:g}" for d in m.dial)
         rows += [
-            Row((Entry("Dial: mark = rpm; …", "words", dial, "set machine", _dial),), "Dial: mark = rpm; …"),
+            PageRow((PageEntry("Dial: mark = rpm; …", "words", dial, "set machine", _dial),), "Dial: mark = rpm; …"),
             single("Poles, where the drive shows Hz", "number", m.poles, "set machine", "poles"),
             single("Slip, per cent", "number", m.slip, "set machine", "slip"),
         ]
@@ -107,7 +110,7 @@ def _stops(job: Job) -> Group:
     """What each stop of this machine really stops."""
     rows = []
     for i, stop in enumerate(job.machine.stops):
-        rows.append(Row((Entry(stop.name, "words", stop.does, "set machine", _stop(job, i)),), stop.name))
+        rows.append(PageRow((PageEntry(stop.name, "words", stop.does, "set machine", _stop(job, i)),), stop.name))
     return Group("What each stop really stops", tuple(rows))
 
 

@@ -11,7 +11,7 @@ from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.turning import other_face
 from gatepost.core.units import edit_length, parse_length
 from gatepost.desk.pages.blank import places
-from gatepost.desk.pages.entries import Entry, Group, Row, act, single
+from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
 WANTED = (("if it needs it", "ask"), ("yes", "yes"), ("no", "no"))
 SEATS = (("as it lies", "as it lies"), ("on shims", "shimmed"))
@@ -25,7 +25,7 @@ LOW_X = (("front", "front"), ("back", "back"))
 LOW_Y = (("left", "left"), ("right", "right"))
 
 
-def _at_hand(job: Job, now: tuple[float, ...], own: dict[str, Any]) -> Entry:
+def _at_hand(job: Job, now: tuple[float, ...], own: dict[str, Any]) -> PageEntry:
     """Thicknesses, typed one after the other: 0.5; 1; 1/8"."""
     shown = "; ".join(edit_length(v, job.unit) for v in now)
 
@@ -33,7 +33,7 @@ def _at_hand(job: Job, now: tuple[float, ...], own: dict[str, Any]) -> Entry:
         parts = [part for part in typed.split(";") if part.strip()]
         return {"shims_at_hand": tuple(parse_length(part, job.unit) for part in parts), **own}
 
-    return Entry("Shims at hand", "words", shown, "set surfacing", values)
+    return PageEntry("Shims at hand", "words", shown, "set surfacing", values)
 
 
 TURNS = (("about X", "about X"), ("about Y", "about Y"))
@@ -86,7 +86,7 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
                 single("Hollow that is sanded out", "length", s.hollow, "set surfacing", "hollow", **own),
                 single("Stop after pass, or 0", "number", s.stop_after, "set surfacing", "stop_after", **own),
                 single("Lay the board", "choice", s.seat, "set surfacing", "seat", SEATS, **own),
-                Row((_at_hand(job, s.shims_at_hand, own),), "Shims at hand"),
+                PageRow((_at_hand(job, s.shims_at_hand, own),), "Shims at hand"),
             ),
         ),
         _second(job),

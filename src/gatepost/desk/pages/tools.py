@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
-from gatepost.desk.pages.entries import Group, Row, act, single
+from gatepost.desk.pages.entries import Group, PageRow, act, single
 
 
 def page(job: Job, setup: str) -> tuple[Group, ...]:
@@ -22,7 +22,7 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
 
 
 def _tool(t: Tool) -> Group:
-    def row(label: str, kind: str, field: str) -> Row:
+    def row(label: str, kind: str, field: str) -> PageRow:
         return single(label, kind, getattr(t, field), "set tool", field, number=t.number)
 
     rows = [row("Name", "words", "name"), row("Diameter", "length", "diameter")]

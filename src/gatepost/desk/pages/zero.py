@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from gatepost.core.job.model import Job
 from gatepost.core.zero.datum import CORNERS, datum
-from gatepost.desk.pages.entries import Entry, Group, Row, act, single
+from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
 PLACES = (*((c, c) for c in CORNERS), ("outline middle", "outline middle"), ("a mark", "mark"))
 PLANES = (("the top", "top"), ("the bed", "bed"))
@@ -55,8 +55,8 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
     touch_x = mark.x if zero.touch_x is None else zero.touch_x
     touch_y = mark.y if zero.touch_y is None else zero.touch_y
     up = [
-        Row(
-            (Entry("Z0 on", "choice", zero.z, "set zero", lambda v: {"setup": setup, "z": v, "touch_x": None, "touch_y": None}, PLANES),),
+        PageRow(
+            (PageEntry("Z0 on", "choice", zero.z, "set zero", lambda v: {"setup": setup, "z": v, "touch_x": None, "touch_y": None}, PLANES),),
             "Z0 on",
         ),
         _pair("Touch at X on the board", touch_x, lambda v: {"setup": setup, "touch_x": v, "touch_y": touch_y}),
@@ -78,5 +78,5 @@ def page(job: Job, setup: str) -> tuple[Group, ...]:
     return (Group("X0 Y0", tuple(across), acts=square), Group("Z0", tuple(up), acts=gauges))
 
 
-def _pair(label: str, value: float | None, values: object) -> Row:
-    return Row((Entry(label, "length", 0.0 if value is None else value, "set zero", values),), label)  # type: ignore[arg-type]
+def _pair(label: str, value: float | None, values: object) -> PageRow:
+    return PageRow((PageEntry(label, "length", 0.0 if value is None else value, "set zero", values),), label)  # type: ignore[arg-type]

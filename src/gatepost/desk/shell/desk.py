@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from gatepost.desk.shell.fence import Fence
+from gatepost.desk.shell.fence import FenceView
 from gatepost.desk.shell.logpage import LogPage
 from gatepost.desk.shell.messages import Messages, Strip
 from gatepost.desk.shell.setupswitch import SetupSwitch
@@ -193,7 +193,7 @@ class DeskView(QWidget):
         column.addWidget(self.top)
         middle = QHBoxLayout()
         middle.setSpacing(0)
-        self.fence = Fence(theme)
+        self.fence = FenceView(theme)
         self.slate = Slate(theme)
         middle.addWidget(self._left())
         middle.addWidget(self._centre(theme), 1)

@@ -58,7 +58,7 @@ def draw_gate(p: QPainter, rect: QRectF, gate: Gate | None, c: dict[str, str]) -
             p.drawLine(QPointF(left, y), QPointF(right, y))
 
 
-class Fence(QWidget):
+class FenceView(QWidget):
     """Ten gates, one above the other."""
 
     chosen = pyqtSignal(str)

@@ -26,7 +26,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Figure, Finding, Level, Report
 from gatepost.core.units import LengthError, edit_length, parse_length, show_length, spell
 from gatepost.core.working import Working
-from gatepost.desk.pages.entries import Act, Entry, Group, Row
+from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow
 from gatepost.desk.shell.figures import in_working, show_value
 from gatepost.desk.theme.table import THEMES
 from gatepost.desk.theme.words import Label, strong_then, tip
@@ -101,7 +101,7 @@ class Field(QLineEdit):
 
     entered = pyqtSignal(object)
 
-    def __init__(self, entry: Entry, unit: str) -> None:
+    def __init__(self, entry: PageEntry, unit: str) -> None:
         super().__init__(_text(entry, unit))
         self.entry, self.unit = entry, unit
         self._kept = self._tried = self.text()
@@ -126,7 +126,7 @@ class Field(QLineEdit):
         self._restyle()
         self.entered.emit(value)
 
-    def refresh(self, entry: Entry, unit: str) -> None:
+    def refresh(self, entry: PageEntry, unit: str) -> None:
         """The figure as it is now; what is typed and not entered yet is left alone."""
         typing = self.hasFocus() and self.text() not in (self._kept, self._tried)
         self.entry, self.unit = entry, unit
@@ -171,7 +171,7 @@ class Choice(QComboBox):
 
     chosen = pyqtSignal(object)
 
-    def __init__(self, entry: Entry) -> None:
+    def __init__(self, entry: PageEntry) -> None:
         super().__init__()
         self.entry = entry
         self._choices: tuple[Any, ...] = ()
@@ -180,7 +180,7 @@ class Choice(QComboBox):
         self.activated.connect(lambda i: self.chosen.emit(self.entry.choices[i][1]))
         self.refresh(entry)
 
-    def refresh(self, entry: Entry) -> None:
+    def refresh(self, entry: PageEntry) -> None:
         """The choices and the value as they are now."""
         self.entry = entry
         self.setAccessibleName(entry.label)
@@ -202,7 +202,7 @@ def _shape(group: Group) -> tuple[object, ...]:
     return group.title, group.columns, group.folds, rows, tuple(act.label for act in group.acts)
 
 
-def _text(entry: Entry, unit: str) -> str:
+def _text(entry: PageEntry, unit: str) -> str:
     if entry.kind == "length":
         exact = edit_length(entry.value, unit)
         # too long to read: shown rounded; what is not changed is not entered, so the exact figure stays
@@ -213,7 +213,7 @@ def _text(entry: Entry, unit: str) -> str:
     return str(entry.value)
 
 
-def _value(entry: Entry, text: str, unit: str) -> Any:
+def _value(entry: PageEntry, text: str, unit: str) -> Any:
     if entry.kind == "length":
         return parse_length(text, unit)
     if entry.kind == "number":
@@ -362,7 +362,7 @@ class Slate(QWidget):
             for a, act in enumerate(group.acts):
                 self._acts[(g, a)] = act
 
-    def _put(self, widget: QWidget, entry: Entry) -> None:
+    def _put(self, widget: QWidget, entry: PageEntry) -> None:
         if isinstance(widget, Field):
             widget.refresh(entry, self.unit)
         elif isinstance(widget, Choice):
@@ -601,7 +601,7 @@ class Slate(QWidget):
             return
         self.command_wanted.emit(act.command, values, act.label)
 
-    def _row(self, key: tuple[object, ...], row: Row) -> None:
+    def _row(self, key: tuple[object, ...], row: PageRow) -> None:
         line = QHBoxLayout()
         line.setSpacing(6)
         name = Label(row.label)
@@ -638,7 +638,7 @@ class Slate(QWidget):
                 grid.addWidget(remove, down * r, wide + 1)
         self.body.addLayout(grid)
 
-    def _input(self, key: tuple[object, ...], entry: Entry) -> QWidget:
+    def _input(self, key: tuple[object, ...], entry: PageEntry) -> QWidget:
         """What an entry is typed or chosen in: the one that was there before, where there was one."""
         old = self._old.get(key)
         widget: Field | Choice
@@ -654,7 +654,7 @@ class Slate(QWidget):
         self._inputs[key] = widget
         return widget
 
-    def _entered(self, entry: Entry, value: Any) -> None:
+    def _entered(self, entry: PageEntry, value: Any) -> None:
         if isinstance(value, Exception):
             words = str(value) if isinstance(value, LengthError) else f"“{entry.label}” wants a number."
             self.told.emit(words)

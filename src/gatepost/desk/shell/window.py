@@ -522,7 +522,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
             book = self._book()
             self.document.happened(by_hand.tick(plan, setup, step, self.document.journal, typed, now(), book, path))
         except OperatorError as error:
-            if isinstance(error, by_hand.Missed):
+            if isinstance(error, by_hand.CheckFailed):
                 self.document.happened(error.journal)
             self.messages.warn(str(error))
             self.machine.show_trouble(str(error))

@@ -49,7 +49,7 @@ def tool_index(number: int) -> int:
 
 
 @dataclass(frozen=True)
-class Look:
+class RoleLook:
     """How a role is painted. fill, stroke: colour names or nothing; width: px; dash: in widths; opacity of the fill."""
 
     fill: str = ""
@@ -62,25 +62,25 @@ class Look:
 
 
 ROLES = {
-    "bed": Look("bed", "slot", 1), "slot": Look("", "slot", 3), "wood-edge": Look("", "wood-edge", 1.6), "picture": Look(), "wood-plain": Look("wood", "", 0),
-    "wood": Look("wood", "wood-edge", 1.2), "wood-ghost": Look("ghost", "line", 1, (3, 2)), "contour": Look("", "ink", 0.8, (), 0.55),
-    "art": Look("carved", "", 0, (), 0.9), "art-bad": Look("strap-bad", "strap-bad", 1.5, (), 0.55), "plate": Look("", "ink", 1.2),
-    "cut": Look("", "tool", 2), "cut-fine": Look("", "tool", 1, (), 0.5), "rapid": Look("", "ink", 0.8, (1, 3), 0.6), "tab": Look("accent-soft", "ink", 1.5),
-    "tape": Look("strap", "strap", 1.0, (), 0.25), "tape-bad": Look("strap-bad", "strap-bad", 1.0, (), 0.25), "tape-hatch": Look("", "strap", 1.0),
-    "tape-bad-hatch": Look("", "strap-bad", 1.0), "fence": Look("packing", "ink", 1.0, (), 0.75), "slot-dark": Look("", "ink", 1.4),
-    "scar": Look("", "spoil", 1.6), "insert": Look("stud", "ink", 1.0), "unreached": Look("strap-bad", "strap-bad", 1.0, (), 0.12), "unreached-hatch": Look("", "strap-bad", 1.0),
-    "strap": Look("strap", "", 0), "strap-bad": Look("strap-bad", "", 0), "packing": Look("packing", "", 0), "stud": Look("chalk", "ink", 1.2),
-    "hold-far": Look("strap", "", 0, (), 0.22), "hold-text": Look("ink", bold=True), "hold-bad-text": Look("stop", bold=True),
-    "zero": Look("", "ink", 2.2), "zero-label": Look("slate", "", bold=True), "touch": Look("", "accent", 2.4), "touch-text": Look("ink"),
-    "bad": Look("", "stop", 2.4), "spot": Look("accent", "", bold=True), "reading": Look("paper", "ink", 2), "reading-odd": Look("care", "ink", 2),
-    "reading-out": Look("line", "muted", 1), "reading-text": Look("ink"), "height": Look("paper", "post"), "label": Look("slate", ""),
-    "text": Look("ink"), "muted": Look("muted"), "spoilboard": Look("spoil", "", 0), "travel": Look("", "travel", 1.6, (2, 2)),
-    "travel-text": Look("travel"), "pass": Look("", "travel", 1.4, (5, 3)), "finished": Look("", "accent", 2.2), "pass-text": Look("ink"),
-    "cutter": Look("tool", "", 0), "shank": Look("stud", "", 0), "nut": Look("stud", "ink", 1), "tip": Look("stop", "paper", 2),
-    "lane": Look("tool", "", 0), "lane-text": Look("accent-ink", bold=True), "flow": Look("", "ink", 1.6), "grid": Look("", "line", 1),
-    "tool-sample": Look("", "tool", 3), "corner": Look("paper", "ink", 1.4), "grain": Look("", "wood-edge", 1.2, (), 0.6),
-    "flaw": Look("", "strap-bad", 2.0), "flaw-under": Look("", "strap-bad", 1.6, (2, 2)), "flaw-text": Look("ink"),
-    "line-across": Look("", "ink", 1.2, (2, 2)), "rough": Look("care", "", 0, (), 0.35), "clean": Look("ok", "", 0, (), 0.25),
+    "bed": RoleLook("bed", "slot", 1), "slot": RoleLook("", "slot", 3), "wood-edge": RoleLook("", "wood-edge", 1.6), "picture": RoleLook(), "wood-plain": RoleLook("wood", "", 0),
+    "wood": RoleLook("wood", "wood-edge", 1.2), "wood-ghost": RoleLook("ghost", "line", 1, (3, 2)), "contour": RoleLook("", "ink", 0.8, (), 0.55),
+    "art": RoleLook("carved", "", 0, (), 0.9), "art-bad": RoleLook("strap-bad", "strap-bad", 1.5, (), 0.55), "plate": RoleLook("", "ink", 1.2),
+    "cut": RoleLook("", "tool", 2), "cut-fine": RoleLook("", "tool", 1, (), 0.5), "rapid": RoleLook("", "ink", 0.8, (1, 3), 0.6), "tab": RoleLook("accent-soft", "ink", 1.5),
+    "tape": RoleLook("strap", "strap", 1.0, (), 0.25), "tape-bad": RoleLook("strap-bad", "strap-bad", 1.0, (), 0.25), "tape-hatch": RoleLook("", "strap", 1.0),
+    "tape-bad-hatch": RoleLook("", "strap-bad", 1.0), "fence": RoleLook("packing", "ink", 1.0, (), 0.75), "slot-dark": RoleLook("", "ink", 1.4),
+    "scar": RoleLook("", "spoil", 1.6), "insert": RoleLook("stud", "ink", 1.0), "unreached": RoleLook("strap-bad", "strap-bad", 1.0, (), 0.12), "unreached-hatch": RoleLook("", "strap-bad", 1.0),
+    "strap": RoleLook("strap", "", 0), "strap-bad": RoleLook("strap-bad", "", 0), "packing": RoleLook("packing", "", 0), "stud": RoleLook("chalk", "ink", 1.2),
+    "hold-far": RoleLook("strap", "", 0, (), 0.22), "hold-text": RoleLook("ink", bold=True), "hold-bad-text": RoleLook("stop", bold=True),
+    "zero": RoleLook("", "ink", 2.2), "zero-label": RoleLook("slate", "", bold=True), "touch": RoleLook("", "accent", 2.4), "touch-text": RoleLook("ink"),
+    "bad": RoleLook("", "stop", 2.4), "spot": RoleLook("accent", "", bold=True), "reading": RoleLook("paper", "ink", 2), "reading-odd": RoleLook("care", "ink", 2),
+    "reading-out": RoleLook("line", "muted", 1), "reading-text": RoleLook("ink"), "height": RoleLook("paper", "post"), "label": RoleLook("slate", ""),
+    "text": RoleLook("ink"), "muted": RoleLook("muted"), "spoilboard": RoleLook("spoil", "", 0), "travel": RoleLook("", "travel", 1.6, (2, 2)),
+    "travel-text": RoleLook("travel"), "pass": RoleLook("", "travel", 1.4, (5, 3)), "finished": RoleLook("", "accent", 2.2), "pass-text": RoleLook("ink"),
+    "cutter": RoleLook("tool", "", 0), "shank": RoleLook("stud", "", 0), "nut": RoleLook("stud", "ink", 1), "tip": RoleLook("stop", "paper", 2),
+    "lane": RoleLook("tool", "", 0), "lane-text": RoleLook("accent-ink", bold=True), "flow": RoleLook("", "ink", 1.6), "grid": RoleLook("", "line", 1),
+    "tool-sample": RoleLook("", "tool", 3), "corner": RoleLook("paper", "ink", 1.4), "grain": RoleLook("", "wood-edge", 1.2, (), 0.6),
+    "flaw": RoleLook("", "strap-bad", 2.0), "flaw-under": RoleLook("", "strap-bad", 1.6, (2, 2)), "flaw-text": RoleLook("ink"),
+    "line-across": RoleLook("", "ink", 1.2, (2, 2)), "rough": RoleLook("care", "", 0, (), 0.35), "clean": RoleLook("ok", "", 0, (), 0.25),
 }  # fmt: skip
 
 

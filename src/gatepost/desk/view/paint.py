@@ -13,7 +13,7 @@ from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QImage, QPainter, QPainte
 
 from gatepost.core.units import show_length
 from gatepost.desk.theme.style import font
-from gatepost.desk.theme.table import ROLES, THEMES, TOOL_DASHES, TOOL_HUES, Look, tool_index
+from gatepost.desk.theme.table import ROLES, THEMES, TOOL_DASHES, TOOL_HUES, RoleLook, tool_index
 from gatepost.drawing.shapes import Drawing, Shape
 
 
@@ -83,7 +83,7 @@ class Brush:
             return QColor(TOOL_HUES[self.theme][tool_index(index)])
         return QColor(self.c[name])
 
-    def pen(self, look: Look, shape: Shape) -> QPen:
+    def pen(self, look: RoleLook, shape: Shape) -> QPen:
         """The pen of a role."""
         if not look.stroke:
             return QPen(Qt.PenStyle.NoPen)
@@ -99,7 +99,7 @@ class Brush:
         pen.setCapStyle(Qt.PenCapStyle.FlatCap if dash else Qt.PenCapStyle.RoundCap)
         return pen
 
-    def brush(self, look: Look, shape: Shape) -> QBrush:
+    def brush(self, look: RoleLook, shape: Shape) -> QBrush:
         """The brush of a role."""
         if not look.fill:
             return QBrush(Qt.BrushStyle.NoBrush)
@@ -142,7 +142,7 @@ class Brush:
             np.frombuffer(into, np.float64).reshape(-1, 2)[:] = at
         return polygon
 
-    def _lines(self, shape: Shape, look: Look) -> None:
+    def _lines(self, shape: Shape, look: RoleLook) -> None:
         """Pairs of points, a line each."""
         v = self.view
         x = v.left + shape.points[:, 0] * v.scale_x
@@ -150,7 +150,7 @@ class Brush:
         self.p.setPen(self.pen(look, shape))
         self.p.drawLines([QLineF(*ends) for ends in zip(x[::2], y[::2], x[1::2], y[1::2])])
 
-    def _area(self, shape: Shape, look: Look) -> None:
+    def _area(self, shape: Shape, look: RoleLook) -> None:
         path = QPainterPath()
         path.setFillRule(Qt.FillRule.OddEvenFill)
         for ring in (shape.points, *shape.rings):
@@ -160,7 +160,7 @@ class Brush:
         self.p.setBrush(self.brush(look, shape))
         self.p.drawPath(path)
 
-    def _line(self, shape: Shape, look: Look) -> None:
+    def _line(self, shape: Shape, look: RoleLook) -> None:
         pen = self.pen(look, shape)
         if shape.role == "cut" and shape.size:
             across = shape.size * self.view.scale_x
@@ -175,20 +175,20 @@ class Brush:
         self.p.setBrush(Qt.BrushStyle.NoBrush)
         self.p.drawPolyline(self._polygon(shape.points))
 
-    def _dot(self, shape: Shape, look: Look) -> None:
+    def _dot(self, shape: Shape, look: RoleLook) -> None:
         self.p.setPen(self.pen(look, shape))
         self.p.setBrush(self.brush(look, shape))
         r = max(shape.size * 0.5, 2.0) * self.scale
         self.p.drawEllipse(self.view.to_screen(*shape.points[0]), r, r)
 
-    def _ring(self, shape: Shape, look: Look) -> None:
+    def _ring(self, shape: Shape, look: RoleLook) -> None:
         self.p.setPen(self.pen(look, shape))
         self.p.setBrush(Qt.BrushStyle.NoBrush)
         self.p.drawEllipse(
             self.view.to_screen(*shape.points[0]), shape.size * self.view.scale_x, shape.size * self.view.scale_y
         )
 
-    def _image(self, shape: Shape, look: Look) -> None:
+    def _image(self, shape: Shape, look: RoleLook) -> None:
         left, right, back = (self.view.to_screen(*p) for p in shape.points)
         if shape.picture:
             image = _decoded(shape.picture)
@@ -207,7 +207,7 @@ class Brush:
         self.p.drawImage(QPointF(0.0, 0.0), image)
         self.p.restore()
 
-    def _words(self, shape: Shape, look: Look) -> tuple[QRectF, QFontMetricsF]:
+    def _words(self, shape: Shape, look: RoleLook) -> tuple[QRectF, QFontMetricsF]:
         face = font(look.size * self.scale + 1.0, look.bold)
         self.p.setFont(face)
         metrics = QFontMetricsF(face)
@@ -216,12 +216,12 @@ class Brush:
         left = {"centre": at.x() - width / 2, "left": at.x(), "right": at.x() - width}[shape.align]
         return QRectF(left, at.y() - height / 2, width, height), metrics
 
-    def _text(self, shape: Shape, look: Look) -> None:
+    def _text(self, shape: Shape, look: RoleLook) -> None:
         rect, _ = self._words(shape, look)
         self.p.setPen(self.colour(look.fill, shape.index))
         self.p.drawText(rect, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextDontClip, shape.text)
 
-    def _label(self, shape: Shape, look: Look) -> None:
+    def _label(self, shape: Shape, look: RoleLook) -> None:
         rect, _ = self._words(shape, look)
         around = rect.adjusted(-6, -1, 6, 1)
         dark = look.fill in ("slate", "accent")

@@ -11,7 +11,7 @@ import numpy as np
 
 
 @dataclass(frozen=True)
-class Standing:
+class BedThing:
     """An upright prism on the bed. corners: (n, 2); from bottom to top, mm above the spoilboard."""
 
     name: str
@@ -21,10 +21,10 @@ class Standing:
     top: float
 
 
-def standing_of(rows: list[dict[str, Any]]) -> list[Standing]:
+def standing_of(rows: list[dict[str, Any]]) -> list[BedThing]:
     """Prisms from plain values."""
     return [
-        Standing(str(r["name"]), str(r["part"]), np.asarray(r["outline"], float), float(r["z0"]), float(r["z1"]))
+        BedThing(str(r["name"]), str(r["part"]), np.asarray(r["outline"], float), float(r["z0"]), float(r["z1"]))
         for r in rows
     ]
 
@@ -92,9 +92,9 @@ def away(corners: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
 Parts = list[tuple[str, float, float, float]]  # name, radius, from, to above the tip
 
 
-def first_hit(path: np.ndarray, parts: Parts, standing: list[Standing]) -> tuple[int, str, Standing] | None:
+def first_hit(path: np.ndarray, parts: Parts, standing: list[BedThing]) -> tuple[int, str, BedThing] | None:
     """The first place of a path at which a part of the tool touches something: which, what part, what it hits."""
-    best: tuple[int, str, Standing] | None = None
+    best: tuple[int, str, BedThing] | None = None
     widest = max(p[1] for p in parts)
     low, high = path.min(axis=0), path.max(axis=0)
     for thing in standing:

@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 
-from gatepost.machine.standins.bench import Parts, Standing, first_hit, first_touch, standing_of
+from gatepost.machine.standins.bench import BedThing, Parts, first_hit, first_touch, standing_of
 from gatepost.machine.standins.blocks import Action, BadBlock, Modal, understand
 from gatepost.machine.standins.motion import march, stamp, thinned
 
@@ -66,7 +66,7 @@ def tool_of(message: dict[str, Any]) -> dict[str, Any]:
     return tool
 
 
-def things_of(rows: Any) -> list[Standing]:
+def things_of(rows: Any) -> list[BedThing]:
     """What a message says stands on the bed. Raises BadMessage."""
     if not isinstance(rows, list) or len(rows) > MOST_STANDING:
         raise BadMessage(f"what stands on the bed is not a list of {MOST_STANDING} at most")
@@ -100,7 +100,7 @@ class Profile:
 
 
 @dataclass
-class Wood:
+class BedWood:
     """Wood on the bed: heights above the spoilboard over a grid, bed XY. NaN-free; -1e9 where there is none.
 
     below: how high its underside stands, where that is known; else it lies flat. outline: its corners on the bed, for its
@@ -130,7 +130,7 @@ class Wood:
         self.outline = self.outline + np.array([dx, dy])
 
     @classmethod
-    def load(cls, path: Path) -> Wood:
+    def load(cls, path: Path) -> BedWood:
         """HEIGHTS.npy with HEIGHTS.json beside it (x0, y0, cell in bed coordinates)."""
         frame = json.loads(path.with_suffix(".json").read_text("utf-8"))
         z = np.load(path, allow_pickle=False).astype(np.float32)
@@ -189,7 +189,7 @@ class Router:
     """The machine. ``hear`` takes a message, ``advance`` lets time pass; both append to ``said``."""
 
     profile: Profile = field(default_factory=Profile)
-    wood: Wood | None = None
+    wood: BedWood | None = None
     faults: tuple[str, ...] = ()
     seed: int = 7
 
@@ -243,7 +243,7 @@ class Router:
             (x0, y0), (x1, y1) = self.wood.outline.min(axis=0), self.wood.outline.max(axis=0)
             x, y, top = 0.5 * (x0 + x1), 0.5 * (y0 + y1), float(self.wood.z.max())
             box = np.array([[x - 20, y - 15], [x + 20, y - 15], [x + 20, y + 15], [x - 20, y + 15]])
-            self.standing.append(Standing("a forgotten clamp", "clamp", box, top, top + 40.0))
+            self.standing.append(BedThing("a forgotten clamp", "clamp", box, top, top + 40.0))
 
     # -- messages ---------------------------------------------------------------------------------------
 

@@ -24,7 +24,7 @@ from pathlib import Path
 import numpy as np
 
 from gatepost.machine.standins import motion
-from gatepost.machine.standins.router import AFTER, FAULTS, LAG, Profile, Router, Wood
+from gatepost.machine.standins.router import AFTER, FAULTS, LAG, BedWood, Profile, Router
 
 LONGEST = 64 * 1024
 SAVED_NAME = re.compile(r"[A-Za-z0-9-]{1,60}", re.ASCII)
@@ -280,7 +280,7 @@ def main(arguments: list[str] | None = None) -> int:
     _when_asked_to_end(asked.keep)
     try:
         profile = Profile(**json.loads(asked.profile.read_text("utf-8"))) if asked.profile else Profile()
-        wood = Wood.load(asked.wood) if asked.wood else None
+        wood = BedWood.load(asked.wood) if asked.wood else None
     except (OSError, ValueError, KeyError, TypeError, EOFError) as error:
         why = getattr(error, "strerror", None) or error
         sys.stderr.write(f"The simulated machine can't use {(asked.wood or asked.profile).name}: {why}.\n")

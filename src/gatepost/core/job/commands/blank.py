@@ -13,13 +13,13 @@ from gatepost.core.job.blank import (
     Blank,
     Coat,
     Flaw,
-    Gap,
     Piece,
     Reading,
     SawCut,
     Stock,
     Support,
     TopHeight,
+    UnderGap,
     Wood,
 )
 from gatepost.core.job.commands.parts import Commands, item, swap
@@ -156,7 +156,7 @@ def _list_of(field: str, what: str, blank: Any) -> None:
 
 _list_of("calipers", "caliper", Reading(x=0, y=0, thickness=1))
 _list_of("heights", "height", TopHeight(x=0, y=0, z=1))
-_list_of("under", "gap", Gap(x=0, y=0, z=0))
+_list_of("under", "gap", UnderGap(x=0, y=0, z=0))
 _list_of("supports", "support", Support(x=0, y=0))
 _list_of("flaws", "flaw", Flaw(x=0, y=0))
 _list_of("coats", "coat", Coat())
@@ -198,7 +198,7 @@ def set_heights(job: Job, face: str, rows: Any) -> Job:
         raise OperatorError(
             f"{len(rows)} heights are more than a job keeps: {MOST_HEIGHTS} at most. Leave out some of them."
         )
-    make: Any = TopHeight if face == "top" else Gap
+    make: Any = TopHeight if face == "top" else UnderGap
     return set_blank(job, **{"heights" if face == "top" else "under": tuple(_row(make, row) for row in rows)})
 
 
