@@ -9,27 +9,24 @@ from collections.abc import Callable
 from dataclasses import replace
 
 import shapely
-from shapely.geometry import MultiPoint, Point, Polygon
+from shapely.geometry import Polygon
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap
-from gatepost.core.hold.enough import Enough, Grip, Span, enough, grip, spans
-from gatepost.core.hold.singly import STAGE, TOUCHES, Held, own_findings, with_gaps, work_height
+from gatepost.core.hold.enough import Enough, Grip, enough, grip
+from gatepost.core.hold.singly import STAGE, Held, own_findings, with_gaps, work_height
 from gatepost.core.hold.solids import Solid
+from gatepost.core.hold.together import free, span_places, together, weakest
 from gatepost.core.job.base import changed
 from gatepost.core.job.hold import Hold
-from gatepost.core.job.machine import Fence
 from gatepost.core.units import area_words, mm
-from gatepost.core.working import Named, Working, working
+from gatepost.core.working import Named, working
 
 __all__ = ["Held", "all_solids", "judged", "margins", "one_hold", "report", "span_places", "with_gaps", "work_height"]
 
 FARTHEST = 80.0  # a fix that moves further than this is no small fix
-CORNER_NEAR = 150.0  # mm within which a corner that is left free for zeroing wants a hold
-BENDS = 0.1  # mm that a free span may bend before it is asked about
-CUPPED = 0.3  # mm of hollow under a free span before it is told
 NAMES = {
     "strap": ("strap on packing", "straps on packing"), "edge": ("edge clamp", "edge clamps"), "wedges": ("pair of wedges", "pairs of wedges"),
     "screw": ("screw", "screws"), "tape": ("strip of tape", "strips of tape"), "glue": ("strip of tape and glue", "strips of tape and glue"),
@@ -62,7 +59,7 @@ def report(
     for hold in holds:
         findings += own_findings(held, hold)
     done = margins(held)
-    findings += _overlaps(held) + _bed_findings(held) + _gap_findings(held) + _together(held, done)
+    findings += _overlaps(held) + _bed_findings(held) + _gap_findings(held) + together(held, done)
     words = kinds_in_words(holds)
     stops = sum(1 for f in findings if f.level is Level.STOP)
     fact = f"{stops} to fix" if stops else (words or "nothing holds it")
@@ -94,10 +91,6 @@ def margins(held: Held) -> list[Enough]:
     ]
 
 
-def _weakest(done: list[Enough]) -> Enough | None:
-    return min(done, key=lambda e: e.least.result, default=None)
-
-
 def _margin_table(done: list[Enough]) -> tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]:
     if not done:
         return ()
@@ -113,11 +106,11 @@ def _figures(held: Held, done: list[Enough]) -> tuple[Figure, ...]:
     heaviest = max(held.loads, key=lambda q: q.push.result, default=None)
     if heaviest is not None:
         figures.append(Figure("Heaviest cut pushes", heaviest.push.result, "force", heaviest.push))
-    weakest = _weakest(done)
-    if held.setup.holds and weakest is not None:
-        against = {"slides": "sliding", "turns": "turning", "lifts": "lifting"}[weakest.how]
-        figures.append(Figure(f"Margin, against {against}", weakest.least.result, "times", weakest.least))
-        for words, one in (("sliding", weakest.slide), ("turning", weakest.turn), ("lifting", weakest.lift)):
+    worst = weakest(done)
+    if held.setup.holds and worst is not None:
+        against = {"slides": "sliding", "turns": "turning", "lifts": "lifting"}[worst.how]
+        figures.append(Figure(f"Margin, against {against}", worst.least.result, "times", worst.least))
+        for words, one in (("sliding", worst.slide), ("turning", worst.turn), ("lifting", worst.lift)):
             if one is not None and words != against:
                 figures.append(Figure(f"Against {words}", one.result, "times", one))
     straps = [h for h in held.setup.holds if h.kind == "strap"]
@@ -131,19 +124,10 @@ def _figures(held: Held, done: list[Enough]) -> tuple[Figure, ...]:
         if torqued is not None:
             force = shapes.bolt_force(torqued)
             figures.append(Figure(f"{torqued.name}'s bolt pulls", force.result, "force", force))
-    free = _free(held)
-    if free:
-        figures.append(Figure("Longest free span", free[0].length))
+    stretches = free(held)
+    if stretches:
+        figures.append(Figure("Longest free span", stretches[0].length))
     return tuple(figures)
-
-
-def span_places(held: Held) -> list[tuple[str, float, float]]:
-    """Where holds bear, of those that press in one place."""
-    return [(h.name, *shapes.touch_point(h)) for h in held.setup.holds if h.kind not in (*shapes.FLAT, "nest")]
-
-
-def _free(held: Held) -> list[Span]:
-    return spans(held.work, span_places(held))
 
 
 def _overlaps(held: Held, only: str = "") -> list[Finding]:
@@ -313,129 +297,3 @@ def _stops(held: Held, hold: Hold) -> set[tuple[str, str]]:
 def judged(held: Held, hold: Hold) -> bool:
     """Whether a hold can stand where it is: nothing barred of itself, and clear of every move."""
     return not _stops(held, hold) and held.clear(_solids_of(held, hold))
-
-
-def _together(held: Held, done: list[Enough]) -> list[Finding]:
-    name, holds = held.setup.name, held.setup.holds
-    steady = [h for h in holds if h.kind in (*shapes.FLAT, "nest")]
-    if len(holds) < 2 and not steady:
-        message = "At least two holds are wanted: one lets the work swing." if holds else "Nothing holds the work yet."
-        return [Finding("hold.too-few", Level.STOP, STAGE, message, name)]
-    return _weak(held, done) + _ring(held) + _span_findings(held)
-
-
-def _weak(held: Held, done: list[Enough]) -> list[Finding]:
-    """Operations that the holds are weak against, by the weakest."""
-    weakest, name = _weakest(done), held.setup.name
-    if weakest is None or weakest.least.result >= held.rules.factor:
-        return []
-    what = {"slides": "slide", "turns": "turn", "lifts": "lift"}[weakest.how]
-    message = (
-        f"In the {weakest.load.operation} the work may {what}: estimate {weakest.least.result:.1f}; figures good to a factor of 2, and "
-        f"less than {held.rules.factor:g} is asked about. Add a hold, or cut less deep."
-    )
-    level = Level.STOP if weakest.least.result < 0.5 else Level.CARE
-    if level is Level.STOP:
-        message = (
-            f"In the {weakest.load.operation} the work would {what}: estimate {weakest.least.result:.1f}, and even twice that is too "
-            "little. Add a hold, or cut less deep."
-        )
-    return [Finding("hold.weak", level, STAGE, message, name, weakest.least)]
-
-
-def _ring(held: Held) -> list[Finding]:
-    """Whether the middle of the cutting lies inside the ring of holds."""
-    if not held.loads or any(h.kind == "nest" for h in held.setup.holds):
-        return []
-    boxes = [q.box for q in held.loads]
-    x = (min(b[0] for b in boxes) + max(b[2] for b in boxes)) / 2
-    y = (min(b[1] for b in boxes) + max(b[3] for b in boxes)) / 2
-    places = [c for h in held.setup.holds for c in _bearing_places(held, h)]
-    if any(h.kind in shapes.SIDES for h in held.setup.holds):  # what they press the work against
-        places += [c for f in held.machine.bed.fences for c in _against(held, f)]
-    ring = MultiPoint(places).convex_hull
-    if ring.distance(Point(x, y)) <= 1.0:
-        return []
-    message = "The middle of the cutting lies outside the ring of holds: the board can lever up there."
-    return [Finding("hold.ring", Level.CARE, STAGE, message, held.setup.name, place=Place(x, y))]
-
-
-def _against(held: Held, fence: Fence) -> list[tuple[float, float]]:
-    """Ends of what the work lies along a fence."""
-    along = shapes.fence_edge(fence).intersection(held.work.buffer(TOUCHES))
-    return [(float(x), float(y)) for x, y in shapely.get_coordinates(along)]
-
-
-def _bearing_places(held: Held, hold: Hold) -> list[tuple[float, float]]:
-    if hold.kind in shapes.FLAT:
-        return [(float(x), float(y)) for x, y in shapes.strip(hold).exterior.coords]
-    return [shapes.touch_point(hold)]
-
-
-def _span_findings(held: Held) -> list[Finding]:
-    """The longest free span: how long, what pulls there, and whether the wood is hollow under it."""
-    free = _free(held)
-    name = held.setup.name
-    if not free or len(held.setup.holds) < 2:
-        return []
-    worst = free[0]
-    x, y = worst.middle
-    pull = max((q.pull * q.push.result * q.peak for q in held.loads), default=0.0)
-    press = max((held.rules.pull * q.push.result * q.peak for q in held.loads), default=0.0)  # down as well as up
-    bends = span_bend(worst.chord, held.thick, pull if held.cup(x, y) <= CUPPED else max(pull, press))
-    words = f"Nothing presses between {worst.first} and {worst.last}: {mm(worst.length)} of the edge is free"
-    said: list[Finding] = []
-    hollow = held.cup(x, y)
-    if hollow > CUPPED:
-        message = (
-            f"{words}, and the board stands {mm(hollow)} off the bed there: a cut bends it by {mm(min(bends.result, hollow))}. Shim it "
-            "there, or put a hold near."
-        )
-        level = Level.CARE if min(bends.result, hollow) > BENDS else Level.NOTE
-        said.append(
-            Finding("hold.cupped-span", level, STAGE, message, name, bends, (), Place(x, y, 0.0, 40.0), worst.first)
-        )
-    elif pull > 0.0:
-        message = f"{words}. An up-cut pulls up to {pull:.0f} N and bends it {mm(bends.result)}."
-        level = Level.CARE if bends.result > BENDS else Level.NOTE
-        said.append(Finding("hold.span", level, STAGE, message, name, bends, (), Place(x, y, 0.0, 40.0), worst.first))
-    else:
-        said.append(
-            Finding(
-                "hold.span",
-                Level.NOTE,
-                STAGE,
-                f"{words}. Nothing pulls it up.",
-                name,
-                None,
-                (),
-                Place(x, y, 0.0, 40.0),
-                worst.first,
-            )
-        )
-    zero = held.setup.zero
-    if zero.xy not in ("centre", "mark"):
-        corner = _corner(held, zero.xy)
-        away = min((math.hypot(px - corner[0], py - corner[1]) for _, px, py in span_places(held)), default=math.inf)
-        if CORNER_NEAR < away < math.inf:
-            message = f"The {zero.xy} corner is left free for zeroing, with the nearest hold {mm(away)} away: it can sit high. Put a hold near it, not on it."
-            said.append(Finding("hold.free-corner", Level.NOTE, STAGE, message, name, None, (), Place(*corner)))
-    return said
-
-
-def _corner(held: Held, corner: str) -> tuple[float, float]:
-    x0, y0, x1, y1 = held.work.bounds
-    return (x1 if corner.endswith("right") else x0, y1 if corner.startswith("back") else y0)
-
-
-ALONG = 9000.0  # N/mm², stiffness of common hardwood along its grain
-STRIP = 100.0  # mm of the board's width that bends with its edge
-
-
-def span_bend(length: float, thick: float, pull: float) -> Working:
-    """How far a free span bends up under a pull in its middle, mm: a strip of the board as a beam on two supports."""
-    return working(
-        "pull * span ** 3 / (48 * stiffness * strip * thickness ** 3 / 12)", Named("pull", pull, "force"), Named("span", length),
-        Named("stiffness", ALONG, "N/mm²"), Named("strip", STRIP), Named("thickness", thick),
-        assumption="a strip 100 mm wide along the grain as a beam on two supports", shop_rule=True,
-    )  # fmt: skip

@@ -52,7 +52,7 @@ class DraftedCut:
 @dataclass(frozen=True)
 class Draft:
     """A setup before its programs are written. known: of the board as it lies here; placed: where it lies; carried: from the
-    blank's own frame to the board's; start: the wood, start_key: of all that it comes from; own: whether the board lies on its own underside, uncut; turned: about what
+    blank's own frame to the board's; start: the wood, start_key: of all that it comes from; own: whether the board lies on its own underside, uncut; on_cut: on a face that was made flat; turned: about what
     it was turned over before, or nothing; seat: the shims that it lies on; site: where its operations are done."""
 
     laid: Laid
@@ -65,6 +65,7 @@ class Draft:
     travel: float
     pieces: tuple[DraftedCut, ...]
     own: bool
+    on_cut: bool
     turned: str
     seat: Seat | None
     site: Site
@@ -77,7 +78,8 @@ class Draft:
 
 @dataclass(frozen=True)
 class _Lie:
-    """The board between two setups. plane: height of its face where that was made flat; own: on its own underside, uncut."""
+    """The board between two setups. plane: height of its face where that was made flat; own: on its own underside, uncut; on_cut: on a face
+    that was made flat."""
 
     known: Known
     up: str
@@ -86,6 +88,7 @@ class _Lie:
     carried: Matrix[BlankFrame, Board]
     plane: float | None = None
     own: bool = True
+    on_cut: bool = False
 
 
 def drafts(k: Known, journal: Journal, memory: Memory) -> list[Draft]:
@@ -146,7 +149,7 @@ def _turned(lie: _Lie, laid: Laid, memory: Memory) -> _Lie:
     flat = replace(surfaced(job, laid.setup, wanted, wood, k.lettering, None, memory), other_face=True)
     known = replace(k, job=job, wood=wood, surfaced=flat)
     over = lie.carried.then(_over(k.job.blank, laid.turn, plane))
-    return _Lie(known, laid.up, *_rough(known, memory), over, own=False)
+    return _Lie(known, laid.up, *_rough(known, memory), over, own=False, on_cut=lie.plane is not None)
 
 
 def _turned_back(front: _Lie, back: _Lie, journal: Journal, memory: Memory) -> _Lie:
@@ -155,7 +158,7 @@ def _turned_back(front: _Lie, back: _Lie, journal: Journal, memory: Memory) -> _
         return front
     left = thickness(back.plane, journal, front.known.job).used
     down: Matrix[Board, Board] = shift(0.0, 0.0, left - front.plane)
-    return replace(_cut_to(front, left, memory), carried=front.carried.then(down), own=False)
+    return replace(_cut_to(front, left, memory), carried=front.carried.then(down), own=False, on_cut=True)
 
 
 def _laid(seat: Seat | None) -> Matrix[BlankFrame, Board]:
@@ -191,7 +194,7 @@ def _draft(lie: _Lie, laid: Laid, turned: str) -> Draft:
     zero_height = 0.0 if setup.zero.z == "bed" else face
     return Draft(
         laid=laid, known=k, placed=zeros.placed(setup, blank, zero_height), carried=lie.carried, zero_height=zero_height,
-        start=lie.field, start_key=lie.key, travel=site.travel, pieces=pieces, own=lie.own, turned=turned,
+        start=lie.field, start_key=lie.key, travel=site.travel, pieces=pieces, own=lie.own, on_cut=lie.on_cut, turned=turned,
         seat=k.wood.seat if lie.own and lie.plane is None else None, site=site,
     )  # fmt: skip
 

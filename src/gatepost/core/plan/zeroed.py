@@ -98,7 +98,7 @@ def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> 
     shims = tuple((s.x, s.y, s.height) for s in d.seat.shims if s.height >= THINNEST) if d.seat is not None else ()
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
-        mark=mark, shims=shims, turned=d.turned, held_by=kinds_in_words(d.setup.holds), careful=job.irreplaceable,
+        mark=mark, shims=shims, turned=d.turned, onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds), careful=job.irreplaceable,
         witness=_witness(d), flattens=d.laid.flattens,
     )  # fmt: skip
 

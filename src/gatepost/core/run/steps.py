@@ -79,15 +79,41 @@ def steps_of(
     mark: tuple[float, float],
     shims: tuple[tuple[float, float, float], ...] = (),
     turned: str = "",
+    onto_cut: bool = True,
     held_by: str = "",
     careful: bool = False,
     flattens: bool = False,
     witness: tuple[float, float] | None = None,
 ) -> list[Step]:
     """All steps of a setup. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each; turned: about
-    which direction the board is turned over before it; held_by: how many holds of each kind, in words;
+    which direction the board is turned over before it; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
     flattens: whether all that is done is to make the face flat;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
+    out = _laying(setup, shims, turned, onto_cut, held_by)
+    fitted: int | None = None
+    for load in loads:
+        tool = tools[load.tool]
+        if load.tool != fitted:
+            out += _with_tool(setup, machine, tool, touches[load.tool], mark, first=fitted is None)
+        out.append(_running(setup.name, load, machine, tool))
+        if flattens and setup.up == "front" and load is loads[0]:
+            out.append(
+                Step("rock-again", setup.name, "tick", "Press on each corner again: does it still stand still?",
+                     "Spindle standing and isolated. What rocks now has let go of stress, or of a shim.", ISOLATE)
+            )  # fmt: skip
+        fitted = load.tool
+        if careful:
+            out.append(
+                Step(f"again-{load.name}", setup.name, "again", "Touch off again with the same bit: has it slipped, has the board moved?",
+                     "Spindle standing and isolated. Brush the place clean first.", HANDS, tool=load.tool)
+            )  # fmt: skip
+    return out + _afterwards(setup, bool(loads), careful, flattens, witness)
+
+
+def _laying(
+    setup: Setup, shims: tuple[tuple[float, float, float], ...], turned: str, onto_cut: bool, held_by: str
+) -> list[Step]:
+    """Until the board lies and is held."""
     name = setup.name
     kinds = held_by or "no holds"
     where = f"X {mm(setup.x)}, Y {mm(setup.y)} on the bed"
@@ -106,57 +132,65 @@ def steps_of(
                  "Wedges in opposed pairs, no steeper than 1 in 8, tapped. Nothing may push outside their ring.", ISOLATE),
         )  # fmt: skip
     if turned:
-        onto = "its other cut face, front up" if setup.up == "front" else "its cut face, no shims"
+        faces = (
+            ("its other cut face, front up", "its cut face, no shims")
+            if onto_cut
+            else ("its back, front up", "its front, the carving down")
+        )
+        onto = faces[0] if setup.up == "front" else faces[1]
         edge = "front edge to the back" if turned == "about X" else "left end to the right"
         out.insert(
             0,
             Step("turn", name, "tick", f"Turn the board over {turned}, {edge}, onto {onto}.",
                  "Let it rest first. Brush bed and face clean: a chip under it tilts the whole face. Two people for a slab.", ISOLATE),
         )  # fmt: skip
-    fitted: int | None = None
-    for load in loads:
-        tool, touch = tools[load.tool], touches[load.tool]
-        if load.tool != fitted:
-            out += _fitting(name, tool, first=fitted is None)
-            if fitted is None:
-                out += [
-                    Step("power", name, "tick", f"Switch on, in order: {', '.join(machine.power_on)}.",
-                         "In the order that its maker gives.", HANDS),
-                    Step("home", name, "home", "Home the machine.", "Is the way to the switches clear of wood and holds?", HANDS),
-                    Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
-                    Step("jog", name, "jog", "A short jog each way: does each axis move, and the way it should?",
-                         "Watch the axis, not the screen. Nothing near the cutter.", HANDS),
-                    _across(setup, mark),
-                ]  # fmt: skip
-            by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
-            if not by_sensor or fitted is None:
-                out += _touching(setup, tool, touch)
-            if by_sensor:
-                out.append(_sensing(name, tool, fitted is None))
-            out.append(
-                Step(f"look-{tool.number}", name, "look", "Look over the bed: nothing on the board, only what is drawn stands there.",
-                     "No tool, no clamp left over, no hands. Shoe set, extraction on.", HANDS)
-            )  # fmt: skip
-        out.append(
-            Step(f"run-{load.name}", name, "run", f"Run {load.name}: {load.operations}.",
-                 "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + by_dial(machine, tool.rpm), STAY + " " + EYES,
-                 "minutes planned", load.minutes, "minutes", load.tool, load.name)
-        )  # fmt: skip
-        if flattens and setup.up == "front" and load is loads[0]:
-            out.append(
-                Step("rock-again", name, "tick", "Press on each corner again: does it still stand still?",
-                     "Spindle standing and isolated. What rocks now has let go of stress, or of a shim.", ISOLATE)
-            )  # fmt: skip
-        fitted = load.tool
-        if careful:
-            out.append(
-                Step(f"again-{load.name}", name, "again", "Touch off again with the same bit: has it slipped, has the board moved?",
-                     "Spindle standing and isolated. Brush the place clean first.", HANDS, tool=load.tool)
-            )  # fmt: skip
-    if careful and loads:
+    return out
+
+
+def _with_tool(
+    setup: Setup, machine: Machine, tool: Tool, touch: TouchOff, mark: tuple[float, float], first: bool
+) -> list[Step]:
+    """A tool fitted, and touched off. first: of the setup, where the machine is switched on and X0 Y0 is set."""
+    name = setup.name
+    out = _fitting(name, tool, first=first)
+    if first:
+        out += [
+            Step("power", name, "tick", f"Switch on, in order: {', '.join(machine.power_on)}.",
+                 "In the order that its maker gives.", HANDS),
+            Step("home", name, "home", "Home the machine.", "Is the way to the switches clear of wood and holds?", HANDS),
+            Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
+            Step("jog", name, "jog", "A short jog each way: does each axis move, and the way it should?",
+                 "Watch the axis, not the screen. Nothing near the cutter.", HANDS),
+            _across(setup, mark),
+        ]  # fmt: skip
+    by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
+    if not by_sensor or first:
+        out += _touching(setup, tool, touch)
+    if by_sensor:
+        out.append(_sensing(name, tool, first))
+    out.append(
+        Step(f"look-{tool.number}", name, "look", "Look over the bed: nothing on the board, only what is drawn stands there.",
+             "No tool, no clamp left over, no hands. Shoe set, extraction on.", HANDS)
+    )  # fmt: skip
+    return out
+
+
+def _running(name: str, load: ProgramLoad, machine: Machine, tool: Tool) -> Step:
+    return Step(f"run-{load.name}", name, "run", f"Run {load.name}: {load.operations}.",
+                "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + by_dial(machine, tool.rpm), STAY + " " + EYES,
+                "minutes planned", load.minutes, "minutes", load.tool, load.name)  # fmt: skip
+
+
+def _afterwards(
+    setup: Setup, ran: bool, careful: bool, flattens: bool, witness: tuple[float, float] | None
+) -> list[Step]:
+    """What is looked at when all has run, and the board taken off."""
+    name = setup.name
+    out: list[Step] = []
+    if careful and ran:
         out.append(Step("home-again", name, "home", "Home again: does the machine still count as it did?",
                         "A miss says that steps were lost since it was homed.", HANDS))  # fmt: skip
-    if witness is not None and loads:
+    if witness is not None and ran:
         out.append(
             Step("witness", name, "witness", "Go to the witness mark and look: does the tip stand over it?",
                  "A miss says that the board has moved, or that steps were lost.", HANDS, "witness mark, X", witness[0], place=witness)
