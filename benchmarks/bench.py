@@ -38,7 +38,8 @@ from gatepost.core.plan.holds import suggestion, ways_compared
 from gatepost.core.plan.known import cutter_of
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.surfaces import drive_of
-from gatepost.core.program.read import read, read_plainly
+from gatepost.core.program.plain import read_plainly
+from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.surface import level
 from gatepost.core.wood.field import Cutter, HeightField, cut

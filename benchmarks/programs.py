@@ -9,7 +9,8 @@ import random
 import re
 from fractions import Fraction
 
-from gatepost.core.program.read import read, read_plainly
+from gatepost.core.program.plain import read_plainly
+from gatepost.core.program.read import read
 
 Place = tuple[float, float, float]
 

@@ -34,7 +34,8 @@ from gatepost.core.cache import Memory
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.file import Document, from_bytes, load, save, to_bytes
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.program.read import read, read_plainly
+from gatepost.core.program.plain import read_plainly
+from gatepost.core.program.read import read
 
 STATE = Path(__file__).parents[1] / ".soak"
 EXAMPLES = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples"

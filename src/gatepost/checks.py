@@ -21,7 +21,8 @@ from gatepost.core.plan.known import cutter_of, field_cell
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.plan.surfaces import drive_of
-from gatepost.core.program.read import Program, read
+from gatepost.core.program.plain import Program
+from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.units import doubts
 from gatepost.core.reading import read_whole

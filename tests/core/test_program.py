@@ -7,7 +7,8 @@ from hypothesis import strategies as st
 from gatepost.core.errors import Cancelled
 from gatepost.core.job.machine import Dialect
 from gatepost.core.motion import Moves, Pen
-from gatepost.core.program.read import MOST_COMPLAINTS, read, read_plainly
+from gatepost.core.program.plain import MOST_COMPLAINTS, read_plainly
+from gatepost.core.program.read import read
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.program.write import Head, barred_text, write
 from gatepost.core.tools.table import shipped_tools
@@ -201,7 +202,7 @@ def test_a_radius_too_short_is_refused_with_the_amount():
 
 
 def test_huge_arcs_are_refused_before_they_fill_the_memory(monkeypatch):
-    monkeypatch.setattr("gatepost.core.program.read.MOST_PIECES", 80_000)
+    monkeypatch.setattr("gatepost.core.program.plain.MOST_PIECES", 80_000)
     text = "G21 G90 F600\nG0 X0 Y0\n" + "G2 X0 Y0 I90000\n" * 500
     program = assert_same_reading(text)
     assert "pieces" in program.complaints[0].reason and len(program.moves) < 80_000

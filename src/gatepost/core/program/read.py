@@ -1,181 +1,34 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """RS-274 programs read into moves.
 
-``read`` runs a compiled scanner over the bytes and hands every line that is out of the usual to the plain reader,
-which alone says what such a line means; ``read_plainly`` is that reader on its own, a line at a time, and what the
-scanner is held against.
-
-Understood: G0 G1 G2 G3 (G17; I J or R), G4, G17, G20 G21, G40 G49 (as nothing), G53, G54, G80 (no motion in force),
-G90 G91, G94; M0 M2 M3 M4 M5 M6 M8 M9 M30; F S T N; bracketed and semicolon comments; % before and after. Nothing is
-dropped: what can't be made sense of is a complaint with its line, or a care where it can move nothing.
-
-Arcs (docs/programs.md says how each reader decides): with I or J, ends that agree as written are a full circle; ends that
-differ by less than SAME_PLACE agree only by rounding, and are taken for a full circle with a care, since that sweeps over
-whatever the other reading would. With R, a chord may be longer than the diameter by what rounding makes of it.
+``read`` runs a compiled scanner over the bytes and hands every line that is out of the usual to the plain reader
+(``plain.py``), which alone says what such a line means.
 """
 
 from __future__ import annotations
 
-import math
-import re
 from collections.abc import Callable
-from dataclasses import dataclass, field
 
 import numpy as np
-from numpy.typing import NDArray
 
 from gatepost.core.errors import Cancelled
-from gatepost.core.motion import Moves
-from gatepost.core.program import scanner
-
-_WORD = re.compile(r"[ \t]*([A-Za-z])[ \t]*([-+]?(?:\d+\.?\d*|\.\d+))", re.ASCII)
-_LINE_END = re.compile(r"\r\n|\n|\r")
-_KNOWN_G = {0, 1, 2, 3, 4, 17, 20, 21, 40, 49, 53, 54, 80, 90, 91, 94}
-_KNOWN_M = {0, 2, 3, 4, 5, 6, 8, 9, 30}
-_LETTERS = frozenset("GMNFSTXYZIJRP")
-_PLACES = frozenset("XYZIJRT")  # a letter written twice can move something, or fit another tool
-# words of one group exclude each other in a block
-_G_GROUPS: tuple[frozenset[float], ...] = (
-    frozenset({0, 1, 2, 3, 80}), frozenset({20, 21}), frozenset({90, 91}), frozenset({4, 53}), frozenset({4, 0, 1, 2, 3}),
+from gatepost.core.program import plain, scanner
+from gatepost.core.program.plain import (
+    ARC_TOLERANCE,
+    LARGEST,
+    LARGEST_ARC,
+    LINE_END,
+    LONGEST_LINE,
+    SAME_PLACE,
+    Home,
+    Program,
+    ReadingState,
+    after_end,
+    plain_line,
+    program_of,
 )  # fmt: skip
-_M_GROUPS: tuple[frozenset[float], ...] = (frozenset({0, 2, 30}), frozenset({3, 4, 5}), frozenset({8, 9}))
-SAME_PLACE = 1e-6  # mm; an arc's ends nearer than this are apart by rounding alone: no program writes so finely
-ROUNDED = 2.5  # units of the last decimal: both ends' and the radius' rounding, √2 + 1; an end's and a centre's, 3/√2
-LARGEST_ARC = 1e6  # mm of radius
-MOST_PIECES = 3_000_000  # of all arcs of a program
-ARC_TOLERANCE = 0.002  # mm an arc's pieces may stray
-LARGEST = 1e5  # mm; no router is this large
-LONGEST_LINE = 2000
-MOST_COMPLAINTS = 500
+
 AT_ONCE = 100_000  # lines between two looks at whether to go on
-
-
-@dataclass(frozen=True)
-class Complaint:
-    """Something in a program that can't be used, or that wants a look. line: from 1."""
-
-    line: int
-    reason: str
-
-
-@dataclass(frozen=True)
-class Program:
-    """A program as read. moves: work coordinates, mm; line: of each move; complaints: what bars it; cares: what wants a
-    look and moves nothing, or was judged in every way that it can be meant."""
-
-    moves: Moves
-    line: NDArray[np.int64]
-    complaints: tuple[Complaint, ...]
-    tools: tuple[int, ...]
-    spindle: float
-    dwell: float
-    units: str
-    fingerprint: str
-    barred: str
-    comments: tuple[str, ...]
-    units_said: bool = True
-    cares: tuple[Complaint, ...] = ()
-
-
-@dataclass
-class _State:
-    home: tuple[float, float, float]
-    factor: float = 1.0
-    units: str = ""
-    absolute: bool = True
-    motion: int = -1
-    feed: float = 0.0
-    at: list[float] = field(default_factory=list)
-    points: list[tuple[float, float, float]] = field(default_factory=list)
-    rapid: list[bool] = field(default_factory=list)
-    feeds: list[float] = field(default_factory=list)
-    lines: list[int] = field(default_factory=list)
-    complaints: list[Complaint] = field(default_factory=list)
-    tools: list[int] = field(default_factory=list)
-    spindle: float = 0.0
-    dwell: float = 0.0
-    comments: list[str] = field(default_factory=list)
-    ended: bool = False
-    cares: list[Complaint] = field(default_factory=list)
-    words: bool = False  # whether any word stood in it yet: a % before them opens it, one after them closes it
-    pieces: int = 0  # of all arcs
-
-    def complain(self, line: int, reason: str) -> None:
-        """Something that bars the program."""
-        self.complaints.append(Complaint(line, reason))
-
-    def care(self, line: int, reason: str) -> None:
-        """Something that wants a look; the first MOST_COMPLAINTS are kept."""
-        if len(self.cares) < MOST_COMPLAINTS:
-            self.cares.append(Complaint(line, reason))
-
-
-def strip_comments(line: str) -> tuple[str, list[str]]:
-    """A line without its comments, and the comments. An open bracket runs to the end of its line."""
-    out, said, at = "", [], 0
-    while at < len(line):
-        if line[at] == ";":
-            said.append(line[at + 1 :].strip())
-            break
-        if line[at] == "(":
-            end = line.find(")", at)
-            end = len(line) if end < 0 else end
-            said.append(line[at + 1 : end].strip())
-            at = end + 1
-            continue
-        out += line[at]
-        at += 1
-    return out, said
-
-
-Home = tuple[float, float, float]
-
-
-def read_plainly(text: str, home: Home = (0.0, 0.0, 100.0)) -> Program:
-    """Read a program line by line. home: machine zero in work coordinates, mm: the start, and where G53 counts from."""
-    s = _State(home=home, at=list(home))
-    s.points.append(home)
-    lines = _LINE_END.split(text)
-    for number, line in enumerate(lines, start=1):
-        if s.ended:
-            _after_end(lines[number - 1 :], number, s)
-            break
-        _line(line, number, s)
-    return _program(s, np.array(s.points), np.array(s.rapid, bool), np.array(s.feeds), np.array(s.lines, np.int64))
-
-
-def _line(line: str, number: int, s: _State) -> None:
-    if len(line) > LONGEST_LINE:
-        s.complaints.append(Complaint(number, f"the line is over {LONGEST_LINE} characters"))
-    else:
-        body, said = strip_comments(line)
-        s.comments += said
-        words = _words(body, number, s)
-        if words:
-            _block(words, number, s)
-    if len(s.complaints) >= MOST_COMPLAINTS and not s.ended:
-        s.complaints.append(Complaint(number, "too much is not understood; nothing after this line was read"))
-        s.ended = True
-
-
-def _after_end(lines: list[str], number: int, s: _State) -> None:
-    """Lines after the program's end are named: a control does not carry them out. number: of the first of them."""
-    left = [n for n, line in enumerate(lines, start=number) if strip_comments(line)[0].strip(" \t") not in ("", "%")]
-    if left and len(s.complaints) < MOST_COMPLAINTS:
-        more = f", nor {len(left) - 1} more after it" if len(left) > 1 else ""
-        s.care(left[0], f"it stands after the program's end and is not carried out{more}")
-
-
-def _program(
-    s: _State, points: NDArray[np.float64], rapid: NDArray[np.bool_], feeds: NDArray[np.float64],
-    lines: NDArray[np.int64],
-) -> Program:  # fmt: skip
-    fingerprint = next((c.rsplit("plan ", 1)[1] for c in s.comments if c.startswith("GATEPOST") and "plan " in c), "")
-    barred = next((c.split(":", 1)[1].strip() for c in s.comments if c.startswith("NOT TO BE RUN:")), "")
-    return Program(
-        Moves(points, rapid, feeds), lines, tuple(s.complaints), tuple(s.tools), s.spindle, s.dwell, s.units or "mm",
-        fingerprint, barred, tuple(s.comments), bool(s.units), tuple(s.cares),
-    )  # fmt: skip
 
 
 class _Scan:
@@ -198,7 +51,7 @@ class _Scan:
         return int(
             scanner.scan(
                 self.data, self.reals, self.whole, self.points, self.rapid, self.feeds, self.lines, self.said,
-                LONGEST_LINE, LARGEST, ARC_TOLERANCE, AT_ONCE, SAME_PLACE, LARGEST_ARC, MOST_PIECES,
+                LONGEST_LINE, LARGEST, ARC_TOLERANCE, AT_ONCE, SAME_PLACE, LARGEST_ARC, plain.MOST_PIECES,
             )
         )  # fmt: skip
 
@@ -210,7 +63,7 @@ class _Scan:
         self.feeds = np.concatenate([self.feeds, np.empty(room)])
         self.lines = np.concatenate([self.lines, np.empty(room, np.int64)])
 
-    def take_comments(self, s: _State) -> bool:
+    def take_comments(self, s: ReadingState) -> bool:
         """Comments found since last asked; whether they had filled their array."""
         full = bool(self.whole[scanner.SAID] + 64 > len(self.said))
         for begin, end in self.said[: self.whole[scanner.SAID]].tolist():
@@ -218,7 +71,7 @@ class _Scan:
         self.whole[scanner.SAID] = 0
         return full
 
-    def hand_over(self, s: _State) -> None:
+    def hand_over(self, s: ReadingState) -> None:
         """Let the plain reader do one line, and take up what it left."""
         begin, number = int(self.whole[scanner.AT]), int(self.whole[scanner.LINE])
         end = _next_end(self.raw, begin)
@@ -228,7 +81,7 @@ class _Scan:
         s.units = ("", "mm", "inch")[self.whole[scanner.UNITS]]
         s.words, s.pieces = bool(self.whole[scanner.WORDS]), int(self.whole[scanner.PIECES])
         s.points, s.rapid, s.feeds, s.lines = [], [], [], []
-        _line(self.raw[begin:end].decode("utf-8", "surrogatepass"), number, s)
+        plain_line(self.raw[begin:end].decode("utf-8", "surrogatepass"), number, s)
         self.reals[:] = [*s.at, s.factor, s.feed, s.spindle]
         self.whole[scanner.MOTION], self.whole[scanner.ABSOLUTE] = s.motion, s.absolute
         self.whole[scanner.UNITS] = ("", "mm", "inch").index(s.units)
@@ -260,7 +113,7 @@ def read(text: str, home: Home = (0.0, 0.0, 100.0), ask: Callable[[], bool] | No
 
     ask: true when nobody waits for it any longer, asked every AT_ONCE lines. Raises Cancelled.
     """
-    s = _State(home=home, at=list(home))
+    s = ReadingState(home=home, at=list(home))
     data = text.encode("utf-8", "surrogatepass")
     scan = _Scan(data if data.endswith((b"\n", b"\r")) else data + b"\n", home)
     handed = 0
@@ -278,228 +131,11 @@ def read(text: str, home: Home = (0.0, 0.0, 100.0), ask: Callable[[], bool] | No
             raise Cancelled("The reading was called off.")
     if s.ended:
         rest = scan.raw[int(scan.whole[scanner.AT]) :].decode("utf-8", "surrogatepass")
-        _after_end(_LINE_END.split(rest), int(scan.whole[scanner.LINE]), s)
+        after_end(LINE_END.split(rest), int(scan.whole[scanner.LINE]), s)
     count = int(scan.whole[scanner.COUNT])
     s.units = ("", "mm", "inch")[scan.whole[scanner.UNITS]]
     s.spindle = float(scan.reals[scanner.SPINDLE])
-    return _program(
+    return program_of(
         s, scan.points[: count + 1].copy(), scan.rapid[:count].copy(), scan.feeds[:count].copy(),
         scan.lines[:count].copy(),
     )  # fmt: skip
-
-
-def _words(body: str, number: int, s: _State) -> list[tuple[str, float, int]]:
-    """Letter, value and decimals as written, of each word."""
-    body = body.strip(" \t")
-    if body == "%":
-        s.ended = s.words
-    if not body or body == "%":
-        return []
-    words: list[tuple[str, float, int]] = []
-    at = 0
-    while at < len(body):
-        match = _WORD.match(body, at)
-        if match is None:
-            s.words = True
-            s.complain(number, f"“{body[at : at + 12].strip()}” is not a word of a program")
-            return []
-        words.append((match[1].upper(), float(match[2]), len(match[2].partition(".")[2])))
-        at = match.end()
-        while at < len(body) and body[at] in " \t":
-            at += 1
-    s.words = True
-    return words
-
-
-def _sense(words: list[tuple[str, float, int]], g: list[float], m: list[float], number: int, s: _State) -> bool:
-    """Whether a block's words can be made sense of together; what can't be is told."""
-    before = len(s.complaints)
-    letters = [letter for letter, _, _ in words if letter not in "GM"]
-    strange = [f"G{v:g}" for v in g if v not in _KNOWN_G] + [f"M{v:g}" for v in m if v not in _KNOWN_M]
-    unknown = [f"{letter}{v:g}" for letter, v, _ in words if letter not in _LETTERS]
-    if [letter for letter, _, _ in words if letter != "N"] == ["O"]:  # a program's number on a line of its own
-        s.care(number, f"{unknown[0]}, a program's number, is passed over")
-        return False
-    if strange or unknown:
-        s.complain(number, f"{', '.join(strange + unknown)} is not understood")
-    for letter in dict.fromkeys(letter for letter in letters if letters.count(letter) > 1):
-        (s.complain if letter in _PLACES else s.care)(number, f"{letter} is written twice in one line")
-    for group, codes, name in [(v, g, "G") for v in _G_GROUPS] + [(v, m, "M") for v in _M_GROUPS]:
-        met = sorted(set(codes) & group)
-        if len(met) > 1:
-            s.complain(number, f"{' and '.join(f'{name}{v:g}' for v in met)} in one line exclude each other")
-    axes, centre = [v for v in letters if v in "XYZ"], [v for v in letters if v in "IJR"]
-    if 4 in g and axes + centre:
-        s.complain(number, f"{(axes + centre)[0]} is no part of a dwell")
-    if any(letter == "T" and not v.is_integer() for letter, v, _ in words):
-        s.complain(number, "a tool's number is a whole number")
-    if "P" in letters and 4 not in g:
-        s.complain(number, "P is only understood with G4")
-    if 80 in g and axes + centre:
-        s.complain(number, f"{(axes + centre)[0]} stands beside G80, which ends all motion")
-    return len(s.complaints) == before
-
-
-def _block(words: list[tuple[str, float, int]], number: int, s: _State) -> None:
-    g = [v for letter, v, _ in words if letter == "G"]
-    m = [v for letter, v, _ in words if letter == "M"]
-    if not _sense(words, g, m, number, s):
-        return
-    values = {letter: v for letter, v, _ in words if letter not in "GMN"}
-    _modes(g, m, values, number, s)
-    if 4 in g:
-        if values.get("P", -1.0) < 0.0:
-            s.care(
-                number,
-                "the dwell has no length" if "P" not in values else "the dwell's length is negative: it is taken as 0",
-            )
-        s.dwell += max(0.0, values.get("P", 0.0))
-        return
-    axes = {a: values[a] for a in "XYZ" if a in values}
-    if axes and not _finite(axes, number, s):
-        return
-    centre = [a for a in "IJR" if a in values]
-    if centre and (s.motion < 2 or 53 in g):
-        s.complain(number, f"{centre[0]} belongs to an arc, and this line moves straight or not at all")
-    elif 53 in g and s.motion >= 2:
-        s.complain(number, "G53 goes straight, and an arc is in force")
-    elif 53 in g:
-        _machine_move(axes, number, s)
-    elif axes or centre:
-        _move(axes, values, max((n for letter, _, n in words if letter in "XYIJR"), default=0), number, s)
-    if 30 in m or 2 in m:
-        s.ended = True
-
-
-def _modes(g: list[float], m: list[float], values: dict[str, float], number: int, s: _State) -> None:
-    for v in g:
-        if v in (20, 21):
-            s.factor, s.units = (25.4, "inch") if v == 20 else (1.0, "mm")
-        elif v in (90, 91):
-            s.absolute = v == 90
-        elif v in (0, 1, 2, 3):
-            s.motion = int(v)
-        elif v == 80:
-            s.motion = -1
-    if "F" in values:
-        s.feed = values["F"] * s.factor
-        if s.feed <= 0:
-            s.complain(number, "the feed is 0 or less")
-    if "S" in values:
-        s.spindle = values["S"]
-        if s.spindle < 0:
-            s.care(number, "the spindle's speed is negative")
-    if 6 in m and "T" in values:
-        s.tools.append(int(values["T"]))
-
-
-def _finite(axes: dict[str, float], number: int, s: _State) -> bool:
-    far = [a for a, v in axes.items() if abs(v * s.factor) > LARGEST]
-    if far:
-        s.complaints.append(Complaint(number, f"{far[0]}{axes[far[0]]:g} is further than any machine reaches"))
-    return not far
-
-
-def _machine_move(axes: dict[str, float], number: int, s: _State) -> None:
-    new = [s.home[i] + axes[a] * s.factor if a in axes else s.at[i] for i, a in enumerate("XYZ")]
-    _line_to(new, s.motion in (-1, 0), number, s)
-
-
-def _move(axes: dict[str, float], values: dict[str, float], decimals: int, number: int, s: _State) -> None:
-    if s.motion < 0:
-        s.complaints.append(Complaint(number, "it moves before any of G0, G1, G2, G3"))
-        return
-    new = list(s.at)
-    for i, a in enumerate("XYZ"):
-        if a in axes:
-            new[i] = axes[a] * s.factor + (0.0 if s.absolute else s.at[i])
-    if s.motion >= 1 and s.feed <= 0:
-        s.complaints.append(Complaint(number, "it cuts before any feed is set"))
-        return
-    if s.motion >= 2:
-        _arc(new, values, decimals, number, s)
-    else:
-        _line_to(new, s.motion == 0, number, s)
-
-
-def _line_to(new: list[float], rapid: bool, number: int, s: _State) -> None:
-    if new == s.at:
-        return
-    s.at = new
-    s.points.append((new[0], new[1], new[2]))
-    s.rapid.append(rapid)
-    s.feeds.append(0.0 if rapid else s.feed)
-    s.lines.append(number)
-
-
-def _arc(new: list[float], values: dict[str, float], decimals: int, number: int, s: _State) -> None:
-    """An arc in the XY plane, Z in proportion, in pieces within ARC_TOLERANCE."""
-    x0, y0, z0 = s.at
-    x1, y1, z1 = new
-    clockwise = s.motion == 2
-    centre = _centre(new, values, decimals, number, s)
-    if centre is None:
-        return
-    radius, end = math.hypot(x0 - centre[0], y0 - centre[1]), math.hypot(x1 - centre[0], y1 - centre[1])
-    rounding = ROUNDED * 10.0 ** -max(decimals, 1) * s.factor
-    if radius < 1e-9 or abs(radius - end) > max(0.01, 0.001 * radius, rounding):
-        s.complain(number, f"the arc's ends are {radius:.3f} and {end:.3f} mm from its centre")
-        return
-    if radius > LARGEST_ARC:
-        s.complain(number, f"the arc's radius of {radius:.6g} mm is further than any machine reaches")
-        return
-    apart = math.hypot(x1 - x0, y1 - y0)
-    a0, a1 = math.atan2(y0 - centre[1], x0 - centre[0]), math.atan2(y1 - centre[1], x1 - centre[0])
-    turn = (a0 - a1) if clockwise else (a1 - a0)
-    turn = 2 * math.pi if apart <= SAME_PLACE else turn % (2 * math.pi) or 2 * math.pi
-    if 0.0 < apart <= SAME_PLACE:
-        s.care(
-            number, "this arc's ends agree by rounding only: some controls cut a full circle here and some nothing. It is "
-            "judged as the full circle, which takes in both; write its ends alike, or apart"
-        )  # fmt: skip
-    step = 2 * math.acos(max(0.0, 1 - ARC_TOLERANCE / max(radius, ARC_TOLERANCE)))
-    count = max(1, math.ceil(turn / step))
-    if s.pieces + count > MOST_PIECES:
-        s.complain(
-            number,
-            f"its arcs fall into more than {MOST_PIECES} pieces: too much to be judged; nothing after this line was read",
-        )
-        s.ended = True
-        return
-    s.pieces += count
-    for i in range(1, count + 1):
-        a = a0 + (-turn if clockwise else turn) * i / count
-        r = radius + (end - radius) * i / count
-        point = [centre[0] + r * math.cos(a), centre[1] + r * math.sin(a), z0 + (z1 - z0) * i / count]
-        _line_to(point if i < count else [x1, y1, z1], False, number, s)
-
-
-def _centre(
-    new: list[float], values: dict[str, float], decimals: int, number: int, s: _State
-) -> tuple[float, float] | None:
-    """An arc's centre; nothing, and a complaint, where it has none."""
-    (x0, y0, _), (x1, y1, _) = s.at, new
-    if "R" not in values:
-        if "I" not in values and "J" not in values:
-            s.complain(number, "the arc has neither centre nor radius")
-            return None
-        return x0 + values.get("I", 0.0) * s.factor, y0 + values.get("J", 0.0) * s.factor
-    if "I" in values or "J" in values:
-        s.complain(number, "the arc has a centre and a radius: which is meant can't be told")
-        return None
-    r = values["R"] * s.factor
-    dx, dy = x1 - x0, y1 - y0
-    chord = math.hypot(dx, dy)
-    if chord <= SAME_PLACE:
-        s.complain(number, "the arc's ends agree, and a radius alone does not say where its centre is: write I and J")
-        return None
-    over = chord - 2 * abs(r)
-    if over > ROUNDED * 10.0 ** -max(decimals, 1) * s.factor:
-        s.complain(
-            number,
-            f"the arc's radius does not reach its end: its ends are {chord:.4f} mm apart, {over:.4f} more than it spans",
-        )
-        return None
-    h = math.sqrt(max(0.0, r * r - chord * chord / 4))
-    side = (-1 if s.motion == 2 else 1) * (1 if r > 0 else -1)
-    return (x0 + x1) / 2 - side * h * dy / chord, (y0 + y1) / 2 + side * h * dx / chord

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from gatepost.core.program.read import Program
+from gatepost.core.program.plain import Program
 
 HUGE, TINY = 3000.0, 25.0  # mm across: more than a router's bed, less than work worth a router
 FAST = 15_000.0  # mm/min: no router cuts wood at it
