@@ -13,8 +13,8 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import other_face
 from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
-from gatepost.core.plan.turned import measured_corners
 from gatepost.core.run.steps import Step
+from gatepost.core.surface.second import measured_corners
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust
 from gatepost.core.zero.ways import edge_touches

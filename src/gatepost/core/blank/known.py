@@ -4,13 +4,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.job.blank import Blank, Flaw
 from gatepost.core.job.model import Job
 from gatepost.core.tolerances import DAMP, SQUARE
 from gatepost.core.units import mm
+from gatepost.core.wood.flaws import Lies
 from gatepost.core.working import Named, working
 
 STAGE = "blank"
@@ -22,16 +22,6 @@ OLD = (
     ("treated", "treated", "Is it green, tarred or smelling of tar? Treated timber may hold arsenic or creosote.",
      "Treated timber may hold arsenic or creosote: its dust is not for a shop. Use other wood."),
 )  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Lies:
-    """Where a flaw lies: how far it reaches down from the finished top and up from the underside; through: right through."""
-
-    flaw: Flaw
-    down: float
-    up: float
-    through: bool
 
 
 def lies(flaw: Flaw, top: float, finished: float) -> Lies:

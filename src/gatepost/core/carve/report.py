@@ -11,7 +11,7 @@ import shapely
 
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
 from gatepost.core.carve.paths import plate_outline
-from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
+from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Place, Report, gate_of
 from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import Carving, Plate
@@ -61,6 +61,12 @@ def depth_of(radius: float, tool: Tool) -> Working:
         Named("tip", tool.tip),
         Named("half_angle", tool.angle / 2.0, "angle"),
     )
+
+
+def no_tool(number: int) -> Report:
+    """Where the tool that is asked for is not there."""
+    finding = Finding("carve.no-tool", Level.STOP, STAGE, f"Tool {number} is not in the table.")
+    return Report(STAGE, "no tool", "", (), (finding,), Gate.SHUT)
 
 
 def report(c: Carved) -> Report:

@@ -19,8 +19,9 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.plan.known import COARSER, Known, digest, heavy
 from gatepost.core.plan.layout import Laid, Wanted, layout
 from gatepost.core.plan.surfaces import bites, surfaced, wood_of
-from gatepost.core.plan.turned import thickness, turned_job
+from gatepost.core.plan.turned import turned_job
 from gatepost.core.surface.seat import Seat
+from gatepost.core.surface.second import thickness
 from gatepost.core.tolerances import SAFE_TRAVEL
 from gatepost.core.tools import forces
 from gatepost.core.wood.field import HeightField, board

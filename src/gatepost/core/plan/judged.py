@@ -5,34 +5,36 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+import numpy as np
 from shapely.geometry import Polygon
 
-from gatepost.core.blank.known import Lies
+from gatepost.core.blank import known
+from gatepost.core.blank.report import report as blank_report
 from gatepost.core.cache import Memory
 from gatepost.core.carve import report as carve_report
+from gatepost.core.carve.flaws import carving_over_flaws, plate_over_flaws
 from gatepost.core.carve.kinds import cutout
 from gatepost.core.carve.paths import MOST_PASSES
 from gatepost.core.findings import Finding, Gate, Level, Report, gate_of
 from gatepost.core.geometry.outline import Area
 from gatepost.core.hold import solids as hold_solids
+from gatepost.core.hold.beside import below_the_plane, resting_on_flaws
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
-from gatepost.core.plan.blanks import carving_over_flaws, flaws_of, plate_over_flaws, resting_on_flaws
-from gatepost.core.plan.blanks import report as blank_report
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
 from gatepost.core.plan.known import Known
 from gatepost.core.plan.layout import FREES
 from gatepost.core.plan.result import PlannedSetup
-from gatepost.core.plan.turned import report_of as second_face
-from gatepost.core.plan.turned import thickness as thickness_of
 from gatepost.core.plan.zeroed import first_touch, zeroed
-from gatepost.core.surface import advice
 from gatepost.core.surface import report as surface_report
+from gatepost.core.surface.second import report_of as second_face
+from gatepost.core.surface.second import thickness as thickness_of
 from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
+from gatepost.core.wood.flaws import Lies
 
 Reports = dict[tuple[str, str], Report]
 FIRST_ONLY = ("surface.no-lettering", "surface.seat", "surface.either-first")  # said of the first face alone
@@ -56,7 +58,7 @@ def judged(
     changes: list[tools_report.Change] = []
     holds: Reports = {}
     marks: Reports = {}
-    flaws = flaws_of(k.job, k.thickness, k.wood, k.surfaced)
+    flaws = _flaws(k)
     for c in cuts:
         name = c.draft.setup.name
         done = _holds(c, journal, memory)
@@ -76,19 +78,32 @@ def judged(
         said += carving_over_flaws(
             k.lettering.letters, v_tool, flaws, carved.draft.setup.name, carved.draft.placed.to_bed, top
         )
-    reports["blank", ""] = blank_report(k.job, k.thickness, k.wood, k.surfaced, flaws)
+    flat, ends = k.surfaced, k.wood.extremes if k.wood.top.measured else None
+    off = flat.depths.removal.result if flat.needed and flat.depths is not None else 0.0
+    reports["blank", ""] = blank_report(k.job, k.thickness, k.wood.outline, ends, off, flaws)
     reports.update(_surface_reports(k, cuts, journal, said))
     reports.update(holds)
     reports.update(marks)
     reports["register", ""] = not_built("register")
-    flat = any(c.draft.laid.flattens for c in cuts)
+    made_flat = any(c.draft.laid.flattens for c in cuts)
     reports["carve", ""] = _carve_report(
-        k, carved, v_tool, k.surfaced.plane if flat else k.wood.extremes.highest[2], said
+        k, carved, v_tool, k.surfaced.plane if made_flat else k.wood.extremes.highest[2], said
     )
     used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
     tooled = tools_report.Tooled(ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine)
     reports["tools", ""] = tools_report.report(tooled)
     return reports, built
+
+
+def _flaws(k: Known) -> tuple[Lies, ...]:
+    """Where each flaw lies in the board as it will be."""
+    if not k.job.blank.flaws:
+        return ()
+    flat = k.surfaced
+    places = np.array([(f.x, f.y) for f in k.job.blank.flaws])
+    tops = k.wood.top.at(places[:, 0], places[:, 1]) if k.wood.top.measured else np.full(len(places), k.thickness.least)
+    finished = [min(float(t), flat.plane) if flat.needed and flat.lines else float(t) for t in tops]
+    return tuple(known.lies(f, float(t), z) for f, t, z in zip(k.job.blank.flaws, tops, finished))
 
 
 def _tool(k: Known, number: int) -> Tool | None:
@@ -132,7 +147,7 @@ def _beside(c: Cuts, flaws: tuple[Lies, ...]) -> list[Finding]:
     d = c.draft
     said: list[Finding] = []
     if d.laid.flattens:
-        said += advice.holding(d.setup.holds, d.setup.name, d.known.surfaced.plane)
+        said += below_the_plane(d.setup.holds, d.setup.name, d.known.surfaced.plane)
     if d.laid.up == "front":
         said += resting_on_flaws(d.setup, d.placed.to_bed, _pads(d.setup), flaws)
     return said
@@ -190,9 +205,7 @@ def _of(finding: Finding, setup: str, operation: str) -> Finding:
 def _surface_report(k: Known, wanted: Surfacing, c: Cuts | None, both: bool, said: list[Finding]) -> Report:
     tool = _tool(k, wanted.tool)
     if tool is None:
-        message = f"Tool {wanted.tool} is not in the table."
-        finding = Finding("surface.no-tool", Level.STOP, "surface", message)
-        return Report("surface", "no tool", "", (), (finding,), Gate.SHUT)
+        return surface_report.no_tool(wanted.tool)
     seconds = sum(op.seconds for op in c.operations) if c is not None else 0.0
     done = replace(k.surfaced, seconds=seconds, other_face=both)
     report = surface_report.report(wanted, tool, k.job.blank, done)
@@ -216,8 +229,7 @@ def _rounds_left_out(c: Cuts) -> int:
 def _carve_report(k: Known, c: Cuts, v_tool: Tool | None, face: float, said: list[Finding]) -> Report:
     """face: how high the face stands over its rough, above the bed."""
     if v_tool is None:
-        finding = Finding("carve.no-tool", Level.STOP, "carve", f"Tool {k.job.carving.tool} is not in the table.")
-        return Report("carve", "no tool", "", (), (finding,), Gate.SHUT)
+        return carve_report.no_tool(k.job.carving.tool)
     error = max(0.0, face - k.wood.extremes.lowest[2])
     peak = max((op.push * op.peak for op in c.operations if op.kind in FREES), default=0.0)
     minutes = sum(op.seconds for op in c.operations) / 60.0

@@ -6,10 +6,11 @@ from __future__ import annotations
 import hashlib
 from dataclasses import replace
 
-from gatepost.core.findings import Figure, Finding, Gate, Level, Question, Report, gate_of
+from gatepost.core.findings import Finding, Gate, Level, Question, Report, gate_of
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.plan.result import STAGES, Next, PlannedSetup
+from gatepost.core.run import report as run_stage
 from gatepost.core.run.steps import Step
 from gatepost.core.run.steps import next_step as step_after
 from gatepost.core.zero.trust import Trust
@@ -52,42 +53,14 @@ def questions(reports: dict[tuple[str, str], Report]) -> tuple[Question, ...]:
 
 
 def run_report(reports: dict[tuple[str, str], Report], setups: list[PlannedSetup], journal: Journal) -> Report:
-    """The Run stage: what bars it, what is trusted, what it takes."""
-    stops = [f for r in reports.values() for f in r.findings if f.level is Level.STOP]
-    programs = [p for s in setups for p in s.programs]
-    figures = [Figure(f"{p.name}, minutes", p.seconds / 60.0, "minutes") for p in programs]
-    findings: list[Finding] = []
-    if stops:
-        message = f"{len(stops)} stop{'s' if len(stops) > 1 else ''} must be mended first; programs say at their head that they are not to be run."
-        findings.append(Finding("run.barred", Level.NOTE, "run", message))
-        return Report(
-            "run", "waiting", "waiting for the gates before it", tuple(figures), tuple(findings), Gate.WAITING
-        )
-    if not programs:
-        message = "There is nothing to run yet: no lettering and no cut-out."
-        return Report("run", "waiting", "", (), (Finding("run.nothing", Level.NOTE, "run", message),), Gate.WAITING)
-    for s in setups:
-        lost = [n for n, a in (("X", s.axes.x), ("Y", s.axes.y), ("Z", s.axes.z)) if a.trust is Trust.LOST]
-        if lost:
-            message = f"In the {s.name} setup {', '.join(lost)} must be touched before anything cuts: nothing cuts on a lost axis."
-            findings.append(Finding("run.not-zeroed", Level.NOTE, "run", message, s.name))
-    findings.append(
-        Finding(
-            "run.read-back",
-            Level.OK,
-            "run",
-            f"{len(programs)} programs written, read back and swept: what they cut is what is drawn.",
-        )
-    )
-    minutes = sum(p.seconds for p in programs) / 60.0
-    return Report(
-        "run",
-        f"{len(programs)} programs · {minutes:.0f} min",
-        ", then ".join(" and ".join(p.operations) for p in programs),
-        tuple(figures),
-        tuple(findings),
-        Gate.OPEN,
-    )
+    """The Run stage's."""
+    stops = sum(f.level is Level.STOP for r in reports.values() for f in r.findings)
+    programs = [run_stage.RunProgram(p.name, p.seconds, " and ".join(p.operations)) for s in setups for p in s.programs]
+    lost = [
+        (s.name, [n for n, a in (("X", s.axes.x), ("Y", s.axes.y), ("Z", s.axes.z)) if a.trust is Trust.LOST])
+        for s in setups
+    ]
+    return run_stage.report(stops, programs, [(name, axes) for name, axes in lost if axes])
 
 
 def next_step(job: Job, reports: dict[tuple[str, str], Report], setups: list[PlannedSetup], journal: Journal) -> Next:

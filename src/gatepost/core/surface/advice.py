@@ -4,11 +4,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from gatepost.core.findings import Finding, Fix, Level
-from gatepost.core.job.hold import Hold
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.units import mm
@@ -20,7 +18,6 @@ if TYPE_CHECKING:
 STAGE = "surface"
 WORTH = 1.0  # minutes; less is not worth another path
 CUPS = 2.0  # mm off one face; less hardly cups a board
-BELOW = 1.0  # mm that holds stay below the finished plane
 PER = 100.0  # mm of a spindle's mount that a lean is told over
 
 
@@ -147,29 +144,3 @@ def _either_first(done: Surfaced) -> list[Finding]:
         return [Finding("surface.either-first", Level.OK, STAGE, f"{words}: the front can be cut first.")]
     message = f"{words}: turn it over and begin with the back, lying on its top. Measure it as it lies then."
     return [Finding("surface.either-first", Level.NOTE, STAGE, message)]
-
-
-SIDES = ("edge", "wedges")  # kinds that hold by the edge
-
-
-def holding(holds: Sequence[Hold], setup: str, plane: float) -> list[Finding]:
-    """Whether every hold of a surfacing stays below the finished plane. plane: mm above the bed."""
-    said: list[Finding] = []
-    for hold in holds:
-        if hold.kind == "strap":
-            message = (
-                f"{hold.name} presses on the face that is cut away. For surfacing the wood is held below the finished plane: "
-                "edge clamps, wedges, tape or screws in waste; and a slab is never pulled flat, it springs back."
-            )
-            fix = Fix("remove hold", {"setup": setup, "hold": hold.name}, f"Take {hold.name} away")
-            said.append(Finding("hold.on-the-face", Level.STOP, "hold", message, setup, fixes=(fix,), about=hold.name))
-        elif hold.kind in SIDES and hold.height > plane - BELOW:
-            message = f"{hold.name} stands {mm(hold.height)} high and the finished face is at {mm(plane)}: it must stay {mm(BELOW)} below."
-            low = math.floor((plane - BELOW) * 2.0) / 2.0
-            fixes = (
-                (Fix("set hold", {"setup": setup, "hold": hold.name, "height": low}, f"Set it to {mm(low)}"),)
-                if low > 2.0
-                else ()
-            )
-            said.append(Finding("hold.above-plane", Level.STOP, "hold", message, setup, fixes=fixes, about=hold.name))
-    return said

@@ -35,6 +35,12 @@ def verdict(flat: Flatness) -> str:
     return f"Flat enough for this lettering: {mm(flat.error)} out of true, and {mm(flat.allowed.result)} is allowed."
 
 
+def no_tool(number: int) -> Report:
+    """Where the tool that is asked for is not there."""
+    finding = Finding("surface.no-tool", Level.STOP, STAGE, f"Tool {number} is not in the table.")
+    return Report(STAGE, "no tool", "", (), (finding,), Gate.SHUT)
+
+
 def report(wanted: Surfacing, tool: Tool, blank: Blank, done: Surfaced) -> Report:
     """Figures and findings of a surfacing."""
     odd = slip(blank.heights)

@@ -1,0 +1,74 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What the Blank stage says: thickness, shape, what is known of the wood, the cut list and the batch."""
+
+from __future__ import annotations
+
+from shapely.geometry import Point as Spot
+from shapely.geometry import Polygon
+
+from gatepost.core.blank import batch as batches
+from gatepost.core.blank import cutlist, known, photo
+from gatepost.core.blank import thickness as thicknesses
+from gatepost.core.blank.shape import ring
+from gatepost.core.blank.thickness import Thickness
+from gatepost.core.blank.top import Extremes
+from gatepost.core.findings import Figure, Finding, Level, Report, gate_of
+from gatepost.core.geometry.outline import problem
+from gatepost.core.job.model import Job
+from gatepost.core.units import mm
+from gatepost.core.wood.flaws import Lies
+
+SHAPES = {"rectangle": "", "round": "round, ", "oval": "oval, ", "outline": "live edge, "}
+
+
+def report(
+    job: Job, thick: Thickness, outline: Polygon, ends: Extremes | None, surfaced: float, flaws: tuple[Lies, ...]
+) -> Report:
+    """The Blank stage's report. ends: of its top where that was measured; surfaced: mm that come off it."""
+    blank = job.blank
+    findings = [
+        *thicknesses.findings(blank, thick),
+        *_outline(job, outline),
+        *photo.findings(blank.photo, blank.doubt),
+        *known.findings(job, flaws, surfaced),
+        *cutlist.findings(blank),
+    ]
+    figures = [
+        Figure("Thinnest reading" if thick.measured else "Label thickness", thick.least),
+        Figure("Thickest reading", thick.greatest),
+        Figure("Spread", thick.spread.result, working=thick.spread),
+    ]
+    if ends is not None:
+        figures += [
+            Figure("Highest place of the top", ends.highest[2]),
+            Figure("Lowest place of the top", ends.lowest[2]),
+        ]
+    if blank.shape != "rectangle":
+        figures.append(Figure("Area of the face", f"{outline.area / 100.0:.0f} cm²", "words"))
+    if blank.doubt:
+        figures.append(Figure("± of the outline", blank.doubt))
+    done = batches.batched(blank.batch) if blank.batch is not None else None
+    if done is not None and blank.batch is not None:
+        figures += batches.figures(blank.batch, done)
+        findings += batches.findings(blank.batch, done)
+    fact = f"{mm(thick.mean, 1)} measured" if thick.measured else "not measured"
+    line = f"{job.wood.name} · {SHAPES[blank.shape]}{mm(blank.length, 0)} × {mm(blank.width, 0)}"
+    return Report("blank", fact, line, tuple(figures), tuple(findings), gate_of(tuple(findings)))
+
+
+def _outline(job: Job, outline: Polygon) -> list[Finding]:
+    """Whether the outline is one, and whether every reading lies on it."""
+    blank = job.blank
+    said: list[Finding] = []
+    wrong = problem(ring(blank)) if blank.shape == "outline" else ""
+    if wrong:
+        said.append(Finding("blank.outline", Level.STOP, "blank", f"{wrong} Its rectangle is taken meanwhile."))
+    if blank.shape in ("rectangle",) or wrong:
+        return said
+    near = outline.buffer(blank.doubt + 2.0)
+    places = [(r.x, r.y) for r in blank.calipers] + [(h.x, h.y) for h in blank.heights]
+    out = [i + 1 for i, place in enumerate(places) if not near.intersects(Spot(*place))]
+    if out:
+        message = f"Reading {out[0]} lies outside the outline: there is no wood there. Move it, or take it away."
+        said.append(Finding("blank.reading-off-outline", Level.STOP, "blank", message, about=str(out[0])))
+    return said

@@ -1,0 +1,73 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Carving that meets flaws of the wood."""
+
+from __future__ import annotations
+
+from shapely.geometry import Point as Spot
+
+from gatepost.core.carve.lettering import CutLetter
+from gatepost.core.carve.paths import plate_outline, tabs
+from gatepost.core.carve.report import depth_of
+from gatepost.core.findings import Finding, Level, Place
+from gatepost.core.frames import Bed, Board, Matrix
+from gatepost.core.job.model import Job
+from gatepost.core.job.tool import Tool
+from gatepost.core.units import mm
+from gatepost.core.wood.flaws import Lies
+
+
+def carving_over_flaws(
+    letters: tuple[CutLetter, ...],
+    tool: Tool,
+    flaws: tuple[Lies, ...],
+    setup: str,
+    to_bed: Matrix[Board, Bed],
+    height: float,
+) -> list[Finding]:
+    """Letters that are cut into a flaw. height: of the face they are cut from, above the bed."""
+    said: list[Finding] = []
+    for lie in flaws:
+        disc = Spot(lie.flaw.x, lie.flaw.y).buffer(max(lie.flaw.size / 2.0, 0.5))
+        hit = [
+            letter
+            for letter in letters
+            if letter.outline().intersects(disc)
+            and (lie.down > 0.0 or height - depth_of(letter.cut.widest, tool).result <= lie.up)
+        ]
+        if not hit:
+            continue
+        names = ", ".join(letter.name for letter in hit[:3]) + (f" and {len(hit) - 3} more" if len(hit) > 3 else "")
+        reach = "is cut through" if lie.down > 0.0 else "is reached from above by"
+        message = f"The {lie.flaw.kind} at X {mm(lie.flaw.x)}, Y {mm(lie.flaw.y)} {reach} {names}: edges break out there. Move the lettering, or fill it first."
+        place = Place(*to_bed.xy(lie.flaw.x, lie.flaw.y), height, lie.flaw.size)
+        said.append(
+            Finding(
+                "carve.flaw", Level.CARE, "carve", message, setup, place=place, about=f"{lie.flaw.x:g},{lie.flaw.y:g}"
+            )
+        )
+    return said
+
+
+def plate_over_flaws(job: Job, flaws: tuple[Lies, ...]) -> list[Finding]:
+    """Tabs that stand in a flaw, and flaws that the plate's edge is cut through."""
+    plate = job.carving.plate
+    tool = next((t for t in job.tools if plate is not None and t.number == plate.tool), None)
+    if plate is None or tool is None:
+        return []
+    said: list[Finding] = []
+    edge = plate_outline(plate).exterior
+    places = tabs(plate, tool)
+    for lie in flaws:
+        f = lie.flaw
+        disc = Spot(f.x, f.y).buffer(max(f.size / 2.0, 0.5))
+        where = f"the {f.kind} at X {mm(f.x)}, Y {mm(f.y)}"
+        standing = [t for t in places if disc.distance(Spot(t.x, t.y)) < plate.tab_width]
+        if standing:
+            message = f"A tab stands in {where}: it holds little there. Turn the number of tabs up or down, or move the plate."
+            said.append(Finding("carve.tab-flaw", Level.CARE, "carve", message, "front", about=f"{f.x:g},{f.y:g}"))
+        if f.kind != "knot" and edge.intersects(disc):
+            message = (
+                f"The plate's edge is cut through {where}: look whether it breaks out, and fill it before painting."
+            )
+            said.append(Finding("carve.edge-flaw", Level.NOTE, "carve", message, "front", about=f"{f.x:g},{f.y:g}"))
+    return said
