@@ -77,9 +77,12 @@ def test_whatever_is_added_moved_and_taken_away_the_job_stays_one(seed):
         sound(job)
     assert done > 10
     try:
-        plan(job, Journal(), MEMORY, coarse=True)
+        reckoned = plan(job, Journal(), MEMORY, coarse=True)
     except OperatorError as error:
         assert str(error).endswith(".")
+        return
+    assert {f.setup for f in reckoned.findings} <= {"", *(s.name for s in reckoned.setups)}  # what is said is said of one
+    assert reckoned.next.setup in {"", *(s.name for s in reckoned.setups)}
 
 
 def test_ids_that_are_not_told_are_the_smallest_that_are_free():

@@ -48,7 +48,7 @@ def carving_over_flaws(
     return said
 
 
-def plate_over_flaws(job: Job, flaws: tuple[Lies, ...]) -> list[Finding]:
+def plate_over_flaws(job: Job, flaws: tuple[Lies, ...], setup: str) -> list[Finding]:
     """Tabs that stand in a flaw, and flaws that the plate's edge is cut through."""
     plate = job.carving.plate
     tool = next((t for t in job.tools if plate is not None and t.number == plate.tool), None)
@@ -64,10 +64,10 @@ def plate_over_flaws(job: Job, flaws: tuple[Lies, ...]) -> list[Finding]:
         standing = [t for t in places if disc.distance(Spot(t.x, t.y)) < plate.tab_width]
         if standing:
             message = f"A tab stands in {where}: it holds little there. Turn the number of tabs up or down, or move the plate."
-            said.append(Finding("carve.tab-flaw", Level.CARE, "carve", message, "front", about=f"{f.x:g},{f.y:g}"))
+            said.append(Finding("carve.tab-flaw", Level.CARE, "carve", message, setup, about=f"{f.x:g},{f.y:g}"))
         if f.kind != "knot" and edge.intersects(disc):
             message = (
                 f"The plate's edge is cut through {where}: look whether it breaks out, and fill it before painting."
             )
-            said.append(Finding("carve.edge-flaw", Level.NOTE, "carve", message, "front", about=f"{f.x:g},{f.y:g}"))
+            said.append(Finding("carve.edge-flaw", Level.NOTE, "carve", message, setup, about=f"{f.x:g},{f.y:g}"))
     return said

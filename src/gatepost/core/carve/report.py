@@ -27,11 +27,12 @@ FINE = 0.001  # mm of depth that a larger letter is given over what is wanted: i
 
 @dataclass(frozen=True)
 class Carved:
-    """What carving is judged on. to_bed: where the board lies; thickness: of the wood at the start of the setup; rounds: of a cut-out
+    """What carving is judged on. setup: in which it is done; to_bed: where the board lies; thickness: of the wood at the start of the setup; rounds: of a cut-out
     that is left out since they are more than can be worked out, else nought; push: peak of the cut-out."""
 
     carving: Carving
     outline: Area
+    setup: str
     to_bed: Matrix[Board, Bed]
     tool: Tool
     tools: tuple[Tool, ...]
@@ -74,11 +75,11 @@ def report(c: Carved) -> Report:
     letters = c.lettering.letters
     findings: list[Finding] = []
     if not any(line.text.strip() for line in c.carving.lines):
-        findings.append(Finding("carve.no-text", Level.CARE, STAGE, "No lettering yet: type a line of text.", "front"))
+        findings.append(Finding("carve.no-text", Level.CARE, STAGE, "No lettering yet: type a line of text.", c.setup))
     elif c.tool.kind != "vee" or not 0 < c.tool.angle < 180:
         message = f"Tool {c.tool.number} is not a V-bit. Choose one for the lettering."
         findings.append(
-            Finding("carve.not-a-vee", Level.STOP, STAGE, message, "front", fixes=tuple(_vee_fixes(c, 0.0)))
+            Finding("carve.not-a-vee", Level.STOP, STAGE, message, c.setup, fixes=tuple(_vee_fixes(c, 0.0)))
         )
     else:
         findings += _wide_findings(c) + _deep_findings(c) + _thin_findings(c)
@@ -142,7 +143,7 @@ def _wide_findings(c: Carved) -> list[Finding]:
         Finding(
             "carve.too-wide", Level.STOP, STAGE,
             f"{letter.name} is too wide for the bit: its stroke is {mm(2 * letter.cut.widest)} across and the edge cuts {mm(2 * limit)}.",
-            "front", depth_of(letter.cut.widest, c.tool), fixes if i == 0 else (), _spot(c, letter), letter.name,
+            c.setup, depth_of(letter.cut.widest, c.tool), fixes if i == 0 else (), _spot(c, letter), letter.name,
         )
         for i, letter in enumerate(sorted(wide, key=lambda w: -w.cut.widest))
     ]  # fmt: skip
@@ -154,11 +155,11 @@ def _deep_findings(c: Carved) -> list[Finding]:
     left = working("thickness - depth", Named("thickness", c.thickness), Named("depth", depth.result))
     if left.result >= FLOOR:
         message = f"{mm(left.result)} of wood stays under the deepest groove, in {worst.name}."
-        return [Finding("carve.floor", Level.OK, STAGE, message, "front", left)]
+        return [Finding("carve.floor", Level.OK, STAGE, message, c.setup, left)]
     radius = (c.thickness - FLOOR) / steepness(c.tool) + c.tool.tip / 2.0
     fixes = (_scale_fix(radius / worst.cut.widest * (1 - 1e-6)),) if radius > 0 else ()
     message = f"{worst.name} is {mm(depth.result)} deep; {mm(max(left.result, 0.0))} of wood would stay under it and {mm(FLOOR)} is wanted."
-    return [Finding("carve.too-deep", Level.STOP, STAGE, message, "front", left, fixes, _spot(c, worst), worst.name)]
+    return [Finding("carve.too-deep", Level.STOP, STAGE, message, c.setup, left, fixes, _spot(c, worst), worst.name)]
 
 
 def _thin_findings(c: Carved) -> list[Finding]:
@@ -190,11 +191,11 @@ def _thin_findings(c: Carved) -> list[Finding]:
             else ()
         )
         said.append(
-            Finding("carve.too-thin", Level.CARE, STAGE, message, "front", left, fixes, _spot(c, letter), letter.name)
+            Finding("carve.too-thin", Level.CARE, STAGE, message, c.setup, left, fixes, _spot(c, letter), letter.name)
         )
     if not said:
         message = "Every letter's strokes are deep enough to hold paint after sanding."
-        said.append(Finding("carve.holds-paint", Level.OK, STAGE, message, "front"))
+        said.append(Finding("carve.holds-paint", Level.OK, STAGE, message, c.setup))
     return said
 
 
@@ -211,7 +212,7 @@ def _place_findings(c: Carved) -> list[Finding]:
                 Level.OK,
                 STAGE,
                 f"The lettering keeps {mm(c.carving.margin)} from the edge.",
-                "front",
+                c.setup,
             )
         ]
     factor = _fitting_factor(c, usable)
@@ -219,7 +220,7 @@ def _place_findings(c: Carved) -> list[Finding]:
     kind = "plate's" if c.carving.plate else "board's"
     message = f"The lettering comes nearer than {mm(c.carving.margin)} to the {kind} edge."
     inside = room.contains(outlines)
-    return [Finding("carve.margin", Level.CARE if inside else Level.STOP, STAGE, message, "front", fixes=fixes)]
+    return [Finding("carve.margin", Level.CARE if inside else Level.STOP, STAGE, message, c.setup, fixes=fixes)]
 
 
 def _fitting_factor(c: Carved, usable: shapely.Geometry) -> float | None:
@@ -267,7 +268,7 @@ def _plate_findings(c: Carved, plate: Plate) -> list[Finding]:
                 Level.STOP,
                 STAGE,
                 f"Tool {plate.tool} can't cut the plate out. Choose an end mill.",
-                "front",
+                c.setup,
             )
         ]
     if c.rounds:
@@ -279,17 +280,17 @@ def _plate_findings(c: Carved, plate: Plate) -> list[Finding]:
         fix = Fix(
             "set tool", {"number": tool.number, "pass_depth": usual}, f"Take half its diameter a pass, {mm(usual)}"
         )
-        said.append(Finding("carve.too-many-passes", Level.STOP, STAGE, message, "front", fixes=(fix,)))
+        said.append(Finding("carve.too-many-passes", Level.STOP, STAGE, message, c.setup, fixes=(fix,)))
     edge = c.outline
     if not edge.contains(plate_outline(plate)):
         said.append(
-            Finding("carve.plate-off-board", Level.STOP, STAGE, "The plate does not lie wholly on the board.", "front")
+            Finding("carve.plate-off-board", Level.STOP, STAGE, "The plate does not lie wholly on the board.", c.setup)
         )
     if tool.cutting_length < c.thickness:
         message = (
             f"The board is {mm(c.thickness)} thick and tool {tool.number} cuts {mm(tool.cutting_length)} deep at most."
         )
-        said.append(Finding("carve.cutter-short", Level.STOP, STAGE, message, "front"))
+        said.append(Finding("carve.cutter-short", Level.STOP, STAGE, message, c.setup))
     if plate.tabs and plate.skin <= 0.0 and c.peak_push > 0.0:
         said += _tab_findings(c, plate)
     return said
@@ -305,10 +306,10 @@ def _tab_findings(c: Carved, plate: Plate) -> list[Finding]:
         message = (
             f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push)."
         )
-        return [Finding("carve.tabs", Level.OK, STAGE, message, "front", strength)]
+        return [Finding("carve.tabs", Level.OK, STAGE, message, c.setup, strength)]
     height = wanted / (plate.tabs * plate.tab_width * TAB_SHEAR) * (1 + 1e-9)
     message = f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push). The plate could break free."
     fixes = (
         (Fix("set plate", {"tab_height": height}, f"Make the tabs {mm(height)} high"),) if height < c.thickness else ()
     )
-    return [Finding("carve.tabs-weak", Level.CARE, STAGE, message, "front", strength, fixes)]
+    return [Finding("carve.tabs-weak", Level.CARE, STAGE, message, c.setup, strength, fixes)]

@@ -70,8 +70,8 @@ def judged(
         )
         holds["hold", name] = _with(done.report, _beside(c, flaws))
         changes += changed
-    said = [f for c in cuts for f in c.said] + plate_over_flaws(k.job, flaws)
     carved = next(c for c in cuts if c.draft.laid.carves)
+    said = [f for c in cuts for f in c.said] + plate_over_flaws(k.job, flaws, carved.draft.setup.name)
     v_tool = _tool(k, k.job.carving.tool)
     if flaws and v_tool is not None:
         top = float(carved.draft.start.z.max())
@@ -234,7 +234,7 @@ def _carve_report(k: Known, c: Cuts, v_tool: Tool | None, face: float, said: lis
     peak = max((op.push * op.peak for op in c.operations if op.kind in FREES), default=0.0)
     minutes = sum(op.seconds for op in c.operations) / 60.0
     carved = carve_report.Carved(
-        k.job.carving, _surely(k), c.draft.placed.to_bed, v_tool, k.job.tools, k.lettering, float(c.draft.start.z.max()), error, peak,
+        k.job.carving, _surely(k), c.draft.setup.name, c.draft.placed.to_bed, v_tool, k.job.tools, k.lettering, float(c.draft.start.z.max()), error, peak,
         minutes, _rounds_left_out(c),
     )  # fmt: skip
     return _with(carve_report.report(carved), [f for f in said if f.stage == "carve"])
