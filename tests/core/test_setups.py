@@ -81,7 +81,10 @@ def test_whatever_is_added_moved_and_taken_away_the_job_stays_one(seed):
     except OperatorError as error:
         assert str(error).endswith(".")
         return
-    assert {f.setup for f in reckoned.findings} <= {"", *(s.name for s in reckoned.setups)}  # what is said is said of one
+    assert {f.setup for f in reckoned.findings} <= {
+        "",
+        *(s.name for s in reckoned.setups),
+    }  # what is said is said of one
     assert reckoned.next.setup in {"", *(s.name for s in reckoned.setups)}
 
 
