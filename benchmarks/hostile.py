@@ -21,8 +21,8 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.plan.result import Plan
 from gatepost.logbook.store import Logbook
 from gatepost.machine import session as link
-from gatepost.machine.conduct import Conductor
-from gatepost.machine.keeping import Keeper
+from gatepost.machine.conduct import StepRunner
+from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.session import Limits, Session
 
 PATIENT = {
@@ -285,7 +285,7 @@ def of_a_hostile_machine(plan: Plan, folder: Path, seed: int, misdeed: str | Non
             "127.0.0.1", machine.port, limits=Limits((1200.0, 700.0, 130.0), (8000.0, 8000.0, 3000.0), pace=0.01)
         )
         first = plan.setups[0].setup
-        keeper = Keeper(book, Conductor(session, plan, Journal(), (first.x, first.y)), folder=folder / "runs")
+        keeper = RunRecorder(book, StepRunner(session, plan, Journal(), (first.x, first.y)), folder=folder / "runs")
         outcome = "done"
         for step in plan.setups[0].steps:
             outcome = keeper.carry_out(plan.setups[0], step)

@@ -26,9 +26,9 @@ from gatepost.logbook.notebook import notebook
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook, Run
 from gatepost.machine import launch
-from gatepost.machine.conduct import Conductor, now
-from gatepost.machine.goingon import go_on, taken_up
-from gatepost.machine.keeping import Keeper
+from gatepost.machine.conduct import StepRunner, now
+from gatepost.machine.keeping import RunRecorder
+from gatepost.machine.resume import go_on, taken_up
 from gatepost.machine.session import Session, address
 
 Say = Callable[[str], None]
@@ -136,7 +136,7 @@ def _run_on(
 ) -> int:
     first = reckoned.setups[0].setup
 
-    def work(keeper: Keeper) -> str:
+    def work(keeper: RunRecorder) -> str:
         return _steps(keeper, [(s, s.steps) for s in reckoned.setups], say)
 
     places = _Places(path, machine, speed, as_json, say, show)
@@ -144,7 +144,7 @@ def _run_on(
 
 
 def _with_machine(
-    p: _Places, document: Document, reckoned: Plan, laid: tuple[float, float], work: Callable[[Keeper], str],
+    p: _Places, document: Document, reckoned: Plan, laid: tuple[float, float], work: Callable[[RunRecorder], str],
     lying: tuple[PlannedSetup, HeightField] | None = None,
 ) -> int:  # fmt: skip
     """Book, machine and session opened and closed in order round some work."""
@@ -157,8 +157,8 @@ def _with_machine(
         simulated = launch.start(reckoned, p.speed, lying=lying) if p.machine is None else None
         host, port = (simulated.host, simulated.port) if simulated else address(p.machine or "")
         session = Session(host, port)
-        conductor = Conductor(session, reckoned, document.journal, laid)
-        keeper = Keeper(book, conductor, "simulated", str(p.path), notebook(data_folder()), p.say)
+        conductor = StepRunner(session, reckoned, document.journal, laid)
+        keeper = RunRecorder(book, conductor, "simulated", str(p.path), notebook(data_folder()), p.say)
         outcome = work(keeper)
     except OperatorError as error:
         p.say(str(error))
@@ -219,7 +219,7 @@ def resume_job(
     )
     setup = taken.setup
 
-    def work(keeper: Keeper) -> str:
+    def work(keeper: RunRecorder) -> str:
         return _go_on(keeper, taken, run, say)
 
     places = _Places(path, machine, speed, as_json, say, show)
@@ -234,7 +234,7 @@ def _mark_agrees(say: Say) -> bool:
     return sys.stdin.readline().strip().lower() in ("y", "yes")
 
 
-def _go_on(keeper: Keeper, taken: Resumed, run: Run, say: Say) -> str:
+def _go_on(keeper: RunRecorder, taken: Resumed, run: Run, say: Say) -> str:
     """Take the program up again, and do what comes after it."""
     setup = taken.setup
     at = next(i for i, s in enumerate(setup.steps) if s.program == run.program)
@@ -247,7 +247,7 @@ def _go_on(keeper: Keeper, taken: Resumed, run: Run, say: Say) -> str:
     return _steps(keeper, [(setup, setup.steps[at + 1 :]), *((s, s.steps) for s in setups[here + 1 :])], say)
 
 
-def _steps(keeper: Keeper, todo: list[tuple[PlannedSetup, tuple[Step, ...]]], say: Say) -> str:
+def _steps(keeper: RunRecorder, todo: list[tuple[PlannedSetup, tuple[Step, ...]]], say: Say) -> str:
     for setup, steps in todo:
         for step in steps:
             if keeper.carry_out(setup, step, _bar(step.title) if step.kind == "run" else None) != "done":

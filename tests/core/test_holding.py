@@ -12,12 +12,12 @@ from shapely import affinity
 from shapely.geometry import LineString, Point, Polygon, box
 
 from gatepost.core.findings import Level
-from gatepost.core.hold import enough as sums
+from gatepost.core.hold import margins as sums
 from gatepost.core.hold import reach, solids
 from gatepost.core.hold.clearance import gantry_gaps, sections
+from gatepost.core.hold.hold_checks import HoldingInputs
 from gatepost.core.hold.report import report
 from gatepost.core.hold.scars import scarred, scars_of
-from gatepost.core.hold.singly import Held
 from gatepost.core.job import commands
 from gatepost.core.job.base import changed
 from gatepost.core.job.hold import Hold, Holding
@@ -44,7 +44,9 @@ def strap(name="C1", x=300.0, y=160.0, **values):
 def held(*holds, machine=None, **values):
     machine = machine or Machine(slots=(160.0, 440.0))
     setup = Setup(id="front", x=200, y=200, holds=holds)
-    return Held(setup, machine, RULES, WORK, lambda x, y: 30.0 if WORK.contains(Point(x, y)) else math.nan, **values)
+    return HoldingInputs(
+        setup, machine, RULES, WORK, lambda x, y: 30.0 if WORK.contains(Point(x, y)) else math.nan, **values
+    )
 
 
 def load(push=100.0, pull=0.0, where=(250, 250, 450, 350)):

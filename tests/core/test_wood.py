@@ -10,7 +10,7 @@ from shapely.geometry import box
 from gatepost.core.motion import Moves
 from gatepost.core.wood import kernels
 from gatepost.core.wood.field import KINDS, OUTSIDE, Cutter, HeightField, cut, pieces, rectangle
-from gatepost.core.wood.loose import Bears, Cutting, loose, separate, slivers, standing
+from gatepost.core.wood.loose import Cutting, GripArea, loose, separate, slivers, standing
 from gatepost.core.wood.report import gouges, left_standing, rapid_hits
 
 CUTTERS = [
@@ -208,7 +208,7 @@ def test_separate_pieces_are_found(name):
         assert numbers[j, i] == number
         assert piece.area == pytest.approx((numbers == number).sum() * 4)
     wood = HeightField(z, 0, 0, 2.0)
-    bears = [Bears("C1", box(0, 0, 4, 4)), Bears("C2", box(0, 34, 4, 38))]
+    bears = [GripArea("C1", box(0, 0, 4, 4)), GripArea("C2", box(0, 34, 4, 38))]
     cutting = Cutting("front", "cut-out", 0.0, 0.0, tabs=True)
     said = loose(wood, separate(wood), bears, cutting, (0, 0), 1.5, 0.3)
     assert [f.code for f in said] == ["wood.loose"] * (count - 1)
@@ -246,14 +246,14 @@ def islands(z, x, y):
         z[(np.abs(x - at) < 8) & (np.abs(y - 40) < 15)] = 20.0
 
 
-TAPE = Bears("T1", box(0, 0, 120, 80), 0.04)
-CLAMP = Bears("C1", box(0, 0, 9, 9))
+TAPE = GripArea("T1", box(0, 0, 120, 80), 0.04)
+CLAMP = GripArea("C1", box(0, 0, 9, 9))
 LOOSE = {
     # what is cut, what holds it, push and whether it lifts -> codes, areas of the pieces
     "ring": (ring, [CLAMP], 20.0, False, ["wood.loose"], [9600 - np.pi * 900, np.pi * 576]),
     "nested outlines": (nested, [CLAMP], 20.0, False, ["wood.loose"] * 2, [9600 - np.pi * 900, np.pi * (576 - 196), np.pi * 100]),
     "letter islands": (islands, [CLAMP], 20.0, False, ["wood.loose"] * 3, [9600 - 5895, 457, 457, 457]),
-    "an island under its own clamp": (ring, [CLAMP, Bears("C2", box(55, 35, 65, 45))], 20.0, False, [], None),
+    "an island under its own clamp": (ring, [CLAMP, GripArea("C2", box(55, 35, 65, 45))], 20.0, False, [], None),
     "onion skin": (lambda z, x, y: ring(z, x, y, low=0.4), [CLAMP], 20.0, False, [], [9600]),
     "skin too thin": (lambda z, x, y: ring(z, x, y, low=0.15), [CLAMP], 20.0, False, ["wood.hangs"], [9600]),
     "tabs": (tabbed, [CLAMP], 20.0, False, [], [9600 - np.pi * 324 + 2 * 8 * 6]),

@@ -19,7 +19,7 @@ from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
 from gatepost.core.motion import Moves
 from gatepost.core.zero import ways
-from gatepost.core.zero.adviser import Spot, Upright, best, xy_table, z_table
+from gatepost.core.zero.adviser import Spot, ZChoice, best, xy_table, z_table
 from gatepost.core.zero.datum import datum, machine_zero, middle_of, placed, touch_place, travel_misfits
 from gatepost.core.zero.recover import EVENTS, accepted, card, happened, looked, sensed
 from gatepost.core.zero.trust import Trust, trust
@@ -297,10 +297,10 @@ def test_the_place_with_the_least_against_it_is_advised():
     ("angle", "through", "stroke", "better"), [(60.0, False, 0.230940, "top"), (90.0, True, 0.4, "top"), (None, True, 0.0, "bed"), (None, False, 0.0, "top")]
 )  # fmt: skip
 def test_a_spread_of_thickness_costs_stroke_on_the_bed_and_depth_on_the_top(angle, through, stroke, better):
-    z = Upright(0.2, angle, through, "top")
+    z = ZChoice(0.2, angle, through, "top")
     assert z.stroke == pytest.approx(stroke, abs=1e-6) and z.better == better
     _, rows = z_table(z)
     assert rows[1][0] == "● top" and rows[2][0] == "bed"
     assert ("0.2" in rows[1][2]) is through and (rows[2][1] == "as drawn") is (angle is None)
-    thin = z_table(Upright(0.005, angle, through, "bed"))[1]
+    thin = z_table(ZChoice(0.005, angle, through, "bed"))[1]
     assert thin[1][2] == "as asked" and thin[2][0] == "● bed"

@@ -21,7 +21,7 @@ from gatepost.desk.shell.document import DeskDocument, opened
 from gatepost.desk.shell.figures import in_working, show_value
 from gatepost.desk.shell.logpage import report_of
 from gatepost.desk.shell.recent import recent, remember
-from gatepost.desk.shell.shared import Giver, LostField, Taker, memory_folder, name_for, sweep_leftovers, sweep_up
+from gatepost.desk.shell.shared import LostField, Receiver, Sender, memory_folder, name_for, sweep_leftovers, sweep_up
 from gatepost.desk.shell.slate import Field, Slate
 from gatepost.desk.shell.worker import Reckoner
 from gatepost.desk.view.paint import fitted, hit
@@ -112,7 +112,7 @@ def test_the_quick_shading_equals_the_plain_one(cell):
 
 
 def test_fields_are_shared_once_their_files_go_and_a_lost_one_is_said(tmp_path):
-    giver, taker = Giver(), Taker()
+    giver, taker = Sender(), Receiver()
     field = HeightField(np.arange(12, dtype=np.float32).reshape(3, 4), 1.0, 2.0, 0.5)
     data = giver.dumps({"a": field, "b": (field, "words")})
     mine = set(memory_folder().glob(name_for(os.getpid()) + "*"))
@@ -123,10 +123,10 @@ def test_fields_are_shared_once_their_files_go_and_a_lost_one_is_said(tmp_path):
     assert not any(path.exists() for path in mine)
     assert taker.loads(giver.dumps(field)) is got["a"]
     with pytest.raises(LostField):
-        Taker().loads(giver.dumps(field))
+        Receiver().loads(giver.dumps(field))
     giver.forget()
     again = giver.dumps(field)
-    assert (Taker().loads(again).z == field.z).all()
+    assert (Receiver().loads(again).z == field.z).all()
     path, *_ = giver.lay(np.ones(5))
     assert os.stat(path).st_mode & 0o777 == 0o600  # read by nobody else
     (memory_folder() / f"{name_for(999_999_999)}left").write_bytes(b"x")
@@ -312,7 +312,7 @@ def test_what_the_window_s_process_loads_to_lead_a_machine_reckons_nothing():
     import sys
 
     code = (
-        "import sys; from gatepost.machine import conduct, goingon, keeping, launch, session; import gatepost.desk.shell.operator, "
+        "import sys; from gatepost.machine import conduct, resume, keeping, launch, session; import gatepost.desk.shell.operator, "
         "gatepost.desk.shell.show, gatepost.core.tables, gatepost.core.plan.result; "
         "print([m for m in ('scipy', 'numba') if m in sys.modules])"
     )

@@ -8,8 +8,8 @@ import pytest
 from gatepost.core.job.journal import Journal
 from gatepost.logbook.store import Logbook
 from gatepost.machine import launch, session
-from gatepost.machine.conduct import Conductor
-from gatepost.machine.keeping import Keeper
+from gatepost.machine.conduct import StepRunner
+from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.link import State
 from gatepost.machine.session import LinkLost, Session
 from gatepost.machine.standins.router import FAULTS, HANDS
@@ -30,8 +30,8 @@ class Rig:
         self.book = Logbook(f"sqlite:///{folder / 'log.sqlite'}", folder / "runs")
         self.session = Session(self.simulated.host, self.simulated.port)
         first = plan.setups[0].setup
-        self.keeper = Keeper(
-            self.book, Conductor(self.session, plan, Journal(), (first.x, first.y)), folder=folder / "runs"
+        self.keeper = RunRecorder(
+            self.book, StepRunner(self.session, plan, Journal(), (first.x, first.y)), folder=folder / "runs"
         )
 
     def steps(self, upto="run"):

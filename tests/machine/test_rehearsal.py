@@ -37,13 +37,13 @@ def test_the_setup_is_sound_and_goes_through_with_nothing_wrong(careful):
     assert not careful.stops, careful.stops
     from gatepost.core.job.journal import Journal
     from gatepost.machine import launch
-    from gatepost.machine.conduct import Conductor
+    from gatepost.machine.conduct import StepRunner
     from gatepost.machine.session import Session
 
     machine = launch.start(careful, "max")
     session = Session(machine.host, machine.port)
     try:
-        conductor = Conductor(session, careful, Journal(), (careful.setups[0].setup.x, careful.setups[0].setup.y))
+        conductor = StepRunner(session, careful, Journal(), (careful.setups[0].setup.x, careful.setups[0].setup.y))
         for step in careful.setups[0].steps:
             assert conductor.carry_out(careful.setups[0], step) == "done"
     finally:
@@ -79,7 +79,7 @@ def test_later_tools_take_z_from_the_fixed_sensor_by_difference(quay):
     from gatepost.core.job.journal import Journal
     from gatepost.core.zero.trust import Trust, trust
     from gatepost.machine import launch
-    from gatepost.machine.conduct import Conductor
+    from gatepost.machine.conduct import StepRunner
     from gatepost.machine.session import Session
 
     asked = commands.run(quay, "set zero", {"setup": "front", "later": "sensor"})
@@ -93,7 +93,7 @@ def test_later_tools_take_z_from_the_fixed_sensor_by_difference(quay):
     machine = launch.start(reckoned, "max")
     session = Session(machine.host, machine.port)
     try:
-        conductor = Conductor(session, reckoned, Journal(), (setup.setup.x, setup.setup.y))
+        conductor = StepRunner(session, reckoned, Journal(), (setup.setup.x, setup.setup.y))
         later = [s for s in setup.steps if s.kind == "sensor"][1]
         for step in setup.steps:
             assert conductor.carry_out(setup, step) == "done"

@@ -27,8 +27,8 @@ from gatepost.logbook.notebook import RunFile, left_behind, notebook
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
-from gatepost.machine.conduct import Conductor
-from gatepost.machine.keeping import Keeper, row_of
+from gatepost.machine.conduct import StepRunner
+from gatepost.machine.keeping import RunRecorder, row_of
 from gatepost.machine.session import Session, blocks_of
 from tests.core.test_program import level_arcs
 
@@ -205,8 +205,8 @@ def test_a_run_without_a_logbook_is_noted_and_taken_in_later(quay_plan, tmp_path
     setup = quay_plan.setups[0]
     try:
         session = Session(simulated.host, simulated.port)
-        conductor = Conductor(session, quay_plan, Journal(), (setup.setup.x, setup.setup.y))
-        keeper = Keeper(None, conductor, folder=notebook(data_folder()), tell=said.append)
+        conductor = StepRunner(session, quay_plan, Journal(), (setup.setup.x, setup.setup.y))
+        keeper = RunRecorder(None, conductor, folder=notebook(data_folder()), tell=said.append)
         for step in setup.steps:
             assert keeper.carry_out(setup, step) == "done"
         session.close()

@@ -12,8 +12,8 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.zero.trust import Trust, trust
 from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
-from gatepost.machine.conduct import Conductor
-from gatepost.machine.keeping import Keeper
+from gatepost.machine.conduct import StepRunner
+from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.session import LinkLost, MachineRefused, Session, address
 
 pytestmark = pytest.mark.whole
@@ -34,14 +34,14 @@ def on_machine(plan, faults=()):
         simulated.end()
         raise
     first = plan.setups[0].setup
-    return simulated, session, Conductor(session, plan, Journal(), (first.x, first.y))
+    return simulated, session, StepRunner(session, plan, Journal(), (first.x, first.y))
 
 
 @pytest.mark.parametrize("name", ["lock7_plan", "quay_plan"])
 def test_wood_and_clock_agree_though_they_share_no_code(name, request, book):
     plan = request.getfixturevalue(name)
     simulated, session, conductor = on_machine(plan)
-    keeper = Keeper(book, conductor)
+    keeper = RunRecorder(book, conductor)
     try:
         for setup in plan.setups:
             for step in setup.steps:
@@ -103,7 +103,7 @@ def test_nothing_cuts_on_a_lost_axis_or_with_another_tool(quay_plan):
 )
 def test_a_fault_ends_in_a_clear_state_and_a_closed_row(fault, error, words, lock7_plan, book):
     simulated, session, conductor = on_machine(lock7_plan, [fault])
-    keeper = Keeper(book, conductor)
+    keeper = RunRecorder(book, conductor)
     setup = lock7_plan.setups[0]
     try:
         with pytest.raises(error, match=words):
@@ -171,7 +171,7 @@ def test_the_same_over_a_pseudo_terminal(quay_plan, tmp_path):
         assert host.startswith("/dev/") and port == 0
         setup = quay_plan.setups[0]
         session = Session(host, port)
-        conductor = Conductor(session, quay_plan, Journal(), (setup.setup.x, setup.setup.y))
+        conductor = StepRunner(session, quay_plan, Journal(), (setup.setup.x, setup.setup.y))
         for step in setup.steps:
             assert conductor.carry_out(setup, step) == "done"
         session.close()
@@ -200,7 +200,7 @@ def test_both_faces_are_cut_and_turned_and_measured_on_the_machine(lock7, book):
     job = commands.run(lock7, "set second face", {"turn": "about X"})
     plan = reckon(job)
     simulated, session, conductor = on_machine(plan)
-    keeper = Keeper(book, conductor)
+    keeper = RunRecorder(book, conductor)
     try:
         for setup in plan.setups[:2]:
             for step in setup.steps:

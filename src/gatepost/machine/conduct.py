@@ -77,7 +77,7 @@ def tool_words(tool: Tool) -> dict[str, object]:
 
 
 @dataclass
-class Conductor:
+class StepRunner:
     """Carries out steps of one plan. journal grows as they are done; laid: where the wood lies on the simulated bed."""
 
     session: Session

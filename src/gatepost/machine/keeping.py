@@ -15,7 +15,7 @@ from gatepost.core.job.machine import BedThings
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.run.steps import Step
 from gatepost.logbook.notebook import RunFile
-from gatepost.machine.conduct import Conductor, now
+from gatepost.machine.conduct import StepRunner, now
 from gatepost.machine.session import Overdue, blocks_of
 
 
@@ -35,7 +35,7 @@ class Rows(Protocol):
     def close(self) -> None: ...
 
 
-def _clock(conductor: Conductor) -> float:
+def _clock(conductor: StepRunner) -> float:
     """The machine's own clock, s; nought where it tells none."""
     told = conductor.session.last.get("clock", 0.0)
     return float(told) if isinstance(told, (int, float)) else 0.0
@@ -71,12 +71,12 @@ def row_of(plan: Plan, setup: PlannedSetup, program: str, kind: str, path: str) 
 
 
 @dataclass
-class Keeper:
+class RunRecorder:
     """Runs steps and keeps the book. rows: the logbook, where it can be had; folder: where runs are noted beside it;
     tell: hears what went wrong with the noting; more: further values of the row; stops: pauses and stops asked for."""
 
     rows: Rows | None
-    conductor: Conductor
+    conductor: StepRunner
     kind: str = "simulated"
     path: str = ""
     folder: Path | None = None

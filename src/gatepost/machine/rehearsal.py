@@ -11,7 +11,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.result import Plan
 from gatepost.machine import launch
-from gatepost.machine.conduct import Conductor
+from gatepost.machine.conduct import StepRunner
 from gatepost.machine.session import Session
 
 
@@ -72,7 +72,7 @@ def rehearse(plan: Plan, name: str, tell: Callable[[str], None] = lambda words: 
     session: Session | None = None
     try:
         session = Session(machine.host, machine.port)
-        conductor = Conductor(session, plan, Journal(), (plan.setups[0].setup.x, plan.setups[0].setup.y))
+        conductor = StepRunner(session, plan, Journal(), (plan.setups[0].setup.x, plan.setups[0].setup.y))
         for setup in plan.setups:
             for step in setup.steps:
                 tell(step.title)

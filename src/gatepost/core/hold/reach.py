@@ -12,10 +12,11 @@ from shapely.geometry import Polygon
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold import suggest
 from gatepost.core.hold.clearance import Section
-from gatepost.core.hold.enough import spans
-from gatepost.core.hold.report import all_solids, kinds_in_words, margins, span_places
-from gatepost.core.hold.singly import Held
+from gatepost.core.hold.hold_checks import HoldingInputs
+from gatepost.core.hold.margins import spans
+from gatepost.core.hold.report import all_solids, kinds_in_words, margins
 from gatepost.core.hold.solids import Solid
+from gatepost.core.hold.together import span_places
 from gatepost.core.job.base import changed
 from gatepost.core.job.hold import Hold
 
@@ -74,7 +75,7 @@ def minutes_of(holds: Sequence[Hold]) -> float:
 
 
 def compare(
-    held: Held, tools: Sequence[Sequence[Section]], face: float, count: int, clear_of: Sequence[Polygon],
+    held: HoldingInputs, tools: Sequence[Sequence[Section]], face: float, count: int, clear_of: Sequence[Polygon],
     sound: Sequence[Polygon], progress: suggest.Progress | None = None,
 ) -> list[Compared]:  # fmt: skip
     """As it is now, and as many straps, edge clamps or screws in their best places, and tape and glue. Raises Cancelled."""
@@ -98,7 +99,7 @@ def compare(
 
 
 def _compared(
-    held: Held, kind: str, holds: tuple[Hold, ...], tools: Sequence[Sequence[Section]], face: float
+    held: HoldingInputs, kind: str, holds: tuple[Hold, ...], tools: Sequence[Sequence[Section]], face: float
 ) -> Compared:
     one = replace(held, setup=changed(held.setup, holds=holds), gaps=())
     done = margins(one)

@@ -15,16 +15,14 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap
-from gatepost.core.hold.enough import Enough, Grip, enough, grip
-from gatepost.core.hold.singly import STAGE, Held, own_findings, with_gaps, work_height
+from gatepost.core.hold.hold_checks import STAGE, HoldingInputs, own_findings, work_height
+from gatepost.core.hold.margins import Grip, HoldMargin, enough, grip
 from gatepost.core.hold.solids import Solid
-from gatepost.core.hold.together import free, span_places, together, weakest
+from gatepost.core.hold.together import free, together, weakest
 from gatepost.core.job.base import changed
 from gatepost.core.job.hold import Hold
 from gatepost.core.units import area_words, mm
 from gatepost.core.working import Named, working
-
-__all__ = ["Held", "all_solids", "judged", "margins", "one_hold", "report", "span_places", "with_gaps", "work_height"]
 
 FARTHEST = 80.0  # a fix that moves further than this is no small fix
 NAMES = {
@@ -40,18 +38,18 @@ def kinds_in_words(holds: tuple[Hold, ...]) -> str:
     return ", ".join(f"{n} {NAMES[kind][0 if n == 1 else 1]}" for kind, n in count.items())
 
 
-def _solids_of(held: Held, hold: Hold) -> list[Solid]:
+def _solids_of(held: HoldingInputs, hold: Hold) -> list[Solid]:
     return shapes.solids(hold, work_height(held, hold), held.machine.bed)
 
 
-def all_solids(held: Held) -> list[Solid]:
+def all_solids(held: HoldingInputs) -> list[Solid]:
     """Everything that stands on the bed, what stays there from job to job too."""
     mine = [s for h in held.setup.holds for s in _solids_of(held, h)]
     return mine + shapes.bed_solids(held.machine.bed, held.setup)
 
 
 def report(
-    held: Held, more: tuple[Figure, ...] = (), tables: tuple[tuple[str, tuple[tuple[str, ...], ...]], ...] = ()
+    held: HoldingInputs, more: tuple[Figure, ...] = (), tables: tuple[tuple[str, tuple[tuple[str, ...], ...]], ...] = ()
 ) -> Report:
     """Figures and findings of the holding of one setup. more, tables: what else is known of it."""
     holds = held.setup.holds
@@ -69,7 +67,7 @@ def report(
     )  # fmt: skip
 
 
-def one_hold(held: Held, name: str) -> list[Finding]:
+def one_hold(held: HoldingInputs, name: str) -> list[Finding]:
     """What stands against one hold where it is now, without a search for fixes: quick enough for every frame of a
     drag. gaps of held: of this hold alone."""
     hold = next(h for h in held.setup.holds if h.name == name)
@@ -77,12 +75,12 @@ def one_hold(held: Held, name: str) -> list[Finding]:
     return own_findings(held, hold) + overlaps + _gap_findings(held, with_fixes=False)
 
 
-def grips(held: Held) -> list[Grip]:
+def grips(held: HoldingInputs) -> list[Grip]:
     """What each hold does to the work."""
     return [grip(h, held.work, held.rules, held.machine.bed) for h in held.setup.holds]
 
 
-def margins(held: Held) -> list[Enough]:
+def margins(held: HoldingInputs) -> list[HoldMargin]:
     """Of each operation, what holds over what it does to the work."""
     mine = grips(held)
     squeezed = sum(h.force for h in held.setup.holds if h.kind in shapes.SIDES)
@@ -91,7 +89,7 @@ def margins(held: Held) -> list[Enough]:
     ]
 
 
-def _margin_table(done: list[Enough]) -> tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]:
+def _margin_table(done: list[HoldMargin]) -> tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]:
     if not done:
         return ()
     rows = [("operation", "slides", "turns", "lifts")]
@@ -101,7 +99,7 @@ def _margin_table(done: list[Enough]) -> tuple[tuple[str, tuple[tuple[str, ...],
     return (("What holds, over what each operation does", tuple(rows)),)
 
 
-def _figures(held: Held, done: list[Enough]) -> tuple[Figure, ...]:
+def _figures(held: HoldingInputs, done: list[HoldMargin]) -> tuple[Figure, ...]:
     figures: list[Figure] = []
     heaviest = max(held.loads, key=lambda q: q.push.result, default=None)
     if heaviest is not None:
@@ -130,7 +128,7 @@ def _figures(held: Held, done: list[Enough]) -> tuple[Figure, ...]:
     return tuple(figures)
 
 
-def _overlaps(held: Held, only: str = "") -> list[Finding]:
+def _overlaps(held: HoldingInputs, only: str = "") -> list[Finding]:
     """only: a hold's name, where no other need be looked at."""
     said: list[Finding] = []
     name = held.setup.name
@@ -154,14 +152,14 @@ def _overlaps(held: Held, only: str = "") -> list[Finding]:
     return said
 
 
-def _outline(held: Held, hold: Hold) -> Polygon:
+def _outline(held: HoldingInputs, hold: Hold) -> Polygon:
     """What a hold covers of the bed, or lies under the work."""
     if hold.kind in shapes.FLAT:
         return shapes.strip(hold)
     return shapely.union_all([s.outline for s in _solids_of(held, hold)])
 
 
-def _bed_findings(held: Held) -> list[Finding]:
+def _bed_findings(held: HoldingInputs) -> list[Finding]:
     """What stays on the bed and is in the work's place, and what was answered to the rock test."""
     said: list[Finding] = []
     name = held.setup.name
@@ -181,7 +179,7 @@ def _bed_findings(held: Held) -> list[Finding]:
     return said
 
 
-def _gap_findings(held: Held, with_fixes: bool = True) -> list[Finding]:
+def _gap_findings(held: HoldingInputs, with_fixes: bool = True) -> list[Finding]:
     worst: dict[str, tuple[str, Gap]] = {}
     for program, gap in held.gaps:
         if gap.hold not in worst or gap.gap < worst[gap.hold][1].gap:
@@ -193,7 +191,7 @@ def _gap_findings(held: Held, with_fixes: bool = True) -> list[Finding]:
     return said
 
 
-def _gap_finding(held: Held, program: str, gap: Gap, with_fixes: bool) -> Finding:
+def _gap_finding(held: HoldingInputs, program: str, gap: Gap, with_fixes: bool) -> Finding:
     hit = gap.gap < 0
     verb = f"cuts {mm(-gap.gap)} into" if hit else f"passes {mm(gap.gap)} from"
     move = "rapid" if gap.rapid else "cut"
@@ -215,7 +213,7 @@ def _gap_finding(held: Held, program: str, gap: Gap, with_fixes: bool) -> Findin
     )
 
 
-def _parts(held: Held) -> str:
+def _parts(held: HoldingInputs) -> str:
     """What of the machine is looked at."""
     more = [w for w, on in (("shoe", held.machine.shoe > 0), ("gantry", held.machine.gantry > 0)) if on]
     words = ["cutter", "shank", "nut", *more]
@@ -242,7 +240,7 @@ def _ways(hold: Hold) -> list[Way]:
     return [right, left, ("Draw {name}'s nose back {d}", lambda d: {"nose": hold.nose - d})]
 
 
-def _smallest_fixes(held: Held, name: str) -> list[Fix]:
+def _smallest_fixes(held: HoldingInputs, name: str) -> list[Fix]:
     hold = next((h for h in held.setup.holds if h.name == name), None)
     if hold is None:  # a fence or a nest of the bed's own: it is the work that moves
         return []
@@ -257,7 +255,7 @@ def _smallest_fixes(held: Held, name: str) -> list[Fix]:
     return [fix for _, fix in sorted(options, key=lambda o: o[0])[:2]]
 
 
-def _least_amount(held: Held, hold: Hold, values: Callable[[float], dict[str, float]]) -> float | None:
+def _least_amount(held: HoldingInputs, hold: Hold, values: Callable[[float], dict[str, float]]) -> float | None:
     """The least move that clears every program by the wanted margin and spoils nothing else, mm."""
 
     def clear(amount: float) -> bool:
@@ -281,7 +279,7 @@ def _least_amount(held: Held, hold: Hold, values: Callable[[float], dict[str, fl
     return rounded if clear(rounded) and _still_sound(held, hold, moved) else None
 
 
-def _still_sound(held: Held, old: Hold, new: Hold) -> bool:
+def _still_sound(held: HoldingInputs, old: Hold, new: Hold) -> bool:
     """Whether moving a hold leaves no new stop of its own."""
     holds = tuple(new if h.name == old.name else h for h in held.setup.holds)
     after = replace(held, setup=changed(held.setup, holds=holds), gaps=())
@@ -289,11 +287,11 @@ def _still_sound(held: Held, old: Hold, new: Hold) -> bool:
     return _stops(after, new) <= _stops(before, old)
 
 
-def _stops(held: Held, hold: Hold) -> set[tuple[str, str]]:
+def _stops(held: HoldingInputs, hold: Hold) -> set[tuple[str, str]]:
     found = own_findings(held, hold) + _overlaps(held, hold.name)
     return {(f.code, f.about) for f in found if f.level is Level.STOP}
 
 
-def judged(held: Held, hold: Hold) -> bool:
+def judged(held: HoldingInputs, hold: Hold) -> bool:
     """Whether a hold can stand where it is: nothing barred of itself, and clear of every move."""
     return not _stops(held, hold) and held.clear(_solids_of(held, hold))

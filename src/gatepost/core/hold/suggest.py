@@ -16,9 +16,9 @@ from shapely.geometry import LineString, Point, Polygon
 
 from gatepost.core.errors import Cancelled, OperatorError
 from gatepost.core.hold import solids as shapes
-from gatepost.core.hold.enough import edge_place
+from gatepost.core.hold.hold_checks import HoldingInputs, work_height
+from gatepost.core.hold.margins import edge_place
 from gatepost.core.hold.report import judged
-from gatepost.core.hold.singly import Held, work_height
 from gatepost.core.job.base import changed
 from gatepost.core.job.hold import LETTERS, Hold
 
@@ -57,7 +57,11 @@ class Suggestion:
 
 
 def candidates(
-    held: Held, kind: str, clear_of: Sequence[Polygon], sound: Sequence[Polygon], progress: Progress | None = None
+    held: HoldingInputs,
+    kind: str,
+    clear_of: Sequence[Polygon],
+    sound: Sequence[Polygon],
+    progress: Progress | None = None,
 ) -> list[Candidate]:
     """Every place tried for a kind of hold that is clear of all moves and of what is to stay free.
 
@@ -82,14 +86,14 @@ def candidates(
     return sorted(out, key=lambda c: (c.along, not c.kept))
 
 
-def _tries(held: Held, kind: str, like: Hold | None) -> list[Hold]:
+def _tries(held: HoldingInputs, kind: str, like: Hold | None) -> list[Hold]:
     make = {"strap": _straps, "edge": _edges, "screw": _screws}.get(kind)
     if make is None:
         raise OperatorError("Places can be suggested for straps, edge clamps and screws.")
     return make(held, like or Hold(name="C1", kind=kind, x=0, y=0, heading=90, metal="brass"))
 
 
-def _straps(held: Held, like: Hold) -> list[Hold]:
+def _straps(held: HoldingInputs, like: Hold) -> list[Hold]:
     """Straps from every slot or insert that reaches the edge, in four directions."""
     x0, y0, x1, y1 = held.work.bounds
     m = held.machine
@@ -122,7 +126,7 @@ def _straps(held: Held, like: Hold) -> list[Hold]:
     return out
 
 
-def _edges(held: Held, like: Hold) -> list[Hold]:
+def _edges(held: HoldingInputs, like: Hold) -> list[Hold]:
     """Edge clamps every STEP along the edge, square to one of four directions."""
     x0, y0, x1, y1 = held.work.bounds
     out: list[Hold] = []
@@ -136,7 +140,7 @@ def _edges(held: Held, like: Hold) -> list[Hold]:
     return out
 
 
-def _screws(held: Held, like: Hold) -> list[Hold]:
+def _screws(held: HoldingInputs, like: Hold) -> list[Hold]:
     """Screws every STEP along a line inside the edge, or in every insert."""
     if like.into == "insert":
         return [changed(like, x=x, y=y) for x, y in shapes.insert_places(held.machine.bed)]
@@ -149,7 +153,7 @@ def _screws(held: Held, like: Hold) -> list[Hold]:
 
 
 def places(
-    held: Held, kind: str, count: int, clear_of: Sequence[Polygon], sound: Sequence[Polygon],
+    held: HoldingInputs, kind: str, count: int, clear_of: Sequence[Polygon], sound: Sequence[Polygon],
     progress: Progress | None = None,
 ) -> Suggestion:  # fmt: skip
     """The best places for a number of holds of a kind. Raises OperatorError where there are too few, and Cancelled."""
@@ -168,7 +172,7 @@ def places(
     return Suggestion(holds, longest(chosen, held.work.exterior.length), sum(not c.kept for c in chosen), len(found))
 
 
-def _names(held: Held, kind: str, chosen: Sequence[Candidate]) -> list[str]:
+def _names(held: HoldingInputs, kind: str, chosen: Sequence[Candidate]) -> list[str]:
     """Names for chosen holds: those that stay keep theirs."""
     taken = {c.hold.name for c in chosen if c.kept} | {h.name for h in held.setup.holds if h.kind != kind}
     fresh = (f"{LETTERS[kind]}{n}" for n in range(1, 200))
@@ -304,7 +308,7 @@ def _onward(ways: NDArray[np.bool_], cost: NDArray[np.float64], at: int, left: i
     return [int(i) for i in to[np.lexsort((-to, -cost[left][to]))]]
 
 
-def strips(held: Held, kind: str, count: int = 3, inset: float = 15.0) -> tuple[Hold, ...]:
+def strips(held: HoldingInputs, kind: str, count: int = 3, inset: float = 15.0) -> tuple[Hold, ...]:
     """Strips of tape across the work, evenly spread, edge to edge."""
     x0, y0, x1, y1 = held.work.bounds
     out: list[Hold] = []

@@ -10,8 +10,8 @@ from shapely.geometry import MultiPoint, Point
 
 from gatepost.core.findings import Finding, Level, Place
 from gatepost.core.hold import solids as shapes
-from gatepost.core.hold.enough import Enough, Span, spans
-from gatepost.core.hold.singly import STAGE, TOUCHES, Held
+from gatepost.core.hold.hold_checks import STAGE, TOUCHES, HoldingInputs
+from gatepost.core.hold.margins import HoldMargin, Span, spans
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.machine import Fence
 from gatepost.core.units import mm
@@ -22,20 +22,20 @@ BENDS = 0.1  # mm that a free span may bend before it is asked about
 CUPPED = 0.3  # mm of hollow under a free span before it is told
 
 
-def span_places(held: Held) -> list[tuple[str, float, float]]:
+def span_places(held: HoldingInputs) -> list[tuple[str, float, float]]:
     """Where holds bear, of those that press in one place."""
     return [(h.name, *shapes.touch_point(h)) for h in held.setup.holds if h.kind not in (*shapes.FLAT, "nest")]
 
 
-def free(held: Held) -> list[Span]:
+def free(held: HoldingInputs) -> list[Span]:
     return spans(held.work, span_places(held))
 
 
-def weakest(done: list[Enough]) -> Enough | None:
+def weakest(done: list[HoldMargin]) -> HoldMargin | None:
     return min(done, key=lambda e: e.least.result, default=None)
 
 
-def together(held: Held, done: list[Enough]) -> list[Finding]:
+def together(held: HoldingInputs, done: list[HoldMargin]) -> list[Finding]:
     name, holds = held.setup.name, held.setup.holds
     steady = [h for h in holds if h.kind in (*shapes.FLAT, "nest")]
     if len(holds) < 2 and not steady:
@@ -44,7 +44,7 @@ def together(held: Held, done: list[Enough]) -> list[Finding]:
     return _weak(held, done) + _ring(held) + _span_findings(held)
 
 
-def _weak(held: Held, done: list[Enough]) -> list[Finding]:
+def _weak(held: HoldingInputs, done: list[HoldMargin]) -> list[Finding]:
     """Operations that the holds are weak against, by the weakest."""
     worst, name = weakest(done), held.setup.name
     if worst is None or worst.least.result >= held.rules.factor:
@@ -63,7 +63,7 @@ def _weak(held: Held, done: list[Enough]) -> list[Finding]:
     return [Finding("hold.weak", level, STAGE, message, name, worst.least)]
 
 
-def _ring(held: Held) -> list[Finding]:
+def _ring(held: HoldingInputs) -> list[Finding]:
     """Whether the middle of the cutting lies inside the ring of holds."""
     if not held.loads or any(h.kind == "nest" for h in held.setup.holds):
         return []
@@ -80,19 +80,19 @@ def _ring(held: Held) -> list[Finding]:
     return [Finding("hold.ring", Level.CARE, STAGE, message, held.setup.name, place=Place(x, y))]
 
 
-def _against(held: Held, fence: Fence) -> list[tuple[float, float]]:
+def _against(held: HoldingInputs, fence: Fence) -> list[tuple[float, float]]:
     """Ends of what the work lies along a fence."""
     along = shapes.fence_edge(fence).intersection(held.work.buffer(TOUCHES))
     return [(float(x), float(y)) for x, y in shapely.get_coordinates(along)]
 
 
-def _bearing_places(held: Held, hold: Hold) -> list[tuple[float, float]]:
+def _bearing_places(held: HoldingInputs, hold: Hold) -> list[tuple[float, float]]:
     if hold.kind in shapes.FLAT:
         return [(float(x), float(y)) for x, y in shapes.strip(hold).exterior.coords]
     return [shapes.touch_point(hold)]
 
 
-def _span_findings(held: Held) -> list[Finding]:
+def _span_findings(held: HoldingInputs) -> list[Finding]:
     """The longest free span: how long, what pulls there, and whether the wood is hollow under it."""
     stretches = free(held)
     name = held.setup.name
@@ -143,7 +143,7 @@ def _span_findings(held: Held) -> list[Finding]:
     return said
 
 
-def _corner(held: Held, corner: str) -> tuple[float, float]:
+def _corner(held: HoldingInputs, corner: str) -> tuple[float, float]:
     x0, y0, x1, y1 = held.work.bounds
     return (x1 if corner.endswith("right") else x0, y1 if corner.startswith("back") else y0)
 

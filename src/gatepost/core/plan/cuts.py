@@ -12,7 +12,7 @@ from gatepost.core.cache import Memory
 from gatepost.core.findings import Finding
 from gatepost.core.frames import Point
 from gatepost.core.motion import Moves, joined
-from gatepost.core.plan.drafts import Draft, DraftedCut
+from gatepost.core.plan.drafts import DraftOperation, SetupDraft
 from gatepost.core.plan.holds import LIFTS, bears_of
 from gatepost.core.plan.known import SMALL, cutter_of, digest, heavy
 from gatepost.core.plan.layout import FREES
@@ -32,19 +32,19 @@ class Cuts:
     """A setup with programs read back and the wood after each operation, what the removal model said, and of what each
     operation's wood comes."""
 
-    draft: Draft
+    draft: SetupDraft
     operations: tuple[PlannedCut, ...]
     programs: tuple[ProgramFile, ...]
     said: tuple[Finding, ...]
     keys: dict[str, str]
-    pieces: tuple[loose.Standing, ...] = ()
+    pieces: tuple[loose.PieceState, ...] = ()
 
     def on_bed(self, program: ProgramFile) -> Moves:
         """A program's moves on the bed."""
         return self.draft.placed.work_to_bed.moves(program.moves)
 
 
-def gone_on_with(draft: Draft, before: Sequence[Cuts]) -> Draft:
+def gone_on_with(draft: SetupDraft, before: Sequence[Cuts]) -> SetupDraft:
     """A setup whose wood is that of the last one before it in which the same face was carved, where there is one."""
     same = [c for c in before if c.draft.laid.up == draft.laid.up and not c.draft.laid.flattens and c.operations]
     if not same or draft.laid.flattens:
@@ -58,14 +58,14 @@ def gone_on_with(draft: Draft, before: Sequence[Cuts]) -> Draft:
     return replace(draft, start=replace(draft.start, z=z), start_key=key)
 
 
-def cuts_of(draft: Draft, names: Sequence[str], memory: Memory) -> Cuts:
+def cuts_of(draft: SetupDraft, names: Sequence[str], memory: Memory) -> Cuts:
     """A setup cut. names: of all operations of the job, in their order."""
     by_name = {piece.name: piece for piece in draft.pieces}
     operations: list[PlannedCut] = []
     programs: list[ProgramFile] = []
     said: list[Finding] = []
     keys: dict[str, str] = {}
-    pieces: list[loose.Standing] = []
+    pieces: list[loose.PieceState] = []
     wood, key = draft.start, draft.start_key
     for number, group in enumerate(_grouped([by_name[n] for n in names if n in by_name]), start=1):
         program, parts = _program(draft, group, number, memory)
@@ -81,9 +81,9 @@ def cuts_of(draft: Draft, names: Sequence[str], memory: Memory) -> Cuts:
     return Cuts(draft, tuple(operations), tuple(programs), tuple(said), keys, tuple(pieces))
 
 
-def _grouped(pieces: Sequence[DraftedCut]) -> list[list[DraftedCut]]:
+def _grouped(pieces: Sequence[DraftOperation]) -> list[list[DraftOperation]]:
     """Operations that one tool does without being taken out."""
-    groups: list[list[DraftedCut]] = []
+    groups: list[list[DraftOperation]] = []
     for piece in pieces:
         if groups and groups[-1][-1].tool.number == piece.tool.number:
             groups[-1].append(piece)
@@ -92,7 +92,9 @@ def _grouped(pieces: Sequence[DraftedCut]) -> list[list[DraftedCut]]:
     return groups
 
 
-def _program(draft: Draft, group: list[DraftedCut], number: int, memory: Memory) -> tuple[ProgramFile, list[Moves]]:
+def _program(
+    draft: SetupDraft, group: list[DraftOperation], number: int, memory: Memory
+) -> tuple[ProgramFile, list[Moves]]:
     """Write a group's program, read it back, and cut the moves as read into its operations again (blank frame)."""
     tool, job, setup = group[0].tool, draft.known.job, draft.setup
     to_work = draft.placed.to_work
@@ -134,7 +136,7 @@ def _split(whole: Moves, parts: list[Moves]) -> list[Moves]:
 
 
 def _swept(
-    draft: Draft, piece: DraftedCut, moves: Moves, wood: HeightField, key: str, memory: Memory
+    draft: SetupDraft, piece: DraftOperation, moves: Moves, wood: HeightField, key: str, memory: Memory
 ) -> tuple[PlannedCut, list[Finding]]:
     """key: tells the wood after it, by all that it comes from."""
     setup, tool = draft.setup.name, piece.tool
@@ -154,7 +156,7 @@ def _swept(
 
 
 def _freed(
-    draft: Draft, piece: DraftedCut, op: PlannedCut, before: HeightField, key: str, memory: Memory
+    draft: SetupDraft, piece: DraftOperation, op: PlannedCut, before: HeightField, key: str, memory: Memory
 ) -> list[Finding]:
     """What comes loose, and what is left so narrow that it is thrown."""
     setup, rules = draft.setup, draft.known.job.holding
@@ -172,11 +174,11 @@ def _freed(
     return said
 
 
-def _apart(op: PlannedCut, key: str, memory: Memory) -> loose.Separate:
+def _apart(op: PlannedCut, key: str, memory: Memory) -> loose.Pieces:
     return memory.get("pieces", key, lambda: loose.separate(op.after), heavy(op.after.z.size))
 
 
-def _bears(draft: Draft, memory: Memory) -> list[loose.Bears]:
+def _bears(draft: SetupDraft, memory: Memory) -> list[loose.GripArea]:
     """Where each hold has the blank in its grip."""
     k, setup = draft.known, draft.setup
     job, blank = k.job, k.job.blank

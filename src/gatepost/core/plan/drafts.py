@@ -16,7 +16,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
-from gatepost.core.plan.known import COARSER, Known, digest, heavy
+from gatepost.core.plan.known import COARSER, PlanInputs, digest, heavy
 from gatepost.core.plan.layout import Laid, Wanted, layout
 from gatepost.core.plan.surfaces import bites, surfaced, wood_of
 from gatepost.core.plan.turned import turned_job
@@ -30,7 +30,7 @@ from gatepost.core.zero import datum as zeros
 
 
 @dataclass(frozen=True)
-class DraftedCut:
+class DraftOperation:
     """An operation as drawn, with what its cutter does to the wood. peak: over the mean push."""
 
     wanted: Wanted
@@ -51,20 +51,20 @@ class DraftedCut:
 
 
 @dataclass(frozen=True)
-class Draft:
+class SetupDraft:
     """A setup before its programs are written. known: of the board as it lies here; placed: where it lies; carried: from the
     blank's own frame to the board's; start: the wood, start_key: of all that it comes from; own: whether the board lies on its own underside, uncut; on_cut: on a face that was made flat; turned: about what
     it was turned over before, or nothing; seat: the shims that it lies on; site: where its operations are done."""
 
     laid: Laid
-    known: Known
+    known: PlanInputs
     placed: zeros.Placed
     carried: Matrix[BlankFrame, Board]
     zero_height: float
     start: HeightField
     start_key: str
     travel: float
-    pieces: tuple[DraftedCut, ...]
+    pieces: tuple[DraftOperation, ...]
     own: bool
     on_cut: bool
     turned: str
@@ -82,7 +82,7 @@ class _Lie:
     """The board between two setups. plane: height of its face where that was made flat; own: on its own underside, uncut; on_cut: on a face
     that was made flat."""
 
-    known: Known
+    known: PlanInputs
     up: str
     field: HeightField
     key: str
@@ -92,11 +92,11 @@ class _Lie:
     on_cut: bool = False
 
 
-def drafts(k: Known, journal: Journal, memory: Memory) -> list[Draft]:
+def drafts(k: PlanInputs, journal: Journal, memory: Memory) -> list[SetupDraft]:
     """Every setup that has something to do, one after another; what carries the carving always."""
     lie = _Lie(k, "front", *_rough(k, memory), _laid(k.wood.seat))
     fronts = lie
-    made: list[Draft] = []
+    made: list[SetupDraft] = []
     for laid in layout(k.job):
         turned = laid.turn if laid.up != lie.up else ""
         if turned and lie.plane is None and laid.flattens and not laid.carves:
@@ -115,7 +115,7 @@ def drafts(k: Known, journal: Journal, memory: Memory) -> list[Draft]:
     return made
 
 
-def _rough(k: Known, memory: Memory) -> tuple[HeightField, str]:
+def _rough(k: PlanInputs, memory: Memory) -> tuple[HeightField, str]:
     """The board as it is laid, and what it comes from."""
     blank = k.job.blank
     made_of = (blank.shape, blank.length, blank.width, blank.outline, k.wood.heights, k.thickness.mean, k.cell)
@@ -175,7 +175,7 @@ def _over(blank: Blank, turn: str, plane: float) -> Matrix[Board, Board]:
     return Matrix(((-1.0, 0.0, 0.0, blank.length), (0.0, 1.0, 0.0, 0.0), (0.0, 0.0, -1.0, plane)))
 
 
-def _draft(lie: _Lie, laid: Laid, turned: str) -> Draft:
+def _draft(lie: _Lie, laid: Laid, turned: str) -> SetupDraft:
     k, setup = lie.known, laid.setup
     blank = k.job.blank
     face = lie.plane if lie.plane is not None else _top_at(k, setup)
@@ -193,14 +193,14 @@ def _draft(lie: _Lie, laid: Laid, turned: str) -> Draft:
     )  # fmt: skip
     pieces = tuple(p for w in laid.wanted if (p := _piece(w, site, k.job)) is not None)
     zero_height = 0.0 if setup.zero.z == "bed" else face
-    return Draft(
+    return SetupDraft(
         laid=laid, known=k, placed=zeros.placed(setup, blank, zero_height), carried=lie.carried, zero_height=zero_height,
         start=lie.field, start_key=lie.key, travel=site.travel, pieces=pieces, own=lie.own, on_cut=lie.on_cut, turned=turned,
         seat=k.wood.seat if lie.own and lie.plane is None else None, site=site,
     )  # fmt: skip
 
 
-def _piece(wanted: Wanted, site: Site, job: Job) -> DraftedCut | None:
+def _piece(wanted: Wanted, site: Site, job: Job) -> DraftOperation | None:
     """An operation drawn and weighed; nothing where it cuts nothing."""
     drawn = wanted.kind.cuts(wanted.figures, wanted.tool, site)
     if drawn is None:
@@ -210,7 +210,7 @@ def _piece(wanted: Wanted, site: Site, job: Job) -> DraftedCut | None:
     push = forces.v_push(tool, job.wood, depth) if step is None else forces.push(tool, job.wood, step, depth)
     if peak is None:
         peak = forces.peak_factor(step or tool.diameter, tool)
-    return DraftedCut(wanted, drawn, wanted.kind.envelope(wanted.figures, tool, site), push, peak)
+    return DraftOperation(wanted, drawn, wanted.kind.envelope(wanted.figures, tool, site), push, peak)
 
 
 def _travel(job: Job, setup: Setup, top: float) -> float:
@@ -221,7 +221,7 @@ def _travel(job: Job, setup: Setup, top: float) -> float:
     return max([top, *tops]) + SAFE_TRAVEL
 
 
-def _top_at(k: Known, setup: Setup) -> float:
+def _top_at(k: PlanInputs, setup: Setup) -> float:
     """Height of the rough face where it is touched; with Z0 on the bed, where the lettering stands."""
     spot = zeros.touch_place(setup.zero, k.job.blank)
     if setup.zero.z == "bed":

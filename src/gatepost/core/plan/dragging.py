@@ -10,6 +10,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Level
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold.clearance import Section, clearance, sections
+from gatepost.core.hold.hold_checks import HoldingInputs, with_gaps
 from gatepost.core.job import commands
 from gatepost.core.motion import Moves
 from gatepost.core.plan.handling import moved
@@ -64,7 +65,7 @@ class Judge:
         old = next(h for h in planned.setup.holds if h.name == name)
         new = next(h for h in setup.holds if h.name == name)
         start, back = planned.start, planned.placed.to_bed.inverse()
-        held = hold_report.Held(
+        held = HoldingInputs(
             setup, job.machine, job.holding, planned.placed.to_bed.area(polygon(planned.blank)),
             lambda x, y: start.at(*back.xy(x, y)), soft=job.wood.kind == "soft", thick=float(start.z.max()),
         )  # fmt: skip
@@ -74,7 +75,7 @@ class Judge:
             for words, moves, parts in self._programs(planned)
             for gap in clearance(moves, parts, mine, job.holding.clearance)
         )
-        found: list[Finding] = hold_report.one_hold(hold_report.with_gaps(held, gaps), name)
+        found: list[Finding] = hold_report.one_hold(with_gaps(held, gaps), name)
         rank = {Level.STOP: 0, Level.CARE: 1}
         told = sorted((f for f in found if f.level in rank), key=lambda f: rank[f.level])
         worst = told[0] if told else None

@@ -21,8 +21,10 @@ from gatepost.core.hold import reach, suggest
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, gantry_gaps, sections
-from gatepost.core.hold.enough import CutLoad, Enough, Span, spans
+from gatepost.core.hold.hold_checks import HoldingInputs, with_gaps
+from gatepost.core.hold.margins import CutLoad, HoldMargin, Span, spans
 from gatepost.core.hold.solids import Solid
+from gatepost.core.hold.together import span_places
 from gatepost.core.job.blank import UnderGap as Reading
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import Machine
@@ -31,7 +33,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.plan.result import Plan, PlannedCut, PlannedSetup, ProgramFile
 from gatepost.core.wood.field import HeightField
-from gatepost.core.wood.loose import Bears
+from gatepost.core.wood.loose import GripArea
 from gatepost.core.working import Working
 from gatepost.core.zero.datum import Placed
 
@@ -64,18 +66,18 @@ class Holds:
     """Of one setup: what stands on the bed, the gaps to it by operation within LOOKED_AT, the margin of each operation and
     the longest free span."""
 
-    held: hold_report.Held
+    held: HoldingInputs
     report: Report
     standing: tuple[Solid, ...]
     gaps: tuple[tuple[str, Gap], ...]
-    margins: tuple[Enough, ...]
+    margins: tuple[HoldMargin, ...]
     span: Span | None
     unreached: Polygon
 
 
-def bears_of(job: Job, setup: Setup, placed: Placed, outline: Polygon) -> list[Bears]:
+def bears_of(job: Job, setup: Setup, placed: Placed, outline: Polygon) -> list[GripArea]:
     """Where each hold has the board in its grip, on the board as it lies. outline: of the board."""
-    out: list[Bears] = []
+    out: list[GripArea] = []
     to_bed = placed.to_bed
     work, back = to_bed.area(outline), to_bed.inverse()
     for hold in setup.holds:
@@ -83,7 +85,7 @@ def bears_of(job: Job, setup: Setup, placed: Placed, outline: Polygon) -> list[B
             continue  # its walls stop the push; they hold no piece that comes loose
         area = back.area(shapes.bearing(hold, work).intersection(work))
         sticks = job.holding.tape * hold.contact * (1.0 if hold.fresh else 0.0) if hold.kind in shapes.FLAT else None
-        out.append(Bears(hold.name, area, sticks))
+        out.append(GripArea(hold.name, area, sticks))
     return out
 
 
@@ -158,15 +160,15 @@ def holds_of(
     def near(x: float, y: float, radius: float) -> float:
         return cuts_near(runs, x, y, radius)
 
-    held = hold_report.Held(
+    held = HoldingInputs(
         setup, job.machine, rules, work, height, (), loads, weight, job.wood.kind == "soft", clear, near,
         rocked(journal, setup.name), float(start.z.max()), _hollow(job.blank.under if first else (), back),
     )  # fmt: skip
     standing = tuple(hold_report.all_solids(held))
     gaps = _gaps(job, runs, standing, memory)
-    held = hold_report.with_gaps(held, tuple((w, g) for w, g in gaps if g.gap < rules.clearance))
+    held = with_gaps(held, tuple((w, g) for w, g in gaps if g.gap < rules.clearance))
     margins = tuple(hold_report.margins(held))
-    free = spans(work, hold_report.span_places(held))
+    free = spans(work, span_places(held))
     lost = Polygon() if coarse else memory.get(
         "unreached", (standing, tuple(tuple(r.parts) for r in runs), held.thick, rules.clearance, work.wkb),
         lambda: reach.unreached(work, [r.parts for r in runs], standing, held.thick, rules.clearance), SMALL,
@@ -204,7 +206,7 @@ def run_of(job: Job, program: ProgramFile, on_bed: Moves) -> ProgramRun:
 # -- from a plan: what is asked for by name ---------------------------------------------------------------
 
 
-def held_in(plan: Plan, planned: PlannedSetup) -> hold_report.Held:
+def held_in(plan: Plan, planned: PlannedSetup) -> HoldingInputs:
     """What a planned setup's holding is judged on, put together again."""
     job, setup, start = plan.job, planned.setup, planned.start
     work, back = planned.placed.to_bed.area(polygon(planned.blank)), planned.placed.to_bed.inverse()
@@ -215,7 +217,7 @@ def held_in(plan: Plan, planned: PlannedSetup) -> hold_report.Held:
         return not any(any_nearer(run.moves, run.parts, standing, rules.clearance) for run in runs)
 
     weight = work.area * plan.thickness.mean * job.wood.density * 1e-9 * 9.81
-    return hold_report.Held(
+    return HoldingInputs(
         setup, job.machine, rules, work, lambda x, y: start.at(*back.xy(x, y)), (),
         tuple(m.load for m in planned.margins), weight, job.wood.kind == "soft", clear,
         lambda x, y, r: cuts_near(runs, x, y, r), thick=float(start.z.max()),

@@ -25,7 +25,7 @@ from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
-from gatepost.core.plan.known import Known
+from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.layout import FREES
 from gatepost.core.plan.result import PlannedSetup
 from gatepost.core.plan.zeroed import first_touch, zeroed
@@ -50,7 +50,7 @@ class Ordered:
 
 
 def judged(
-    k: Known, cuts: list[Cuts], journal: Journal, memory: Memory, ordered: Ordered
+    k: PlanInputs, cuts: list[Cuts], journal: Journal, memory: Memory, ordered: Ordered
 ) -> tuple[Reports, list[PlannedSetup]]:
     """Every stage's report but those of the run, and every setup."""
     reports: Reports = {}
@@ -95,7 +95,7 @@ def judged(
     return reports, built
 
 
-def _flaws(k: Known) -> tuple[Lies, ...]:
+def _flaws(k: PlanInputs) -> tuple[Lies, ...]:
     """Where each flaw lies in the board as it will be."""
     if not k.job.blank.flaws:
         return ()
@@ -106,7 +106,7 @@ def _flaws(k: Known) -> tuple[Lies, ...]:
     return tuple(known.lies(f, float(t), z) for f, t, z in zip(k.job.blank.flaws, tops, finished))
 
 
-def _tool(k: Known, number: int) -> Tool | None:
+def _tool(k: PlanInputs, number: int) -> Tool | None:
     return next((t for t in k.job.tools if t.number == number), None)
 
 
@@ -174,7 +174,7 @@ def not_built(stage: str) -> Report:
     return Report(stage, "not built yet", "not built yet", (), (said,), Gate.NOT_BUILT)
 
 
-def _surface_reports(k: Known, cuts: list[Cuts], journal: Journal, said: list[Finding]) -> Reports:
+def _surface_reports(k: PlanInputs, cuts: list[Cuts], journal: Journal, said: list[Finding]) -> Reports:
     """Of each face that is made flat; of the first one whether it is or not."""
     both = any(c.draft.laid.flattens and c.draft.laid.up != "front" for c in cuts)
     out: Reports = {}
@@ -202,7 +202,7 @@ def _of(finding: Finding, setup: str, operation: str) -> Finding:
     return replace(finding, setup=setup, fixes=fixes)
 
 
-def _surface_report(k: Known, wanted: Surfacing, c: Cuts | None, both: bool, said: list[Finding]) -> Report:
+def _surface_report(k: PlanInputs, wanted: Surfacing, c: Cuts | None, both: bool, said: list[Finding]) -> Report:
     tool = _tool(k, wanted.tool)
     if tool is None:
         return surface_report.no_tool(wanted.tool)
@@ -213,7 +213,7 @@ def _surface_report(k: Known, wanted: Surfacing, c: Cuts | None, both: bool, sai
     return _with(report, [f for f in said if f.stage == "surface" and f.setup in names])
 
 
-def _surely(k: Known) -> Area:
+def _surely(k: PlanInputs) -> Area:
     """The board where there is wood for certain: its outline less its ±."""
     inner = k.wood.outline.buffer(-k.job.blank.doubt) if k.job.blank.doubt else k.wood.outline
     return k.wood.outline if inner.is_empty else inner
@@ -226,7 +226,7 @@ def _rounds_left_out(c: Cuts) -> int:
     return rounds if rounds > MOST_PASSES else 0
 
 
-def _carve_report(k: Known, c: Cuts, v_tool: Tool | None, face: float, said: list[Finding]) -> Report:
+def _carve_report(k: PlanInputs, c: Cuts, v_tool: Tool | None, face: float, said: list[Finding]) -> Report:
     """face: how high the face stands over its rough, above the bed."""
     if v_tool is None:
         return carve_report.no_tool(k.job.carving.tool)

@@ -17,7 +17,7 @@ from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.layout import first_surfacing
 from gatepost.core.plan.surfaces import LaidWood, surfaced, wood_of
-from gatepost.core.surface.reckoned import Surfaced
+from gatepost.core.surface.reckoned import SurfacingResult
 from gatepost.core.wood.field import Cutter
 
 ROUGHLY, COARSER = 60_000, 12.0  # cells of a first look, and how much less finely its outlines are followed
@@ -27,7 +27,7 @@ SMALL = 400  # results to remember where each is small
 
 
 @dataclass(frozen=True)
-class Known:
+class PlanInputs:
     """What is known of the board as it lies, before a setup is planned."""
 
     job: Job
@@ -35,7 +35,7 @@ class Known:
     thickness: Thickness
     wood: LaidWood
     lettering: Lettering
-    surfaced: Surfaced
+    surfaced: SurfacingResult
     cell: float
     coarse: bool
     memory: Memory
@@ -59,7 +59,7 @@ def field_cell(length: float, width: float, cells: int = CELLS) -> float:
     return next((c for c in (0.05, 0.1, 0.2, 0.25, 0.4, 0.5, 0.8, 1.0, 2.0) if c >= exact), 4.0)
 
 
-def know(job: Job, memory: Memory, cell: float | None, coarse: bool) -> Known:
+def know(job: Job, memory: Memory, cell: float | None, coarse: bool) -> PlanInputs:
     """cell: of the height fields, mm, or nothing for what suits."""
     cell = cell or field_cell(job.blank.length, job.blank.width, ROUGHLY if coarse else CELLS)
     thick = blank_thickness.thickness(job.blank)
@@ -68,7 +68,7 @@ def know(job: Job, memory: Memory, cell: float | None, coarse: bool) -> Known:
     v_tool = next((t for t in job.tools if t.number == job.carving.tool), None)
     letters, _ = lettered(job.carving, v_tool, COARSER if coarse else 1.0, memory)
     flat = surfaced(job, setup, wanted, wood, letters, v_tool, memory)
-    return Known(job, fingerprint(job), thick, wood, letters, flat, cell, coarse, memory)
+    return PlanInputs(job, fingerprint(job), thick, wood, letters, flat, cell, coarse, memory)
 
 
 def digest(data: bytes) -> str:

@@ -12,9 +12,9 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.plan import nextstep
 from gatepost.core.plan.cuts import Cuts, cuts_of, gone_on_with
-from gatepost.core.plan.drafts import Draft, drafts
+from gatepost.core.plan.drafts import SetupDraft, drafts
 from gatepost.core.plan.judged import Ordered, Reports, judged, not_built
-from gatepost.core.plan.known import Known, know
+from gatepost.core.plan.known import PlanInputs, know
 from gatepost.core.plan.layout import FREES
 from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
 from gatepost.core.plan.surfaces import drive_of
@@ -45,7 +45,7 @@ def plan(
     return _finished(known, journal, built, reports, ordered.chosen)
 
 
-def _ordered(k: Known, drafted: list[Draft]) -> Ordered:
+def _ordered(k: PlanInputs, drafted: list[SetupDraft]) -> Ordered:
     """The order of all operations: as asked for, where that breaks no rule, else the best."""
     tasks, machine = _tasks(k, drafted), k.job.machine
     change = machine.change_minutes + machine.touch_minutes
@@ -55,7 +55,7 @@ def _ordered(k: Known, drafted: list[Draft]) -> Ordered:
     return Ordered(order.cost(tasks, asked, change) if asked and not broken else best, best, broken)
 
 
-def _tasks(k: Known, drafted: list[Draft]) -> list[order.Task]:
+def _tasks(k: PlanInputs, drafted: list[SetupDraft]) -> list[order.Task]:
     """Operations with their minutes. What frees pieces comes after all else of its setup."""
     drive = drive_of(k.job)
     tasks: list[order.Task] = []
@@ -70,7 +70,9 @@ def _tasks(k: Known, drafted: list[Draft]) -> list[order.Task]:
     return tasks
 
 
-def _finished(k: Known, journal: Journal, built: list[PlannedSetup], reports: Reports, chosen: order.Order) -> Plan:
+def _finished(
+    k: PlanInputs, journal: Journal, built: list[PlannedSetup], reports: Reports, chosen: order.Order
+) -> Plan:
     reports = nextstep.with_acceptances(reports, k.job)
     reports[("run", "")] = nextstep.run_report(reports, built, journal)
     reports[("finish", "")] = not_built("finish")
@@ -85,7 +87,7 @@ def _finished(k: Known, journal: Journal, built: list[PlannedSetup], reports: Re
     )  # fmt: skip
 
 
-def _barred(k: Known, program: ProgramFile, reason: str) -> ProgramFile:
+def _barred(k: PlanInputs, program: ProgramFile, reason: str) -> ProgramFile:
     """The program with why it is not to be run as its first comment; lines move down by one."""
     text = barred_text(program.text, spell(reason, k.job.unit), k.job.machine.dialect)
     return replace(program, text=text, line=tuple(n + 1 for n in program.line))

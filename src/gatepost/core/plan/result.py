@@ -18,7 +18,7 @@ from gatepost.core.findings import Finding, Fix, Question, Report
 from gatepost.core.frames import BlankFrame, Board, Matrix, Work
 from gatepost.core.geometry.art import Art
 from gatepost.core.hold.clearance import Gap
-from gatepost.core.hold.enough import Enough, Span
+from gatepost.core.hold.margins import HoldMargin, Span
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.blank import Blank
 from gatepost.core.job.model import Job, Setup
@@ -26,11 +26,11 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.program.lines import filled_lines
 from gatepost.core.run.steps import Step, TouchOff
-from gatepost.core.surface.reckoned import Pass, Surfaced
+from gatepost.core.surface.reckoned import Pass, SurfacingResult
 from gatepost.core.tools.order import Order
 from gatepost.core.tools.touchoff import TouchSpot
 from gatepost.core.wood.field import HeightField
-from gatepost.core.wood.loose import Standing
+from gatepost.core.wood.loose import PieceState
 from gatepost.core.zero.datum import Placed
 from gatepost.core.zero.trust import Axes
 
@@ -117,7 +117,7 @@ class PlannedSetup:
     blank: Blank
     placed: Placed
     carried: Matrix[BlankFrame, Board]
-    surfaced: Surfaced
+    surfaced: SurfacingResult
     extremes: Extremes | None
     top_grid: tuple[object, object, object] | None
     top_map: NDArray[np.float32] | None
@@ -125,8 +125,8 @@ class PlannedSetup:
     carves: bool = False
     on_shims: bool = False
     under_map: NDArray[np.float32] | None = None
-    pieces: tuple[Standing, ...] = ()
-    margins: tuple[Enough, ...] = ()
+    pieces: tuple[PieceState, ...] = ()
+    margins: tuple[HoldMargin, ...] = ()
     gaps: tuple[tuple[str, Gap], ...] = ()
     span: Span | None = None
     unreached: Polygon | None = None
@@ -205,7 +205,7 @@ class Plan:
     fingerprint: str
     thickness: Thickness
     extremes: Extremes | None
-    surfaced: Surfaced
+    surfaced: SurfacingResult
     lettering: Lettering
     order: Order
     setups: tuple[PlannedSetup, ...]

@@ -28,7 +28,7 @@ from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.surface import passes, rows
 from gatepost.core.surface.level import readings, turned_lying
 from gatepost.core.surface.probing import Places, places
-from gatepost.core.surface.reckoned import Pass, SpindleLoad, Surfaced, Way
+from gatepost.core.surface.reckoned import Pass, SpindleLoad, SurfacingResult, Way
 from gatepost.core.surface.seat import Seat, Seats, seats
 from gatepost.core.surface.slips import MOST_ROWS, slip
 from gatepost.core.tolerances import CLEAN, FLATNESS, SAFE_TRAVEL
@@ -171,7 +171,7 @@ def _grid(
 
 def surfaced(
     job: Job, setup: Setup, wanted: Surfacing, wood: LaidWood, letters: Lettering, v_tool: Tool | None, memory: Memory
-) -> Surfaced:
+) -> SurfacingResult:
     """The whole of the surfacing as reckoned, as the board lies in a setup."""
     ends = wood.extremes
     error = ends.highest[2] - ends.lowest[2]
@@ -182,16 +182,16 @@ def surfaced(
     needed = wanted.wanted == "yes" or (wanted.wanted == "ask" and flat is not None and flat.needed)
     tool = next((t for t in job.tools if t.number == wanted.tool), None)
     if slip(job.blank.heights) is not None:  # thousands of passes would come of it
-        return Surfaced(False, flat)
+        return SurfacingResult(False, flat)
     if not wood.top.measured or tool is None:
-        return Surfaced(False, flat, measured=wood.top.measured)
+        return SurfacingResult(False, flat, measured=wood.top.measured)
     counted = passes.depths(
         ends.lowest[2], ends.highest[2], ends.highest[2], wanted, _stands_on(job, wanted, _lies(wood))
     )
     _, v0, _, v1 = rows.turned_area(wood.area, angle_of(job, wanted)).bounds
     each = math.ceil((v1 - v0) / (tool.diameter * wanted.stepover)) + 1
     if len(counted.heights) * each > MOST_ROWS:
-        return Surfaced(False, flat, too_many=(len(counted.heights), each))
+        return SurfacingResult(False, flat, too_many=(len(counted.heights), each))
     key = (job.blank, wanted, tool, job.machine, setup.x, setup.y, wood.area_key)
 
     def lines(there: LaidWood, heights: tuple[float, ...], path: str) -> Lines:
@@ -200,7 +200,7 @@ def surfaced(
 
     ways = memory.get("ways", key, lambda: _ways(job, wanted, wood, tool, lines), SMALL)
     if not needed:
-        return Surfaced(False, flat, seats=wood.seats, ways=ways)
+        return SurfacingResult(False, flat, seats=wood.seats, ways=ways)
     top = ends.highest[2]
     zeroed = zero_height(job, setup, wood.top) if setup.zero.z == "top" else top
     depths = passes.depths(ends.lowest[2], top, zeroed, wanted, _stands_on(job, wanted, wood.seat or _lies(wood)))
@@ -215,7 +215,7 @@ def surfaced(
         deepest, forces.power(tool, job.wood, step, deepest), have,
         forces.feed_within(tool, job.wood, step, deepest, have.result),
     )  # fmt: skip
-    return Surfaced(
+    return SurfacingResult(
         True, flat, depths, over, gaps, chip=forces.thickest_chip(tool, wanted.stepover), load=load, seats=wood.seats,
         ways=ways, lines=laid.each, lowest=ends.lowest, under=_stands_on(job, wanted, wood.seat or _lies(wood)),
         rough=_rough(wood, heights[-1]), back_first=_back_first(job, wanted, wood),

@@ -17,8 +17,8 @@ from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.cuts import Cuts
-from gatepost.core.plan.drafts import Draft
-from gatepost.core.plan.known import SMALL, Known
+from gatepost.core.plan.drafts import SetupDraft
+from gatepost.core.plan.known import SMALL, PlanInputs
 from gatepost.core.plan.result import PlannedSetup, ToolChange
 from gatepost.core.plan.surfaces import under_map
 from gatepost.core.plan.zeros import budget_of, covering, newest_date, spots_of, upright_of
@@ -103,7 +103,7 @@ def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> 
     )  # fmt: skip
 
 
-def _witness(d: Draft) -> tuple[float, float] | None:
+def _witness(d: SetupDraft) -> tuple[float, float] | None:
     """Where the witness mark is, bed XY."""
     zero = d.setup.zero
     if zero.witness_x is None or zero.witness_y is None:
@@ -111,7 +111,7 @@ def _witness(d: Draft) -> tuple[float, float] | None:
     return d.placed.to_bed.xy(zero.witness_x, zero.witness_y)
 
 
-def _flat_allowed(k: Known) -> float:
+def _flat_allowed(k: PlanInputs) -> float:
     """How much of a height error this job's lettering and class allow, mm; nought where nothing says."""
     return k.surfaced.flatness.allowed.result if k.surfaced.flatness is not None else 0.0
 
@@ -160,7 +160,7 @@ def _spots(start: HeightField, now: HeightField, covered: list[Polygon]) -> Call
     return lambda: touchoff.spots(start, now, covered)
 
 
-def _top_grid(k: Known, memory: Memory) -> tuple[object, object, object] | None:
+def _top_grid(k: PlanInputs, memory: Memory) -> tuple[object, object, object] | None:
     """Heights of the top for contours."""
     if not k.wood.top.measured:
         return None
@@ -169,7 +169,7 @@ def _top_grid(k: Known, memory: Memory) -> tuple[object, object, object] | None:
     return memory.get("grid", key, lambda: k.wood.top.grid(blank.length, blank.width, 41), SMALL)
 
 
-def _top_map(k: Known, memory: Memory) -> NDArray[np.float32] | None:
+def _top_map(k: PlanInputs, memory: Memory) -> NDArray[np.float32] | None:
     """Heights of the top for pictures, rows from the front."""
     if not k.wood.top.measured:
         return None
@@ -178,7 +178,7 @@ def _top_map(k: Known, memory: Memory) -> NDArray[np.float32] | None:
     return memory.get("map", key, lambda: _mapped(k), SMALL)
 
 
-def _under_map(d: Draft, memory: Memory) -> NDArray[np.float32] | None:
+def _under_map(d: SetupDraft, memory: Memory) -> NDArray[np.float32] | None:
     """The underside as the board lies in a setup: its own, until it has been cut."""
     if not d.own:
         return None
@@ -187,7 +187,7 @@ def _under_map(d: Draft, memory: Memory) -> NDArray[np.float32] | None:
     return memory.get("underside", key, lambda: under_map(job, wood, UNDER), SMALL)
 
 
-def _mapped(k: Known) -> NDArray[np.float32]:
+def _mapped(k: PlanInputs) -> NDArray[np.float32]:
     length, width = k.job.blank.length, k.job.blank.width
     step = max(length, width) / MAP
     x, y = (np.linspace(0.0, s, max(2, round(s / step))) for s in (length, width))

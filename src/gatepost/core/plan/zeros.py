@@ -15,7 +15,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.plan.result import PlannedCut
 from gatepost.core.tools.touchoff import is_top
 from gatepost.core.wood.field import HeightField
-from gatepost.core.zero.adviser import Spot, Upright
+from gatepost.core.zero.adviser import Spot, ZChoice
 from gatepost.core.zero.datum import CORNERS, datum, middle_of
 from gatepost.core.zero.ways import Budget, budget
 
@@ -82,11 +82,11 @@ def _spot(
     )
 
 
-def upright_of(job: Job, setup: Setup, spread: float, operations: Sequence[PlannedCut]) -> Upright:
+def upright_of(job: Job, setup: Setup, spread: float, operations: Sequence[PlannedCut]) -> ZChoice:
     """What Z0 on the top or on the bed costs here. spread: of the wood's thickness, mm."""
     angles = [op.tool.angle for op in operations if op.kind == "vcut"]
     through = any(op.kind == "cutout" for op in operations)
-    return Upright(spread, max(angles) if angles else None, through, setup.zero.z)
+    return ZChoice(spread, max(angles) if angles else None, through, setup.zero.z)
 
 
 def budget_of(job: Job, setup: Setup) -> Budget:

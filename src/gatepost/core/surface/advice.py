@@ -13,7 +13,7 @@ from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
 
 if TYPE_CHECKING:
-    from gatepost.core.surface.reckoned import Surfaced
+    from gatepost.core.surface.reckoned import SurfacingResult
 
 STAGE = "surface"
 WORTH = 1.0  # minutes; less is not worth another path
@@ -21,7 +21,7 @@ CUPS = 2.0  # mm off one face; less hardly cups a board
 PER = 100.0  # mm of a spindle's mount that a lean is told over
 
 
-def findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Finding]:
+def findings(wanted: Surfacing, tool: Tool, done: SurfacingResult) -> list[Finding]:
     """All of it."""
     return [
         *_path(wanted, done),
@@ -33,7 +33,7 @@ def findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Finding]:
     ]
 
 
-def _path(wanted: Surfacing, done: Surfaced) -> list[Finding]:
+def _path(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
     way = done.ways[-1] if wanted.seat == "shimmed" and done.ways else done.ways[0] if done.ways else None
     if way is None or len(way.by_path) < 2:
         return []
@@ -48,7 +48,7 @@ def _path(wanted: Surfacing, done: Surfaced) -> list[Finding]:
     return [Finding("surface.path", Level.NOTE, STAGE, f"Of the two paths, {words}.", fixes=(fix,))]
 
 
-def _early(wanted: Surfacing, done: Surfaced) -> list[Finding]:
+def _early(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
     if done.depths is None or not done.lines:
         return []
     count = len(done.depths.heights)
@@ -64,7 +64,7 @@ def _early(wanted: Surfacing, done: Surfaced) -> list[Finding]:
     return [Finding("surface.rough", Level.CARE, STAGE, message, fixes=(fix,))]
 
 
-def _wished(wanted: Surfacing, done: Surfaced) -> list[Finding]:
+def _wished(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
     if not wanted.wished or done.depths is None:
         return []
     plane = done.under + wanted.wished
@@ -124,7 +124,7 @@ def _ridges(wanted: Surfacing, tool: Tool) -> list[Finding]:
     return said
 
 
-def _one_sided(done: Surfaced) -> list[Finding]:
+def _one_sided(done: SurfacingResult) -> list[Finding]:
     if done.depths is None or done.other_face or done.depths.removal.result < CUPS:
         return []
     message = (
@@ -134,7 +134,7 @@ def _one_sided(done: Surfaced) -> list[Finding]:
     return [Finding("surface.one-sided", Level.NOTE, STAGE, message)]
 
 
-def _either_first(done: Surfaced) -> list[Finding]:
+def _either_first(done: SurfacingResult) -> list[Finding]:
     """Which face is better cut first."""
     if done.back_first is None or not done.ways or done.ways[0].kept is None:
         return []

@@ -57,7 +57,7 @@ class SpindleLoad:
 
 
 @dataclass(frozen=True)
-class Surfaced:
+class SurfacingResult:
     """The whole of a surfacing as reckoned. ways: as it lies first, shimmed after it where there are supports; lines: of
     each pass to be run, its height and the centre lines that are fed without lifting, blank XY; lowest: place of the top;
     under: height of the finished underside; other_face: whether it is one of two; back_first: what both faces keep when

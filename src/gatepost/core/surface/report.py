@@ -11,7 +11,7 @@ from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.surface import advice
 from gatepost.core.surface.passes import Depths, Flatness, Overhang
-from gatepost.core.surface.reckoned import Surfaced
+from gatepost.core.surface.reckoned import SurfacingResult
 from gatepost.core.surface.rows import Missed
 from gatepost.core.surface.seat import FEWEST, THINNEST, WORTH
 from gatepost.core.surface.slips import slip, slip_finding, too_many_rows
@@ -41,7 +41,7 @@ def no_tool(number: int) -> Report:
     return Report(STAGE, "no tool", "", (), (finding,), Gate.SHUT)
 
 
-def report(wanted: Surfacing, tool: Tool, blank: Blank, done: Surfaced) -> Report:
+def report(wanted: Surfacing, tool: Tool, blank: Blank, done: SurfacingResult) -> Report:
     """Figures and findings of a surfacing."""
     odd = slip(blank.heights)
     if odd is not None:
@@ -74,7 +74,7 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: Surfaced) -> Repor
     return Report(STAGE, fact, line, figures, tuple(findings), gate_of(tuple(findings)))
 
 
-def _flat_figures(done: Surfaced) -> tuple[Figure, ...]:
+def _flat_figures(done: SurfacingResult) -> tuple[Figure, ...]:
     if done.flatness is None:
         return ()
     return (
@@ -83,7 +83,7 @@ def _flat_figures(done: Surfaced) -> tuple[Figure, ...]:
     )
 
 
-def _figures(d: Depths, over: Overhang, done: Surfaced) -> tuple[Figure, ...]:
+def _figures(d: Depths, over: Overhang, done: SurfacingResult) -> tuple[Figure, ...]:
     ruling = (
         over.turn
         if over.rule.startswith("turning")
@@ -99,7 +99,7 @@ def _figures(d: Depths, over: Overhang, done: Surfaced) -> tuple[Figure, ...]:
     )
 
 
-def _flatness_findings(wanted: Surfacing, done: Surfaced) -> list[Finding]:
+def _flatness_findings(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
     flat = done.flatness
     if flat is None:
         message = "No lettering yet, so nothing says how flat is flat enough."
@@ -165,7 +165,7 @@ SLOWEST = 0.2  # of a tool's feed that is still worth offering: slower it rubs
 NOTHING = 3.0  # mm of board that are none
 
 
-def _chip_findings(tool: Tool, done: Surfaced) -> list[Finding]:
+def _chip_findings(tool: Tool, done: SurfacingResult) -> list[Finding]:
     if done.chip is None or round(done.chip.result, 6) >= tool.rub:
         return []
     message = f"The thickest chip is {mm(done.chip.result, 3)}, under the {mm(tool.rub, 3)} at which this cutter rubs and burns."
@@ -174,7 +174,7 @@ def _chip_findings(tool: Tool, done: Surfaced) -> list[Finding]:
     return [Finding("surface.rubs", Level.CARE, STAGE, message, working=done.chip, fixes=(fix,))]
 
 
-def _load_findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Finding]:
+def _load_findings(wanted: Surfacing, tool: Tool, done: SurfacingResult) -> list[Finding]:
     load = done.load
     if load is None:
         return []
@@ -203,7 +203,7 @@ def _load_findings(wanted: Surfacing, tool: Tool, done: Surfaced) -> list[Findin
     return [Finding("surface.power", Level.CARE, STAGE, message, working=load.power, fixes=tuple(fixes))]
 
 
-def _way_figures(done: Surfaced) -> tuple[Figure, ...]:
+def _way_figures(done: SurfacingResult) -> tuple[Figure, ...]:
     if len(done.ways) < 2:  # the figures before say it all
         return ()
     return tuple(
@@ -216,7 +216,7 @@ def _way_figures(done: Surfaced) -> tuple[Figure, ...]:
     )
 
 
-def _seat_findings(wanted: Surfacing, blank: Blank, done: Surfaced) -> list[Finding]:
+def _seat_findings(wanted: Surfacing, blank: Blank, done: SurfacingResult) -> list[Finding]:
     """Whether shims would keep more wood, and what to put where."""
     seats = done.seats
     if seats is None or not done.ways:

@@ -11,7 +11,7 @@ from gatepost.core.findings import Figure, Finding, Level
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.job.turning import other_face
-from gatepost.core.surface.reckoned import Surfaced
+from gatepost.core.surface.reckoned import SurfacingResult
 from gatepost.core.tolerances import FLATNESS
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
@@ -47,7 +47,9 @@ def thickness(plane: float, journal: Journal, job: Job) -> FinalThickness:
     )
 
 
-def report_of(job: Job, first: Surfaced, second: Surfaced, thick: FinalThickness) -> tuple[list[Figure], list[Finding]]:
+def report_of(
+    job: Job, first: SurfacingResult, second: SurfacingResult, thick: FinalThickness
+) -> tuple[list[Figure], list[Finding]]:
     """What there is to say of the second face beside its surfacing."""
     figures = [Figure("Thickness after both, predicted", thick.predicted.result, working=thick.predicted)]
     said: list[Finding] = []

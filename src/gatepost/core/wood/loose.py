@@ -30,7 +30,7 @@ HANGING = 2.0  # times the peak push that what a piece hangs by must bear
 
 
 @dataclass(frozen=True)
-class Bears:
+class GripArea:
     """Where a hold has the blank in its grip, blank XY. sticks: N/mm² of a strip of tape, or nothing where it presses."""
 
     hold: str
@@ -53,7 +53,7 @@ class Cutting:
 
 
 @dataclass(frozen=True)
-class Standing:
+class PieceState:
     """A piece after an operation. at: a place inside it, blank XY; area: mm²; held_by: names of holds; box: blank XY."""
 
     operation: str
@@ -64,7 +64,7 @@ class Standing:
 
 
 @dataclass(frozen=True)
-class Hangs:
+class Attachment:
     """A piece that stands in thick wood, and what it hangs by. section: mm² of thin wood at its foot; thinnest: mm."""
 
     piece: WoodPiece
@@ -73,27 +73,27 @@ class Hangs:
 
 
 @dataclass(frozen=True, eq=False)
-class Separate:
+class Pieces:
     """The separate pieces of a wood, largest first, and a map of their numbers (from 1); the same of what stands in thick
     wood, with what each of those hangs by."""
 
     found: tuple[WoodPiece, ...]
     numbers: Numbers
-    thick: tuple[Hangs, ...] = ()
+    thick: tuple[Attachment, ...] = ()
     thick_numbers: Numbers | None = None
 
 
-def separate(after: HeightField) -> Separate:
+def separate(after: HeightField) -> Pieces:
     """The pieces that the wood has come to. Where nothing is cut through there is one, and no map."""
     if not (after.wood & (after.z <= THIN)).any():
-        return Separate((_whole(after),), np.zeros((0, 0), np.uint16))
+        return Pieces((_whole(after),), np.zeros((0, 0), np.uint16))
     found, numbers = pieces(after, SKIN, DUST)
     bodies, body_numbers = pieces(after, THIN, DUST)
     if len(bodies) < 2:
-        return Separate(tuple(found), numbers)
+        return Pieces(tuple(found), numbers)
     sections, thinnest = _feet(after, body_numbers, len(bodies))
-    hangs = tuple(Hangs(b, float(s), float(t)) for b, s, t in zip(bodies, sections, thinnest))
-    return Separate(tuple(found), numbers, hangs, body_numbers)
+    hangs = tuple(Attachment(b, float(s), float(t)) for b, s, t in zip(bodies, sections, thinnest))
+    return Pieces(tuple(found), numbers, hangs, body_numbers)
 
 
 def _whole(after: HeightField) -> WoodPiece:
@@ -129,7 +129,7 @@ def _feet(after: HeightField, numbers: Numbers, count: int) -> tuple[NDArray[np.
     return sections[1:], least[1:]
 
 
-def _reached(after: HeightField, numbers: Numbers, bears: Bears) -> dict[int, float]:
+def _reached(after: HeightField, numbers: Numbers, bears: GripArea) -> dict[int, float]:
     """How much of a hold's bearing lies on each piece, mm²."""
     if not numbers.size or bears.area.is_empty:
         return {}
@@ -143,9 +143,9 @@ def _reached(after: HeightField, numbers: Numbers, bears: Bears) -> dict[int, fl
     return {n: float(c) * after.cell**2 for n, c in enumerate(counts) if n and c}
 
 
-def _held(after: HeightField, numbers: Numbers, bears: list[Bears]) -> dict[int, dict[str, tuple[float, Bears]]]:
+def _held(after: HeightField, numbers: Numbers, bears: list[GripArea]) -> dict[int, dict[str, tuple[float, GripArea]]]:
     """By piece, the holds that have it, each with how much of its bearing lies there, mm²."""
-    out: dict[int, dict[str, tuple[float, Bears]]] = {}
+    out: dict[int, dict[str, tuple[float, GripArea]]] = {}
     for one in bears:
         areas = _reached(after, numbers, one)
         total = sum(areas.values())
@@ -155,20 +155,20 @@ def _held(after: HeightField, numbers: Numbers, bears: list[Bears]) -> dict[int,
     return out
 
 
-def standing(after: HeightField, apart: Separate, bears: list[Bears], operation: str) -> tuple[Standing, ...]:
+def standing(after: HeightField, apart: Pieces, bears: list[GripArea], operation: str) -> tuple[PieceState, ...]:
     """Every piece after an operation, with what holds it."""
     if not apart.numbers.size:
         names = tuple(b.hold for b in bears if not b.area.is_empty)
-        return tuple(Standing(operation, p.area, (p.x, p.y), names, p.box) for p in apart.found)
+        return tuple(PieceState(operation, p.area, (p.x, p.y), names, p.box) for p in apart.found)
     held = _held(after, apart.numbers, bears)
     return tuple(
-        Standing(operation, p.area, (p.x, p.y), tuple(held.get(n, {})), p.box)
+        PieceState(operation, p.area, (p.x, p.y), tuple(held.get(n, {})), p.box)
         for n, p in enumerate(apart.found, start=1)
     )
 
 
 def loose(
-    after: HeightField, apart: Separate, bears: list[Bears], cutting: Cutting, offset: tuple[float, float],
+    after: HeightField, apart: Pieces, bears: list[GripArea], cutting: Cutting, offset: tuple[float, float],
     tab_shear: float, skin: float,
 ) -> list[Finding]:  # fmt: skip
     """Pieces that nothing holds, that their own tape does not hold, or that hang by too little. offset: of the blank on the
@@ -200,7 +200,11 @@ def _place(piece: WoodPiece, offset: tuple[float, float]) -> Place:
 
 
 def _one(
-    piece: WoodPiece, number: int, held: dict[str, tuple[float, Bears]], cutting: Cutting, offset: tuple[float, float]
+    piece: WoodPiece,
+    number: int,
+    held: dict[str, tuple[float, GripArea]],
+    cutting: Cutting,
+    offset: tuple[float, float],
 ) -> list[Finding]:
     about, place = f"{cutting.operation} {number}", _place(piece, offset)
     fixes = (Fix("set plate", {"tabs": 4}, "Leave 4 tabs"),) if cutting.tabs else ()
@@ -227,7 +231,7 @@ def _one(
     return [Finding("wood.tape-weak", Level.STOP, "carve", message, cutting.setup, strength, fixes, place, about)]
 
 
-def tape_holds(held: dict[str, tuple[float, Bears]], cutting: Cutting) -> tuple[Working, float]:
+def tape_holds(held: dict[str, tuple[float, GripArea]], cutting: Cutting) -> tuple[Working, float]:
     """What a piece's own tape bears sideways, and what is wanted: twice the push, three times with an up-cut. N."""
     area = sum(a for a, _ in held.values())
     shear = sum(a * (b.sticks or 0.0) for a, b in held.values()) / max(area, 1e-9)
@@ -239,7 +243,7 @@ def tape_holds(held: dict[str, tuple[float, Bears]], cutting: Cutting) -> tuple[
 
 
 def _hanging(
-    hangs: Hangs, number: int, cutting: Cutting, offset: tuple[float, float], tab_shear: float, skin: float
+    hangs: Attachment, number: int, cutting: Cutting, offset: tuple[float, float], tab_shear: float, skin: float
 ) -> list[Finding]:
     piece, wanted = hangs.piece, HANGING * cutting.peak
     strength = working(

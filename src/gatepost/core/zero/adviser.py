@@ -56,7 +56,7 @@ def xy_table(spots: Sequence[Spot]) -> tuple[str, tuple[Row, ...]]:
 
 
 @dataclass(frozen=True)
-class Upright:
+class ZChoice:
     """What Z0 on the top or on the bed costs. spread: of the wood's thickness, mm; angle: of the V, degrees, or nothing;
     through: whether anything is cut through; chosen: top or bed."""
 
@@ -76,7 +76,7 @@ class Upright:
         return "top" if self.angle else "bed" if self.through else "top"
 
 
-def z_table(z: Upright) -> tuple[str, tuple[Row, ...]]:
+def z_table(z: ZChoice) -> tuple[str, tuple[Row, ...]]:
     """Z0: what each plane costs."""
 
     def name(plane: str) -> str:

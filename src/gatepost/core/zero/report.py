@@ -11,7 +11,7 @@ from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
-from gatepost.core.zero.adviser import Spot, Upright, best, xy_table, z_table
+from gatepost.core.zero.adviser import Spot, ZChoice, best, xy_table, z_table
 from gatepost.core.zero.datum import OutOfTravel
 from gatepost.core.zero.trust import Axes, Axis, Trust
 from gatepost.core.zero.ways import Budget, fits_way, z_zero
@@ -43,7 +43,7 @@ class Zeroed:
     touch_on_board: bool
     axes: Axes
     spots: tuple[Spot, ...]
-    upright: Upright
+    upright: ZChoice
     budget: Budget
     margin: float
     allowed: float

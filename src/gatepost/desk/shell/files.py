@@ -30,7 +30,7 @@ DRAWINGS = "Drawings (*.svg *.dxf)"
 PHOTOS = "Photos (*.jpg *.jpeg *.png)"
 
 
-class FileActs(_Part):
+class FileActions(_Part):
     """A part of the window: everything that asks for a file's name."""
 
     document: DeskDocument | None

@@ -13,7 +13,7 @@ from gatepost.core.errors import OperatorError
 if TYPE_CHECKING:
     from gatepost.desk.shell.document import DeskDocument
     from gatepost.desk.shell.messages import Messages
-    from gatepost.desk.shell.show import Shower
+    from gatepost.desk.shell.show import PlanPresenter
     from gatepost.desk.shell.waysdialog import WaysDialog
     from gatepost.desk.shell.worker import Reckoner
 
@@ -24,13 +24,13 @@ else:
 CLAMPS = ("strap", "edge", "wedges", "screw")
 
 
-class HoldActs(_Part):
+class HoldActions(_Part):
     """A part of the window."""
 
     document: DeskDocument | None
     messages: Messages
     reckoner: Reckoner | None
-    shower: Shower
+    shower: PlanPresenter
     ways_dialog: WaysDialog | None = None
 
     def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:

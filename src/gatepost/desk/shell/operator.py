@@ -245,8 +245,8 @@ class Operator(QObject):
         from gatepost.logbook.notebook import notebook
         from gatepost.logbook.places import data_folder
         from gatepost.machine import launch
-        from gatepost.machine.conduct import Conductor
-        from gatepost.machine.keeping import Keeper
+        from gatepost.machine.conduct import StepRunner
+        from gatepost.machine.keeping import RunRecorder
         from gatepost.machine.session import Session
         from gatepost.machine.session import address as address_of
 
@@ -259,8 +259,10 @@ class Operator(QObject):
             host, port = address_of(address)
         self._session = Session(host, port, self._hear)
         first = (lying[0] if lying is not None else plan.setups[0]).setup
-        conductor = Conductor(self._session, plan, Journal(), (first.x, first.y))
-        self._keeper = Keeper(self._rows(), conductor, "simulated", folder=notebook(data_folder()), tell=self.told.emit)
+        conductor = StepRunner(self._session, plan, Journal(), (first.x, first.y))
+        self._keeper = RunRecorder(
+            self._rows(), conductor, "simulated", folder=notebook(data_folder()), tell=self.told.emit
+        )
         self._say("ready", f"{host}:{port}")
 
     def _rows(self) -> Any:
@@ -305,8 +307,8 @@ class Operator(QObject):
             self._post(lambda: self.probed.emit(found))
 
     def _go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> None:
-        from gatepost.machine.goingon import go_on
         from gatepost.machine.link import State
+        from gatepost.machine.resume import go_on
 
         if self._session is None or self._session.state is State.LOST:
             self._connect(taken.plan, None, self.speed, (taken.setup, taken.wood))

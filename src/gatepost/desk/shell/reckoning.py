@@ -78,10 +78,10 @@ class _Server:
 
     def __post_init__(self) -> None:
         from gatepost.core.cache import Memory
-        from gatepost.desk.shell.shared import Giver
+        from gatepost.desk.shell.shared import Sender
 
         self.memory = Memory(ask=self.look)
-        self.giver = Giver()
+        self.giver = Sender()
         self.kept: deque[Any] = deque(maxlen=2)
         self.painted: dict[int, Any] = {}
 
@@ -116,13 +116,13 @@ class _Server:
 
     def release(self) -> None:
         """Begin anew for another window: what was reckoned is remembered, what was shown is not."""
-        from gatepost.desk.shell.shared import Giver
+        from gatepost.desk.shell.shared import Sender
 
         self.waiting.clear()
         self.asks.clear()
         self.kept.clear()
         self.painted.clear()
-        self.giver = Giver()
+        self.giver = Sender()
         self.judge, self.took = None, 0.0
         self.send(Response(0, RELEASE))
 
@@ -159,7 +159,7 @@ class _Server:
 
     def resume(self, job: Job, rows: list[Any], number: int) -> Any:
         """The run that is gone on with, and how."""
-        from gatepost.machine.goingon import taken_up
+        from gatepost.machine.resume import taken_up
 
         return taken_up(rows, self.plan_of(job), number)
 

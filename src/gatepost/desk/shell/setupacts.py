@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 Run = Callable[[str, dict[str, Any], str], bool]
 
 
-class SetupActs:
+class SetupActions:
     """job: gives the job as it is; run: enters an edit; show: shows a setup."""
 
     def __init__(self, parent: QWidget, job: Callable[[], Job], run: Run, show: Callable[[str], None]) -> None:

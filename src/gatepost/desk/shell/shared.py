@@ -55,7 +55,7 @@ def sweep_leftovers() -> None:
                 path.unlink()
 
 
-class Giver:
+class Sender:
     """The reckoning process's side."""
 
     def __init__(self) -> None:
@@ -93,7 +93,7 @@ class Giver:
 
 
 class _Pickler(pickle.Pickler):
-    def __init__(self, out: io.BytesIO, giver: Giver) -> None:
+    def __init__(self, out: io.BytesIO, giver: Sender) -> None:
         super().__init__(out, protocol=5)
         self._giver = giver
 
@@ -110,7 +110,7 @@ def mapped(path: str, kind: str, shape: tuple[int, ...]) -> NDArray[Any]:
     return np.frombuffer(view, dtype=np.dtype(kind)).reshape(shape)
 
 
-class Taker:
+class Receiver:
     """The window's side. One thread at a time."""
 
     def __init__(self) -> None:
@@ -139,7 +139,7 @@ class LostField(Exception):
 
 
 class _Unpickler(pickle.Unpickler):
-    def __init__(self, data: io.BytesIO, taker: Taker) -> None:
+    def __init__(self, data: io.BytesIO, taker: Receiver) -> None:
         super().__init__(data)
         self._taker = taker
 

@@ -26,7 +26,7 @@ PAINT_EVERY = 120  # ms between pictures while the machine moves
 WOOD_STAGES = ("carve", "tools", "run", "surface")
 
 
-class Shower(QObject):
+class PlanPresenter(QObject):
     """What is on the desk and at the machine now."""
 
     def __init__(self, window: Window, desk: DeskView) -> None:

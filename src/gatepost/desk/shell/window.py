@@ -29,14 +29,14 @@ from PyQt6.QtWidgets import (
 
 from gatepost.core.errors import OperatorError
 from gatepost.desk.shell import messages as boxes
-from gatepost.desk.shell.files import FileActs
-from gatepost.desk.shell.holdacts import HoldActs
+from gatepost.desk.shell.files import FileActions
+from gatepost.desk.shell.holdacts import HoldActions
 from gatepost.desk.shell.holdbutton import HeldKeys
 from gatepost.desk.shell.keys import KEYS, KeyList
 from gatepost.desk.shell.messages import Messages
 from gatepost.desk.shell.recent import recent, remember
 from gatepost.desk.shell.recovery import Recovery, leftovers
-from gatepost.desk.shell.setupacts import SetupActs
+from gatepost.desk.shell.setupacts import SetupActions
 from gatepost.desk.shell.start import StartPage
 from gatepost.desk.theme.style import dress
 
@@ -47,9 +47,9 @@ if TYPE_CHECKING:
     from gatepost.desk.shell.document import DeskDocument
     from gatepost.desk.shell.operator import Operator
     from gatepost.desk.shell.reckoning import Response
-    from gatepost.desk.shell.show import Shower
+    from gatepost.desk.shell.show import PlanPresenter
     from gatepost.desk.shell.worker import Reckoner
-from gatepost.desk.shell.zeroacts import ZeroActs
+from gatepost.desk.shell.zeroacts import ZeroActions
 
 AUTOSAVE = 1500  # ms after the last change
 
@@ -66,10 +66,10 @@ class _Parts:
     operator: Operator
     desk: DeskView
     machine: AtMachine
-    shower: Shower
+    shower: PlanPresenter
 
 
-class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
+class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
     """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook; reckoner:
     makes what stands for the worker, else a process of its own; running: opens the logbook for whoever runs programs.
 
@@ -132,14 +132,14 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
             from gatepost.desk.shell.atmachine import AtMachine
             from gatepost.desk.shell.desk import DeskView
             from gatepost.desk.shell.operator import Operator
-            from gatepost.desk.shell.show import Shower
+            from gatepost.desk.shell.show import PlanPresenter
 
             operator = Operator(self._running_book)
             desk = DeskView(self.theme, self.messages)
             machine = AtMachine("dark" if self.theme == "dark" else "light")
             self.pages.addWidget(desk)
             self.pages.addWidget(machine)
-            self._parts = _Parts(operator, desk, machine, Shower(self, desk))
+            self._parts = _Parts(operator, desk, machine, PlanPresenter(self, desk))
             self._connect()
         return self._parts
 
@@ -159,7 +159,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         return self.build().machine
 
     @property
-    def shower(self) -> Shower:
+    def shower(self) -> PlanPresenter:
         """What shows plans."""
         return self.build().shower
 
@@ -174,7 +174,7 @@ class Window(FileActs, ZeroActs, HoldActs, QMainWindow):
         top.menu.clicked.connect(self._menu)
         desk.fence.chosen.connect(self.go)
         desk.setup_wanted.connect(self.shower.choose_setup)
-        self.setup_acts = SetupActs(self, lambda: self.document.job, self.run, self.shower.choose_setup)
+        self.setup_acts = SetupActions(self, lambda: self.document.job, self.run, self.shower.choose_setup)
         desk.setups.asked.connect(self.setup_acts.ask)
         desk.after_wanted.connect(self.shower.step_wood)
         desk.stop_here.clicked.connect(self.shower.stop_here)

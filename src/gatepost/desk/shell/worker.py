@@ -123,9 +123,9 @@ class Reckoner(QObject):
             with contextlib.suppress(EOFError, OSError):
                 self._pipe.poll(None)
             from gatepost.desk.shell.reckoning import RELEASE
-            from gatepost.desk.shell.shared import LostField, Taker, mapped
+            from gatepost.desk.shell.shared import LostField, Receiver, mapped
 
-            taker = taker or Taker()
+            taker = taker or Receiver()
             try:
                 response = taker.loads(self._pipe.recv_bytes())
             except LostField:

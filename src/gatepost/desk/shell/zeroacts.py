@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from gatepost.desk.shell.document import DeskDocument
     from gatepost.desk.shell.messages import Messages
     from gatepost.desk.shell.operator import Operator
-    from gatepost.desk.shell.show import Shower
+    from gatepost.desk.shell.show import PlanPresenter
     from gatepost.desk.shell.zerodialogs import HappenedDialog, PracticeDialog, SquareDialog
 
     _Part = QWidget
@@ -23,12 +23,12 @@ else:
     _Part = object  # a part of a class that is a widget already
 
 
-class ZeroActs(_Part):
+class ZeroActions(_Part):
     """A part of the window."""
 
     document: DeskDocument | None
     messages: Messages
-    shower: Shower
+    shower: PlanPresenter
     operator: Operator
     zero_dialog: HappenedDialog | SquareDialog | PracticeDialog | None = None
     practised: dict[str, tuple[str, str]]

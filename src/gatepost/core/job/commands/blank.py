@@ -150,8 +150,8 @@ def _list_of(field: str, what: str, blank: Any) -> None:
         return set_blank(job, **{field: (*items[:index], *items[index + 1 :])})
 
     add.__doc__ = f"One more {what} of the blank, after all others."
-    put.__doc__ = f"Change a {what} of the blank; index: counted from nought."
-    remove.__doc__ = f"Take a {what} of the blank away; index: counted from nought."
+    put.__doc__ = f"Change a {what} of the blank; index: counted from 0."
+    remove.__doc__ = f"Take a {what} of the blank away; index: counted from 0."
 
 
 _list_of("calipers", "caliper", Reading(x=0, y=0, thickness=1))

@@ -9,7 +9,7 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.plan.result import Plan, Resumed
 from gatepost.logbook.notebook import EARLY
-from gatepost.machine.keeping import Keeper
+from gatepost.machine.keeping import RunRecorder
 
 
 def taken_up(rows: Sequence[Any], reckoned: Plan, number: int | None) -> tuple[Any, Resumed]:
@@ -48,7 +48,7 @@ def taken_up(rows: Sequence[Any], reckoned: Plan, number: int | None) -> tuple[A
     return run, taken
 
 
-def go_on(keeper: Keeper, taken: Resumed, run: Any, progress: Callable[[int, int], None] | None = None) -> str:
+def go_on(keeper: RunRecorder, taken: Resumed, run: Any, progress: Callable[[int, int], None] | None = None) -> str:
     """Home, recover the zeros, take the program up; gives ``done`` or ``stopped``. Raises OperatorError.
 
     Whoever calls this has had the witness mark looked at.

@@ -52,7 +52,7 @@ class Grip:
 
 
 @dataclass(frozen=True)
-class Enough:
+class HoldMargin:
     """Of one operation. slide, turn, lift: what holds over what the cut does, times; lift where nothing pulls is nothing."""
 
     load: CutLoad
@@ -109,7 +109,9 @@ def grip(hold: Hold, work: Polygon, rules: Holding, bed: BedThings) -> Grip:
     return Grip(hold.name, 0.0, walls, 0.0, np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
 
 
-def enough(load: CutLoad, grips: list[Grip], weight: float, work: Polygon, rules: Holding, squeezed: float) -> Enough:
+def enough(
+    load: CutLoad, grips: list[Grip], weight: float, work: Polygon, rules: Holding, squeezed: float
+) -> HoldMargin:
     """What holds against one operation. weight: of the work, N; squeezed: of all presses, how much is sideways (clamps and
     wedges): it holds by friction against lifting too, and does not press on the bed."""
     whole = [*grips, Grip("weight", weight, 0.0, 0.0, spread(work))]
@@ -131,7 +133,7 @@ def enough(load: CutLoad, grips: list[Grip], weight: float, work: Polygon, rules
             Named("down", down, "force"), Named("pull", pull, "force"), unit="times",
             assumption=f"an up-cut lifts with a share of its push; {FACTOR_TWO}", shop_rule=True,
         )  # fmt: skip
-    return Enough(load, slide, turn, lift)
+    return HoldMargin(load, slide, turn, lift)
 
 
 def _turn(load: CutLoad, grips: list[Grip], pull: float, rules: Holding) -> Working:

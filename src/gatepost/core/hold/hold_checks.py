@@ -14,7 +14,7 @@ from shapely.geometry import Point, Polygon
 from gatepost.core.findings import Finding, Fix, Level, Place
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap
-from gatepost.core.hold.enough import CutLoad, stuck
+from gatepost.core.hold.margins import CutLoad, stuck
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.hold import Hold, Holding
 from gatepost.core.job.machine import Machine
@@ -29,7 +29,7 @@ SCREW_EDGE = 2.0  # diameters from the edge
 
 
 @dataclass(frozen=True)
-class Held:
+class HoldingInputs:
     """What holding is judged on. work: outline on the bed; height: of the work at a bed place; gaps: by program; loads: of
     each operation; weight: N; soft: whether the wood is; clear: whether solids are clear of every move; paths: how near a cut
     comes to a disc; rocks: what was answered to the rock test; thick: of the wood, mm; cup: how far it stands off the bed."""
@@ -50,12 +50,12 @@ class Held:
     cup: Callable[[float, float], float] = lambda x, y: 0.0
 
 
-def with_gaps(held: Held, gaps: tuple[tuple[str, Gap], ...]) -> Held:
+def with_gaps(held: HoldingInputs, gaps: tuple[tuple[str, Gap], ...]) -> HoldingInputs:
     """The same with other gaps."""
     return replace(held, gaps=gaps)
 
 
-def work_height(held: Held, hold: Hold) -> float:
+def work_height(held: HoldingInputs, hold: Hold) -> float:
     """Height of the work where a hold bears on it; just inside the edge when the place itself is off."""
     x, y = shapes.touch_point(hold)
     height = held.height(x, y)
@@ -66,7 +66,7 @@ def work_height(held: Held, hold: Hold) -> float:
     return 0.0 if math.isnan(height) else height
 
 
-def _strap_findings(held: Held, hold: Hold) -> list[Finding]:
+def _strap_findings(held: HoldingInputs, hold: Hold) -> list[Finding]:
     work = work_height(held, hold)
     angle = shapes.nose_angle(hold, work)
     length = hold.nose + hold.tail
@@ -103,7 +103,7 @@ def _strap_findings(held: Held, hold: Hold) -> list[Finding]:
     return said
 
 
-def _packing(held: Held, hold: Hold, work: float) -> tuple[Fix, ...]:
+def _packing(held: HoldingInputs, hold: Hold, work: float) -> tuple[Fix, ...]:
     """Packing as high as the work or a little higher, from the blocks at hand where there are some."""
     setup, name = held.setup.name, hold.name
     most = work + (hold.nose + hold.tail) * math.tan(math.radians(held.rules.nose))
@@ -116,7 +116,7 @@ def _packing(held: Held, hold: Hold, work: float) -> tuple[Fix, ...]:
     return (Fix("set hold", {"setup": setup, "hold": name, "packing": sum(stack)}, f"Set {name} on blocks of {words}"),)
 
 
-def _foot(held: Held, hold: Hold) -> list[Finding]:
+def _foot(held: HoldingInputs, hold: Hold) -> list[Finding]:
     """Whether a bolt has something to go into, and whether it goes too far."""
     name, machine = held.setup.name, held.machine
     place = Place(hold.x, hold.y)
@@ -141,7 +141,7 @@ def _foot(held: Held, hold: Hold) -> list[Finding]:
     return said
 
 
-def _pressed(held: Held, hold: Hold, place: Place) -> list[Finding]:
+def _pressed(held: HoldingInputs, hold: Hold, place: Place) -> list[Finding]:
     """What a nose presses on the wood, and whether slot or insert takes the stud's engagement."""
     name = held.setup.name
     said: list[Finding] = []
@@ -168,7 +168,7 @@ def _pressed(held: Held, hold: Hold, place: Place) -> list[Finding]:
     return said
 
 
-def _edge_findings(held: Held, hold: Hold) -> list[Finding]:
+def _edge_findings(held: HoldingInputs, hold: Hold) -> list[Finding]:
     place = Place(hold.x, hold.y, hold.height)
     said = _thin(held, hold, place)
     name = held.setup.name
@@ -184,7 +184,7 @@ def _edge_findings(held: Held, hold: Hold) -> list[Finding]:
     return said
 
 
-def _thin(held: Held, hold: Hold, place: Place) -> list[Finding]:
+def _thin(held: HoldingInputs, hold: Hold, place: Place) -> list[Finding]:
     """Whether a board is so thin that side pressure bows it: slenderness across it, by Euler for pinned edges.
 
     A strip of the board as wide as it takes the jaw's force over four jaw widths; E of softwood across the grain.
@@ -210,7 +210,7 @@ def _thin(held: Held, hold: Hold, place: Place) -> list[Finding]:
 ACROSS = 350.0  # N/mm², stiffness of softwood across its grain
 
 
-def _wedge_findings(held: Held, hold: Hold) -> list[Finding]:
+def _wedge_findings(held: HoldingInputs, hold: Hold) -> list[Finding]:
     said = _edge_findings(held, hold)
     if not _backed(held, hold):
         message = f"{hold.name} drives the work away: wedges want a fence or another pair of wedges on the other side."
@@ -219,7 +219,7 @@ def _wedge_findings(held: Held, hold: Hold) -> list[Finding]:
     return said
 
 
-def _backed(held: Held, hold: Hold) -> bool:
+def _backed(held: HoldingInputs, hold: Hold) -> bool:
     """Whether something stands on the other side of the work: a jaw or wedges that push back, a nest, or a fence ahead."""
     way = np.array([math.cos(math.radians(hold.heading)), math.sin(math.radians(hold.heading))])
     for other in held.setup.holds:
@@ -238,7 +238,7 @@ AGAINST = math.sqrt(0.5)  # cosine of how far from straight against a push what 
 TOUCHES = 0.5  # mm within which the work lies against a fence
 
 
-def _screw_findings(held: Held, hold: Hold) -> list[Finding]:
+def _screw_findings(held: HoldingInputs, hold: Hold) -> list[Finding]:
     name = held.setup.name
     work = work_height(held, hold)
     place = Place(hold.x, hold.y, work)
@@ -282,7 +282,7 @@ NEAR_CUT = 10.0  # mm within which a screw that could be met is not to be of ste
 SMALL_PATCH = 400.0  # mm² of tape under which it holds nothing worth counting
 
 
-def _tape_findings(held: Held, hold: Hold) -> list[Finding]:
+def _tape_findings(held: HoldingInputs, hold: Hold) -> list[Finding]:
     name = held.setup.name
     place = Place(hold.x, hold.y)
     area = stuck(hold, held.work)
@@ -309,7 +309,7 @@ def _tape_findings(held: Held, hold: Hold) -> list[Finding]:
 SCARRED = 0.1  # share of a strip's area
 
 
-def _nest_findings(held: Held, hold: Hold) -> list[Finding]:
+def _nest_findings(held: HoldingInputs, hold: Hold) -> list[Finding]:
     name = held.setup.name
     nest = next((n for n in held.machine.bed.nests if n.name == hold.of), None)
     place = Place(hold.x, hold.y)
@@ -329,7 +329,7 @@ def _nest_findings(held: Held, hold: Hold) -> list[Finding]:
     return []
 
 
-def _into_nest(held: Held, x: float, y: float, corner: str) -> tuple[float, float]:
+def _into_nest(held: HoldingInputs, x: float, y: float, corner: str) -> tuple[float, float]:
     """Where the blank's corner comes to lie when the work lies against a nest's stop corner (not turned)."""
     x0, y0, x1, y1 = held.work.bounds
     dx = x - (x1 if corner.endswith("right") else x0)
@@ -343,6 +343,6 @@ OWN = {
 }  # fmt: skip
 
 
-def own_findings(held: Held, hold: Hold) -> list[Finding]:
+def own_findings(held: HoldingInputs, hold: Hold) -> list[Finding]:
     """What is wrong with a hold by itself."""
     return OWN[hold.kind](held, hold)
