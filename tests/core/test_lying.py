@@ -125,3 +125,22 @@ def test_from_the_blank_to_the_programs_is_one_matrix_on_both_faces():
         assert again[2] == pytest.approx(z - (first.surfaced.plane - left) - last.zero_height)
     mark = back.placed.mark  # X0 Y0 of the turned board, not of the board as it lay before
     assert mark == pytest.approx((back.setup.x, back.setup.y))
+
+
+def test_what_comes_loose_is_shown_where_it_lies():
+    """No tabs and nothing over the plate: its place on the bed is turned about the mark, by the plain formula."""
+    base = edited(JOBS["plate"](), ("set zero", {"setup": "front", "xy": "front left"}), ("set plate", {"tabs": 0}))
+    askew = commands.run(base, "set skew", {"setup": "front", "degrees": DEGREES})
+    places = []
+    for job in (base, askew):
+        said = [
+            f
+            for f in plan(job, memory=MEMORY, cell=CELL).findings
+            if f.code.startswith("wood.") and f.place is not None
+        ]
+        assert said
+        places.append({(f.code, f.about): (f.place.x, f.place.y) for f in said})
+    straight, turned = places
+    for key in straight.keys() & turned.keys():
+        assert turned[key] == pytest.approx(turned_by_hand(straight[key], (520.0, 310.0), DEGREES), abs=1.0)
+    assert straight.keys() & turned.keys()

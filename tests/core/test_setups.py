@@ -122,6 +122,22 @@ def test_a_setup_copied_goes_on_with_the_wood_as_the_first_left_it():
     )  # what frees pieces comes last
 
 
+def test_no_two_operations_are_called_alike_so_that_none_is_lost():
+    """The plan, the log and the order tell operations by what they are called."""
+    job = edited(
+        JOBS["plate"](), ("add operation", {"setup": "front", "kind": "vcut", "id": "again", "on": ("lettering",)})
+    )
+    for title in ("cut-out", "lettering"):
+        with pytest.raises(OperatorError, match=f"two operations are called “{title}”"):
+            commands.run(job, "set operation", {"operation": "again", "title": title})
+    named = edited(job, ("set operation", {"operation": "again", "title": "once more"}))
+    assert {op.name for op in plan(named, memory=MEMORY, cell=CELL).setup("front").operations} == {
+        "lettering",
+        "cut-out",
+        "once more",
+    }
+
+
 def test_operations_wait_for_what_they_are_told_to():
     job = edited(
         JOBS["plate"](),

@@ -92,6 +92,7 @@ class Job(Model):
         for what, ids in (
             ("setups", [s.id for s in self.setups]),
             ("operations", [o.id for s in self.setups for o in s.operations]),
+            ("operations", [o.name for s in self.setups for o in s.operations]),  # by which the plan tells them
             ("pieces of artwork", [a.id for a in self.artwork]),
         ):
             twice = next((i for i in ids if ids.count(i) > 1), None)

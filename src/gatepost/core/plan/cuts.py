@@ -164,12 +164,12 @@ def _freed(
     frees = op.kind in FREES
     hung = frees and piece.wanted.figures.tabs > 0 and piece.wanted.figures.skin <= 0.0
     cutting = Cutting(setup.name, op.name, op.push, op.push * op.peak, op.tool.spiral in LIFTS, frees, hung)
-    offset = (setup.x, setup.y)
-    said = loose.loose(op.after, pieces, bears, cutting, offset, rules.tab_shear, rules.skin)
+    to_bed = draft.placed.to_bed
+    said = loose.loose(op.after, pieces, bears, cutting, to_bed, rules.tab_shear, rules.skin)
     if frees:
         said += memory.get(
-            "slivers", (loose.solid_key(before, op.after), before.z.shape, before.cell, cutting, offset),
-            lambda: loose.slivers(before, op.after, cutting, offset), SMALL,
+            "slivers", (loose.solid_key(before, op.after), before.z.shape, before.cell, cutting, to_bed),
+            lambda: loose.slivers(before, op.after, cutting, to_bed), SMALL,
         )  # fmt: skip
     return said
 

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from gatepost.core.findings import Finding, Fix, Level, Place
+from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.geometry.raster import inside
 from gatepost.core.units import mm
 from gatepost.core.wood.field import HeightField, Numbers, WoodPiece, bands, by_bands, pieces
@@ -168,10 +169,10 @@ def standing(after: HeightField, apart: Pieces, bears: list[GripArea], operation
 
 
 def loose(
-    after: HeightField, apart: Pieces, bears: list[GripArea], cutting: Cutting, offset: tuple[float, float],
+    after: HeightField, apart: Pieces, bears: list[GripArea], cutting: Cutting, to_bed: Matrix[Board, Bed],
     tab_shear: float, skin: float,
 ) -> list[Finding]:  # fmt: skip
-    """Pieces that nothing holds, that their own tape does not hold, or that hang by too little. offset: of the blank on the
+    """Pieces that nothing holds, that their own tape does not hold, or that hang by too little. to_bed: of the board on the
     bed, for places; tab_shear: N/mm² that thin wood bears; skin: mm under which a skin is none."""
     if not apart.numbers.size:
         return []
@@ -179,13 +180,13 @@ def loose(
     held = _held(after, apart.numbers, bears)
     if len(apart.found) > 1:
         for number, piece in enumerate(apart.found, start=1):
-            said += _one(piece, number, held.get(number, {}), cutting, offset)
+            said += _one(piece, number, held.get(number, {}), cutting, to_bed)
     if apart.thick_numbers is None or cutting.hung:
         return said
     held = _held(after, apart.thick_numbers, bears)
     for number, hangs in enumerate(apart.thick, start=1):
         if number not in held and hangs.section > 0.0:
-            said += _hanging(hangs, number, cutting, offset, tab_shear, skin)
+            said += _hanging(hangs, number, cutting, to_bed, tab_shear, skin)
     return said
 
 
@@ -194,9 +195,9 @@ def _size(piece: WoodPiece) -> str:
     return f"{mm(x1 - x0)} × {mm(y1 - y0)} at X {mm(piece.x)}, Y {mm(piece.y)} of the board"
 
 
-def _place(piece: WoodPiece, offset: tuple[float, float]) -> Place:
+def _place(piece: WoodPiece, to_bed: Matrix[Board, Bed]) -> Place:
     x0, y0, x1, y1 = piece.box
-    return Place(piece.x + offset[0], piece.y + offset[1], piece.top, max(x1 - x0, y1 - y0) / 2)
+    return Place(*to_bed.xy(piece.x, piece.y), piece.top, max(x1 - x0, y1 - y0) / 2)
 
 
 def _one(
@@ -204,9 +205,9 @@ def _one(
     number: int,
     held: dict[str, tuple[float, GripArea]],
     cutting: Cutting,
-    offset: tuple[float, float],
+    to_bed: Matrix[Board, Bed],
 ) -> list[Finding]:
-    about, place = f"{cutting.operation} {number}", _place(piece, offset)
+    about, place = f"{cutting.operation} {number}", _place(piece, to_bed)
     fixes = (Fix("set plate", {"tabs": 4}, "Leave 4 tabs"),) if cutting.tabs else ()
     if not held:
         message = (
@@ -243,7 +244,7 @@ def tape_holds(held: dict[str, tuple[float, GripArea]], cutting: Cutting) -> tup
 
 
 def _hanging(
-    hangs: Attachment, number: int, cutting: Cutting, offset: tuple[float, float], tab_shear: float, skin: float
+    hangs: Attachment, number: int, cutting: Cutting, to_bed: Matrix[Board, Bed], tab_shear: float, skin: float
 ) -> list[Finding]:
     piece, wanted = hangs.piece, HANGING * cutting.peak
     strength = working(
@@ -259,7 +260,7 @@ def _hanging(
     )
     message = f"After {cutting.operation} a piece of {_size(piece)} hangs {why}. It could break free."
     about = f"{cutting.operation} hangs {number}"
-    place = _place(piece, offset)
+    place = _place(piece, to_bed)
     return [Finding("wood.hangs", Level.CARE, "carve", message, cutting.setup, strength, (), place, about)]
 
 
@@ -277,7 +278,7 @@ def solid_key(before: HeightField, after: HeightField) -> tuple[float, bytes, by
     return deep, digest(before), digest(after)
 
 
-def slivers(before: HeightField, after: HeightField, cutting: Cutting, offset: tuple[float, float]) -> list[Finding]:
+def slivers(before: HeightField, after: HeightField, cutting: Cutting, to_bed: Matrix[Board, Bed]) -> list[Finding]:
     """Strips left so narrow beside a cut through the wood that they break off and are thrown, by place and size."""
     import cv2  # only where something is cut through
 
@@ -319,7 +320,7 @@ def slivers(before: HeightField, after: HeightField, cutting: Cutting, offset: t
             f"{cutting.operation} leaves a strip about {mm(area / long)} wide and {mm(long)} long at X {mm(x)}, Y {mm(y)} of the board: "
             f"narrower than {mm(limit)} beside a cut {mm(deep)} deep it breaks off and is thrown. Move the cut, or cut the strip away first."
         )
-        place = Place(x + offset[0], y + offset[1], deep, long / 2.0)
+        place = Place(*to_bed.xy(x, y), deep, long / 2.0)
         said.append(
             Finding(
                 "wood.sliver",
