@@ -131,6 +131,9 @@ def test_no_two_operations_are_called_alike_so_that_none_is_lost():
         with pytest.raises(OperatorError, match=f"two operations are called “{title}”"):
             commands.run(job, "set operation", {"operation": "again", "title": title})
     named = edited(job, ("set operation", {"operation": "again", "title": "once more"}))
+    taken = edited(named, ("set operation", {"operation": "again", "title": "vcut-1"}))
+    further = edited(taken, ("add operation", {"setup": "front", "kind": "vcut", "on": ("lettering",)}))
+    assert len({op.name for op in further.setup("front").operations}) == 4  # a title is no free id
     assert {op.name for op in plan(named, memory=MEMORY, cell=CELL).setup("front").operations} == {
         "lettering",
         "cut-out",

@@ -7,6 +7,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from shapely.geometry import box
 
+from gatepost.core.frames import shift
 from gatepost.core.motion import Moves
 from gatepost.core.wood import kernels
 from gatepost.core.wood.field import KINDS, OUTSIDE, Cutter, HeightField, cut, pieces, rectangle
@@ -210,7 +211,7 @@ def test_separate_pieces_are_found(name):
     wood = HeightField(z, 0, 0, 2.0)
     bears = [GripArea("C1", box(0, 0, 4, 4)), GripArea("C2", box(0, 34, 4, 38))]
     cutting = Cutting("front", "cut-out", 0.0, 0.0, tabs=True)
-    said = loose(wood, separate(wood), bears, cutting, (0, 0), 1.5, 0.3)
+    said = loose(wood, separate(wood), bears, cutting, shift(0.0, 0.0), 1.5, 0.3)
     assert [f.code for f in said] == ["wood.loose"] * (count - 1)
     told = standing(wood, separate(wood), bears, "cut-out")
     assert len(told) == count and "C2" in told[0].held_by and all(not t.held_by for t in told[1:])
@@ -269,7 +270,7 @@ def test_nothing_comes_loose_unsaid(name):
     after = board(change)
     cutting = Cutting("front", "cut-out", push, 1.3 * push, lifts, True)
     apart = separate(after)
-    said = loose(after, apart, bears, cutting, (100.0, 200.0), 1.5, 0.3)
+    said = loose(after, apart, bears, cutting, shift(100.0, 200.0), 1.5, 0.3)
     if codes is not None:
         assert [f.code for f in said] == codes
     pieces_ = standing(after, apart, bears, "cut-out")
@@ -292,7 +293,9 @@ def test_a_piece_on_tape_is_held_by_its_own_tape_alone():
         (wide / 2 * 1.02, False, False),
         (wide / 3 * 1.02, True, False),
     ):
-        said = loose(after, separate(after), [TAPE], Cutting("front", "cut-out", push, push, lifts), (0, 0), 1.5, 0.3)
+        said = loose(
+            after, separate(after), [TAPE], Cutting("front", "cut-out", push, push, lifts), shift(0.0, 0.0), 1.5, 0.3
+        )
         about = [f for f in said if f.about.endswith(" 1")]
         assert (not about) == held
         assert len(said) >= 1  # the narrow piece is under fifty square centimetres
@@ -308,15 +311,15 @@ def test_a_strip_that_would_be_thrown_is_named_with_place_and_size():
 
         return board(change)
 
-    assert slivers(before, slot(12.0), cutting, (0, 0)) == []  # a quarter of 20 is 5
-    (thrown,) = slivers(before, slot(3.5), cutting, (10.0, 20.0))
+    assert slivers(before, slot(12.0), cutting, shift(0.0, 0.0)) == []  # a quarter of 20 is 5
+    (thrown,) = slivers(before, slot(3.5), cutting, shift(10.0, 20.0))
     assert (
         thrown.code == "wood.sliver"
         and thrown.place.x == pytest.approx(70, abs=3)
         and thrown.place.y == pytest.approx(98, abs=1.5)
     )
     assert "⟦120" in thrown.message or "⟦119" in thrown.message
-    assert slivers(slot(3.5), slot(3.5), cutting, (0, 0)) == []  # it was so before
+    assert slivers(slot(3.5), slot(3.5), cutting, shift(0.0, 0.0)) == []  # it was so before
 
 
 @pytest.mark.parametrize("seed", [4, 6, 9])
@@ -331,11 +334,11 @@ def test_strips_are_the_same_however_many_rows_are_looked_at_at_once(seed, monke
             z[np.abs((x - u) * math.sin(turn) - (y - v) * math.cos(turn)) < wide] = -0.3
 
     after = board(change)
-    whole = slivers(before, after, cutting, (0, 0))
+    whole = slivers(before, after, cutting, shift(0.0, 0.0))
     assert whole
     for rows in (7, 64):
         monkeypatch.setattr("gatepost.core.wood.field.BAND", rows)
-        assert slivers(before, after, cutting, (0, 0)) == whole
+        assert slivers(before, after, cutting, shift(0.0, 0.0)) == whole
 
 
 def test_more_pieces_than_a_short_number_counts_are_all_found():

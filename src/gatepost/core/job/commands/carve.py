@@ -8,7 +8,7 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
 from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, VCut
-from gatepost.core.job.commands.parts import Commands, free_id, in_setup, item, swap, with_art, with_operation
+from gatepost.core.job.commands.parts import Commands, called, free_id, in_setup, item, swap, with_art, with_operation
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
 
@@ -29,7 +29,7 @@ def _made(job: Job, kind: str, art: Artwork, operation: Operation) -> Job:
     done = [o for s in job.setups for o in s.operations]
     if any(there.id in o.on and o.kind == operation.kind for o in done):
         return job
-    operation = changed(operation, id=_free(operation.id, [o.id for o in done]), on=(there.id,))
+    operation = changed(operation, id=_free(operation.id, called(job)), on=(there.id,))
     setup = _last(job)
     first = operation.kind != "cutout"
     together = (operation, *setup.operations) if first else (*setup.operations, operation)

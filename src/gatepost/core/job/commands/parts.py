@@ -74,6 +74,11 @@ def with_art(job: Job, art: str, **values: Any) -> Job:
     return changed(job, artwork=tuple(changed(a, **values) if a.id == art else a for a in job.artwork))
 
 
+def called(job: Job) -> list[str]:
+    """Ids and titles of all operations: what no other may be called."""
+    return [called for s in job.setups for o in s.operations for called in (o.id, o.title) if called]
+
+
 def free_id(wanted: str, taken: Iterable[str]) -> str:
     """``wanted``-1, -2 …: the smallest that is free."""
     used, stem = set(taken), re.sub(r"-\d+$", "", wanted)

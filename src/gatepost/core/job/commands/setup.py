@@ -9,7 +9,7 @@ from pydantic import ValidationError
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import Model, changed, complaint
-from gatepost.core.job.commands.parts import Commands, free_id, in_setup, operation_in, with_art, with_operation
+from gatepost.core.job.commands.parts import Commands, called, free_id, in_setup, operation_in, with_art, with_operation
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import ARTWORK, OPERATIONS, Artwork, Kinds, Operation
 
@@ -24,10 +24,6 @@ def _setups(job: Job, setups: tuple[Setup, ...]) -> Job:
         follows = setup.follows if setup.follows in here or not setup.follows else told[-1].id if told else ""
         told.append(changed(setup, follows=follows))
     return changed(job, setups=tuple(told))
-
-
-def _all_operations(job: Job) -> list[str]:
-    return [o.id for s in job.setups for o in s.operations]
 
 
 @COMMANDS("add setup")
@@ -53,7 +49,7 @@ def copy_setup(job: Job, setup: str, id: str = "") -> Job:
     """Another just like one, after it, with operations of its own on the same artwork."""
     old = job.setup(setup)
     name = id or free_id(old.id, (s.id for s in job.setups))
-    taken = _all_operations(job)
+    taken = called(job)
     ids = {o.id: free_id(o.id, taken) for o in old.operations}
     done = tuple(changed(o, id=ids[o.id], title="", after=tuple(ids[a] for a in o.after)) for o in old.operations)
     new = changed(old, id=name, title="", follows=old.id, operations=done)
@@ -96,7 +92,7 @@ def add_operation(
 ) -> Job:  # fmt: skip
     """One more thing that is done in a setup, after all others. on: ids of artwork; figures: of its kind."""
     here = job.setup(setup)
-    name = id or free_id(kind, _all_operations(job))
+    name = id or free_id(kind, called(job))
     made = _figures(OPERATIONS, "operation", kind, figures)
     new = changed(Operation(id="new", kind=kind, figures=made), id=name, title=title, on=on, after=after)
     return in_setup(job, setup, operations=(*here.operations, new))
