@@ -24,6 +24,7 @@ from gatepost.core.carve.edits import outlines
 from gatepost.core.carve.faces import SHIPPED
 from gatepost.core.carve.lettering import lettering
 from gatepost.core.carve.paths import v_moves
+from gatepost.core.frames import Matrix
 from gatepost.core.geometry.curves import region
 from gatepost.core.job.carve import Carving, TextLine
 from gatepost.core.job.machine import Dialect
@@ -90,7 +91,7 @@ def prove(char: str, face: str, angle: float, height: float = 25.0) -> Proof:
     line = TextLine(height=height, **outlines(char, face))
     carved = lettering(Carving(lines=(line,)), tool)
     moves = v_moves(carved.runs, tool, 0.0, 8.0, (0.0, 0.0, 50.0))
-    text = write(moves, Head("proof", "front", tool, "centre", "0" * 12), Dialect())
+    text = write(moves, Head("proof", "front", tool, "centre", Matrix()), Dialect())
     back = read(text, home=(0.0, 0.0, 50.0))
     assert not back.complaints
     ideal = region([list(c) for c in carved.art.contours], 3e-5)

@@ -63,7 +63,7 @@ def test_a_program_of_another_job_plan_or_setup_or_changed_by_hand_is_told_by_it
     assert "program.fingerprint" not in told(own) and "program.changed" not in told(own)
     assert told(own, EXAMPLES / "quay-plate.gatepost")["program.fingerprint"] == "stop"
     older = tmp_path / "since.gatepost"
-    save(Document(commands.run(lock7_plan.job, "set surfacing", {"limit": 1.25})), older)
+    save(Document(commands.run(lock7_plan.job, "set carving", {"leading": 0.93})), older)
     assert told(own, older)["program.fingerprint"] == "stop"
     lines = own.splitlines(keepends=True)
     assert told("".join(lines[:-6]))["program.changed"] == "care"

@@ -21,6 +21,7 @@ from gatepost.core.plan.known import cutter_of, field_cell
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.plan.surfaces import drive_of
+from gatepost.core.program.fingerprint import blocks
 from gatepost.core.program.plain import Program
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
@@ -102,20 +103,24 @@ def _said(level: str, code: str, message: str) -> dict[str, Any]:
 
 
 def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str, Any]]:
-    if program.fingerprint and program.fingerprint != reckoned.fingerprint:
+    own = {p.fingerprint: p for s in reckoned.setups for p in s.programs}
+    same = next((p for p in own.values() if _sent(p.text) == _sent(text)), None)
+    if program.fingerprint and program.fingerprint not in own and same is None:
         return [
             _said(
                 "stop",
                 "program.fingerprint",
-                f"it was written for plan {program.fingerprint}, and this job's plan is {reckoned.fingerprint}",
+                f"it is program {program.fingerprint}, and this job's plan has {', '.join(own) or 'none'}",
             )
         ]
     setup = setup_of(reckoned, program, None)
     tool = tool_of(reckoned.job, program, None)
+    out: list[dict[str, Any]] = []
     if not program.fingerprint:
-        out = [_said("care", "program.unknown", "it carries no plan's fingerprint: made elsewhere, checked as it is")]
-    else:
-        out = _as_written(program, text, reckoned)
+        out = [_said("care", "program.unknown", "it carries no fingerprint: made elsewhere, checked as it is")]
+    elif same is None and not program.barred:
+        words = "it carries the fingerprint of one of this plan's programs, but is not what the plan writes: changed by hand, or cut short"
+        out = [_said("care", "program.changed", words)]
     moves = read(text, home=home_of(reckoned, setup, tool)).moves
     on_bed = setup.placed.work_to_bed.moves(moves)
     for misfit in travel_misfits(on_bed, reckoned.job.machine, tool.length):
@@ -139,18 +144,9 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
     return out
 
 
-def _as_written(program: Program, text: str, reckoned: Plan) -> list[dict[str, Any]]:
-    """Whether a program with this plan's fingerprint is one that the plan writes."""
-    own = {p.text.replace("\r\n", "\n").strip() for s in reckoned.setups for p in s.programs}
-    if text.replace("\r\n", "\n").strip() in own or program.barred:
-        return []
-    return [
-        _said(
-            "care",
-            "program.changed",
-            "it carries this plan's fingerprint, but is not what the plan writes: changed by hand, or cut short",
-        )
-    ]
+def _sent(text: str) -> str:
+    """What of a program is carried out, however its lines end."""
+    return blocks(text.replace("\r\n", "\n").strip() + "\n")
 
 
 def setup_of(reckoned: Plan, program: Program, asked: str | None) -> PlannedSetup:

@@ -43,8 +43,8 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
 def nest_program(job: Job, index: int) -> tuple[str, str]:
     """The program that cuts a nest's opening, zero at its stop corner and Z0 on the bed, and what to know of it. Raises
     OperatorError."""
+    from gatepost.core.frames import Matrix
     from gatepost.core.hold.nest import moves
-    from gatepost.core.plan.known import fingerprint
     from gatepost.core.program.write import Head, write
 
     nests = job.machine.bed.nests
@@ -57,9 +57,7 @@ def nest_program(job: Job, index: int) -> tuple[str, str]:
         raise OperatorError(
             f"No flat cutter of this job is thin enough for corners relieved by {nest.relief:g} mm. Relieve them more, or add a tool."
         )
-    head = Head(
-        nest.name, "nest", tool, f"X0 Y0 at the {nest.corner} corner of its opening, Z0 on the bed", fingerprint(job)
-    )
+    head = Head(nest.name, "nest", tool, f"X0 Y0 at the {nest.corner} corner of its opening, Z0 on the bed", Matrix())
     text = write(moves(nest, tool), head, job.machine.dialect)
     return text, (
         f"X0 Y0 at the {nest.corner} corner of the opening, Z0 on the bed, tool {tool.number}. The board of the nest is "

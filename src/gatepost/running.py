@@ -170,7 +170,7 @@ def _with_machine(
             session.close()
         if simulated is not None:
             simulated.end()
-    _told(p, outcome, [r for r in reversed(rows) if r.fingerprint == reckoned.fingerprint])
+    _told(p, outcome, [r for r in reversed(rows) if r.job == reckoned.job.name])
     return DONE if outcome == "done" else EARLY
 
 

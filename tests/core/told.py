@@ -62,7 +62,7 @@ def report(one):
 def program(one):
     points = one.moves.points
     far = np.linalg.norm(np.diff(points, axis=0), axis=1)
-    lines = re.sub("plan [0-9a-f]{12}", "plan …", one.text).splitlines()
+    lines = re.sub("program [0-9a-f]{12}", "program …", one.text).splitlines()
     said = [*lines[:30], "…", *lines[len(lines) // 2 : len(lines) // 2 + 8], "…", *lines[-8:]]
     return [
         said,

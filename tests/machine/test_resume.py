@@ -7,6 +7,7 @@ import socket
 import subprocess
 import sys
 import time
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -18,6 +19,7 @@ from gatepost import running
 from gatepost.core.errors import OperatorError
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, save
+from gatepost.core.job.history import fingerprint_4
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.resumed import resumed
@@ -29,6 +31,7 @@ from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
 from gatepost.machine.conduct import StepRunner
 from gatepost.machine.keeping import RunRecorder, row_of
+from gatepost.machine.resume import taken_up
 from gatepost.machine.session import Session, blocks_of
 from tests.core.test_program import level_arcs
 
@@ -173,15 +176,42 @@ def test_going_on_is_refused_in_sentences(quay_file, quay, tmp_path):
     reckoned = plan(quay)
     program = reckoned.setups[0].programs[0]
     values = row_of(reckoned, reckoned.setups[0], program.name, "simulated", "")
-    number = book.start(**values, zeros={"x": -1.0, "y": -2.0, "z": -3.0})
+    mark, machine = reckoned.setups[0].placed.mark, quay.machine
+    zeros = {"x": mark[0] - machine.travel_x, "y": mark[1] - machine.travel_y, "z": -60.0}
+    number = book.start(**values, zeros=zeros)
     book.close_run(number, "stopped", "t", blocks_done=30)
     assert resume(yes=False) == 1 and any("witness mark" in w for w in said)
     with pytest.raises(OperatorError, match="no run 99"):
         resume(number=99)
     changed = tmp_path / "changed.gatepost"
-    save(Document(commands.run(quay, "set blank", {"length": quay.blank.length + 1.0})), changed)
+    save(Document(commands.run(quay, "set carving", {"leading": 0.31})), changed)
     with pytest.raises(OperatorError, match="changed since"):
         resume(path=changed)
+    rows = book.runs()
+    taken = lambda job, some=rows: taken_up(some, plan(job, coarse=False), None)[0].id  # noqa: E731
+    front = reckoned.setups[0].setup
+    moved = commands.run(quay, "place blank", {"setup": front.id, "x": front.x + 40.0, "y": front.y})
+    with pytest.raises(OperatorError, match="40. from where the plan has it now"):
+        taken(moved)
+    # what comes out is the same: a name, a bit's stickout, a hold's torque; then also after more programs
+    same = commands.run(
+        commands.run(quay, "set job", {"name": quay.name, "unit": "mm"}), "set tool", {"number": 1, "feed": 999.0}
+    )
+    assert taken(same) == number
+    before = replace(rows[0], fingerprint=fingerprint_4(quay))
+    assert taken(quay, [before]) == number and taken(same, [replace(before, fingerprint=fingerprint_4(same))]) == number
+    with pytest.raises(OperatorError, match="changed since"):
+        taken(same, [before])  # by the old rule every figure counts
+    second = replace(
+        rows[0],
+        id=rows[0].id + 1,
+        program=reckoned.setups[0].programs[1].name,
+        fingerprint=reckoned.setups[0].programs[1].fingerprint,
+    )
+    other = replace(rows[0], state="done", fingerprint="0" * 12)
+    with pytest.raises(OperatorError, match="the wood is not what is reckoned"):
+        taken(quay, [second, other])
+    assert taken(quay, [second, replace(rows[0], state="done")]) == second.id
     again = book.start(**values)
     book.close_run(again, "done", "t")
     with pytest.raises(OperatorError, match="run to its end"):

@@ -7,7 +7,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Level
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.result import Plan, PlannedSetup
-from gatepost.core.run.steps import Step
+from gatepost.core.run.steps import Step, ticked
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import trust
 from gatepost.core.zero.ways import edge_touches, z_zero
@@ -104,7 +104,7 @@ def tick(
         journal = journal.add(at, "measured", name, **corners)
     elif step.kind == "run":
         journal = _ran(plan, setup, step, journal, typed[0], at, rows, path)
-    return journal.add(at, "ticked", name, step=step.key)
+    return ticked(journal, at, step)
 
 
 def _across(plan: Plan, setup: PlannedSetup, tool: int | None, typed: tuple[float, ...]) -> list[FoundZero]:
@@ -159,7 +159,9 @@ def _ran(
     row = rows.start(**row_of(plan, setup, step.program, "shop", path), zeros=zeros)
     rows.close_run(row, "done", at, real_minutes=minutes)
     scar_the_bed(plan, setup, step.program, at, rows)
-    journal = journal.add(at, "run started", setup.name, program=step.program, plan=plan.fingerprint, by="hand")
+    journal = journal.add(
+        at, "run started", setup.name, program=step.program, fingerprint=program.fingerprint, by="hand"
+    )
     journal = journal.add(at, "run ended", setup.name, program=step.program, outcome="done", minutes=minutes)
     if not any(name.startswith("surfacing") for name in program.operations):
         return journal

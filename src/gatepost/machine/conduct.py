@@ -13,7 +13,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import other_face
 from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
-from gatepost.core.run.steps import Step
+from gatepost.core.run.steps import Step, ticked
 from gatepost.core.surface.second import measured_corners
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust
@@ -101,7 +101,7 @@ class StepRunner:
             act(setup, step)
         elif self._run(setup, step, progress) == "stopped":
             return "stopped"
-        self.journal = self.journal.add(now(), "ticked", setup.name, step=step.key)
+        self.journal = ticked(self.journal, now(), step)
         return "done"
 
     def recover(self, setup: PlannedSetup, tool: Tool, zeros: dict[str, float]) -> None:
@@ -306,7 +306,7 @@ class StepRunner:
             raise OperatorError(f"The plan has no program {step.program} any more.")
         self.may_run(setup, program)
         self.journal = self.journal.add(
-            now(), "run started", setup.name, program=program.name, plan=self.plan.fingerprint
+            now(), "run started", setup.name, program=program.name, fingerprint=program.fingerprint
         )
         outcome = "failed"
         try:

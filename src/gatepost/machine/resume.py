@@ -7,9 +7,13 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.job.history import fingerprint_4
 from gatepost.core.plan.result import Plan, Resumed
+from gatepost.core.units import mm
 from gatepost.logbook.notebook import EARLY
 from gatepost.machine.keeping import RunRecorder
+
+PLACE_OFF = 5.0  # mm a board may lie from where it is drawn: more is another place
 
 
 def taken_up(rows: Sequence[Any], reckoned: Plan, number: int | None) -> tuple[Any, Resumed]:
@@ -27,11 +31,14 @@ def taken_up(rows: Sequence[Any], reckoned: Plan, number: int | None) -> tuple[A
             else "The log has no run of this job that ended early."
         )
     run = early[0]
-    if run.fingerprint != reckoned.fingerprint:
+    name = program_of(run, reckoned)
+    if not name:
         raise OperatorError(
-            f"Run {run.id} was of plan {run.fingerprint}, and the job's plan is {reckoned.fingerprint} now: it has been "
+            f"Run {run.id} was of {run.program}, program {run.fingerprint}, which the job's plan does not write now: it has been "
             "changed since. Undo the change, or begin again from the wood as it is."
         )
+    _same_wood(run, rows, reckoned)
+    _same_place(run, reckoned, name)
     later = [r for r in rows if r.id > run.id and r.job == run.job and r.fingerprint == run.fingerprint]
     if any(r.program == run.program and r.state == "done" for r in later):
         raise OperatorError(f"{run.program} was run to its end after run {run.id}: there is nothing to go on with.")
@@ -42,10 +49,49 @@ def taken_up(rows: Sequence[Any], reckoned: Plan, number: int | None) -> tuple[A
     plan_now, wood = reckoned, None
     taken: Resumed | None = None
     for r in chain:
-        taken = resumed(plan_now, r.program, r.blocks_done, wood)
+        taken = resumed(plan_now, name, r.blocks_done, wood)
         plan_now, wood = taken.plan, taken.wood
     assert taken is not None
     return run, taken
+
+
+def program_of(run: Any, reckoned: Plan) -> str:
+    """The name of the plan's program from which the same comes out as from a run's, or nothing.
+
+    Rows of earlier versions tell what the whole job was (``core/job/history.py``); there the name says which program.
+    """
+    programs = [p for s in reckoned.setups for p in s.programs]
+    same = next((p for p in programs if p.fingerprint == run.fingerprint), None)
+    if same is not None:
+        return same.name
+    named = any(p.name == run.program for p in programs)
+    return str(run.program) if named and run.fingerprint == fingerprint_4(reckoned.job) else ""
+
+
+def _same_wood(run: Any, rows: Sequence[Any], reckoned: Plan) -> None:
+    """Raise OperatorError where a program that comes before a run's was run as another than the plan now has."""
+    for program in (p for s in reckoned.setups for p in s.programs):
+        if program.name == run.program:
+            return
+        last = next((r for r in rows if r.id < run.id and r.job == run.job and r.program == program.name), None)
+        if last is not None and program_of(last, reckoned) != program.name:
+            raise OperatorError(
+                f"Before run {run.id}, {program.name} was run as the plan does not write it now, so the wood is not what is "
+                "reckoned here. Undo the change, or begin again from the wood as it is."
+            )
+
+
+def _same_place(run: Any, reckoned: Plan, name: str) -> None:
+    """Raise OperatorError where the zeros of a run are not where the plan has them now: what stands on the bed was judged there."""
+    setup = next(s for s in reckoned.setups if any(p.name == name for p in s.programs))
+    machine = reckoned.job.machine
+    planned = {"x": setup.placed.mark[0] - machine.travel_x, "y": setup.placed.mark[1] - machine.travel_y}
+    off = max((abs(float(run.zeros[a]) - v) for a, v in planned.items() if a in run.zeros), default=0.0)
+    if off > PLACE_OFF:
+        raise OperatorError(
+            f"Run {run.id} had its X0 Y0 {mm(off)} from where the plan has it now: the board, or what is planned of it, has been "
+            "moved since. Undo the move, or touch off again and begin anew."
+        )
 
 
 def go_on(keeper: RunRecorder, taken: Resumed, run: Any, progress: Callable[[int, int], None] | None = None) -> str:
@@ -54,10 +100,10 @@ def go_on(keeper: RunRecorder, taken: Resumed, run: Any, progress: Callable[[int
     Whoever calls this has had the witness mark looked at.
     """
     setup = taken.setup
-    step = next(s for s in setup.steps if s.program == run.program)
+    step = next(s for s in setup.steps if s.program == taken.program.name)
     zeros = {axis: float(v) for axis, v in run.zeros.items() if axis in ("x", "y", "z")}
     keeper.conductor.recover(setup, taken.program.tool, zeros)
-    keeper.more = {"resumes": run.id, "after_block": run.blocks_done}
+    keeper.more = {"resumes": run.id, "after_block": run.blocks_done, "fingerprint": taken.program.fingerprint}
     try:
         return keeper.carry_out(setup, step, progress)
     finally:

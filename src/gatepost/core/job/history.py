@@ -1,9 +1,15 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Jobs of earlier formats, told as the present one has them."""
+"""Jobs of earlier formats, told as the present one has them; and a job as format 4 had it, for runs logged in its days."""
 
 from __future__ import annotations
 
-from typing import Any
+import hashlib
+from typing import TYPE_CHECKING, Any
+
+from pydantic_core import to_json
+
+if TYPE_CHECKING:
+    from gatepost.core.job.model import Job
 
 PLACE = ("x", "y")
 LETTERS = ("lines", "leading")
@@ -66,3 +72,63 @@ def _setup(
     if name == "surface":
         return {**new, "operations": [{"id": "surfacing", "kind": "surface", "figures": surfacing}]}
     return {**new, "operations": carving}
+
+
+KEYS_4 = (
+    "format",
+    "tolerance",
+    "irreplaceable",
+    "blank",
+    "wood",
+    "machine",
+    "tools",
+    "surfacing",
+    "carving",
+    "setups",
+    "order",
+)
+CARVING_4 = ("lines", "x", "y", "leading", "margin", "tool", "plate", "sanding", "painted")
+PLATE_4 = ("x", "y", "width", "height", "corner", "tool", "allowance", "tabs", "tab_width", "tab_height", "skin")
+SETUP_4 = ("name", "turn", "x", "y", "skew", "holds", "zero", "touches")
+NOT_COUNTED: Any = {
+    "name": True, "unit": True, "accepted": True, "holding": True,
+    "machine": {"bed": {"scars": True, "skimmed": True, "blocks": True}, "taken": True},
+}  # fmt: skip
+
+
+def fingerprint_4(job: Job) -> str:
+    """What the log calls a plan in format 4's days: twelve hex digits of the whole job as that format wrote it; nothing where
+    it could not have held the job."""
+    old = _as_4(job.model_dump(mode="json", exclude=NOT_COUNTED))
+    return "" if old is None else hashlib.sha256(to_json(old)).hexdigest()[:12]
+
+
+def _as_4(new: dict[str, Any]) -> dict[str, Any] | None:
+    """A job's values in format 4's order, the other way round of ``from_4``."""
+    told = {s["id"]: s for s in new["setups"]}
+    done = {o["id"]: o for s in new["setups"] for o in s["operations"]}
+    art = {a["id"]: a for a in new["artwork"]}
+    back = {k: v for k, v in new.items() if k not in ("artwork", "setups")} | {"format": 4}
+    if "surfacing" not in done or "lettering" not in done or "lettering" not in art:
+        return None
+    plate = None
+    if "cut-out" in done and "plate" in art:
+        plate = {**art["plate"], **art["plate"]["figures"], **done["cut-out"]["figures"]}
+    carving = {
+        **art["lettering"],
+        **art["lettering"]["figures"],
+        **done["lettering"]["figures"],
+        "plate": _of(plate, PLATE_4),
+    }
+    setups = []
+    for name, s in told.items():
+        turn = "about Y" if name == "back" and s["spin"] == 180 else "about X"
+        setups.append(_of({**s, "name": name, "turn": turn}, SETUP_4))
+    whole = {**back, "surfacing": done["surfacing"]["figures"], "carving": _of(carving, CARVING_4), "setups": setups}
+    again = from_4(whole)
+    alike = [[(s["id"], [o["id"] for o in s["operations"]]) for s in j["setups"]] for j in (again, new)]
+    return _of(whole, KEYS_4) if alike[0] == alike[1] and len(again["artwork"]) == len(new["artwork"]) else None
+
+
+def _of(values: dict[str, Any] | None, keys: tuple[str, ...]) -> dict[str, Any] | None:
+    return None if values is None else {k: values[k] for k in keys}

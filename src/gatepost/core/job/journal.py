@@ -42,7 +42,7 @@ class Entry(Model):
     corrected: seq of the entry that it takes back. ledger touched: machine, on (face, low spot, bed), gauge; ledger zero:
     machine; ledger pass: depth below Z0; questioned where it was asked about first. probed: places, contacts, spread.
     measured: thickness after the second face at a corner. rocked: answer, still or rocks, of the rock test. sensed: tool, machine (contact with
-    the fixed sensor), zero (Z0 by that tool).
+    the fixed sensor), zero (Z0 by that tool). ticked: step; fingerprint of the program that it ran, as in run started.
     """
 
     seq: Annotated[int, Field(ge=1)]
@@ -107,11 +107,13 @@ class Journal(Model):
         back = {int(float(e.data["seq"])) for e in self.entries if e.kind == "corrected" and "seq" in e.data}
         return tuple(e for e in self.entries if e.seq not in back and e.kind != "corrected")
 
-    def ticked(self, setup: str, step: str) -> str:
-        """When a step was ticked last, or nothing."""
+    def ticked(self, setup: str, step: str, fingerprint: str = "") -> str:
+        """When a step was ticked last, or nothing. fingerprint: of the program that it should have run; a tick for
+        another one does not count."""
         for entry in reversed(self.standing()):
             if entry.kind == "ticked" and entry.setup == setup and entry.data.get("step") == step:
-                return "" if entry.data.get("off") else entry.at
+                other = fingerprint and entry.data.get("fingerprint", fingerprint) != fingerprint
+                return "" if other or entry.data.get("off") else entry.at
         return ""
 
 

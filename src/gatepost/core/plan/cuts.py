@@ -20,7 +20,7 @@ from gatepost.core.plan.result import PlannedCut, ProgramFile
 from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
-from gatepost.core.program.write import Head, body_lines, head_lines, write
+from gatepost.core.program.write import Head, body_lines, fingerprint, head_lines, write
 from gatepost.core.wood import loose
 from gatepost.core.wood import report as wood_report
 from gatepost.core.wood.field import HeightField, cut
@@ -102,7 +102,7 @@ def _program(
     whole = to_work.moves(joined(moves))
     home = to_work.apply(Point(*draft.site.home(tool)))
     zero = f"X0 Y0 at {setup.zero.xy}, Z0 on the {setup.zero.z}"
-    head, dialect = Head(job.name, setup.name, tool, zero, draft.known.fingerprint), job.machine.dialect
+    head, dialect = Head(job.name, setup.name, tool, zero, draft.carried.then(to_work)), job.machine.dialect
     before = len(head_lines(head, dialect))
     body = memory.get(
         "program", (_moves_digest(whole), dialect, before), lambda: body_lines(whole, dialect, before), SMALL
@@ -112,7 +112,7 @@ def _program(
     seconds = move_seconds(back.moves, drive_of(job))
     program = ProgramFile(
         f"{setup.name}-{number}-T{tool.number}.nc", setup.name, tool, tuple(p.name for p in group), text, back.moves,
-        tuple(int(v) for v in back.line), float(seconds.sum()) + dialect.spin_up, tuple(float(v) for v in seconds),
+        tuple(int(v) for v in back.line), float(seconds.sum()) + dialect.spin_up, tuple(float(v) for v in seconds), fingerprint(text, head),
     )  # fmt: skip
     return program, _split(to_work.inverse().moves(back.moves), moves)
 

@@ -113,6 +113,9 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
             {"operation": p.operation, "area": p.area, "at": list(s.placed.to_work.xy(*p.at)), "held_by": list(p.held_by)}
             for p in s.pieces
         ],
+        "programs": [
+            {"name": p.name, "tool": p.tool.number, "fingerprint": p.fingerprint, "seconds": p.seconds} for p in s.programs
+        ],
         "operations": operations,
         **({"surface": _surface(s)} if s.flattens or s is plan.setups[0] else {}),
         "tool_changes": [

@@ -6,7 +6,6 @@ from __future__ import annotations
 import hashlib
 import math
 from dataclasses import dataclass
-from typing import Any
 
 from gatepost.core.blank import thickness as blank_thickness
 from gatepost.core.blank.thickness import Thickness
@@ -31,7 +30,6 @@ class PlanInputs:
     """What is known of the board as it lies, before a setup is planned."""
 
     job: Job
-    fingerprint: str
     thickness: Thickness
     wood: LaidWood
     lettering: Lettering
@@ -39,13 +37,6 @@ class PlanInputs:
     cell: float
     coarse: bool
     memory: Memory
-
-
-def fingerprint(job: Job) -> str:
-    """Twelve hex digits of all that decides the programs: not the name, the unit shown or what was accepted."""
-    bed: Any = {"bed": {"scars": True, "skimmed": True, "blocks": True}, "taken": True}
-    data = job.model_dump_json(exclude={"name": True, "unit": True, "accepted": True, "holding": True, "machine": bed})
-    return hashlib.sha256(data.encode()).hexdigest()[:12]
 
 
 def cutter_of(tool: Tool) -> Cutter:
@@ -68,7 +59,7 @@ def know(job: Job, memory: Memory, cell: float | None, coarse: bool) -> PlanInpu
     v_tool = next((t for t in job.tools if t.number == job.carving.tool), None)
     letters, _ = lettered(job.carving, v_tool, COARSER if coarse else 1.0, memory)
     flat = surfaced(job, setup, wanted, wood, letters, v_tool, memory)
-    return PlanInputs(job, fingerprint(job), thick, wood, letters, flat, cell, coarse, memory)
+    return PlanInputs(job, thick, wood, letters, flat, cell, coarse, memory)
 
 
 def digest(data: bytes) -> str:

@@ -13,7 +13,7 @@ from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
 from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
-from gatepost.core.program.write import Head, write
+from gatepost.core.program.write import Head, fingerprint, write
 from gatepost.core.surface import passes
 from gatepost.core.surface.ledger import (
     SAME,
@@ -222,7 +222,7 @@ def left_program(plan: Plan, journal: Journal) -> ProgramFile:
     moves = passes.moves(left, tool, setup.travel, (float(start[0]), float(start[1]), float(start[2])))
     to_work = setup.placed.to_work
     head = Head(
-        plan.job.name, setup.name, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z} as it was first", plan.fingerprint,
+        plan.job.name, setup.name, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z} as it was first", setup.blank_to_work,
         note=f"ONLY WHAT IS LEFT: {len(left)} of {len(plan.surfaced.lines)} passes",
     )  # fmt: skip
     text = write(to_work.moves(moves), head, plan.job.machine.dialect)
@@ -231,5 +231,5 @@ def left_program(plan: Plan, journal: Journal) -> ProgramFile:
     seconds = move_seconds(back.moves, drive_of(plan.job))
     return ProgramFile(
         f"{setup.name}-left-T{tool.number}.nc", setup.name, tool, (operation.name,), text, back.moves, tuple(int(n) for n in back.line),
-        float(seconds.sum()) + plan.job.machine.dialect.spin_up, tuple(float(s) for s in seconds),
+        float(seconds.sum()) + plan.job.machine.dialect.spin_up, tuple(float(s) for s in seconds), fingerprint(text, head),
     )  # fmt: skip

@@ -24,6 +24,7 @@ from gatepost.core.job.blank import Blank
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
+from gatepost.core.program.fingerprint import of_plan
 from gatepost.core.program.lines import filled_lines
 from gatepost.core.run.steps import Step, TouchOff
 from gatepost.core.surface.reckoned import Pass, SurfacingResult
@@ -55,7 +56,8 @@ class PlannedCut:
 
 @dataclass(frozen=True)
 class ProgramFile:
-    """A program, read back and swept. moves: work coordinates as read from the text; line: of each move."""
+    """A program, read back and swept. moves: work coordinates as read from the text; line: of each move; fingerprint: of what
+    comes out of it (of the whole one, where it is taken up again)."""
 
     name: str
     setup: str
@@ -66,6 +68,7 @@ class ProgramFile:
     line: tuple[int, ...]
     seconds: float
     move_seconds: tuple[float, ...]
+    fingerprint: str
 
     @cached_property
     def _left(self) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
@@ -202,7 +205,6 @@ class Plan:
     """Everything reckoned from a job and its journal."""
 
     job: Job
-    fingerprint: str
     thickness: Thickness
     extremes: Extremes | None
     surfaced: SurfacingResult
@@ -213,6 +215,11 @@ class Plan:
     questions: tuple[Question, ...]
     next: Next
     coarse: bool = False  # a first look: nothing is written or run from it
+
+    @cached_property
+    def fingerprint(self) -> str:
+        """Of what comes out: of all programs, in their order."""
+        return of_plan(p.fingerprint for s in self.setups for p in s.programs)
 
     @property
     def carving(self) -> PlannedSetup:

@@ -52,7 +52,7 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
     )  # fmt: skip
     left = cut(start, setup.on_board(done), cutter_of(tool)).after
     head = Head(
-        job.name, setup.name, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z}", plan.fingerprint,
+        job.name, setup.name, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z}", setup.blank_to_work,
         note=f"TAKEN UP AGAIN after block {blocks_done} of {name}",
     )  # fmt: skip
     text = write(up.moves, head, job.machine.dialect)

@@ -94,7 +94,10 @@ def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> 
     if not c.programs:
         return []
     d, job = c.draft, c.draft.known.job
-    loads = [ProgramLoad(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0) for p in c.programs]
+    loads = [
+        ProgramLoad(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0, p.fingerprint)
+        for p in c.programs
+    ]
     shims = tuple((s.x, s.y, s.height) for s in d.seat.shims if s.height >= THINNEST) if d.seat is not None else ()
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,

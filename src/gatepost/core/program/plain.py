@@ -22,6 +22,7 @@ from numpy.typing import NDArray
 from gatepost.core.motion import Moves
 
 _WORD = re.compile(r"[ \t]*([A-Za-z])[ \t]*([-+]?(?:\d+\.?\d*|\.\d+))", re.ASCII)
+_TOLD = re.compile(r"GATEPOST .* (?:program|plan) ([0-9a-f]{12})$")  # the latter in programs of earlier versions
 LINE_END = re.compile(r"\r\n|\n|\r")
 _KNOWN_G = {0, 1, 2, 3, 4, 17, 20, 21, 40, 49, 53, 54, 80, 90, 91, 94}
 _KNOWN_M = {0, 2, 3, 4, 5, 6, 8, 9, 30}
@@ -166,7 +167,7 @@ def program_of(
     lines: NDArray[np.int64],
 ) -> Program:  # fmt: skip
     """What was read, with what its comments say of it."""
-    fingerprint = next((c.rsplit("plan ", 1)[1] for c in s.comments if c.startswith("GATEPOST") and "plan " in c), "")
+    fingerprint = next((m[1] for c in s.comments if (m := _TOLD.match(c))), "")
     barred = next((c.split(":", 1)[1].strip() for c in s.comments if c.startswith("NOT TO BE RUN:")), "")
     return Program(
         Moves(points, rapid, feeds), lines, tuple(s.complaints), tuple(s.tools), s.spindle, s.dwell, s.units or "mm",

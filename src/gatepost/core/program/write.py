@@ -5,27 +5,31 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from gatepost.core.frames import BlankFrame, Matrix, Work
 from gatepost.core.job.machine import Dialect
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
+from gatepost.core.program.fingerprint import of_program
 
 
 @dataclass(frozen=True)
 class Head:
-    """What a program says at its head. reason: why it is not to be run, or nothing; note: one comment more."""
+    """What a program says at its head. zero: in words; lies: how the board lies to it; fingerprint: its own, told when it
+    is written; reason: why it is not to be run, or nothing; note: one comment more."""
 
     job: str
     setup: str
     tool: Tool
     zero: str
-    fingerprint: str
+    lies: Matrix[BlankFrame, Work]
     reason: str = ""
     note: str = ""
+    fingerprint: str = ""
 
 
 def plain_text(words: str) -> str:
@@ -64,7 +68,7 @@ def head_lines(head: Head, dialect: Dialect) -> list[str]:
     """Lines before the first move: what it is, its units, plane, distance, zero, tool and spindle."""
     said = [f"NOT TO BE RUN: {head.reason}"] if head.reason else []
     said += [
-        f"GATEPOST {head.job} - {head.setup} - T{head.tool.number} {head.tool.name} - plan {head.fingerprint}",
+        f"GATEPOST {head.job} - {head.setup} - T{head.tool.number} {head.tool.name} - program {head.fingerprint}",
         f"Zero {head.zero}; lengths in {dialect.units}",
     ]
     said += [head.note] if head.note else []
@@ -121,12 +125,22 @@ def write(moves: Moves, head: Head, dialect: Dialect, body: list[str] | None = N
     """A program that stands alone. moves: work coordinates, mm; the first is reached from the top of the travel.
 
     It lifts to the top of the travel in machine coordinates first and last, whatever its zero. body: the lines of the
-    moves where they are known already.
+    moves where they are known already. Its head says its fingerprint, which ``fingerprint`` gives of the whole text too.
     """
-    lines = head_lines(head, dialect)
-    lines += body_lines(moves, dialect, len(lines)) if body is None else body
+    before = head_lines(head, dialect)
+    lines = body_lines(moves, dialect, len(before)) if body is None else list(body)
     for block in ("G53 G0 Z0", "M5", "M30"):
-        lines.append(_numbered(block, len(lines), dialect))
+        lines.append(_numbered(block, len(before) + len(lines), dialect))
+    told = fingerprint(_text([*before, *lines]), head)
+    return _text([*head_lines(replace(head, fingerprint=told), dialect), *lines])
+
+
+def fingerprint(text: str, head: Head) -> str:
+    """Of a program as written; its comments do not count."""
+    return of_program(text, head.tool, head.zero, head.lies)
+
+
+def _text(lines: list[str]) -> str:
     return "\n".join(lines) + "\n"
 
 

@@ -27,7 +27,7 @@ HANDS = "Hands off the bed while the drives are live. The machine's manual and l
 @dataclass(frozen=True)
 class Step:
     """One step. figure: its one number; unit: of what kind; reads: what is typed where the operator's own control is used;
-    moves: whether an axis or the spindle moves."""
+    moves: whether an axis or the spindle moves; fingerprint: of the program that is run."""
 
     key: str
     setup: str
@@ -42,6 +42,7 @@ class Step:
     program: str = ""
     place: tuple[float, float] | None = None
     reads: tuple[str, ...] = ()
+    fingerprint: str = ""
 
     @property
     def moves(self) -> bool:
@@ -62,12 +63,13 @@ class TouchOff:
 
 @dataclass(frozen=True)
 class ProgramLoad:
-    """A program to run: its name, tool, what it does, minutes."""
+    """A program to run: its name, tool, what it does, minutes, fingerprint."""
 
     name: str
     tool: int
     operations: str
     minutes: float
+    fingerprint: str = ""
 
 
 def steps_of(
@@ -178,7 +180,7 @@ def _with_tool(
 def _running(name: str, load: ProgramLoad, machine: Machine, tool: Tool) -> Step:
     return Step(f"run-{load.name}", name, "run", f"Run {load.name}: {load.operations}.",
                 "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + by_dial(machine, tool.rpm), STAY + " " + EYES,
-                "minutes planned", load.minutes, "minutes", load.tool, load.name)  # fmt: skip
+                "minutes planned", load.minutes, "minutes", load.tool, load.name, fingerprint=load.fingerprint)  # fmt: skip
 
 
 def _afterwards(
@@ -321,9 +323,15 @@ def _touching(setup: Setup, tool: Tool, touch: TouchOff) -> list[Step]:
     ]  # fmt: skip
 
 
+def ticked(journal: Journal, at: str, step: Step) -> Journal:
+    """The journal with a step done; a run is ticked with what was run."""
+    more = {"fingerprint": step.fingerprint} if step.fingerprint else {}
+    return journal.add(at, "ticked", step.setup, step=step.key, **more)
+
+
 def done(journal: Journal, step: Step) -> str:
-    """When a step was done, or nothing. A touch or a fitting is undone by a later change of bit."""
-    return journal.ticked(step.setup, step.key)
+    """When a step was done, or nothing. A run counts for the program that was run, however it came about."""
+    return journal.ticked(step.setup, step.key, step.fingerprint)
 
 
 def next_step(journal: Journal, steps: list[Step]) -> Step | None:

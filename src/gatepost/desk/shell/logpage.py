@@ -43,7 +43,7 @@ def report_of(run: Any) -> Report:
             "log.row",
             Level.NOTE,
             "log",
-            f"{run.tool}, in the {run.setup} setup. Board: {run.blank}. Plan {run.fingerprint}.",
+            f"{run.tool}, in the {run.setup} setup. Board: {run.blank}. Program {run.fingerprint}.",
         )
     ]
     if run.reason:

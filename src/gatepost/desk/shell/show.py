@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer
 
 from gatepost.core.findings import Gate
+from gatepost.core.run.steps import done as done_at
 from gatepost.core.units import show_length, spell
 from gatepost.desk.pages.table import entries
 from gatepost.desk.shell.fence import NAMES, STAGES
@@ -306,7 +307,7 @@ class PlanPresenter(QObject):
         journal = self.w.document.journal if self.w.document is not None else None
         if journal is None:
             return
-        done = [bool(journal.ticked(step.setup, step.key)) for _, step in steps]
+        done = [bool(done_at(journal, step)) for _, step in steps]
         self.w.machine.show_steps(self.plan, steps, done, self.plan.job.unit)
         if self.w.pages.currentWidget() is self.w.machine:
             self.machine_heights()

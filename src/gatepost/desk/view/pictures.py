@@ -255,7 +255,7 @@ def sheet_html(plan: Plan, setup: PlannedSetup) -> str:
                "Gatepost says what it checked, never that a setup is safe. The machine's manual and local rules come first.</p>")  # fmt: skip
     for program in setup.programs:
         out.append(f"<p><b>{program.name}</b>: {' and '.join(program.operations)} with T{program.tool.number} {say(program.tool.name)}, "
-                   f"{program.tool.rpm:.0f} rpm, {program.seconds / 60:.0f} min</p>")  # fmt: skip
+                   f"{program.tool.rpm:.0f} rpm, {program.seconds / 60:.0f} min, program {program.fingerprint}</p>")  # fmt: skip
     for hold in setup.setup.holds:
         place = f"X {show_length(hold.x, unit)}, Y {show_length(hold.y, unit)}"
         out.append(f"<p>{hold.name}: {NAMES[hold.kind][0]} at {place}{_set_to(hold, unit)}</p>")
