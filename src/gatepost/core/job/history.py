@@ -109,7 +109,7 @@ def _as_4(new: dict[str, Any]) -> dict[str, Any] | None:
     done = {o["id"]: o for s in new["setups"] for o in s["operations"]}
     art = {a["id"]: a for a in new["artwork"]}
     back = {k: v for k, v in new.items() if k not in ("artwork", "setups")} | {"format": 4}
-    if "surfacing" not in done or "lettering" not in done or "lettering" not in art:
+    if not set(told) <= set(ORDER) or "surfacing" not in done or "lettering" not in done or "lettering" not in art:
         return None
     plate = None
     if "cut-out" in done and "plate" in art:
