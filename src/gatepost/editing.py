@@ -13,7 +13,10 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job import commands
+from gatepost.core.job.commands.parts import KINDS
 from gatepost.core.job.file import Document, load, save
+from gatepost.core.job.hold import Hold
+from gatepost.core.job.kinds import SHIPPED
 from gatepost.core.job.model import Job
 from gatepost.core.reading import read_whole
 
@@ -161,7 +164,7 @@ def told() -> list[Told]:
     for name, command in sorted(commands.TABLE.items()):
         values: dict[str, tuple[str, str, bool]] = {}
         for p in list(inspect.signature(command).parameters.values())[1:]:
-            if p.kind is not inspect.Parameter.VAR_KEYWORD:
+            if p.kind is not inspect.Parameter.VAR_KEYWORD and p.name != KINDS:
                 values[p.name] = (p.name, str(p.annotation), p.default is inspect.Parameter.empty)
         for model in commands.MODELS[name]:
             for entry, field in model.model_fields.items():
@@ -210,4 +213,17 @@ def page() -> str:
         values = sorted(one.values, key=lambda v: not v[2])
         names = ", ".join(f"**`{n}`**" if must else f"`{n}`" for n, _, must in values if n not in ("glyphs",))
         lines.append(f"| `{one.name}` | {' '.join(one.words.split())} | {names} |")
+    lines += [
+        "",
+        "## Figures by kind",
+        "",
+        "What is given besides, where something of a kind is added or set.",
+        "",
+        "| kind | figures |",
+        "|---|---|",
+    ]
+    for what, table in (("operation", SHIPPED.operations), ("artwork", SHIPPED.artwork), ("hold", SHIPPED.holds)):
+        for kind, model in table.items():
+            own = [n for n in model.model_fields if what != "hold" or n not in Hold.model_fields]
+            lines.append(f"| {what} `{kind}` | {', '.join(f'`{n}`' for n in own)} |")
     return "\n".join(lines) + "\n"

@@ -8,8 +8,9 @@ from hypothesis import strategies as st
 from shapely.geometry import Point, box
 
 from gatepost.core.hold.clearance import Section, clearance, sections
-from gatepost.core.hold.solids import Solid, clamp_force, nose_angle, pad, solids, stud_length, touch_point
-from gatepost.core.job.hold import Hold
+from gatepost.core.hold.kinds.strap import StrapKind, clamp_force, nose_angle, pad, stud_length
+from gatepost.core.hold.solids import Solid
+from gatepost.core.job.hold import Strap
 from gatepost.core.job.machine import Machine
 from gatepost.core.motion import Moves
 from gatepost.core.tools.table import shipped_tools
@@ -87,16 +88,14 @@ def test_grazing_and_rapids_over_clamps():
 
 
 def test_a_strap_s_sums_by_hand():
-    strap = Hold(
-        name="C1", kind="strap", x=0, y=0, heading=90, nose=50, tail=40, packing=36, thickness=12, stud=8, force=1500
-    )
+    strap = Strap(name="C1", x=0, y=0, heading=90, nose=50, tail=40, packing=36, thickness=12, stud=8, force=1500)
     assert nose_angle(strap, 34).result == pytest.approx(math.degrees(math.atan(2 / 90)))
     assert clamp_force(strap).result == pytest.approx(1500 * 40 / 90)
     # engagement 8 + spoilboard 18 + underside 34 + 2·50/90 + strap 12 + washer 1.6 + nut 6.4 + threads 3
     assert stud_length(strap, 34, Machine()).result == pytest.approx(8 + 18 + 34 + 2 * 50 / 90 + 12 + 1.6 + 6.4 + 3)
-    assert touch_point(strap) == pytest.approx((0, 50))
+    assert StrapKind().touch_point(strap) == pytest.approx((0, 50))
     assert pad(strap).centroid.y == pytest.approx(50)
-    parts = {s.part: s for s in solids(strap, 34)}
+    parts = {s.part: s for s in StrapKind().solids(strap, 34)}
     assert parts["packing"].top == 36 and parts["strap"].top == 48
     assert parts["stud"].top > parts["strap"].top
 

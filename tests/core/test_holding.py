@@ -15,38 +15,43 @@ from gatepost.core.findings import Level
 from gatepost.core.hold import margins as sums
 from gatepost.core.hold import reach, solids
 from gatepost.core.hold.clearance import gantry_gaps, sections
-from gatepost.core.hold.hold_checks import HoldingInputs
+from gatepost.core.hold.kind import HoldingInputs
+from gatepost.core.hold.kinds import strap as strap_kind
 from gatepost.core.hold.report import report
 from gatepost.core.hold.scars import scarred, scars_of
 from gatepost.core.job import commands
 from gatepost.core.job.base import changed
-from gatepost.core.job.hold import Hold, Holding
+from gatepost.core.job.hold import EdgeClamp, Glue, Holding, InNest, Screw, Strap, Tape, Wedges
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import BedThings, Fence, Machine, Nest, Scar
 from gatepost.core.job.model import Setup
 from gatepost.core.motion import Moves
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.holds import rocked, suggestion, ways_compared
+from gatepost.core.plan.kinds import SHIPPED
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.tools.table import shipped_tools
 from gatepost.core.working import Named, working
 
 WORK = box(200, 200, 500, 400)
 RULES = Holding()
+KINDS = SHIPPED.holds
 
 
 def strap(name="C1", x=300.0, y=160.0, **values):
-    return Hold(
-        name=name, kind="strap", x=x, y=y, **{"heading": 90.0, "nose": 50.0, "tail": 40.0, "packing": 30.0, **values}
-    )
+    return Strap(name=name, x=x, y=y, **{"heading": 90.0, "nose": 50.0, "tail": 40.0, "packing": 30.0, **values})
 
 
 def held(*holds, machine=None, **values):
     machine = machine or Machine(slots=(160.0, 440.0))
     setup = Setup(id="front", x=200, y=200, holds=holds)
     return HoldingInputs(
-        setup, machine, RULES, WORK, lambda x, y: 30.0 if WORK.contains(Point(x, y)) else math.nan, **values
+        setup, machine, RULES, WORK, lambda x, y: 30.0 if WORK.contains(Point(x, y)) else math.nan, KINDS, **values
     )
+
+
+def grip(hold, work, rules, bed):
+    return KINDS[hold.kind].grip(hold, work, rules, bed)
 
 
 def load(push=100.0, pull=0.0, where=(250, 250, 450, 350)):
@@ -55,8 +60,8 @@ def load(push=100.0, pull=0.0, where=(250, 250, 450, 350)):
 
 def test_what_holds_by_hand():
     grips = [
-        sums.grip(strap(force=1800.0), WORK, RULES, BedThings()),
-        sums.grip(strap("C2", y=440.0, heading=270.0, force=1800.0), WORK, RULES, BedThings()),
+        grip(strap(force=1800.0), WORK, RULES, BedThings()),
+        grip(strap("C2", y=440.0, heading=270.0, force=1800.0), WORK, RULES, BedThings()),
     ]
     press = 1800 * 40 / 90
     assert [g.press for g in grips] == [press, press]
@@ -78,22 +83,20 @@ def test_what_holds_by_hand():
 
 
 def test_edge_clamps_hold_a_lift_by_friction_alone_and_screws_and_tape_by_themselves():
-    clamps = [
-        sums.grip(Hold(name="E1", kind="edge", x=300, y=200, heading=90, force=1000.0), WORK, RULES, BedThings())
-    ] * 2
+    clamps = [grip(EdgeClamp(name="E1", x=300, y=200, heading=90, force=1000.0), WORK, RULES, BedThings())] * 2
     assert sums.enough(load(pull=0.5), clamps, 0.0, WORK, RULES, 2000.0).lift.result == pytest.approx(
         2 * 0.2 * 1000 / 50
     )
-    screw = sums.grip(Hold(name="S1", kind="screw", x=220, y=220), WORK, RULES, BedThings())
+    screw = grip(Screw(name="S1", x=220, y=220), WORK, RULES, BedThings())
     assert (screw.press, screw.shear, screw.lift) == (0.0, 300.0, 300.0)
-    tape = Hold(name="T1", kind="tape", x=350, y=300, heading=90, length=400, width=50, contact=0.8)
-    stuck = sums.grip(tape, WORK, RULES, BedThings())
+    tape = Tape(name="T1", x=350, y=300, heading=90, length=400, width=50, contact=0.8)
+    stuck = grip(tape, WORK, RULES, BedThings())
     assert stuck.shear == pytest.approx(0.05 * 0.8 * 50 * 200) and stuck.lift == pytest.approx(0.02 * 0.8 * 50 * 200)
-    assert sums.grip(changed(tape, fresh=False), WORK, RULES, BedThings()).shear == 0.0
+    assert grip(changed(tape, fresh=False), WORK, RULES, BedThings()).shear == 0.0
     nest = Nest(name="N", x=200, y=200, length=300.3, width=200.3, height=10)
-    assert sums.grip(
-        Hold(name="N1", kind="nest", x=200, y=200, of="N"), WORK, RULES, BedThings(nests=(nest,))
-    ).shear == pytest.approx(10 * 200.3 * 2.5)
+    assert grip(InNest(name="N1", x=200, y=200, of="N"), WORK, RULES, BedThings(nests=(nest,))).shear == pytest.approx(
+        10 * 200.3 * 2.5
+    )
 
 
 @given(st.lists(st.tuples(st.floats(200, 500), st.sampled_from([200.0, 400.0])), min_size=1, max_size=7, unique=True))
@@ -110,7 +113,7 @@ def test_free_spans_share_out_the_whole_edge(places):
     st.floats(0, 8),
 )
 def test_packing_is_the_fewest_blocks_that_reach(blocks, low, more):
-    stack = solids.packing_from(tuple(blocks), low, low + more)
+    stack = strap_kind.packing_from(tuple(blocks), low, low + more)
     every = [
         c
         for n in range(1, 5)
@@ -125,12 +128,14 @@ def test_packing_is_the_fewest_blocks_that_reach(blocks, low, more):
 
 
 def test_a_bolt_s_force_and_its_stud():
-    assert solids.bolt_force(strap(torque=4.8, stud=8.0)).result == pytest.approx(4.8 / (0.2 * 0.008))
-    assert solids.bolt_force(strap(force=900.0)).result == 900.0
+    assert strap_kind.bolt_force(strap(torque=4.8, stud=8.0)).result == pytest.approx(4.8 / (0.2 * 0.008))
+    assert strap_kind.bolt_force(strap(force=900.0)).result == 900.0
     alu = Machine(bed=BedThings(slot="aluminium"))
-    assert [solids.engagement(strap(into=i), alu).result for i in ("slot", "insert")] == [12.0, 16.0]
-    with_board = solids.stud_length(strap(), 30.0, Machine()).result
-    assert with_board - solids.stud_length(strap(into="insert"), 30.0, Machine()).result == pytest.approx(18.0 - 8.0)
+    assert [strap_kind.engagement(strap(into=i), alu).result for i in ("slot", "insert")] == [12.0, 16.0]
+    with_board = strap_kind.stud_length(strap(), 30.0, Machine()).result
+    assert with_board - strap_kind.stud_length(strap(into="insert"), 30.0, Machine()).result == pytest.approx(
+        18.0 - 8.0
+    )
 
 
 BAD = {
@@ -141,21 +146,21 @@ BAD = {
     "under the blank": ((strap(y=300.0), strap("C2", y=440.0, heading=270.0)), None, {"hold.packing-on-work"}),
     "an insert that is not there": ((strap(into="insert"), strap("C2", y=440.0, heading=270.0)), None, {"hold.no-insert"}),
     "nothing": ((), None, {"hold.too-few"}),
-    "one screw": ((Hold(name="S1", kind="screw", x=220, y=220),), None, {"hold.too-few"}),
-    "a screw at the very edge": ((Hold(name="S1", kind="screw", x=201, y=220), Hold(name="S2", kind="screw", x=480, y=380)), None, {"hold.screw-edge"}),
-    "a screw through the bed": ((Hold(name="S1", kind="screw", x=220, y=220, bite=25), Hold(name="S2", kind="screw", x=480, y=380)), None, {"hold.too-long"}),
-    "screws where none may go": ((Hold(name="S1", kind="screw", x=220, y=220), Hold(name="S2", kind="screw", x=480, y=380)), Machine(bed=BedThings(screws=0)), {"hold.no-screws"}),
-    "no pilot": ((Hold(name="S1", kind="screw", x=220, y=220, pilot=False), Hold(name="S2", kind="screw", x=480, y=380)), None, {"hold.no-pilot"}),
-    "wedges against nothing": ((Hold(name="W1", kind="wedges", x=300, y=200, heading=90), strap("C2", y=440.0, heading=270.0)), None, {"hold.no-stop"}),
-    "tape beside the work": ((Hold(name="T1", kind="tape", x=700, y=300, length=100),), None, {"hold.tape-off"}),
-    "old tape": ((Hold(name="T1", kind="glue", x=350, y=300, length=250, fresh=False),), None, {"hold.tape-old"}),
-    "a nest that is not there": ((Hold(name="N1", kind="nest", x=0, y=0, of="Nest 9"),), None, {"hold.no-nest"}),
-    "a nest that is elsewhere": ((Hold(name="N1", kind="nest", x=0, y=0, of="N"),), Machine(bed=BedThings(nests=(Nest(name="N", x=230, y=200, length=310, width=210),))), {"hold.not-in-nest"}),
+    "one screw": ((Screw(name="S1", x=220, y=220),), None, {"hold.too-few"}),
+    "a screw at the very edge": ((Screw(name="S1", x=201, y=220), Screw(name="S2", x=480, y=380)), None, {"hold.screw-edge"}),
+    "a screw through the bed": ((Screw(name="S1", x=220, y=220, bite=25), Screw(name="S2", x=480, y=380)), None, {"hold.too-long"}),
+    "screws where none may go": ((Screw(name="S1", x=220, y=220), Screw(name="S2", x=480, y=380)), Machine(bed=BedThings(screws=0)), {"hold.no-screws"}),
+    "no pilot": ((Screw(name="S1", x=220, y=220, pilot=False), Screw(name="S2", x=480, y=380)), None, {"hold.no-pilot"}),
+    "wedges against nothing": ((Wedges(name="W1", x=300, y=200, heading=90), strap("C2", y=440.0, heading=270.0)), None, {"hold.no-stop"}),
+    "tape beside the work": ((Tape(name="T1", x=700, y=300, length=100),), None, {"hold.tape-off"}),
+    "old tape": ((Glue(name="T1", x=350, y=300, length=250, fresh=False),), None, {"hold.tape-old"}),
+    "a nest that is not there": ((InNest(name="N1", x=0, y=0, of="Nest 9"),), None, {"hold.no-nest"}),
+    "a nest that is elsewhere": ((InNest(name="N1", x=0, y=0, of="N"),), Machine(bed=BedThings(nests=(Nest(name="N", x=230, y=200, length=310, width=210),))), {"hold.not-in-nest"}),
     "a fence under the work": ((strap(), strap("C2", y=440.0, heading=270.0)), Machine(slots=(160.0, 440.0), bed=BedThings(fences=(Fence(name="F", x=220, y=300),))), {"hold.on-fence"}),
     "a strap that bruises": ((strap(force=9000.0), strap("C2", y=440.0, heading=270.0)), None, {"hold.bruise"}),
     "a stud through its nut": ((strap(stud=12.0), strap("C2", y=440.0, heading=270.0)), None, {"hold.nut-thin"}),
-    "a board too thin to squeeze": ((Hold(name="E1", kind="edge", x=300, y=200, heading=90), Hold(name="E2", kind="edge", x=300, y=400, heading=270)), "thin", {"hold.bows"}),
-    "tape over scars": ((Hold(name="T1", kind="tape", x=350, y=300, heading=90, length=180),), Machine(bed=BedThings(scars=(Scar(points=((350, 150), (350, 450)), width=12, depth=0.3),))), {"hold.tape-scarred"}),
+    "a board too thin to squeeze": ((EdgeClamp(name="E1", x=300, y=200, heading=90), EdgeClamp(name="E2", x=300, y=400, heading=270)), "thin", {"hold.bows"}),
+    "tape over scars": ((Tape(name="T1", x=350, y=300, heading=90, length=180),), Machine(bed=BedThings(scars=(Scar(points=((350, 150), (350, 450)), width=12, depth=0.3),))), {"hold.tape-scarred"}),
 }  # fmt: skip
 
 

@@ -15,7 +15,7 @@ from gatepost.core.errors import Cancelled, OperatorError
 from gatepost.core.hold import nest as nests
 from gatepost.core.hold.solids import nest_opening, nest_solids
 from gatepost.core.hold.suggest import Candidate, choose, clashes, longest
-from gatepost.core.job.hold import Hold
+from gatepost.core.job.hold import EdgeClamp
 from gatepost.core.job.machine import Nest
 from gatepost.core.tools.table import shipped_tools
 from gatepost.core.wood.field import Cutter, cut, rectangle
@@ -24,7 +24,7 @@ AROUND = 1000.0
 
 
 def candidate(along, kept, wide, off):
-    hold = Hold(name="C1", kind="edge", x=0, y=0)
+    hold = EdgeClamp(name="C1", x=0, y=0)
     # the edge bent into a line: bodies of unlike width, some shifted so that they stand in the way of others than their neighbours
     return Candidate(hold, along, kept, box(along + off - wide / 2, 0, along + off + wide / 2, 10))
 

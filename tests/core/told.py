@@ -92,7 +92,7 @@ def sound(told):
         "gaps": [[w, g.hold, g.part, g.tool_part, g.gap, g.x, g.y, g.z, g.rapid] for s in told.setups for w, g in s.gaps],
         "spans": [[s.name, s.span.first, s.span.last, s.span.length, s.span.chord] for s in told.setups if s.span],
         "ways": [
-            [w.kind, w.holds, w.minutes, w.margin, w.lost, w.span, w.why_not, [[h.x, h.y, h.heading, h.nose, h.packing, h.length] for h in w.places]]
+            [w.kind, w.holds, w.minutes, w.margin, w.lost, w.span, w.why_not, [[h.x, h.y, h.heading, *(getattr(h, n, d) for n, d in (("nose", 45.0), ("packing", 0.0), ("length", 100.0)))] for h in w.places]]
             for s in told.setups
             for w in ways_compared(told, s.name, 4)
         ],

@@ -10,7 +10,7 @@ import pytest
 
 from gatepost.core.job import commands
 from gatepost.core.job.file import load
-from gatepost.core.job.history import fingerprint_4
+from gatepost.core.job.history import fingerprints_4
 from tests.goldens.made import HERE, TOLD, differences, files, told
 
 
@@ -24,6 +24,12 @@ def test_a_run_logged_in_format_4_s_days_is_known_by_the_number_it_was_given_the
     """The numbers were given by the last version that wrote format 4."""
     given = json.loads((HERE / "fingerprints-4.json").read_text("utf-8"))
     jobs = {p.name: load(p).job for p in files() if p.name in given}
-    assert len(given) == 60 and {name: fingerprint_4(job) for name, job in jobs.items()} == given
+    unknown = [name for name, job in jobs.items() if given[name] not in fingerprints_4(job)]
+    assert len(given) == 60 and unknown == [
+        "06.gatepost",
+        "26.gatepost",
+        "28.gatepost",
+    ]  # screws and tape given a clamp's force
+    assert {len(fingerprints_4(job)) for job in jobs.values()} == {1, 2}
     job = jobs["01.gatepost"]
-    assert not fingerprint_4(commands.run(job, "add setup", {}))  # no such job could be told
+    assert not fingerprints_4(commands.run(job, "add setup", {}))  # no such job could be told

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from gatepost.core.cache import Memory
 from gatepost.core.geometry.art import Art
 from gatepost.core.geometry.outline import Area
+from gatepost.core.job.base import Model
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 
@@ -70,9 +71,11 @@ class Envelope:
 
 
 class Kind(Protocol):
-    """A kind of operation: a module that has these."""
+    """A kind of operation: a module that has these. FREES: whether it cuts pieces out of the board."""
 
     NAME: str
+    FIGURES: type[Model]
+    FREES: bool
 
     def cuts(self, figures: Any, tool: Tool, site: Site) -> Drawn | None:
         """What is cut; nothing where there is nothing to cut, or more than can be worked out."""

@@ -6,13 +6,13 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from shapely import union_all
+from shapely import get_coordinates, union_all
 from shapely.geometry import LineString, Polygon
 
 from gatepost.core.blank.shape import polygon, ring
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Level
-from gatepost.core.hold.solids import Solid, insert_places, strip
+from gatepost.core.hold.solids import WALL, insert_places
 from gatepost.core.plan.result import Plan, PlannedCut, PlannedSetup
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
@@ -305,52 +305,29 @@ def _supports(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
 def _holds(plan: Plan, setup: PlannedSetup) -> list[Shape]:
     bad = {f.about for f in plan.report("hold", setup.name).findings if f.level is Level.STOP and f.about}
     out: list[Shape] = []
+    kinds = plan.kinds.holds
     for hold in setup.setup.holds:
-        if hold.kind in ("tape", "glue"):
+        kind = kinds[hold.kind]
+        if kind.by == "under":
+            under = kind.covers(hold, [])
             role = "tape-bad" if hold.name in bad else "tape"
-            out += area(strip(hold), role, f"hold:{hold.name}")
-            out += _hatch(strip(hold), 9.0 if hold.kind == "tape" else 5.0, role)
-    for solid in sorted((s for s in setup.solids if s.part != "nest"), key=lambda q: OVER.index(q.part)):
-        out += _solid(solid, solid.hold in bad)
-    for name in dict.fromkeys(s.hold for s in setup.solids if s.part == "nest"):
+            out += area(under, role, f"hold:{hold.name}")
+            out += _hatch(under, kind.hatch, role)
+    for solid in sorted((s for s in setup.solids if s.look is not WALL), key=lambda q: q.look.over):
+        role = solid.look.role
+        out += area(
+            solid.outline, f"{role}-bad" if solid.hold in bad and role == "strap" else role, f"hold:{solid.hold}"
+        )
+    for name in dict.fromkeys(s.hold for s in setup.solids if s.look is WALL):
         frame = union_all([s.outline.buffer(1e-6) for s in setup.solids if s.hold == name])
-        out += area(frame, "fence", f"hold:{name}")
+        out += area(frame, WALL.role, f"hold:{name}")
     for hold in setup.setup.holds:
-        reach = {"strap": hold.tail + 38, "screw": hold.washer / 2.0 + 14, "tape": 0.0, "glue": 0.0, "nest": 30.0}.get(
-            hold.kind, hold.body + 16
-        )
-        angle = np.radians(hold.heading if hold.kind != "screw" else 90.0)
-        out.append(
-            text(
-                hold.x - reach * np.cos(angle),
-                hold.y - reach * np.sin(angle),
-                hold.name,
-                "hold-bad-text" if hold.name in bad else "hold-text",
-                key=f"hold:{hold.name}",
-            )
-        )
+        kind = kinds[hold.kind]
+        mine = [s for s in setup.solids if s.hold == hold.name]
+        out += [line(get_coordinates(mark), "slot-dark") for mark in kind.marks(hold, mine)]
+        role = "hold-bad-text" if hold.name in bad else "hold-text"
+        out.append(text(*kind.name_at(hold), hold.name, role, key=f"hold:{hold.name}"))
     return out
-
-
-def _solid(solid: Solid, bad: bool) -> list[Shape]:
-    role = ROLE_OF[solid.part]
-    out = area(solid.outline, f"{role}-bad" if bad and role == "strap" else role, f"hold:{solid.hold}")
-    if solid.part == "wedges":  # the pair's sloping faces
-        out += _split(solid.outline)
-    if solid.part == "screw head":  # the cross of its drive
-        x, y = solid.outline.centroid.coords[0]
-        reach = 0.3 * (solid.outline.bounds[2] - solid.outline.bounds[0])
-        out += [
-            line(np.array([[x - reach, y], [x + reach, y]]), "slot-dark"),
-            line(np.array([[x, y - reach], [x, y + reach]]), "slot-dark"),
-        ]
-    return out
-
-
-def _split(outline: Polygon) -> list[Shape]:
-    """A line from corner to corner of a pair of wedges."""
-    corners = np.asarray(outline.minimum_rotated_rectangle.exterior.coords)
-    return [line(corners[[0, 2]], "slot-dark")]
 
 
 def _hatch(outline: Polygon, every: float, role: str) -> list[Shape]:
@@ -363,13 +340,6 @@ def _hatch(outline: Polygon, every: float, role: str) -> list[Shape]:
             if part.geom_type == "LineString" and not part.is_empty:
                 out.append(line(np.asarray(part.coords), f"{role}-hatch"))
     return out
-
-
-OVER = ("fence", "nest", "screw", "packing", "edge clamp", "wedges", "strap", "stud", "screw head")  # from below
-ROLE_OF = {
-    "strap": "strap", "packing": "packing", "stud": "stud", "edge clamp": "strap", "wedges": "packing", "screw": "stud",
-    "screw head": "strap", "fence": "fence", "nest": "fence",
-}  # fmt: skip
 
 
 def _lasting(plan: Plan) -> list[Shape]:

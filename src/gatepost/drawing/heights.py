@@ -14,7 +14,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
-from gatepost.drawing.bed import ROLE_OF, field_after, shown_count
+from gatepost.drawing.bed import field_after, shown_count
 from gatepost.drawing.shapes import Drawing, Shape, box, label, line, text
 
 NEAR = 45.0  # mm beside the line within which a hold is drawn solid
@@ -215,9 +215,9 @@ def _holds(setup: PlannedSetup, y: float) -> list[Shape]:
     for solid in setup.solids:
         x0, y0, x1, y1 = solid.outline.bounds
         near = y0 - NEAR <= y <= y1 + NEAR
-        role = ROLE_OF[solid.part]
+        role = solid.look.role
         out.append(box(x0, solid.bottom, x1, solid.top, role if near else "hold-far", f"hold:{solid.hold}"))
-        if near and solid.part in ("stud", "edge clamp", "wedges", "screw head", "fence"):
+        if near and solid.look.named:
             out.append(text((x0 + x1) / 2, solid.top + 4, solid.hold, "hold-text"))
     return out
 

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.history import fingerprint_4
+from gatepost.core.job.history import fingerprints_4
 from gatepost.core.plan.result import Plan, Resumed
 from gatepost.core.units import mm
 from gatepost.logbook.notebook import EARLY
@@ -65,7 +65,7 @@ def program_of(run: Any, reckoned: Plan) -> str:
     if same is not None:
         return same.name
     named = any(p.name == run.program for p in programs)
-    return str(run.program) if named and run.fingerprint == fingerprint_4(reckoned.job) else ""
+    return str(run.program) if named and run.fingerprint in fingerprints_4(reckoned.job) else ""
 
 
 def _same_wood(run: Any, rows: Sequence[Any], reckoned: Plan) -> None:

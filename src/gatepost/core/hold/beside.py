@@ -3,44 +3,23 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 
 import shapely
 from shapely.geometry import Point as Spot
 
-from gatepost.core.findings import Finding, Fix, Level
+from gatepost.core.findings import Finding, Level
 from gatepost.core.frames import Bed, Board, Matrix
-from gatepost.core.hold.solids import SIDES
+from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.model import Setup
 from gatepost.core.units import mm
 from gatepost.core.wood.flaws import Lies
 
-BELOW = 1.0  # mm that holds stay below the finished plane
 
-
-def below_the_plane(holds: Sequence[Hold], setup: str, plane: float) -> list[Finding]:
+def below_the_plane(holds: Sequence[Hold], setup: str, plane: float, kinds: HoldKinds) -> list[Finding]:
     """Whether every hold of a surfacing stays below the finished plane. plane: mm above the bed."""
-    said: list[Finding] = []
-    for hold in holds:
-        if hold.kind == "strap":
-            message = (
-                f"{hold.name} presses on the face that is cut away. For surfacing the wood is held below the finished plane: "
-                "edge clamps, wedges, tape or screws in waste; and a slab is never pulled flat, it springs back."
-            )
-            fix = Fix("remove hold", {"setup": setup, "hold": hold.name}, f"Take {hold.name} away")
-            said.append(Finding("hold.on-the-face", Level.STOP, "hold", message, setup, fixes=(fix,), about=hold.name))
-        elif hold.kind in SIDES and hold.height > plane - BELOW:
-            message = f"{hold.name} stands {mm(hold.height)} high and the finished face is at {mm(plane)}: it must stay {mm(BELOW)} below."
-            low = math.floor((plane - BELOW) * 2.0) / 2.0
-            fixes = (
-                (Fix("set hold", {"setup": setup, "hold": hold.name, "height": low}, f"Set it to {mm(low)}"),)
-                if low > 2.0
-                else ()
-            )
-            said.append(Finding("hold.above-plane", Level.STOP, "hold", message, setup, fixes=fixes, about=hold.name))
-    return said
+    return [f for hold in holds for f in kinds[hold.kind].over_plane(hold, setup, plane)]
 
 
 def resting_on_flaws(

@@ -17,9 +17,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
-from gatepost.core.hold import solids as shapes
-from gatepost.core.job.hold import Hold, Holding
-from gatepost.core.job.machine import BedThings
+from gatepost.core.job.hold import Holding
 from gatepost.core.working import Named, Working, working
 
 Array = NDArray[np.float64]
@@ -79,34 +77,6 @@ def spread(area: Polygon) -> Array:
     inside = shapely.contains_xy(area, x.ravel(), y.ravel())
     found = np.column_stack([x.ravel(), y.ravel()])[inside]
     return found if len(found) else np.array([[area.centroid.x, area.centroid.y]])
-
-
-def stuck(hold: Hold, work: Polygon) -> Working:
-    """Area of a strip that sticks to the work, mm²."""
-    over = shapes.strip(hold).intersection(work).area
-    return working("area * contact", Named("area", over, "mm²"), Named("contact", hold.contact, "number"), unit="mm²")
-
-
-def grip(hold: Hold, work: Polygon, rules: Holding, bed: BedThings) -> Grip:
-    """What a hold does to the work. work: its outline on the bed. A nest's walls stop the push as far as wood bears."""
-    at = np.array([shapes.touch_point(hold)])
-    if hold.kind == "strap":
-        return Grip(hold.name, shapes.clamp_force(hold).result, 0.0, 0.0, at)
-    if hold.kind in shapes.SIDES:
-        return Grip(hold.name, hold.force, 0.0, 0.0, at)
-    if hold.kind == "screw":
-        return Grip(hold.name, 0.0, rules.screw, rules.screw, at)
-    if hold.kind in shapes.FLAT:
-        area = stuck(hold, work).result if hold.fresh else 0.0
-        under = shapes.strip(hold).intersection(work)
-        places = spread(under) if under.area > 0.0 else at
-        return Grip(hold.name, 0.0, rules.tape * area, rules.peel * area, places)
-    nest = next((n for n in bed.nests if n.name == hold.of), None)
-    if nest is None:
-        return Grip(hold.name, 0.0, 0.0, 0.0, at)
-    x0, y0, x1, y1 = work.bounds
-    walls = nest.height * min(nest.length, nest.width) * rules.bearing_soft
-    return Grip(hold.name, 0.0, walls, 0.0, np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]]))
 
 
 def enough(

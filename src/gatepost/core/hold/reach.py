@@ -12,7 +12,7 @@ from shapely.geometry import Polygon
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold import suggest
 from gatepost.core.hold.clearance import Section
-from gatepost.core.hold.hold_checks import HoldingInputs
+from gatepost.core.hold.kind import HoldingInputs, HoldKinds
 from gatepost.core.hold.margins import spans
 from gatepost.core.hold.report import all_solids, kinds_in_words, margins
 from gatepost.core.hold.solids import Solid
@@ -20,10 +20,8 @@ from gatepost.core.hold.together import span_places
 from gatepost.core.job.base import changed
 from gatepost.core.job.hold import Hold
 
+COMPARED = ("strap", "edge", "screw", "tape", "glue")  # ways that places can be told for
 SMOOTH = 8  # pieces to a quarter of a round: a hundredth of a shank's radius
-# Minutes to set one of a kind: starting values, to be learned from the log.
-MINUTES = {"strap": 2.0, "edge": 1.5, "wedges": 2.0, "screw": 1.5, "tape": 1.0, "glue": 2.0, "nest": 0.5}
-SETTING = {"tape": 2.0, "glue": 4.0}  # and once for all of a kind: cleaning faces, pressing, waiting
 
 
 def unreached(
@@ -68,10 +66,9 @@ class Compared:
     places: tuple[Hold, ...] = ()
 
 
-def minutes_of(holds: Sequence[Hold]) -> float:
+def minutes_of(holds: Sequence[Hold], kinds: HoldKinds) -> float:
     """Time to set holds, minutes."""
-    once = sum(SETTING.get(kind, 0.0) for kind in {h.kind for h in holds})
-    return sum(MINUTES[h.kind] for h in holds) + once
+    return sum(kinds[h.kind].minutes for h in holds) + sum(kinds[name].once for name in {h.kind for h in holds})
 
 
 def compare(
@@ -80,15 +77,15 @@ def compare(
 ) -> list[Compared]:  # fmt: skip
     """As it is now, and as many straps, edge clamps or screws in their best places, and tape and glue. Raises Cancelled."""
     out = [_compared(held, "as it is", held.setup.holds, tools, face)]
-    kinds = ("strap", "edge", "screw", "tape", "glue")
+    kinds = [k for k in COMPARED if k in held.kinds]
     for number, kind in enumerate(kinds):
 
         def share(done: float, number: int = number) -> bool:
             return progress is None or progress((number + done) / len(kinds))
 
         try:
-            if kind in ("tape", "glue"):
-                holds: tuple[Hold, ...] = suggest.strips(held, kind)
+            if held.kinds[kind].by == "under":
+                holds: tuple[Hold, ...] = tuple(held.kinds[kind].tries(held, None))
             else:
                 holds = suggest.places(held, kind, count, clear_of, sound, share).holds
         except OperatorError as error:
@@ -107,4 +104,6 @@ def _compared(
     lost = unreached(held.work, tools, all_solids(one), face, held.rules.clearance)
     free = spans(held.work, span_places(one))
     span = free[0].length if free else None
-    return Compared(kind, kinds_in_words(holds), minutes_of(holds), least, float(lost.area), "", span, holds)
+    return Compared(
+        kind, kinds_in_words(holds, held.kinds), minutes_of(holds, held.kinds), least, float(lost.area), "", span, holds
+    )

@@ -15,8 +15,8 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap
-from gatepost.core.hold.hold_checks import STAGE, HoldingInputs, own_findings, work_height
-from gatepost.core.hold.margins import Grip, HoldMargin, enough, grip
+from gatepost.core.hold.kind import STAGE, HoldingInputs, HoldKinds
+from gatepost.core.hold.margins import Grip, HoldMargin, enough
 from gatepost.core.hold.solids import Solid
 from gatepost.core.hold.together import free, together, weakest
 from gatepost.core.job.base import changed
@@ -25,26 +25,17 @@ from gatepost.core.units import area_words, mm
 from gatepost.core.working import Named, working
 
 FARTHEST = 80.0  # a fix that moves further than this is no small fix
-NAMES = {
-    "strap": ("strap on packing", "straps on packing"), "edge": ("edge clamp", "edge clamps"), "wedges": ("pair of wedges", "pairs of wedges"),
-    "screw": ("screw", "screws"), "tape": ("strip of tape", "strips of tape"), "glue": ("strip of tape and glue", "strips of tape and glue"),
-    "nest": ("nest", "nests"),
-}  # fmt: skip
 
 
-def kinds_in_words(holds: tuple[Hold, ...]) -> str:
+def kinds_in_words(holds: tuple[Hold, ...], kinds: HoldKinds) -> str:
     """How many of each kind."""
     count = Counter(h.kind for h in holds)
-    return ", ".join(f"{n} {NAMES[kind][0 if n == 1 else 1]}" for kind, n in count.items())
-
-
-def _solids_of(held: HoldingInputs, hold: Hold) -> list[Solid]:
-    return shapes.solids(hold, work_height(held, hold), held.machine.bed)
+    return ", ".join(f"{n} {kinds[name].one if n == 1 else kinds[name].many}" for name, n in count.items())
 
 
 def all_solids(held: HoldingInputs) -> list[Solid]:
     """Everything that stands on the bed, what stays there from job to job too."""
-    mine = [s for h in held.setup.holds for s in _solids_of(held, h)]
+    mine = [s for h in held.setup.holds for s in held.solids(h)]
     return mine + shapes.bed_solids(held.machine.bed, held.setup)
 
 
@@ -55,10 +46,10 @@ def report(
     holds = held.setup.holds
     findings: list[Finding] = []
     for hold in holds:
-        findings += own_findings(held, hold)
+        findings += held.kind(hold).checks(held, hold)
     done = margins(held)
     findings += _overlaps(held) + _bed_findings(held) + _gap_findings(held) + together(held, done)
-    words = kinds_in_words(holds)
+    words = kinds_in_words(holds, held.kinds)
     stops = sum(1 for f in findings if f.level is Level.STOP)
     fact = f"{stops} to fix" if stops else (words or "nothing holds it")
     return Report(
@@ -72,18 +63,18 @@ def one_hold(held: HoldingInputs, name: str) -> list[Finding]:
     drag. gaps of held: of this hold alone."""
     hold = next(h for h in held.setup.holds if h.name == name)
     overlaps = [f for f in _overlaps(held, name) if f.about and name in f.about.split()]
-    return own_findings(held, hold) + overlaps + _gap_findings(held, with_fixes=False)
+    return held.kind(hold).checks(held, hold) + overlaps + _gap_findings(held, with_fixes=False)
 
 
 def grips(held: HoldingInputs) -> list[Grip]:
     """What each hold does to the work."""
-    return [grip(h, held.work, held.rules, held.machine.bed) for h in held.setup.holds]
+    return [held.kind(h).grip(h, held.work, held.rules, held.machine.bed) for h in held.setup.holds]
 
 
 def margins(held: HoldingInputs) -> list[HoldMargin]:
     """Of each operation, what holds over what it does to the work."""
     mine = grips(held)
-    squeezed = sum(h.force for h in held.setup.holds if h.kind in shapes.SIDES)
+    squeezed = sum(held.kind(h).squeezes(h) for h in held.setup.holds)
     return [
         enough(load, mine, held.weight, held.work, held.rules, squeezed) for load in held.loads if load.push.result > 0
     ]
@@ -111,17 +102,8 @@ def _figures(held: HoldingInputs, done: list[HoldMargin]) -> tuple[Figure, ...]:
         for words, one in (("sliding", worst.slide), ("turning", worst.turn), ("lifting", worst.lift)):
             if one is not None and words != against:
                 figures.append(Figure(f"Against {words}", one.result, "times", one))
-    straps = [h for h in held.setup.holds if h.kind == "strap"]
-    if straps:
-        heights = [work_height(held, h) for h in straps]
-        figures.append(Figure("Packing wanted, at least", max(heights)))
-        studs = [shapes.stud_length(h, w, held.machine) for h, w in zip(straps, heights)]
-        longest = max(studs, key=lambda s: s.result)
-        figures.append(Figure("Stud length wanted", longest.result, working=longest))
-        torqued = next((h for h in straps if h.torque > 0), None)
-        if torqued is not None:
-            force = shapes.bolt_force(torqued)
-            figures.append(Figure(f"{torqued.name}'s bolt pulls", force.result, "force", force))
+    for name in dict.fromkeys(h.kind for h in held.setup.holds):
+        figures += held.kinds[name].told(held, [h for h in held.setup.holds if h.kind == name])
     stretches = free(held)
     if stretches:
         figures.append(Figure("Longest free span", stretches[0].length))
@@ -154,9 +136,7 @@ def _overlaps(held: HoldingInputs, only: str = "") -> list[Finding]:
 
 def _outline(held: HoldingInputs, hold: Hold) -> Polygon:
     """What a hold covers of the bed, or lies under the work."""
-    if hold.kind in shapes.FLAT:
-        return shapes.strip(hold)
-    return shapely.union_all([s.outline for s in _solids_of(held, hold)])
+    return held.kind(hold).covers(hold, held.solids(hold))
 
 
 def _bed_findings(held: HoldingInputs) -> list[Finding]:
@@ -220,32 +200,12 @@ def _parts(held: HoldingInputs) -> str:
     return f"{', '.join(words[:-1])} and {words[-1]}"
 
 
-Way = tuple[str, Callable[[float], dict[str, float]]]
-
-
-def _ways(hold: Hold) -> list[Way]:
-    """Ways a hold may give way, each by one amount in mm."""
-    right: Way = ("Move {name} {d} right", lambda d: {"x": hold.x + d})
-    left: Way = ("Move {name} {d} left", lambda d: {"x": hold.x - d})
-    back: Way = ("Move {name} {d} back", lambda d: {"y": hold.y + d})
-    forward: Way = ("Move {name} {d} forward", lambda d: {"y": hold.y - d})
-    lower: Way = ("Set {name} {d} lower", lambda d: {"height": hold.height - d})
-    if hold.kind in shapes.SIDES:
-        along = (right, left) if abs(math.sin(math.radians(hold.heading))) > 0.5 else (back, forward)
-        return [*along, lower]
-    if hold.kind == "screw" and hold.into != "insert":
-        return [right, left, back, forward]
-    if hold.kind != "strap":
-        return []
-    return [right, left, ("Draw {name}'s nose back {d}", lambda d: {"nose": hold.nose - d})]
-
-
 def _smallest_fixes(held: HoldingInputs, name: str) -> list[Fix]:
     hold = next((h for h in held.setup.holds if h.name == name), None)
     if hold is None:  # a fence or a nest of the bed's own: it is the work that moves
         return []
     options: list[tuple[float, Fix]] = []
-    for words, values in _ways(hold):
+    for words, values in held.kind(hold).ways(hold):
         amount = _least_amount(held, hold, values)
         if amount is not None:
             sentence = words.format(name=hold.name, d=mm(amount))
@@ -260,7 +220,7 @@ def _least_amount(held: HoldingInputs, hold: Hold, values: Callable[[float], dic
 
     def clear(amount: float) -> bool:
         moved = changed(hold, **values(amount))
-        return held.clear(_solids_of(held, moved))
+        return held.clear(held.solids(moved))
 
     try:
         amount = 1.0
@@ -288,10 +248,10 @@ def _still_sound(held: HoldingInputs, old: Hold, new: Hold) -> bool:
 
 
 def _stops(held: HoldingInputs, hold: Hold) -> set[tuple[str, str]]:
-    found = own_findings(held, hold) + _overlaps(held, hold.name)
+    found = held.kind(hold).checks(held, hold) + _overlaps(held, hold.name)
     return {(f.code, f.about) for f in found if f.level is Level.STOP}
 
 
 def judged(held: HoldingInputs, hold: Hold) -> bool:
     """Whether a hold can stand where it is: nothing barred of itself, and clear of every move."""
-    return not _stops(held, hold) and held.clear(_solids_of(held, hold))
+    return not _stops(held, hold) and held.clear(held.solids(hold))

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What holds stand on the bed: each as upright prisms, and the sums of a strap."""
+"""What stands on the bed, as upright prisms; and what every kind of hold measures itself by."""
 
 from __future__ import annotations
 
@@ -11,18 +11,24 @@ import shapely
 from shapely import affinity
 from shapely.geometry import MultiPolygon, Point, Polygon, box
 
-from gatepost.core.job.hold import Hold
-from gatepost.core.job.machine import BedThings, Fence, Machine, Nest
+from gatepost.core.job.hold import Hold, InNest
+from gatepost.core.job.machine import BedThings, Fence, Nest
 from gatepost.core.job.model import Setup
-from gatepost.core.working import Named, Working, working
 
-WASHER, THREADS, NUT_SHARE = 1.6, 3.0, 0.8  # mm, mm over the nut, nut height in stud diameters (ISO 4032)
-PAD = 14.0  # how much of the nose bears on the work
-BLOCK = 30.0  # packing's length under the tail
-HEEL = 8.0  # how far the strap passes the middle of its packing
-SIDES = ("edge", "wedges")  # kinds that hold by the edge
-FLAT = ("tape", "glue")  # kinds that lie under the work
 DOG_BONE = math.sqrt(0.5)
+
+
+@dataclass(frozen=True)
+class PartLook:
+    """How a part is drawn. role: its colours; over: what it is drawn over, from below; named: whether its hold's name stands
+    beside it in a section."""
+
+    role: str = "strap"
+    over: int = 6
+    named: bool = False
+
+
+FENCE, WALL = PartLook("fence", 0, True), PartLook("fence", 1)
 
 
 @dataclass(frozen=True)
@@ -34,124 +40,13 @@ class Solid:
     outline: Polygon
     bottom: float
     top: float
+    look: PartLook = PartLook()
 
 
-def _rectangle(hold: Hold, along0: float, along1: float, width: float) -> Polygon:
+def along(hold: Hold, along0: float, along1: float, width: float) -> Polygon:
     """A rectangle in the hold's own direction, from along0 to along1 in front of its place."""
     flat = box(along0, -width / 2.0, along1, width / 2.0)
     return affinity.translate(affinity.rotate(flat, hold.heading, origin=(0, 0)), hold.x, hold.y)
-
-
-def nose_angle(hold: Hold, work: float) -> Working:
-    """Degrees that the nose points down by; negative when it points up. work: height of the work under the nose."""
-    return working(
-        "atan((packing - work) / (nose + tail))", Named("packing", hold.packing), Named("work", work),
-        Named("nose", hold.nose), Named("tail", hold.tail), unit="angle",
-    )  # fmt: skip
-
-
-def underside(hold: Hold, work: float) -> float:
-    """Height of the strap's underside at the bolt."""
-    return work + (hold.packing - work) * hold.nose / (hold.nose + hold.tail)
-
-
-def engagement(hold: Hold, machine: Machine) -> Working:
-    """How far a stud screws in: one diameter in steel, one and a half in aluminium, two in an insert in wood."""
-    times = 2.0 if hold.into != "slot" else 1.5 if machine.bed.slot == "aluminium" else 1.0
-    return working("times * diameter", Named("times", times, "number"), Named("diameter", hold.stud), shop_rule=True)
-
-
-def bolt_force(hold: Hold) -> Working:
-    """Force in a bolt, N: as typed, or by the torque on its nut, F = T / (0.2·d), good to ±30 %.
-
-    The 0.2 is the nut factor of a plain steel thread, neither oiled nor rusty.
-    """
-    if hold.torque <= 0.0:
-        return working("bolt", Named("bolt", hold.force, "force"), unit="force")
-    return working(
-        "torque * 1000 / (0.2 * diameter)", Named("torque", hold.torque, "N·m"), Named("diameter", hold.stud), unit="force",
-        assumption="nut factor 0.2; ±30 %", shop_rule=True,
-    )  # fmt: skip
-
-
-def packing_from(blocks: tuple[float, ...], low: float, high: float, most: int = 4) -> tuple[float, ...] | None:
-    """The fewest blocks at hand, then the lowest, that stack to a height between two; nothing where none do.
-
-    As many of each as one likes. low, high: mm.
-    """
-    stacks: list[tuple[float, ...]] = [()]
-    for _ in range(most):
-        stacks = [s + (b,) for s in stacks for b in sorted(blocks) if not s or b <= s[-1]]
-        fitting = [s for s in stacks if low - 1e-6 <= sum(s) <= high + 1e-6]
-        if fitting:
-            return min(fitting, key=lambda s: (sum(s), s))
-        stacks = [s for s in stacks if sum(s) < high]
-    return None
-
-
-def stud_length(hold: Hold, work: float, machine: Machine) -> Working:
-    """Length of stud wanted, through the spoilboard from the slot's nut, or from an insert at its face."""
-    return working(
-        "engagement + board + underside + strap + washer + nut + threads", Named("engagement", engagement(hold, machine).result),
-        Named("board", 0.0 if hold.into == "insert" else machine.spoilboard), Named("underside", underside(hold, work)), Named("strap", hold.thickness),
-        Named("washer", WASHER), Named("nut", NUT_SHARE * hold.stud), Named("threads", THREADS), shop_rule=True,
-    )  # fmt: skip
-
-
-def clamp_force(hold: Hold) -> Working:
-    """Force of a strap on the work, N, from the force in its bolt (a lever about the packing)."""
-    return working(
-        "bolt * tail / (nose + tail)",
-        Named("bolt", bolt_force(hold).result, "force"),
-        Named("tail", hold.tail),
-        Named("nose", hold.nose),
-        unit="force",
-    )
-
-
-def strap_solids(hold: Hold, work: float) -> list[Solid]:
-    """Body, packing and stud of a strap on work of a height."""
-    stud_top = underside(hold, work) + hold.thickness + WASHER + NUT_SHARE * hold.stud + THREADS
-    under = min(work, hold.packing)
-    body = _rectangle(hold, -hold.tail - HEEL, hold.nose + PAD / 2.0, hold.width)
-    block = _rectangle(hold, -hold.tail - BLOCK + HEEL, -hold.tail + HEEL, hold.width + 8.0)
-    stud = Point(hold.x, hold.y).buffer(hold.stud, quad_segs=16)  # the nut's corners, about twice the stud
-    return [
-        Solid(hold.name, "strap", body, under, max(work, hold.packing) + hold.thickness),
-        Solid(hold.name, "packing", block, 0.0, hold.packing),
-        Solid(hold.name, "stud", stud, 0.0, stud_top),
-    ]
-
-
-def pad(hold: Hold) -> Polygon:
-    """Where a strap's nose bears, bed XY."""
-    return _rectangle(hold, hold.nose - PAD / 2.0, hold.nose + PAD / 2.0, hold.width)
-
-
-def strip(hold: Hold) -> Polygon:
-    """Where a strip of tape or glue lies, bed XY."""
-    return _rectangle(hold, -hold.length / 2.0, hold.length / 2.0, hold.width)
-
-
-def solids(hold: Hold, work: float, bed: BedThings | None = None) -> list[Solid]:
-    """Everything that a hold puts on the bed. work: height of the work where it bears, mm; bed: where its nest is."""
-    if hold.kind == "strap":
-        return strap_solids(hold, work)
-    if hold.kind in SIDES:
-        part = "edge clamp" if hold.kind == "edge" else "wedges"
-        return [Solid(hold.name, part, _rectangle(hold, -hold.body, 0.0, hold.width), 0.0, hold.height)]
-    if hold.kind == "screw":
-        at = Point(hold.x, hold.y)
-        head = at.buffer(hold.washer / 2.0 / COSINE_16, quad_segs=8)
-        shaft = at.buffer(hold.diameter / 2.0 / COSINE_16, quad_segs=8)
-        return [
-            Solid(hold.name, "screw head", head, work, work + hold.above),
-            Solid(hold.name, "screw", shaft, -hold.bite, work),
-        ]
-    if hold.kind == "nest":
-        nest = next((n for n in bed.nests if n.name == hold.of), None) if bed is not None else None
-        return nest_solids(nest, hold.name) if nest is not None else []
-    return []
 
 
 COSINE_16 = math.cos(math.pi / 32.0)  # of half the angle of a round outline's pieces: they lie outside it then
@@ -184,7 +79,7 @@ def nest_solids(nest: Nest, name: str) -> list[Solid]:
     walls: list[Polygon] = []
     for half in (rim.intersection(cut), rim.difference(cut)):
         walls += list(half.geoms) if isinstance(half, MultiPolygon) else [half]
-    return [Solid(name, "nest", w, 0.0, nest.height) for w in walls if w.area > 0.0]
+    return [Solid(name, "nest", w, 0.0, nest.height, WALL) for w in walls if w.area > 0.0]
 
 
 def fence_outline(fence: Fence) -> Polygon:
@@ -202,37 +97,12 @@ def fence_edge(fence: Fence) -> shapely.LineString:
 
 def bed_solids(bed: BedThings, setup: Setup) -> list[Solid]:
     """What stands on the bed from job to job: fences, and nests that hold nothing now."""
-    used = {h.of for h in setup.holds if h.kind == "nest"}
-    out = [Solid(f.name, "fence", fence_outline(f), 0.0, f.height) for f in bed.fences]
+    used = {h.of for h in setup.holds if isinstance(h, InNest)}
+    out = [Solid(f.name, "fence", fence_outline(f), 0.0, f.height, FENCE) for f in bed.fences]
     for nest in bed.nests:
         if nest.name not in used:
             out += nest_solids(nest, nest.name)
     return out
-
-
-def touch_point(hold: Hold) -> tuple[float, float]:
-    """The place where a hold bears on the work, bed XY."""
-    reach = hold.nose if hold.kind == "strap" else 0.0
-    return (
-        hold.x + reach * math.cos(math.radians(hold.heading)),
-        hold.y + reach * math.sin(math.radians(hold.heading)),
-    )
-
-
-def bearing(hold: Hold, work: Polygon) -> Polygon:
-    """Where a hold has the work in its grip, bed XY: under a nose or a washer, along a jaw, over a strip, all of a nest's."""
-    if hold.kind == "strap":
-        return pad(hold)
-    if hold.kind == "screw":
-        return Point(hold.x, hold.y).buffer(hold.washer / 2.0)
-    if hold.kind in FLAT:
-        return strip(hold)
-    if hold.kind == "nest":
-        return work
-    return _rectangle(hold, 0.0, JAW, hold.width)
-
-
-JAW = 8.0  # how far into the wood a jaw's grip is taken to reach
 
 
 def insert_places(bed: BedThings) -> list[tuple[float, float]]:

@@ -4,7 +4,6 @@ the places that are tried: along the bed's own slots and inserts, every STEP alo
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
@@ -12,26 +11,20 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 from shapely import affinity
-from shapely.geometry import LineString, Point, Polygon
+from shapely.geometry import Point, Polygon
 
 from gatepost.core.errors import Cancelled, OperatorError
-from gatepost.core.hold import solids as shapes
-from gatepost.core.hold.hold_checks import HoldingInputs, work_height
+from gatepost.core.hold.kind import NONE_TOLD, HoldingInputs
 from gatepost.core.hold.margins import edge_place
 from gatepost.core.hold.report import judged
 from gatepost.core.job.base import changed
-from gatepost.core.job.hold import LETTERS, Hold
+from gatepost.core.job.hold import Hold
 
-STEP = 20.0  # mm along the edge between places that are tried
-LONGEST_NOSE = 110.0  # mm from bolt to nose that a strap is taken to reach
-SHORTEST_NOSE = 22.0
-INSET = 7.0  # mm of a nose's middle inside the edge
 SAME = 6.0  # mm within which a hold counts as not moved
 TOLD_APART = (
     0.001  # mm; places along the edge are whole numbers of these, so that equal spans are equal and not nearly so
 )
 ROUNDS = 200_000  # of looking for a choice whose holds are in nobody's way
-HEADINGS = (90.0, 270.0, 0.0, 180.0)
 Progress = Callable[[float], bool]
 
 
@@ -69,87 +62,21 @@ def candidates(
     """
     alone = replace(held, setup=changed(held.setup, holds=()), gaps=())
     now = [h for h in held.setup.holds if h.kind == kind]
-    tried = [*now, *_tries(alone, kind, now[0] if now else None)]
+    tried = [*now, *held.kinds[kind].tries(alone, now[0] if now else None)]
     out: list[Candidate] = []
     for number, hold in enumerate(tried):
         if progress is not None and not progress(0.8 * number / len(tried)):
             raise Cancelled("The search was called off.")
         one = replace(alone, setup=changed(alone.setup, holds=(hold,)))
-        parts = shapes.solids(hold, work_height(one, hold), held.machine.bed)
+        parts = one.solids(hold)
         if any(s.outline.intersects(a) for s in parts for a in clear_of):
             continue
-        if any(shapes.bearing(hold, held.work).intersects(a) for a in sound) or not judged(one, hold):
+        if any(held.kinds[kind].bearing(hold, held.work).intersects(a) for a in sound) or not judged(one, hold):
             continue
-        x, y = shapes.touch_point(hold)
+        x, y = held.kinds[kind].touch_point(hold)
         outline = shapely.union_all([s.outline for s in parts])
         out.append(Candidate(hold, edge_place(held.work, x, y), number < len(now), outline))
     return sorted(out, key=lambda c: (c.along, not c.kept))
-
-
-def _tries(held: HoldingInputs, kind: str, like: Hold | None) -> list[Hold]:
-    make = {"strap": _straps, "edge": _edges, "screw": _screws}.get(kind)
-    if make is None:
-        raise OperatorError("Places can be suggested for straps, edge clamps and screws.")
-    return make(held, like or Hold(name="C1", kind=kind, x=0, y=0, heading=90, metal="brass"))
-
-
-def _straps(held: HoldingInputs, like: Hold) -> list[Hold]:
-    """Straps from every slot or insert that reaches the edge, in four directions."""
-    x0, y0, x1, y1 = held.work.bounds
-    m = held.machine
-    spots: list[tuple[float, float, float]] = []
-    for heading in HEADINGS:
-        if like.into == "insert":
-            spots += [(x, y, heading) for x, y in shapes.insert_places(m.bed)]
-        elif heading in (90.0, 270.0):
-            spots += [(float(x), y, heading) for y in m.slots for x in np.arange(x0 + STEP / 2, x1, STEP)]
-        else:
-            reach = max(like.nose, SHORTEST_NOSE)
-            x = x0 - reach if heading == 0.0 else x1 + reach
-            spots += [(x, y, heading) for y in m.slots if y0 < y < y1]
-    out: list[Hold] = []
-    for x, y, heading in spots:
-        fx, fy = shapes.first_contact(held.work, heading, like.width, x, y)
-        way = math.radians(heading)
-        reach = (fx - x) * math.cos(way) + (fy - y) * math.sin(way) + INSET
-        if (
-            heading in (0.0, 180.0) and like.into != "insert"
-        ):  # a slot lets it slide to where its nose is as long as it was
-            x, reach = x + (reach - like.nose) * math.cos(way), like.nose
-        if not SHORTEST_NOSE <= reach <= LONGEST_NOSE:
-            continue
-        hold = changed(like, x=x, y=y, heading=heading, nose=reach)
-        high = work_height(held, hold)
-        most = high + (reach + like.tail) * math.tan(math.radians(held.rules.nose))
-        stack = shapes.packing_from(m.bed.blocks, high, most) if m.bed.blocks else None
-        out.append(changed(hold, packing=sum(stack) if stack else high))
-    return out
-
-
-def _edges(held: HoldingInputs, like: Hold) -> list[Hold]:
-    """Edge clamps every STEP along the edge, square to one of four directions."""
-    x0, y0, x1, y1 = held.work.bounds
-    out: list[Hold] = []
-    for heading in HEADINGS:
-        upright = heading in (90.0, 270.0)
-        low, high = (x0, x1) if upright else (y0, y1)
-        for at in np.arange(low + like.width / 2.0 + 2.0, high - like.width / 2.0 - 2.0 + 1e-9, STEP):
-            x, y = (float(at), y0 if heading == 90.0 else y1) if upright else (x0 if heading == 0.0 else x1, float(at))
-            fx, fy = shapes.first_contact(held.work, heading, like.width, x, y)
-            out.append(changed(like, x=fx, y=fy, heading=heading))
-    return out
-
-
-def _screws(held: HoldingInputs, like: Hold) -> list[Hold]:
-    """Screws every STEP along a line inside the edge, or in every insert."""
-    if like.into == "insert":
-        return [changed(like, x=x, y=y) for x, y in shapes.insert_places(held.machine.bed)]
-    inner = held.work.buffer(-max(2.0 * like.diameter, like.washer / 2.0 + 1.0))
-    if inner.is_empty:
-        return []
-    line: LineString = (inner if inner.geom_type == "Polygon" else max(inner.geoms, key=lambda g: g.area)).exterior
-    spots = [line.interpolate(at) for at in np.arange(0.0, line.length, STEP)]
-    return [changed(like, x=p.x, y=p.y) for p in spots]
 
 
 def places(
@@ -159,6 +86,8 @@ def places(
     """The best places for a number of holds of a kind. Raises OperatorError where there are too few, and Cancelled."""
     if not 2 <= count <= 40:
         raise OperatorError("Places are suggested for two holds at least and forty at most.")
+    if kind not in held.kinds or held.kinds[kind].by not in ("top", "edge"):
+        raise OperatorError(NONE_TOLD)
     found = candidates(held, kind, clear_of, sound, progress)
     picked = choose(found, held.work.exterior.length, count, progress)
     if picked is None:
@@ -175,7 +104,7 @@ def places(
 def _names(held: HoldingInputs, kind: str, chosen: Sequence[Candidate]) -> list[str]:
     """Names for chosen holds: those that stay keep theirs."""
     taken = {c.hold.name for c in chosen if c.kept} | {h.name for h in held.setup.holds if h.kind != kind}
-    fresh = (f"{LETTERS[kind]}{n}" for n in range(1, 200))
+    fresh = (f"{held.kinds[kind].figures.LETTER}{n}" for n in range(1, 200))
     return [c.hold.name if c.kept else next(n for n in fresh if n not in taken) for c in chosen]
 
 
@@ -306,23 +235,6 @@ def _onward(ways: NDArray[np.bool_], cost: NDArray[np.float64], at: int, left: i
     to = np.nonzero(ways[at] & (cost[left] <= money + 1e-9))[0]
     to = to[to < ways.shape[0] - 1]
     return [int(i) for i in to[np.lexsort((-to, -cost[left][to]))]]
-
-
-def strips(held: HoldingInputs, kind: str, count: int = 3, inset: float = 15.0) -> tuple[Hold, ...]:
-    """Strips of tape across the work, evenly spread, edge to edge."""
-    x0, y0, x1, y1 = held.work.bounds
-    out: list[Hold] = []
-    for i in range(count):
-        x = x0 + inset + 25.0 + (x1 - x0 - 2 * inset - 50.0) * (i / (count - 1) if count > 1 else 0.5)
-        line = held.work.intersection(LineString([(x, y0 - 1), (x, y1 + 1)]))
-        if line.is_empty:
-            continue
-        low, high = line.bounds[1], line.bounds[3]
-        out.append(
-            Hold(name=f"{'T' if kind == 'tape' else 'G'}{i + 1}", kind=kind, x=x, y=0.5 * (low + high), heading=90.0,
-                 length=max(high - low, 1.0), width=50.0)
-        )  # fmt: skip
-    return tuple(out)
 
 
 def free_areas(marks: Sequence[tuple[float, float]], around: float) -> list[Polygon]:

@@ -10,13 +10,14 @@ from shapely.geometry import MultiPoint, Point
 
 from gatepost.core.findings import Finding, Level, Place
 from gatepost.core.hold import solids as shapes
-from gatepost.core.hold.hold_checks import STAGE, TOUCHES, HoldingInputs
+from gatepost.core.hold.kind import STAGE, HoldingInputs
 from gatepost.core.hold.margins import HoldMargin, Span, spans
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.machine import Fence
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
 
+TOUCHES = 0.5  # mm within which the work lies against a fence
 CORNER_NEAR = 150.0  # mm within which a corner that is left free for zeroing wants a hold
 BENDS = 0.1  # mm that a free span may bend before it is asked about
 CUPPED = 0.3  # mm of hollow under a free span before it is told
@@ -24,7 +25,7 @@ CUPPED = 0.3  # mm of hollow under a free span before it is told
 
 def span_places(held: HoldingInputs) -> list[tuple[str, float, float]]:
     """Where holds bear, of those that press in one place."""
-    return [(h.name, *shapes.touch_point(h)) for h in held.setup.holds if h.kind not in (*shapes.FLAT, "nest")]
+    return [(h.name, *held.kind(h).touch_point(h)) for h in held.by("top", "edge")]
 
 
 def free(held: HoldingInputs) -> list[Span]:
@@ -37,8 +38,7 @@ def weakest(done: list[HoldMargin]) -> HoldMargin | None:
 
 def together(held: HoldingInputs, done: list[HoldMargin]) -> list[Finding]:
     name, holds = held.setup.name, held.setup.holds
-    steady = [h for h in holds if h.kind in (*shapes.FLAT, "nest")]
-    if len(holds) < 2 and not steady:
+    if len(holds) < 2 and not held.by("under", "walls"):
         message = "At least two holds are wanted: one lets the work swing." if holds else "Nothing holds the work yet."
         return [Finding("hold.too-few", Level.STOP, STAGE, message, name)]
     return _weak(held, done) + _ring(held) + _span_findings(held)
@@ -65,13 +65,13 @@ def _weak(held: HoldingInputs, done: list[HoldMargin]) -> list[Finding]:
 
 def _ring(held: HoldingInputs) -> list[Finding]:
     """Whether the middle of the cutting lies inside the ring of holds."""
-    if not held.loads or any(h.kind == "nest" for h in held.setup.holds):
+    if not held.loads or held.by("walls"):
         return []
     boxes = [q.box for q in held.loads]
     x = (min(b[0] for b in boxes) + max(b[2] for b in boxes)) / 2
     y = (min(b[1] for b in boxes) + max(b[3] for b in boxes)) / 2
     places = [c for h in held.setup.holds for c in _bearing_places(held, h)]
-    if any(h.kind in shapes.SIDES for h in held.setup.holds):  # what they press the work against
+    if held.by("edge"):  # what they press the work against
         places += [c for f in held.machine.bed.fences for c in _against(held, f)]
     ring = MultiPoint(places).convex_hull
     if ring.distance(Point(x, y)) <= 1.0:
@@ -87,9 +87,10 @@ def _against(held: HoldingInputs, fence: Fence) -> list[tuple[float, float]]:
 
 
 def _bearing_places(held: HoldingInputs, hold: Hold) -> list[tuple[float, float]]:
-    if hold.kind in shapes.FLAT:
-        return [(float(x), float(y)) for x, y in shapes.strip(hold).exterior.coords]
-    return [shapes.touch_point(hold)]
+    kind = held.kind(hold)
+    if kind.by == "under":
+        return [(float(x), float(y)) for x, y in kind.bearing(hold, held.work).exterior.coords]
+    return [kind.touch_point(hold)]
 
 
 def _span_findings(held: HoldingInputs) -> list[Finding]:

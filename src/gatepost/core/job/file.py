@@ -27,8 +27,9 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.base import complaint
 from gatepost.core.job.blank import PICTURE
-from gatepost.core.job.history import from_4
+from gatepost.core.job.history import from_4, holds_of_one_kind
 from gatepost.core.job.journal import Journal, read_lines, write_lines
+from gatepost.core.job.kinds import SHIPPED, FigureTables
 from gatepost.core.job.model import FORMAT, Job
 from gatepost.core.picture import picture_is_sound
 from gatepost.core.reading import read_whole
@@ -80,7 +81,7 @@ def to_bytes(document: Document) -> bytes:
     return out.getvalue()
 
 
-def from_bytes(data: bytes, name: str = "The file") -> Document:
+def from_bytes(data: bytes, name: str = "The file", kinds: FigureTables = SHIPPED) -> Document:
     """Read a job file. Raises UnusableFile with what is wrong and what can be saved."""
     parts = _unpack(data, name)
     try:
@@ -107,7 +108,7 @@ def from_bytes(data: bytes, name: str = "The file") -> Document:
     missing = {part for part in sums if IS_PICTURE.fullmatch(part)} - set(pictures)
     if missing:
         raise UnusableFile(f"{name} is damaged: its {min(missing)} is missing. {_advice(parts)}")
-    return Document(read_job(parts["job.json"], name), journal, pictures)
+    return Document(read_job(parts["job.json"], name, kinds), journal, pictures)
 
 
 def _named(job: Job) -> set[str]:
@@ -156,8 +157,8 @@ def _read(archive: zipfile.ZipFile, info: zipfile.ZipInfo, name: str) -> bytes:
     return data
 
 
-def read_job(text: bytes, name: str = "The file") -> Job:
-    """Read job.json. Raises UnusableFile."""
+def read_job(text: bytes, name: str = "The file", kinds: FigureTables = SHIPPED) -> Job:
+    """Read job.json. kinds: of what it may be made. Raises UnusableFile."""
     if _depth(text) > DEEPEST:
         raise UnusableFile(f"{name} is refused: it is nested deeper than any job.")
     try:
@@ -173,8 +174,8 @@ def read_job(text: bytes, name: str = "The file") -> Job:
     if raw["format"] < 1:
         raise UnusableFile(f"{name} names format {raw['format']}, which never was.")
     try:
-        raw = {**raw, "format": FORMAT} if raw["format"] == FORMAT else from_4(raw)
-        return Job.model_validate_json(json.dumps(raw))
+        raw = holds_of_one_kind({**raw, "format": FORMAT} if raw["format"] == FORMAT else from_4(raw))
+        return Job.model_validate_json(json.dumps(raw), context=kinds.context)
     except ValidationError as error:
         raise UnusableFile(f"{name} is not a sound job: {complaint(error)}") from None
 

@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic_core import to_json
 
+from gatepost.core.job.hold import HOLDS
+
 if TYPE_CHECKING:
     from gatepost.core.job.model import Job
 
@@ -96,15 +98,50 @@ NOT_COUNTED: Any = {
 }  # fmt: skip
 
 
-def fingerprint_4(job: Job) -> str:
-    """What the log calls a plan in format 4's days: twelve hex digits of the whole job as that format wrote it; nothing where
-    it could not have held the job."""
-    old = _as_4(job.model_dump(mode="json", exclude=NOT_COUNTED))
-    return "" if old is None else hashlib.sha256(to_json(old)).hexdigest()[:12]
+# figures that a hold of every kind carried, in their order, and what they were where nobody had set them
+ALL_KINDS: dict[str, Any] = {
+    "width": 36.0, "thickness": 12.0, "nose": 45.0, "tail": 35.0, "packing": 0.0, "stud": 8.0, "force": 1500.0, "torque": 0.0,
+    "into": "slot", "height": 20.0, "body": 60.0, "shim": 0.0, "diameter": 4.0, "washer": 12.0, "above": 4.0, "bite": 12.0,
+    "pilot": True, "metal": "steel", "length": 100.0, "contact": 0.8, "fresh": True, "of": "",
+}  # fmt: skip
+HOLD_4 = ("name", "kind", "x", "y", "heading", *ALL_KINDS)
 
 
-def _as_4(new: dict[str, Any]) -> dict[str, Any] | None:
-    """A job's values in format 4's order, the other way round of ``from_4``."""
+def holds_of_one_kind(raw: dict[str, Any]) -> dict[str, Any]:
+    """job.json whose holds have figures of their own kind only: until format 5's first days each had those of all kinds."""
+    setups = raw.get("setups")
+    if not isinstance(setups, list):
+        return raw
+    return {**raw, "setups": [_with_holds(s) if isinstance(s, dict) else s for s in setups]}
+
+
+def _with_holds(setup: dict[str, Any]) -> dict[str, Any]:
+    holds = setup.get("holds")
+    if not isinstance(holds, list):
+        return setup
+    return {**setup, "holds": [_own(h) if isinstance(h, dict) and h.get("kind") in HOLDS else h for h in holds]}
+
+
+def _own(hold: dict[str, Any]) -> dict[str, Any]:
+    mine = HOLDS[str(hold["kind"])].model_fields
+    own = {k: v for k, v in hold.items() if k in mine or k not in ALL_KINDS}
+    return {**own, "into": "board"} if hold["kind"] == "screw" and own.get("into") == "slot" else own
+
+
+def fingerprints_4(job: Job) -> frozenset[str]:
+    """What the log may call a plan in format 4's days: twelve hex digits of the whole job as that format wrote it; none where
+    it could not have held the job.
+
+    There are two where there are screws: a screw that went into the spoilboard said either “slot” or “board”. A hold that had
+    been given figures of another kind's is not known again.
+    """
+    values = job.model_dump(mode="json", exclude=NOT_COUNTED)
+    told = [old for into in ("slot", "board") if (old := _as_4(values, into)) is not None]
+    return frozenset(hashlib.sha256(to_json(old)).hexdigest()[:12] for old in told)
+
+
+def _as_4(new: dict[str, Any], screwed: str) -> dict[str, Any] | None:
+    """A job's values in format 4's order, the other way round of ``from_4``. screwed: into what a screw in the spoilboard goes."""
     told = {s["id"]: s for s in new["setups"]}
     done = {o["id"]: o for s in new["setups"] for o in s["operations"]}
     art = {a["id"]: a for a in new["artwork"]}
@@ -123,7 +160,12 @@ def _as_4(new: dict[str, Any]) -> dict[str, Any] | None:
     setups = []
     for name, s in told.items():
         turn = "about Y" if name == "back" and s["spin"] == 180 else "about X"
-        setups.append(_of({**s, "name": name, "turn": turn}, SETUP_4))
+        loose = {"into": screwed}
+        holds = [
+            _of({**ALL_KINDS, **h, **(loose if h["kind"] == "screw" and h["into"] == "board" else {})}, HOLD_4)
+            for h in s["holds"]
+        ]
+        setups.append(_of({**s, "name": name, "turn": turn, "holds": holds}, SETUP_4))
     whole = {**back, "surfacing": done["surfacing"]["figures"], "carving": _of(carving, CARVING_4), "setups": setups}
     again = from_4(whole)
     alike = [[(s["id"], [o["id"] for o in s["operations"]]) for s in j["setups"]] for j in (again, new)]

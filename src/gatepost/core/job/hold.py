@@ -3,11 +3,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from collections.abc import Mapping
+from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationError
 
-from gatepost.core.job.base import Amount, Model, Name, Place, Size
+from gatepost.core.job.base import Amount, Model, Name, Place, Size, complaint
 
 MOST_HOLDS = 60  # of a setup
 
@@ -32,55 +33,118 @@ class Holding(Model):
     nose: Annotated[float, Field(gt=0, le=30)] = 5.0
 
 
-LETTERS = {
-    "strap": "C",
-    "edge": "E",
-    "wedges": "W",
-    "screw": "S",
-    "tape": "T",
-    "glue": "G",
-    "nest": "N",
-}  # that names of holds begin with
+Degrees = Annotated[float, Field(ge=-360, le=360)]
+Force = Annotated[float, Field(ge=0, le=50_000)]
+Share = Annotated[float, Field(gt=0, le=1)]
 
 
 class Hold(Model):
-    """One hold. What its place means hangs on its kind:
+    """One hold: its name, its kind, its place on the bed, the way it points; what more there is of it is its kind's."""
 
-    strap: (x, y) is the bolt, heading points from bolt to nose; nose and tail are the distances from the bolt to where nose
-    and packing bear; into: what the bolt goes into; torque: N·m on its nut, or its force where that is nought.
-    edge: (x, y) is the middle of the jaw against the work, heading into the work; height: its top above the spoilboard.
-    wedges: the same, of a pair driven against a block body behind; shim: beside them.
-    screw: (x, y) is its middle, through the wood into the spoilboard or an insert; above: of its head over the work; washer:
-    its diameter; bite: how deep it goes; metal: what it is of.
-    tape and glue: a strip of length along its heading and width across, under the work, its middle at (x, y); contact: share
-    that sticks; fresh: freshly pressed and both faces sealed or skimmed.
-    nest: of: the name of a nest on the bed, whose walls stop the push.
-    """
-
+    LETTER: ClassVar[str] = "H"  # that names of its kind begin with
     name: Name
-    kind: Literal["strap", "edge", "wedges", "screw", "tape", "glue", "nest"]
+    kind: Name
     x: Place
     y: Place
-    heading: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    heading: Degrees = 0.0
+
+
+class Strap(Hold):
+    """(x, y) is the bolt, heading points from bolt to nose; nose and tail are the distances from the bolt to where nose and
+    packing bear; into: what the bolt goes into; torque: N·m on its nut, or its force where that is nought."""
+
+    LETTER: ClassVar[str] = "C"
+    kind: Literal["strap"] = "strap"
     width: Size = 36.0
     thickness: Size = 12.0
     nose: Size = 45.0
     tail: Size = 35.0
     packing: Amount = 0.0
     stud: Size = 8.0
-    force: Annotated[float, Field(ge=0, le=50_000)] = 1500.0
+    force: Force = 1500.0
     torque: Annotated[float, Field(ge=0, le=500)] = 0.0
     into: Literal["slot", "insert", "board"] = "slot"
+
+
+class EdgeClamp(Hold):
+    """(x, y) is the middle of the jaw against the work, heading into the work; height: its top above the spoilboard; body: how
+    far it reaches back."""
+
+    LETTER: ClassVar[str] = "E"
+    kind: Literal["edge"] = "edge"
+    width: Size = 36.0
+    height: Size = 20.0
+    body: Size = 60.0
+    force: Force = 1500.0
+
+
+class Wedges(Hold):
+    """The same of a pair driven against a block, body behind; shim: beside them."""
+
+    LETTER: ClassVar[str] = "W"
+    kind: Literal["wedges"] = "wedges"
+    width: Size = 36.0
     height: Size = 20.0
     body: Size = 60.0
     shim: Amount = 0.0
+    force: Force = 1500.0
+
+
+class Screw(Hold):
+    """(x, y) is its middle, through the wood into the spoilboard or an insert; above: of its head over the work; washer: its
+    diameter; bite: how deep it goes; metal: what it is of."""
+
+    LETTER: ClassVar[str] = "S"
+    kind: Literal["screw"] = "screw"
+    into: Literal["board", "insert"] = "board"
     diameter: Size = 4.0
     washer: Size = 12.0
     above: Amount = 4.0
     bite: Amount = 12.0
     pilot: bool = True
     metal: Literal["steel", "brass", "plastic"] = "steel"
+
+
+class Tape(Hold):
+    """A strip of length along its heading and width across, under the work, its middle at (x, y); contact: share that sticks;
+    fresh: freshly pressed and both faces sealed or skimmed."""
+
+    LETTER: ClassVar[str] = "T"
+    kind: Literal["tape"] = "tape"
     length: Size = 100.0
-    contact: Annotated[float, Field(gt=0, le=1)] = 0.8
+    width: Size = 36.0
+    contact: Share = 0.8
     fresh: bool = True
+
+
+class Glue(Tape):
+    """Tape on both faces with glue between."""
+
+    LETTER: ClassVar[str] = "G"
+    kind: Literal["glue"] = "glue"  # type: ignore[assignment]
+
+
+class InNest(Hold):
+    """of: the name of a nest on the bed, whose walls stop the push."""
+
+    LETTER: ClassVar[str] = "N"
+    kind: Literal["nest"] = "nest"
     of: Annotated[str, Field(max_length=80)] = ""
+
+
+HOLDS: Mapping[str, type[Hold]] = {
+    "strap": Strap, "edge": EdgeClamp, "wedges": Wedges, "screw": Screw, "tape": Tape, "glue": Glue, "nest": InNest,
+}  # fmt: skip
+
+
+def hold_of(values: Any, kinds: Mapping[str, type[Hold]]) -> Hold:
+    """A hold of its kind. Raises ValueError with a sentence."""
+    if isinstance(values, Hold):
+        return values
+    kind = dict(values).get("kind")
+    if kind not in kinds:
+        raise ValueError(f"There is no way of holding “{kind}”: {', '.join(kinds)}.")
+    try:
+        return kinds[str(kind)].model_validate(values)
+    except ValidationError as error:
+        raise ValueError(complaint(error)) from None

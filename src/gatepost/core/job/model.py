@@ -6,15 +6,15 @@ A job keeps a dated copy of every shop entry (machine, tools, wood) that it uses
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field, model_validator
+from pydantic import Field, SerializeAsAny, ValidationInfo, field_validator, model_validator
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import Model, Name, Place, Words
 from gatepost.core.job.blank import Blank, Wood
 from gatepost.core.job.carve import Carving, CutOut, Plate, VCut
-from gatepost.core.job.hold import MOST_HOLDS, Hold, Holding
+from gatepost.core.job.hold import HOLDS, MOST_HOLDS, Hold, Holding, hold_of
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.operation import Artwork, Face, Id, Operation
 from gatepost.core.job.surface import Surfacing
@@ -39,10 +39,19 @@ class Setup(Model):
     x: Place
     y: Place
     skew: Annotated[float, Field(ge=-10, le=10)] = 0.0
-    holds: Annotated[tuple[Hold, ...], Field(max_length=MOST_HOLDS)] = ()
+    holds: Annotated[tuple[SerializeAsAny[Hold], ...], Field(max_length=MOST_HOLDS)] = ()
     zero: Zero = Zero()
     touches: Annotated[tuple[TouchChoice, ...], Field(max_length=200)] = ()
     operations: Annotated[tuple[Operation, ...], Field(max_length=100)] = ()
+
+    @field_validator("holds", mode="before")
+    @classmethod
+    def _holds(cls, value: Any, info: ValidationInfo) -> Any:
+        """Each of its kind, by a table that is given (``context={"holds": …}``), or the one shipped."""
+        if not isinstance(value, (list, tuple)):
+            return value
+        kinds = (info.context or {}).get("holds", HOLDS)
+        return [hold_of(h, kinds) if isinstance(h, dict) else h for h in value]
 
     @property
     def name(self) -> str:

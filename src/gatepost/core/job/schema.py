@@ -7,26 +7,33 @@ from typing import Any
 
 from pydantic.json_schema import models_json_schema
 
+from gatepost.core.job.kinds import SHIPPED, FigureTables
 from gatepost.core.job.model import Job
-from gatepost.core.job.operation import ARTWORK, OPERATIONS, Kinds
 
 
-def schema(operations: Kinds = OPERATIONS, artwork: Kinds = ARTWORK) -> dict[str, Any]:
-    """As a validator takes it. operations, artwork: the models of figures by kind."""
-    models: list[Any] = [Job, *operations.values(), *artwork.values()]
+def schema(kinds: FigureTables = SHIPPED) -> dict[str, Any]:
+    """As a validator takes it."""
+    models: list[Any] = [Job, *kinds.operations.values(), *kinds.artwork.values(), *kinds.holds.values()]
     _, whole = models_json_schema([(m, "validation") for m in models], ref_template="#/$defs/{model}")
     defs = whole["$defs"]
     job = defs.pop("Job")
-    for owner, kinds in (("Operation", operations), ("Artwork", artwork)):
+    for owner, table in (("Operation", kinds.operations), ("Artwork", kinds.artwork)):
         one = defs[owner]
         one["properties"]["figures"] = {"type": "object"}
-        one["properties"]["kind"] = {"enum": sorted(kinds)}
+        one["properties"]["kind"] = {"enum": sorted(table)}
         one["allOf"] = [
             {
                 "if": {"properties": {"kind": {"const": kind}}},
                 "then": {"properties": {"figures": {"$ref": f"#/$defs/{model.__name__}"}}},
             }
-            for kind, model in sorted(kinds.items())
+            for kind, model in sorted(table.items())
         ]
+    for model in kinds.holds.values():
+        own = defs[model.__name__]
+        own["required"] = [*own["required"], "kind"]
+    defs["Setup"]["properties"]["holds"]["items"] = {
+        "oneOf": [{"$ref": f"#/$defs/{model.__name__}"} for model in kinds.holds.values()]
+    }
+    defs.pop("Hold", None)
     defs.pop("Model", None)
     return {**job, "$defs": defs}

@@ -15,7 +15,6 @@ from gatepost.core.motion import Moves, joined
 from gatepost.core.plan.drafts import DraftOperation, SetupDraft
 from gatepost.core.plan.holds import LIFTS, bears_of
 from gatepost.core.plan.known import SMALL, cutter_of, digest, heavy
-from gatepost.core.plan.layout import FREES
 from gatepost.core.plan.result import PlannedCut, ProgramFile
 from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import read
@@ -161,7 +160,7 @@ def _freed(
     """What comes loose, and what is left so narrow that it is thrown."""
     setup, rules = draft.setup, draft.known.job.holding
     pieces, bears = _apart(op, key, memory), _bears(draft, memory)
-    frees = op.kind in FREES
+    frees = draft.known.kinds.frees(op.kind)
     hung = frees and piece.wanted.figures.tabs > 0 and piece.wanted.figures.skin <= 0.0
     cutting = Cutting(setup.name, op.name, op.push, op.push * op.peak, op.tool.spiral in LIFTS, frees, hung)
     to_bed = draft.placed.to_bed
@@ -185,4 +184,4 @@ def _bears(draft: SetupDraft, memory: Memory) -> list[loose.GripArea]:
     key = (
         setup.holds, setup.x, setup.y, setup.skew, setup.zero, job.holding, blank.shape, blank.length, blank.width, blank.outline,
     )  # fmt: skip
-    return memory.get("bears", key, lambda: bears_of(job, setup, draft.placed, k.wood.outline), SMALL)
+    return memory.get("bears", key, lambda: bears_of(job, setup, draft.placed, k.wood.outline, k.kinds.holds), SMALL)

@@ -16,6 +16,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
+from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import COARSER, PlanInputs, digest, heavy
 from gatepost.core.plan.layout import Laid, Wanted, layout
 from gatepost.core.plan.surfaces import bites, surfaced, wood_of
@@ -97,7 +98,7 @@ def drafts(k: PlanInputs, journal: Journal, memory: Memory) -> list[SetupDraft]:
     lie = _Lie(k, "front", *_rough(k, memory), _laid(k.wood.seat))
     fronts = lie
     made: list[SetupDraft] = []
-    for laid in layout(k.job):
+    for laid in layout(k.job, k.kinds):
         turned = laid.turn if laid.up != lie.up else ""
         if turned and lie.plane is None and laid.flattens and not laid.carves:
             continue  # a board whose one face is left as it is is not surfaced on the other
@@ -188,7 +189,7 @@ def _draft(lie: _Lie, laid: Laid, turned: str) -> SetupDraft:
 
     levels = k.surfaced.lines if laid.flattens else ()
     site = Site(
-        k.wood.outline, face, highest, _travel(k.job, setup, highest), home, k.cell, COARSER if k.coarse else 1.0, k.memory, levels,
+        k.wood.outline, face, highest, _travel(k.job, setup, highest, k.kinds), home, k.cell, COARSER if k.coarse else 1.0, k.memory, levels,
         max(bites(k.wood.extremes, k.surfaced.heights)) if levels else 0.0,
     )  # fmt: skip
     pieces = tuple(p for w in laid.wanted if (p := _piece(w, site, k.job)) is not None)
@@ -213,10 +214,10 @@ def _piece(wanted: Wanted, site: Site, job: Job) -> DraftOperation | None:
     return DraftOperation(wanted, drawn, wanted.kind.envelope(wanted.figures, tool, site), push, peak)
 
 
-def _travel(job: Job, setup: Setup, top: float) -> float:
+def _travel(job: Job, setup: Setup, top: float, kinds: Kinds) -> float:
     """Rapid height: over the wood and over everything that stands on the bed."""
     bed = job.machine.bed
-    tops = [s.top for h in setup.holds for s in solids.solids(h, top, bed)]
+    tops: list[float] = [s.top for h in setup.holds for s in kinds.holds[h.kind].solids(h, top, bed)]
     tops += [s.top for s in solids.bed_solids(bed, setup)]
     return max([top, *tops]) + SAFE_TRAVEL
 

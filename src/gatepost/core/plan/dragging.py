@@ -10,7 +10,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Level
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold.clearance import Section, clearance, sections
-from gatepost.core.hold.hold_checks import HoldingInputs, with_gaps
+from gatepost.core.hold.kind import HoldingInputs, with_gaps
 from gatepost.core.job import commands
 from gatepost.core.motion import Moves
 from gatepost.core.plan.handling import moved
@@ -53,11 +53,11 @@ class Judge:
     def judge(self, setup_name: str, key: str, dx: float, dy: float) -> Verdict | None:
         """A hold dragged by an amount, bed directions, mm; nothing when the key is not a hold's."""
         planned = self.plan.setup(setup_name)
-        edit = moved(self.plan.job, setup_name, key, dx, dy) if key.startswith("hold:") else None
+        edit = moved(self.plan.job, setup_name, key, dx, dy, kinds=self.plan.kinds) if key.startswith("hold:") else None
         if planned is None or edit is None:
             return None
         try:
-            job = commands.run(self.plan.job, *edit)
+            job = commands.run(self.plan.job, *edit, self.plan.kinds.figures)
         except OperatorError as error:
             return Verdict(key, (dx, dy), Level.STOP, str(error))
         name = key.partition(":")[2]
@@ -67,7 +67,7 @@ class Judge:
         start, back = planned.start, planned.placed.to_bed.inverse()
         held = HoldingInputs(
             setup, job.machine, job.holding, planned.placed.to_bed.area(polygon(planned.blank)),
-            lambda x, y: start.at(*back.xy(x, y)), soft=job.wood.kind == "soft", thick=float(start.z.max()),
+            lambda x, y: start.at(*back.xy(x, y)), self.plan.kinds.holds, soft=job.wood.kind == "soft", thick=float(start.z.max()),
         )  # fmt: skip
         mine = [s for s in hold_report.all_solids(held) if s.hold == name]
         gaps = tuple(

@@ -7,9 +7,11 @@ import math
 from typing import Any
 
 from gatepost.core.blank.shape import polygon
-from gatepost.core.hold.solids import SIDES, first_contact, insert_places, snapped_to_slot
-from gatepost.core.job.hold import Hold
+from gatepost.core.hold.kind import Dragged, HoldKinds
+from gatepost.core.hold.solids import first_contact
+from gatepost.core.job.hold import InNest
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.turned import lying, placed_in
 from gatepost.core.zero.datum import CORNERS, datum
 
@@ -18,11 +20,13 @@ SNAP = 12.0  # mm; a dragged zero nearer than this to a corner or the middle goe
 Edit = tuple[str, dict[str, Any]]
 
 
-def moved(job: Job, setup_name: str, key: str, dx: float, dy: float, snap: bool = True) -> Edit | None:
+def moved(
+    job: Job, setup_name: str, key: str, dx: float, dy: float, snap: bool = True, kinds: Kinds = SHIPPED
+) -> Edit | None:
     """The command for moving the thing of a key by an amount, bed directions, mm; nothing when it can't be moved."""
     kind, _, name = key.partition(":")
     if kind == "hold":
-        return _hold(job, setup_name, name, dx, dy, snap)
+        return _hold(job, setup_name, name, dx, dy, snap, kinds.holds)
     if kind == "blank":
         setup = job.setup(setup_name)
         return "place blank", {"setup": setup_name, "x": setup.x + dx, "y": setup.y + dy}
@@ -61,45 +65,20 @@ def _within(value: float, limit: float) -> float:
     return min(max(value, 0.0), limit)
 
 
-def _hold(job: Job, setup_name: str, name: str, dx: float, dy: float, snap: bool) -> Edit | None:
+def _hold(job: Job, setup_name: str, name: str, dx: float, dy: float, snap: bool, kinds: HoldKinds) -> Edit | None:
     setup = job.setup(setup_name)
     hold = next((h for h in setup.holds if h.name == name), None)
     if hold is None:
         return _bed_thing(job, name, dx, dy)
-    if hold.kind == "nest":
+    if isinstance(hold, InNest):
         return _bed_thing(job, hold.of, dx, dy)
-    x, y = hold.x + dx, hold.y + dy
-    if hold.kind in ("strap", "screw") and hold.into == "insert" and snap:
-        x, y = _to_insert(job, hold, x, y, dx, dy)
-    elif hold.kind == "strap" and snap:
-        if abs(dy) > 1.0 or abs(dx) < 1e-9:
-            nearest = snapped_to_slot(y, job.machine.slots, within=60.0)
-            if nearest == hold.y and abs(dy) > 1e-9 and abs(dx) < 1e-9:  # a nudge goes on to the next slot
-                others = [s for s in job.machine.slots if (s - hold.y) * dy > 0]
-                nearest = min(others, key=lambda s: abs(s - hold.y)) if others else hold.y
-            y = nearest
-        else:
-            y = hold.y
-    if hold.kind in SIDES and (job.blank.shape != "rectangle" or setup.skew):
-        x, y = on_edge(job, setup, hold.heading, hold.width, x, y)
-    elif hold.kind in SIDES:  # its jaw stays on the edge that it faces
-        if abs(math.sin(math.radians(hold.heading))) > 0.5:
-            y = setup.y if hold.heading % 360 < 180 else setup.y + job.blank.width
-        else:
-            y, x = hold.y + dy, (setup.x if math.cos(math.radians(hold.heading)) > 0 else setup.x + job.blank.length)
+
+    def edge(heading: float, width: float, x: float, y: float) -> tuple[float, float]:
+        return on_edge(job, setup, heading, width, x, y)
+
+    to = Dragged(hold.x + dx, hold.y + dy, dx, dy, snap, job.machine, edge)
+    x, y = kinds[hold.kind].dragged(hold, to)
     return "set hold", {"setup": setup_name, "hold": name, "x": x, "y": y}
-
-
-def _to_insert(job: Job, hold: Hold, x: float, y: float, dx: float, dy: float) -> tuple[float, float]:
-    """The nearest insert; with a small nudge the next one that way."""
-    spots = insert_places(job.machine.bed)
-    if not spots:
-        return x, y
-    near = min(spots, key=lambda q: math.hypot(q[0] - x, q[1] - y))
-    if near == (hold.x, hold.y) and (dx or dy):
-        ahead = [q for q in spots if (q[0] - hold.x) * dx + (q[1] - hold.y) * dy > 1e-9]
-        near = min(ahead, key=lambda q: math.hypot(q[0] - hold.x, q[1] - hold.y)) if ahead else near
-    return near
 
 
 def _bed_thing(job: Job, name: str, dx: float, dy: float) -> Edit | None:
@@ -112,7 +91,12 @@ def _bed_thing(job: Job, name: str, dx: float, dy: float) -> Edit | None:
 
 
 def on_edge(job: Job, setup: Setup, heading: float, width: float, x: float, y: float) -> tuple[float, float]:
-    """Where a jaw of a width that comes along its heading first meets the outline; as it is where it meets none. Bed."""
+    """Where a jaw of a width that comes along its heading stands on the edge that it faces; as it is where it meets none. Bed."""
+    if job.blank.shape == "rectangle" and not setup.skew:
+        way = math.radians(heading)
+        if abs(math.sin(way)) > 0.5:
+            return x, setup.y if heading % 360 < 180 else setup.y + job.blank.width
+        return (setup.x if math.cos(way) > 0 else setup.x + job.blank.length), y
     outline = placed_in(job, setup).to_bed.area(polygon(lying(job, setup)))
     return first_contact(outline, heading, width, x, y)
 

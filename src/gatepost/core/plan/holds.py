@@ -19,9 +19,8 @@ from gatepost.core.findings import Figure, Report
 from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.hold import reach, suggest
 from gatepost.core.hold import report as hold_report
-from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, gantry_gaps, sections
-from gatepost.core.hold.hold_checks import HoldingInputs, with_gaps
+from gatepost.core.hold.kind import HoldingInputs, HoldKinds, with_gaps
 from gatepost.core.hold.margins import CutLoad, HoldMargin, Span, spans
 from gatepost.core.hold.solids import Solid
 from gatepost.core.hold.together import span_places
@@ -75,17 +74,17 @@ class Holds:
     unreached: Polygon
 
 
-def bears_of(job: Job, setup: Setup, placed: Placed, outline: Polygon) -> list[GripArea]:
+def bears_of(job: Job, setup: Setup, placed: Placed, outline: Polygon, kinds: HoldKinds) -> list[GripArea]:
     """Where each hold has the board in its grip, on the board as it lies. outline: of the board."""
     out: list[GripArea] = []
     to_bed = placed.to_bed
     work, back = to_bed.area(outline), to_bed.inverse()
     for hold in setup.holds:
-        if hold.kind == "nest":
-            continue  # its walls stop the push; they hold no piece that comes loose
-        area = back.area(shapes.bearing(hold, work).intersection(work))
-        sticks = job.holding.tape * hold.contact * (1.0 if hold.fresh else 0.0) if hold.kind in shapes.FLAT else None
-        out.append(GripArea(hold.name, area, sticks))
+        kind = kinds[hold.kind]
+        if kind.by == "walls":
+            continue  # they stop the push and hold no piece that comes loose
+        area = back.area(kind.bearing(hold, work).intersection(work))
+        out.append(GripArea(hold.name, area, kind.sticks(hold, job.holding)))
     return out
 
 
@@ -144,7 +143,7 @@ def _hollow(under: Sequence[Reading], back: Matrix[Bed, Board]) -> Callable[[flo
 
 def holds_of(
     job: Job, setup: Setup, first: bool, placed: Placed, outline: Polygon, start: HeightField, weight: float, loads: tuple[CutLoad, ...],
-    runs: Sequence[ProgramRun], journal: Journal, memory: Memory, coarse: bool = False,
+    runs: Sequence[ProgramRun], journal: Journal, memory: Memory, kinds: HoldKinds, coarse: bool = False,
 ) -> Holds:  # fmt: skip
     """Judge the holding of a setup; what no tool reaches is left to the whole plan where it is coarse. first: whether the board lies on its own underside here; outline, start: of it and
     its wood as it lies; weight: N."""
@@ -161,7 +160,7 @@ def holds_of(
         return cuts_near(runs, x, y, radius)
 
     held = HoldingInputs(
-        setup, job.machine, rules, work, height, (), loads, weight, job.wood.kind == "soft", clear, near,
+        setup, job.machine, rules, work, height, kinds, (), loads, weight, job.wood.kind == "soft", clear, near,
         rocked(journal, setup.name), float(start.z.max()), _hollow(job.blank.under if first else (), back),
     )  # fmt: skip
     standing = tuple(hold_report.all_solids(held))
@@ -218,7 +217,7 @@ def held_in(plan: Plan, planned: PlannedSetup) -> HoldingInputs:
 
     weight = work.area * plan.thickness.mean * job.wood.density * 1e-9 * 9.81
     return HoldingInputs(
-        setup, job.machine, rules, work, lambda x, y: start.at(*back.xy(x, y)), (),
+        setup, job.machine, rules, work, lambda x, y: start.at(*back.xy(x, y)), plan.kinds.holds, (),
         tuple(m.load for m in planned.margins), weight, job.wood.kind == "soft", clear,
         lambda x, y, r: cuts_near(runs, x, y, r), thick=float(start.z.max()),
     )  # fmt: skip

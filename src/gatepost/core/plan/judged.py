@@ -17,8 +17,8 @@ from gatepost.core.carve.kinds import cutout
 from gatepost.core.carve.paths import MOST_PASSES
 from gatepost.core.findings import Finding, Gate, Level, Report, gate_of
 from gatepost.core.geometry.outline import Area
-from gatepost.core.hold import solids as hold_solids
 from gatepost.core.hold.beside import below_the_plane, resting_on_flaws
+from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
 from gatepost.core.job.surface import Surfacing
@@ -26,7 +26,6 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
 from gatepost.core.plan.known import PlanInputs
-from gatepost.core.plan.layout import FREES
 from gatepost.core.plan.result import PlannedSetup
 from gatepost.core.plan.zeroed import first_touch, zeroed
 from gatepost.core.surface import report as surface_report
@@ -130,7 +129,19 @@ def _holds(c: Cuts, journal: Journal, memory: Memory) -> Holds:
     weight = k.wood.outline.area * k.thickness.mean * job.wood.density * 1e-9 * 9.81
     loads = loads_of(job, d.placed, c.operations, {p.name: p.push for p in d.pieces})
     return holds_of(
-        job, setup, d.own, d.placed, k.wood.outline, d.start, weight, loads, runs, journal, memory, k.coarse
+        job,
+        setup,
+        d.own,
+        d.placed,
+        k.wood.outline,
+        d.start,
+        weight,
+        loads,
+        runs,
+        journal,
+        memory,
+        k.kinds.holds,
+        k.coarse,
     )
 
 
@@ -147,17 +158,16 @@ def _beside(c: Cuts, flaws: tuple[Lies, ...]) -> list[Finding]:
     d = c.draft
     said: list[Finding] = []
     if d.laid.flattens:
-        said += below_the_plane(d.setup.holds, d.setup.name, d.known.surfaced.plane)
+        said += below_the_plane(d.setup.holds, d.setup.name, d.known.surfaced.plane, d.known.kinds.holds)
     if d.laid.up == "front":
-        said += resting_on_flaws(d.setup, d.placed.to_bed, _pads(d.setup), flaws)
+        said += resting_on_flaws(d.setup, d.placed.to_bed, _pads(d.setup, d.known.kinds.holds), flaws)
     return said
 
 
-def _pads(setup: Setup) -> list[tuple[str, Polygon]]:
-    """Where each hold bears, on the bed."""
-    return [
-        (h.name, hold_solids.bearing(h, Polygon())) for h in setup.holds if h.kind not in (*hold_solids.FLAT, "nest")
-    ]
+def _pads(setup: Setup, kinds: HoldKinds) -> list[tuple[str, Polygon]]:
+    """Where each hold that presses in one place bears, on the bed."""
+    pressing = [h for h in setup.holds if kinds[h.kind].by in ("top", "edge")]
+    return [(h.name, kinds[h.kind].bearing(h, Polygon())) for h in pressing]
 
 
 # -- the other stages -------------------------------------------------------------------------------------------------
@@ -231,7 +241,7 @@ def _carve_report(k: PlanInputs, c: Cuts, v_tool: Tool | None, face: float, said
     if v_tool is None:
         return carve_report.no_tool(k.job.carving.tool)
     error = max(0.0, face - k.wood.extremes.lowest[2])
-    peak = max((op.push * op.peak for op in c.operations if op.kind in FREES), default=0.0)
+    peak = max((op.push * op.peak for op in c.operations if c.draft.known.kinds.frees(op.kind)), default=0.0)
     minutes = sum(op.seconds for op in c.operations) / 60.0
     carved = carve_report.Carved(
         k.job.carving, _surely(k), c.draft.setup.name, c.draft.placed.to_bed, v_tool, k.job.tools, k.lettering, float(c.draft.start.z.max()), error, peak,

@@ -14,6 +14,7 @@ from gatepost.core.carve.kinds.vcut import lettered
 from gatepost.core.carve.lettering import Lettering
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
+from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.layout import first_surfacing
 from gatepost.core.plan.surfaces import LaidWood, surfaced, wood_of
 from gatepost.core.surface.reckoned import SurfacingResult
@@ -37,6 +38,7 @@ class PlanInputs:
     cell: float
     coarse: bool
     memory: Memory
+    kinds: Kinds
 
 
 def cutter_of(tool: Tool) -> Cutter:
@@ -50,16 +52,16 @@ def field_cell(length: float, width: float, cells: int = CELLS) -> float:
     return next((c for c in (0.05, 0.1, 0.2, 0.25, 0.4, 0.5, 0.8, 1.0, 2.0) if c >= exact), 4.0)
 
 
-def know(job: Job, memory: Memory, cell: float | None, coarse: bool) -> PlanInputs:
+def know(job: Job, memory: Memory, cell: float | None, coarse: bool, kinds: Kinds) -> PlanInputs:
     """cell: of the height fields, mm, or nothing for what suits."""
     cell = cell or field_cell(job.blank.length, job.blank.width, ROUGHLY if coarse else CELLS)
     thick = blank_thickness.thickness(job.blank)
-    setup, wanted = first_surfacing(job)
+    setup, wanted = first_surfacing(job, kinds)
     wood = wood_of(job, wanted, thick.mean, memory)
     v_tool = next((t for t in job.tools if t.number == job.carving.tool), None)
     letters, _ = lettered(job.carving, v_tool, COARSER if coarse else 1.0, memory)
     flat = surfaced(job, setup, wanted, wood, letters, v_tool, memory)
-    return PlanInputs(job, thick, wood, letters, flat, cell, coarse, memory)
+    return PlanInputs(job, thick, wood, letters, flat, cell, coarse, memory, kinds)
 
 
 def digest(data: bytes) -> str:

@@ -6,7 +6,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from gatepost.core.carve.kinds import cutout, vcut
 from gatepost.core.cutting import Kind
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Job, Setup
@@ -14,10 +13,8 @@ from gatepost.core.job.operation import Face, Operation
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import other_face
+from gatepost.core.plan.kinds import Kinds
 from gatepost.core.surface.kinds import surfacing
-
-KINDS: dict[str, Kind] = {kind.NAME: kind for kind in (surfacing, vcut, cutout)}
-FREES = (cutout.NAME,)  # kinds that cut pieces out of the board
 
 
 @dataclass(frozen=True)
@@ -57,7 +54,7 @@ class Laid:
         return next((o.figures for o in self.setup.operations if isinstance(o.figures, Surfacing)), None)
 
 
-def layout(job: Job) -> tuple[Laid, ...]:
+def layout(job: Job, kinds: Kinds) -> tuple[Laid, ...]:
     """All setups in the order in which they follow one another; the last that does anything but surfacing carries the
     carving, or else the last with the front up."""
     for setup in job.setups:
@@ -69,14 +66,14 @@ def layout(job: Job) -> tuple[Laid, ...]:
     turn = back.turn if back is not None else ""
     carving = [s for s in job.setups if any(o.kind != surfacing.NAME for o in s.operations)]
     carving = carving or [s for s in job.setups if s.up == "front"] or [*job.setups]
-    return tuple(Laid(s, turn, tuple(_wanted(job, s)), _flattens(s), s is carving[-1]) for s in job.setups)
+    return tuple(Laid(s, turn, tuple(_wanted(job, s, kinds)), _flattens(s), s is carving[-1]) for s in job.setups)
 
 
 def _flattens(setup: Setup) -> bool:
     return bool(setup.operations) and all(o.kind == surfacing.NAME for o in setup.operations)
 
 
-def _wanted(job: Job, setup: Setup) -> list[Wanted]:
+def _wanted(job: Job, setup: Setup, kinds: Kinds) -> list[Wanted]:
     """Operations whose tool is there and whose artwork is."""
     out: list[Wanted] = []
     for operation in setup.operations:
@@ -84,13 +81,13 @@ def _wanted(job: Job, setup: Setup) -> list[Wanted]:
         number = getattr(figures, "tool", None)
         tool = next((t for t in job.tools if t.number == number), None)
         if tool is not None and (not operation.on or figures is not operation.figures):
-            out.append(Wanted(operation, KINDS[operation.kind], figures, tool))
+            out.append(Wanted(operation, kinds.operations[operation.kind], figures, tool))
     return out
 
 
-def first_surfacing(job: Job) -> tuple[Setup, Surfacing]:
+def first_surfacing(job: Job, kinds: Kinds) -> tuple[Setup, Surfacing]:
     """The setup in which the first face is made flat, or the first of all, and what is wanted of it."""
-    for laid in layout(job):
+    for laid in layout(job, kinds):
         if laid.surfacing is not None:
             return laid.setup, laid.surfacing
     return job.setups[0], job.surfacing

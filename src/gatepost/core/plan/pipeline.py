@@ -14,8 +14,8 @@ from gatepost.core.plan import nextstep
 from gatepost.core.plan.cuts import Cuts, cuts_of, gone_on_with
 from gatepost.core.plan.drafts import SetupDraft, drafts
 from gatepost.core.plan.judged import Ordered, Reports, judged, not_built
+from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.known import PlanInputs, know
-from gatepost.core.plan.layout import FREES
 from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
 from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.time import move_seconds
@@ -26,16 +26,17 @@ from gatepost.core.units import spell
 
 def plan(
     job: Job, journal: Journal | None = None, memory: Memory | None = None, cell: float | None = None,
-    coarse: bool = False,
+    coarse: bool = False, kinds: Kinds = SHIPPED,
 ) -> Plan:  # fmt: skip
-    """Reckon everything. memory: keeps parts whose inputs did not change; cell: of the height fields, mm.
+    """Reckon everything. memory: keeps parts whose inputs did not change; cell: of the height fields, mm; kinds:
+    of operations and holds, as the job was read by them.
 
     coarse: a first look, with outlines and wood followed less finely; good for a picture and for most findings, and
     marked so that nothing is run from it.
     """
     journal = journal or Journal()
     memory = memory or Memory()
-    known = know(job, memory, cell, coarse)
+    known = know(job, memory, cell, coarse, kinds)
     drafted = drafts(known, journal, memory)
     ordered = _ordered(known, drafted)
     cuts: list[Cuts] = []
@@ -60,12 +61,12 @@ def _tasks(k: PlanInputs, drafted: list[SetupDraft]) -> list[order.Task]:
     drive = drive_of(k.job)
     tasks: list[order.Task] = []
     for number, draft in enumerate(drafted):
-        others = tuple(p.name for p in draft.pieces if p.wanted.kind.NAME not in FREES)
+        others = tuple(p.name for p in draft.pieces if not p.wanted.kind.FREES)
         called = {p.wanted.operation.id: p.name for p in draft.pieces}
         for p in draft.pieces:
             minutes = float(move_seconds(p.drawn.moves, drive).sum()) / 60.0
             asked = tuple(called[i] for i in p.wanted.operation.after if i in called)
-            after = tuple(dict.fromkeys((*(others if p.wanted.kind.NAME in FREES else ()), *asked)))
+            after = tuple(dict.fromkeys((*(others if p.wanted.kind.FREES else ()), *asked)))
             tasks.append(order.Task(p.name, number, p.tool.number, minutes, after))
     return tasks
 
@@ -83,7 +84,7 @@ def _finished(
     next_ = nextstep.next_step(k.job, reports, built, journal)
     return Plan(
         k.job, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, k.lettering, chosen, tuple(built),
-        reports, nextstep.questions(reports), next_, k.coarse,
+        reports, nextstep.questions(reports), next_, k.coarse, k.kinds,
     )  # fmt: skip
 
 

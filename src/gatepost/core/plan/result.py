@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -24,6 +24,7 @@ from gatepost.core.job.blank import Blank
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
+from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.program.fingerprint import of_plan
 from gatepost.core.program.lines import filled_lines
 from gatepost.core.run.steps import Step, TouchOff
@@ -215,6 +216,7 @@ class Plan:
     questions: tuple[Question, ...]
     next: Next
     coarse: bool = False  # a first look: nothing is written or run from it
+    kinds: Kinds = field(default=SHIPPED, repr=False)
 
     @cached_property
     def fingerprint(self) -> str:

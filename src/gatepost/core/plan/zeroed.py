@@ -15,6 +15,7 @@ from gatepost.core.cache import Memory
 from gatepost.core.findings import Report
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
+from gatepost.core.job.hold import Hold
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import SetupDraft
@@ -22,7 +23,7 @@ from gatepost.core.plan.known import SMALL, PlanInputs
 from gatepost.core.plan.result import PlannedSetup, ToolChange
 from gatepost.core.plan.surfaces import under_map
 from gatepost.core.plan.zeros import budget_of, covering, newest_date, spots_of, upright_of
-from gatepost.core.run.steps import ProgramLoad, Step, TouchOff, steps_of
+from gatepost.core.run.steps import ISOLATE, ProgramLoad, Step, TouchOff, steps_of
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.tools import report as tools_report
 from gatepost.core.tools import touchoff
@@ -101,9 +102,26 @@ def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> 
     shims = tuple((s.x, s.y, s.height) for s in d.seat.shims if s.height >= THINNEST) if d.seat is not None else ()
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
-        mark=mark, shims=shims, turned=d.turned, onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds), careful=job.irreplaceable,
-        witness=_witness(d), flattens=d.laid.flattens,
+        mark=mark, shims=shims, turned=d.turned, onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
+        witness=_witness(d), flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds],
     )  # fmt: skip
+
+
+def _set(d: SetupDraft, hold: Hold) -> Step:
+    """A hold, set as drawn, with the one figure that it wants."""
+    told = d.known.kinds.holds[hold.kind].setting(hold)
+    caution = ISOLATE if told.isolate else ""
+    return Step(
+        f"set-{hold.name}",
+        d.setup.name,
+        "tick",
+        told.title,
+        told.detail,
+        caution,
+        told.label,
+        told.figure,
+        place=told.place,
+    )
 
 
 def _witness(d: SetupDraft) -> tuple[float, float] | None:

@@ -3,11 +3,10 @@
 
 from __future__ import annotations
 
-import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from gatepost.core.job.hold import Hold
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
@@ -86,12 +85,13 @@ def steps_of(
     careful: bool = False,
     flattens: bool = False,
     witness: tuple[float, float] | None = None,
+    settings: Sequence[Step] = (),
 ) -> list[Step]:
-    """All steps of a setup. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each; turned: about
+    """All steps of a setup. settings: its holds, each set. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each; turned: about
     which direction the board is turned over before it; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
     flattens: whether all that is done is to make the face flat;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
-    out = _laying(setup, shims, turned, onto_cut, held_by)
+    out = _laying(setup, shims, turned, onto_cut, held_by, settings)
     fitted: int | None = None
     for load in loads:
         tool = tools[load.tool]
@@ -113,7 +113,12 @@ def steps_of(
 
 
 def _laying(
-    setup: Setup, shims: tuple[tuple[float, float, float], ...], turned: str, onto_cut: bool, held_by: str
+    setup: Setup,
+    shims: tuple[tuple[float, float, float], ...],
+    turned: str,
+    onto_cut: bool,
+    held_by: str,
+    settings: Sequence[Step],
 ) -> list[Step]:
     """Until the board lies and is held."""
     name = setup.name
@@ -123,7 +128,7 @@ def _laying(
         Step("hold", name, "tick", f"Lay the board with its corner at {where}.",
              f"Then {kinds}, as drawn. No bit in the spindle yet: hands work under it. A board that rocks is shimmed, never pulled flat.",
              ISOLATE, "its corner, X", setup.x),
-        *(_setting(name, h) for h in setup.holds),
+        *settings,
         Step("rock", name, "tick", "Press on each corner in turn. Does it rock?", "Tick when it stands still on all corners."),
     ]  # fmt: skip
     if shims:
@@ -237,40 +242,6 @@ def _fitting(name: str, tool: Tool, first: bool) -> list[Step]:
         Step(f"spanners-{tool.number}", name, "look", "Spanners off the nut? Turn the spindle by hand.",
              "Nothing may foul. Hang the spanners where they live.", ISOLATE),
     ]  # fmt: skip
-
-
-def _setting(setup: str, h: Hold) -> Step:
-    """One hold, set as drawn, with the one figure that it wants."""
-    at = f"X {mm(h.x)}, Y {mm(h.y)}"
-    reach, way = {"strap": h.nose, "edge": 15.0, "wedges": 15.0}.get(h.kind, 0.0), math.radians(h.heading)
-    key, place = f"set-{h.name}", (h.x + reach * math.cos(way), h.y + reach * math.sin(way))
-    if h.kind == "strap":
-        into = {"slot": "in its slot", "insert": "in the insert", "board": "in the bed"}[h.into]
-        pull = f" Nut to {h.torque:g} N·m." if h.torque > 0 else ""
-        return Step(key, setup, "tick", f"Set {h.name}: a strap, its bolt at {at}, {into}.",
-                    f"Nose {mm(h.nose)} from the bolt, packing {mm(h.tail)} behind it; the nose points down a little, over a support.{pull}",
-                    ISOLATE, "packing", h.packing, place=place)  # fmt: skip
-    if h.kind in ("edge", "wedges"):
-        what = "an edge clamp" if h.kind == "edge" else "a pair of wedges"
-        return Step(key, setup, "tick", f"Set {h.name}: {what} against the edge at {at}.",
-                    "Below the face all along; squeezed, not bowed.", ISOLATE, "top above the bed", h.height, place=place)  # fmt: skip
-    if h.kind == "screw":
-        return Step(key, setup, "tick", f"Set {h.name}: a {h.metal} screw with its washer at {at}.",
-                    "Through a pilot hole, clear of every path; not so tight that it pulls the board down.", ISOLATE,
-                    "into the bed", h.bite, place=place)  # fmt: skip
-    if h.kind == "nest":
-        return Step(
-            key,
-            setup,
-            "tick",
-            f"Lay it into {h.of}, against its stop corner.",
-            "Brush the nest out first: a chip lifts it.",
-            ISOLATE,
-        )
-    glue = h.kind == "glue"
-    return Step(key, setup, "tick", f"Lay {h.name}: {'tape on both faces with glue between' if glue else 'double-sided tape'}, its middle at {at}.",
-                "Sealed or skimmed faces, edge to edge, no creases, pressed down hard, room-warm."
-                + (" Glue: air, no sparks, spindle off; it bonds skin and eyes." if glue else ""), ISOLATE, "long", h.length, place=place)  # fmt: skip
 
 
 def _across(setup: Setup, mark: tuple[float, float]) -> Step:

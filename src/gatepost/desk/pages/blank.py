@@ -6,6 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 from gatepost.core.job.model import Job
+from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
 KINDS = (("soft", "soft"), ("medium", "medium"), ("hard", "hard"))
@@ -24,7 +25,7 @@ SIZES = (("length", "length"), ("width", "width"), ("thickness", "thickness"))
 BATCH = (("fewest groups", "fewest groups"), ("trim to smallest", "trim all to the smallest"))
 
 
-def page(job: Job, setup: str) -> tuple[Group, ...]:
+def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """Size, shape, wood, readings, flaws, coats, cut list and batch."""
     b = job.blank
     board = Group(

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from gatepost.core.job.carve import TextLine
 from gatepost.core.job.model import Job
+from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 
 if TYPE_CHECKING:
@@ -31,7 +32,7 @@ def faces() -> tuple[tuple[str, str], ...]:
     return tuple((f, f) for f in (*SHIPPED, *sorted(system_faces())))
 
 
-def page(job: Job, setup: str) -> tuple[Group, ...]:
+def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """Lines, place, plate and tabs."""
     c = job.carving
     lines = tuple(_line(i, line) for i, line in enumerate(c.lines))

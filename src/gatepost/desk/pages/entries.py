@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from gatepost.core.job.model import Job
+from gatepost.core.plan.kinds import Kinds
 
 if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
@@ -55,7 +56,7 @@ class Group:
     folds: int = 0
 
 
-Page = Callable[[Job, str], tuple[Group, ...]]
+Page = Callable[[Job, str, Kinds], tuple[Group, ...]]
 
 
 def single(

@@ -6,6 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 from gatepost.core.job.model import Job
+from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
 SET_BY = (("by the program", "program"), ("by hand", "hand"))
@@ -38,7 +39,7 @@ GROUPS: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = (
 )  # fmt: skip
 
 
-def page(job: Job, setup: str) -> tuple[Group, ...]:
+def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """Everything of the profile."""
     m = job.machine
     out = [

@@ -9,6 +9,7 @@ from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.turning import other_face
+from gatepost.core.plan.kinds import Kinds
 from gatepost.core.units import edit_length, parse_length
 from gatepost.desk.pages.blank import places
 from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
@@ -58,7 +59,7 @@ def _surfacing(job: Job, setup: str) -> Operation:
     return next((o for name, o in found if name == setup), found[0][1] if found else none)
 
 
-def page(job: Job, setup: str) -> tuple[Group, ...]:
+def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """How it is to be surfaced."""
     operation = _surfacing(job, setup)
     s, own = operation.figures, {"operation": operation.id}

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from gatepost.core.job.model import Job
+from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.desk.pages import blank, carve, hold, machine, surface, tools, zero
 from gatepost.desk.pages.entries import Group, Page
 
@@ -13,7 +14,7 @@ PAGES: dict[str, Page] = {
 }  # fmt: skip
 
 
-def entries(stage: str, job: Job, setup: str) -> tuple[Group, ...]:
+def entries(stage: str, job: Job, setup: str, kinds: Kinds = SHIPPED) -> tuple[Group, ...]:
     """What can be entered on a stage's page."""
     page = PAGES.get(stage)
-    return page(job, setup) if page is not None else ()
+    return page(job, setup, kinds) if page is not None else ()

@@ -5,10 +5,11 @@ from __future__ import annotations
 
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
+from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Group, PageRow, act, single
 
 
-def page(job: Job, setup: str) -> tuple[Group, ...]:
+def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """The job's copy of each tool, and what a change takes."""
     m = job.machine
     change = Group(

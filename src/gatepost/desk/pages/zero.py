@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from gatepost.core.job.model import Job
+from gatepost.core.plan.kinds import Kinds
 from gatepost.core.zero.datum import CORNERS, datum
 from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
@@ -19,7 +20,7 @@ LATER = (("the work again", "touch"), ("the fixed sensor", "sensor"))
 GAUGES = (("plate", "plate"), ("paper", "paper"), ("corner plate", "corner plate"))
 
 
-def page(job: Job, setup: str) -> tuple[Group, ...]:
+def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """Where the zeros are and what they are touched with."""
     s = job.setup(setup)
     zero = s.zero

@@ -21,8 +21,6 @@ if TYPE_CHECKING:
 else:
     _Part = object  # a part of a class that is a widget already
 
-CLAMPS = ("strap", "edge", "wedges", "screw")
-
 
 class HoldActions(_Part):
     """A part of the window."""
@@ -57,7 +55,7 @@ class HoldActions(_Part):
 
         setup = self.shower.setup
         holds = self.document.job.setup(setup).holds
-        count = max(2, sum(h.kind in CLAMPS for h in holds) or 4)
+        count = max(2, sum(plan.kinds.holds[h.kind].by in ("top", "edge") for h in holds) or 4)
         dialog = WaysDialog(self, setup, count, self.document.job.unit)
         self.ways_dialog = dialog
         dialog.wanted.connect(lambda name, number: self._ask_ways(plan.job, name, number))

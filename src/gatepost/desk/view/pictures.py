@@ -20,8 +20,6 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QApplication
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.hold.report import NAMES
-from gatepost.core.job.hold import Hold
 from gatepost.core.job.model import Job
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.units import show_length, spell
@@ -256,9 +254,10 @@ def sheet_html(plan: Plan, setup: PlannedSetup) -> str:
     for program in setup.programs:
         out.append(f"<p><b>{program.name}</b>: {' and '.join(program.operations)} with T{program.tool.number} {say(program.tool.name)}, "
                    f"{program.tool.rpm:.0f} rpm, {program.seconds / 60:.0f} min, program {program.fingerprint}</p>")  # fmt: skip
+    kinds = plan.kinds.holds
     for hold in setup.setup.holds:
         place = f"X {show_length(hold.x, unit)}, Y {show_length(hold.y, unit)}"
-        out.append(f"<p>{hold.name}: {NAMES[hold.kind][0]} at {place}{_set_to(hold, unit)}</p>")
+        out.append(f"<p>{hold.name}: {kinds[hold.kind].one} at {place}{say(kinds[hold.kind].set_to(hold))}</p>")
     for number, step in enumerate(setup.steps, start=1):
         figure = f" <b>{_figure(step.label, step.figure, step.unit, unit)}</b>" if step.figure is not None else ""
         out.append(
@@ -271,19 +270,6 @@ def sheet_html(plan: Plan, setup: PlannedSetup) -> str:
             word = f"accepted: {say(f.accepted)}" if f.accepted else f.level.value
             out.append(f"<p>[{word}] {say(f.message)}</p>")
     return "".join(out) + "</div>"
-
-
-def _set_to(hold: Hold, unit: str) -> str:
-    """What a hold is set to, beside its place."""
-    if hold.kind == "strap":
-        return f", packing {show_length(hold.packing, unit)}"
-    if hold.kind in ("edge", "wedges"):
-        return f", top at {show_length(hold.height, unit)}"
-    if hold.kind == "screw":
-        return f", {show_length(hold.diameter, unit)} {hold.metal}, {show_length(hold.bite, unit)} into the bed"
-    if hold.kind == "nest":
-        return f", {hold.of}"
-    return f", {show_length(hold.length, unit)} × {show_length(hold.width, unit)}"
 
 
 def _figure(label: str, value: float, kind: str, unit: str) -> str:

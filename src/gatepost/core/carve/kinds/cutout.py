@@ -6,11 +6,11 @@ from __future__ import annotations
 from gatepost.core.carve.paths import MOST_PASSES, cutout_moves, cutout_passes, plate_outline
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.carve import Plate
+from gatepost.core.job.carve import CutOut, Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import THROUGH_EXTRA
 
-NAME = "cutout"
+NAME, FIGURES, FREES = "cutout", CutOut, True
 PEAK = 1.3  # over the mean push, in a slot
 SLACK = 1.5  # cells by which a slot may look wider than it is
 

@@ -12,11 +12,11 @@ from gatepost.core.carve.lettering import Lettering, lettering
 from gatepost.core.carve.paths import v_moves
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.geometry.art import Art
-from gatepost.core.job.carve import Carving
+from gatepost.core.job.carve import Carving, VCut
 from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import SAFE_TRAVEL
 
-NAME = "vcut"
+NAME, FIGURES, FREES = "vcut", VCut, False
 PEAK = 1.3  # over the mean push: a groove is a slot
 SHALLOWEST = 0.1  # mm that a push is reckoned for at least
 SLACK = 1.5  # cells by which a groove may look wider than it is

@@ -12,7 +12,8 @@ from typing import Any
 
 from gatepost.core.errors import UnknownCommand
 from gatepost.core.job.commands import blank, carve, hold, job, machine, setup, surface, tool, zero
-from gatepost.core.job.commands.parts import Command
+from gatepost.core.job.commands.parts import KINDS, Command
+from gatepost.core.job.kinds import SHIPPED, FigureTables
 from gatepost.core.job.model import Job
 
 OWNERS = (job, setup, blank, surface, hold, machine, zero, carve, tool)
@@ -20,12 +21,17 @@ TABLE: dict[str, Command] = {name: command for owner in OWNERS for name, command
 MODELS = {name: models for owner in OWNERS for name, models in owner.COMMANDS.models.items()}
 
 
-def run(job: Job, name: str, values: Mapping[str, Any]) -> Job:
-    """The job after a command. Raises OperatorError when it can't be done; the job is untouched either way."""
+def run(job: Job, name: str, values: Mapping[str, Any], kinds: FigureTables = SHIPPED) -> Job:
+    """The job after a command. kinds: by which it is read. Raises OperatorError when it can't be done; the job is untouched
+    either way."""
     if name not in TABLE:
         raise UnknownCommand(f"There is no command “{name}”.")
+    signature = inspect.signature(TABLE[name])
+    more = {KINDS: kinds} if KINDS in signature.parameters else {}
     try:
-        inspect.signature(TABLE[name]).bind(job, **values)
+        if KINDS in values:
+            raise TypeError(f"got an unexpected keyword argument '{KINDS}'")
+        signature.bind(job, **values, **more)
     except TypeError as error:
         raise UnknownCommand(f"The command “{name}” does not take these values: {error}.") from None
-    return TABLE[name](job, **values)
+    return TABLE[name](job, **values, **more)

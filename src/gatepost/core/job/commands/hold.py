@@ -8,7 +8,8 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
 from gatepost.core.job.commands.parts import Commands, in_setup, swap
-from gatepost.core.job.hold import LETTERS, Hold, Holding
+from gatepost.core.job.hold import Hold, Holding, hold_of
+from gatepost.core.job.kinds import FigureTables
 from gatepost.core.job.model import Job, Setup
 
 COMMANDS = Commands()
@@ -31,34 +32,42 @@ def place_blank(job: Job, setup: str, x: float, y: float) -> Job:
 
 
 @COMMANDS("add hold", Hold)
-def add_hold(job: Job, setup: str, kind: str, x: float, y: float, heading: float, **values: Any) -> Job:
-    """Put one more hold on the bed."""
+def add_hold(
+    job: Job, setup: str, kind: str, x: float, y: float, kinds: FigureTables, heading: float = 0.0, **values: Any
+) -> Job:
+    """Put one more hold on the bed, with the figures of its kind."""
     holds = job.setup(setup).holds
-    letter = LETTERS.get(kind, "H")
+    letter = kinds.holds[kind].LETTER if kind in kinds.holds else ""
     number = 1 + max((int(h.name[1:]) for h in holds if h.name[:1] == letter and h.name[1:].isdigit()), default=0)
-    empty = Hold(name="C1", kind="strap", x=0, y=0, heading=0)
-    hold = changed(empty, **{"name": f"{letter}{number}", **values}, kind=kind, x=x, y=y, heading=heading)
-    return in_setup(job, setup, holds=(*holds, hold))
+    made = {"name": f"{letter}{number}", **values, "kind": kind, "x": x, "y": y, "heading": heading}
+    return in_setup(job, setup, holds=(*holds, _made(made, kinds)))
+
+
+def _made(values: Any, kinds: FigureTables) -> Hold:
+    try:
+        return hold_of(values, kinds.holds)
+    except (TypeError, ValueError) as error:
+        raise OperatorError(str(error)) from None
 
 
 @COMMANDS("set hold", Hold)
 def set_hold(job: Job, setup: str, hold: str, **values: Any) -> Job:
-    """Move a hold or change what it is made of."""
+    """Move a hold or change what it is made of, by the figures of its kind."""
     here = job.setup(setup)
     index = _hold_index(here, hold)
     return in_setup(job, setup, holds=swap(here.holds, index, changed(here.holds[index], **values)))
 
 
 @COMMANDS("copy hold")
-def copy_hold(job: Job, setup: str, hold: str, dx: float, dy: float) -> Job:
+def copy_hold(job: Job, setup: str, hold: str, dx: float, dy: float, kinds: FigureTables) -> Job:
     """Another hold just like one, moved by an amount."""
     here = job.setup(setup)
     old = here.holds[_hold_index(here, hold)]
-    return add_hold(job, setup, old.kind, old.x + dx, old.y + dy, old.heading, **_set_of(old))
+    return add_hold(job, setup, old.kind, old.x + dx, old.y + dy, kinds, old.heading, **_set_of(old))
 
 
 @COMMANDS("mirror hold")
-def mirror_hold(job: Job, setup: str, hold: str, across: str) -> Job:
+def mirror_hold(job: Job, setup: str, hold: str, across: str, kinds: FigureTables) -> Job:
     """Another hold just like one, on the other side of the blank. across: ``X`` for its other end, ``Y`` for its other edge."""
     from gatepost.core.job.turning import turned_hold
 
@@ -67,7 +76,7 @@ def mirror_hold(job: Job, setup: str, hold: str, across: str) -> Job:
     here = job.setup(setup)
     old = here.holds[_hold_index(here, hold)]
     new = turned_hold(old, here, job.blank, "about Y" if across == "X" else "about X")
-    return add_hold(job, setup, new.kind, new.x, new.y, new.heading, **_set_of(new))
+    return add_hold(job, setup, new.kind, new.x, new.y, kinds, new.heading, **_set_of(new))
 
 
 def _set_of(hold: Hold) -> dict[str, Any]:
@@ -76,10 +85,9 @@ def _set_of(hold: Hold) -> dict[str, Any]:
 
 
 @COMMANDS("set holds")
-def set_holds(job: Job, setup: str, holds: Any) -> Job:
+def set_holds(job: Job, setup: str, holds: Any, kinds: FigureTables) -> Job:
     """All holds of a setup at once."""
-    empty = Hold(name="C1", kind="strap", x=0, y=0, heading=0)
-    new = tuple(h if isinstance(h, Hold) else changed(empty, **dict(h)) for h in holds)
+    new = tuple(_made(h, kinds) for h in holds)
     if len({h.name for h in new}) < len(new):
         raise OperatorError("Two holds have the same name.")
     return in_setup(job, setup, holds=new)

@@ -11,6 +11,7 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed, complaint
 from gatepost.core.job.commands.parts import Commands, in_setup, item, swap
+from gatepost.core.job.hold import InNest
 from gatepost.core.job.machine import BedThings, Fence, Inserts, Machine, Nest, Scar
 from gatepost.core.job.model import Job
 
@@ -62,7 +63,9 @@ def set_on_bed(job: Job, what: str, index: int, values: Mapping[str, Any]) -> Jo
     if what == "nests":
         for setup in job.setups:
             holds = tuple(
-                changed(h, of=new.name, x=new.x, y=new.y, heading=new.heading) if h.of == old.name else h
+                changed(h, of=new.name, x=new.x, y=new.y, heading=new.heading)
+                if isinstance(h, InNest) and h.of == old.name
+                else h
                 for h in setup.holds
             )
             job = in_setup(job, setup.name, holds=holds)

@@ -13,6 +13,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 
 Command = Callable[..., Job]
+KINDS = "kinds"  # what a command calls the tables of kinds, where it wants them: they are given to it, not told by name
 
 
 class Commands(dict[str, Command]):

@@ -10,8 +10,9 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import Model, changed, complaint
 from gatepost.core.job.commands.parts import Commands, called, free_id, in_setup, operation_in, with_art, with_operation
+from gatepost.core.job.kinds import FigureTables
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.operation import ARTWORK, OPERATIONS, Artwork, Kinds, Operation
+from gatepost.core.job.operation import Artwork, Kinds, Operation
 
 COMMANDS = Commands()
 
@@ -87,13 +88,13 @@ def _figures(kinds: Kinds, what: str, kind: str, values: dict[str, Any]) -> Mode
 
 @COMMANDS("add operation")
 def add_operation(
-    job: Job, setup: str, kind: str, id: str = "", title: str = "", on: tuple[str, ...] = (), after: tuple[str, ...] = (),
-    **figures: Any,
+    job: Job, setup: str, kind: str, kinds: FigureTables, id: str = "", title: str = "", on: tuple[str, ...] = (),
+    after: tuple[str, ...] = (), **figures: Any,
 ) -> Job:  # fmt: skip
     """One more thing that is done in a setup, after all others. on: ids of artwork; figures: of its kind."""
     here = job.setup(setup)
     name = id or free_id(kind, called(job))
-    made = _figures(OPERATIONS, "operation", kind, figures)
+    made = _figures(kinds.operations, "operation", kind, figures)
     new = changed(Operation(id="new", kind=kind, figures=made), id=name, title=title, on=on, after=after)
     return in_setup(job, setup, operations=(*here.operations, new))
 
@@ -119,6 +120,7 @@ def remove_operation(job: Job, operation: str) -> Job:
 def add_art(
     job: Job,
     kind: str,
+    kinds: FigureTables,
     id: str = "",
     title: str = "",
     x: float = 0.0,
@@ -128,7 +130,7 @@ def add_art(
 ) -> Job:
     """One more thing to be made, with the figures of its kind."""
     name = id or free_id(kind, (a.id for a in job.artwork))
-    new = Artwork(id="new", kind=kind, figures=_figures(ARTWORK, "artwork", kind, figures))
+    new = Artwork(id="new", kind=kind, figures=_figures(kinds.artwork, "artwork", kind, figures))
     return changed(job, artwork=(*job.artwork, changed(new, id=name, title=title, x=x, y=y, face=face)))
 
 

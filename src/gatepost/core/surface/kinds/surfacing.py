@@ -10,7 +10,7 @@ from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.surface import passes
 
-NAME = "surface"
+NAME, FIGURES, FREES = "surface", Surfacing, False
 
 
 def cuts(figures: Surfacing, tool: Tool, site: Site) -> Drawn | None:

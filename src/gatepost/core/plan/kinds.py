@@ -1,0 +1,73 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Tables of kinds: of operations, of artwork, of ways of holding. They are given to whoever plans, draws or shows a job; these
+are the ones shipped."""
+
+from __future__ import annotations
+
+import importlib
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from functools import cached_property
+
+from gatepost.core.carve.kinds import cutout, vcut
+from gatepost.core.cutting import Kind
+from gatepost.core.hold.kind import HoldKind, HoldKinds
+from gatepost.core.hold.kinds.jaw import EdgeKind, WedgesKind
+from gatepost.core.hold.kinds.nest import NestKind
+from gatepost.core.hold.kinds.screw import ScrewKind
+from gatepost.core.hold.kinds.strap import StrapKind
+from gatepost.core.hold.kinds.tape import GlueKind, TapeKind
+from gatepost.core.job.base import Model
+from gatepost.core.job.kinds import FigureTables
+from gatepost.core.job.operation import ARTWORK
+from gatepost.core.surface.kinds import surfacing
+
+
+@dataclass(frozen=True)
+class Kinds:
+    """Kinds by name. source: where they stand, module:name, by which other processes find them."""
+
+    source: str
+    operations: Mapping[str, Kind]
+    artwork: Mapping[str, type[Model]]
+    holds: HoldKinds
+
+    def __reduce__(self) -> tuple[Callable[[str], Kinds], tuple[str]]:
+        return kinds_at, (self.source,)
+
+    @cached_property
+    def figures(self) -> FigureTables:
+        """The models of their figures, by which a job is read and changed."""
+        return FigureTables(
+            {name: kind.FIGURES for name, kind in self.operations.items()}, self.artwork,
+            {name: kind.figures for name, kind in self.holds.items()},
+        )  # fmt: skip
+
+    def frees(self, operation: str) -> bool:
+        """Whether a kind of operation cuts pieces out of the board."""
+        return operation in self.operations and self.operations[operation].FREES
+
+
+def kinds_at(source: str) -> Kinds:
+    """The tables that stand somewhere, module:name."""
+    module, _, name = source.partition(":")
+    found = getattr(importlib.import_module(module), name)
+    assert isinstance(found, Kinds), source
+    return found
+
+
+HOLDING: tuple[HoldKind, ...] = (
+    StrapKind(),
+    EdgeKind(),
+    WedgesKind(),
+    ScrewKind(),
+    TapeKind(),
+    GlueKind(),
+    NestKind(),
+)
+SHIPPED = Kinds(
+    f"{__name__}:SHIPPED",
+    {kind.NAME: kind for kind in (surfacing, vcut, cutout)},
+    ARTWORK,
+    {kind.name: kind for kind in HOLDING},
+)
