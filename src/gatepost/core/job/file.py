@@ -205,9 +205,9 @@ def _depth(text: bytes) -> int:
     return most
 
 
-def load(path: Path) -> Document:
-    """Open a job file. Raises UnusableFile."""
-    return from_bytes(read_whole(path, MOST_TOGETHER), path.name)
+def load(path: Path, kinds: FigureTables = SHIPPED) -> Document:
+    """Open a job file. kinds: of what it may be made. Raises UnusableFile."""
+    return from_bytes(read_whole(path, MOST_TOGETHER), path.name, kinds)
 
 
 @contextlib.contextmanager

@@ -9,6 +9,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+from gatepost.core import shipped
 from gatepost.core.carve.kinds import cutout, vcut
 from gatepost.core.cutting import Kind
 from gatepost.core.hold.kind import HoldKind, HoldKinds
@@ -66,7 +67,7 @@ HOLDING: tuple[HoldKind, ...] = (
     NestKind(),
 )
 SHIPPED = Kinds(
-    f"{__name__}:SHIPPED",
+    shipped.KINDS,
     {kind.NAME: kind for kind in (surfacing, vcut, cutout)},
     ARTWORK,
     {kind.name: kind for kind in HOLDING},

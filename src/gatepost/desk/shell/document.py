@@ -5,17 +5,22 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Mapping
+from functools import cached_property
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
+from gatepost.core import shipped
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, load, locked, save
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
+
+if TYPE_CHECKING:
+    from gatepost.core.plan.kinds import Kinds
 
 
 class _Edit(QUndoCommand):
@@ -48,8 +53,10 @@ class DeskDocument(QObject):
     journal_changed = pyqtSignal()
     refused = pyqtSignal(str)
 
-    def __init__(self, document: Document, path: Path | None = None) -> None:
+    def __init__(self, document: Document, path: Path | None = None, kinds: str = shipped.KINDS) -> None:
+        """kinds: where the tables of kinds stand by which it is read, changed, planned and shown."""
         super().__init__()
+        self._kinds = kinds
         self.job = document.job
         self.journal = document.journal
         self.pictures = dict(document.pictures)  # all that were named since it was opened, so that undo finds them
@@ -57,6 +64,13 @@ class DeskDocument(QObject):
         self.stack = QUndoStack(self)
         self.journal_saved = len(document.journal.entries)
         self._seen = seen(path)
+
+    @cached_property
+    def kinds(self) -> Kinds:
+        """Kinds of operations, artwork and holds."""
+        from gatepost.core.plan.kinds import kinds_at  # with all the rooms: only when something is changed
+
+        return kinds_at(self._kinds)
 
     @property
     def dirty(self) -> bool:
@@ -71,7 +85,7 @@ class DeskDocument(QObject):
     def run(self, name: str, values: Mapping[str, Any], words: str = "") -> bool:
         """Run a command; a refusal is told and changes nothing. Gives whether it was done."""
         try:
-            after = commands.run(self.job, name, values)
+            after = commands.run(self.job, name, values, self.kinds.figures)
         except OperatorError as error:
             self.refused.emit(str(error))
             return False
@@ -115,6 +129,10 @@ class DeskDocument(QObject):
         self.journal_saved = len(self.journal.entries)
 
 
-def opened(path: Path) -> DeskDocument:
+def opened(path: Path, kinds: str = shipped.KINDS) -> DeskDocument:
     """A document from a file. Raises UnusableFile."""
-    return DeskDocument(load(path), path)
+    if kinds == shipped.KINDS:
+        return DeskDocument(load(path), path)
+    from gatepost.core.plan.kinds import kinds_at
+
+    return DeskDocument(load(path, kinds_at(kinds).figures), path, kinds)

@@ -17,6 +17,7 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
 
+from gatepost.core import shipped
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
@@ -28,7 +29,7 @@ SLOW = 0.35  # s; where the last plan took longer, the next comes coarse first t
 @dataclass(frozen=True)
 class Request:
     """Reckon a plan. cell: of the height fields, mm, or nothing for what suits; first: coarse first; fresh: nothing
-    that was sent before is known any more."""
+    that was sent before is known any more; kinds: where their tables stand."""
 
     id: int
     job: Job
@@ -36,6 +37,7 @@ class Request:
     cell: float | None = None
     first: bool = False
     fresh: bool = False
+    kinds: str = shipped.KINDS
 
 
 @dataclass(frozen=True)
@@ -227,19 +229,21 @@ class _Server:
     def reckon(self, request: Request) -> None:
         """A plan, coarse first where it may take long; its pictures after it."""
         from gatepost.core.plan.dragging import Judge
+        from gatepost.core.plan.kinds import kinds_at
         from gatepost.core.plan.pipeline import plan
 
+        kinds = kinds_at(request.kinds)
         if request.fresh:
             self.giver.forget()
         self.memory.tell = lambda node: self.send(Response(request.id, "progress", words=node))
         begun = time.perf_counter()
         same = self.judge is not None and self.judge.plan.job == request.job  # what was done grew, not what is planned
         if (request.first or self.took > SLOW) and not same:
-            rough = plan(request.job, request.journal, self.memory, coarse=True)
+            rough = plan(request.job, request.journal, self.memory, coarse=True, kinds=kinds)
             self.kept.append(rough)
             self.send(Response(request.id, "coarse", rough))
             self.paint(request.id, rough)
-        whole = plan(request.job, request.journal, self.memory, request.cell)
+        whole = plan(request.job, request.journal, self.memory, request.cell, kinds=kinds)
         self.took = time.perf_counter() - begun
         self.kept.append(whole)
         self.judge = Judge(whole)

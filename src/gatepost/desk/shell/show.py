@@ -190,7 +190,7 @@ class PlanPresenter(QObject):
         if self.stage == "log":
             return
         report = self.plan.report(self.stage, self.setup) if self.plan is not None else None
-        groups = entries(self.stage, document.job, self.setup)
+        groups = entries(self.stage, document.job, self.setup, document.kinds)
         name = NAMES[self.stage] + (f", {self.setup}" if self.stage in ("hold", "zero") else "")
         self.w.desk.slate.show_stage(name, report, groups, self.plan, document.job.unit, self.w.theme)
 
@@ -348,7 +348,7 @@ class PlanPresenter(QObject):
         self._to_ask = None
         from gatepost.core.plan.handling import moved
 
-        edit = moved(self.w.document.job, self.setup, key, dx, dy)
+        edit = moved(self.w.document.job, self.setup, key, dx, dy, kinds=self.w.document.kinds)
         if edit is not None:
             self.w.run(edit[0], edit[1], f"move {key}")
 

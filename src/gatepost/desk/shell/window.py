@@ -27,6 +27,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gatepost.core import shipped
 from gatepost.core.errors import OperatorError
 from gatepost.desk.shell import messages as boxes
 from gatepost.desk.shell.files import FileActions
@@ -71,7 +72,8 @@ class _Parts:
 
 class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
     """The main window. data: folder for recovery copies, recent jobs and the logbook; book: opens the logbook; reckoner:
-    makes what stands for the worker, else a process of its own; running: opens the logbook for whoever runs programs.
+    makes what stands for the worker, else a process of its own; running: opens the logbook for whoever runs programs; kinds: where
+    the tables of kinds stand.
 
     The start page is there at once; desk and machine view are loaded behind it, or when they are first wanted.
     """
@@ -81,9 +83,10 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
 
     def __init__(
         self, data: Path, book: Callable[[], Any], theme: str = "light", reckoner: Callable[[], Reckoner] | None = None,
-        running: Callable[[], Any] | None = None,
+        running: Callable[[], Any] | None = None, kinds: str = shipped.KINDS,
     ) -> None:  # fmt: skip
         super().__init__()
+        self.kinds = kinds
         self._make_reckoner = reckoner
         self.data, self._book, self.theme = data, book, theme
         self._running_book = running or book
@@ -262,7 +265,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         from gatepost.core.tools.table import shipped_tools
         from gatepost.desk.shell.document import DeskDocument
 
-        self.take(DeskDocument(Document(Job(tools=shipped_tools(), machine=self.shop_machine()))))
+        self.take(DeskDocument(Document(Job(tools=shipped_tools(), machine=self.shop_machine())), kinds=self.kinds))
 
     def _open(self) -> None:
         name, _ = QFileDialog.getOpenFileName(self, "Open a job", str(Path.home()), "Gatepost jobs (*.gatepost)")
@@ -274,7 +277,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         from gatepost.desk.shell.document import opened
 
         try:
-            document = opened(path)
+            document = opened(path, self.kinds)
         except OperatorError as error:
             self.messages.warn(str(error))
             return False
@@ -337,7 +340,9 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
 
     def _ask(self) -> None:
         if self.reckoner is not None and self.document is not None:
-            self.reckoner.ask(self.document.job, self.document.journal, first=self.shower.plan is None)
+            self.reckoner.ask(
+                self.document.job, self.document.journal, first=self.shower.plan is None, kinds=self.kinds
+            )
             self.shower.reckoning(True)
 
     def _answered(self, response: Response) -> None:

@@ -16,6 +16,8 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from gatepost.core import shipped
+
 if TYPE_CHECKING:
     from gatepost.core.job.journal import Journal
     from gatepost.core.job.model import Job
@@ -58,7 +60,7 @@ class Reckoner(QObject):
         self._worker, self._lent = lent or Worker(), lent is not None
         self._pipe = self._worker.pipe
         self._latest = 0
-        self._last: tuple[Job, Journal, float | None] | None = None
+        self._last: tuple[Job, Journal, float | None, str] | None = None
         self._asked = 0
         self._open: dict[int, str] = {}  # questions without an answer yet
         self._guard = threading.Lock()
@@ -69,16 +71,22 @@ class Reckoner(QObject):
             thread.start()
 
     def ask(
-        self, job: Job, journal: Journal, cell: float | None = None, first: bool = False, fresh: bool = False
+        self,
+        job: Job,
+        journal: Journal,
+        cell: float | None = None,
+        first: bool = False,
+        fresh: bool = False,
+        kinds: str = shipped.KINDS,
     ) -> int:
-        """Ask for a plan; gives the request's id."""
+        """Ask for a plan; gives the request's id. kinds: where their tables stand."""
         from gatepost.desk.shell.reckoning import Request
 
         with self._guard:
             self._latest += 1
-            self._last = (job, journal, cell)
+            self._last = (job, journal, cell, kinds)
             number = self._latest
-            self._sending.put((Request(number, job, journal, cell, first, fresh),))
+            self._sending.put((Request(number, job, journal, cell, first, fresh, kinds),))
         return number
 
     def question(self, what: str, *values: Any) -> int:
@@ -130,7 +138,7 @@ class Reckoner(QObject):
                 response = taker.loads(self._pipe.recv_bytes())
             except LostField:
                 if self._last is not None and not self._ending:
-                    self.ask(*self._last, fresh=True)
+                    self.ask(*self._last[:3], fresh=True, kinds=self._last[3])
                 continue
             except (EOFError, OSError):
                 self._gone()
