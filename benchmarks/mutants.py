@@ -210,13 +210,17 @@ class Reach:
         return out
 
     def tests(self, module: Path, first: int, last: int) -> list[str] | None:
-        """Tests that run a line, the quickest first; nothing where it runs when the module is imported."""
+        """Tests that run a line, the quickest first; of one that runs when its module is imported, those that run anything of the
+        module; nothing where none does, and all may."""
         names: set[str] = set()
-        for line, contexts in self.lines.get(module.relative_to(ROOT), {}).items():
+        known = self.lines.get(module.relative_to(ROOT), {})
+        for line, contexts in known.items():
             if first <= line <= last:
                 names |= set(contexts)
         if "" in names:
-            return None
+            names = {name for contexts in known.values() for name in contexts if name}
+            if not names:
+                return None
         near = {module.stem, module.parent.name}
         return sorted(names, key=lambda n: (FIRST not in n, not any(w in n for w in near), self.seconds.get(n, 1e9)))
 

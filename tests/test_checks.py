@@ -8,7 +8,6 @@ from gatepost.core.carve.faces import SHIPPED, shape, system_faces
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.program.read import read
-from gatepost.core.program.units import doubts
 from gatepost.core.zero.datum import travel_misfits
 from gatepost.core.zero.trust import Trust, trust
 from gatepost.core.zero.ways import edge, z_zero
@@ -71,25 +70,6 @@ def test_a_program_of_another_job_plan_or_setup_or_changed_by_hand_is_told_by_it
     assert deeper != own and told(deeper)["program.changed"] == "care"
     with pytest.raises(OperatorError, match="for the front setup, not the surface"):
         setup_of(lock7_plan, read(own), "surface")
-
-
-@pytest.mark.parametrize(
-    ("text", "words"),
-    [
-        ("G90\nG0 X0 Y0\nG1 X200 F1000\n", "neither G20 nor G21"),
-        ("G20\nG0 X0 Y0\nG1 X300 F60\n", "are its numbers mm"),
-        ("G20\nG0 X0 Y0\nG1 X10 F1500\n", "m/min: are its numbers mm"),
-        ("G21\nG0 X0 Y0\nG1 X13 F1000\n", "of a board 356 mm long: are its numbers inches"),
-        ("G21\nG0 X0 Y0\nG1 X5000 F1000\n", "is that meant"),
-        ("G20\nG0 X0 Y0\nG1 X0.2 F20\n", "are its units right"),
-        ("G21\nG0 X0 Y0\nG1 X200 Y100 F1000\n", ""),
-        ("G20\nG0 X0 Y0\nG1 X12 Y6 F60\n", ""),
-        ("", ""),
-    ],
-)
-def test_units_that_look_wrong_are_doubted_and_others_are_not(text, words):
-    said = doubts(read(text), (355.6, 177.8))
-    assert [w for w in said if words in w] if words else said == []
 
 
 def test_sums_of_touching_off():

@@ -125,6 +125,11 @@ def test_random_slopes_too_and_the_gap_of_a_plan_is_the_lesser_of_giving_way(pla
     moves = Moves(points, np.zeros(len(points) - 1, bool), np.full(len(points) - 1, 100.0))
     found = clearance(moves, PARTS, [solid], 200.0)
     assert near(found[0].gap, least)
+    tip = np.array([found[0].x, found[0].y, found[0].z])
+    a, b = points[:-1], points[1:]
+    long = ((b - a) ** 2).sum(axis=1)
+    share = np.clip(((tip - a) * (b - a)).sum(axis=1) / np.where(long > 0, long, 1.0), 0, 1)
+    assert np.linalg.norm(a + share[:, None] * (b - a) - tip, axis=1).min() < 1e-5  # it is told where the tip is then
 
 
 def files(tmp_path, program, holds, tool=TOOL):

@@ -122,6 +122,8 @@ def test_trust_follows_the_table(kind, on_bed, across, upright):
 def test_touched_cold_then_warm_is_provisional_and_a_wide_spread_too():
     cold = Journal().add("t", "touched", "front", axis="z", machine=-50.0).add("t", "warmed", "front")
     assert trust(cold.entries, "front", False).z.trust is Trust.PROVISIONAL
+    once = Journal().add("t", "touched", "front", axis="x", machine=-50.0)  # one touch has no spread
+    assert trust(once.standing(), "front", False).x.trust is Trust.TRUSTED
     wide = Journal().add("t", "touched", "front", axis="x", machine=-50.0, spread=0.4)
     assert trust(wide.entries, "front", False).x.trust is Trust.PROVISIONAL
 

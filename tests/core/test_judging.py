@@ -4,6 +4,7 @@
 import pytest
 
 from gatepost.core.cache import Memory
+from gatepost.core.carve.report import FLOOR
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.plan.dragging import Judge
@@ -53,3 +54,13 @@ def test_what_is_no_hold_is_not_judged():
     judge = Judge(plan(JOBS["plate"](), memory=MEMORY, cell=CELL))
     assert judge.judge("front", "zero", 1.0, 1.0) is None and judge.judge("front", "hold:C9", 1.0, 1.0) is None
     assert judge.judge("front", "hold:E1", 1e9, 0.0).worst is Level.STOP
+
+
+@pytest.mark.parametrize("tip", [0.0, 0.8])
+def test_lettering_too_deep_made_smaller_as_offered_leaves_the_wood_that_is_wanted(tip):
+    job = commands.run(JOBS["plate"](), "set tool", {"number": 3, "tip": tip})
+    job = commands.run(job, "scale lettering", {"factor": 6.0})
+    deep = next(f for f in plan(job, memory=MEMORY, cell=CELL).findings if f.code == "carve.too-deep")
+    done = plan(commands.run(job, deep.fixes[0].kind, deep.fixes[0].values), memory=MEMORY, cell=CELL)
+    left = next(f for f in done.findings if f.code == "carve.floor")
+    assert left.working.result == pytest.approx(FLOOR, abs=1e-3) and left.working.result >= FLOOR

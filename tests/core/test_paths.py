@@ -54,6 +54,15 @@ def test_a_cutout_keeps_its_distance_its_slope_its_rates_and_its_tabs(plate):
         assert min(a[i, 2], b[i, 2]) >= TOP + 2.0 - 1e-9 or across[i] < 1e-9
         assert across[i] < 1e-9 or min(a[i, 2], b[i, 2]) >= TOP + 2.0 - 1e-9
     assert points[-1, 2] == TRAVEL and points[1, 2] == START[2]
+    # it comes to the plate as high as it left from, and every round goes all the way round
+    first = int(np.flatnonzero(moves.rapid & (across > 1e-9))[0])
+    assert min(a[first, 2], b[first, 2]) == START[2]
+    parted = np.split(np.arange(len(a)), np.flatnonzero(moves.rapid))
+    rounds = [
+        shapely.LineString([a[k[1], :2], *b[k[1:], :2]]) for k in parted if (feeding[k[1:]] & (across[k[1:]] > 0)).any()
+    ]
+    length = rounded(plate, MILL.diameter / 2).exterior.length
+    assert rounds and all(r.length > length - 0.1 for r in rounds)
     # straight down slowly, everything else at the feed, and no ramp steeper than 8 in 100
     down = feeding & (across < 1e-9) & (drop > 1e-9)
     assert (moves.feed[down] == MILL.plunge).all() and (

@@ -1,4 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
+import math
+
 import numpy as np
 import pytest
 import shapely
@@ -191,6 +193,33 @@ def test_the_squared_picture_shows_the_board_where_its_outline_is():
     assert (
         blue[shapely.contains_xy(inner, x, y)].max() < 125 < np.quantile(blue[~shapely.contains_xy(outer, x, y)], 0.1)
     )
+
+
+def test_a_squared_picture_ends_where_the_photo_does():
+    """A turned photo of a board that reaches beyond it: nothing is made up beside what was seen."""
+    import cv2
+
+    shot = cv2.imencode(".png", np.full((100, 200, 3), 120, np.uint8))[1].tobytes()
+    c, s = 40.0 * math.cos(0.35), 40.0 * math.sin(0.35)  # mm a px, so that a pixel more would be seen
+    matrix = np.array([[c, s, 7.0], [s, -c, 60.0], [0.0, 0.0, 1.0]])  # y up
+    flat = squared(shot, "a photo", matrix, np.array([[-9e4, -9e4], [9e4, -9e4], [9e4, 9e4], [-9e4, 9e4]]))
+    corners = np.array([[0, 0], [200, 0], [200, 100], [0, 100]]) @ matrix[:2, :2].T + matrix[:2, 2]
+    per = 1400 / np.ptp(corners, axis=0).max()
+    assert flat.box == pytest.approx((*corners.min(axis=0), *corners.max(axis=0)), abs=1.01 / per)
+
+
+def test_a_board_as_light_as_a_mottled_sheet_is_told_by_its_colour():
+    """What wavers on the sheet counts less than what does not: light and shade waver, colour hardly."""
+    import cv2
+
+    rng = np.random.default_rng(5)
+    lab = np.zeros((300, 420, 3), np.float32)
+    lab[..., 0] = 60.0 + 25.0 * cv2.GaussianBlur(rng.normal(0, 9, (300, 420)).astype(np.float32), (0, 0), 6)
+    lab[70:230, 90:330, 1:] = (14.0, 20.0)
+    image = (cv2.cvtColor(lab, cv2.COLOR_LAB2BGR) * 255).clip(0, 255).astype(np.uint8)
+    seen = traced(cv2.imencode(".png", image)[1].tobytes(), "a photo")
+    board = shapely.box(89.5, 69.5, 329.5, 229.5)
+    assert shapely.Polygon(seen.outline).symmetric_difference(board).area < 0.03 * board.area
 
 
 @given(

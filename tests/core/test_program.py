@@ -11,6 +11,7 @@ from gatepost.core.motion import Moves, Pen
 from gatepost.core.program.plain import MOST_COMPLAINTS, read_plainly
 from gatepost.core.program.read import read
 from gatepost.core.program.time import Drive, move_seconds
+from gatepost.core.program.units import doubts
 from gatepost.core.program.write import Head, barred_text, fingerprint, write
 from gatepost.core.tools.table import shipped_tools
 from tests.arcs import ARCS, SENSELESS, length, passes
@@ -415,3 +416,37 @@ def test_time_is_at_least_the_bare_sum_and_at_most_stopping_at_every_corner(poin
     alone = sum(move_seconds(line_moves(moves.points[i : i + 2]), DRIVE).sum() for i in range(len(moves)))
     assert seconds.sum() >= length.sum() / 50 - 1e-9
     assert seconds.sum() <= alone + 1e-6
+
+
+@pytest.mark.parametrize(
+    ("text", "words"),
+    [
+        ("G90\nG0 X0 Y0\nG1 X200 F1000\n", "neither G20 nor G21"),
+        ("G20\nG0 X0 Y0\nG1 X300 F60\n", "are its numbers mm"),
+        ("G20\nG0 X0 Y0\nG1 X10 F1500\n", "m/min: are its numbers mm"),
+        ("G21\nG0 X0 Y0\nG1 X13 F1000\n", "of a board 356 mm long: are its numbers inches"),
+        ("G21\nG0 X0 Y0\nG1 X5000 F1000\n", "is that meant"),
+        ("G20\nG0 X0 Y0\nG1 X0.2 F20\n", "are its units right"),
+        ("G21\nG0 X0 Y0\nG1 X200 Y100 F1000\n", ""),
+        ("G20\nG0 X0 Y0\nG1 X12 Y6 F60\n", ""),
+        ("", ""),
+        ("G21\nG0 X0 Y0\nG1 X3000 F1000\n", ""),
+        ("G21\nG0 X0 Y0\nG1 X3000.01 F1000\n", "is that meant"),
+        ("G20\nG0 X0 Y0\nG1 Y119 F60\n", "in inches it cuts 3.0 m across: are its numbers mm"),
+        ("G20\nG0 X0 Y0\nG1 X10 F590.5\n", ""),
+        ("G20\nG0 X0 Y0\nG1 X10 F590.6\n", "in inches it cuts at 15 m/min"),
+        ("G21\nG0 X0 Y0\nG1 X4.5 F100\n", "it cuts only 4.5 mm across of a board 356 mm"),
+    ],
+)
+def test_units_that_look_wrong_are_doubted_and_others_are_not(text, words):
+    said = doubts(read(text), (355.6, 177.8))
+    assert [w for w in said if words in w] if words else said == []
+
+
+@pytest.mark.parametrize(
+    ("across", "board", "words"),
+    [(24.9, None, "are its numbers inches"), (25.0, None, ""), (12.4, (9999.0, 5.0), "are its"), (0.0, None, "")],
+)
+def test_without_a_board_a_program_smaller_than_an_inch_is_doubted(across, board, words):
+    said = doubts(read(f"G21\nG0 X0 Y0\nG1 X{across} F100\n"), board)
+    assert bool(said) == bool(words) and all(words in w for w in said)

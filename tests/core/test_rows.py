@@ -186,3 +186,24 @@ def test_air_is_skipped_where_lifting_is_quicker(seed):
     assert len(hop.lines) > len(far.lines) == 1
     feeding = [sum(shapely.LineString(line).length for line in one.lines) for one in (hop, far)]
     assert feeding[0] < feeding[1]
+
+
+@pytest.mark.parametrize("radius", [3.0, 25.0, 60.0])
+def test_what_lies_a_micrometre_inside_a_cutter_s_rim_is_reached_and_what_lies_outside_is_not(radius):
+    line = [np.array([[0.0, 0.0], [1.0, 0.0]])]
+    inside = Point(1.0, 0.0).buffer(radius - 0.0015, quad_segs=2000)
+    assert rows.missed(inside, line, radius) == []
+    assert rows.missed(Point(1.0, 0.0).buffer(radius + 0.05, quad_segs=500), line, radius)
+
+
+@given(st.lists(st.tuples(st.integers(0, 60), st.integers(0, 9)), max_size=8), st.integers(0, 6))
+def test_stretches_no_more_than_a_gap_apart_are_one(found, gap):
+    stretches = [(float(a), float(a + w)) for a, w in found]
+    merged = rows._merged(stretches, float(gap))
+    half = np.arange(0, 70, 0.5)
+    on = {x for x in half if any(a <= x <= b for a, b in stretches)}
+    between = {
+        x for x in half if on and any(0 < x - p <= gap - (q - x) for p in on for q in on if p < x < q and q - p <= gap)
+    }
+    told = {x for x in half if any(a <= x <= b for a, b in merged)}
+    assert told == on | between and merged == sorted(merged)

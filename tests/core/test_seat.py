@@ -60,6 +60,11 @@ def test_the_wood_of_the_plan_is_the_wood_on_its_shims(leaning):
         return np.ptp(field.z[field.wood])
 
     assert spread(lies) > 5.0 and spread(shimmed) < 3.6
+    for reckoned, at in ((lies, 0), (shimmed, 1)):  # each is told of the way that it takes
+        assert len(reckoned.surfaced.ways) == 2
+        said = next(f.message for f in reckoned.findings if f.code == "surface.path")
+        by_path = reckoned.surfaced.ways[at].by_path
+        assert f"takes {by_path['rectangle']:.1f} min" in said and by_path != reckoned.surfaced.ways[1 - at].by_path
     assert shimmed.fingerprint != lies.fingerprint
     clean = next(f for f in shimmed.findings if f.code == "wood.clean")
     assert clean.level is Level.OK

@@ -122,7 +122,7 @@ def _plate(places: Array, heights: Array) -> tuple[Array, float, Array, Array]:
     Bends and plane solve [[phi, P], [P', 0]] with P = 1, x, y (Duchon, 1977).
     """
     middle = 0.5 * (places.min(axis=0) + places.max(axis=0))
-    size = float(np.ptp(places, axis=0).max()) / 2.0
+    size = float(np.ptp(places)) / 2.0  # any size will do: bends and plane are the same whatever the unit
     scaled = (places - middle) / size
     n = len(places)
     square = ((scaled[:, None] - scaled[None]) ** 2).sum(axis=2)

@@ -148,10 +148,8 @@ class PlannedSetup:
     @property
     def passes(self) -> tuple[Pass, ...]:
         """Of this setup's surfacing, all of them, stopped early or not."""
-        ways = self.surfaced.ways
-        if not self.flattens or not self.surfaced.needed or not ways:
-            return ()
-        return (ways[-1] if self.shimmed else ways[0]).passes
+        way = self.surfaced.way("shimmed" if self.shimmed else "")
+        return way.passes if way is not None and self.flattens and self.surfaced.needed else ()
 
     @property
     def name(self) -> str:

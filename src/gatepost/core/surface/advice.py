@@ -34,7 +34,7 @@ def findings(wanted: Surfacing, tool: Tool, done: SurfacingResult) -> list[Findi
 
 
 def _path(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
-    way = done.ways[-1] if wanted.seat == "shimmed" and done.ways else done.ways[0] if done.ways else None
+    way = done.way(wanted.seat)
     if way is None or len(way.by_path) < 2:
         return []
     plain, follow = way.by_path["rectangle"], way.by_path["outline"]

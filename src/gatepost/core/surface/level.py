@@ -112,7 +112,7 @@ def best(read: Readings, allowance: float = 0.0, hulls: bool = True) -> Lying:
     """
     tops, unders = (_corners(read.top), _corners(read.under)) if hulls else (read.top, read.under)
     middle = read.top[:, :2].mean(axis=0)
-    size = float(np.ptp(read.top[:, :2], axis=0).max()) / 2.0
+    size = float(np.ptp(read.top[:, :2])) / 2.0  # any size will do
     t, u = (tops[:, :2] - middle) / size, (unders[:, :2] - middle) / size
     one, nil = np.ones, np.zeros
     rows = np.vstack([np.column_stack([t, one(len(t)), nil(len(t))]), np.column_stack([-u, nil(len(u)), -one(len(u))])])
@@ -218,7 +218,7 @@ def _tilts(read: Readings, wished: float, most: float) -> Iterator[tuple[float, 
     from scipy.sparse import csr_array, eye_array, hstack, vstack
 
     middle = read.top[:, :2].mean(axis=0)
-    size = float(np.ptp(read.top[:, :2], axis=0).max()) / 2.0
+    size = float(np.ptp(read.top[:, :2])) / 2.0  # any size will do
     t, u = (read.top[:, :2] - middle) / size, (read.under[:, :2] - middle) / size
     n, m = len(t), len(u)
     bounds = [(None, None)] * 4 + [(0.0, most)] * (n + m)

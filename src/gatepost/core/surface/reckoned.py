@@ -83,6 +83,10 @@ class SurfacingResult:
     back_first: float | None = None
     too_many: tuple[int, int] | None = None
 
+    def way(self, seat: str) -> Way | None:
+        """The way that is taken: the one on shims, where there is one and it is asked for."""
+        return (self.ways[-1] if seat == "shimmed" else self.ways[0]) if self.ways else None
+
     @property
     def heights(self) -> tuple[float, ...]:
         """Of the passes to be run, above the bed."""
