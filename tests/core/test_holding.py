@@ -160,6 +160,7 @@ BAD = {
     "a strap that bruises": ((strap(force=9000.0), strap("C2", y=440.0, heading=270.0)), None, {"hold.bruise"}),
     "a stud through its nut": ((strap(stud=12.0), strap("C2", y=440.0, heading=270.0)), None, {"hold.nut-thin"}),
     "a board too thin to squeeze": ((EdgeClamp(name="E1", x=300, y=200, heading=90), EdgeClamp(name="E2", x=300, y=400, heading=270)), "thin", {"hold.bows"}),
+    "tape over a hole": ((Tape(name="T1", x=350, y=300, heading=90, length=180),), Machine(bed=BedThings(scars=(Scar(points=((350, 300),), width=40, depth=3),))), {"hold.tape-scarred"}),
     "tape over scars": ((Tape(name="T1", x=350, y=300, heading=90, length=180),), Machine(bed=BedThings(scars=(Scar(points=((350, 150), (350, 450)), width=12, depth=0.3),))), {"hold.tape-scarred"}),
 }  # fmt: skip
 
@@ -284,7 +285,7 @@ def test_the_bed_keeps_scars_of_what_went_through_and_none_twice():
     for other, kept in (
         (straight, 1), (changed(straight, points=((10, 0), (90, 0.4))), 1), (changed(straight, points=((10, 0), (90, 0.6))), 2),
         (changed(straight, depth=0.79), 1), (changed(straight, depth=0.81), 2), (changed(straight, width=7.1), 2),
-        (changed(straight, points=((10, 0),)), 2),
+        (changed(straight, points=((10, 0),)), 1), (changed(straight, points=((10, 4),)), 2),
     ):  # fmt: skip
         assert len(scarred(bed, [other]).scars) == kept, other
     many = scarred(bed, [changed(straight, points=((0, 2.0 * k), (100, 2.0 * k)), width=1.0) for k in range(10, 410)])

@@ -211,6 +211,10 @@ def test_what_each_choice_costs():
     assert done.trim == pytest.approx((99.5, 49.5, 11.5))
     assert done.wood == pytest.approx(sum(a * b * c for _, a, b, c in rows) - 3 * 99.5 * 49.5 * 11.5)
     assert [g.members for g in done.groups] == [(0, 2), (1,)]
+    low = done.groups[0].low
+    assert low <= 12.0 and done.group_wood == pytest.approx(
+        100 * 50 * ((12.0 - low) + (12.1 - low)) + 101 * 50.5 * (12.4 - done.groups[1].low)
+    )
     assert [w.fits for w in done.lying] == [True, False, True]
     assert batched(Batch()) is None
 

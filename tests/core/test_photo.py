@@ -138,6 +138,17 @@ def test_an_edge_over_the_lens_and_a_lens_that_sees_nothing_so_are_sentences():
         core.measured(taken(camera, 50.0, lens=10.0, above=2.0), camera.size, GOOD)
 
 
+@pytest.mark.parametrize("turn", [1, -1], ids=["anticlockwise", "clockwise"])
+def test_how_far_a_foot_is_taken_for_the_edge_by_hand(turn):
+    """A square 100 mm wide, seen from over (200, 50): at its right corners, whose normals point half right and half up or
+    down, the foot shows by 100 / √2 - 50 / √2 mm for each mm of lens height that the edge is over the bed."""
+    square = np.array([[0.0, 0.0], [100.0, 0.0], [100.0, 100.0], [0.0, 100.0]])[::turn]
+    photo = taken(CAMERAS["off-centre and turned"], 40.0).model_copy(update={"lens": 1000.0, "above": 2.0})
+    assert core.side_seen(photo, square, (200.0, 50.0)) == pytest.approx(50.0 / math.sqrt(2.0) * 2.0 / 1000.0)
+    assert core.side_seen(photo, square, (50.0, 50.0)) == 0.0  # from above its middle no side is seen
+    assert core.side_seen(photo.model_copy(update={"above": 0.0}), square, (200.0, 50.0)) == 0.0
+
+
 def test_a_check_length_tells_a_wrong_scale():
     camera, slab = CAMERAS["tilted"], waney(2)
     ends = camera.see(np.array([[100, 0, 0], [800, 0, 0]]))

@@ -81,11 +81,11 @@ def test_a_grid_that_can_not_be_is_a_sentence(area, spacing, words):
 
 def test_heights_are_over_the_bed_and_what_did_not_agree_is_left_out():
     touches = [
-        ProbeTouch(10.004, 20.0, -80.0, 0.01), ProbeTouch(50.0, 20.0, -79.5, 0.05), ProbeTouch(90.0, 20.0, -80.2, 0.051), ProbeTouch(90.0, 60.0, None),
+        ProbeTouch(10.004, 20.006, -80.0, 0.01), ProbeTouch(50.0, 20.0, -79.5, 0.05), ProbeTouch(90.0, 20.0, -80.2, 0.051), ProbeTouch(90.0, 60.0, None),
         ProbeTouch(50.0, 60.0, -113.1, 0.0), ProbeTouch(10.0, 60.0, -80.25, 0.0),
     ]  # fmt: skip
     found = probed(touches, -114.1, 1.5)
-    assert found.heights == ((10.0, 20.0, 34.1), (50.0, 20.0, 34.6), (10.0, 60.0, 33.85))
+    assert found.heights == ((10.0, 20.01, 34.1), (50.0, 20.0, 34.6), (10.0, 60.0, 33.85))
     assert found.skipped == ((90.0, 60.0), (50.0, 60.0)) and found.unsure == ((90.0, 20.0),) and found.spread == 0.05
     assert (
         "3 heights" in found.words() and "no wood at 2 places" in found.words() and "1 did not agree" in found.words()

@@ -98,6 +98,12 @@ def test_an_underside_that_was_not_read_lies_flat_out_to_the_corners(leaning):
     assert mine.promised == pytest.approx(told.promised, abs=1e-9) and mine.lies.tilt == told.lies.tilt
 
 
+def test_more_passes_than_can_be_worked_out_are_told_of_a_board_that_was_read_on_both_faces_too(leaning):
+    done = plan(edit(leaning, "set surfacing", limit=0.001, stepover=0.05), coarse=True)
+    assert done.surfaced.too_many is not None and done.setup("surface") is None
+    assert any(f.level is Level.STOP for f in done.findings if f.stage == "surface")
+
+
 def test_a_job_of_the_first_format_opens_without_what_came_later():
     import zipfile
 

@@ -346,9 +346,8 @@ def _lasting(plan: Plan) -> list[Shape]:
     """What stays on the bed from job to job: scars of earlier cuts and inserts."""
     bed_ = plan.job.machine.bed
     out = [
-        Shape("line", np.asarray(scar.points, np.float64).reshape(-1, 2), "scar", size=scar.width)
+        Shape("line", np.asarray(scar.points[:1] + scar.points, np.float64).reshape(-1, 2), "scar", size=scar.width)
         for scar in bed_.scars
-        if len(scar.points) > 1
     ]
     return out + [dot(x, y, "insert", size=3.0) for x, y in insert_places(bed_)]
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 
 from shapely.geometry import Point as Spot
 
+from gatepost.core.carve.depth import depth_of
 from gatepost.core.carve.lettering import CutLetter
 from gatepost.core.carve.paths import plate_outline, tabs
-from gatepost.core.carve.report import depth_of
 from gatepost.core.findings import Finding, Level, Place
 from gatepost.core.frames import Bed, Board, Matrix
-from gatepost.core.job.model import Job
+from gatepost.core.job.carve import Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.units import mm
 from gatepost.core.wood.flaws import Lies
@@ -48,12 +48,8 @@ def carving_over_flaws(
     return said
 
 
-def plate_over_flaws(job: Job, flaws: tuple[Lies, ...], setup: str) -> list[Finding]:
+def plate_over_flaws(plate: Plate, tool: Tool, flaws: tuple[Lies, ...], setup: str) -> list[Finding]:
     """Tabs that stand in a flaw, and flaws that the plate's edge is cut through."""
-    plate = job.carving.plate
-    tool = next((t for t in job.tools if plate is not None and t.number == plate.tool), None)
-    if plate is None or tool is None:
-        return []
     said: list[Finding] = []
     edge = plate_outline(plate).exterior
     places = tabs(plate, tool)

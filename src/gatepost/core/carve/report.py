@@ -3,22 +3,23 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
+from gatepost.core.carve.depth import bit_radius, depth_of, steepness
+from gatepost.core.carve.flaws import carving_over_flaws, plate_over_flaws
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
 from gatepost.core.carve.paths import plate_outline
-from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Place, Report, gate_of
-from gatepost.core.frames import Bed, Board, Matrix
+from gatepost.core.cutting import JudgedBy, Told
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import Carving, Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR, TAB_SHEAR
 from gatepost.core.units import mm
-from gatepost.core.working import Named, Working, working
+from gatepost.core.working import Named, working
 
 STAGE = "carve"
 FLOOR = 2.0  # mm of wood wanted under the deepest groove
@@ -27,55 +28,29 @@ FINE = 0.001  # mm of depth that a larger letter is given over what is wanted: i
 
 @dataclass(frozen=True)
 class Carved:
-    """What carving is judged on. setup: in which it is done; to_bed: where the board lies; thickness: of the wood at the start of the setup; rounds: of a cut-out
-    that is left out since they are more than can be worked out, else nought; push: peak of the cut-out."""
+    """Lettering as it is judged. tool: the V that cuts it; lettering: its letters and their cuts; by: what it is judged by."""
 
     carving: Carving
-    outline: Area
-    setup: str
-    to_bed: Matrix[Board, Bed]
     tool: Tool
-    tools: tuple[Tool, ...]
     lettering: Lettering
-    thickness: float
-    height_error: float
-    peak_push: float
-    minutes: float
-    rounds: int
+    by: JudgedBy
+
+    @property
+    def setup(self) -> str:
+        """In which it is done."""
+        return self.by.setup
 
 
-def steepness(tool: Tool) -> float:
-    """Depth per mm of radius, 1/tan(half angle)."""
-    return 1.0 / math.tan(math.radians(tool.angle / 2.0))
+def no_text(setup: str) -> Finding:
+    """Where nothing is to be lettered yet."""
+    return Finding("carve.no-text", Level.CARE, STAGE, "No lettering yet: type a line of text.", setup)
 
 
-def bit_radius(tool: Tool) -> float:
-    """The widest stroke's half that a V-bit's edge can cut, mm: its own radius, or what its edge's length gives."""
-    return min(tool.diameter / 2.0, tool.tip / 2.0 + tool.cutting_length / steepness(tool))
-
-
-def depth_of(radius: float, tool: Tool) -> Working:
-    """Depth of a V-cut of half width ``radius``: (r - tip/2)/tan(half angle)."""
-    return working(
-        "(half_width - tip / 2) / tan(half_angle)",
-        Named("half_width", radius),
-        Named("tip", tool.tip),
-        Named("half_angle", tool.angle / 2.0, "angle"),
-    )
-
-
-def no_tool(number: int) -> Report:
-    """Where the tool that is asked for is not there."""
-    finding = Finding("carve.no-tool", Level.STOP, STAGE, f"Tool {number} is not in the table.")
-    return Report(STAGE, "no tool", "", (), (finding,), Gate.SHUT)
-
-
-def report(c: Carved) -> Report:
-    """Figures and findings of lettering and cut-out."""
-    letters = c.lettering.letters
+def lettering_told(c: Carved) -> Told:
+    """Figures and findings of lettering."""
     findings: list[Finding] = []
     if not any(line.text.strip() for line in c.carving.lines):
-        findings.append(Finding("carve.no-text", Level.CARE, STAGE, "No lettering yet: type a line of text.", c.setup))
+        findings.append(no_text(c.setup))
     elif c.tool.kind != "vee" or not 0 < c.tool.angle < 180:
         message = f"Tool {c.tool.number} is not a V-bit. Choose one for the lettering."
         findings.append(
@@ -83,11 +58,11 @@ def report(c: Carved) -> Report:
         )
     else:
         findings += _wide_findings(c) + _deep_findings(c) + _thin_findings(c)
-    findings += _place_findings(c) + (_plate_findings(c, c.carving.plate) if c.carving.plate else [])
+    findings += _place_findings(c)
+    findings += carving_over_flaws(c.lettering.letters, c.tool, c.by.flaws, c.setup, c.by.to_bed, c.by.thickness)
     text = sum(len(line.text.replace(" ", "")) for line in c.carving.lines)
-    fact = f"{text} letters" + (", cut out" if c.carving.plate else "")
-    line = " / ".join(li.text for li in c.carving.lines) or "no lettering yet"
-    return Report(STAGE, fact, line, _figures(c, letters), tuple(findings), gate_of(tuple(findings)))
+    line = " / ".join(li.text for li in c.carving.lines)
+    return Told(_figures(c, c.lettering.letters), tuple(findings), f"{text} letters", line)
 
 
 def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
@@ -110,26 +85,24 @@ def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
             shop_rule=True,
         )
         figures.append(Figure("Reads easily to", near.result, "m", near))
-    if c.carving.plate:
-        figures += [Figure("Plate", f"{mm(c.carving.plate.width, 0)} × {mm(c.carving.plate.height, 0)}", "words")]
-        figures.append(Figure("Wood to cut through", c.thickness))
-    figures.append(Figure("Minutes", c.minutes, "minutes"))
     return tuple(figures)
 
 
 def _spot(c: Carved, letter: CutLetter) -> Place:
     x0, y0, x1, y1 = letter.outline().bounds
-    return Place(*c.to_bed.xy((x0 + x1) / 2, (y0 + y1) / 2), c.thickness, max(x1 - x0, y1 - y0) * 0.6)
+    return Place(*c.by.to_bed.xy((x0 + x1) / 2, (y0 + y1) / 2), c.by.thickness, max(x1 - x0, y1 - y0) * 0.6)
 
 
-def _scale_fix(factor: float) -> Fix:
-    return Fix("scale lettering", {"factor": factor}, f"Make the lettering {(1 - factor) * 100:.1f} % smaller")
+def _scale_fix(c: Carved, factor: float) -> Fix:
+    return Fix(
+        "scale lettering", {"factor": factor, **c.by.named}, f"Make the lettering {(1 - factor) * 100:.1f} % smaller"
+    )
 
 
 def _vee_fixes(c: Carved, radius: float) -> list[Fix]:
     """Other V-bits of the table that cut a half width."""
-    fit = [t for t in c.tools if t.kind == "vee" and t.number != c.tool.number and bit_radius(t) >= radius]
-    return [Fix("set carving", {"tool": t.number}, f"Use tool {t.number}, {t.name}") for t in fit]
+    fit = [t for t in c.by.tools if t.kind == "vee" and t.number != c.tool.number and bit_radius(t) >= radius]
+    return [Fix("set carving", {"tool": t.number, **c.by.named}, f"Use tool {t.number}, {t.name}") for t in fit]
 
 
 def _wide_findings(c: Carved) -> list[Finding]:
@@ -138,7 +111,7 @@ def _wide_findings(c: Carved) -> list[Finding]:
     if not wide:
         return []
     worst = max(letter.cut.widest for letter in wide)
-    fixes = (*_vee_fixes(c, worst), _scale_fix(limit / worst * (1 - 1e-6)))
+    fixes = (*_vee_fixes(c, worst), _scale_fix(c, limit / worst * (1 - 1e-6)))
     return [
         Finding(
             "carve.too-wide", Level.STOP, STAGE,
@@ -152,12 +125,12 @@ def _wide_findings(c: Carved) -> list[Finding]:
 def _deep_findings(c: Carved) -> list[Finding]:
     worst = max(c.lettering.letters, key=lambda letter: letter.cut.widest)
     depth = depth_of(worst.cut.widest, c.tool)
-    left = working("thickness - depth", Named("thickness", c.thickness), Named("depth", depth.result))
+    left = working("thickness - depth", Named("thickness", c.by.thickness), Named("depth", depth.result))
     if left.result >= FLOOR:
         message = f"{mm(left.result)} of wood stays under the deepest groove, in {worst.name}."
         return [Finding("carve.floor", Level.OK, STAGE, message, c.setup, left)]
-    radius = (c.thickness - FLOOR) / steepness(c.tool) + c.tool.tip / 2.0
-    fixes = (_scale_fix(radius / worst.cut.widest * (1 - 1e-6)),) if radius > 0 else ()
+    radius = (c.by.thickness - FLOOR) / steepness(c.tool) + c.tool.tip / 2.0
+    fixes = (_scale_fix(c, radius / worst.cut.widest * (1 - 1e-6)),) if radius > 0 else ()
     message = f"{worst.name} is {mm(depth.result)} deep; {mm(max(left.result, 0.0))} of wood would stay under it and {mm(FLOOR)} is wanted."
     return [Finding("carve.too-deep", Level.STOP, STAGE, message, c.setup, left, fixes, _spot(c, worst), worst.name)]
 
@@ -166,14 +139,14 @@ def _thin_findings(c: Carved) -> list[Finding]:
     if not c.carving.painted:
         return []
     said: list[Finding] = []
-    wanted = PAINT_DEPTH + c.carving.sanding + c.height_error
+    wanted = PAINT_DEPTH + c.carving.sanding + c.by.height_error
     thin = sorted((thinnest(letter.cut), i) for i, letter in enumerate(c.lettering.letters))
     radius = (wanted + FINE) / steepness(c.tool) + c.tool.tip / 2.0
     for r, i in thin:
         letter = c.lettering.letters[i]
         depth = depth_of(r, c.tool).result if r > c.tool.tip / 2.0 else 0.0
         left = working(
-            "depth - sanding - height_error", Named("depth", depth), Named("sanding", c.carving.sanding), Named("height_error", c.height_error),
+            "depth - sanding - height_error", Named("depth", depth), Named("sanding", c.carving.sanding), Named("height_error", c.by.height_error),
             assumption=f"a groove holds paint from {PAINT_DEPTH} mm after sanding", shop_rule=True,
         )  # fmt: skip
         if left.result >= PAINT_DEPTH:
@@ -183,7 +156,7 @@ def _thin_findings(c: Carved) -> list[Finding]:
             (
                 Fix(
                     "scale lettering",
-                    {"factor": radius / r},
+                    {"factor": radius / r, **c.by.named},
                     f"Make the lettering {(radius / r - 1) * 100:.1f} % larger",
                 ),
             )
@@ -202,7 +175,7 @@ def _thin_findings(c: Carved) -> list[Finding]:
 def _place_findings(c: Carved) -> list[Finding]:
     if not c.lettering.letters:
         return []
-    room = plate_outline(c.carving.plate) if c.carving.plate else c.outline
+    room = plate_outline(c.carving.plate) if c.carving.plate else c.by.outline
     usable = room.buffer(-c.carving.margin, quad_segs=32)
     outlines = shapely.union_all([letter.outline() for letter in c.lettering.letters])
     if usable.contains(outlines):
@@ -216,7 +189,7 @@ def _place_findings(c: Carved) -> list[Finding]:
             )
         ]
     factor = _fitting_factor(c, usable)
-    fixes = (_scale_fix(factor),) if factor is not None else ()
+    fixes = (_scale_fix(c, factor),) if factor is not None else ()
     kind = "plate's" if c.carving.plate else "board's"
     message = f"The lettering comes nearer than {mm(c.carving.margin)} to the {kind} edge."
     inside = room.contains(outlines)
@@ -258,22 +231,20 @@ def fit_to_margin(carving: Carving, outline: Area, lettering: Lettering) -> floa
     return low if low > 0.021 else None
 
 
-def _plate_findings(c: Carved, plate: Plate) -> list[Finding]:
+def unfit(number: int, setup: str) -> Finding:
+    """A tool that can't cut a plate out."""
+    message = f"Tool {number} can't cut the plate out. Choose an end mill."
+    return Finding("carve.cutout-tool", Level.STOP, STAGE, message, setup)
+
+
+def plate_findings(plate: Plate, tool: Tool, c: JudgedBy, rounds: int) -> list[Finding]:
+    """What is wrong with a cut-out. rounds: of one that is left out since they are more than can be worked out, else nought."""
+    if tool.kind == "vee":
+        return [unfit(plate.tool, c.setup)]
     said: list[Finding] = []
-    tool = next((t for t in c.tools if t.number == plate.tool), None)
-    if tool is None or tool.kind == "vee":
-        return [
-            Finding(
-                "carve.cutout-tool",
-                Level.STOP,
-                STAGE,
-                f"Tool {plate.tool} can't cut the plate out. Choose an end mill.",
-                c.setup,
-            )
-        ]
-    if c.rounds:
+    if rounds:
         message = (
-            f"Tool {tool.number} would go round {c.rounds} times, {mm(tool.pass_depth, 3)} deeper each: more than can be worked out, and "
+            f"Tool {tool.number} would go round {rounds} times, {mm(tool.pass_depth, 3)} deeper each: more than can be worked out, and "
             "than anybody runs. Take more at a pass; the plate is not cut out until then."
         )
         usual = min(0.5 * tool.diameter, tool.cutting_length)
@@ -291,17 +262,17 @@ def _plate_findings(c: Carved, plate: Plate) -> list[Finding]:
             f"The board is {mm(c.thickness)} thick and tool {tool.number} cuts {mm(tool.cutting_length)} deep at most."
         )
         said.append(Finding("carve.cutter-short", Level.STOP, STAGE, message, c.setup))
-    if plate.tabs and plate.skin <= 0.0 and c.peak_push > 0.0:
+    if plate.tabs and plate.skin <= 0.0 and c.peak > 0.0:
         said += _tab_findings(c, plate)
-    return said
+    return said + plate_over_flaws(plate, tool, c.flaws, c.setup)
 
 
-def _tab_findings(c: Carved, plate: Plate) -> list[Finding]:
+def _tab_findings(c: JudgedBy, plate: Plate) -> list[Finding]:
     strength = working(
         "tabs * width * height * shear", Named("tabs", float(plate.tabs), "count"), Named("width", plate.tab_width), Named("height", plate.tab_height),
         Named("shear", TAB_SHEAR, "N/mm²"), unit="force", assumption="grain running short across the tab", shop_rule=True,
     )  # fmt: skip
-    wanted = TAB_FACTOR * c.peak_push
+    wanted = TAB_FACTOR * c.peak
     if strength.result >= wanted:
         message = (
             f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push)."
@@ -310,6 +281,8 @@ def _tab_findings(c: Carved, plate: Plate) -> list[Finding]:
     height = wanted / (plate.tabs * plate.tab_width * TAB_SHEAR) * (1 + 1e-9)
     message = f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push). The plate could break free."
     fixes = (
-        (Fix("set plate", {"tab_height": height}, f"Make the tabs {mm(height)} high"),) if height < c.thickness else ()
+        (Fix("set plate", {"tab_height": height, **c.named}, f"Make the tabs {mm(height)} high"),)
+        if height < c.thickness
+        else ()
     )
     return [Finding("carve.tabs-weak", Level.CARE, STAGE, message, c.setup, strength, fixes)]

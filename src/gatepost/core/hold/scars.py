@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from shapely.geometry import LineString
+from shapely.geometry import LineString, Point, Polygon
 
 from gatepost.core.job.machine import BedThings, Scar
 from gatepost.core.job.tool import Tool
@@ -16,6 +16,12 @@ SHALLOW = 0.05  # mm; less is no scar
 COARSE = 0.2  # mm by which a scar's line may be simplified
 MOST, MOST_POINTS = 400, 2000
 SAME = 0.5  # mm within which a new scar lies in an old one
+
+
+def scar_outline(scar: Scar) -> Polygon:
+    """What a scar takes of the bed's face: along its line, or round its place where it is a hole."""
+    line = LineString(scar.points) if len(scar.points) > 1 else Point(scar.points[0])
+    return line.buffer(scar.width / 2.0)
 
 
 def scars_of(moves: Moves, tool: Tool, at: str, run: str) -> list[Scar]:
@@ -51,7 +57,4 @@ def scarred(bed: BedThings, new: list[Scar]) -> BedThings:
 
 
 def _within(scar: Scar, old: Scar) -> bool:
-    if old.depth < scar.depth - SAME or len(old.points) < 2 or len(scar.points) < 2:
-        return False
-    groove = LineString(old.points).buffer(old.width / 2.0 + SAME)
-    return bool(LineString(scar.points).buffer(scar.width / 2.0).within(groove))
+    return old.depth >= scar.depth - SAME and scar_outline(scar).within(scar_outline(old).buffer(SAME))

@@ -4,6 +4,7 @@ the places that are tried: along the bed's own slots and inserts, every STEP alo
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
@@ -76,7 +77,7 @@ def candidates(
         x, y = held.kinds[kind].touch_point(hold)
         outline = shapely.union_all([s.outline for s in parts])
         out.append(Candidate(hold, edge_place(held.work, x, y), number < len(now), outline))
-    return sorted(out, key=lambda c: (c.along, not c.kept))
+    return sorted(out, key=lambda c: c.along)  # those that stand there now come first, as they were tried
 
 
 def places(
@@ -104,7 +105,7 @@ def places(
 def _names(held: HoldingInputs, kind: str, chosen: Sequence[Candidate]) -> list[str]:
     """Names for chosen holds: those that stay keep theirs."""
     taken = {c.hold.name for c in chosen if c.kept} | {h.name for h in held.setup.holds if h.kind != kind}
-    fresh = (f"{held.kinds[kind].figures.LETTER}{n}" for n in range(1, 200))
+    fresh = (f"{held.kinds[kind].figures.LETTER}{n}" for n in itertools.count(1))
     return [c.hold.name if c.kept else next(n for n in fresh if n not in taken) for c in chosen]
 
 

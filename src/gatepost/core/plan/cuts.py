@@ -142,7 +142,7 @@ def _swept(
     swept = memory.get("wood", key, lambda: cut(wood, moves, cutter_of(tool)), heavy(wood.z.size))
     seconds = float(move_seconds(moves, drive_of(draft.known.job)).sum())
     operation = PlannedCut(
-        piece.name, piece.wanted.kind.NAME, tool, setup, moves, seconds, piece.push.result, piece.peak, swept.after,
+        piece.name, piece.wanted.kind.name, tool, setup, moves, seconds, piece.push.result, piece.peak, swept.after,
         piece.drawn.art,
     )  # fmt: skip
     said = wood_report.rapid_hits(moves, swept, setup, piece.name)

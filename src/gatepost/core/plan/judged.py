@@ -11,11 +11,10 @@ from shapely.geometry import Polygon
 from gatepost.core.blank import known
 from gatepost.core.blank.report import report as blank_report
 from gatepost.core.cache import Memory
-from gatepost.core.carve import report as carve_report
-from gatepost.core.carve.flaws import carving_over_flaws, plate_over_flaws
-from gatepost.core.carve.kinds import cutout
-from gatepost.core.carve.paths import MOST_PASSES
-from gatepost.core.findings import Finding, Gate, Level, Report, gate_of
+from gatepost.core.carve.report import STAGE as CARVE
+from gatepost.core.carve.report import no_text
+from gatepost.core.cutting import JudgedBy
+from gatepost.core.findings import Figure, Finding, Gate, Level, Report, gate_of
 from gatepost.core.geometry.outline import Area
 from gatepost.core.hold.beside import below_the_plane, resting_on_flaws
 from gatepost.core.hold.kind import HoldKinds
@@ -26,6 +25,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
 from gatepost.core.plan.known import PlanInputs
+from gatepost.core.plan.layout import Wanted
 from gatepost.core.plan.result import PlannedSetup
 from gatepost.core.plan.zeroed import first_touch, zeroed
 from gatepost.core.surface import report as surface_report
@@ -69,14 +69,7 @@ def judged(
         )
         holds["hold", name] = _with(done.report, _beside(c, flaws))
         changes += changed
-    carved = next(c for c in cuts if c.draft.laid.carves)
-    said = [f for c in cuts for f in c.said] + plate_over_flaws(k.job, flaws, carved.draft.setup.name)
-    v_tool = _tool(k, k.job.carving.tool)
-    if flaws and v_tool is not None:
-        top = float(carved.draft.start.z.max())
-        said += carving_over_flaws(
-            k.lettering.letters, v_tool, flaws, carved.draft.setup.name, carved.draft.placed.to_bed, top
-        )
+    said = [f for c in cuts for f in c.said]
     flat, ends = k.surfaced, k.wood.extremes if k.wood.top.measured else None
     off = flat.depths.removal.result if flat.needed and flat.depths is not None else 0.0
     reports["blank", ""] = blank_report(k.job, k.thickness, k.wood.outline, ends, off, flaws)
@@ -85,9 +78,8 @@ def judged(
     reports.update(marks)
     reports["register", ""] = not_built("register")
     made_flat = any(c.draft.laid.flattens for c in cuts)
-    reports["carve", ""] = _carve_report(
-        k, carved, v_tool, k.surfaced.plane if made_flat else k.wood.extremes.highest[2], said
-    )
+    face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]
+    reports["carve", ""] = _carve_report(k, cuts, face, flaws, [f for f in said if f.stage == CARVE])
     used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
     tooled = tools_report.Tooled(ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine)
     reports["tools", ""] = tools_report.report(tooled)
@@ -229,22 +221,41 @@ def _surely(k: PlanInputs) -> Area:
     return k.wood.outline if inner.is_empty else inner
 
 
-def _rounds_left_out(c: Cuts) -> int:
-    """How often a cut-out would go round, where that is more than can be worked out; else nought."""
-    wanted = next((w for w in c.draft.laid.wanted if w.kind.NAME == cutout.NAME and w.tool.kind != "vee"), None)
-    rounds = cutout.rounds(wanted.figures, wanted.tool, c.draft.site) if wanted is not None else 0
-    return rounds if rounds > MOST_PASSES else 0
+def _carve_report(k: PlanInputs, cuts: list[Cuts], face: float, flaws: tuple[Lies, ...], said: list[Finding]) -> Report:
+    """All that is carved, operation by operation. face: how high the face stands over its rough, above the bed."""
+    figures: list[Figure] = []
+    findings: list[Finding] = []
+    facts: list[str] = []
+    lines: list[str] = []
+    seconds = 0.0
+    for c in cuts:
+        mine = [w for w in c.draft.laid.wanted if w.kind.stage == CARVE]
+        seconds += sum(op.seconds for op in c.operations if op.name in {w.name for w in mine})
+        for w in mine:
+            told = w.kind.told(w.figures, w.tool, _judged_by(k, c, w, face, flaws))
+            figures += told.figures
+            findings += told.findings
+            facts += [told.fact] if told.fact else []
+            lines += [told.line] if told.line else []
+        lacking = [kind.no_tool(n, c.draft.setup.name) for kind, n in c.draft.laid.lacking if kind.stage == CARVE]
+        findings += lacking
+        facts += ["no tool"] * bool(lacking)
+    if not any(o.kind == "vcut" for s in k.job.setups for o in s.operations):
+        findings.append(no_text(next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
+        facts.insert(0, "0 letters")
+    figures.append(Figure("Minutes", seconds / 60.0, "minutes"))
+    found = (*findings, *said)
+    return Report(
+        CARVE, ", ".join(facts), " / ".join(lines) or "no lettering yet", tuple(figures), found, gate_of(found)
+    )
 
 
-def _carve_report(k: PlanInputs, c: Cuts, v_tool: Tool | None, face: float, said: list[Finding]) -> Report:
-    """face: how high the face stands over its rough, above the bed."""
-    if v_tool is None:
-        return carve_report.no_tool(k.job.carving.tool)
-    error = max(0.0, face - k.wood.extremes.lowest[2])
-    peak = max((op.push * op.peak for op in c.operations if c.draft.known.kinds.frees(op.kind)), default=0.0)
-    minutes = sum(op.seconds for op in c.operations) / 60.0
-    carved = carve_report.Carved(
-        k.job.carving, _surely(k), c.draft.setup.name, c.draft.placed.to_bed, v_tool, k.job.tools, k.lettering, float(c.draft.start.z.max()), error, peak,
-        minutes, _rounds_left_out(c),
+def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies, ...]) -> JudgedBy:
+    """What one operation is judged by."""
+    done = next((op for op in c.operations if op.name == w.name), None)
+    first = next(o.id for s in k.job.setups for o in s.operations if o.kind == w.operation.kind)
+    return JudgedBy(
+        c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, c.draft.placed.to_bed, _surely(k),
+        k.job.tools, float(c.draft.start.z.max()), max(0.0, face - k.wood.extremes.lowest[2]),
+        done.push * done.peak if done is not None else 0.0, flaws if c.draft.laid.up == "front" else (), c.draft.site,
     )  # fmt: skip
-    return _with(carve_report.report(carved), [f for f in said if f.stage == "carve"])

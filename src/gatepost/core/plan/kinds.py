@@ -10,8 +10,9 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from gatepost.core import shipped
-from gatepost.core.carve.kinds import cutout, vcut
-from gatepost.core.cutting import Kind
+from gatepost.core.carve.kinds.cutout import CutOutKind
+from gatepost.core.carve.kinds.vcut import VCutKind
+from gatepost.core.cutting import OperationKind
 from gatepost.core.hold.kind import HoldKind, HoldKinds
 from gatepost.core.hold.kinds.jaw import EdgeKind, WedgesKind
 from gatepost.core.hold.kinds.nest import NestKind
@@ -21,7 +22,7 @@ from gatepost.core.hold.kinds.tape import GlueKind, TapeKind
 from gatepost.core.job.base import Model
 from gatepost.core.job.kinds import FigureTables
 from gatepost.core.job.operation import ARTWORK
-from gatepost.core.surface.kinds import surfacing
+from gatepost.core.surface.kinds.surfacing import SurfacingKind
 
 
 @dataclass(frozen=True)
@@ -29,7 +30,7 @@ class Kinds:
     """Kinds by name. source: where they stand, module:name, by which other processes find them."""
 
     source: str
-    operations: Mapping[str, Kind]
+    operations: Mapping[str, OperationKind]
     artwork: Mapping[str, type[Model]]
     holds: HoldKinds
 
@@ -40,13 +41,13 @@ class Kinds:
     def figures(self) -> FigureTables:
         """The models of their figures, by which a job is read and changed."""
         return FigureTables(
-            {name: kind.FIGURES for name, kind in self.operations.items()}, self.artwork,
+            {name: kind.figures for name, kind in self.operations.items()}, self.artwork,
             {name: kind.figures for name, kind in self.holds.items()},
         )  # fmt: skip
 
     def frees(self, operation: str) -> bool:
         """Whether a kind of operation cuts pieces out of the board."""
-        return operation in self.operations and self.operations[operation].FREES
+        return operation in self.operations and self.operations[operation].frees
 
 
 def kinds_at(source: str) -> Kinds:
@@ -57,6 +58,7 @@ def kinds_at(source: str) -> Kinds:
     return found
 
 
+OPERATIONS: tuple[OperationKind, ...] = (SurfacingKind(), VCutKind(), CutOutKind())
 HOLDING: tuple[HoldKind, ...] = (
     StrapKind(),
     EdgeKind(),
@@ -68,7 +70,7 @@ HOLDING: tuple[HoldKind, ...] = (
 )
 SHIPPED = Kinds(
     shipped.KINDS,
-    {kind.NAME: kind for kind in (surfacing, vcut, cutout)},
+    {kind.name: kind for kind in OPERATIONS},
     ARTWORK,
     {kind.name: kind for kind in HOLDING},
 )

@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from gatepost.core.cutting import Kind
+from gatepost.core.cutting import OperationKind
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Face, Operation
@@ -14,7 +14,8 @@ from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import other_face
 from gatepost.core.plan.kinds import Kinds
-from gatepost.core.surface.kinds import surfacing
+
+SURFACE = "surface"  # the stage whose operations make faces flat
 
 
 @dataclass(frozen=True)
@@ -22,7 +23,7 @@ class Wanted:
     """An operation as it is asked for. figures: all that its kind wants to know, of the artwork and of how it is cut."""
 
     operation: Operation
-    kind: Kind
+    kind: OperationKind
     figures: Any
     tool: Tool
 
@@ -35,11 +36,13 @@ class Wanted:
 @dataclass(frozen=True)
 class Laid:
     """A setup. turn: about what the board was turned when another face was up before; flattens: whether all that is done here
-    is to make a face flat; carves: whether the carving is told of here."""
+    is to make a face flat; carves: whether the carving is told of here; lacking: kinds of operations whose tool is not there, and
+    its number."""
 
     setup: Setup
     turn: str
     wanted: tuple[Wanted, ...]
+    lacking: tuple[tuple[OperationKind, int], ...]
     flattens: bool
     carves: bool
 
@@ -64,25 +67,31 @@ def layout(job: Job, kinds: Kinds) -> tuple[Laid, ...]:
             )
     back = other_face(job)
     turn = back.turn if back is not None else ""
-    carving = [s for s in job.setups if any(o.kind != surfacing.NAME for o in s.operations)]
+    carving = [s for s in job.setups if any(kinds.operations[o.kind].stage != SURFACE for o in s.operations)]
     carving = carving or [s for s in job.setups if s.up == "front"] or [*job.setups]
-    return tuple(Laid(s, turn, tuple(_wanted(job, s, kinds)), _flattens(s), s is carving[-1]) for s in job.setups)
+    return tuple(Laid(s, turn, *_wanted(job, s, kinds), _flattens(s, kinds), s is carving[-1]) for s in job.setups)
 
 
-def _flattens(setup: Setup) -> bool:
-    return bool(setup.operations) and all(o.kind == surfacing.NAME for o in setup.operations)
+def _flattens(setup: Setup, kinds: Kinds) -> bool:
+    return bool(setup.operations) and all(kinds.operations[o.kind].stage == SURFACE for o in setup.operations)
 
 
-def _wanted(job: Job, setup: Setup, kinds: Kinds) -> list[Wanted]:
-    """Operations whose tool is there and whose artwork is."""
+def _wanted(job: Job, setup: Setup, kinds: Kinds) -> tuple[tuple[Wanted, ...], tuple[tuple[OperationKind, int], ...]]:
+    """Operations whose artwork is there and whose tool is; and those whose tool is not."""
     out: list[Wanted] = []
+    lacking: list[tuple[OperationKind, int]] = []
     for operation in setup.operations:
-        figures = job.lettering(operation) or job.plate(operation) or operation.figures
+        kind = kinds.operations[operation.kind]
+        figures = kind.together(job, setup, operation)
         number = getattr(figures, "tool", None)
         tool = next((t for t in job.tools if t.number == number), None)
-        if tool is not None and (not operation.on or figures is not operation.figures):
-            out.append(Wanted(operation, kinds.operations[operation.kind], figures, tool))
-    return out
+        if figures is None or number is None:
+            continue
+        if tool is None:
+            lacking.append((kind, number))
+        else:
+            out.append(Wanted(operation, kind, figures, tool))
+    return tuple(out), tuple(lacking)
 
 
 def first_surfacing(job: Job, kinds: Kinds) -> tuple[Setup, Surfacing]:

@@ -61,12 +61,12 @@ def _tasks(k: PlanInputs, drafted: list[SetupDraft]) -> list[order.Task]:
     drive = drive_of(k.job)
     tasks: list[order.Task] = []
     for number, draft in enumerate(drafted):
-        others = tuple(p.name for p in draft.pieces if not p.wanted.kind.FREES)
+        others = tuple(p.name for p in draft.pieces if not p.wanted.kind.frees)
         called = {p.wanted.operation.id: p.name for p in draft.pieces}
         for p in draft.pieces:
             minutes = float(move_seconds(p.drawn.moves, drive).sum()) / 60.0
             asked = tuple(called[i] for i in p.wanted.operation.after if i in called)
-            after = tuple(dict.fromkeys((*(others if p.wanted.kind.FREES else ()), *asked)))
+            after = tuple(dict.fromkeys((*(others if p.wanted.kind.frees else ()), *asked)))
             tasks.append(order.Task(p.name, number, p.tool.number, minutes, after))
     return tasks
 

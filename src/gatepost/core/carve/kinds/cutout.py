@@ -4,13 +4,18 @@
 from __future__ import annotations
 
 from gatepost.core.carve.paths import MOST_PASSES, cutout_moves, cutout_passes, plate_outline
-from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
+from gatepost.core.carve.report import plate_findings, unfit
+from gatepost.core.cutting import Drawn, Engaged, Envelope, JudgedBy, OperationKind, Site, Told
+from gatepost.core.findings import Figure, Finding
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import CutOut, Plate
+from gatepost.core.job.kinds import KindEntry
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import THROUGH_EXTRA
+from gatepost.core.units import mm
 
-NAME, FIGURES, FREES = "cutout", CutOut, True
 PEAK = 1.3  # over the mean push, in a slot
 SLACK = 1.5  # cells by which a slot may look wider than it is
 
@@ -25,25 +30,50 @@ def rounds(figures: Plate, tool: Tool, site: Site) -> int:
     return cutout_passes(site.highest, bottom(figures), tool.pass_depth)
 
 
-def cuts(figures: Plate, tool: Tool, site: Site) -> Drawn | None:
-    """Round and round, deeper each time; nothing for a V, and where more rounds are wanted than can be worked out."""
-    if tool.kind == "vee" or rounds(figures, tool, site) > MOST_PASSES:
-        return None
-    home, low = site.home(tool), bottom(figures)
-    moves = site.memory.get(
-        "cut-out moves", (figures, tool, site.highest, site.travel, home),
-        lambda: cutout_moves(figures, tool, site.highest, low, site.travel, home),
+class CutOutKind(OperationKind):
+    """Plates cut out."""
+
+    name, figures, one = "cutout", CutOut, "cut out"
+    frees, art = True, "plate"
+    entries = (
+        KindEntry("End mill", "tool", "tool", (("flat", "flat"),)), KindEntry("Tabs", "number", "tabs"),
+        KindEntry("Tab width", "length", "tab_width"), KindEntry("Tab height", "length", "tab_height"),
+        KindEntry("Left for the last pass", "length", "allowance"), KindEntry("Skin left in place of tabs", "length", "skin"),
     )  # fmt: skip
-    return Drawn(moves, Engaged(tool.diameter, tool.pass_depth, PEAK))
 
+    def together(self, job: Job, setup: Setup, operation: Operation) -> Plate | None:
+        """The plate, and how it is cut out."""
+        return job.plate(operation)
 
-def envelope(figures: Plate, tool: Tool, site: Site) -> Envelope:
-    """A slot as wide as the cutter and the allowance round the plate."""
-    slack = SLACK * site.cell
+    def cuts(self, figures: Plate, tool: Tool, site: Site) -> Drawn | None:
+        """Round and round, deeper each time; nothing for a V, and where more rounds are wanted than can be worked out."""
+        if tool.kind == "vee" or rounds(figures, tool, site) > MOST_PASSES:
+            return None
+        home, low = site.home(tool), bottom(figures)
+        moves = site.memory.get(
+            "cut-out moves", (figures, tool, site.highest, site.travel, home),
+            lambda: cutout_moves(figures, tool, site.highest, low, site.travel, home),
+        )  # fmt: skip
+        return Drawn(moves, Engaged(tool.diameter, tool.pass_depth, PEAK))
 
-    def slot() -> Area:
-        outside = plate_outline(figures, tool.diameter + figures.allowance + slack)
-        inside = plate_outline(figures, -slack)
-        return outside.difference(inside)
+    def envelope(self, figures: Plate, tool: Tool, site: Site) -> Envelope:
+        """A slot as wide as the cutter and the allowance round the plate."""
+        slack = SLACK * site.cell
 
-    return Envelope(slot, bottom(figures), key=(figures, tool))
+        def slot() -> Area:
+            outside = plate_outline(figures, tool.diameter + figures.allowance + slack)
+            inside = plate_outline(figures, -slack)
+            return outside.difference(inside)
+
+        return Envelope(slot, bottom(figures), key=(figures, tool))
+
+    def told(self, figures: Plate, tool: Tool, at: JudgedBy) -> Told:
+        """Whether it lies on the board, whether the cutter reaches, and whether tabs bear it."""
+        times = rounds(figures, tool, at.site) if tool.kind != "vee" else 0
+        findings = plate_findings(figures, tool, at, times if times > MOST_PASSES else 0)
+        size = Figure("Plate", f"{mm(figures.width, 0)} × {mm(figures.height, 0)}", "words")
+        return Told((size, Figure("Wood to cut through", at.thickness)), tuple(findings), self.one)
+
+    def no_tool(self, number: int, setup: str) -> Finding:
+        """Nothing cuts it out."""
+        return unfit(number, setup)

@@ -10,13 +10,17 @@ import shapely
 from gatepost.core.cache import Memory
 from gatepost.core.carve.lettering import Lettering, lettering
 from gatepost.core.carve.paths import v_moves
-from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
+from gatepost.core.carve.report import Carved, lettering_told
+from gatepost.core.cutting import Drawn, Engaged, Envelope, JudgedBy, OperationKind, Site, Told
 from gatepost.core.geometry.art import Art
 from gatepost.core.job.carve import Carving, VCut
+from gatepost.core.job.kinds import KindEntry
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import SAFE_TRAVEL
 
-NAME, FIGURES, FREES = "vcut", VCut, False
+YES = (("yes", True), ("no", False))
 PEAK = 1.3  # over the mean push: a groove is a slot
 SHALLOWEST = 0.1  # mm that a push is reckoned for at least
 SLACK = 1.5  # cells by which a groove may look wider than it is
@@ -30,21 +34,40 @@ def lettered(figures: Carving, tool: Tool | None, times: float, memory: Memory) 
     return memory.get("lettering", key, lambda: lettering(figures, tool, times)), key
 
 
-def cuts(figures: Carving, tool: Tool, site: Site) -> Drawn | None:
-    """All letters, one after another."""
-    letters, key = lettered(figures, tool, site.times, site.memory)
-    if not letters.runs:
-        return None
-    over, home, face = site.highest + SAFE_TRAVEL, site.home(tool), site.face
-    moves = site.memory.get(
-        "lettering moves", (key, tool, face, over, home), lambda: v_moves(letters.runs, tool, face, over, home)
-    )
-    deepest = face - float(moves.points[:, 2].min())
-    return Drawn(moves, Engaged(None, max(deepest, SHALLOWEST), PEAK), letters.art)
+class VCutKind(OperationKind):
+    """Letters cut with a V."""
 
+    name, figures, one, art = "vcut", VCut, "V-cut lettering", "lettering"
+    entries = (
+        KindEntry("V-bit", "tool", "tool", (("vee", "vee"),)), KindEntry("Margin to the edge", "length", "margin"),
+        KindEntry("Sanded off after", "length", "sanding"), KindEntry("Painted", "choice", "painted", YES),
+    )  # fmt: skip
 
-def envelope(figures: Carving, tool: Tool, site: Site) -> Envelope:
-    """Inside the letters, down to the bed."""
-    letters, key = lettered(figures, tool, site.times, site.memory)
-    outlines = [letter.outline() for letter in letters.letters]
-    return Envelope(lambda: shapely.union_all(outlines).buffer(SLACK * site.cell), 0.0, key=key)
+    def together(self, job: Job, setup: Setup, operation: Operation) -> Carving | None:
+        """The lettering, how it is cut, and the plate that it stands on: the one that is cut out here, or else in the job."""
+        plates = (job.plate(o) for o in setup.operations)
+        plate = next((p for p in plates if p is not None), job.carving.plate)
+        return job.lettering(operation, plate)
+
+    def cuts(self, figures: Carving, tool: Tool, site: Site) -> Drawn | None:
+        """All letters, one after another."""
+        letters, key = lettered(figures, tool, site.times, site.memory)
+        if not letters.runs:
+            return None
+        over, home, face = site.highest + SAFE_TRAVEL, site.home(tool), site.face
+        moves = site.memory.get(
+            "lettering moves", (key, tool, face, over, home), lambda: v_moves(letters.runs, tool, face, over, home)
+        )
+        deepest = face - float(moves.points[:, 2].min())
+        return Drawn(moves, Engaged(None, max(deepest, SHALLOWEST), PEAK), letters.art)
+
+    def envelope(self, figures: Carving, tool: Tool, site: Site) -> Envelope:
+        """Inside the letters, down to the bed."""
+        letters, key = lettered(figures, tool, site.times, site.memory)
+        outlines = [letter.outline() for letter in letters.letters]
+        return Envelope(lambda: shapely.union_all(outlines).buffer(SLACK * site.cell), 0.0, key=key)
+
+    def told(self, figures: Carving, tool: Tool, at: JudgedBy) -> Told:
+        """Each letter's strokes, the wood under them, the margin about them, and flaws that they meet."""
+        letters, _ = lettered(figures, tool, at.site.times, at.site.memory)
+        return lettering_told(Carved(figures, tool, letters, at))

@@ -4,12 +4,12 @@
 from __future__ import annotations
 
 import numpy as np
-import shapely
 from shapely.geometry import LineString, Polygon
 
 from gatepost.core.findings import Finding, Fix, Level, Place
 from gatepost.core.hold.kind import STAGE, HoldingInputs, HoldKind, Offer, Setting
 from gatepost.core.hold.margins import Grip, spread
+from gatepost.core.hold.scars import scar_outline
 from gatepost.core.hold.solids import Solid, along
 from gatepost.core.job.hold import Glue, Hold, Holding, Tape
 from gatepost.core.job.kinds import KindEntry
@@ -84,11 +84,7 @@ class TapeKind(HoldKind):
             message = f"{hold.name} is not fresh, or its faces are not sealed or skimmed: it is not counted. Press new tape before the run."
             fix = Fix("set hold", {"setup": name, "hold": hold.name, "fresh": True}, "It is fresh, on sealed faces")
             said.append(Finding("hold.tape-old", Level.CARE, STAGE, message, name, None, (fix,), place, hold.name))
-        scarred = sum(
-            strip(hold).intersection(shapely.LineString(s.points).buffer(s.width / 2.0)).area
-            for s in held.machine.bed.scars
-            if len(s.points) > 1
-        )
+        scarred = sum(strip(hold).intersection(scar_outline(s)).area for s in held.machine.bed.scars)
         share = scarred / max(strip(hold).area, 1e-9)
         if share > SCARRED:
             message = f"{hold.name} lies over scars of earlier cuts on {share * 100:.0f} % of its area: it sticks to the rest only. Skim there, or move it."

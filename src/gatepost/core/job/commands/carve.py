@@ -13,6 +13,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
 
 COMMANDS = Commands()
+ART = {"vcut": "lettering", "cutout": "plate"}  # what each works on
 
 
 def _last(job: Job) -> Setup:
@@ -47,69 +48,87 @@ def _lettered(job: Job) -> Job:
     return _made(job, "lettering", Artwork(id="lettering", kind="lettering", figures=Letters()), cut)
 
 
-def _put(job: Job, kind: str, values: dict[str, Any]) -> Job:
-    """Values of the first artwork of a kind, of its place, and of the operation on it, each where it belongs."""
-    art = next(a for a in job.artwork if a.kind == kind)
-    wanted = "vcut" if kind == "lettering" else "cutout"
-    operation = next(o for s in job.setups for o in s.operations if art.id in o.on and o.kind == wanted)
+def _done(job: Job, kind: str, operation: str) -> tuple[Operation, Artwork]:
+    """An operation of a kind, the first where none is named, and the artwork that it works on."""
+    for one in (o for s in job.setups for o in s.operations if o.kind == kind and operation in ("", o.id)):
+        art = next((a for a in job.artwork if a.id in one.on and a.kind == ART[kind]), None)
+        if art is not None:
+            return one, art
+    raise OperatorError(f"There is no {kind} “{operation}” with its artwork in this job.")
+
+
+def _put(job: Job, kind: str, values: dict[str, Any], operation: str = "") -> Job:
+    """Values of an operation, of the artwork it works on, and of its place, each where it belongs."""
+    one, art = _done(job, kind, operation)
     for name in values:
-        if not any(name in type(m).model_fields for m in (art.figures, operation.figures)) and name not in ("x", "y"):
+        if not any(name in type(m).model_fields for m in (art.figures, one.figures)) and name not in ("x", "y"):
             raise OperatorError(f"There is no entry “{name}” here.")
     mine = {k: v for k, v in values.items() if k in type(art.figures).model_fields}
-    done = {k: v for k, v in values.items() if k in type(operation.figures).model_fields}
+    done = {k: v for k, v in values.items() if k in type(one.figures).model_fields}
     place = {k: v for k, v in values.items() if k in ("x", "y")}
     if mine or place:
         job = with_art(job, art.id, figures=changed(art.figures, **mine), **place)
-    return with_operation(job, operation.id, figures=changed(operation.figures, **done)) if done else job
+    return with_operation(job, one.id, figures=changed(one.figures, **done)) if done else job
+
+
+def _lettering(job: Job, operation: str) -> tuple[Job, tuple[TextLine, ...]]:
+    """The job with lettering, and the lines of the one that is named, or of the first."""
+    job = job if operation else _lettered(job)
+    figures = _done(job, "vcut", operation)[1].figures
+    assert isinstance(figures, Letters)
+    return job, figures.lines
 
 
 @COMMANDS("set carving", Letters, VCut)
-def set_carving(job: Job, **values: Any) -> Job:
-    """Where the lettering stands, its margin, tool and finish."""
-    return _put(_lettered(job), "lettering", values)
-
-
-def _lines(job: Job, lines: tuple[TextLine, ...]) -> Job:
-    return _put(_lettered(job), "lettering", {"lines": lines})
+def set_carving(job: Job, operation: str = "", **values: Any) -> Job:
+    """Where lettering stands, its margin, tool and finish: of the first, where none is named."""
+    return _put(_lettering(job, operation)[0], "vcut", values, operation)
 
 
 @COMMANDS("add line", TextLine)
 def add_line(
-    job: Job, text: str, face: str, height: float, glyphs: tuple[Glyph, ...], width: float, **values: Any
-) -> Job:
+    job: Job, text: str, face: str, height: float, glyphs: tuple[Glyph, ...], width: float, operation: str = "",
+    **values: Any,
+) -> Job:  # fmt: skip
     """One more line of lettering, with the outlines that its face gave."""
     empty = TextLine(text="", face=face, height=10)
     line = changed(empty, **values, text=text, height=height, glyphs=glyphs, width=width)
-    return _lines(job, (*job.carving.lines, line))
+    job, lines = _lettering(job, operation)
+    return _put(job, "vcut", {"lines": (*lines, line)}, operation)
 
 
 @COMMANDS("set line", TextLine)
-def set_line(job: Job, index: int, **values: Any) -> Job:
+def set_line(job: Job, index: int, operation: str = "", **values: Any) -> Job:
     """Change a line; another text or face comes with its outlines."""
     if ("text" in values or "face" in values) and not {"glyphs", "width"} <= set(values):
         raise OperatorError("Another text or face needs its outlines with it.")
-    line = changed(item(job.carving.lines, index, "line"), **values)
-    return _lines(job, swap(job.carving.lines, index, line))
+    job, lines = _lettering(job, operation)
+    return _put(job, "vcut", {"lines": swap(lines, index, changed(item(lines, index, "line"), **values))}, operation)
 
 
 @COMMANDS("remove line")
-def remove_line(job: Job, index: int) -> Job:
+def remove_line(job: Job, index: int, operation: str = "") -> Job:
     """Take a line of lettering away."""
-    item(job.carving.lines, index, "line")
-    return _lines(job, job.carving.lines[:index] + job.carving.lines[index + 1 :])
+    job, lines = _lettering(job, operation)
+    item(lines, index, "line")
+    return _put(job, "vcut", {"lines": lines[:index] + lines[index + 1 :]}, operation)
 
 
 @COMMANDS("scale lettering")
-def scale_lettering(job: Job, factor: float) -> Job:
+def scale_lettering(job: Job, factor: float, operation: str = "") -> Job:
     """Every line larger or smaller by a factor."""
     if not 0.01 <= factor <= 100:
         raise OperatorError("Lettering can be scaled between a hundredth and a hundred times.")
-    return _lines(job, tuple(changed(line, height=line.height * factor) for line in job.carving.lines))
+    job, lines = _lettering(job, operation)
+    larger = tuple(changed(line, height=line.height * factor) for line in lines)
+    return _put(job, "vcut", {"lines": larger}, operation)
 
 
 @COMMANDS("set plate", Rounded, CutOut)
-def set_plate(job: Job, present: bool = True, **values: Any) -> Job:
-    """The rounded plate that is cut out; present false takes it away."""
+def set_plate(job: Job, present: bool = True, operation: str = "", **values: Any) -> Job:
+    """A rounded plate that is cut out, the first where none is named; present false takes all away."""
+    if operation and present:
+        return _put(job, "cutout", values, operation)
     if not present:
         gone = {a.id for a in job.artwork if a.kind == "plate"}
         for setup in job.setups:
@@ -120,6 +139,6 @@ def set_plate(job: Job, present: bool = True, **values: Any) -> Job:
     art = Artwork(id="plate", kind="plate", x=b.length / 2, y=b.width / 2, figures=plate)
     return _put(
         _made(job, "plate", art, Operation(id="cut-out", kind="cutout", on=("plate",), figures=CutOut())),
-        "plate",
+        "cutout",
         values,
     )

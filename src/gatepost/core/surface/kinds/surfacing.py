@@ -5,23 +5,25 @@ from __future__ import annotations
 
 import math
 
-from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
+from gatepost.core.cutting import Drawn, Engaged, Envelope, OperationKind, Site
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.surface import passes
 
-NAME, FIGURES, FREES = "surface", Surfacing, False
 
+class SurfacingKind(OperationKind):
+    """Faces made flat. What is said of them is told of the face, by ``surface/report.py``."""
 
-def cuts(figures: Surfacing, tool: Tool, site: Site) -> Drawn | None:
-    """All passes that are laid out for the board, the highest first."""
-    if not site.levels:
-        return None
-    levels = [(z, lines) for z, lines in site.levels if lines]
-    moves = passes.moves(levels, tool, site.travel, site.home(tool))
-    return Drawn(moves, Engaged(tool.diameter * figures.stepover, site.bite))
+    name, figures, one, stage = "surface", Surfacing, "surfacing", "surface"
 
+    def cuts(self, figures: Surfacing, tool: Tool, site: Site) -> Drawn | None:
+        """All passes that are laid out for the board, the highest first."""
+        if not site.levels:
+            return None
+        levels = [(z, lines) for z, lines in site.levels if lines]
+        moves = passes.moves(levels, tool, site.travel, site.home(tool))
+        return Drawn(moves, Engaged(tool.diameter * figures.stepover, site.bite))
 
-def envelope(figures: Surfacing, tool: Tool, site: Site) -> Envelope:
-    """Anywhere, and nothing is to stand above the last pass."""
-    return Envelope(None, -math.inf, site.levels[-1][0] if site.levels else None)
+    def envelope(self, figures: Surfacing, tool: Tool, site: Site) -> Envelope:
+        """Anywhere, and nothing is to stand above the last pass."""
+        return Envelope(None, -math.inf, site.levels[-1][0] if site.levels else None)
