@@ -12,11 +12,11 @@ from gatepost.core.carve.depth import bit_radius, depth_of, steepness
 from gatepost.core.carve.flaws import carving_over_flaws, plate_over_flaws
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
 from gatepost.core.carve.paths import plate_outline
-from gatepost.core.cutting import JudgedBy, Told
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import Carving, Plate
 from gatepost.core.job.tool import Tool
+from gatepost.core.operation_kind import JudgedBy, Told
 from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR, TAB_SHEAR
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working

@@ -13,7 +13,6 @@ from gatepost.core.blank.report import report as blank_report
 from gatepost.core.cache import Memory
 from gatepost.core.carve.report import STAGE as CARVE
 from gatepost.core.carve.report import no_text
-from gatepost.core.cutting import JudgedBy
 from gatepost.core.findings import Figure, Finding, Gate, Level, Report, gate_of
 from gatepost.core.geometry.outline import Area
 from gatepost.core.hold.beside import below_the_plane, resting_on_flaws
@@ -22,6 +21,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
+from gatepost.core.operation_kind import JudgedBy
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
 from gatepost.core.plan.known import PlanInputs

@@ -12,7 +12,6 @@ from functools import cached_property
 from gatepost.core import shipped
 from gatepost.core.carve.kinds.cutout import CutOutKind
 from gatepost.core.carve.kinds.vcut import VCutKind
-from gatepost.core.cutting import OperationKind
 from gatepost.core.hold.kind import HoldKind, HoldKinds
 from gatepost.core.hold.kinds.jaw import EdgeKind, WedgesKind
 from gatepost.core.hold.kinds.nest import NestKind
@@ -22,6 +21,7 @@ from gatepost.core.hold.kinds.tape import GlueKind, TapeKind
 from gatepost.core.job.base import Model
 from gatepost.core.job.kinds import FigureTables
 from gatepost.core.job.operation import ARTWORK
+from gatepost.core.operation_kind import OperationKind
 from gatepost.core.surface.kinds.surfacing import SurfacingKind
 
 

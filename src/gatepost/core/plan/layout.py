@@ -6,13 +6,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from gatepost.core.cutting import OperationKind
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Face, Operation
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import other_face
+from gatepost.core.operation_kind import OperationKind
 from gatepost.core.plan.kinds import Kinds
 
 SURFACE = "surface"  # the stage whose operations make faces flat

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from gatepost.core.carve.paths import MOST_PASSES, cutout_moves, cutout_passes, plate_outline
 from gatepost.core.carve.report import plate_findings, unfit
-from gatepost.core.cutting import Drawn, Engaged, Envelope, JudgedBy, OperationKind, Site, Told
+from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.findings import Figure, Finding
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import CutOut, Plate
@@ -13,6 +13,7 @@ from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
+from gatepost.core.operation_kind import JudgedBy, OperationKind, Told
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.units import mm
 

@@ -11,13 +11,14 @@ from gatepost.core.cache import Memory
 from gatepost.core.carve.lettering import Lettering, lettering
 from gatepost.core.carve.paths import v_moves
 from gatepost.core.carve.report import Carved, lettering_told
-from gatepost.core.cutting import Drawn, Engaged, Envelope, JudgedBy, OperationKind, Site, Told
+from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.geometry.art import Art
 from gatepost.core.job.carve import Carving, VCut
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
+from gatepost.core.operation_kind import JudgedBy, OperationKind, Told
 from gatepost.core.tolerances import SAFE_TRAVEL
 
 YES = (("yes", True), ("no", False))

@@ -5,9 +5,10 @@ from __future__ import annotations
 
 import math
 
-from gatepost.core.cutting import Drawn, Engaged, Envelope, OperationKind, Site
+from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
+from gatepost.core.operation_kind import OperationKind
 from gatepost.core.surface import passes
 
 
