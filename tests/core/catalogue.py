@@ -459,6 +459,7 @@ SURFACE = [
     # 2.1733 mm come off, the last pass 0.4: 1,268 passes of 5 rows at 0.0014, and 6,000 rows are the most
     _row("surface.too-many-rows", STOP, "slab", flat(limit=0.05), flat(limit=0.0014)),
     _row("surface.no-tool", STOP, "slab", None, flat(tool=9)),
+    _row("surface.mixed", STOP, "whole", None, ("add operation", {"setup": "surface", "kind": "vcut", "on": ("lettering",)})),
     _row("surface.first-bite", STOP, "slab", tool(1, pass_depth=0.9), tool(1, pass_depth=0.5)),
     _row("surface.nothing-left", STOP, "slab", flat(cleanup=0.2), flat(cleanup=17.1)),
     _row("surface.rubs", CARE, "slab", tool(1, feed=2500), tool(1, feed=1500)),

@@ -43,12 +43,14 @@ class JudgedBy:
 
 @dataclass(frozen=True)
 class Told:
-    """What is said of an operation. fact: in few words; line: what is made, in a line."""
+    """What is said of an operation. fact: in few words; line: what is made, in a line; made: what is made as it is laid out, for
+    whoever draws or fits it."""
 
     figures: tuple[Figure, ...] = ()
     findings: tuple[Finding, ...] = ()
     fact: str = ""
     line: str = ""
+    made: Any = None
 
 
 class OperationKind:
@@ -61,7 +63,8 @@ class OperationKind:
     frees: ClassVar[bool] = False
     stage: ClassVar[str] = "carve"
     art: ClassVar[str] = ""
-    entries: ClassVar[tuple[KindEntry, ...]] = ()
+    entries: ClassVar[tuple[KindEntry, ...]] = ()  # of its figures
+    art_entries: ClassVar[tuple[KindEntry, ...]] = ()  # of the artwork that it works on, its place among them
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Any | None:
         """All that it wants to know, of the artwork and of how it is cut; nothing where its artwork is not there."""

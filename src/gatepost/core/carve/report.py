@@ -62,7 +62,7 @@ def lettering_told(c: Carved) -> Told:
     findings += carving_over_flaws(c.lettering.letters, c.tool, c.by.flaws, c.setup, c.by.to_bed, c.by.thickness)
     text = sum(len(line.text.replace(" ", "")) for line in c.carving.lines)
     line = " / ".join(li.text for li in c.carving.lines)
-    return Told(_figures(c, c.lettering.letters), tuple(findings), f"{text} letters", line)
+    return Told(_figures(c, c.lettering.letters), tuple(findings), f"{text} letters", line, c.lettering)
 
 
 def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from shapely.geometry import Polygon
@@ -50,8 +51,8 @@ class Ordered:
 
 def judged(
     k: PlanInputs, cuts: list[Cuts], journal: Journal, memory: Memory, ordered: Ordered
-) -> tuple[Reports, list[PlannedSetup]]:
-    """Every stage's report but those of the run, and every setup."""
+) -> tuple[Reports, list[PlannedSetup], dict[str, Any]]:
+    """Every stage's report but those of the run, every setup, and what each operation makes."""
     reports: Reports = {}
     built: list[PlannedSetup] = []
     changes: list[tools_report.Change] = []
@@ -70,6 +71,7 @@ def judged(
         holds["hold", name] = _with(done.report, _beside(c, flaws))
         changes += changed
     said = [f for c in cuts for f in c.said]
+    said += [surface_report.mixed(c.draft.setup.name) for c in cuts if _mixes(c)]
     flat, ends = k.surfaced, k.wood.extremes if k.wood.top.measured else None
     off = flat.depths.removal.result if flat.needed and flat.depths is not None else 0.0
     reports["blank", ""] = blank_report(k.job, k.thickness, k.wood.outline, ends, off, flaws)
@@ -79,11 +81,16 @@ def judged(
     reports["register", ""] = not_built("register")
     made_flat = any(c.draft.laid.flattens for c in cuts)
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]
-    reports["carve", ""] = _carve_report(k, cuts, face, flaws, [f for f in said if f.stage == CARVE])
+    reports["carve", ""], made = _carve_report(k, cuts, face, flaws, [f for f in said if f.stage == CARVE])
     used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
     tooled = tools_report.Tooled(ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine)
     reports["tools", ""] = tools_report.report(tooled)
-    return reports, built
+    return reports, built, made
+
+
+def _mixes(c: Cuts) -> bool:
+    """Whether a setup is asked both to make a face flat and to carve."""
+    return not c.draft.laid.flattens and any(o.kind == "surface" for o in c.draft.setup.operations)
 
 
 def _flaws(k: PlanInputs) -> tuple[Lies, ...]:
@@ -212,7 +219,7 @@ def _surface_report(k: PlanInputs, wanted: Surfacing, c: Cuts | None, both: bool
     done = replace(k.surfaced, seconds=seconds, other_face=both)
     report = surface_report.report(wanted, tool, k.job.blank, done)
     names = ("", c.draft.setup.name) if c is not None else ("",)
-    return _with(report, [f for f in said if f.stage == "surface" and f.setup in names])
+    return _with(report, [f for f in said if f.stage == "surface" and (f.setup in names or f.code == "surface.mixed")])
 
 
 def _surely(k: PlanInputs) -> Area:
@@ -221,12 +228,15 @@ def _surely(k: PlanInputs) -> Area:
     return k.wood.outline if inner.is_empty else inner
 
 
-def _carve_report(k: PlanInputs, cuts: list[Cuts], face: float, flaws: tuple[Lies, ...], said: list[Finding]) -> Report:
-    """All that is carved, operation by operation. face: how high the face stands over its rough, above the bed."""
+def _carve_report(
+    k: PlanInputs, cuts: list[Cuts], face: float, flaws: tuple[Lies, ...], said: list[Finding]
+) -> tuple[Report, dict[str, Any]]:
+    """All that is carved, operation by operation, and what each makes. face: how high the face stands over its rough, above the bed."""
     figures: list[Figure] = []
     findings: list[Finding] = []
     facts: list[str] = []
     lines: list[str] = []
+    made: dict[str, Any] = {}
     seconds = 0.0
     for c in cuts:
         mine = [w for w in c.draft.laid.wanted if w.kind.stage == CARVE]
@@ -235,6 +245,7 @@ def _carve_report(k: PlanInputs, cuts: list[Cuts], face: float, flaws: tuple[Lie
             told = w.kind.told(w.figures, w.tool, _judged_by(k, c, w, face, flaws))
             figures += told.figures
             findings += told.findings
+            made |= {w.operation.id: told.made}
             facts += [told.fact] if told.fact else []
             lines += [told.line] if told.line else []
         lacking = [kind.no_tool(n, c.draft.setup.name) for kind, n in c.draft.laid.lacking if kind.stage == CARVE]
@@ -245,9 +256,8 @@ def _carve_report(k: PlanInputs, cuts: list[Cuts], face: float, flaws: tuple[Lie
         facts.insert(0, "0 letters")
     figures.append(Figure("Minutes", seconds / 60.0, "minutes"))
     found = (*findings, *said)
-    return Report(
-        CARVE, ", ".join(facts), " / ".join(lines) or "no lettering yet", tuple(figures), found, gate_of(found)
-    )
+    line = " / ".join(lines) or "no lettering yet"
+    return Report(CARVE, ", ".join(facts), line, tuple(figures), found, gate_of(found)), made
 
 
 def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies, ...]) -> JudgedBy:

@@ -5,6 +5,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from gatepost.core.cache import Memory
 from gatepost.core.findings import Level, Report
@@ -42,8 +43,8 @@ def plan(
     cuts: list[Cuts] = []
     for draft in drafted:
         cuts.append(cuts_of(gone_on_with(draft, cuts), ordered.chosen.names, memory))
-    reports, built = judged(known, cuts, journal, memory, ordered)
-    return _finished(known, journal, built, reports, ordered.chosen)
+    reports, built, made = judged(known, cuts, journal, memory, ordered)
+    return _finished(known, journal, built, reports, ordered.chosen, made)
 
 
 def _ordered(k: PlanInputs, drafted: list[SetupDraft]) -> Ordered:
@@ -72,7 +73,12 @@ def _tasks(k: PlanInputs, drafted: list[SetupDraft]) -> list[order.Task]:
 
 
 def _finished(
-    k: PlanInputs, journal: Journal, built: list[PlannedSetup], reports: Reports, chosen: order.Order
+    k: PlanInputs,
+    journal: Journal,
+    built: list[PlannedSetup],
+    reports: Reports,
+    chosen: order.Order,
+    made: dict[str, Any],
 ) -> Plan:
     reports = nextstep.with_acceptances(reports, k.job)
     reports[("run", "")] = nextstep.run_report(reports, built, journal)
@@ -84,7 +90,7 @@ def _finished(
     next_ = nextstep.next_step(k.job, reports, built, journal)
     return Plan(
         k.job, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, k.lettering, chosen, tuple(built),
-        reports, nextstep.questions(reports), next_, k.coarse, k.kinds,
+        reports, nextstep.questions(reports), next_, k.coarse, k.kinds, made,
     )  # fmt: skip
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -215,6 +216,7 @@ class Plan:
     next: Next
     coarse: bool = False  # a first look: nothing is written or run from it
     kinds: Kinds = field(default=SHIPPED, repr=False)
+    made: dict[str, Any] = field(default_factory=dict, repr=False)  # by id of each operation, as its kind lays it out
 
     @cached_property
     def fingerprint(self) -> str:

@@ -35,6 +35,12 @@ def verdict(flat: Flatness) -> str:
     return f"Flat enough for this lettering: {mm(flat.error)} out of true, and {mm(flat.allowed.result)} is allowed."
 
 
+def mixed(setup: str) -> Finding:
+    """Where a setup is to be made flat and carved at once."""
+    message = f"The {setup} setup makes the face flat and carves: only one of them is planned in one setup. Carve in a setup of its own."
+    return Finding("surface.mixed", Level.STOP, STAGE, message, setup)
+
+
 def no_tool(number: int) -> Report:
     """Where the tool that is asked for is not there."""
     finding = Finding("surface.no-tool", Level.STOP, STAGE, f"Tool {number} is not in the table.")

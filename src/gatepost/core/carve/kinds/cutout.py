@@ -41,6 +41,10 @@ class CutOutKind(OperationKind):
         KindEntry("Tab width", "length", "tab_width"), KindEntry("Tab height", "length", "tab_height"),
         KindEntry("Left for the last pass", "length", "allowance"), KindEntry("Skin left in place of tabs", "length", "skin"),
     )  # fmt: skip
+    art_entries = (
+        KindEntry("Width", "length", "width"), KindEntry("Height", "length", "height"), KindEntry("Corner radius", "length", "corner"),
+        KindEntry("Middle X on the board", "length", "x"), KindEntry("Middle Y on the board", "length", "y"),
+    )  # fmt: skip
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Plate | None:
         """The plate, and how it is cut out."""

@@ -43,6 +43,10 @@ class VCutKind(OperationKind):
         KindEntry("V-bit", "tool", "tool", (("vee", "vee"),)), KindEntry("Margin to the edge", "length", "margin"),
         KindEntry("Sanded off after", "length", "sanding"), KindEntry("Painted", "choice", "painted", YES),
     )  # fmt: skip
+    art_entries = (
+        KindEntry("Middle X on the board", "length", "x"), KindEntry("Middle Y on the board", "length", "y"),
+        KindEntry("Gap between lines, heights", "number", "leading"),
+    )  # fmt: skip
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Carving | None:
         """The lettering, how it is cut, and the plate that it stands on: the one that is cut out here, or else in the job."""

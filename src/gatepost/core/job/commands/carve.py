@@ -21,20 +21,28 @@ def _last(job: Job) -> Setup:
     return next((s for s in reversed(job.setups) if s.up == "front"), job.setups[-1])
 
 
-def _made(job: Job, kind: str, art: Artwork, operation: Operation) -> Job:
-    """The job with artwork and an operation on it, where it has none of the kind yet; what frees pieces goes last."""
-    there = next((a for a in job.artwork if a.kind == kind), None)
+def _made(job: Job, kind: str, art: Artwork, operation: Operation, where: str) -> tuple[Job, str]:
+    """The job with an operation on artwork of a kind, and its id: the one that is there, or one that is made, with artwork of
+    its own where all that there is is worked on already. where: the setup, or nothing for anywhere; what frees pieces goes last."""
+    for setup in job.setups:
+        for one in setup.operations:
+            if one.kind == operation.kind and where in ("", setup.id) and _art(job, one) is not None:
+                return job, one.id
+    used = {i for s in job.setups for o in s.operations for i in o.on}
+    there = next((a for a in job.artwork if a.kind == kind and a.id not in used), None)
     if there is None:
         there = changed(art, id=_free(art.id, [a.id for a in job.artwork]))
         job = changed(job, artwork=(*job.artwork, there))
-    done = [o for s in job.setups for o in s.operations]
-    if any(there.id in o.on and o.kind == operation.kind for o in done):
-        return job
     operation = changed(operation, id=_free(operation.id, called(job)), on=(there.id,))
-    setup = _last(job)
+    here = job.setup(where) if where else _last(job)
     first = operation.kind != "cutout"
-    together = (operation, *setup.operations) if first else (*setup.operations, operation)
-    return in_setup(job, setup.id, operations=together)
+    together = (operation, *here.operations) if first else (*here.operations, operation)
+    return in_setup(job, here.id, operations=together), operation.id
+
+
+def _art(job: Job, operation: Operation) -> Artwork | None:
+    """What an operation works on."""
+    return next((a for a in job.artwork if a.id in operation.on and a.kind == ART[operation.kind]), None)
 
 
 def _free(wanted: str, taken: list[str]) -> str:
@@ -42,16 +50,16 @@ def _free(wanted: str, taken: list[str]) -> str:
     return free_id(wanted, taken) if wanted in taken else wanted
 
 
-def _lettered(job: Job) -> Job:
-    """The job with lettering and its V-cut, empty where there was none."""
+def _lettered(job: Job, where: str = "") -> tuple[Job, str]:
+    """The job with lettering and its V-cut, empty where there was none, and the V-cut's id."""
     cut = Operation(id="lettering", kind="vcut", on=("lettering",), figures=VCut())
-    return _made(job, "lettering", Artwork(id="lettering", kind="lettering", figures=Letters()), cut)
+    return _made(job, "lettering", Artwork(id="lettering", kind="lettering", figures=Letters()), cut, where)
 
 
 def _done(job: Job, kind: str, operation: str) -> tuple[Operation, Artwork]:
     """An operation of a kind, the first where none is named, and the artwork that it works on."""
     for one in (o for s in job.setups for o in s.operations if o.kind == kind and operation in ("", o.id)):
-        art = next((a for a in job.artwork if a.id in one.on and a.kind == ART[kind]), None)
+        art = _art(job, one)
         if art is not None:
             return one, art
     raise OperatorError(f"There is no {kind} “{operation}” with its artwork in this job.")
@@ -71,30 +79,33 @@ def _put(job: Job, kind: str, values: dict[str, Any], operation: str = "") -> Jo
     return with_operation(job, one.id, figures=changed(one.figures, **done)) if done else job
 
 
-def _lettering(job: Job, operation: str) -> tuple[Job, tuple[TextLine, ...]]:
-    """The job with lettering, and the lines of the one that is named, or of the first."""
-    job = job if operation else _lettered(job)
+def _lettering(job: Job, operation: str, where: str = "") -> tuple[Job, str, tuple[TextLine, ...]]:
+    """The job with lettering; its V-cut's id and its lines: of the one that is named, of the one in a setup, or the first."""
+    if not operation:
+        job, operation = _lettered(job, where)
     figures = _done(job, "vcut", operation)[1].figures
     assert isinstance(figures, Letters)
-    return job, figures.lines
+    return job, operation, figures.lines
 
 
 @COMMANDS("set carving", Letters, VCut)
 def set_carving(job: Job, operation: str = "", **values: Any) -> Job:
     """Where lettering stands, its margin, tool and finish: of the first, where none is named."""
-    return _put(_lettering(job, operation)[0], "vcut", values, operation)
+    job, one, _ = _lettering(job, operation)
+    return _put(job, "vcut", values, one)
 
 
 @COMMANDS("add line", TextLine)
 def add_line(
     job: Job, text: str, face: str, height: float, glyphs: tuple[Glyph, ...], width: float, operation: str = "",
-    **values: Any,
+    setup: str = "", **values: Any,
 ) -> Job:  # fmt: skip
-    """One more line of lettering, with the outlines that its face gave."""
+    """One more line of lettering, with the outlines that its face gave: of the operation that is named, of the one in a setup,
+    which gets one where it has none, or of the first."""
     empty = TextLine(text="", face=face, height=10)
     line = changed(empty, **values, text=text, height=height, glyphs=glyphs, width=width)
-    job, lines = _lettering(job, operation)
-    return _put(job, "vcut", {"lines": (*lines, line)}, operation)
+    job, one, lines = _lettering(job, operation, setup)
+    return _put(job, "vcut", {"lines": (*lines, line)}, one)
 
 
 @COMMANDS("set line", TextLine)
@@ -102,16 +113,16 @@ def set_line(job: Job, index: int, operation: str = "", **values: Any) -> Job:
     """Change a line; another text or face comes with its outlines."""
     if ("text" in values or "face" in values) and not {"glyphs", "width"} <= set(values):
         raise OperatorError("Another text or face needs its outlines with it.")
-    job, lines = _lettering(job, operation)
-    return _put(job, "vcut", {"lines": swap(lines, index, changed(item(lines, index, "line"), **values))}, operation)
+    job, one, lines = _lettering(job, operation)
+    return _put(job, "vcut", {"lines": swap(lines, index, changed(item(lines, index, "line"), **values))}, one)
 
 
 @COMMANDS("remove line")
 def remove_line(job: Job, index: int, operation: str = "") -> Job:
     """Take a line of lettering away."""
-    job, lines = _lettering(job, operation)
+    job, one, lines = _lettering(job, operation)
     item(lines, index, "line")
-    return _put(job, "vcut", {"lines": lines[:index] + lines[index + 1 :]}, operation)
+    return _put(job, "vcut", {"lines": lines[:index] + lines[index + 1 :]}, one)
 
 
 @COMMANDS("scale lettering")
@@ -119,26 +130,24 @@ def scale_lettering(job: Job, factor: float, operation: str = "") -> Job:
     """Every line larger or smaller by a factor."""
     if not 0.01 <= factor <= 100:
         raise OperatorError("Lettering can be scaled between a hundredth and a hundred times.")
-    job, lines = _lettering(job, operation)
+    job, one, lines = _lettering(job, operation)
     larger = tuple(changed(line, height=line.height * factor) for line in lines)
-    return _put(job, "vcut", {"lines": larger}, operation)
+    return _put(job, "vcut", {"lines": larger}, one)
 
 
 @COMMANDS("set plate", Rounded, CutOut)
-def set_plate(job: Job, present: bool = True, operation: str = "", **values: Any) -> Job:
-    """A rounded plate that is cut out, the first where none is named; present false takes all away."""
-    if operation and present:
-        return _put(job, "cutout", values, operation)
+def set_plate(job: Job, present: bool = True, operation: str = "", setup: str = "", **values: Any) -> Job:
+    """A rounded plate that is cut out: of the operation that is named, of the one in a setup, which gets one where it has none, or
+    the first; present false takes all away."""
     if not present:
         gone = {a.id for a in job.artwork if a.kind == "plate"}
-        for setup in job.setups:
-            job = in_setup(job, setup.id, operations=tuple(o for o in setup.operations if not gone & set(o.on)))
+        for here in job.setups:
+            job = in_setup(job, here.id, operations=tuple(o for o in here.operations if not gone & set(o.on)))
         return changed(job, artwork=tuple(a for a in job.artwork if a.id not in gone))
-    b = job.blank
-    plate = Rounded(width=0.8 * b.length, height=0.8 * b.width)
-    art = Artwork(id="plate", kind="plate", x=b.length / 2, y=b.width / 2, figures=plate)
-    return _put(
-        _made(job, "plate", art, Operation(id="cut-out", kind="cutout", on=("plate",), figures=CutOut())),
-        "cutout",
-        values,
-    )
+    if not operation:
+        b = job.blank
+        plate = Rounded(width=0.8 * b.length, height=0.8 * b.width)
+        art = Artwork(id="plate", kind="plate", x=b.length / 2, y=b.width / 2, figures=plate)
+        cut = Operation(id="cut-out", kind="cutout", on=("plate",), figures=CutOut())
+        job, operation = _made(job, "plate", art, cut, setup)
+    return _put(job, "cutout", values, operation)
