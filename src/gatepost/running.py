@@ -16,6 +16,7 @@ from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, load, save
 from gatepost.core.job.fixes import apply
+from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.nextstep import inputs_hash
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.result import Plan, PlannedSetup, Resumed
@@ -69,11 +70,18 @@ def answered(document: Document, reckoned: Plan) -> Document:
 
 
 def run_job(
-    path: Path, machine: str | None, speed: str, yes: bool, as_json: bool, say: Say, show: Callable[[Any], None]
+    path: Path,
+    machine: str | None,
+    speed: str,
+    yes: bool,
+    as_json: bool,
+    say: Say,
+    show: Callable[[Any], None],
+    kinds: Kinds = SHIPPED,
 ) -> int:
     """Run a job; 0 done, 1 refused, 3 ended early."""
-    document = load(path)
-    reckoned = plan(document.job, document.journal)
+    document = load(path, kinds.figures)
+    reckoned = plan(document.job, document.journal, kinds=kinds)
     if reckoned.stops:
         for f in reckoned.stops:
             say(f"refused: {f.code}: {spell(f.message, document.job.unit)}")
@@ -92,7 +100,7 @@ def run_job(
             )
             return REFUSED
         document = answered(document, reckoned)
-        reckoned = plan(document.job, document.journal)
+        reckoned = plan(document.job, document.journal, kinds=kinds)
     if not any(s.programs for s in reckoned.setups):
         say("refused: there is nothing to run: no lettering and no cut-out.")
         return REFUSED

@@ -15,7 +15,7 @@ from gatepost.core.findings import Level
 from gatepost.core.hold import margins as sums
 from gatepost.core.hold import reach, solids
 from gatepost.core.hold.clearance import gantry_gaps, sections
-from gatepost.core.hold.kind import HoldingInputs
+from gatepost.core.hold.kind import Dragged, HoldingInputs
 from gatepost.core.hold.kinds import strap as strap_kind
 from gatepost.core.hold.report import report
 from gatepost.core.hold.scars import scarred, scars_of
@@ -32,6 +32,7 @@ from gatepost.core.plan.kinds import SHIPPED
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.tools.table import shipped_tools
 from gatepost.core.working import Named, working
+from tests.core.catalogue import JOBS
 
 WORK = box(200, 200, 500, 400)
 RULES = Holding()
@@ -374,3 +375,43 @@ def test_the_way_down_to_a_touch_is_held_against_what_stands_beside_it(quay):
         if f.code == "hold.clearance"
     ]
     assert any("touching off" in f.message for f in told)
+
+
+@pytest.mark.parametrize("name", [n for n, k in KINDS.items() if n != "nest"])
+def test_what_is_offered_stands_at_the_work_each_in_a_place_of_its_own(name):
+    job = changed(JOBS["strapped"](), setups=tuple(changed(s, holds=()) for s in JOBS["strapped"]().setups))
+    for _ in range(4):
+        offer = KINDS[name].offers(job, job.setup("front"))[0]
+        job = commands.run(job, "add hold", {"setup": "front", "kind": name, **offer.values})
+    setup = job.setup("front")
+    work = box(setup.x, setup.y, setup.x + job.blank.length, setup.y + job.blank.width)
+    assert [h.name for h in setup.holds] == [f"{KINDS[name].figures.LETTER}{n}" for n in (1, 2, 3, 4)]
+    touched = [KINDS[name].touch_point(h) for h in setup.holds]
+    assert all(work.distance(Point(p)) < 1e-6 for p in touched)
+    assert len({(h.x, h.y) for h in setup.holds}) == 4 or name == "strap"
+    if name == "screw":  # a corner each, so far in that nothing splits
+        assert all(work.exterior.distance(Point(p)) == 15.0 for p in touched)
+        assert len({(x > work.centroid.x, y > work.centroid.y) for x, y in touched}) == 4
+
+
+@given(st.integers(0, 5), st.floats(-1, 1), st.floats(-1, 1), st.booleans())
+def test_a_nudge_takes_a_hold_to_the_nearest_insert_that_way(at, dx, dy, strapped):
+    inserts = ({"x": 100.0, "y": 200.0, "columns": 3, "rows": 2, "across": 60.0, "up": 45.0},)
+    machine = Machine(bed=BedThings.model_validate({"inserts": inserts}))
+    spots = solids.insert_places(machine.bed)
+    x, y = spots[at]
+    one = Strap(name="C1", x=x, y=y, into="insert") if strapped else Screw(name="S1", x=x, y=y, into="insert")
+    to = Dragged(x + dx, y + dy, dx, dy, True, machine, lambda *_: (0.0, 0.0))
+    there = KINDS[one.kind].dragged(one, to)
+    ahead = [q for q in spots if (q[0] - x) * dx + (q[1] - y) * dy > 1e-9]
+    assert there in spots and math.dist(there, (x, y)) == min((math.dist(q, (x, y)) for q in ahead), default=0.0)
+
+
+def test_strips_across_the_work_are_numbered_lie_evenly_and_reach_from_edge_to_edge():
+    strips = KINDS["glue"].tries(held(), None)
+    assert [s.name for s in strips] == ["G1", "G2", "G3"] and {s.kind for s in strips} == {"glue"}
+    assert [(s.x, s.y, s.length) for s in strips] == [
+        (240.0, 300.0, 200.0),
+        (350.0, 300.0, 200.0),
+        (460.0, 300.0, 200.0),
+    ]

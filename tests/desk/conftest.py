@@ -52,9 +52,9 @@ def clean(w):
 def shown(qtbot, reckoner):
     """Makes a window and shows it."""
 
-    def show(makes=reckoner):
+    def show(makes=reckoner, **more):
         dress(make_app(), "light")
-        w = Window(data_folder(), book, reckoner=makes)
+        w = Window(data_folder(), book, reckoner=makes, **more)
         qtbot.addWidget(w, before_close_func=clean)
         with qtbot.waitActive(w):
             w.show()

@@ -251,7 +251,8 @@ def _carve_report(
         lacking = [kind.no_tool(n, c.draft.setup.name) for kind, n in c.draft.laid.lacking if kind.stage == CARVE]
         findings += lacking
         facts += ["no tool"] * bool(lacking)
-    if not any(o.kind == "vcut" for s in k.job.setups for o in s.operations):
+    carved = [k.kinds.operations[o.kind] for s in k.job.setups for o in s.operations]
+    if not any(kind.stage == CARVE and not kind.frees for kind in carved):
         findings.append(no_text(next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
         facts.insert(0, "0 letters")
     figures.append(Figure("Minutes", seconds / 60.0, "minutes"))

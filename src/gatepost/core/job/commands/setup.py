@@ -51,7 +51,9 @@ def copy_setup(job: Job, setup: str, id: str = "") -> Job:
     old = job.setup(setup)
     name = id or free_id(old.id, (s.id for s in job.setups))
     taken = called(job)
-    ids = {o.id: free_id(o.id, taken) for o in old.operations}
+    ids: dict[str, str] = {}
+    for o in old.operations:  # one after another: what is numbered alike must not be given one number
+        ids[o.id] = free_id(o.id, [*taken, *ids.values()])
     done = tuple(changed(o, id=ids[o.id], title="", after=tuple(ids[a] for a in o.after)) for o in old.operations)
     new = changed(old, id=name, title="", follows=old.id, operations=done)
     at = job.setups.index(old) + 1

@@ -1,0 +1,157 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A kind of operation and a way of holding that only tests/toys.py knows go all the way: planned, written, read back, swept, judged,
+drawn, entered in the window, run on the simulated machine, logged. And a job has any setups, each with any operations."""
+
+import json
+
+import numpy as np
+import pytest
+
+from gatepost import running
+from gatepost.core.errors import UnusableFile
+from gatepost.core.job import commands
+from gatepost.core.job.file import Document, load, save
+from gatepost.core.job.schema import schema
+from gatepost.core.plan.dragging import Judge
+from gatepost.core.plan.export import plan_json
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.program.read import read
+from gatepost.desk.pages.table import entries
+from gatepost.desk.view.pictures import sheet_html
+from gatepost.drawing.bed import bed as drawing
+from gatepost.logbook.places import data_folder, logbook_url
+from gatepost.logbook.store import Logbook
+from tests.core.catalogue import JOBS
+from tests.core.told import CELL
+from tests.toys import KINDS
+
+TURNS = [("front", 0), ("back", 0), ("front", 0), ("back", 180)]
+
+
+def edited(job, *edits):
+    for name, values in edits:
+        job = commands.run(job, name, values, KINDS.figures)
+    return job
+
+
+@pytest.fixture(scope="module")
+def four():
+    """A board cut in four setups, twice on each face, two rows of dimples in each, held by clamps and a bag."""
+    job = edited(JOBS["plate"](), ("set plate", {"present": False}), ("remove operation", {"operation": "lettering"}))
+    front = job.setup("front")
+    job = edited(
+        job, ("add hold", {"setup": "front", "kind": "sandbag", "x": front.x + 60, "y": front.y, "weight": 200.0})
+    )
+    for number, (up, spin) in enumerate(TURNS):
+        name = front.id if number == 0 else f"lie-{number}"
+        if number:
+            job = edited(
+                job,
+                ("copy setup", {"setup": job.setups[-1].id, "id": name}),
+                ("set setup", {"setup": name, "up": up, "spin": spin}),
+            )
+            for operation in job.setup(name).operations:
+                job = edited(job, ("remove operation", {"operation": operation.id}))
+        for row in (0, 1):
+            d = {
+                "x0": 20.0 + 3 * number,
+                "x1": 90.0,
+                "y": 20.0 + 9 * number + 5 * row,
+                "depth": 1.0 + 0.2 * number,
+                "tool": 2 + row * 0,
+            }
+            job = edited(job, ("add operation", {"setup": name, "kind": "dimple", "id": f"dots-{number}-{row}", **d}))
+    return job
+
+
+@pytest.fixture(scope="module")
+def planned(four):
+    return plan(four, cell=CELL, kinds=KINDS)
+
+
+def test_nobody_knows_them_who_is_not_told(four, tmp_path):
+    path = tmp_path / "four.gatepost"
+    save(Document(four), path)
+    assert load(path, KINDS.figures).job == four
+    with pytest.raises(UnusableFile, match="sandbag|dimple"):
+        load(path)
+    told = json.dumps(schema(KINDS.figures))
+    assert "Dimple" in told and "Sandbag" in told and "Dimple" not in json.dumps(schema())
+
+
+def test_each_setup_is_swept_in_its_own_programs_and_read_back(planned, four):
+    assert [s.name for s in planned.setups] == [s.id for s in four.setups if s.id != "surface"] and not planned.stops
+    for number, setup in enumerate(planned.setups):
+        assert [op.kind for op in setup.operations] == ["dimple", "dimple"]
+        text = setup.programs[0].text
+        assert not read(text).complaints and setup.name in text.splitlines()[0]
+        for row, op in enumerate(setup.operations):
+            d = four.setup(setup.name).operations[row].figures
+            work = setup.end
+            for x in KINDS.operations["dimple"].places(d):
+                there = setup.start.at(float(x), d.y) - op.after.at(float(x), d.y)
+                assert there == pytest.approx(d.depth, abs=0.011), (setup.name, row, x)
+        cut = setup.start.z[work.wood] - setup.end.z[work.wood]
+        assert cut.max() == pytest.approx(1.0 + 0.2 * number, abs=0.011)
+    # what was cut on a face stays there the next time that it is up
+    again = planned.setups[2]
+    first = four.setup("front").operations[0].figures
+    assert again.start.at(40.0, first.y) < planned.setups[0].start.at(40.0, first.y) - 0.9
+    values = plan_json(planned, [])
+    assert len(values["setups"]) == 4 and all(len(s["operations"]) == 2 for s in values["setups"])
+    square = np.array(values["setups"][1]["blank_to_work"])
+    assert square[2, 2] == -1.0 and np.linalg.det(square[:3, :3]) == pytest.approx(1.0)
+
+
+def test_both_are_judged_drawn_and_led_through(planned, four):
+    front = planned.setups[0]
+    assert "sandbag" in planned.report("hold", "front").fact and "8 dimples" in planned.report("carve").fact
+    far = edited(
+        four,
+        ("set hold", {"setup": "front", "hold": "B1", "y": 100.0}),
+        ("set operation", {"operation": "dots-0-0", "depth": 9.0}),
+    )
+    said = {f.code: f for f in plan(far, cell=CELL, kinds=KINDS, coarse=True).findings}
+    assert said["hold.bag-off"].about == "B1" and said["carve.dimple-deep"].setup == "front"
+    assert any(m.load.operation == "dots-0-0" for m in front.margins)
+    keys = {s.key for s in drawing(planned, front, "hold").shapes if s.key}
+    assert "hold:B1" in keys
+    bag = next(s for s in front.steps if s.key == "set-B1")
+    assert bag.figure == 200.0 and "bag of 200 N" in bag.title
+    html = sheet_html(planned, front)
+    assert "B1: sandbag at" in html and ", 200 N" in html
+    assert Judge(planned).judge("front", "hold:B1", 0.0, -5.0).worst.value == "stop"
+    assert Judge(planned).judge("front", "hold:B1", 0.5, 0.0).worst is None
+
+
+def test_what_can_be_entered_of_them_stands_on_their_pages(four):
+    for stage, setup, label, command in (
+        ("hold", "front", "Weighs", "set hold"),
+        ("carve", "lie-2", "Apart", "set operation"),
+    ):
+        groups = entries(stage, four, setup, KINDS)
+        entry = next(e for g in groups for row in g.rows for e in row.entries if e.label == label)
+        after = edited(four, (entry.command, entry.values(12.5)))
+        assert entry.command == command and after != four
+        words = [a.label for g in groups for a in g.acts]
+        assert ("Add a sandbag" if stage == "hold" else "Add row of dimples") in words
+        assert not any(
+            "sandbag" in a.label or "dimple" in a.label
+            for g in entries(stage, JOBS["plate"](), "front")
+            for a in g.acts
+        )
+
+
+@pytest.mark.whole
+def test_it_is_run_on_the_simulated_machine_and_logged(four, tmp_path, monkeypatch, quick_machines):
+    path = tmp_path / "four.gatepost"
+    save(Document(four), path)
+    said = []
+    assert running.run_job(path, None, "max", True, False, said.append, said.append, kinds=KINDS) == 0, said
+    book = Logbook(logbook_url(data_folder()))
+    rows = book.runs()
+    book.close()
+    done = plan(four, kinds=KINDS)
+    assert [(r.setup, r.fingerprint, r.state) for r in reversed(rows)] == [
+        (s.name, p.fingerprint, "done") for s in done.setups for p in s.programs
+    ]
