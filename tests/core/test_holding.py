@@ -415,3 +415,15 @@ def test_strips_across_the_work_are_numbered_lie_evenly_and_reach_from_edge_to_e
         (350.0, 300.0, 200.0),
         (460.0, 300.0, 200.0),
     ]
+
+
+@pytest.mark.parametrize("into", ["slot", "insert"])
+def test_a_strap_that_is_tried_has_its_nose_a_little_on_the_work_from_whichever_side(into):
+    grid = ({"x": 130.0, "y": 130.0, "columns": 5, "rows": 4, "across": 110.0, "up": 115.0},)
+    machine = Machine(slots=(160.0, 300.0, 440.0), bed=BedThings.model_validate({"inserts": grid}))
+    found = KINDS["strap"].tries(held(machine=machine), strap(into=into))
+    assert {h.heading for h in found} == {0.0, 90.0, 180.0, 270.0}
+    for h in found:
+        x, y = KINDS["strap"].touch_point(h)
+        assert WORK.contains(Point(x, y)) and WORK.exterior.distance(Point(x, y)) == pytest.approx(7.0), h
+        assert not WORK.contains(Point(h.x, h.y)) and 22.0 <= h.nose <= 110.0 and h.packing == 30.0

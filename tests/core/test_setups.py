@@ -176,3 +176,60 @@ def test_a_face_that_cannot_be_cut_yet_is_a_sentence():
     job = edited(JOBS["plate"](), ("add setup", {"up": "left"}))
     with pytest.raises(OperatorError, match="has the left up"):
         plan(job, coarse=True)
+
+
+def test_a_second_lettering_and_a_second_plate_are_made_judged_and_changed_by_their_own_ids():
+    job = edited(JOBS["plate"](), ("add setup", {"id": "reverse"}), ("set setup", {"setup": "reverse", "up": "back"}))
+    glyphs = {k: getattr(job.carving.lines[0], k) for k in ("text", "face", "glyphs", "width")}
+    job = edited(
+        job,
+        ("add line", {**glyphs, "height": 6.0, "setup": "reverse"}),
+        ("set plate", {"setup": "reverse", "width": 50.0, "height": 30.0}),
+    )
+    letters, cut = job.setup("reverse").operations
+    assert (letters.kind, cut.kind) == ("vcut", "cutout") and {letters.id, cut.id}.isdisjoint({"lettering", "cut-out"})
+    art = {a.id: a for a in job.artwork}
+    assert art[letters.on[0]].x == job.blank.length / 2 and art[cut.on[0]].figures.width == 50.0
+    first = job.carving
+    for edit in (
+        ("set line", {"index": 0, "height": 5.0, "operation": letters.id}), ("scale lettering", {"factor": 1.2, "operation": letters.id}),
+        ("set carving", {"margin": 3.0, "operation": letters.id}), ("set plate", {"tabs": 2, "operation": cut.id}),
+        ("add line", {**glyphs, "height": 4.0, "operation": letters.id}), ("remove line", {"index": 1, "operation": letters.id}),
+    ):  # fmt: skip
+        after = edited(job, edit)
+        assert after != job and after.carving == first, edit
+        job = after
+    assert job.lettering(job.setup("reverse").operations[0]).lines[0].height == pytest.approx(6.0)
+    wide = edited(job, ("scale lettering", {"factor": 9.0, "operation": letters.id}))
+    done = plan(wide, memory=MEMORY, cell=CELL)
+    said = [f for f in done.report("carve").findings if f.setup == "reverse" and f.level.value != "ok"]
+    assert said and all(
+        f.message.startswith(f"{letters.id}: ") for f in said if "lettering" in f.message or "letter" in f.code
+    )
+    fix = next(x for f in said for x in f.fixes if x.kind == "scale lettering")
+    assert fix.values["operation"] == letters.id and edited(wide, (fix.kind, fix.values)).carving == first
+    assert {f.setup for f in done.report("carve").findings} == {"front", "reverse"}
+    with pytest.raises(OperatorError, match="no vcut “nothing”"):
+        edited(job, ("scale lettering", {"factor": 1.1, "operation": "nothing"}))
+
+
+def test_flaws_lie_on_the_other_face_where_they_are_in_the_wood():
+    job = edited(
+        JOBS["plate"](),
+        ("add setup", {"id": "reverse"}),
+        ("set setup", {"setup": "reverse", "up": "back", "spin": 180}),
+        ("add flaw", {"x": 30.0, "y": 20.0, "face": "front"}),
+    )
+    back = next(
+        s
+        for s in plan(
+            edited(job, ("add operation", {"setup": "reverse", "kind": "vcut", "on": ("lettering",)})),
+            memory=MEMORY,
+            cell=CELL,
+        ).setups
+        if s.name == "reverse"
+    )
+    (flaw,) = back.blank.flaws
+    assert (flaw.x, flaw.y, flaw.face) == (job.blank.length - 30.0, 20.0, "back")
+    work = back.blank_to_work.xy(30.0, 20.0)
+    assert back.placed.to_work.xy(flaw.x, flaw.y) == pytest.approx(work)  # one place of the wood, told either way

@@ -10,6 +10,7 @@ from shapely import get_coordinates, union_all
 from shapely.geometry import LineString, Polygon
 
 from gatepost.core.blank.shape import polygon, ring
+from gatepost.core.carve.lettering import Lettering
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Level
 from gatepost.core.hold.solids import WALL, insert_places
@@ -215,20 +216,20 @@ def _path(setup: PlannedSetup, op: PlannedCut, with_rapids: bool) -> list[Shape]
 
 
 def _art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
-    if not setup.carves:
-        return []
+    kinds = plan.kinds.operations
+    done = [o for o in setup.setup.operations if kinds[o.kind].stage == "carve"]
     to_bed = setup.placed.to_bed
     out: list[Shape] = []
+    letters = [q for o in done if isinstance(made := plan.made.get(o.id), Lettering) for q in made.letters]
     if stage != "carve":
-        for letter in plan.lettering.letters:
+        for letter in letters:
             out += area(to_bed.area(letter.outline()), "art")
     else:
         bad = {f.about for f in plan.report("carve").findings if f.about and f.stands}
-        for letter in plan.lettering.letters:
+        for letter in letters:
             if letter.name in bad:
                 out += area(to_bed.area(letter.outline()), "art-bad", letter.name)
-    plate = plan.job.carving.plate
-    if plate is not None:
+    for plate in (p for o in done if (p := plan.job.plate(o)) is not None):
         out += [Shape("line", np.asarray(to_bed.area(plate_outline(plate)).exterior.coords), "plate", "plate")]
         tool = next((t for t in plan.job.tools if t.number == plate.tool), None)
         if stage == "carve" and tool is not None:

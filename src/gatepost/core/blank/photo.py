@@ -197,8 +197,7 @@ def side_seen(photo: Photo, outline: Array, under: tuple[float, float]) -> float
         return 0.0
     few = outline[:: max(1, len(outline) // 400)]
     along = np.roll(few, -1, axis=0) - np.roll(few, 1, axis=0)
-    x, y = few[:, 0], few[:, 1]
-    way = np.sign(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1)))
+    way = 1.0 if shapely.is_ccw(shapely.linearrings(few)) else -1.0  # outwards is to the right of it, or to the left
     normal = (
         way * np.column_stack([along[:, 1], -along[:, 0]]) / np.maximum(np.linalg.norm(along, axis=1), 1e-9)[:, None]
     )

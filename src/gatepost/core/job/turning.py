@@ -11,7 +11,7 @@ import math
 from collections.abc import Sequence
 
 from gatepost.core.job.base import changed
-from gatepost.core.job.blank import Blank, TopHeight
+from gatepost.core.job.blank import Blank, Flaw, TopHeight
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.model import Job, Setup
 
@@ -33,6 +33,12 @@ def turned_hold(hold: Hold, old: Setup, blank: Blank, turn: str) -> Hold:
     return changed(hold, x=old.x + x, y=old.y + y, heading=math.remainder(heading, 360.0))
 
 
+def _turned_flaw(flaw: Flaw, blank: Blank, turn: str) -> Flaw:
+    """A flaw where it comes to lie; what was seen on the face that is down now is on the one that is up."""
+    x, y = there(blank, turn, flaw.x, flaw.y)
+    return changed(flaw, x=x, y=y, face="back" if flaw.face == "front" else "front")
+
+
 def turned_blank(blank: Blank, turn: str, heights: Sequence[TopHeight]) -> Blank:
     """The board as it lies on its other face."""
     outline = tuple(there(blank, turn, x, y) for x, y in reversed(blank.outline))
@@ -43,6 +49,7 @@ def turned_blank(blank: Blank, turn: str, heights: Sequence[TopHeight]) -> Blank
             "under": (),
             "supports": (),
             "grain": -blank.grain,
+            "flaws": tuple(_turned_flaw(f, blank, turn) for f in blank.flaws),
             "photo": None,
         }
     )

@@ -243,8 +243,15 @@ def _carve_report(
         seconds += sum(op.seconds for op in c.operations if op.name in {w.name for w in mine})
         for w in mine:
             told = w.kind.told(w.figures, w.tool, _judged_by(k, c, w, face, flaws))
-            figures += told.figures
-            findings += told.findings
+            several = sum(o.kind == w.operation.kind for s in k.job.setups for o in s.operations) > 1
+            figures += (
+                [replace(f, label=f"{w.name}: {f.label[0].lower()}{f.label[1:]}") for f in told.figures]
+                if several
+                else told.figures
+            )
+            findings += (
+                [replace(f, message=f"{w.name}: {f.message}") for f in told.findings] if several else told.findings
+            )
             made |= {w.operation.id: told.made}
             facts += [told.fact] if told.fact else []
             lines += [told.line] if told.line else []
@@ -266,7 +273,7 @@ def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies
     done = next((op for op in c.operations if op.name == w.name), None)
     first = next(o.id for s in k.job.setups for o in s.operations if o.kind == w.operation.kind)
     return JudgedBy(
-        c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, c.draft.placed.to_bed, _surely(k),
+        c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, c.draft.placed.to_bed, _surely(c.draft.known),
         k.job.tools, float(c.draft.start.z.max()), max(0.0, face - k.wood.extremes.lowest[2]),
         done.push * done.peak if done is not None else 0.0, flaws if c.draft.laid.up == "front" else (), c.draft.site,
     )  # fmt: skip

@@ -10,6 +10,7 @@ from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QMenu, QPushButton, QWidget
 
 SIDE_BY_SIDE = 3  # setups that each have a button; of more, one is picked from a list
+ROOM, BESIDE = 128, 10  # px for all buttons, and beside the words of each
 OTHER = {"front": "back", "back": "front", "left": "right", "right": "left", "top": "bottom", "bottom": "top"}
 
 
@@ -55,7 +56,7 @@ class SetupSwitch(QWidget):
         now = (tuple(setups), current)
         if now == self._shown:
             return
-        if self._shown is None or [s.id for s in self._shown[0]] != [s.id for s in setups]:
+        if self._shown is None or [(s.id, s.title) for s in self._shown[0]] != [(s.id, s.title) for s in setups]:
             self._lay_out(setups)
         self._shown = now
         for one in setups:
@@ -77,7 +78,8 @@ class SetupSwitch(QWidget):
             button.deleteLater()
         self.buttons = {}
         self.list.clear()
-        many = len(setups) > SIDE_BY_SIDE
+        wide = sum(self.fontMetrics().horizontalAdvance(s.title) + BESIDE for s in setups)
+        many = len(setups) > SIDE_BY_SIDE or wide > ROOM
         self.list.setVisible(many)
         for i, one in enumerate(setups):
             if many:

@@ -49,10 +49,10 @@ class VCutKind(OperationKind):
     )  # fmt: skip
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Carving | None:
-        """The lettering, how it is cut, and the plate that it stands on: the one that is cut out here, or else in the job."""
-        plates = (job.plate(o) for o in setup.operations)
-        plate = next((p for p in plates if p is not None), job.carving.plate)
-        return job.lettering(operation, plate)
+        """The lettering, how it is cut, and the plate that it stands on: the one that is cut out here, or else from this face."""
+        setups = [setup, *(s for s in job.setups if s.up == setup.up)]
+        plates = (job.plate(o) for s in setups for o in s.operations)
+        return job.lettering(operation, next((p for p in plates if p is not None), None))
 
     def cuts(self, figures: Carving, tool: Tool, site: Site) -> Drawn | None:
         """All letters, one after another."""

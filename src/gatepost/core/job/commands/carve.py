@@ -53,7 +53,9 @@ def _free(wanted: str, taken: list[str]) -> str:
 def _lettered(job: Job, where: str = "") -> tuple[Job, str]:
     """The job with lettering and its V-cut, empty where there was none, and the V-cut's id."""
     cut = Operation(id="lettering", kind="vcut", on=("lettering",), figures=VCut())
-    return _made(job, "lettering", Artwork(id="lettering", kind="lettering", figures=Letters()), cut, where)
+    b = job.blank
+    art = Artwork(id="lettering", kind="lettering", x=b.length / 2, y=b.width / 2, figures=Letters())
+    return _made(job, "lettering", art, cut, where)
 
 
 def _done(job: Job, kind: str, operation: str) -> tuple[Operation, Artwork]:
