@@ -22,6 +22,16 @@ from gatepost.core.reading import read_whole
 
 MOST_BYTES = 16 * 2**20  # of a file of commands, and of a table that one names
 NOTHING = "-"  # in the place of a job: a new one, with the tools that are shipped
+PHOTO = (
+    "marks",
+    "across",
+    "up",
+    "above",
+    "above_doubt",
+    "lens",
+    "lens_doubt",
+    "picking",
+)  # what is told of a photo with its file
 Say = Callable[[str], None]
 
 
@@ -127,7 +137,7 @@ def _outlined(values: dict[str, Any], path: Path) -> tuple[dict[str, Any], Mappi
         found = outlining.from_drawing(path)
         return {**found.values, **values}, found.pictures
     data, _ = outlining.reduced(outlining.read(path), path.name)
-    photo = {k: values.pop(k) for k in ("marks", "across", "up", "above", "lens", "picking") if k in values}
+    photo = {k: values.pop(k) for k in PHOTO if k in values}
     found = outlining.from_photo(data, path.name, photo)
     return {**found.values, **values}, found.pictures
 

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QMenu, QPushButton, QWidget
 
 SIDE_BY_SIDE = 3  # setups that each have a button; of more, one is picked from a list
-ROOM, BESIDE = 128, 10  # px for all buttons, and beside the words of each
+ROOM, BESIDE = 130, 8  # px for all buttons, and beside the words of each
 OTHER = {"front": "back", "back": "front", "left": "right", "right": "left", "top": "bottom", "bottom": "top"}
 
 
