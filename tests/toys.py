@@ -20,7 +20,7 @@ from gatepost.core.job.machine import BedThings
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Pen
-from gatepost.core.operation_kind import JudgedBy, OperationKind, Told
+from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.units import mm
 
@@ -68,12 +68,12 @@ class DimpleKind(OperationKind):
 
         return Envelope(dots, site.face - figures.depth - 0.01, key=(figures, tool))
 
-    def told(self, figures: Dimple, tool: Tool, at: JudgedBy) -> Told:
+    def told(self, figures: Dimple, tool: Tool, at: JudgedBy) -> OperationTold:
         count = len(self.places(figures))
         deep = figures.depth > 0.5 * at.thickness
         words = f"Dimples {mm(figures.depth)} deep go more than half through."
         found = (Finding("carve.dimple-deep", Level.CARE, "carve", words, at.setup),) if deep else ()
-        return Told((Figure("Dimples", str(count), "words"),), found, f"{count} dimples")
+        return OperationTold((Figure("Dimples", str(count), "words"),), found, f"{count} dimples")
 
 
 class Sandbag(Hold):

@@ -42,7 +42,7 @@ class JudgedBy:
 
 
 @dataclass(frozen=True)
-class Told:
+class OperationTold:
     """What is said of an operation. fact: in few words; line: what is made, in a line; made: what is made as it is laid out, for
     whoever draws or fits it."""
 
@@ -78,9 +78,9 @@ class OperationKind:
         """What it may take and must leave."""
         raise NotImplementedError
 
-    def told(self, figures: Any, tool: Tool, at: JudgedBy) -> Told:
+    def told(self, figures: Any, tool: Tool, at: JudgedBy) -> OperationTold:
         """What else there is to say of it."""
-        return Told(fact=self.one)
+        return OperationTold(fact=self.one)
 
     def no_tool(self, number: int, setup: str) -> Finding:
         """Where the tool that it asks for is not there."""

@@ -16,7 +16,7 @@ from gatepost.core.findings import Figure, Finding, Fix, Level, Place
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import Carving, Plate
 from gatepost.core.job.tool import Tool
-from gatepost.core.operation_kind import JudgedBy, Told
+from gatepost.core.operation_kind import JudgedBy, OperationTold
 from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR, TAB_SHEAR
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
@@ -46,7 +46,7 @@ def no_text(setup: str) -> Finding:
     return Finding("carve.no-text", Level.CARE, STAGE, "No lettering yet: type a line of text.", setup)
 
 
-def lettering_told(c: Carved) -> Told:
+def lettering_told(c: Carved) -> OperationTold:
     """Figures and findings of lettering."""
     findings: list[Finding] = []
     if not any(line.text.strip() for line in c.carving.lines):
@@ -62,7 +62,7 @@ def lettering_told(c: Carved) -> Told:
     findings += carving_over_flaws(c.lettering.letters, c.tool, c.by.flaws, c.setup, c.by.to_bed, c.by.thickness)
     text = sum(len(line.text.replace(" ", "")) for line in c.carving.lines)
     line = " / ".join(li.text for li in c.carving.lines)
-    return Told(_figures(c, c.lettering.letters), tuple(findings), f"{text} letters", line, c.lettering)
+    return OperationTold(_figures(c, c.lettering.letters), tuple(findings), f"{text} letters", line, c.lettering)
 
 
 def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:

@@ -13,7 +13,7 @@ from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
-from gatepost.core.operation_kind import JudgedBy, OperationKind, Told
+from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.units import mm
 
@@ -72,12 +72,12 @@ class CutOutKind(OperationKind):
 
         return Envelope(slot, bottom(figures), key=(figures, tool))
 
-    def told(self, figures: Plate, tool: Tool, at: JudgedBy) -> Told:
+    def told(self, figures: Plate, tool: Tool, at: JudgedBy) -> OperationTold:
         """Whether it lies on the board, whether the cutter reaches, and whether tabs bear it."""
         times = rounds(figures, tool, at.site) if tool.kind != "vee" else 0
         findings = plate_findings(figures, tool, at, times if times > MOST_PASSES else 0)
         size = Figure("Plate", f"{mm(figures.width, 0)} × {mm(figures.height, 0)}", "words")
-        return Told((size, Figure("Wood to cut through", at.thickness)), tuple(findings), self.one)
+        return OperationTold((size, Figure("Wood to cut through", at.thickness)), tuple(findings), self.one)
 
     def no_tool(self, number: int, setup: str) -> Finding:
         """Nothing cuts it out."""

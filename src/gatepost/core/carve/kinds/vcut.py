@@ -18,7 +18,7 @@ from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
-from gatepost.core.operation_kind import JudgedBy, OperationKind, Told
+from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold
 from gatepost.core.tolerances import SAFE_TRAVEL
 
 YES = (("yes", True), ("no", False))
@@ -72,7 +72,7 @@ class VCutKind(OperationKind):
         outlines = [letter.outline() for letter in letters.letters]
         return Envelope(lambda: shapely.union_all(outlines).buffer(SLACK * site.cell), 0.0, key=key)
 
-    def told(self, figures: Carving, tool: Tool, at: JudgedBy) -> Told:
+    def told(self, figures: Carving, tool: Tool, at: JudgedBy) -> OperationTold:
         """Each letter's strokes, the wood under them, the margin about them, and flaws that they meet."""
         letters, _ = lettered(figures, tool, at.site.times, at.site.memory)
         return lettering_told(Carved(figures, tool, letters, at))
