@@ -14,7 +14,7 @@ from gatepost.desk.shell import messages
 from gatepost.desk.shell.recovery import leftovers
 from gatepost.machine.link import State
 from tests.conftest import EXAMPLES
-from tests.desk.test_window import CTRL, Key, Keys, planned
+from tests.desk.test_window import CTRL, SHIFT, Key, Keys, planned
 
 
 @pytest.fixture
@@ -102,6 +102,22 @@ def test_a_figure_that_is_refused_is_told_once_and_esc_brings_back_the_old(qtbot
     field.setFocus()
     QTest.keyClick(field, Key.Key_Escape)
     assert field.text() == old and len(said) == 1
+
+
+def test_undo_in_a_field_takes_back_what_was_entered_and_while_one_types_the_letters(qtbot, quay_open):
+    keys = Keys(qtbot, quay_open)
+    before = quay_open.document.job
+    keys.type("Length", "15 in")
+    field = keys.field("Width")  # the focus rests in another one, as Tab leaves it
+    entered = quay_open.document.job
+    assert entered != before
+    QTest.keyClicks(field, "9")
+    QTest.keyClick(field, Key.Key_Z, CTRL)
+    assert quay_open.document.job == entered and "9" not in field.text()
+    QTest.keyClick(field, Key.Key_Z, CTRL)
+    assert quay_open.document.job == before
+    QTest.keyClick(field, Key.Key_Z, CTRL | SHIFT)
+    assert quay_open.document.job == entered
 
 
 # -- keys held --------------------------------------------------------------------------------------------------------

@@ -36,10 +36,11 @@ def report(stops: int, programs: Sequence[RunProgram], lost: Sequence[tuple[str,
             f"In the {setup} setup {', '.join(axes)} must be touched before anything cuts: nothing cuts on a lost axis."
         )
         findings.append(Finding("run.not-zeroed", Level.NOTE, "run", message, setup))
-    message = f"{len(programs)} programs written, read back and swept: what they cut is what is drawn."
+    count = f"{len(programs)} program{'s' if len(programs) != 1 else ''}"
+    message = f"{count} written, read back and swept: what they cut is what is drawn."
     findings.append(Finding("run.read-back", Level.OK, "run", message))
     minutes = sum(p.seconds for p in programs) / 60.0
     return Report(
-        "run", f"{len(programs)} programs · {minutes:.0f} min", ", then ".join(p.operations for p in programs),
+        "run", f"{count} · {minutes:.0f} min", ", then ".join(p.operations for p in programs),
         tuple(figures), tuple(findings), Gate.OPEN,
     )  # fmt: skip

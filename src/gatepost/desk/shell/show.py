@@ -205,7 +205,7 @@ class PlanPresenter(QObject):
             shown = worst if worst.gate in (Gate.SHUT, Gate.AJAR) else mine
             gates[stage] = (shown.gate, spell(shown.fact, unit))
         count = len(self.w.desk.log.rows)
-        gates["log"] = (Gate.OPEN, f"{count} runs" if count else "")
+        gates["log"] = (Gate.OPEN, f"{count} run{'s' if count != 1 else ''}" if count else "")
         self.w.desk.fence.show_gates(gates)
 
     def _scrub(self) -> None:

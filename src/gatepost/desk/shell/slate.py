@@ -5,8 +5,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -153,8 +153,22 @@ class Field(QLineEdit):
             style.unpolish(self)
             style.polish(self)
 
+    def event(self, event: QEvent | None) -> bool:
+        """Where nothing is being typed, undoing and redoing are the window's: what was entered is undone, not its letters."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride and self._rests(event):
+            event.ignore()
+            return False
+        return super().event(event)
+
+    def _rests(self, event: QKeyEvent) -> bool:
+        undoing = event.matches(QKeySequence.StandardKey.Undo) or event.matches(QKeySequence.StandardKey.Redo)
+        return undoing and self.text() in (self._kept, self._tried)
+
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         """Escape puts the old text back."""
+        if event is not None and self._rests(event):
+            event.ignore()
+            return
         if event is not None and event.key() == Qt.Key.Key_Escape and self.text() != self._kept:
             self._tried = self._kept
             self.setText(self._kept)
