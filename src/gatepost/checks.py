@@ -16,11 +16,11 @@ from gatepost.core.hold.clearance import clearance, sections
 from gatepost.core.job.file import load, write_whole
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
+from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.known import cutter_of, field_cell
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.result import Plan, PlannedSetup
-from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.fingerprint import blocks
 from gatepost.core.program.plain import Program
 from gatepost.core.program.read import read

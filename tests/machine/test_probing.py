@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.plan.surfaces import probe_places
+from gatepost.core.plan.probes import probe_places
 from gatepost.core.surface.probing import AGREE, Places, ProbeTouch, places, probed
 from gatepost.machine import launch
 from gatepost.machine.conduct import tool_words

@@ -11,6 +11,8 @@ from gatepost.core.errors import Cancelled
 
 T = TypeVar("T")
 
+SMALL = 400  # results to remember where each is small
+
 
 class Memory:
     """Keeps the newest results of each node. ask: called before each reckoning; true ends it with Cancelled."""

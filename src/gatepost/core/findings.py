@@ -3,8 +3,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass, field
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 from gatepost.core.working import Working
@@ -103,6 +103,14 @@ class Report:
     findings: tuple[Finding, ...] = ()
     gate: Gate = Gate.OPEN
     tables: tuple[tuple[str, tuple[tuple[str, ...], ...]], ...] = field(default=())
+
+
+def with_more(report: Report, more: Sequence[Finding]) -> Report:
+    """A report with more findings, its gate told again."""
+    if not more:
+        return report
+    findings = (*report.findings, *more)
+    return replace(report, findings=findings, gate=gate_of(findings))
 
 
 def gate_of(findings: tuple[Finding, ...], questions: int = 0) -> Gate:

@@ -8,15 +8,15 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from gatepost.core.cache import Memory
+from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Finding
 from gatepost.core.frames import Point
 from gatepost.core.motion import Moves, joined
 from gatepost.core.plan.drafts import DraftOperation, SetupDraft
+from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.holds import LIFTS, bears_of
-from gatepost.core.plan.known import SMALL, cutter_of, digest, heavy
+from gatepost.core.plan.known import cutter_of, digest, heavy
 from gatepost.core.plan.result import PlannedCut, ProgramFile
-from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, body_lines, fingerprint, head_lines, write

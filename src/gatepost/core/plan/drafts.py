@@ -18,8 +18,9 @@ from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import COARSER, PlanInputs, digest, heavy
+from gatepost.core.plan.laid import wood_of
 from gatepost.core.plan.layout import Laid, Wanted, layout
-from gatepost.core.plan.surfaces import bites, surfaced, wood_of
+from gatepost.core.plan.surfaces import bites, surfaced
 from gatepost.core.plan.turned import turned_job
 from gatepost.core.surface.seat import Seat
 from gatepost.core.surface.second import thickness

@@ -12,12 +12,10 @@ import numpy as np
 import shapely
 from shapely.geometry import Point, Polygon
 
-from gatepost.core.blank.shape import polygon
-from gatepost.core.cache import Memory
-from gatepost.core.errors import OperatorError
+from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Figure, Report
 from gatepost.core.frames import Bed, Board, Matrix
-from gatepost.core.hold import reach, suggest
+from gatepost.core.hold import reach
 from gatepost.core.hold import report as hold_report
 from gatepost.core.hold.clearance import Gap, Section, any_nearer, clearance, gantry_gaps, sections
 from gatepost.core.hold.kind import HoldingInputs, HoldKinds, with_gaps
@@ -30,16 +28,16 @@ from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
-from gatepost.core.plan.result import Plan, PlannedCut, PlannedSetup, ProgramFile
+from gatepost.core.plan.result import PlannedCut, ProgramFile
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import GripArea
 from gatepost.core.working import Working
 from gatepost.core.zero.datum import Placed
 
-SMALL = 400  # results to remember where each is small
 LOOKED_AT = 30.0  # mm within which gaps are told to scripts
-MARK_FREE, TOUCH_FREE = 6.0, 16.0  # mm about a mark and about a touch place
+
 BESIDE = 60.0  # mm about a place within which cuts are looked for
+
 LIFTS = {"up": 1.0, "compression": 1.0}  # share of its pull that a spiral lifts with
 
 
@@ -200,71 +198,3 @@ def _search(run: ProgramRun, standing: list[Solid], limit: float) -> Callable[[]
 def run_of(job: Job, program: ProgramFile, on_bed: Moves) -> ProgramRun:
     """A program as holding sees it."""
     return ProgramRun(program.name, " and ".join(program.operations), on_bed, sections(program.tool, job.machine))
-
-
-# -- from a plan: what is asked for by name ---------------------------------------------------------------
-
-
-def held_in(plan: Plan, planned: PlannedSetup) -> HoldingInputs:
-    """What a planned setup's holding is judged on, put together again."""
-    job, setup, start = plan.job, planned.setup, planned.start
-    work, back = planned.placed.to_bed.area(polygon(planned.blank)), planned.placed.to_bed.inverse()
-    runs = runs_in(plan, planned)
-    rules = job.holding
-
-    def clear(standing: list[Solid]) -> bool:
-        return not any(any_nearer(run.moves, run.parts, standing, rules.clearance) for run in runs)
-
-    weight = work.area * plan.thickness.mean * job.wood.density * 1e-9 * 9.81
-    return HoldingInputs(
-        setup, job.machine, rules, work, lambda x, y: start.at(*back.xy(x, y)), plan.kinds.holds, (),
-        tuple(m.load for m in planned.margins), weight, job.wood.kind == "soft", clear,
-        lambda x, y, r: cuts_near(runs, x, y, r), thick=float(start.z.max()),
-    )  # fmt: skip
-
-
-def runs_in(plan: Plan, planned: PlannedSetup) -> list[ProgramRun]:
-    """A planned setup's programs as holding sees them."""
-    return [run_of(plan.job, p, planned.on_bed(p)) for p in planned.programs]
-
-
-def to_stay_free(plan: Plan, planned: PlannedSetup) -> list[Polygon]:
-    """Bed areas that no hold may stand in: about the X0 Y0 mark and where tools touch off."""
-    return [
-        *suggest.free_areas([planned.placed.mark], MARK_FREE),
-        *suggest.free_areas([(t.x, t.y) for t in planned.touches.values()], TOUCH_FREE),
-    ]
-
-
-def unsound(plan: Plan, planned: PlannedSetup) -> list[Polygon]:
-    """Bed areas that no hold may bear on: flaws that give or split."""
-    return [
-        Point(*planned.at(f.x, f.y)).buffer(max(f.size / 2.0, 0.5)) for f in planned.blank.flaws if f.kind != "knot"
-    ]
-
-
-def suggestion(
-    plan: Plan, setup: str, kind: str, count: int, progress: suggest.Progress | None = None
-) -> suggest.Suggestion:
-    """The best places for a number of holds of a kind in a setup. Raises OperatorError, and Cancelled."""
-    planned = _planned_in(plan, setup)
-    return suggest.places(
-        held_in(plan, planned), kind, count, to_stay_free(plan, planned), unsound(plan, planned), progress
-    )
-
-
-def ways_compared(plan: Plan, setup: str, count: int, progress: suggest.Progress | None = None) -> list[reach.Compared]:
-    """The usual ways of holding a setup beside each other. Raises OperatorError, and Cancelled."""
-    planned = _planned_in(plan, setup)
-    held = held_in(plan, planned)
-    tools = [run.parts for run in runs_in(plan, planned)]
-    return reach.compare(
-        held, tools, float(planned.start.z.max()), count, to_stay_free(plan, planned), unsound(plan, planned), progress
-    )
-
-
-def _planned_in(plan: Plan, setup: str) -> PlannedSetup:
-    planned = plan.setup(setup)
-    if planned is None or not planned.programs:
-        raise OperatorError("There is nothing to run in this setup yet: places for holds hang on the paths.")
-    return planned

@@ -13,31 +13,23 @@ from gatepost.core.blank import known
 from gatepost.core.blank.report import report as blank_report
 from gatepost.core.cache import Memory
 from gatepost.core.carve.report import STAGE as CARVE
-from gatepost.core.carve.report import no_text
-from gatepost.core.findings import Figure, Finding, Gate, Level, Report, gate_of
-from gatepost.core.geometry.outline import Area
+from gatepost.core.findings import Finding, Gate, Level, Report, with_more
 from gatepost.core.hold.beside import below_the_plane, resting_on_flaws
 from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
-from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
-from gatepost.core.operation_kind import JudgedBy
+from gatepost.core.plan.carved import carve_report
 from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.faces import mixes, surface_reports
 from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
 from gatepost.core.plan.known import PlanInputs
-from gatepost.core.plan.layout import Wanted
-from gatepost.core.plan.result import PlannedSetup
+from gatepost.core.plan.result import PlannedSetup, Reports
 from gatepost.core.plan.zeroed import first_touch, zeroed
 from gatepost.core.surface import report as surface_report
-from gatepost.core.surface.second import report_of as second_face
-from gatepost.core.surface.second import thickness as thickness_of
 from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
 from gatepost.core.wood.flaws import Lies
-
-Reports = dict[tuple[str, str], Report]
-FIRST_ONLY = ("surface.no-lettering", "surface.seat", "surface.either-first")  # said of the first face alone
 
 
 @dataclass(frozen=True)
@@ -68,29 +60,24 @@ def judged(
                 planned, pieces=c.pieces, margins=done.margins, gaps=done.gaps, span=done.span, unreached=done.unreached
             )
         )
-        holds["hold", name] = _with(done.report, _beside(c, flaws))
+        holds["hold", name] = with_more(done.report, _beside(c, flaws))
         changes += changed
     said = [f for c in cuts for f in c.said]
-    said += [surface_report.mixed(c.draft.setup.name) for c in cuts if _mixes(c)]
+    said += [surface_report.mixed(c.draft.setup.name) for c in cuts if mixes(c)]
     flat, ends = k.surfaced, k.wood.extremes if k.wood.top.measured else None
     off = flat.depths.removal.result if flat.needed and flat.depths is not None else 0.0
     reports["blank", ""] = blank_report(k.job, k.thickness, k.wood.outline, ends, off, flaws)
-    reports.update(_surface_reports(k, cuts, journal, said))
+    reports.update(surface_reports(k, cuts, journal, said))
     reports.update(holds)
     reports.update(marks)
     reports["register", ""] = not_built("register")
     made_flat = any(c.draft.laid.flattens for c in cuts)
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]
-    reports["carve", ""], made = _carve_report(k, cuts, face, flaws, [f for f in said if f.stage == CARVE])
+    reports["carve", ""], made = carve_report(k, cuts, face, flaws, [f for f in said if f.stage == CARVE])
     used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
     tooled = tools_report.Tooled(ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine)
     reports["tools", ""] = tools_report.report(tooled)
     return reports, built, made
-
-
-def _mixes(c: Cuts) -> bool:
-    """Whether a setup is asked both to make a face flat and to carve."""
-    return not c.draft.laid.flattens and any(o.kind == "surface" for o in c.draft.setup.operations)
 
 
 def _flaws(k: PlanInputs) -> tuple[Lies, ...]:
@@ -102,21 +89,6 @@ def _flaws(k: PlanInputs) -> tuple[Lies, ...]:
     tops = k.wood.top.at(places[:, 0], places[:, 1]) if k.wood.top.measured else np.full(len(places), k.thickness.least)
     finished = [min(float(t), flat.plane) if flat.needed and flat.lines else float(t) for t in tops]
     return tuple(known.lies(f, float(t), z) for f, t, z in zip(k.job.blank.flaws, tops, finished))
-
-
-def _tool(k: PlanInputs, number: int) -> Tool | None:
-    return next((t for t in k.job.tools if t.number == number), None)
-
-
-def _with(report: Report, more: list[Finding]) -> Report:
-    """A report with more findings, its gate told again."""
-    if not more:
-        return report
-    findings = report.findings + tuple(more)
-    return replace(report, findings=findings, gate=gate_of(findings))
-
-
-# -- holding ----------------------------------------------------------------------------------------------------------
 
 
 def _holds(c: Cuts, journal: Journal, memory: Memory) -> Holds:
@@ -169,9 +141,6 @@ def _pads(setup: Setup, kinds: HoldKinds) -> list[tuple[str, Polygon]]:
     return [(h.name, kinds[h.kind].bearing(h, Polygon())) for h in pressing]
 
 
-# -- the other stages -------------------------------------------------------------------------------------------------
-
-
 def not_built(stage: str) -> Report:
     """Of a stage that is still to come."""
     turning = "Register is not built yet: turning the wood over and registering finished parts come later."
@@ -181,99 +150,3 @@ def not_built(stage: str) -> Report:
         "finish": Finding("finish.not-built", Level.NOTE, stage, coats),
     }[stage]
     return Report(stage, "not built yet", "not built yet", (), (said,), Gate.NOT_BUILT)
-
-
-def _surface_reports(k: PlanInputs, cuts: list[Cuts], journal: Journal, said: list[Finding]) -> Reports:
-    """Of each face that is made flat; of the first one whether it is or not."""
-    both = any(c.draft.laid.flattens and c.draft.laid.up != "front" for c in cuts)
-    out: Reports = {}
-    first = next((c for c in cuts if c.draft.laid.flattens and c.draft.laid.up == "front"), None)
-    out["surface", ""] = _surface_report(k, k.job.surfacing, first, both, said)
-    for c in cuts:
-        if c is first or not c.draft.laid.flattens:
-            continue
-        name, here = c.draft.setup.name, c.draft.known
-        mine = _surface_report(here, c.draft.laid.surfacing or k.job.surfacing, c, both, said)
-        own = next(w.operation.id for w in c.draft.laid.wanted)
-        told = tuple(_of(f, name, own) for f in mine.findings if f.code not in FIRST_ONLY)
-        mine = _with(replace(mine, findings=told), [])
-        figures, more = second_face(k.job, k.surfaced, here.surfaced, thickness_of(here.surfaced.plane, journal, k.job))
-        out["surface", name] = _with(replace(mine, figures=(*figures, *mine.figures)), more)
-    return out
-
-
-def _of(finding: Finding, setup: str, operation: str) -> Finding:
-    """A finding of a surfacing as that of a setup's own."""
-    fixes = tuple(
-        replace(f, values={**f.values, "operation": operation}) if f.kind == "set surfacing" else f
-        for f in finding.fixes
-    )
-    return replace(finding, setup=setup, fixes=fixes)
-
-
-def _surface_report(k: PlanInputs, wanted: Surfacing, c: Cuts | None, both: bool, said: list[Finding]) -> Report:
-    tool = _tool(k, wanted.tool)
-    if tool is None:
-        return surface_report.no_tool(wanted.tool)
-    seconds = sum(op.seconds for op in c.operations) if c is not None else 0.0
-    done = replace(k.surfaced, seconds=seconds, other_face=both)
-    report = surface_report.report(wanted, tool, k.job.blank, done)
-    names = ("", c.draft.setup.name) if c is not None else ("",)
-    return _with(report, [f for f in said if f.stage == "surface" and (f.setup in names or f.code == "surface.mixed")])
-
-
-def _surely(k: PlanInputs) -> Area:
-    """The board where there is wood for certain: its outline less its ±."""
-    inner = k.wood.outline.buffer(-k.job.blank.doubt) if k.job.blank.doubt else k.wood.outline
-    return k.wood.outline if inner.is_empty else inner
-
-
-def _carve_report(
-    k: PlanInputs, cuts: list[Cuts], face: float, flaws: tuple[Lies, ...], said: list[Finding]
-) -> tuple[Report, dict[str, Any]]:
-    """All that is carved, operation by operation, and what each makes. face: how high the face stands over its rough, above the bed."""
-    figures: list[Figure] = []
-    findings: list[Finding] = []
-    facts: list[str] = []
-    lines: list[str] = []
-    made: dict[str, Any] = {}
-    seconds = 0.0
-    for c in cuts:
-        mine = [w for w in c.draft.laid.wanted if w.kind.stage == CARVE]
-        seconds += sum(op.seconds for op in c.operations if op.name in {w.name for w in mine})
-        for w in mine:
-            told = w.kind.told(w.figures, w.tool, _judged_by(k, c, w, face, flaws))
-            several = sum(o.kind == w.operation.kind for s in k.job.setups for o in s.operations) > 1
-            figures += (
-                [replace(f, label=f"{w.name}: {f.label[0].lower()}{f.label[1:]}") for f in told.figures]
-                if several
-                else told.figures
-            )
-            findings += (
-                [replace(f, message=f"{w.name}: {f.message}") for f in told.findings] if several else told.findings
-            )
-            made |= {w.operation.id: told.made}
-            facts += [told.fact] if told.fact else []
-            lines += [told.line] if told.line else []
-        lacking = [kind.no_tool(n, c.draft.setup.name) for kind, n in c.draft.laid.lacking if kind.stage == CARVE]
-        findings += lacking
-        facts += ["no tool"] * bool(lacking)
-    carved = [k.kinds.operations[o.kind] for s in k.job.setups for o in s.operations]
-    if not any(kind.stage == CARVE and not kind.frees for kind in carved):
-        findings.append(no_text(next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
-        facts.insert(0, "0 letters")
-    figures.append(Figure("Minutes", seconds / 60.0, "minutes"))
-    found = (*findings, *said)
-    line = " / ".join(lines) or "no lettering yet"
-    return Report(CARVE, ", ".join(facts), line, tuple(figures), found, gate_of(found)), made
-
-
-def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies, ...]) -> JudgedBy:
-    """What one operation is judged by."""
-    done = next((op for op in c.operations if op.name == w.name), None)
-    first = next(o.id for s in k.job.setups for o in s.operations if o.kind == w.operation.kind)
-    return JudgedBy(
-        c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, c.draft.placed.to_bed, _surely(c.draft.known),
-        k.job.tools, float(c.draft.start.z.max()), max(0.0, face - k.wood.extremes.lowest[2]),
-        done.push * done.peak if done is not None else 0.0, flaws if c.draft.laid.up == "front" else (), c.draft.site,
-    )  # fmt: skip

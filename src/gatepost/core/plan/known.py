@@ -15,15 +15,15 @@ from gatepost.core.carve.lettering import Lettering
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.kinds import Kinds
+from gatepost.core.plan.laid import LaidWood, wood_of
 from gatepost.core.plan.layout import first_surfacing
-from gatepost.core.plan.surfaces import LaidWood, surfaced, wood_of
+from gatepost.core.plan.surfaces import surfaced
 from gatepost.core.surface.reckoned import SurfacingResult
 from gatepost.core.wood.field import Cutter
 
 ROUGHLY, COARSER = 60_000, 12.0  # cells of a first look, and how much less finely its outlines are followed
 CELLS = 1_200_000  # of a plan's height field; finer is asked for by name
 MOST_REMEMBERED = 60e6  # bytes of height fields of one kind
-SMALL = 400  # results to remember where each is small
 
 
 @dataclass(frozen=True)

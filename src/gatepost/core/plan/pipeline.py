@@ -14,11 +14,11 @@ from gatepost.core.job.model import Job
 from gatepost.core.plan import nextstep
 from gatepost.core.plan.cuts import Cuts, cuts_of, gone_on_with
 from gatepost.core.plan.drafts import SetupDraft, drafts
-from gatepost.core.plan.judged import Ordered, Reports, judged, not_built
+from gatepost.core.plan.drive import drive_of
+from gatepost.core.plan.judged import Ordered, judged, not_built
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.known import PlanInputs, know
-from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
-from gatepost.core.plan.surfaces import drive_of
+from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile, Reports
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import barred_text
 from gatepost.core.tools import order

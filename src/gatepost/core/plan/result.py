@@ -37,6 +37,7 @@ from gatepost.core.wood.loose import PieceState
 from gatepost.core.zero.datum import Placed
 from gatepost.core.zero.trust import Axes
 
+Reports = dict[tuple[str, str], Report]  # by stage and setup, where it has one for each
 STAGES = ("blank", "surface", "hold", "zero", "register", "carve", "tools", "run", "finish", "log")
 
 

@@ -10,9 +10,9 @@ import numpy as np
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold.clearance import clearance, sections
 from gatepost.core.motion import Moves
+from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.known import cutter_of
 from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile, Resumed
-from gatepost.core.plan.surfaces import drive_of
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, write

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon
 
-from gatepost.core.cache import Memory
+from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Report
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
@@ -19,9 +19,9 @@ from gatepost.core.job.hold import Hold
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import SetupDraft
-from gatepost.core.plan.known import SMALL, PlanInputs
+from gatepost.core.plan.known import PlanInputs
+from gatepost.core.plan.laid import under_map
 from gatepost.core.plan.result import PlannedSetup, ToolChange
-from gatepost.core.plan.surfaces import under_map
 from gatepost.core.plan.zeros import budget_of, covering, newest_date, spots_of, upright_of
 from gatepost.core.run.steps import ISOLATE, ProgramLoad, Step, TouchOff, steps_of
 from gatepost.core.surface.seat import THINNEST

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.plan.surfaces import probe_places
+from gatepost.core.plan.probes import probe_places
 from gatepost.core.units import LengthError, edit_length, parse_length, spell
 from gatepost.desk.shell.holdbutton import BigKey, HeldKeys
 from gatepost.desk.theme.style import font

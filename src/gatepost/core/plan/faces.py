@@ -1,0 +1,64 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What the Surface stage says of each face that is made flat."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from gatepost.core.findings import Finding, Report, with_more
+from gatepost.core.job.journal import Journal
+from gatepost.core.job.surface import Surfacing
+from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.known import PlanInputs
+from gatepost.core.plan.result import Reports
+from gatepost.core.surface import report as surface_report
+from gatepost.core.surface.second import report_of as second_face
+from gatepost.core.surface.second import thickness as thickness_of
+
+FIRST_ONLY = ("surface.no-lettering", "surface.seat", "surface.either-first")  # said of the first face alone
+
+
+def mixes(c: Cuts) -> bool:
+    """Whether a setup is asked both to make a face flat and to carve."""
+    return not c.draft.laid.flattens and any(o.kind == "surface" for o in c.draft.setup.operations)
+
+
+def surface_reports(k: PlanInputs, cuts: list[Cuts], journal: Journal, said: list[Finding]) -> Reports:
+    """Of each face that is made flat; of the first one whether it is or not."""
+    both = any(c.draft.laid.flattens and c.draft.laid.up != "front" for c in cuts)
+    out: Reports = {}
+    first = next((c for c in cuts if c.draft.laid.flattens and c.draft.laid.up == "front"), None)
+    out["surface", ""] = _surface_report(k, k.job.surfacing, first, both, said)
+    for c in cuts:
+        if c is first or not c.draft.laid.flattens:
+            continue
+        name, here = c.draft.setup.name, c.draft.known
+        mine = _surface_report(here, c.draft.laid.surfacing or k.job.surfacing, c, both, said)
+        own = next(w.operation.id for w in c.draft.laid.wanted)
+        told = tuple(_of(f, name, own) for f in mine.findings if f.code not in FIRST_ONLY)
+        mine = with_more(replace(mine, findings=told), [])
+        figures, more = second_face(k.job, k.surfaced, here.surfaced, thickness_of(here.surfaced.plane, journal, k.job))
+        out["surface", name] = with_more(replace(mine, figures=(*figures, *mine.figures)), more)
+    return out
+
+
+def _of(finding: Finding, setup: str, operation: str) -> Finding:
+    """A finding of a surfacing as that of a setup's own."""
+    fixes = tuple(
+        replace(f, values={**f.values, "operation": operation}) if f.kind == "set surfacing" else f
+        for f in finding.fixes
+    )
+    return replace(finding, setup=setup, fixes=fixes)
+
+
+def _surface_report(k: PlanInputs, wanted: Surfacing, c: Cuts | None, both: bool, said: list[Finding]) -> Report:
+    tool = next((t for t in k.job.tools if t.number == wanted.tool), None)
+    if tool is None:
+        return surface_report.no_tool(wanted.tool)
+    seconds = sum(op.seconds for op in c.operations) if c is not None else 0.0
+    done = replace(k.surfaced, seconds=seconds, other_face=both)
+    report = surface_report.report(wanted, tool, k.job.blank, done)
+    names = ("", c.draft.setup.name) if c is not None else ("",)
+    return with_more(
+        report, [f for f in said if f.stage == "surface" and (f.setup in names or f.code == "surface.mixed")]
+    )

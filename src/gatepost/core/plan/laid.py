@@ -1,0 +1,91 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The board as it is laid, before anything is cut: its outline, its top, what of it is used, and how it stands on what."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from shapely.geometry import box
+
+from gatepost.core.blank import shape
+from gatepost.core.blank.top import Extremes, Top, extremes, top_of
+from gatepost.core.cache import SMALL, Memory
+from gatepost.core.carve.paths import plate_outline
+from gatepost.core.geometry.outline import Area
+from gatepost.core.job.blank import TopHeight
+from gatepost.core.job.model import Job
+from gatepost.core.job.surface import Surfacing
+from gatepost.core.surface.seat import Seat, Seats, seats
+
+MARGIN = 5.0  # mm about what the design uses
+
+
+@dataclass(frozen=True)
+class LaidWood:
+    """The board as it is laid. area: what is to be made flat, its ± included, blank coordinates."""
+
+    seat: Seat | None
+    seats: Seats | None
+    heights: tuple[TopHeight, ...]
+    top: Top
+    extremes: Extremes
+    outline: Area
+    area: Area
+    area_key: Hashable
+
+
+def wood_of(job: Job, wanted: Surfacing, level: float, memory: Memory) -> LaidWood:
+    """The board as it is laid. level: what its top is where nothing was measured, mm."""
+    key = (job.blank, wanted.cleanup, wanted.shims_at_hand)
+    both = memory.get("seats", key, lambda: seats(job.blank, wanted), SMALL) if job.blank.heights else None
+    seat = both.shimmed if both is not None and wanted.seat == "shimmed" else None
+    laid = job.blank
+    if seat is not None:
+        laid = laid.model_copy(update={"heights": seat.heights(laid.heights)})
+    top = memory.get("top", (laid.heights, level), lambda: top_of(laid, level))
+    outline_key = (laid.shape, laid.length, laid.width, laid.outline)
+    outline = memory.get("outline", outline_key, lambda: shape.polygon(laid), SMALL)
+    used = (job.carving.plate, job.carving.lines, job.carving.x, job.carving.y) if wanted.area == "used" else ()
+    area_key = (outline_key, laid.doubt, used)
+    area = memory.get("area", area_key, lambda: _area(job, wanted, outline), SMALL)
+    ends = memory.get("extremes", (laid.heights, level, area_key), lambda: extremes(top, area.intersection(outline)))
+    return LaidWood(seat, both, laid.heights, top, ends, outline, area, area_key)
+
+
+def _area(job: Job, wanted: Surfacing, outline: Area) -> Area:
+    """What is to be made flat: all of the board, or only what the design uses of it; with the outline's ±."""
+    doubt = job.blank.doubt
+    whole = outline.buffer(doubt, join_style="mitre", mitre_limit=2.0) if doubt else outline
+    if wanted.area != "used":
+        return whole
+    plate = job.carving.plate
+    tool = next((t for t in job.tools if plate is not None and t.number == plate.tool), None)
+    if plate is not None:
+        used = plate_outline(plate, plate.allowance + (tool.diameter if tool else 0.0) + MARGIN)
+    elif job.carving.lines:
+        tall = sum(line.height * (1.0 + job.carving.leading) for line in job.carving.lines)
+        wide = max(line.width * line.height * (1.0 + line.tracking) for line in job.carving.lines)
+        x, y, m = job.carving.x, job.carving.y, job.carving.margin + MARGIN
+        used = box(x - wide / 2 - m, y - tall / 2 - m, x + wide / 2 + m, y + tall / 2 + m)
+    else:
+        return whole
+    met = shapely.intersection(used, whole)
+    return met if met.geom_type in ("Polygon", "MultiPolygon") and not met.is_empty else whole
+
+
+def under_map(job: Job, wood: LaidWood, shape_of: tuple[int, int]) -> NDArray[np.float32] | None:
+    """How high the underside stands as the board is laid, over a grid from the front left, (rows, columns), mm; nothing
+    where nobody read it."""
+    blank = job.blank
+    if len(blank.under) < 3:
+        return None
+    raised = tuple(TopHeight(x=g.x, y=g.y, z=g.z + 1.0) for g in blank.under)  # a height is over nought
+    if wood.seat is not None:
+        raised = wood.seat.heights(raised)
+    top = top_of(blank.model_copy(update={"heights": raised}), 1.0)
+    x, y = (np.linspace(0.0, size, count) for size, count in zip((blank.length, blank.width), reversed(shape_of)))
+    return np.maximum(top.over(x, y) - 1.0, 0.0).astype(np.float32)
