@@ -18,10 +18,20 @@ MOST, MOST_POINTS = 400, 2000
 SAME = 0.5  # mm within which a new scar lies in an old one
 
 
-def scar_outline(scar: Scar) -> Polygon:
-    """What a scar takes of the bed's face: along its line, or round its place where it is a hole."""
+def scar_outline(scar: Scar, more: float = 0.0) -> Polygon:
+    """What a scar takes of the bed's face: along its line, or round its place where it is a hole. more: mm about it."""
     line = LineString(scar.points) if len(scar.points) > 1 else Point(scar.points[0])
-    return line.buffer(scar.width / 2.0)
+    return line.buffer(scar.width / 2.0 + more)
+
+
+def _inside(scar: Scar, old: Scar) -> bool:
+    """Whether a scar's places lie where an old one's do, as far as that is told by their least and greatest alone."""
+    room = SAME + old.width / 2.0
+    return all(
+        min(p[k] for p in old.points) - room <= p[k] <= max(p[k] for p in old.points) + room
+        for k in (0, 1)
+        for p in (scar.points[0], scar.points[-1])
+    )
 
 
 def scars_of(moves: Moves, tool: Tool, at: str, run: str) -> list[Scar]:
@@ -57,4 +67,6 @@ def scarred(bed: BedThings, new: list[Scar]) -> BedThings:
 
 
 def _within(scar: Scar, old: Scar) -> bool:
-    return old.depth >= scar.depth - SAME and scar_outline(scar).within(scar_outline(old).buffer(SAME))
+    if old.depth < scar.depth - SAME or not _inside(scar, old):
+        return False
+    return bool(scar_outline(scar).within(scar_outline(old, SAME)))
