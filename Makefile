@@ -3,7 +3,7 @@ PYTHON ?= $(shell command -v python3.11 || command -v python3)
 BIN := .venv/bin
 READY := .venv/.ready
 
-.PHONY: setup demo test check bench soak mutants coverage told shots lock examples docs vcut-proof desktop clean
+.PHONY: setup demo test check bench ratio soak mutants coverage told shots lock examples docs vcut-proof desktop clean
 
 setup: $(READY)
 
@@ -32,6 +32,9 @@ check: setup
 
 bench: setup
 	$(BIN)/python benchmarks/bench.py
+
+ratio: setup
+	$(BIN)/python benchmarks/ratio.py $(VS)
 
 soak: setup
 	$(BIN)/python benchmarks/soak.py $(WORDS)
