@@ -35,9 +35,9 @@ from gatepost.core.job.model import Job
 from gatepost.core.motion import Moves, Pen
 from gatepost.core.plan.dragging import Judge
 from gatepost.core.plan.drive import drive_of
+from gatepost.core.plan.holding_ways import suggestion, ways_compared
 from gatepost.core.plan.known import cutter_of
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.plan.ways import suggestion, ways_compared
 from gatepost.core.program.plain import read_plainly
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds

@@ -27,10 +27,10 @@ from gatepost.core.job.machine import BedThings, Fence, Machine, Nest, Scar
 from gatepost.core.job.model import Setup
 from gatepost.core.motion import Moves
 from gatepost.core.plan.export import plan_json
+from gatepost.core.plan.holding_ways import suggestion, ways_compared
 from gatepost.core.plan.holds import rocked
 from gatepost.core.plan.kinds import SHIPPED
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.plan.ways import suggestion, ways_compared
 from gatepost.core.tools.table import shipped_tools
 from gatepost.core.working import Named, working
 from tests.core.catalogue import JOBS

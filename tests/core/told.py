@@ -18,8 +18,8 @@ import pytest
 import gatepost.core
 from gatepost.core.cache import Memory
 from gatepost.core.plan.export import plan_json
+from gatepost.core.plan.holding_ways import ways_compared
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.plan.ways import ways_compared
 from tests.core.catalogue import JOBS, ROWS, edited, happened
 
 TABLE = Path(__file__).with_name("told.json")

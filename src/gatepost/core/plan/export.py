@@ -158,7 +158,7 @@ def _hold(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
 
 def _suggestions(plan: Plan, s: PlannedSetup) -> list[dict[str, Any]]:
     """The best places for as many holds as there are, of each kind that places can be told for."""
-    from gatepost.core.plan.ways import suggestion
+    from gatepost.core.plan.holding_ways import suggestion
 
     out: list[dict[str, Any]] = []
     kinds = [h.kind for h in s.setup.holds]

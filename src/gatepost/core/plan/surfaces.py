@@ -19,7 +19,7 @@ from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.laid import LaidWood
-from gatepost.core.plan.rowsof import Laying, Lines, _grid, angle_of, lines_of
+from gatepost.core.plan.surfacing_rows import Laying, Lines, _grid, angle_of, lines_of
 from gatepost.core.program.time import move_seconds
 from gatepost.core.surface import passes, rows
 from gatepost.core.surface.level import readings, turned_lying

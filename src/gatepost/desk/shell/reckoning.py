@@ -183,7 +183,7 @@ class _Server:
     def ways(self, job: Job, setup: str, count: int) -> Any:
         """Ways of holding compared, with how far it is; called off when anything else is wanted."""
         from gatepost.core.errors import Cancelled
-        from gatepost.core.plan.ways import ways_compared
+        from gatepost.core.plan.holding_ways import ways_compared
 
         def on(share: float) -> bool:
             self.send(Response(0, "share", share))
