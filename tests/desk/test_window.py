@@ -102,7 +102,7 @@ def test_a_new_job_to_a_logged_run_by_keyboard_alone(qtbot, window, tmp_path):
     keys.press(Key.Key_N, CTRL)
     planned(qtbot, window)
     keys.type("Job", "Lock 8 name board")
-    for label, words in (("Length", "500"), ("Width", '8"'), ("Thickness on the label", "25.4 mm")):
+    for label, words in (("Length", "500"), ("Width", '8"'), ("Thickness as sold", "25.4 mm")):
         keys.type(label, words)
     assert window.document.job.blank.width == 203.2
     for i, thick in enumerate(("25.1", "25.2", "25.1", "25.15", "25.1")):
@@ -115,8 +115,8 @@ def test_a_new_job_to_a_logged_run_by_keyboard_alone(qtbot, window, tmp_path):
     keys.push("Add a line")
     keys.type("Text", "WHARF")
     keys.type("Height of capitals", "40")
-    keys.type("Middle X on the board", "250")
-    keys.type("Middle Y on the board", "101.6")
+    keys.type("Middle, from the left edge", "250")
+    keys.type("Middle, from the front edge", "101.6")
     keys.push("Cut out a rounded plate")
     for label, words in (("Width", "360"), ("Height", "120"), ("Corner radius", "15")):
         keys.type(label, words)

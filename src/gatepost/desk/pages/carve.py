@@ -118,7 +118,7 @@ def _line(i: int, line: TextLine, own: dict[str, Any], of: str | bool) -> Group:
         PageRow((PageEntry("Text", "words", line.text, "set line", words),), "Text"),
         PageRow((PageEntry("Face", "choice", line.face, "set line", face, faces()),), "Face"),
         single("Height of capitals", "length", line.height, "set line", "height", index=i, **own),
-        single("Tracking, heights", "number", line.tracking, "set line", "tracking", index=i, **own),
+        single("Letter spacing, × height", "number", line.tracking, "set line", "tracking", index=i, **own),
         single("Align", "choice", line.align, "set line", "align", ALIGN, index=i, **own),
     )
     title = f"Line {i + 1}" if not of else f"{of}, line {i + 1}"

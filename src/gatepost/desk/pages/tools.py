@@ -30,8 +30,8 @@ def _tool(t: Tool) -> Group:
     if t.kind == "vee":
         rows += [row("Angle, degrees", "number", "angle"), row("Flat tip", "length", "tip")]
     rows += [
-        row("Cutting length", "length", "cutting_length"), row("Shank", "length", "shank"), row("Out of the nut", "length", "length"),
-        row("Teeth", "number", "teeth"), row("Rpm", "number", "rpm"), row("Rpm marked on it", "number", "marked_rpm"),
+        row("Cutting length", "length", "cutting_length"), row("Shank", "length", "shank"), row("Sticks out of the nut", "length", "length"),
+        row("Teeth", "number", "teeth"), row("Rpm", "number", "rpm"), row("Top speed marked on it", "number", "marked_rpm"),
         row("Feed, mm/min", "number", "feed"), row("Plunge, mm/min", "number", "plunge"), row("Deepest pass", "length", "pass_depth"),
     ]  # fmt: skip
     return Group(

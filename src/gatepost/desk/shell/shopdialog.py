@@ -51,7 +51,7 @@ class WoodDialog(QDialog):
         self.kind.addItems(KINDS)
         for label, field in (
             ("Wood", self.name),
-            ("Resists like", self.kind),
+            ("How hard to cut", self.kind),
             ("Density, kg/m³", self.density),
             ("Burns, fuzzes, chips, good feeds", self.note),
         ):

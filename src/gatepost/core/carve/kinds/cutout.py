@@ -39,11 +39,11 @@ class CutOutKind(OperationKind):
     entries = (
         KindEntry("End mill", "tool", "tool", (("flat", "flat"),)), KindEntry("Tabs", "number", "tabs"),
         KindEntry("Tab width", "length", "tab_width"), KindEntry("Tab height", "length", "tab_height"),
-        KindEntry("Left for the last pass", "length", "allowance"), KindEntry("Skin left in place of tabs", "length", "skin"),
+        KindEntry("Left for a clean last cut", "length", "allowance"), KindEntry("Thin skin in place of tabs", "length", "skin"),
     )  # fmt: skip
     art_entries = (
         KindEntry("Width", "length", "width"), KindEntry("Height", "length", "height"), KindEntry("Corner radius", "length", "corner"),
-        KindEntry("Middle X on the board", "length", "x"), KindEntry("Middle Y on the board", "length", "y"),
+        KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
     )  # fmt: skip
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Plate | None:

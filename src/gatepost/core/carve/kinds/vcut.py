@@ -41,11 +41,11 @@ class VCutKind(OperationKind):
     name, figures, one, art = "vcut", VCut, "V-cut lettering", "lettering"
     entries = (
         KindEntry("V-bit", "tool", "tool", (("vee", "vee"),)), KindEntry("Margin to the edge", "length", "margin"),
-        KindEntry("Sanded off after", "length", "sanding"), KindEntry("Painted", "choice", "painted", YES),
+        KindEntry("You will sand off", "length", "sanding"), KindEntry("Painted", "choice", "painted", YES),
     )  # fmt: skip
     art_entries = (
-        KindEntry("Middle X on the board", "length", "x"), KindEntry("Middle Y on the board", "length", "y"),
-        KindEntry("Gap between lines, heights", "number", "leading"),
+        KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
+        KindEntry("Line spacing, × height", "number", "leading"),
     )  # fmt: skip
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Carving | None:
