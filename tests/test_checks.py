@@ -68,6 +68,13 @@ def test_a_program_of_another_job_plan_or_setup_or_changed_by_hand_is_told_by_it
     assert told("".join(lines[:-6]))["program.changed"] == "care"
     deeper = own.replace("Z-1", "Z-2", 1)
     assert deeper != own and told(deeper)["program.changed"] == "care"
+    hidden = own.replace("G53 G0 Z0\nM5", "(nothing) G1 Z-40\nG53 G0 Z0\nM5")
+    assert hidden != own and told(hidden)["program.changed"] == "care"
+    assert "program.changed" not in told(own.replace("M5", "(a remark)\nM5", 1))
+    # the same blocks for another cutter are another program
+    blunt = tmp_path / "blunt.gatepost"
+    save(Document(commands.run(lock7_plan.job, "set tool", {"number": 4, "radius": 0.1})), blunt)
+    assert told(own, blunt)["program.fingerprint"] == "stop"
     with pytest.raises(OperatorError, match="for the front setup, not the surface"):
         setup_of(lock7_plan, read(own), "surface")
 

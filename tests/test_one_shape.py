@@ -3,6 +3,7 @@
 drawn, entered in the window, run on the simulated machine, logged. And a job has any setups, each with any operations."""
 
 import json
+import pickle
 
 import numpy as np
 import pytest
@@ -155,3 +156,16 @@ def test_it_is_run_on_the_simulated_machine_and_logged(four, tmp_path, monkeypat
     assert [(r.setup, r.fingerprint, r.state) for r in reversed(rows)] == [
         (s.name, p.fingerprint, "done") for s in done.setups for p in s.programs
     ]
+
+
+@pytest.mark.parametrize("name", sorted(JOBS))
+def test_what_comes_from_the_worker_is_drawn_as_what_was_planned_here(name):
+    reckoned = plan(JOBS[name](), cell=CELL, coarse=True)
+    sent = pickle.loads(pickle.dumps(reckoned))
+    for setup in reckoned.setups:
+        for stage in ("hold", "carve"):
+            one, other = (drawing(p, setup.name, stage).shapes for p in (reckoned, sent))
+            assert [(s.kind, s.role, s.key, s.points.tolist()) for s in one] == [
+                (s.kind, s.role, s.key, s.points.tolist()) for s in other
+            ]
+    assert sent.kinds is reckoned.kinds

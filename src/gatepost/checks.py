@@ -104,13 +104,13 @@ def _said(level: str, code: str, message: str) -> dict[str, Any]:
 
 def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str, Any]]:
     own = {p.fingerprint: p for s in reckoned.setups for p in s.programs}
-    same = next((p for p in own.values() if _sent(p.text) == _sent(text)), None)
-    if program.fingerprint and program.fingerprint not in own and same is None:
+    claimed = own.get(program.fingerprint)
+    if program.fingerprint and claimed is None:
         return [
             _said(
                 "stop",
                 "program.fingerprint",
-                f"it is program {program.fingerprint}, and this job's plan has {', '.join(own) or 'none'}",
+                f"it is program {program.fingerprint}, and this job's plan writes {', '.join(own) or 'none'}: write it anew from this job",
             )
         ]
     setup = setup_of(reckoned, program, None)
@@ -118,7 +118,7 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
     out: list[dict[str, Any]] = []
     if not program.fingerprint:
         out = [_said("care", "program.unknown", "it carries no fingerprint: made elsewhere, checked as it is")]
-    elif same is None and not program.barred:
+    elif claimed is not None and not program.barred and _sent(claimed.text) != _sent(text):
         words = "it carries the fingerprint of one of this plan's programs, but is not what the plan writes: changed by hand, or cut short"
         out = [_said("care", "program.changed", words)]
     moves = read(text, home=home_of(reckoned, setup, tool)).moves

@@ -245,7 +245,7 @@ def _mark_agrees(say: Say) -> bool:
 def _go_on(keeper: RunRecorder, taken: Resumed, run: Run, say: Say) -> str:
     """Take the program up again, and do what comes after it."""
     setup = taken.setup
-    at = next(i for i, s in enumerate(setup.steps) if s.program == run.program)
+    at = next(i for i, s in enumerate(setup.steps) if s.program == taken.program.name)
     title = setup.steps[at].title
     if go_on(keeper, taken, run, _bar(title)) != "done":
         return "stopped"

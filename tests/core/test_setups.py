@@ -16,6 +16,7 @@ from gatepost.core.job.file import read_job
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.plan.pipeline import plan
+from gatepost.core.run.steps import done, next_step, ticked
 from tests.core.catalogue import JOBS, edited
 from tests.core.told import CELL
 
@@ -233,3 +234,21 @@ def test_flaws_lie_on_the_other_face_where_they_are_in_the_wood():
     assert (flaw.x, flaw.y, flaw.face) == (job.blank.length - 30.0, 20.0, "back")
     work = back.blank_to_work.xy(30.0, 20.0)
     assert back.placed.to_work.xy(flaw.x, flaw.y) == pytest.approx(work)  # one place of the wood, told either way
+
+
+def test_what_is_looked_at_again_after_a_run_is_looked_at_again_when_it_is_run_again():
+    job = edited(
+        JOBS["plate"](),
+        ("set job", {"irreplaceable": True}),
+        ("set zero", {"setup": "front", "witness_x": 5.0, "witness_y": 5.0}),
+    )
+    first = plan(job, memory=MEMORY, cell=CELL).setup("front")
+    journal = Journal()
+    for step in first.steps:
+        journal = ticked(journal, "t", step)
+    assert next_step(journal, list(first.steps)) is None
+    again = plan(edited(job, ("set plate", {"tab_height": 4.0})), memory=MEMORY, cell=CELL).setup("front")
+    left = [s.key for s in again.steps if not done(journal, s)]
+    program = again.programs[-1].name
+    assert left[:2] == [f"run-{program}", f"again-{program}"] and {"home-again", "witness", "clear"} == set(left[2:])
+    assert again.programs[0].fingerprint == first.programs[0].fingerprint

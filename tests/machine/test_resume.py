@@ -212,9 +212,14 @@ def test_going_on_is_refused_in_sentences(quay_file, quay, tmp_path):
         fingerprint=reckoned.setups[0].programs[1].fingerprint,
     )
     other = replace(rows[0], state="done", fingerprint="0" * 12)
-    with pytest.raises(OperatorError, match="the wood is not what is reckoned"):
-        taken(quay, [second, other])
+    for before in ([other], [replace(rows[0], state="stopped")], []):  # run as another, not to its end, or not at all
+        with pytest.raises(OperatorError, match="the log does not have|The log does not have"):
+            taken(quay, [second, *before])
     assert taken(quay, [second, replace(rows[0], state="done")]) == second.id
+    # what comes out counts, not what it is called: another operation has been put before it since
+    renamed = replace(second, program="front-1-T9.nc")
+    run, what = taken_up([renamed, replace(rows[0], state="done", program="front-7.nc")], plan(quay), None)
+    assert what.program.name == second.program and run.program == "front-1-T9.nc"
     again = book.start(**values)
     book.close_run(again, "done", "t")
     with pytest.raises(OperatorError, match="run to its end"):

@@ -27,7 +27,7 @@ class JudgedBy:
     """What an operation that was cut is judged by. setup: in which it is done; named: what tells it from the first of its kind in
     a command, nothing for the first; to_bed: where the board lies; outline: of the board, where there is wood for certain;
     tools: of the job; thickness: of the wood at the start of the setup; height_error: of the face it is cut from, mm; peak:
-    of its push, N, nought where it is not cut; flaws: of the wood; site: where it was drawn."""
+    of its push, N, 0 where it is not cut; flaws: of the wood; site: where it was drawn."""
 
     setup: str
     named: dict[str, str]
@@ -60,6 +60,7 @@ class OperationKind:
     name: ClassVar[str]
     figures: ClassVar[type[Model]]
     one: ClassVar[str]
+    title: ClassVar[str] = ""  # of its figures on its page, where it is not its own
     frees: ClassVar[bool] = False
     stage: ClassVar[str] = "carve"
     art: ClassVar[str] = ""

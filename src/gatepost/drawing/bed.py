@@ -314,12 +314,12 @@ def _holds(plan: Plan, setup: PlannedSetup) -> list[Shape]:
             role = "tape-bad" if hold.name in bad else "tape"
             out += area(under, role, f"hold:{hold.name}")
             out += _hatch(under, kind.hatch, role)
-    for solid in sorted((s for s in setup.solids if s.look is not WALL), key=lambda q: q.look.over):
+    for solid in sorted((s for s in setup.solids if s.look != WALL), key=lambda q: q.look.over):
         role = solid.look.role
         out += area(
             solid.outline, f"{role}-bad" if solid.hold in bad and role == "strap" else role, f"hold:{solid.hold}"
         )
-    for name in dict.fromkeys(s.hold for s in setup.solids if s.look is WALL):
+    for name in dict.fromkeys(s.hold for s in setup.solids if s.look == WALL):
         frame = union_all([s.outline.buffer(1e-6) for s in setup.solids if s.hold == name])
         out += area(frame, WALL.role, f"hold:{name}")
     for hold in setup.setup.holds:

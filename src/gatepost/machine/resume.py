@@ -37,7 +37,7 @@ def taken_up(rows: Sequence[Any], reckoned: Plan, number: int | None) -> tuple[A
             f"Run {run.id} was of {run.program}, program {run.fingerprint}, which the job's plan does not write now: it has been "
             "changed since. Undo the change, or begin again from the wood as it is."
         )
-    _same_wood(run, rows, reckoned)
+    _same_wood(run, rows, reckoned, name)
     _same_place(run, reckoned, name)
     later = [r for r in rows if r.id > run.id and r.job == run.job and r.fingerprint == run.fingerprint]
     if any(r.program == run.program and r.state == "done" for r in later):
@@ -68,16 +68,17 @@ def program_of(run: Any, reckoned: Plan) -> str:
     return str(run.program) if named and run.fingerprint in fingerprints_4(reckoned.job) else ""
 
 
-def _same_wood(run: Any, rows: Sequence[Any], reckoned: Plan) -> None:
-    """Raise OperatorError where a program that comes before a run's was run as another than the plan now has."""
+def _same_wood(run: Any, rows: Sequence[Any], reckoned: Plan, name: str) -> None:
+    """Raise OperatorError where a program that comes before a run's was not run, or not last as the plan has it. rows: newest
+    first."""
+    before = [r for r in rows if r.id < run.id and r.job == run.job and r.state == "done"]
     for program in (p for s in reckoned.setups for p in s.programs):
-        if program.name == run.program:
+        if program.name == name:
             return
-        last = next((r for r in rows if r.id < run.id and r.job == run.job and r.program == program.name), None)
-        if last is not None and program_of(last, reckoned) != program.name:
+        if not any(program_of(r, reckoned) == program.name for r in before):
             raise OperatorError(
-                f"Before run {run.id}, {program.name} was run as the plan does not write it now, so the wood is not what is "
-                "reckoned here. Undo the change, or begin again from the wood as it is."
+                f"The log does not have {program.name} as run before run {run.id} as the plan writes it now, so the wood is not what is "
+                "worked out here. Undo what was changed since, or begin again from the wood as it is."
             )
 
 

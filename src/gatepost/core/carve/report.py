@@ -238,7 +238,7 @@ def unfit(number: int, setup: str) -> Finding:
 
 
 def plate_findings(plate: Plate, tool: Tool, c: JudgedBy, rounds: int) -> list[Finding]:
-    """What is wrong with a cut-out. rounds: of one that is left out since they are more than can be worked out, else nought."""
+    """What is wrong with a cut-out. rounds: of one that is left out since there are too many to work out, else 0."""
     if tool.kind == "vee":
         return [unfit(plate.tool, c.setup)]
     said: list[Finding] = []

@@ -28,9 +28,8 @@ from gatepost.core.job.model import Job, Setup
 
 STAGE = "hold"
 NONE_TOLD = "Places can be suggested for straps, edge clamps and screws."
-Way = tuple[
-    str, Callable[[float], dict[str, float]]
-]  # a sentence with {name} and {d}, and what is changed by an amount
+# a sentence with {name} and {d}, and what is changed by an amount
+Way = tuple[str, Callable[[float], dict[str, float]]]
 
 
 @dataclass(frozen=True)
@@ -71,7 +70,8 @@ class Dragged:
 class HoldKind:
     """A way of holding. figures: the model of its figures; one, many: as people are told it; minutes: to set one, once: and
     for all of them together, starting values, to be learned from the log; by: whether it presses on the top or from the
-    edge, lies under the work, or stands round it as walls."""
+    edge, lies under the work, or stands round it as walls; compared: how it is called beside other ways, nothing where no places
+    for it can be told."""
 
     figures: ClassVar[type[Hold]]
     one: ClassVar[str]
@@ -80,12 +80,18 @@ class HoldKind:
     once: ClassVar[float] = 0.0
     by: ClassVar[Literal["top", "edge", "under", "walls"]] = "top"
     entries: ClassVar[tuple[KindEntry, ...]] = ()
+    compared: ClassVar[str] = ""
     hatch: ClassVar[float] = 9.0  # mm between the lines that it is drawn with, where it lies under the work
 
     @property
     def name(self) -> str:
         """What files call it."""
         return str(self.figures.model_fields["kind"].default)
+
+    @property
+    def placed(self) -> bool:
+        """Whether places for so many as one asks for can be told."""
+        return bool(self.compared) and self.by in ("top", "edge")
 
     # -- what it is on the bed
 

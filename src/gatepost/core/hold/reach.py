@@ -20,7 +20,6 @@ from gatepost.core.hold.together import span_places
 from gatepost.core.job.base import changed
 from gatepost.core.job.hold import Hold
 
-COMPARED = ("strap", "edge", "screw", "tape", "glue")  # ways that places can be told for
 SMOOTH = 8  # pieces to a quarter of a round: a hundredth of a shank's radius
 
 
@@ -54,7 +53,7 @@ def unreached(
 class Compared:
     """One way of holding beside the others. holds: in words; minutes: to set it; margin: the least over all operations,
     or nothing where nothing is cut; lost: area of the face that no tool reaches, mm²; why_not: where it can't be done; span:
-    the longest free stretch of the edge, mm; places: the holds themselves."""
+    the longest free stretch of the edge, mm; places: the holds themselves; way: as it is called."""
 
     kind: str
     holds: str
@@ -64,6 +63,7 @@ class Compared:
     why_not: str = ""
     span: float | None = None
     places: tuple[Hold, ...] = ()
+    way: str = "As it is now"
 
 
 def minutes_of(holds: Sequence[Hold], kinds: HoldKinds) -> float:
@@ -77,7 +77,7 @@ def compare(
 ) -> list[Compared]:  # fmt: skip
     """As it is now, and as many straps, edge clamps or screws in their best places, and tape and glue. Raises Cancelled."""
     out = [_compared(held, "as it is", held.setup.holds, tools, face)]
-    kinds = [k for k in COMPARED if k in held.kinds]
+    kinds = [name for name, kind in held.kinds.items() if kind.compared]
     for number, kind in enumerate(kinds):
 
         def share(done: float, number: int = number) -> bool:
@@ -89,9 +89,9 @@ def compare(
             else:
                 holds = suggest.places(held, kind, count, clear_of, sound, share).holds
         except OperatorError as error:
-            out.append(Compared(kind, "", 0.0, None, 0.0, str(error)))
+            out.append(Compared(kind, "", 0.0, None, 0.0, str(error), way=held.kinds[kind].compared))
             continue
-        out.append(_compared(held, kind, holds, tools, face))
+        out.append(replace(_compared(held, kind, holds, tools, face), way=held.kinds[kind].compared))
     return out
 
 

@@ -87,7 +87,7 @@ def places(
     """The best places for a number of holds of a kind. Raises OperatorError where there are too few, and Cancelled."""
     if not 2 <= count <= 40:
         raise OperatorError("Places are suggested for two holds at least and forty at most.")
-    if kind not in held.kinds or held.kinds[kind].by not in ("top", "edge"):
+    if kind not in held.kinds or not held.kinds[kind].placed:
         raise OperatorError(NONE_TOLD)
     found = candidates(held, kind, clear_of, sound, progress)
     picked = choose(found, held.work.exterior.length, count, progress)

@@ -51,7 +51,7 @@ class Hold(Model):
 
 class Strap(Hold):
     """(x, y) is the bolt, heading points from bolt to nose; nose and tail are the distances from the bolt to where nose and
-    packing bear; into: what the bolt goes into; torque: N·m on its nut, or its force where that is nought."""
+    packing bear; into: what the bolt goes into; torque: N·m on its nut, or its force where that is 0."""
 
     LETTER: ClassVar[str] = "C"
     kind: Literal["strap"] = "strap"

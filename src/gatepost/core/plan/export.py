@@ -162,7 +162,7 @@ def _suggestions(plan: Plan, s: PlannedSetup) -> list[dict[str, Any]]:
 
     out: list[dict[str, Any]] = []
     kinds = [h.kind for h in s.setup.holds]
-    for kind in dict.fromkeys(k for k in kinds if k in ("strap", "edge", "screw")):
+    for kind in dict.fromkeys(k for k in kinds if plan.kinds.holds[k].placed):
         try:
             best = suggestion(plan, s.name, kind, max(2, kinds.count(kind)))
         except OperatorError as error:

@@ -18,9 +18,13 @@ from gatepost.core.surface.second import thickness as thickness_of
 FIRST_ONLY = ("surface.no-lettering", "surface.seat", "surface.either-first")  # said of the first face alone
 
 
-def mixes(c: Cuts) -> bool:
+def mixed(c: Cuts) -> list[Finding]:
     """Whether a setup is asked both to make a face flat and to carve."""
-    return not c.draft.laid.flattens and any(o.kind == "surface" for o in c.draft.setup.operations)
+    laid = c.draft.laid
+    asked = next((o for o in laid.setup.operations if isinstance(o.figures, Surfacing)), None)
+    if laid.flattens or asked is None or laid.surfacing is None or laid.surfacing.wanted == "no":
+        return []
+    return [surface_report.mixed(laid.setup.name, asked.id)]
 
 
 def surface_reports(k: PlanInputs, cuts: list[Cuts], journal: Journal, said: list[Finding]) -> Reports:

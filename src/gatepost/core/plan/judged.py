@@ -21,12 +21,11 @@ from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.carved import carve_report
 from gatepost.core.plan.cuts import Cuts
-from gatepost.core.plan.faces import mixes, surface_reports
+from gatepost.core.plan.faces import mixed, surface_reports
 from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.result import PlannedSetup, Reports
 from gatepost.core.plan.zeroed import first_touch, zeroed
-from gatepost.core.surface import report as surface_report
 from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
 from gatepost.core.wood.flaws import Lies
@@ -63,7 +62,7 @@ def judged(
         holds["hold", name] = with_more(done.report, _beside(c, flaws))
         changes += changed
     said = [f for c in cuts for f in c.said]
-    said += [surface_report.mixed(c.draft.setup.name) for c in cuts if mixes(c)]
+    said += [f for c in cuts for f in mixed(c)]
     flat, ends = k.surfaced, k.wood.extremes if k.wood.top.measured else None
     off = flat.depths.removal.result if flat.needed and flat.depths is not None else 0.0
     reports["blank", ""] = blank_report(k.job, k.thickness, k.wood.outline, ends, off, flaws)

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What tells a program from every other: what comes out of it, and not what it was reckoned from.
+"""What tells a program from every other: what comes out of it, and not what it was worked out from.
 
 Two programs have one fingerprint where they send the same blocks, with a cutter of the same shape, from the same zero, to the
 same board lying the same way: then each cuts the same wood. A run, and its tick, hold for it as long as that stays so.
@@ -18,7 +18,7 @@ from gatepost.core.job.tool import Tool
 
 DIGITS = 12
 _SAID = re.compile(
-    r"^(?:\(.*|;.*|)\n", re.MULTILINE
+    r"^(?:\([^)\n]*\)?[ \t]*|;.*|)\n", re.MULTILINE
 )  # lines that are a comment and nothing else, as programs are written here
 
 

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from gatepost.core.job.journal import Journal
@@ -26,7 +26,8 @@ HANDS = "Hands off the bed while the drives are live. The machine's manual and l
 @dataclass(frozen=True)
 class Step:
     """One step. figure: its one number; unit: of what kind; reads: what is typed where the operator's own control is used;
-    moves: whether an axis or the spindle moves; fingerprint: of the program that is run."""
+    moves: whether an axis or the spindle moves; fingerprint: of the program that is run, or was
+    before it, where the step is looked at again after each run."""
 
     key: str
     setup: str
@@ -101,15 +102,16 @@ def steps_of(
         if flattens and setup.up == "front" and load is loads[0]:
             out.append(
                 Step("rock-again", setup.name, "tick", "Press on each corner again: does it still stand still?",
-                     "Spindle standing and isolated. What rocks now has let go of stress, or of a shim.", ISOLATE)
+                     "Spindle standing and isolated. What rocks now has let go of stress, or of a shim.", ISOLATE, fingerprint=load.fingerprint)
             )  # fmt: skip
         fitted = load.tool
         if careful:
             out.append(
                 Step(f"again-{load.name}", setup.name, "again", "Touch off again with the same bit: has it slipped, has the board moved?",
-                     "Spindle standing and isolated. Brush the place clean first.", HANDS, tool=load.tool)
+                     "Spindle standing and isolated. Brush the place clean first.", HANDS, tool=load.tool, fingerprint=load.fingerprint)
             )  # fmt: skip
-    return out + _afterwards(setup, bool(loads), careful, flattens, witness)
+    last = loads[-1].fingerprint if loads else ""
+    return out + [replace(s, fingerprint=last) for s in _afterwards(setup, bool(loads), careful, flattens, witness)]
 
 
 def _laying(
@@ -295,7 +297,7 @@ def _touching(setup: Setup, tool: Tool, touch: TouchOff) -> list[Step]:
 
 
 def ticked(journal: Journal, at: str, step: Step) -> Journal:
-    """The journal with a step done; a run is ticked with what was run."""
+    """The journal with a step done; a run, and what follows it, is ticked with what was run."""
     more = {"fingerprint": step.fingerprint} if step.fingerprint else {}
     return journal.add(at, "ticked", step.setup, step=step.key, **more)
 

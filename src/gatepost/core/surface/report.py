@@ -35,10 +35,11 @@ def verdict(flat: Flatness) -> str:
     return f"Flat enough for this lettering: {mm(flat.error)} out of true, and {mm(flat.allowed.result)} is allowed."
 
 
-def mixed(setup: str) -> Finding:
-    """Where a setup is to be made flat and carved at once."""
+def mixed(setup: str, operation: str) -> Finding:
+    """Where a setup is to be made flat and carved at once. operation: that is to make it flat."""
     message = f"The {setup} setup makes the face flat and carves: only one of them is planned in one setup. Carve in a setup of its own."
-    return Finding("surface.mixed", Level.STOP, STAGE, message, setup)
+    fix = Fix("set surfacing", {"operation": operation, "wanted": "no"}, "Don't surface it in this setup")
+    return Finding("surface.mixed", Level.STOP, STAGE, message, setup, fixes=(fix,))
 
 
 def no_tool(number: int) -> Report:

@@ -10,6 +10,7 @@ from gatepost.core.job.carve import Letters, TextLine
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork, Operation
+from gatepost.core.job.surface import Surfacing
 from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 
@@ -37,32 +38,31 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """What is carved in a setup, operation by operation; what may be carved besides."""
     here = [o for o in job.setup(setup).operations if kinds.operations[o.kind].stage == "carve"]
     groups: list[Group] = []
+    several = sum(o.kind == "vcut" for o in here) > 1
     for operation in here:
         art = next((a for a in job.artwork if a.id in operation.on), None)
-        own = _own(job, operation)
+        acts = (act(f"Take {operation.name} away", "remove operation", operation=operation.id),)
         if art is not None and isinstance(art.figures, Letters):
-            lines = art.figures.lines
-            groups += [_line(i, line, own, len(here) > 2 and operation.name) for i, line in enumerate(lines)]
-            groups.append(_group(job, operation, art, kinds, "Lettering", _lettering_acts(operation, art, own)))
-        else:
-            away = act("No cut-out", "set plate", present=False) if operation.kind == "cutout" and not own else None
-            acts = (away or act(f"Take {operation.name} away", "remove operation", operation=operation.id),)
-            title = "Cut-out" if operation.kind == "cutout" else operation.name
-            groups.append(_group(job, operation, art, kinds, title, acts))
-    if any(kinds.operations[o.kind].stage == "surface" for o in job.setup(setup).operations):
+            own = _own(job, operation)
+            before = f"{operation.name}, line" if several else "Line"
+            groups += [_line(i, line, own, before) for i, line in enumerate(art.figures.lines)]
+            acts = (*_lettering_acts(operation, art.figures, own), *acts)
+        groups.append(_group(job, operation, art, kinds, acts))
+    flat = (o.figures for o in job.setup(setup).operations if isinstance(o.figures, Surfacing))
+    if any(f.wanted != "no" for f in flat):
         return (*groups, Group("This setup makes the face flat: carve in another one.", ()))
     there = {o.kind for o in here}
-    acts = ()
+    more: tuple[Act, ...] = ()
     if "vcut" not in there:
-        acts += (_add("Add a line", None, {"setup": setup}),)
+        more += (_add("Add a line", None, {"setup": setup}),)
     if "cutout" not in there:
-        acts += (act("Cut out a rounded plate", "set plate", setup=setup),)
-    acts += tuple(
+        more += (act("Cut out a rounded plate", "set plate", setup=setup),)
+    more += tuple(
         act(f"Add {kind.one}", "add operation", setup=setup, kind=name)
         for name, kind in kinds.operations.items()
         if kind.stage == "carve" and not kind.art
     )
-    return (*groups, Group("Carve here as well" if here else "Carve here", (), acts=acts)) if acts else tuple(groups)
+    return (*groups, Group("Carve here as well" if here else "Carve here", (), acts=more)) if more else tuple(groups)
 
 
 def _own(job: Job, operation: Operation) -> dict[str, Any]:
@@ -71,21 +71,15 @@ def _own(job: Job, operation: Operation) -> dict[str, Any]:
     return {} if operation.id == first else {"operation": operation.id}
 
 
-def _group(
-    job: Job, operation: Operation, art: Artwork | None, kinds: Kinds, title: str, acts: tuple[Act, ...]
-) -> Group:
-    """An operation's figures, and those of what it works on."""
+def _group(job: Job, operation: Operation, art: Artwork | None, kinds: Kinds, acts: tuple[Act, ...]) -> Group:
+    """An operation's figures, its tool first, and those of what it works on."""
     kind = kinds.operations[operation.kind]
     mine = [_entry(job, e, operation.figures, "set operation", {"operation": operation.id}) for e in kind.entries]
-    whole = art.figures if art is not None else operation.figures
-    of_art = [
-        _entry(job, e, art if e.field in ("x", "y") else whole, "set art", {"art": art.id})
-        for e in (kind.art_entries if art is not None else ())
-        if art is not None
-    ]
-    first = [row for row, e in zip(mine, kind.entries) if e.typed == "tool"]
-    rest = [row for row, e in zip(mine, kind.entries) if e.typed != "tool"]
-    return Group(title if not operation.title else operation.title, (*first, *of_art, *rest), acts=acts)
+    tools = sum(e.typed == "tool" for e in kind.entries)
+    of_art = [] if art is None else [
+        _entry(job, e, art if e.field in ("x", "y") else art.figures, "set art", {"art": art.id}) for e in kind.art_entries
+    ]  # fmt: skip
+    return Group(operation.title or kind.title or operation.id, (*mine[:tools], *of_art, *mine[tools:]), acts=acts)
 
 
 def _entry(job: Job, e: KindEntry, of: Any, command: str, fixed: dict[str, Any]) -> PageRow:
@@ -96,9 +90,8 @@ def _entry(job: Job, e: KindEntry, of: Any, command: str, fixed: dict[str, Any])
     return single(e.label, e.typed, value, command, e.field, e.choices, e.unit, **fixed)
 
 
-def _lettering_acts(operation: Operation, art: Artwork, own: dict[str, Any]) -> tuple[Act, ...]:
-    assert isinstance(art.figures, Letters)
-    lines = art.figures.lines
+def _lettering_acts(operation: Operation, letters: Letters, own: dict[str, Any]) -> tuple[Act, ...]:
+    lines = letters.lines
     add = _add("Add a line", lines[-1] if lines else None, own)
 
     def fit(plan: Plan | None) -> dict[str, Any] | None:
@@ -107,7 +100,7 @@ def _lettering_acts(operation: Operation, art: Artwork, own: dict[str, Any]) -> 
     return (add, *((Act("Fit to the plate or board", "scale lettering", fit),) if lines else ()))
 
 
-def _line(i: int, line: TextLine, own: dict[str, Any], of: str | bool) -> Group:
+def _line(i: int, line: TextLine, own: dict[str, Any], before: str) -> Group:
     def words(v: str) -> dict[str, Any]:
         return {"index": i, **_outlines(v, line.face), **own}
 
@@ -121,8 +114,7 @@ def _line(i: int, line: TextLine, own: dict[str, Any], of: str | bool) -> Group:
         single("Letter spacing, × height", "number", line.tracking, "set line", "tracking", index=i, **own),
         single("Align", "choice", line.align, "set line", "align", ALIGN, index=i, **own),
     )
-    title = f"Line {i + 1}" if not of else f"{of}, line {i + 1}"
-    return Group(title, rows, acts=(act("Take this line away", "remove line", index=i, **own),))
+    return Group(f"{before} {i + 1}", rows, acts=(act("Take this line away", "remove line", index=i, **own),))
 
 
 def _add(words: str, like: TextLine | None, more: dict[str, Any]) -> Act:

@@ -24,10 +24,6 @@ from gatepost.core.units import show_length, spell
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.words import Label
 
-WORDS = {
-    "as it is": "As it is now", "strap": "Straps on packing", "edge": "Edge clamps", "screw": "Screws", "tape": "Double-sided tape",
-    "glue": "Tape with glue between",
-}  # fmt: skip
 COLUMNS = ("Way", "Holds", "To set, about", "Margin", "Longest free span", "No tool reaches")
 RULE = (
     "Places: first all clear of every move, then the shortest longest free span, then fewest moved. Margins are estimates, good to a "
@@ -135,9 +131,9 @@ class WaysDialog(QDialog):
                 "–" if row.span is None else show_length(row.span, self.unit, 0 if self.unit == "mm" else 1, mark=True)
             )
             cells = (
-                (WORDS[row.kind], spell(row.why_not, self.unit), "", "", "", "")
+                (row.way, spell(row.why_not, self.unit), "", "", "", "")
                 if row.why_not
-                else (WORDS[row.kind], row.holds or "nothing", f"{row.minutes:.0f} min", margin, span, lost)
+                else (row.way, row.holds or "nothing", f"{row.minutes:.0f} min", margin, span, lost)
             )
             for j, words_ in enumerate(cells):
                 item = QTableWidgetItem(words_)

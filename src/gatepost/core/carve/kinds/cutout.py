@@ -35,7 +35,7 @@ class CutOutKind(OperationKind):
     """Plates cut out."""
 
     name, figures, one = "cutout", CutOut, "cut out"
-    frees, art = True, "plate"
+    frees, art, title = True, "plate", "Cut-out"
     entries = (
         KindEntry("End mill", "tool", "tool", (("flat", "flat"),)), KindEntry("Tabs", "number", "tabs"),
         KindEntry("Tab width", "length", "tab_width"), KindEntry("Tab height", "length", "tab_height"),

@@ -121,6 +121,7 @@ class EdgeKind(JawKind):
 
     figures = EdgeClamp
     one, many, minutes = "edge clamp", "edge clamps", 1.5
+    compared = "Edge clamps"
     part, thing, look = "edge clamp", "an edge clamp", PartLook("strap", 4, True)
     entries = (
         KindEntry("Jaw X", "length", "x"), KindEntry("Jaw Y", "length", "y"), KindEntry("Presses, degrees", "number", "heading"),

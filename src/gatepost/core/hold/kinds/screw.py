@@ -32,6 +32,7 @@ class ScrewKind(HoldKind):
 
     figures = Screw
     one, many, minutes = "screw", "screws", 1.5
+    compared = "Screws"
     entries = (
         KindEntry("X", "length", "x"), KindEntry("Y", "length", "y"), KindEntry("Goes into", "choice", "into", INTO),
         KindEntry("Diameter", "length", "diameter"), KindEntry("Washer", "length", "washer"), KindEntry("Head above the work", "length", "above"),

@@ -109,6 +109,7 @@ class StrapKind(HoldKind):
 
     figures = Strap
     one, many, minutes = "strap on packing", "straps on packing", 2.0
+    compared = "Straps on packing"
     entries: ClassVar[tuple[KindEntry, ...]] = (
         KindEntry("Bolt X", "length", "x"), KindEntry("Bolt Y", "length", "y"), KindEntry("Nose points, degrees", "number", "heading"),
         KindEntry("Bolt to nose", "length", "nose"), KindEntry("Bolt to packing", "length", "tail"), KindEntry("Packing", "length", "packing"),
@@ -143,6 +144,7 @@ class StrapKind(HoldKind):
         return Grip(hold.name, clamp_force(hold).result, 0.0, 0.0, np.array([self.touch_point(hold)]))
 
     def checks(self, held: HoldingInputs, hold: Strap) -> list[Finding]:
+        """Its nose, its packing, what it stands in, and what it presses."""
         work = work_height(held, hold)
         angle = nose_angle(hold, work)
         length = hold.nose + hold.tail
@@ -322,9 +324,8 @@ def _places(held: HoldingInputs, like: Strap) -> list[Hold]:
         fx, fy = first_contact(held.work, heading, like.width, x, y)
         way = math.radians(heading)
         reach = (fx - x) * math.cos(way) + (fy - y) * math.sin(way) + INSET
-        if (
-            heading in (0.0, 180.0) and like.into != "insert"
-        ):  # a slot lets it slide to where its nose is as long as it was
+        if heading in (0.0, 180.0) and like.into != "insert":
+            # a slot lets it slide to where its nose is as long as it was
             x, reach = x + (reach - like.nose if heading == 0.0 else like.nose - reach), like.nose
         if not SHORTEST_NOSE <= reach <= LONGEST_NOSE:
             continue

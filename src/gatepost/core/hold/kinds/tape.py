@@ -42,6 +42,7 @@ class TapeKind(HoldKind):
 
     figures = Tape
     one, many, minutes, once = "strip of tape", "strips of tape", 1.0, 2.0  # once: cleaning faces
+    compared = "Double-sided tape"
     by = "under"
     words = "Add double-sided tape"
     layers = "double-sided tape"
@@ -131,6 +132,7 @@ class GlueKind(TapeKind):
 
     figures = Glue
     one, many, minutes, once = "strip of tape and glue", "strips of tape and glue", 2.0, 4.0  # once: waiting, too
+    compared = "Tape with glue between"
     words = "Add tape with glue between"
     layers = "tape on both faces with glue between"
     caution = " Glue: air, no sparks, spindle off; it bonds skin and eyes."
