@@ -11,7 +11,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely import affinity
 from shapely.geometry import Point, Polygon
 
 from gatepost.core.errors import Cancelled, OperatorError
@@ -241,8 +240,3 @@ def _onward(ways: NDArray[np.bool_], cost: NDArray[np.float64], at: int, left: i
 def free_areas(marks: Sequence[tuple[float, float]], around: float) -> list[Polygon]:
     """Discs on the bed that are to stay free, about marks and touch places."""
     return [Point(x, y).buffer(around) for x, y in marks]
-
-
-def on_bed(areas: Sequence[Polygon], dx: float, dy: float) -> list[Polygon]:
-    """Areas of the blank, on the bed."""
-    return [affinity.translate(a, dx, dy) for a in areas]
