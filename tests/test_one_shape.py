@@ -2,6 +2,7 @@
 """A kind of operation and a way of holding that only tests/toys.py knows go all the way: planned, written, read back, swept, judged,
 drawn, entered in the window, run on the simulated machine, logged. And a job has any setups, each with any operations."""
 
+import contextlib
 import json
 import pickle
 
@@ -12,6 +13,7 @@ from gatepost import running
 from gatepost.core.errors import UnusableFile
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, load, save
+from gatepost.core.job.journal import Journal
 from gatepost.core.job.schema import schema
 from gatepost.core.plan.dragging import Judge
 from gatepost.core.plan.export import plan_json
@@ -22,11 +24,15 @@ from gatepost.desk.view.pictures import sheet_html
 from gatepost.drawing.bed import bed as drawing
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook
+from gatepost.machine import launch
+from gatepost.machine.conduct import StepRunner
+from gatepost.machine.session import Session
 from tests.core.catalogue import JOBS
 from tests.core.told import CELL
 from tests.toys import KINDS
 
-TURNS = [("front", 0), ("back", 0), ("front", 0), ("back", 180)]
+LIES = [("front", 0), ("back", 180), ("top", 0), ("front", 0)]
+BETWEEN = 5.0  # mm from row to row
 
 
 def edited(job, *edits):
@@ -37,13 +43,13 @@ def edited(job, *edits):
 
 @pytest.fixture(scope="module")
 def four():
-    """A board cut in four setups, twice on each face, two rows of dimples in each, held by clamps and a bag."""
+    """A board cut in four setups on three faces, two rows of dimples in each, held by clamps and a bag."""
     job = edited(JOBS["plate"](), ("set plate", {"present": False}), ("remove operation", {"operation": "lettering"}))
     front = job.setup("front")
     job = edited(
         job, ("add hold", {"setup": "front", "kind": "sandbag", "x": front.x + 60, "y": front.y, "weight": 200.0})
     )
-    for number, (up, spin) in enumerate(TURNS):
+    for number, (up, spin) in enumerate(LIES):
         name = front.id if number == 0 else f"lie-{number}"
         if number:
             job = edited(
@@ -53,13 +59,17 @@ def four():
             )
             for operation in job.setup(name).operations:
                 job = edited(job, ("remove operation", {"operation": operation.id}))
+        deep = front.y + (job.blank.label_thickness if up == "top" else job.blank.width)
+        for hold in job.setup("front").holds:  # a strip as wide as the board is thick: the jaws at its back come nearer
+            job = edited(job, ("set hold", {"setup": name, "hold": hold.name, "y": min(hold.y, deep)}))
         for row in (0, 1):
+            first = 5.0 if up == "top" else 20.0 + 9 * number
             d = {
                 "x0": 20.0 + 3 * number,
                 "x1": 90.0,
-                "y": 20.0 + 9 * number + 5 * row,
+                "y": first + BETWEEN * row,
                 "depth": 1.0 + 0.2 * number,
-                "tool": 2 + row * 0,
+                "tool": 2,
             }
             job = edited(job, ("add operation", {"setup": name, "kind": "dimple", "id": f"dots-{number}-{row}", **d}))
     return job
@@ -95,13 +105,20 @@ def test_each_setup_is_swept_in_its_own_programs_and_read_back(planned, four):
         cut = setup.start.z[work.wood] - setup.end.z[work.wood]
         assert cut.max() == pytest.approx(1.0 + 0.2 * number, abs=0.011)
     # what was cut on a face stays there the next time that it is up
-    again = planned.setups[2]
+    again = planned.setups[3]
     first = four.setup("front").operations[0].figures
     assert again.start.at(40.0, first.y) < planned.setups[0].start.at(40.0, first.y) - 0.9
     values = plan_json(planned, [])
     assert len(values["setups"]) == 4 and all(len(s["operations"]) == 2 for s in values["setups"])
-    square = np.array(values["setups"][1]["blank_to_work"])
-    assert square[2, 2] == -1.0 and np.linalg.det(square[:3, :3]) == pytest.approx(1.0)
+    squares = [np.array(s["blank_to_work"]) for s in values["setups"]]
+    assert [s[2, :3].tolist() for s in squares] == [[0, 0, 1], [0, 0, -1], [0, 1, 0], [0, 0, 1]]
+    assert all(np.linalg.det(s[:3, :3]) == pytest.approx(1.0) for s in squares)
+    length, width, thick = four.blank.length, four.blank.width, four.blank.label_thickness
+    for square, setup, corner in zip(squares, planned.setups, [(0, 0), (length, 0), (0, width), (0, 0)]):
+        left = setup.at(0.0, 0.0)  # the board's lower left as it lies, and which of its places that is
+        mark = setup.placed.mark
+        there = square @ [*corner, 0.0 if setup.setup.up != "top" else thick, 1.0]
+        assert there[:2] == pytest.approx(np.subtract(left, mark), abs=1e-9)
 
 
 def test_both_are_judged_drawn_and_led_through(planned, four):
@@ -156,6 +173,28 @@ def test_it_is_run_on_the_simulated_machine_and_logged(four, tmp_path, monkeypat
     assert [(r.setup, r.fingerprint, r.state) for r in reversed(rows)] == [
         (s.name, p.fingerprint, "done") for s in done.setups for p in s.programs
     ]
+
+
+@pytest.mark.whole
+def test_the_machine_leaves_the_wood_that_is_planned_on_each_face(four):
+    """Through the real process, step by step: two witnesses that share no code."""
+    done = plan(four, kinds=KINDS)
+    first = done.setups[0].setup
+    with contextlib.ExitStack() as closing:
+        simulated = launch.start(done, "max")
+        closing.callback(simulated.end)
+        session = Session(simulated.host, simulated.port)
+        closing.callback(session.close)
+        runner = StepRunner(session, done, Journal(), (first.x, first.y))
+        for setup in done.setups:
+            for step in setup.steps:
+                assert runner.carry_out(setup, step) == "done"
+            swept = np.load(session.save_wood(setup.name))
+            wanted = setup.end
+            assert swept.shape == wanted.z.shape
+            gap = np.abs(swept - wanted.z)[wanted.wood]
+            assert np.quantile(gap, 0.99) < 0.05 and gap.max() < 2.5, setup.name
+            assert (gap > 0.05).mean() < 0.01  # a cell on an upright wall
 
 
 @pytest.mark.parametrize("name", sorted(JOBS))

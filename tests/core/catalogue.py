@@ -286,6 +286,15 @@ def _row(code: str, level: Level, job: str, near: Edit | list[Edit] | None, *ove
 _MADE: dict[tuple[str, Level], int] = {}
 
 
+ON_END: Edit = ("add setup", {"id": "end", "up": "left"})
+ON_THE_END: list[Edit] = [  # the same letter once more, on the left end
+    ("add setup", {"id": "end", "up": "left"}),
+    (
+        "add art",
+        {"kind": "lettering", "id": "mark", "face": "left", "x": 9.0, "y": 40.0, "lines": plate().carving.lines},
+    ),
+    ("add operation", {"setup": "end", "kind": "vcut", "id": "marking", "on": ("mark",), "tool": 4}),
+]
 JAWS = ("E1", "E2", "E3", "E4")
 OLD = {"reclaimed": True, "metal": False, "old_paint": False, "treated": False}
 HALF = 1.79465743  # of the widest stroke, of the T: half the width of a 16 mm letter's stem
@@ -425,6 +434,7 @@ TOOLS = [
 
 CARVE = [
     _row("carve.no-tool", STOP, "plate", ("set carving", {"tool": 4}), ("set carving", {"tool": 9})),
+    _row("carve.other-face", STOP, "plate", ("set art", {"art": "lettering", "face": "front"}), ("set art", {"art": "lettering", "face": "left"})),
     _row("carve.not-a-vee", STOP, "plate", ("set carving", {"tool": 4}), ("set carving", {"tool": 2})),
     _row("carve.no-text", CARE, "plate", None, ("remove line", {"index": 0})),
     _row("carve.cutout-tool", STOP, "plate", cut(tool=2), cut(tool=3)),
@@ -459,6 +469,7 @@ SURFACE = [
     # 2.1733 mm come off, the last pass 0.4: 1,268 passes of 5 rows at 0.0014, and 6,000 rows are the most
     _row("surface.too-many-rows", STOP, "slab", flat(limit=0.05), flat(limit=0.0014)),
     _row("surface.no-tool", STOP, "slab", None, flat(tool=9)),
+    _row("surface.side", STOP, "plate", ON_END, ON_END, ("add operation", {"setup": "end", "kind": "surface", "wanted": "yes"})),
     _row("surface.mixed", STOP, "whole", None, ("add operation", {"setup": "surface", "kind": "vcut", "on": ("lettering",)})),
     _row("surface.first-bite", STOP, "slab", tool(1, pass_depth=0.9), tool(1, pass_depth=0.5)),
     _row("surface.nothing-left", STOP, "slab", flat(cleanup=0.2), flat(cleanup=17.1)),
@@ -524,6 +535,7 @@ MORE = [
     _row("run.barred", NOTE, "plate", cut(tabs=1), cut(tabs=0)),
     _row("run.read-back", OK, "plate", cut(tabs=0), cut(tabs=4)),
     _row("run.nothing", NOTE, "plate", cut(present=False), cut(present=False), ("remove line", {"index": 0})),
+    _row("wood.arris", CARE, "plate", ON_THE_END, *ON_THE_END, ("set art", {"art": "lettering", "x": 7.0})),
     _row("wood.hangs", CARE, "plate", cut(tabs=0, skin=0.31), cut(tabs=0, skin=0.29)),
     _row("wood.tape-weak", STOP, "taped", cut(width=60, height=40, tabs=4), cut(width=60, height=40, tabs=0)),
     _row(

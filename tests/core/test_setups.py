@@ -164,19 +164,27 @@ def test_the_back_is_lettered_on_a_board_turned_over_and_told_in_its_own_frame()
         ("add setup", {"id": "back", "up": "back"}),
         ("add operation", {"setup": "back", "kind": "vcut", "id": "mark", "on": ("lettering",)}),
         ("remove operation", {"operation": "lettering"}),
+        (
+            "set art",
+            {
+                "art": "lettering",
+                "face": "back",
+                "x": base.blank.length - base.carving.x,
+                "y": base.blank.width - base.carving.y,
+            },
+        ),
     )
     front, back = plan(job, memory=MEMORY, cell=CELL).setups
     straight = plan(base, memory=MEMORY, cell=CELL).setup("front")
     assert not front.programs and [o.name for o in back.operations] == ["mark"] and back.steps[0].key == "turn"
     x, y, _ = (back.blank_to_work.square @ np.array([10.0, 70.0, 0.0, 1.0]))[:3]
     assert (x, y) == pytest.approx((10.0 - 60.0, 80.0 - 70.0 - 40.0))
-    assert back.operations[0].moves.cutting_extents() == pytest.approx(straight.operations[0].moves.cutting_extents())
-
-
-def test_a_face_that_cannot_be_cut_yet_is_a_sentence():
-    job = edited(JOBS["plate"](), ("add setup", {"up": "left"}))
-    with pytest.raises(OperatorError, match="has the left up"):
-        plan(job, coarse=True)
+    x0, y0, x1, y1 = straight.operations[
+        0
+    ].moves.cutting_extents()  # upside down now: it is read upright when the piece hangs
+    mx, my = base.carving.x, base.carving.y
+    turned = (2 * mx - x1, 2 * my - y1, 2 * mx - x0, 2 * my - y0)
+    assert back.operations[0].moves.cutting_extents() == pytest.approx(turned)
 
 
 def test_a_second_lettering_and_a_second_plate_are_made_judged_and_changed_by_their_own_ids():

@@ -22,7 +22,8 @@ def quay_open(qtbot, window):
 
 def offered(window):
     """What the menu offers now, by its words."""
-    return {a.text(): a for a in window.desk.setups.menu().actions()}
+    told = window.desk.setups.menu().actions()
+    return {a.text(): a for one in told for a in ([one] if one.menu() is None else one.menu().actions())}
 
 
 def do(qtbot, window, words):
@@ -61,9 +62,13 @@ def test_setups_are_added_copied_ordered_turned_and_taken_away_and_undone(qtbot,
     assert names(w) == ["surface", "Second coat", "front"] and not w.desk.setups.buttons
     do(qtbot, w, "Turn the board over for it")
     assert w.document.job.setup("front-1").up == "back"
-    assert w.shower.plan.setup("front-1").steps[0].key == "turn"
-    do(qtbot, w, "Turn the board half round for it")
+    assert "carve.other-face" in {f.code for f in w.shower.plan.stops}  # its lettering is on the front
+    assert offered(w)["Back face"].isChecked() and offered(w)["as it comes"].isChecked()
+    do(qtbot, w, "180°")
     assert w.document.job.setup("front-1").turn == "about Y"
+    do(qtbot, w, "Left end")
+    lying = w.shower.plan.setup("front-1").blank
+    assert lying.label_thickness == w.document.job.blank.length and offered(w)["Left end"].isChecked()
     do(qtbot, w, "Add a setup after the last")
     assert ids(w)[-1] == "setup-1" and not w.desk.setups.buttons  # four: one is picked from a list
     assert names(w) == ["surface", "Second coat", "front", "setup-1"]

@@ -12,7 +12,7 @@ from typing import Any, ClassVar
 
 from gatepost.core.cutting import Drawn, Envelope, Site
 from gatepost.core.findings import Figure, Finding, Level
-from gatepost.core.frames import Bed, Board, Matrix
+from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.base import Model
 from gatepost.core.job.kinds import KindEntry
@@ -31,7 +31,7 @@ class JudgedBy:
 
     setup: str
     named: dict[str, str]
-    to_bed: Matrix[Board, Bed]
+    to_bed: Matrix[FaceFrame, Bed]
     outline: Area
     tools: tuple[Tool, ...]
     thickness: float

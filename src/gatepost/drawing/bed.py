@@ -218,7 +218,7 @@ def _path(setup: PlannedSetup, op: PlannedCut, with_rapids: bool) -> list[Shape]
 def _art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
     kinds = plan.kinds.operations
     done = [o for o in setup.setup.operations if kinds[o.kind].stage == "carve"]
-    to_bed = setup.placed.to_bed
+    to_bed = setup.face_to_bed
     out: list[Shape] = []
     letters = [q for o in done if isinstance(made := plan.made.get(o.id), Lettering) for q in made.letters]
     if stage != "carve":
@@ -229,11 +229,12 @@ def _art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
         for letter in letters:
             if letter.name in bad:
                 out += area(to_bed.area(letter.outline()), "art-bad", letter.name)
-    for plate in (p for o in done if (p := plan.job.plate(o)) is not None):
-        out += [Shape("line", np.asarray(to_bed.area(plate_outline(plate)).exterior.coords), "plate", "plate")]
+    for name, plate in ((o.id, p) for o in done if o.id in plan.made and (p := plan.job.plate(o)) is not None):
+        edge = np.asarray(to_bed.area(plate_outline(plate)).exterior.coords)
+        out += [Shape("line", edge, "plate", f"plate:{name}")]
         tool = next((t for t in plan.job.tools if t.number == plate.tool), None)
         if stage == "carve" and tool is not None:
-            out += [dot(*setup.at(t.x, t.y), "tab", f"tab:{i}", size=5) for i, t in enumerate(tabs(plate, tool))]
+            out += [dot(*to_bed.xy(t.x, t.y), "tab", f"tab:{i}", size=5) for i, t in enumerate(tabs(plate, tool))]
     return out
 
 

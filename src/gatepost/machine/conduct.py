@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.tool import Tool
-from gatepost.core.job.turning import other_face
+from gatepost.core.job.turning import lies, relative
 from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
 from gatepost.core.run.steps import Step, ticked
 from gatepost.core.surface.second import measured_corners
@@ -133,8 +133,7 @@ class StepRunner:
 
     def _tick(self, setup: PlannedSetup, step: Step) -> None:
         if step.key == "turn":
-            back = other_face(self.plan.job)
-            self.session.turn(back.turn if back is not None else "about X")
+            self.session.turn(relative(setup.before, lies(setup.setup)))
             self.journal = self.journal.add(now(), "turned", setup.name)
         if step.key.startswith("rock"):
             self.journal = self.journal.add(now(), "rocked", setup.name, answer="still")

@@ -143,7 +143,7 @@ def command(folder: Path, listen: str, speed: str, faults: list[str]) -> list[st
 
 
 def underside(plan: Plan) -> np.ndarray | None:
-    """How high the underside stands over the bed, cell by cell of the first setup's wood; nothing where nobody read it."""
+    """How high the underside stands over the bed, cell by cell of the board as it is laid first; nothing where nobody read it."""
     blank, setup = plan.job.blank, plan.setups[0]
     seat = plan.surfaced.seats.shimmed if setup.on_shims and plan.surfaced.seats is not None else None
     if len(blank.under) < 3:
@@ -152,7 +152,7 @@ def underside(plan: Plan) -> np.ndarray | None:
     if seat is not None:
         gaps = seat.heights(gaps)
     top = top_of(blank.model_copy(update={"heights": gaps}), 1.0)
-    field = setup.start
+    field = plan.rough
     rows, columns = field.z.shape
     x = field.x0 + field.cell * np.arange(columns, dtype=np.float64)
     y = field.y0 + field.cell * np.arange(rows, dtype=np.float64)
@@ -161,9 +161,10 @@ def underside(plan: Plan) -> np.ndarray | None:
 
 def prepare(plan: Plan, folder: Path, lying: tuple[PlannedSetup, HeightField] | None = None) -> None:
     """Write wood and profile for the simulated machine. lying: which setup's place the wood lies in, and how it is
-    now; else the plan's first setup, untouched."""
-    setup, wood = lying or (plan.setups[0], plan.setups[0].start)
-    write_wood(wood, folder / "wood.npy", setup.setup.x, setup.setup.y, polygon(setup.blank))
+    now; else the board front up at the place of the first setup, untouched."""
+    setup, wood = lying or (plan.setups[0], plan.rough)
+    outline = polygon(setup.blank if lying else plan.job.blank)
+    write_wood(wood, folder / "wood.npy", setup.setup.x, setup.setup.y, outline)
     below = underside(plan) if lying is None else None
     if below is not None:
         _write(folder / "wood-under.npy", _npy(below))

@@ -15,6 +15,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.job.turning import Ways
 from gatepost.core.program.lines import filled_lines
 from gatepost.machine.link import GOING, Event, Link, LinkMisuse, PeerError, State
 from gatepost.machine.terminal import TerminalLine
@@ -285,9 +286,9 @@ class Session:
         self._order("lay", dx=dx, dy=dy, **more)
         self._until("laid", SOON)
 
-    def turn(self, about: str) -> None:
-        """Tell a simulated machine that the board was turned over."""
-        self._order("turn", about=about)
+    def turn(self, ways: Ways) -> None:
+        """Tell a simulated machine that the board was turned. ways: X, Y and Z of the bed then, in the bed's directions before."""
+        self._order("turn", ways=[[*way] for way in ways])
         self._until("turned", 30.0)
 
     def calipers(self) -> list[float]:

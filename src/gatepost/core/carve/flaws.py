@@ -9,7 +9,7 @@ from gatepost.core.carve.depth import depth_of
 from gatepost.core.carve.lettering import CutLetter
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Finding, Level, Place
-from gatepost.core.frames import Bed, Board, Matrix
+from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.job.carve import Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.units import mm
@@ -21,7 +21,7 @@ def carving_over_flaws(
     tool: Tool,
     flaws: tuple[Lies, ...],
     setup: str,
-    to_bed: Matrix[Board, Bed],
+    to_bed: Matrix[FaceFrame, Bed],
     height: float,
 ) -> list[Finding]:
     """Letters that are cut into a flaw. height: of the face they are cut from, above the bed."""

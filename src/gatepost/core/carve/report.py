@@ -46,6 +46,13 @@ def no_text(setup: str) -> Finding:
     return Finding("carve.no-text", Level.CARE, STAGE, "No lettering yet: type a line of text.", setup)
 
 
+def other_face(name: str, on: str, up: str, face: str, art: str, setup: str) -> Finding:
+    """Where an operation works on artwork of a face that is not up. up, on: faces in words; face: the one that is up."""
+    message = f"{name} works on the {on}, and here the {up} is up: nothing is cut. Turn the board over, or put it on the {up}."
+    fix = Fix("set art", {"art": art, "face": face}, f"Put it on the {up}")
+    return Finding("carve.other-face", Level.STOP, STAGE, message, setup, fixes=(fix,), about=name)
+
+
 def lettering_told(c: Carved) -> OperationTold:
     """Figures and findings of lettering."""
     findings: list[Finding] = []

@@ -9,7 +9,7 @@ import shapely
 from shapely.geometry import Point as Spot
 
 from gatepost.core.findings import Finding, Level
-from gatepost.core.frames import Bed, Board, Matrix
+from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.model import Setup
@@ -23,7 +23,7 @@ def below_the_plane(holds: Sequence[Hold], setup: str, plane: float, kinds: Hold
 
 
 def resting_on_flaws(
-    setup: Setup, to_bed: Matrix[Board, Bed], pads: list[tuple[str, shapely.Geometry]], flaws: tuple[Lies, ...]
+    setup: Setup, to_bed: Matrix[FaceFrame, Bed], pads: list[tuple[str, shapely.Geometry]], flaws: tuple[Lies, ...]
 ) -> list[Finding]:
     """Holds that bear on a flaw. pads: name of each hold and where it bears, on the bed."""
     said: list[Finding] = []

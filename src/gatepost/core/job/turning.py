@@ -1,19 +1,137 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The board turned over: where its places, its holds and it itself come to lie.
+"""The board turned over, stood on another face or turned on its plane: where its places, its holds and it itself come to lie.
 
-Turned about X, its front edge comes to the back: x stays, y becomes width - y. Turned about Y, its left end comes to the
-right.
+A face is named as the finished piece hangs, its front towards whoever looks. On the bed with the front up, the top is the edge
+at the back, the left end on the left.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import NamedTuple
 
 from gatepost.core.job.base import changed
-from gatepost.core.job.blank import Blank, Flaw, TopHeight
+from gatepost.core.job.blank import Blank
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.operation import Face
+
+Way = tuple[int, int, int]  # a direction along one of the board's own axes
+Row = tuple[float, float, float, float]
+Ways = tuple[Way, Way, Way]  # X, Y and Z of the board as it lies, told in its own directions
+
+OUT: dict[Face, Way] = {  # where each face looks, the board's own directions
+    "front": (0, 0, 1), "back": (0, 0, -1), "left": (-1, 0, 0), "right": (1, 0, 0), "top": (0, 1, 0), "bottom": (0, -1, 0),
+}  # fmt: skip
+OPPOSITE: dict[Face, Face] = {
+    "front": "back", "back": "front", "left": "right", "right": "left", "top": "bottom", "bottom": "top",
+}  # fmt: skip
+FACES: dict[Face, str] = {  # as people are told them
+    "front": "front face", "back": "back face", "left": "left end", "right": "right end", "top": "top edge", "bottom": "bottom edge",
+}  # fmt: skip
+SIDES: tuple[Face, ...] = ("left", "right", "top", "bottom")
+# As the face is read by someone who looks at it while the piece hangs; the top from above with the front nearest, the bottom likewise.
+_READ: dict[Face, Ways] = {
+    "front": ((1, 0, 0), (0, 1, 0), (0, 0, 1)), "back": ((-1, 0, 0), (0, 1, 0), (0, 0, -1)),
+    "left": ((0, 0, 1), (0, 1, 0), (-1, 0, 0)), "right": ((0, 0, -1), (0, 1, 0), (1, 0, 0)),
+    "top": ((1, 0, 0), (0, 0, -1), (0, 1, 0)), "bottom": ((1, 0, 0), (0, 0, 1), (0, -1, 0)),
+}  # fmt: skip
+BACK_SPIN = 180  # a back turned over about X is read upside down
+
+
+class Lies(NamedTuple):
+    """How a board lies: the face that is up, and degrees that it is turned by on its plane then, against the clock."""
+
+    up: Face
+    spin: int = 0
+
+    @property
+    def ways(self) -> Ways:
+        """X, Y and Z on the bed, told in the board's own directions."""
+        return _spun(_READ[self.up], self.spin + (BACK_SPIN if self.up == "back" else 0))
+
+    @property
+    def beside(self) -> tuple[Face, Face]:
+        """The face that looks towards whoever stands before the machine, and the one that looks to the right."""
+        right, back, _ = self.ways
+        return _face((-back[0], -back[1], -back[2])), _face(right)
+
+
+FLAT = Lies("front")
+
+
+def _face(out: Way) -> Face:
+    return next(face for face, way in OUT.items() if way == out)
+
+
+def _spun(ways: Ways, degrees: int) -> Ways:
+    """The same, turned against the clock by quarters of a turn."""
+    x, y, z = ways
+    for _ in range(degrees // 90 % 4):
+        x, y = (-y[0], -y[1], -y[2]), x
+    return x, y, z
+
+
+def lies(setup: Setup) -> Lies:
+    """How the board lies in a setup."""
+    return Lies(setup.up, setup.spin)
+
+
+def relative(before: Lies, now: Lies) -> Ways:
+    """The turn from one lie to another: X, Y and Z of the bed then, told in the bed's directions before."""
+    old = before.ways
+    a, b, c = (tuple(sum(p * q for p, q in zip(way, axis)) for axis in old) for way in now.ways)
+    return a, b, c  # type: ignore[return-value]
+
+
+def about(before: Lies, now: Lies) -> str:
+    """About what a board is turned over between two lies; nothing where it is not simply turned over."""
+    x, y, z = relative(before, now)
+    if z != (0, 0, -1):
+        return ""
+    return {(1, 0, 0): "about X", (-1, 0, 0): "about Y"}.get(x, "")
+
+
+@dataclass(frozen=True)
+class Turned:
+    """A board of a size, turned. rows: the upper three of a 4 x 4 matrix from the board's own coordinates to those of the board
+    as it lies, its lower left at nought; size: of the box about it as it lies, mm."""
+
+    rows: tuple[Row, Row, Row]
+    size: tuple[float, float, float]
+
+    def at(self, x: float, y: float, z: float = 0.0) -> tuple[float, float, float]:
+        """A place of the board once it is turned."""
+        a, b, c = (r[0] * x + r[1] * y + r[2] * z + r[3] for r in self.rows)
+        return a, b, c
+
+
+def turned(length: float, width: float, thick: float, lie: Lies) -> Turned:
+    """A board that lay front up, its lower left at nought, laid otherwise."""
+    return _into(lie.ways, (length, width, thick))
+
+
+def face_turned(length: float, width: float, lie: Lies) -> Turned:
+    """From the face that is up, as it is read from its own lower left, to the board as it lies, so long and so wide there; heights are
+    left as they are."""
+    spin = lie.spin + (BACK_SPIN if lie.up == "back" else 0)
+    across, up = (length, width) if spin % 180 == 0 else (width, length)
+    return _into(_spun(_READ["front"], spin), (across, up, 0.0))
+
+
+def face_size(blank: Blank, face: Face) -> tuple[float, float]:
+    """How long and how wide a face is as it is read, of a board as thick as it was sold."""
+    across, up, _ = _into(_READ[face], (blank.length, blank.width, blank.label_thickness)).size
+    return across, up
+
+
+def _into(ways: Ways, box: tuple[float, float, float]) -> Turned:
+    def row(way: Way, along: float) -> Row:
+        return float(way[0]), float(way[1]), float(way[2]), along if min(way) < 0 else 0.0
+
+    x, y, z = (sum(abs(w) * b for w, b in zip(way, box)) for way in ways)
+    return Turned((row(ways[0], x), row(ways[1], y), row(ways[2], z)), (x, y, z))
 
 
 def other_face(job: Job) -> Setup | None:
@@ -22,7 +140,7 @@ def other_face(job: Job) -> Setup | None:
 
 
 def there(blank: Blank, turn: str, x: float, y: float) -> tuple[float, float]:
-    """A place of the board in its coordinates once it is turned; the same again turns it back."""
+    """A place of the board in its coordinates once it is turned over; the same again turns it back."""
     return (x, blank.width - y) if turn == "about X" else (blank.length - x, y)
 
 
@@ -31,25 +149,3 @@ def turned_hold(hold: Hold, old: Setup, blank: Blank, turn: str) -> Hold:
     x, y = there(blank, turn, hold.x - old.x, hold.y - old.y)
     heading = -hold.heading if turn == "about X" else 180.0 - hold.heading
     return changed(hold, x=old.x + x, y=old.y + y, heading=math.remainder(heading, 360.0))
-
-
-def _turned_flaw(flaw: Flaw, blank: Blank, turn: str) -> Flaw:
-    """A flaw where it comes to lie; what was seen on the face that is down now is on the one that is up."""
-    x, y = there(blank, turn, flaw.x, flaw.y)
-    return changed(flaw, x=x, y=y, face="back" if flaw.face == "front" else "front")
-
-
-def turned_blank(blank: Blank, turn: str, heights: Sequence[TopHeight]) -> Blank:
-    """The board as it lies on its other face."""
-    outline = tuple(there(blank, turn, x, y) for x, y in reversed(blank.outline))
-    return blank.model_copy(
-        update={
-            "outline": outline,
-            "heights": tuple(heights),
-            "under": (),
-            "supports": (),
-            "grain": -blank.grain,
-            "flaws": tuple(_turned_flaw(f, blank, turn) for f in blank.flaws),
-            "photo": None,
-        }
-    )

@@ -7,11 +7,14 @@ from dataclasses import replace
 from typing import Any
 
 from gatepost.core.carve.report import STAGE as CARVE
-from gatepost.core.carve.report import no_text
+from gatepost.core.carve.report import no_text, other_face
 from gatepost.core.findings import Figure, Finding, Report, gate_of
+from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
+from gatepost.core.job.turning import FACES
 from gatepost.core.operation_kind import JudgedBy
 from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.drafts import posed
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.layout import Wanted
 from gatepost.core.wood.flaws import Lies
@@ -50,6 +53,19 @@ def carve_report(
             made |= {w.operation.id: told.made}
             facts += [told.fact] if told.fact else []
             lines += [told.line] if told.line else []
+        for w in c.draft.laid.misplaced:
+            if w.kind.stage == CARVE and w.face:
+                findings.append(
+                    other_face(
+                        w.name,
+                        FACES[w.face],
+                        FACES[c.draft.laid.up],
+                        c.draft.laid.up,
+                        w.operation.on[0],
+                        c.draft.setup.name,
+                    )
+                )
+                facts.append("on another face")
         lacking = [kind.no_tool(n, c.draft.setup.name) for kind, n in c.draft.laid.lacking if kind.stage == CARVE]
         findings += lacking
         facts += ["no tool"] * bool(lacking)
@@ -66,9 +82,10 @@ def carve_report(
 def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies, ...]) -> JudgedBy:
     """What one operation is judged by."""
     done = next((op for op in c.operations if op.name == w.name), None)
+    pose: Matrix[FaceFrame, Board] = c.draft.pose if w.face else Matrix()
     first = next(o.id for s in k.job.setups for o in s.operations if o.kind == w.operation.kind)
     return JudgedBy(
-        c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, c.draft.placed.to_bed, _surely(c.draft.known),
+        c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, pose.then(c.draft.placed.to_bed), pose.inverse().area(_surely(c.draft.known)),
         k.job.tools, float(c.draft.start.z.max()), max(0.0, face - k.wood.extremes.lowest[2]),
-        done.push * done.peak if done is not None else 0.0, flaws if c.draft.laid.up == "front" else (), c.draft.site,
+        done.push * done.peak if done is not None else 0.0, flaws if c.draft.laid.up == "front" else (), posed(c.draft.site, pose),
     )  # fmt: skip

@@ -7,10 +7,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Finding
-from gatepost.core.frames import Point
+from gatepost.core.frames import Board, Matrix, Point
 from gatepost.core.motion import Moves, joined
 from gatepost.core.plan.drafts import DraftOperation, SetupDraft
 from gatepost.core.plan.drive import drive_of
@@ -22,7 +23,7 @@ from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, body_lines, fingerprint, head_lines, write
 from gatepost.core.wood import loose
 from gatepost.core.wood import report as wood_report
-from gatepost.core.wood.field import HeightField, cut
+from gatepost.core.wood.field import OUTSIDE, HeightField, cut
 from gatepost.core.wood.loose import Cutting
 
 
@@ -49,12 +50,34 @@ def gone_on_with(draft: SetupDraft, before: Sequence[Cuts]) -> SetupDraft:
     if not same or draft.laid.flattens:
         return draft
     last = same[-1]
-    lower = draft.carried.rows[2][3] - last.draft.carried.rows[2][3]  # what came off the other face meanwhile
-    z = np.minimum(
-        draft.start.z, np.where(draft.start.wood, last.operations[-1].after.z + np.float32(lower), draft.start.z)
-    )
+    left = _told_in(last.operations[-1].after, last.draft.carried.inverse().then(draft.carried), draft.start)
+    z = np.minimum(draft.start.z, left)
     key = digest(f"{draft.start_key} after {last.keys[last.operations[-1].name]}".encode())
     return replace(draft, start=replace(draft.start, z=z), start_key=key)
+
+
+def _told_in(left: HeightField, moved: Matrix[Board, Board], start: HeightField) -> NDArray[np.float32]:
+    """Wood as it was left, over the cells of the board as it lies now; as it starts where there was none. moved: from how it lay."""
+    lower = np.float32(moved.rows[2][3])  # what came off the other face meanwhile
+    if _same_place(moved) and left.z.shape == start.z.shape:
+        return np.where(start.wood, left.z + lower, start.z)
+    x, y = np.meshgrid(
+        start.x0 + start.cell * np.arange(start.z.shape[1]), start.y0 + start.cell * np.arange(start.z.shape[0])
+    )
+    there = moved.inverse().array(np.column_stack([x.ravel(), y.ravel()]))
+    i = np.rint((there[:, 0] - left.x0) / left.cell).astype(int)
+    j = np.rint((there[:, 1] - left.y0) / left.cell).astype(int)
+    on = (i >= 0) & (j >= 0) & (i < left.z.shape[1]) & (j < left.z.shape[0]) & start.wood.ravel()
+    out = start.z.ravel().copy()
+    z = left.z[j[on], i[on]]
+    out[on] = np.where(z > OUTSIDE / 2, z + lower, out[on])
+    return out.reshape(start.z.shape)
+
+
+def _same_place(moved: Matrix[Board, Board]) -> bool:
+    """Whether what is seen from above lies as it did."""
+    (a, b, _, x), (c, d, _, y), _z = moved.rows
+    return bool(np.allclose((a, b, x, c, d, y), (1.0, 0.0, 0.0, 0.0, 1.0, 0.0), atol=1e-9))
 
 
 def cuts_of(draft: SetupDraft, names: Sequence[str], memory: Memory) -> Cuts:

@@ -7,7 +7,9 @@ from dataclasses import replace
 
 from gatepost.core.findings import Finding, Report, with_more
 from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job
 from gatepost.core.job.surface import Surfacing
+from gatepost.core.job.turning import FACES, SIDES
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.result import Reports
@@ -15,6 +17,7 @@ from gatepost.core.surface import report as surface_report
 from gatepost.core.surface.second import report_of as second_face
 from gatepost.core.surface.second import thickness as thickness_of
 
+ASKED = ("surface.mixed", "surface.side")  # said whichever setups are cut
 FIRST_ONLY = ("surface.no-lettering", "surface.seat", "surface.either-first")  # said of the first face alone
 
 
@@ -27,12 +30,22 @@ def mixed(c: Cuts) -> list[Finding]:
     return [surface_report.mixed(laid.setup.name, asked.id)]
 
 
+def unread(job: Job) -> list[Finding]:
+    """Sides that are asked to be made flat: their heights can't be told, so nothing is cut there."""
+    return [
+        surface_report.side(s.name, FACES[s.up], o.id)
+        for s in job.setups if s.up in SIDES
+        for o in s.operations if isinstance(o.figures, Surfacing) and o.figures.wanted != "no"
+    ]  # fmt: skip
+
+
 def surface_reports(k: PlanInputs, cuts: list[Cuts], journal: Journal, said: list[Finding]) -> Reports:
     """Of each face that is made flat; of the first one whether it is or not."""
     both = any(c.draft.laid.flattens and c.draft.laid.up != "front" for c in cuts)
     out: Reports = {}
     first = next((c for c in cuts if c.draft.laid.flattens and c.draft.laid.up == "front"), None)
-    out["surface", ""] = _surface_report(k, k.job.surfacing, first, both, said)
+    asked = [f for f in said if f.code in ASKED]
+    out["surface", ""] = with_more(_surface_report(k, k.job.surfacing, first, both, said), asked)
     for c in cuts:
         if c is first or not c.draft.laid.flattens:
             continue
@@ -41,7 +54,8 @@ def surface_reports(k: PlanInputs, cuts: list[Cuts], journal: Journal, said: lis
         own = next(w.operation.id for w in c.draft.laid.wanted)
         told = tuple(_of(f, name, own) for f in mine.findings if f.code not in FIRST_ONLY)
         mine = with_more(replace(mine, findings=told), [])
-        figures, more = second_face(k.job, k.surfaced, here.surfaced, thickness_of(here.surfaced.plane, journal, k.job))
+        thick = thickness_of(here.surfaced.plane, journal, k.job)
+        figures, more = second_face(k.job, name, k.surfaced, here.surfaced, thick)
         out["surface", name] = with_more(replace(mine, figures=(*figures, *mine.figures)), more)
     return out
 
@@ -63,6 +77,4 @@ def _surface_report(k: PlanInputs, wanted: Surfacing, c: Cuts | None, both: bool
     done = replace(k.surfaced, seconds=seconds, other_face=both)
     report = surface_report.report(wanted, tool, k.job.blank, done)
     names = ("", c.draft.setup.name) if c is not None else ("",)
-    return with_more(
-        report, [f for f in said if f.stage == "surface" and (f.setup in names or f.code == "surface.mixed")]
-    )
+    return with_more(report, [f for f in said if f.stage == "surface" and f.setup in names and f.code not in ASKED])

@@ -7,10 +7,12 @@ import math
 from typing import Any
 
 from gatepost.core.blank.shape import polygon
+from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.hold.kind import Dragged, HoldKinds
 from gatepost.core.hold.solids import first_contact
 from gatepost.core.job.hold import InNest
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.turning import face_turned, lies
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.turned import lying, placed_in
 from gatepost.core.zero.datum import CORNERS, datum
@@ -35,6 +37,8 @@ def moved(
         "caliper": job.blank.calipers, "height": job.blank.heights, "gap": job.blank.under, "support": job.blank.supports,
         "flaw": job.blank.flaws,
     }  # fmt: skip
+    if kind in ("corner", *lists):
+        dx, dy = _on_blank(job, setup_name, dx, dy)
     if kind == "corner" and int(name) < len(job.blank.outline):
         x, y = job.blank.outline[int(name)]
         return "set corner", {"index": int(name), "x": x + dx, "y": y + dy}
@@ -45,13 +49,30 @@ def moved(
             "x": _within(spot.x + dx, job.blank.length),
             "y": _within(spot.y + dy, job.blank.width),
         }
-    if kind == "plate" and job.carving.plate is not None:
-        return "set plate", {"x": job.carving.plate.x + dx, "y": job.carving.plate.y + dy}
+    if kind == "plate":
+        return _plate(job, setup_name, name, dx, dy)
     if kind == "zero":
         return _zero(job, setup_name, dx, dy, snap)
     if kind == "touch":
         return _touch(job, setup_name, dx, dy)
     return None
+
+
+def _plate(job: Job, setup_name: str, operation: str, dx: float, dy: float) -> Edit | None:
+    """A plate moved by as much on its face. dx, dy: in the directions of the board as it lies."""
+    setup = job.setup(setup_name)
+    done = next((p for o in setup.operations if o.id == operation and (p := job.plate(o)) is not None), None)
+    if done is None:
+        return None
+    turn = Matrix[FaceFrame, Board](face_turned(0.0, 0.0, lies(setup)).rows).inverse()
+    x, y = turn.xy(dx, dy)
+    return "set plate", {"operation": operation, "x": done.x + x, "y": done.y + y}
+
+
+def _on_blank(job: Job, setup_name: str, dx: float, dy: float) -> tuple[float, float]:
+    """An amount in the directions of the board as it lies, in the blank's own."""
+    x, y, _ = (sum(row[i] * d for row, d in zip(lies(job.setup(setup_name)).ways, (dx, dy))) for i in range(3))
+    return x, y
 
 
 def _on_board(job: Job, setup_name: str, dx: float, dy: float) -> tuple[float, float]:

@@ -19,15 +19,17 @@ from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
+from gatepost.core.job.turning import FACES
 from gatepost.core.plan.carved import carve_report
 from gatepost.core.plan.cuts import Cuts
-from gatepost.core.plan.faces import mixed, surface_reports
+from gatepost.core.plan.faces import mixed, surface_reports, unread
 from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.result import PlannedSetup, Reports
 from gatepost.core.plan.zeroed import first_touch, zeroed
 from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
+from gatepost.core.wood.arris import CutFace, arrises
 from gatepost.core.wood.flaws import Lies
 
 
@@ -62,7 +64,7 @@ def judged(
         holds["hold", name] = with_more(done.report, _beside(c, flaws))
         changes += changed
     said = [f for c in cuts for f in c.said]
-    said += [f for c in cuts for f in mixed(c)]
+    said += [f for c in cuts for f in mixed(c)] + [*unread(k.job), *_arrises(cuts)]
     flat, ends = k.surfaced, k.wood.extremes if k.wood.top.measured else None
     off = flat.depths.removal.result if flat.needed and flat.depths is not None else 0.0
     reports["blank", ""] = blank_report(k.job, k.thickness, k.wood.outline, ends, off, flaws)
@@ -88,6 +90,18 @@ def _flaws(k: PlanInputs) -> tuple[Lies, ...]:
     tops = k.wood.top.at(places[:, 0], places[:, 1]) if k.wood.top.measured else np.full(len(places), k.thickness.least)
     finished = [min(float(t), flat.plane) if flat.needed and flat.lines else float(t) for t in tops]
     return tuple(known.lies(f, float(t), z) for f, t, z in zip(k.job.blank.flaws, tops, finished))
+
+
+def _arrises(cuts: list[Cuts]) -> list[Finding]:
+    """Faces that adjoin and are both cut, each as it is left."""
+    carved = [c for c in cuts if c.operations and not c.draft.laid.flattens]
+    last = [c for n, c in enumerate(carved) if all(c.draft.laid.up != d.draft.laid.up for d in carved[n + 1 :])]
+    return arrises(
+        [
+            CutFace(FACES[d.laid.up], d.setup.name, d.carried, d.uncut, c.operations[-1].after)
+            for c in last for d in (c.draft,)
+        ]
+    )  # fmt: skip
 
 
 def _holds(c: Cuts, journal: Journal, memory: Memory) -> Holds:
@@ -130,7 +144,7 @@ def _beside(c: Cuts, flaws: tuple[Lies, ...]) -> list[Finding]:
     if d.laid.flattens:
         said += below_the_plane(d.setup.holds, d.setup.name, d.known.surfaced.plane, d.known.kinds.holds)
     if d.laid.up == "front":
-        said += resting_on_flaws(d.setup, d.placed.to_bed, _pads(d.setup, d.known.kinds.holds), flaws)
+        said += resting_on_flaws(d.setup, d.pose.then(d.placed.to_bed), _pads(d.setup, d.known.kinds.holds), flaws)
     return said
 
 

@@ -4,14 +4,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal
 
-from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Face, Operation
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
-from gatepost.core.job.turning import other_face
 from gatepost.core.operation_kind import OperationKind
 from gatepost.core.plan.kinds import Kinds
 
@@ -20,12 +18,14 @@ SURFACE = "surface"  # the stage whose operations make faces flat
 
 @dataclass(frozen=True)
 class Wanted:
-    """An operation as it is asked for. figures: all that its kind wants to know, of the artwork and of how it is cut."""
+    """An operation as it is asked for. figures: all that its kind wants to know, of the artwork and of how it is cut; face: that its
+    artwork is on, nothing where it works on what is up."""
 
     operation: Operation
     kind: OperationKind
     figures: Any
     tool: Tool
+    face: Face | Literal[""] = ""
 
     @property
     def name(self) -> str:
@@ -35,16 +35,16 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Laid:
-    """A setup. turn: about what the board was turned when another face was up before; flattens: whether all that is done here
+    """A setup. flattens: whether all that is done here
     is to make a face flat; carves: whether the carving is told of here; lacking: kinds of operations whose tool is not there, and
-    its number."""
+    its number; misplaced: what works on another face than the one that is up."""
 
     setup: Setup
-    turn: str
     wanted: tuple[Wanted, ...]
     lacking: tuple[tuple[OperationKind, int], ...]
     flattens: bool
     carves: bool
+    misplaced: tuple[Wanted, ...] = ()
 
     @property
     def up(self) -> Face:
@@ -60,16 +60,16 @@ class Laid:
 def layout(job: Job, kinds: Kinds) -> tuple[Laid, ...]:
     """All setups in the order in which they follow one another; the last that does anything but surfacing carries the
     carving, or else the last with the front up."""
-    for setup in job.setups:
-        if setup.up not in ("front", "back"):
-            raise OperatorError(
-                f"Only the front and the back can be cut so far, and {setup.title or setup.id} has the {setup.up} up."
-            )
-    back = other_face(job)
-    turn = back.turn if back is not None else ""
     carving = [s for s in job.setups if any(kinds.operations[o.kind].stage != SURFACE for o in s.operations)]
     carving = carving or [s for s in job.setups if s.up == "front"] or [*job.setups]
-    return tuple(Laid(s, turn, *_wanted(job, s, kinds), _flattens(s, kinds), s is carving[-1]) for s in job.setups)
+    return tuple(_laid(job, s, kinds, s is carving[-1]) for s in job.setups)
+
+
+def _laid(job: Job, setup: Setup, kinds: Kinds, carves: bool) -> Laid:
+    wanted, lacking = _wanted(job, setup, kinds)
+    here = tuple(w for w in wanted if w.face in ("", setup.up))
+    away = tuple(w for w in wanted if w.face not in ("", setup.up))
+    return Laid(setup, here, lacking, _flattens(setup, kinds), carves, away)
 
 
 def _flattens(setup: Setup, kinds: Kinds) -> bool:
@@ -90,7 +90,8 @@ def _wanted(job: Job, setup: Setup, kinds: Kinds) -> tuple[tuple[Wanted, ...], t
         if tool is None:
             lacking.append((kind, number))
         else:
-            out.append(Wanted(operation, kind, figures, tool))
+            art = job.art(kind.art, operation.on) if kind.art else None
+            out.append(Wanted(operation, kind, figures, tool, art.face if art is not None else ""))
     return tuple(out), tuple(lacking)
 
 

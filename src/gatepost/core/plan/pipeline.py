@@ -12,6 +12,7 @@ from gatepost.core.findings import Level, Report
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.plan import nextstep
+from gatepost.core.plan.boards import rough
 from gatepost.core.plan.cuts import Cuts, cuts_of, gone_on_with
 from gatepost.core.plan.drafts import SetupDraft, drafts
 from gatepost.core.plan.drive import drive_of
@@ -23,6 +24,7 @@ from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import barred_text
 from gatepost.core.tools import order
 from gatepost.core.units import spell
+from gatepost.core.wood.field import HeightField
 
 
 def plan(
@@ -44,7 +46,7 @@ def plan(
     for draft in drafted:
         cuts.append(cuts_of(gone_on_with(draft, cuts), ordered.chosen.names, memory))
     reports, built, made = judged(known, cuts, journal, memory, ordered)
-    return _finished(known, journal, built, reports, ordered.chosen, made)
+    return _finished(known, journal, built, reports, ordered.chosen, made, rough(known, memory)[0])
 
 
 def _ordered(k: PlanInputs, drafted: list[SetupDraft]) -> Ordered:
@@ -79,6 +81,7 @@ def _finished(
     reports: Reports,
     chosen: order.Order,
     made: dict[str, Any],
+    raw: HeightField,
 ) -> Plan:
     reports = nextstep.with_acceptances(reports, k.job)
     reports[("run", "")] = nextstep.run_report(reports, built, journal)
@@ -89,7 +92,7 @@ def _finished(
         built = [replace(p, programs=tuple(_barred(k, q, stops[0].message) for q in p.programs)) for p in built]
     next_ = nextstep.next_step(k.job, reports, built, journal)
     return Plan(
-        k.job, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, k.lettering, chosen, tuple(built),
+        k.job, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, k.lettering, chosen, raw, tuple(built),
         reports, nextstep.questions(reports), next_, k.coarse, k.kinds, made,
     )  # fmt: skip
 

@@ -16,7 +16,7 @@ from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
 from gatepost.core.carve.lettering import Lettering
 from gatepost.core.findings import Finding, Fix, Question, Report
-from gatepost.core.frames import BlankFrame, Board, Matrix, Work
+from gatepost.core.frames import Bed, BlankFrame, Board, FaceFrame, Matrix, Work
 from gatepost.core.geometry.art import Art
 from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.margins import HoldMargin, Span
@@ -24,6 +24,7 @@ from gatepost.core.hold.solids import Solid
 from gatepost.core.job.blank import Blank
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
+from gatepost.core.job.turning import Lies
 from gatepost.core.motion import Moves
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.program.fingerprint import of_plan
@@ -103,7 +104,7 @@ class ToolChange:
 @dataclass(frozen=True)
 class PlannedSetup:
     """One setup as reckoned. zero_height: Z0 plane above the bed; blank: the board in
-    its coordinates as it lies here, turned for the second face; placed: where it lies; carried: from the blank's own frame to
+    its coordinates as it lies here, turned as it is there; placed: where it lies; before: how it lay until then; pose: from the face that is up, as it is read, to the board; carried: from the blank's own frame to
     the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
     told of here; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
@@ -123,6 +124,8 @@ class PlannedSetup:
     blank: Blank
     placed: Placed
     carried: Matrix[BlankFrame, Board]
+    before: Lies
+    pose: Matrix[FaceFrame, Board]
     surfaced: SurfacingResult
     extremes: Extremes | None
     top_grid: tuple[object, object, object] | None
@@ -170,6 +173,16 @@ class PlannedSetup:
         """A place of the board as it lies, on the bed."""
         return self.placed.to_bed.xy(x, y)
 
+    @property
+    def face_to_bed(self) -> Matrix[FaceFrame, Bed]:
+        """From the face that is up, as it is read, to the bed: artwork stands in it."""
+        return self.pose.then(self.placed.to_bed)
+
+    @property
+    def face_outline(self) -> Polygon:
+        """The board's outline on the face that is up, as it is read."""
+        return self.pose.inverse().area(polygon(self.blank))
+
     def back(self, x: float, y: float) -> tuple[float, float]:
         """A bed place on the board as it lies."""
         return self.placed.to_bed.inverse().xy(x, y)
@@ -203,7 +216,7 @@ class Next:
 
 @dataclass(frozen=True)
 class Plan:
-    """Everything reckoned from a job and its journal."""
+    """Everything reckoned from a job and its journal. rough: the board as it is laid first, front up and untouched."""
 
     job: Job
     thickness: Thickness
@@ -211,6 +224,7 @@ class Plan:
     surfaced: SurfacingResult
     lettering: Lettering
     order: Order
+    rough: HeightField
     setups: tuple[PlannedSetup, ...]
     reports: dict[tuple[str, str], Report]
     questions: tuple[Question, ...]

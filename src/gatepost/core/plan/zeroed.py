@@ -54,7 +54,7 @@ def zeroed(
     mark = d.placed.mark
     axes = trust(journal.standing(), d.setup.name, d.setup.zero.z == "bed")
     planned = PlannedSetup(
-        setup=d.setup, placed=d.placed, carried=d.carried, zero_height=d.zero_height, travel=d.travel, start=d.start, operations=c.operations,
+        setup=d.setup, placed=d.placed, carried=d.carried, before=d.before, pose=d.pose, zero_height=d.zero_height, travel=d.travel, start=d.start, operations=c.operations,
         programs=c.programs, changes=tuple(changes), touches=touches, solids=standing,
         steps=tuple(_steps(c, touches, mark)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
         extremes=k.wood.extremes if k.wood.top.measured else None, top_grid=_top_grid(k, memory), top_map=_top_map(k, memory),
@@ -102,7 +102,7 @@ def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> 
     shims = tuple((s.x, s.y, s.height) for s in d.seat.shims if s.height >= THINNEST) if d.seat is not None else ()
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
-        mark=mark, shims=shims, turned=d.turned, onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
+        mark=mark, shims=shims, before=d.before, onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
         witness=_witness(d), flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds],
     )  # fmt: skip
 

@@ -11,6 +11,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
+from gatepost.core.job.turning import FACES, FLAT, OPPOSITE, SIDES, Lies, about, lies
 from gatepost.core.units import mm
 
 StepKind = Literal[
@@ -80,7 +81,7 @@ def steps_of(
     touches: dict[int, TouchOff],
     mark: tuple[float, float],
     shims: tuple[tuple[float, float, float], ...] = (),
-    turned: str = "",
+    before: Lies = FLAT,
     onto_cut: bool = True,
     held_by: str = "",
     careful: bool = False,
@@ -88,11 +89,11 @@ def steps_of(
     witness: tuple[float, float] | None = None,
     settings: Sequence[Step] = (),
 ) -> list[Step]:
-    """All steps of a setup. settings: its holds, each set. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each; turned: about
-    which direction the board is turned over before it; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
+    """All steps of a setup. settings: its holds, each set. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each; before: how
+    the board lay until then; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
     flattens: whether all that is done is to make the face flat;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
-    out = _laying(setup, shims, turned, onto_cut, held_by, settings)
+    out = _laying(setup, shims, before, onto_cut, held_by, settings)
     fitted: int | None = None
     for load in loads:
         tool = tools[load.tool]
@@ -117,7 +118,7 @@ def steps_of(
 def _laying(
     setup: Setup,
     shims: tuple[tuple[float, float, float], ...],
-    turned: str,
+    before: Lies,
     onto_cut: bool,
     held_by: str,
     settings: Sequence[Step],
@@ -140,20 +141,31 @@ def _laying(
             Step("shims", name, "tick", f"Set the shims on the bed: {put}.",
                  "Wedges in opposed pairs, no steeper than 1 in 8, tapped. Nothing may push outside their ring.", ISOLATE),
         )  # fmt: skip
-    if turned:
-        faces = (
-            ("its other cut face, front up", "its cut face, no shims")
-            if onto_cut
-            else ("its back, front up", "its front, the carving down")
-        )
-        onto = faces[0] if setup.up == "front" else faces[1]
-        edge = "front edge to the back" if turned == "about X" else "left end to the right"
-        out.insert(
-            0,
-            Step("turn", name, "tick", f"Turn the board over {turned}, {edge}, onto {onto}.",
-                 "Let it rest first. Brush bed and face clean: a chip under it tilts the whole face. Two people for a slab.", ISOLATE),
-        )  # fmt: skip
+    if before != lies(setup):
+        out.insert(0, _turning(setup, before, onto_cut))
     return out
+
+
+def _turning(setup: Setup, before: Lies, onto_cut: bool) -> Step:
+    """The board turned over, stood on another face, or turned on its plane."""
+    now = lies(setup)
+    turn, detail = (
+        about(before, now),
+        "Let it rest first. Brush bed and face clean: a chip under it tilts the whole face.",
+    )
+    if turn and {before.up, now.up} == {"front", "back"}:
+        onto = "its other cut face" if setup.up == "front" else "its cut face"
+        if not onto_cut:
+            onto = "its back" if setup.up == "front" else "its front"
+        rest = "front up" if setup.up == "front" else "no shims" if onto_cut else "the carving down"
+        edge = "front edge to the back" if turn == "about X" else "left end to the right"
+        title = f"Turn the board over {turn}, {edge}, onto {onto}, {rest}."
+    else:
+        towards, right = (FACES[f] for f in now.beside)
+        title = f"Lay the board on its {FACES[OPPOSITE[now.up]]}: {FACES[now.up]} up, {towards} towards you, {right} to the right."
+        if now.up in SIDES:
+            detail = "It stands narrow: set what holds it before you let go. Brush bed and face clean: a chip under it tilts it all."
+    return Step("turn", setup.name, "tick", title, f"{detail} Two people for a slab.", ISOLATE)
 
 
 def _with_tool(

@@ -42,6 +42,13 @@ def mixed(setup: str, operation: str) -> Finding:
     return Finding("surface.mixed", Level.STOP, STAGE, message, setup, fixes=(fix,))
 
 
+def side(setup: str, face: str, operation: str) -> Finding:
+    """Where an end or an edge is to be made flat, whose heights nobody can have read."""
+    message = f"The {face} can't be made flat: heights are read on the front and the back alone. Joint it beforehand, and only carve it here."
+    fix = Fix("set surfacing", {"operation": operation, "wanted": "no"}, "Don't surface it in this setup")
+    return Finding("surface.side", Level.STOP, STAGE, message, setup, fixes=(fix,))
+
+
 def no_tool(number: int) -> Report:
     """Where the tool that is asked for is not there."""
     finding = Finding("surface.no-tool", Level.STOP, STAGE, f"Tool {number} is not in the table.")

@@ -48,22 +48,22 @@ def thickness(plane: float, journal: Journal, job: Job) -> FinalThickness:
 
 
 def report_of(
-    job: Job, first: SurfacingResult, second: SurfacingResult, thick: FinalThickness
+    job: Job, setup: str, first: SurfacingResult, second: SurfacingResult, thick: FinalThickness
 ) -> tuple[list[Figure], list[Finding]]:
-    """What there is to say of the second face beside its surfacing."""
+    """What there is to say of the second face beside its surfacing. setup: in which it is made flat."""
     figures = [Figure("Thickness after both, predicted", thick.predicted.result, working=thick.predicted)]
     said: list[Finding] = []
     if first.depths is not None and second.depths is not None:
         one, other = first.depths.removal.result, second.depths.removal.result
         if abs(one - other) > ALIKE:
             message = f"{mm(one)} comes off the first face and {mm(other)} off the second: unlike amounts let a board cup. Let it rest between, and look again."
-            said.append(Finding("surface.unlike", Level.NOTE, "surface", message, "back"))
+            said.append(Finding("surface.unlike", Level.NOTE, "surface", message, setup))
         else:
             message = f"Like amounts come off both faces: {mm(one)} and {mm(other)}. Let the board rest between."
-            said.append(Finding("surface.alike", Level.OK, "surface", message, "back"))
+            said.append(Finding("surface.alike", Level.OK, "surface", message, setup))
     if not thick.corners:
         message = "After the second face, measure the thickness at four corners: the carving is planned on it then."
-        said.append(Finding("surface.measure", Level.NOTE, "surface", message, "back"))
+        said.append(Finding("surface.measure", Level.NOTE, "surface", message, setup))
         return figures, said
     mean, spread = thick.used, max(thick.corners) - min(thick.corners)
     corners = tuple(Named(f"corner{i}", c) for i, c in enumerate(thick.corners, start=1))
@@ -77,11 +77,11 @@ def report_of(
     off = working("measured - predicted", Named("measured", mean), Named("predicted", thick.predicted.result))
     if abs(off.result) > 0.3:
         message = f"It measures {mm(mean)} where {mm(thick.predicted.result)} was predicted: look for chips under it, a wrong zero, or a cut that pressed it down."
-        said.append(Finding("surface.thickness-off", Level.CARE, "surface", message, "back", off))
+        said.append(Finding("surface.thickness-off", Level.CARE, "surface", message, setup, off))
     if spread > allowed:
         message = f"Its corners differ by {mm(spread)}; {mm(allowed)} is allowed. Something lay under it, or the spindle leans."
-        said.append(Finding("surface.not-parallel", Level.CARE, "surface", message, "back"))
+        said.append(Finding("surface.not-parallel", Level.CARE, "surface", message, setup))
     else:
         message = f"Parallel: its corners differ by {mm(spread)}."
-        said.append(Finding("surface.parallel", Level.OK, "surface", message, "back"))
+        said.append(Finding("surface.parallel", Level.OK, "surface", message, setup))
     return figures, said

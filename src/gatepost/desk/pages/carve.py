@@ -127,5 +127,8 @@ def _fitted(plan: Plan, operation: str, own: dict[str, Any]) -> dict[str, Any] |
 
     here = next((s, o) for s in plan.job.setups for o in s.operations if o.id == operation)
     carving = plan.kinds.operations[here[1].kind].together(plan.job, *here)
-    factor = fit_to_margin(carving, plan.outline, plan.made[operation]) if plan.made.get(operation) else None
+    factor = None
+    setup = plan.setup(here[0].id)
+    if setup is not None and plan.made.get(operation):
+        factor = fit_to_margin(carving, setup.face_outline, plan.made[operation])
     return None if factor is None else {"factor": factor, **own}

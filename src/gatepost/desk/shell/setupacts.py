@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
-from gatepost.desk.shell.setupswitch import OTHER
+from gatepost.core.job.turning import OPPOSITE
 
 if TYPE_CHECKING:
     from gatepost.core.job.model import Job
@@ -24,7 +24,8 @@ class SetupActions:
 
     def ask(self, word: str, setup: str) -> None:
         """Do what the switch's menu offers."""
-        getattr(self, f"_{word}")(setup)
+        name, _, value = word.partition(" ")
+        getattr(self, f"_{name}")(setup, *([value] if value else []))
 
     def _added(self, done: bool, before: set[str]) -> None:
         """Show the setup that is new."""
@@ -50,11 +51,13 @@ class SetupActions:
 
     def _over(self, setup: str) -> None:
         up = self._job().setup(setup).up
-        self._run("set setup", {"setup": setup, "up": OTHER[up]}, "turned over")
+        self._run("set setup", {"setup": setup, "up": OPPOSITE[up]}, "turned over")
 
-    def _spin(self, setup: str) -> None:
-        spin = self._job().setup(setup).spin
-        self._run("set setup", {"setup": setup, "spin": (spin + 180) % 360}, "turned half round")
+    def _up(self, setup: str, face: str) -> None:
+        self._run("set setup", {"setup": setup, "up": face}, "another face up")
+
+    def _spin(self, setup: str, degrees: str) -> None:
+        self._run("set setup", {"setup": setup, "spin": int(degrees)}, "turned on its plane")
 
     def _earlier(self, setup: str) -> None:
         self._moved(setup, -1)

@@ -9,18 +9,20 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QMenu, QPushButton, QWidget
 
+from gatepost.core.job.turning import FACES, FLAT, Lies
+
 SIDE_BY_SIDE = 3  # setups that each have a button; of more, one is picked from a list
 ROOM, BESIDE = 130, 8  # px for all buttons, and beside the words of each
-OTHER = {"front": "back", "back": "front", "left": "right", "right": "left", "top": "bottom", "bottom": "top"}
 
 
 @dataclass(frozen=True)
 class Shown:
-    """A setup as the switch shows it. planned: whether there is something to see of it."""
+    """A setup as the switch shows it. planned: whether there is something to see of it; lies: how the board lies in it."""
 
     id: str
     title: str
     planned: bool
+    lies: Lies = FLAT
 
 
 class SetupSwitch(QWidget):
@@ -105,7 +107,6 @@ class SetupSwitch(QWidget):
             ("copy", "Copy this setup", True),
             ("rename", "Rename this setup…", True),
             ("over", "Turn the board over for it", True),
-            ("spin", "Turn the board half round for it", True),
             ("earlier", "One earlier", at > 0),
             ("later", "One later", at < len(setups) - 1),
             ("remove", "Take this setup away", len(setups) > 1),
@@ -114,7 +115,22 @@ class SetupSwitch(QWidget):
             if action is not None:
                 action.setEnabled(can)
                 action.triggered.connect(lambda _=False, w=word: self.asked.emit(w, current))
+        lies = setups[at].lies if setups else FLAT
+        faces = [(f"up {face}", words.capitalize(), face == lies.up) for face, words in FACES.items()]
+        spins = [(f"spin {by}", f"{by}°" if by else "as it comes", by == lies.spin) for by in (0, 90, 180, 270)]
+        for title, choices in (("Face that is up", faces), ("Turned on its plane", spins)):
+            self._choices(menu, title, choices, current)
         return menu
+
+    def _choices(self, menu: QMenu, title: str, choices: Sequence[tuple[str, str, bool]], current: str) -> None:
+        """A menu in the menu, of which one is chosen."""
+        inner = menu.addMenu(title)
+        for word, sentence, on in choices:
+            action = inner.addAction(sentence) if inner is not None else None
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(on)
+                action.triggered.connect(lambda _=False, w=word: self.asked.emit(w, current))
 
     def open_menu(self) -> None:
         """Open it under its button."""

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer
 
 from gatepost.core.findings import Gate
+from gatepost.core.job.turning import lies
 from gatepost.core.run.steps import done as done_at
 from gatepost.core.units import show_length, spell
 from gatepost.desk.pages.table import entries
@@ -179,7 +180,7 @@ class PlanPresenter(QObject):
         if self.w.document is None:
             return
         told = [
-            Shown(s.id, s.title or s.id, self.plan is None or self.plan.setup(s.id) is not None)
+            Shown(s.id, s.title or s.id, self.plan is None or self.plan.setup(s.id) is not None, lies(s))
             for s in self.w.document.job.setups
         ]
         self.w.desk.setups.show_setups(told, self.setup)

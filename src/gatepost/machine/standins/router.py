@@ -3,12 +3,10 @@
 
 from __future__ import annotations
 
-import json
 import math
 import random
 from collections import deque
 from dataclasses import dataclass, field, replace
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -16,6 +14,7 @@ import numpy as np
 from gatepost.machine.standins.bench import BedThing, Parts, first_hit, first_touch, standing_of
 from gatepost.machine.standins.blocks import Action, BadBlock, Modal, understand
 from gatepost.machine.standins.motion import march, stamp, thinned
+from gatepost.machine.standins.wood import BedWood
 
 TICK = 0.001  # s
 CREDITS = 64
@@ -84,6 +83,17 @@ def things_of(rows: Any) -> list[BedThing]:
     return standing_of(rows)
 
 
+def ways_of(told: Any) -> np.ndarray:
+    """How a message says that wood is turned: X, Y and Z of the bed then, in the bed's directions now. Raises BadMessage."""
+    whole = isinstance(told, list) and len(told) == 3 and all(isinstance(w, list) and len(w) == 3 for w in told)
+    if not whole or not all(type(v) is int and abs(v) <= 1 for way in told for v in way):
+        raise BadMessage("how it is turned is not three directions of whole numbers")
+    ways = np.array(told)
+    if (np.abs(ways).sum(axis=0) != 1).any() or (np.abs(ways).sum(axis=1) != 1).any() or np.linalg.det(ways) < 0.0:
+        raise BadMessage("no piece of wood can be turned like that")
+    return ways
+
+
 @dataclass
 class Profile:
     """What the machine can do; mm, mm/min, mm/s²."""
@@ -97,91 +107,6 @@ class Profile:
     nut: tuple[float, float] = (42.0, 45.0)
     shoe: tuple[float, float, float] = (0.0, 10.0, 20.0)
     standing: list[dict[str, Any]] = field(default_factory=list)
-
-
-@dataclass
-class BedWood:
-    """Wood on the bed: heights above the spoilboard over a grid, bed XY. NaN-free; -1e9 where there is none.
-
-    below: how high its underside stands, where that is known; else it lies flat. outline: its corners on the bed, for its
-    sides; moved: how far it was shoved from where it was laid.
-    """
-
-    z: np.ndarray
-    x0: float
-    y0: float
-    cell: float
-    below: np.ndarray | None = None
-    outline: np.ndarray = field(default_factory=lambda: np.zeros((0, 2)))
-    moved: tuple[float, float] = (0.0, 0.0)
-
-    def __post_init__(self) -> None:
-        if not len(self.outline):
-            rows, columns = self.z.shape
-            half = 0.5 * self.cell
-            x0, y0 = self.x0 - half, self.y0 - half
-            x1, y1 = x0 + columns * self.cell, y0 + rows * self.cell
-            self.outline = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
-
-    def shift(self, dx: float, dy: float) -> None:
-        """Everything of it elsewhere."""
-        self.x0 += dx
-        self.y0 += dy
-        self.outline = self.outline + np.array([dx, dy])
-
-    @classmethod
-    def load(cls, path: Path) -> BedWood:
-        """HEIGHTS.npy with HEIGHTS.json beside it (x0, y0, cell in bed coordinates)."""
-        frame = json.loads(path.with_suffix(".json").read_text("utf-8"))
-        z = np.load(path, allow_pickle=False).astype(np.float32)
-        under = path.with_name(path.stem + "-under.npy")
-        below = np.load(under, allow_pickle=False).astype(np.float32) if under.exists() else None
-        if z.ndim != 2 or z.size < 4 or (below is not None and below.shape != z.shape):
-            raise ValueError("it is not a grid of heights")
-        if not np.isfinite(z).any():
-            raise ValueError("there is no wood in it")
-        z = np.where(np.isnan(z), np.float32(-1e9), z)
-        outline = np.asarray(frame.get("outline", np.zeros((0, 2))), float)
-        if outline.ndim != 2 or outline.shape[1] != 2 or 0 < len(outline) < 3:
-            raise ValueError("its outline has not three corners")
-        x0, y0, cell = (float(frame[name]) for name in ("x0", "y0", "cell"))
-        if not np.isfinite([x0, y0, cell]).all() or cell <= 0.0 or not np.isfinite(outline).all():
-            raise ValueError("where it lies is not told in numbers")
-        return cls(z, x0, y0, cell, below, outline)
-
-    def turn(self, about: str) -> None:
-        """Turned over about X or Y: it comes to lie on the highest places of what was its top."""
-        way = slice(None, None, -1)
-        flip = (way, slice(None)) if about == "about X" else (slice(None), way)
-        wood = self.z > -1e8
-        rest = float(self.z[wood].max())
-        below = self.below if self.below is not None else np.zeros_like(self.z)
-        top = np.where(wood, np.float32(rest) - below, np.float32(-1e9))[flip]
-        self.below = np.ascontiguousarray(np.where(wood, np.float32(rest) - self.z, np.float32(0.0))[flip])
-        self.z = np.ascontiguousarray(top)
-        (x0, y0), (x1, y1) = self.outline.min(axis=0), self.outline.max(axis=0)
-        x, y = self.outline.T
-        turned = np.column_stack([x, y0 + y1 - y] if about == "about X" else [x0 + x1 - x, y])
-        self.outline = turned[::-1].copy()
-
-    def corners(self) -> list[float]:
-        """What calipers show near the corners: front left, front right, back right, back left."""
-        below = self.below if self.below is not None else np.zeros_like(self.z)
-        rows, columns = np.nonzero(self.z > -1e8)
-        shares = ((0.06, 0.1), (0.94, 0.1), (0.94, 0.9), (0.06, 0.9))
-        out = []
-        for x, y in shares:
-            i, j = columns.min() + x * np.ptp(columns), rows.min() + y * np.ptp(rows)
-            near = int(np.argmin((columns - i) ** 2 + (rows - j) ** 2))
-            out.append(round(float(self.z[rows[near], columns[near]] - below[rows[near], columns[near]]), 2))
-        return out
-
-    def under(self, x: float, y: float) -> float:
-        """Height of wood or spoilboard at a bed place."""
-        i, j = round((x - self.x0) / self.cell), round((y - self.y0) / self.cell)
-        if 0 <= j < self.z.shape[0] and 0 <= i < self.z.shape[1]:
-            return max(0.0, float(self.z[j, i])) if self.z[j, i] > -1e8 else 0.0
-        return 0.0
 
 
 @dataclass
@@ -344,13 +269,12 @@ class Router:
         self.said.append({"say": "mended"})
 
     def _do_turn(self, message: dict[str, Any]) -> None:
-        """The operator turns the board over: only a simulated machine can be told so."""
+        """The operator turns the board over, or stands it on another face: only a simulated machine can be told so."""
         if not self._stands():
             return self._refuse(message, "the spindle must stand and nothing may move")
-        if message.get("about") not in ("about X", "about Y"):
-            raise BadMessage("it is turned about X or about Y")
+        ways = ways_of(message.get("ways"))
         if self.wood is not None:
-            self.wood.turn(message["about"])
+            self.wood.turn(ways)
         self.said.append({"say": "turned"})
 
     def _do_calipers(self, message: dict[str, Any]) -> None:

@@ -24,7 +24,8 @@ from pathlib import Path
 import numpy as np
 
 from gatepost.machine.standins import motion
-from gatepost.machine.standins.router import AFTER, FAULTS, LAG, BedWood, Profile, Router
+from gatepost.machine.standins.router import AFTER, FAULTS, LAG, Profile, Router
+from gatepost.machine.standins.wood import BedWood
 
 LONGEST = 64 * 1024
 SAVED_NAME = re.compile(r"[A-Za-z0-9-]{1,60}", re.ASCII)

@@ -50,9 +50,11 @@ class VCutKind(OperationKind):
     )  # fmt: skip
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Carving | None:
-        """The lettering, how it is cut, and the plate that it stands on: the one that is cut out here, or else from this face."""
-        setups = [setup, *(s for s in job.setups if s.up == setup.up)]
-        plates = (job.plate(o) for s in setups for o in s.operations)
+        """The lettering, how it is cut, and the plate that it stands on: the one on its face that is cut out here, or else elsewhere."""
+        art = job.art("lettering", operation.on)
+        setups = [setup, *job.setups]
+        cuts = [o for s in setups for o in s.operations if (p := job.art("plate", o.on)) and art and p.face == art.face]
+        plates = (job.plate(o) for o in cuts)
         return job.lettering(operation, next((p for p in plates if p is not None), None))
 
     def cuts(self, figures: Carving, tool: Tool, site: Site) -> Drawn | None:

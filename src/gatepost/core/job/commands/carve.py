@@ -11,6 +11,7 @@ from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, V
 from gatepost.core.job.commands.parts import Commands, called, free_id, in_setup, item, swap, with_art, with_operation
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
+from gatepost.core.job.turning import face_size
 
 COMMANDS = Commands()
 ART = {"vcut": "lettering", "cutout": "plate"}  # what each works on
@@ -23,18 +24,20 @@ def _last(job: Job) -> Setup:
 
 def _made(job: Job, kind: str, art: Artwork, operation: Operation, where: str) -> tuple[Job, str]:
     """The job with an operation on artwork of a kind, and its id: the one that is there, or one that is made, with artwork of
-    its own where all that there is is worked on already. where: the setup, or nothing for anywhere; what frees pieces goes last."""
+    its own, in the middle of the face that is up, where all that there is is worked on already. where: the setup, or nothing for anywhere; what frees pieces goes last."""
     for setup in job.setups:
         for one in setup.operations:
             if one.kind == operation.kind and where in ("", setup.id) and _art(job, one) is not None:
                 return job, one.id
+    here = job.setup(where) if where else _last(job)
     used = {i for s in job.setups for o in s.operations for i in o.on}
-    there = next((a for a in job.artwork if a.kind == kind and a.id not in used), None)
+    there = next((a for a in job.artwork if a.kind == kind and a.face == here.up and a.id not in used), None)
     if there is None:
-        there = changed(art, id=_free(art.id, [a.id for a in job.artwork]))
+        x, y = face_size(job.blank, here.up)
+        name = _free(art.id, [a.id for a in job.artwork])
+        there = changed(art, id=name, face=here.up, x=x / 2, y=y / 2)
         job = changed(job, artwork=(*job.artwork, there))
     operation = changed(operation, id=_free(operation.id, called(job)), on=(there.id,))
-    here = job.setup(where) if where else _last(job)
     first = operation.kind != "cutout"
     together = (operation, *here.operations) if first else (*here.operations, operation)
     return in_setup(job, here.id, operations=together), operation.id
@@ -53,8 +56,7 @@ def _free(wanted: str, taken: list[str]) -> str:
 def _lettered(job: Job, where: str = "") -> tuple[Job, str]:
     """The job with lettering and its V-cut, empty where there was none, and the V-cut's id."""
     cut = Operation(id="lettering", kind="vcut", on=("lettering",), figures=VCut())
-    b = job.blank
-    art = Artwork(id="lettering", kind="lettering", x=b.length / 2, y=b.width / 2, figures=Letters())
+    art = Artwork(id="lettering", kind="lettering", figures=Letters())
     return _made(job, "lettering", art, cut, where)
 
 
@@ -147,9 +149,8 @@ def set_plate(job: Job, present: bool = True, operation: str = "", setup: str = 
             job = in_setup(job, here.id, operations=tuple(o for o in here.operations if not gone & set(o.on)))
         return changed(job, artwork=tuple(a for a in job.artwork if a.id not in gone))
     if not operation:
-        b = job.blank
-        plate = Rounded(width=0.8 * b.length, height=0.8 * b.width)
-        art = Artwork(id="plate", kind="plate", x=b.length / 2, y=b.width / 2, figures=plate)
+        x, y = face_size(job.blank, (job.setup(setup) if setup else _last(job)).up)
+        art = Artwork(id="plate", kind="plate", figures=Rounded(width=0.8 * x, height=0.8 * y))
         cut = Operation(id="cut-out", kind="cutout", on=("plate",), figures=CutOut())
         job, operation = _made(job, "plate", art, cut, setup)
     return _put(job, "cutout", values, operation)
