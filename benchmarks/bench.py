@@ -85,7 +85,7 @@ def pair(mine: Callable[[], object], base: Callable[[], object], times: int = 5)
 def with_lines(job: Job, texts: tuple[str, ...], height: float) -> Job:
     """The job with other lines of lettering."""
     while job.carving.lines:
-        job = commands.run(job, "remove line", {"index": 0})
+        job = commands.run(job, "remove line", {"line": "line-1"})
     for text in texts:
         shaped = shape(text, "Sans")
         glyphs = tuple(Glyph(char=g.char, x=g.x, path=g.path) for g in shaped.glyphs)

@@ -16,7 +16,7 @@ SIGN = """{"do": "set job", "name": "Reed Cottage"}
 
 {"do": "set blank", "length": 420, "width": 160, "label_thickness": 20}
 {"do": "add line", "text": "REED", "face": "Serif", "height": 30}
-{"do": "set line", "index": 0, "text": "RÊVE"}
+{"do": "set line", "line": "line-1", "text": "RÊVE"}
 {"do": "set plate", "width": 400, "height": 140}
 {"do": "add setup", "id": "back", "up": "back"}
 {"do": "add tool", "number": 9, "name": "Long mill", "kind": "flat", "diameter": 6, "cutting_length": 40, "shank": 6, "length": 60, "rpm": 18000, "feed": 1500, "plunge": 400, "pass_depth": 3}

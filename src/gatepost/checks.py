@@ -93,7 +93,7 @@ def program_complaints(path: Path, job: Path | None, reckoned: Plan | None = Non
         reckoned = plan(document.job, document.journal)
     if reckoned is not None and not program.complaints:
         out += _against_plan(program, text, reckoned)
-    board = (reckoned.job.blank.length, reckoned.job.blank.width) if reckoned is not None else None
+    board = reckoned.job.blank.across if reckoned is not None else None
     out += [_said("care", "program.units", doubt) for doubt in doubts(program, board)]
     return out
 
@@ -212,7 +212,7 @@ def simulate(
     document = load(job)
     blank = document.job.blank
     reckoned = plan(document.job, document.journal)
-    fine = cell or field_cell(blank.length, blank.width, FINEST)
+    fine = cell or field_cell(*blank.across, FINEST)
     said: list[str] = []
     wood: HeightField | None = None
     setup: PlannedSetup | None = None

@@ -120,14 +120,19 @@ def _prepared(job: Job, name: str, values: dict[str, Any], place: _Place) -> tup
 def _shaped(job: Job, name: str, values: dict[str, Any]) -> dict[str, Any]:
     from gatepost.core.carve.edits import outlines
 
-    old: Any = None
-    index = values.get("index")
-    if name == "set line" and isinstance(index, int) and 0 <= index < len(job.carving.lines):
-        old = job.carving.lines[index]
+    old = _line(job, values) if name == "set line" else None
     text, face = (values.get(k, getattr(old, k, default)) for k, default in (("text", ""), ("face", "Serif")))
     if not isinstance(text, str) or not isinstance(face, str):
         raise OperatorError("A text and a face are words.")
     return {**values, **outlines(text, face)}
+
+
+def _line(job: Job, values: dict[str, Any]) -> Any:
+    """The line that is meant, where there is one: of the operation that is named, or of the first lettering."""
+    done = [o for s in job.setups for o in s.operations if job.lettering(o) is not None]
+    wanted = next((o for o in done if values.get("operation", "") in ("", o.id)), None)
+    letters = job.lettering(wanted) if wanted is not None else None
+    return next((one for one in letters.lines if one.id == values.get("line")), None) if letters is not None else None
 
 
 def _outlined(values: dict[str, Any], path: Path) -> tuple[dict[str, Any], Mapping[str, bytes]]:

@@ -142,13 +142,11 @@ def _run_on(
     say: Say,
     show: Callable[[Any], None],
 ) -> int:
-    first = reckoned.setups[0].setup
-
     def work(keeper: RunRecorder) -> str:
         return _steps(keeper, [(s, s.steps) for s in reckoned.setups], say)
 
     places = _Places(path, machine, speed, as_json, say, show)
-    return _with_machine(places, document, reckoned, (first.x, first.y), work)
+    return _with_machine(places, document, reckoned, reckoned.laid_first, work)
 
 
 def _with_machine(
@@ -232,7 +230,7 @@ def resume_job(
 
     places = _Places(path, machine, speed, as_json, say, show)
     lying = (setup, taken.wood)
-    return _with_machine(places, document, taken.plan, (setup.setup.x, setup.setup.y), work, lying)
+    return _with_machine(places, document, taken.plan, setup.corner, work, lying)
 
 
 def _mark_agrees(say: Say) -> bool:

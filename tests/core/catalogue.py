@@ -236,10 +236,10 @@ def live() -> Job:
         board(24.0, (0.0, 0.4, 0.9, 0.3, 0.5), "T"),
         blank(shape="outline", outline=tuple(points), grain=8.0, moisture=10.0, moisture_taken="2026-10-30"),
         *(
-            ("set caliper", {"index": i, "x": x, "y": y})
+            ("set caliper", {"caliper": f"caliper-{i + 1}", "x": x, "y": y})
             for i, (x, y) in enumerate([(20, 14), (100, 14), (104, 66), (16, 60), (60, 12)])
         ),
-        *(("set height", {"index": i, "x": x, "y": y}) for i, (x, y, _) in enumerate(low)),
+        *(("set height", {"height": f"height-{i + 1}", "x": x, "y": y}) for i, (x, y, _) in enumerate(low)),
         ("set heights", {"face": "under", "rows": low}),
         ("add flaw", {"kind": "crack", "x": 20, "y": 30, "size": 12, "depth": 4.0}),
         ("add coat", {"name": "oil", "face": "back", "thickness": 0.05}),
@@ -310,13 +310,13 @@ BLANK = [
     _row("blank.moisture", CARE, "plate", blank(moisture=12.0), blank(moisture=12.1)),
     _row("blank.square", CARE, "plate", blank(diagonals=(144.2, 144.2)), blank(diagonals=(146.0, 142.4))),
     _row("blank.diagonals", CARE, "plate", blank(diagonals=(146.2, 146.2)), blank(diagonals=(146.3, 146.3))),  # √(120² + 80²) + 2
-    _row("blank.not-measured", CARE, "plate", None, *(("remove caliper", {"index": 0}) for _ in range(5))),
-    _row("blank.few-readings", CARE, "plate", ("remove caliper", {"index": 0}), *(("remove caliper", {"index": 0}) for _ in range(2))),
-    _row("blank.odd-reading", CARE, "plate", ("set caliper", {"index": 4, "thickness": 16.1}), ("set caliper", {"index": 4, "thickness": 16.4})),
+    _row("blank.not-measured", CARE, "plate", None, *(("remove caliper", {"caliper": f"caliper-{i}"}) for i in range(1, 6))),
+    _row("blank.few-readings", CARE, "plate", ("remove caliper", {"caliper": "caliper-1"}), *(("remove caliper", {"caliper": f"caliper-{i}"}) for i in (1, 2))),
+    _row("blank.odd-reading", CARE, "plate", ("set caliper", {"caliper": "caliper-5", "thickness": 16.1}), ("set caliper", {"caliper": "caliper-5", "thickness": 16.4})),
     _row("blank.label", NOTE, "plate", blank(label_thickness=16.3), blank(label_thickness=16.31)),  # mean 16.002 + 0.3
     _row("blank.rocks", CARE, "plate", None, blank(rocks=True)),
-    _row("blank.reading-off-board", STOP, "plate", ("set caliper", {"index": 4, "x": 120.0}), ("set caliper", {"index": 4, "x": 120.5})),
-    _row("blank.reading-off-outline", STOP, "plate", [blank(shape="oval"), *(("set caliper", {"index": i, "x": 60, "y": 6 + i}) for i in range(5)), *(("set height", {"index": i, "x": 40 + 9 * i, "y": 40 - 10 * (i % 2)}) for i in range(5))],
+    _row("blank.reading-off-board", STOP, "plate", ("set caliper", {"caliper": "caliper-5", "x": 120.0}), ("set caliper", {"caliper": "caliper-5", "x": 120.5})),
+    _row("blank.reading-off-outline", STOP, "plate", [blank(shape="oval"), *(("set caliper", {"caliper": f"caliper-{i + 1}", "x": 60, "y": 6 + i}) for i in range(5)), *(("set height", {"height": f"height-{i + 1}", "x": 40 + 9 * i, "y": 40 - 10 * (i % 2)}) for i in range(5))],
          blank(shape="oval")),
     _row("blank.outline", STOP, "plate", blank(shape="outline", outline=((0, 0), (120, 0), (120, 80), (0, 80))), blank(shape="outline", outline=((0, 0), (120, 80), (120, 0), (0, 80)))),
     _row("blank.coats", NOTE, "plate", ("add coat", {"name": "primer", "face": "back", "thickness": 0.1}), ("add coat", {"name": "primer", "thickness": 0.1})),
@@ -336,7 +336,7 @@ LOOKED: Edit = ("clamped", {"setup": "front"})  # something happened, on 2026-11
 
 def thin(tall: float) -> list[Edit]:
     """A thinner board."""
-    return [*(("set caliper", {"index": i, "thickness": tall}) for i in range(5)), *(("set height", {"index": i, "z": tall}) for i in range(5))]  # fmt: skip
+    return [*(("set caliper", {"caliper": f"caliper-{i + 1}", "thickness": tall}) for i in range(5)), *(("set height", {"height": f"height-{i + 1}", "z": tall}) for i in range(5))]  # fmt: skip
 
 
 def under(gap: float) -> Edit:
@@ -384,8 +384,8 @@ HOLD = [
     _row("hold.no-nest", STOP, "nested", None, hold("N1", of="Drawer")),
     _row("hold.not-in-nest", STOP, "nested", ("place blank", {"setup": "front", "x": 520.4, "y": 310.4}), ("place blank", {"setup": "front", "x": 520.5, "y": 310.4})),
     _row("hold.nest-lifts", CARE, "nested", without("T1"), without("T1"), without("T2")),
-    _row("hold.no-stop", STOP, "wedged", None, ("take off bed", {"what": "fences", "index": 0})),
-    _row("hold.on-fence", STOP, "wedged", ("set on bed", {"what": "fences", "index": 0, "values": {"y": 389.993}}), ("set on bed", {"what": "fences", "index": 0, "values": {"y": 389.99}})),  # 120 mm of it by 0.007 and by 0.01: a mm²
+    _row("hold.no-stop", STOP, "wedged", None, ("take off bed", {"what": "fences", "name": "Rail"})),
+    _row("hold.on-fence", STOP, "wedged", ("set on bed", {"what": "fences", "name": "Rail", "values": {"y": 389.993}}), ("set on bed", {"what": "fences", "name": "Rail", "values": {"y": 389.99}})),  # 120 mm of it by 0.007 and by 0.01: a mm²
     _row("hold.on-the-face", STOP, "slab", None, ("add hold", {"setup": "surface", "kind": "strap", "x": 535, "y": 200, "heading": 90, "nose": 124, "packing": 20})),
     _row("hold.above-plane", STOP, "slab", ("set hold", {"setup": "surface", "hold": "E1", "height": 18.61}), ("set hold", {"setup": "surface", "hold": "E1", "height": 18.62})),
     _row("hold.free-corner", NOTE, "strapped", [zero(xy="front left"), *(hold(f"C{i}", x=669.3) for i in (1, 2, 3, 4))], zero(xy="front left"), *(hold(f"C{i}", x=669.4) for i in (1, 2, 3, 4))),  # √(150² - 14²) = 149.345
@@ -436,7 +436,7 @@ CARVE = [
     _row("carve.no-tool", STOP, "plate", ("set carving", {"tool": 4}), ("set carving", {"tool": 9})),
     _row("carve.other-face", STOP, "plate", ("set art", {"art": "lettering", "face": "front"}), ("set art", {"art": "lettering", "face": "left"})),
     _row("carve.not-a-vee", STOP, "plate", ("set carving", {"tool": 4}), ("set carving", {"tool": 2})),
-    _row("carve.no-text", CARE, "plate", None, ("remove line", {"index": 0})),
+    _row("carve.no-text", CARE, "plate", None, ("remove line", {"line": "line-1"})),
     _row("carve.cutout-tool", STOP, "plate", cut(tool=2), cut(tool=3)),
     _row("carve.cutout-tool", STOP, "plate", cut(tool=2), cut(tool=9)),
     _row("carve.cutter-short", STOP, "plate", tool(2, cutting_length=16.02), tool(2, cutting_length=15.99)),
@@ -462,10 +462,10 @@ CARVE = [
 SURFACE = [
     _row("surface.needed", NOTE, "slab", flat(wanted="no"), flat(wanted="ask")),
     _row("surface.not-flat", CARE, "slab", flat(wanted="yes"), flat(wanted="no")),
-    _row("surface.flat-enough", OK, "plate", ("set height", {"index": 4, "z": 16.6}), ("set height", {"index": 4, "z": 16.1})),
-    _row("surface.no-lettering", NOTE, "plate", None, ("remove line", {"index": 0})),
-    _row("surface.no-heights", CARE, "slab", [("remove height", {"index": 0})] * 2, *[("remove height", {"index": 0})] * 3),
-    _row("surface.height-odd", STOP, "slab", ("set height", {"index": 0, "z": 63.0}), ("set height", {"index": 0, "z": 63.1})),  # three times 21, the median of the others
+    _row("surface.flat-enough", OK, "plate", ("set height", {"height": "height-5", "z": 16.6}), ("set height", {"height": "height-5", "z": 16.1})),
+    _row("surface.no-lettering", NOTE, "plate", None, ("remove line", {"line": "line-1"})),
+    _row("surface.no-heights", CARE, "slab", [("remove height", {"height": f"height-{i}"}) for i in (1, 2)], *(("remove height", {"height": f"height-{i}"}) for i in (1, 2, 3))),
+    _row("surface.height-odd", STOP, "slab", ("set height", {"height": "height-1", "z": 63.0}), ("set height", {"height": "height-1", "z": 63.1})),  # three times 21, the median of the others
     # 2.1733 mm come off, the last pass 0.4: 1,268 passes of 5 rows at 0.0014, and 6,000 rows are the most
     _row("surface.too-many-rows", STOP, "slab", flat(limit=0.05), flat(limit=0.0014)),
     _row("surface.no-tool", STOP, "slab", None, flat(tool=9)),
@@ -534,7 +534,7 @@ MORE = [
     ),
     _row("run.barred", NOTE, "plate", cut(tabs=1), cut(tabs=0)),
     _row("run.read-back", OK, "plate", cut(tabs=0), cut(tabs=4)),
-    _row("run.nothing", NOTE, "plate", cut(present=False), cut(present=False), ("remove line", {"index": 0})),
+    _row("run.nothing", NOTE, "plate", cut(present=False), cut(present=False), ("remove line", {"line": "line-1"})),
     _row("wood.arris", CARE, "plate", ON_THE_END, *ON_THE_END, ("set art", {"art": "lettering", "x": 7.0})),
     _row("wood.hangs", CARE, "plate", cut(tabs=0, skin=0.31), cut(tabs=0, skin=0.29)),
     _row("wood.tape-weak", STOP, "taped", cut(width=60, height=40, tabs=4), cut(width=60, height=40, tabs=0)),
@@ -600,14 +600,14 @@ MORE = [
         "slab",
         BACK,
         BACK,
-        ("set height", {"index": 2, "z": 21.0}),
-        ("set height", {"index": 1, "z": 21.0}),
+        ("set height", {"height": "height-3", "z": 21.0}),
+        ("set height", {"height": "height-2", "z": 21.0}),
     ),
     _row(
         "surface.unlike",
         NOTE,
         "slab",
-        [BACK, ("set height", {"index": 2, "z": 21.0}), ("set height", {"index": 1, "z": 21.0})],
+        [BACK, ("set height", {"height": "height-3", "z": 21.0}), ("set height", {"height": "height-2", "z": 21.0})],
         BACK,
     ),
     _row("surface.measure", NOTE, "slab", [BACK, corners(19.4133)], BACK),

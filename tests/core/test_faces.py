@@ -13,7 +13,7 @@ from gatepost.core.blank.shape import polygon
 from gatepost.core.cache import Memory
 from gatepost.core.frames import Matrix, shift
 from gatepost.core.job import commands
-from gatepost.core.job.turning import FACES, FLAT, OPPOSITE, OUT, Lies, about, face_turned, relative, turned
+from gatepost.core.job.turning import FACES, FLAT, OPPOSITE, OUT, Lay, about, face_turned, relative, turned
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.turned import blank_turned
 from gatepost.core.wood.arris import CutFace, meet
@@ -22,7 +22,7 @@ from tests.core.catalogue import JOBS
 from tests.core.told import CELL
 from tests.toys import KINDS
 
-ALL = [Lies(face, spin) for face in FACES for spin in (0, 90, 180, 270)]
+ALL = [Lay(face, spin) for face in FACES for spin in (0, 90, 180, 270)]
 MEMORY = Memory()
 
 
@@ -58,13 +58,13 @@ def test_a_face_is_read_as_the_piece_hangs():
     """By hand, walking round a hanging piece, its top up: with the left end before you its front is on your right, and so on."""
     front_is = {"left": (1, 0), "right": (-1, 0), "top": (0, -1), "bottom": (0, 1)}
     for face, way in front_is.items():
-        x, y, _ = Lies(face).ways
+        x, y, _ = Lay(face).ways
         assert (x[2], y[2]) == way
     for face in ("front", "left", "right"):
-        assert Lies(face).ways[1] == (0, 1, 0)  # the top of the piece at the top of what is read
-    assert Lies("back", 180).ways[:2] == ((-1, 0, 0), (0, 1, 0))  # turned over about Y the back is read upright
-    assert about(FLAT, Lies("back")) == "about X" and about(FLAT, Lies("back", 180)) == "about Y"
-    assert about(Lies("back", 180), FLAT) == "about Y" and about(FLAT, Lies("left")) == about(FLAT, FLAT) == ""
+        assert Lay(face).ways[1] == (0, 1, 0)  # the top of the piece at the top of what is read
+    assert Lay("back", 180).ways[:2] == ((-1, 0, 0), (0, 1, 0))  # turned over about Y the back is read upright
+    assert about(FLAT, Lay("back")) == "about X" and about(FLAT, Lay("back", 180)) == "about Y"
+    assert about(Lay("back", 180), FLAT) == "about Y" and about(FLAT, Lay("left")) == about(FLAT, FLAT) == ""
 
 
 @given(st.sampled_from(ALL), st.sampled_from(ALL), st.tuples(*[st.floats(1, 900)] * 3), st.data())
@@ -80,7 +80,7 @@ def test_a_turned_board_keeps_its_box_at_nought_and_its_places_apart(lie, other,
     assert np.array(relative(lie, other)) @ there + ends == pytest.approx(here, abs=1e-6)
     # what is read at a place of a face lies at that place of the board with the face up
     across = face_turned(to.size[0], to.size[1], lie)
-    hung = Lies(lie.up, 180 if lie.up == "back" else 0)
+    hung = Lay(lie.up, 180 if lie.up == "back" else 0)
     read = turned(*size, hung).at(*place)
     assert across.at(*read[:2])[:2] == pytest.approx(to.at(*place)[:2], abs=1e-6)
 
@@ -109,7 +109,7 @@ def test_what_is_cut_with_any_face_up_lies_so_deep_under_that_face_of_the_blank(
 @pytest.mark.parametrize("spin", [90, 180, 270])
 @pytest.mark.parametrize("face", ["front", "back", "left", "top"])
 def test_a_face_that_comes_up_again_turned_keeps_what_was_cut_on_it_where_it_was_cut(face, spin):
-    job = laid(bare(), Lies(face))
+    job = laid(bare(), Lay(face))
     d = {"x0": 4.0, "x1": 10.0, "apart": 6.0, "depth": 3.0, "tool": 2}
     job = edited(
         job,
@@ -141,10 +141,10 @@ def test_a_side_is_as_high_as_the_outline_makes_it(face, shape):
     corners = ((0.0, 10.0), (60.0, 0.0), (120.0, 25.0), (110.0, 80.0), (20.0, 70.0))
     changes = {"shape": shape, "outline": corners if shape == "outline" else ()}
     blank = blank.model_copy(update={**changes, **({"width": 120.0} if shape == "round" else {})})
-    lying = blank_turned(blank, Lies(face), 16.0)
+    lying = blank_turned(blank, Lay(face), 16.0)
     edge = polygon(blank)
     for h in lying.heights:
-        x, y, _ = Matrix(turned(blank.length, blank.width, 16.0, Lies(face)).rows).inverse().array(
+        x, y, _ = Matrix(turned(blank.length, blank.width, 16.0, Lay(face)).rows).inverse().array(
             np.array([[h.x, h.y, h.z]])
         )[0]  # fmt: skip
         assert edge.exterior.distance(shapely.Point(x, y)) < 1e-6
@@ -170,7 +170,7 @@ def test_two_faces_meet_at_their_arris_where_wood_is_cut_away_from_both(pair, on
     size, cell = (20, 12, 8), 0.5
     gone, faces = [], []
     for face, boxes, turn in ((pair[0], ones, 0), (pair[1], others, spin)):
-        lie = Lies(face, turn)
+        lie = Lay(face, turn)
         to = turned(*(n * cell for n in size), lie)
         field = board(to.size[0], to.size[1], cell, lambda x, y, to=to: np.full((len(y), len(x)), to.size[2]))
         z = field.z.copy()
@@ -214,7 +214,7 @@ def test_artwork_stands_where_its_face_is_read_however_the_board_lies():
     base = edited(JOBS["strapped"](), ("set art", {"art": "lettering", "face": "back", "x": 50.0, "y": 30.0}))
     seen = []
     for spin in (0, 90, 180, 270):
-        done = plan(laid(base, Lies("back", spin)), cell=CELL, memory=MEMORY)
+        done = plan(laid(base, Lay("back", spin)), cell=CELL, memory=MEMORY)
         setup = done.setup("front")
         points = setup.blank_to_work.inverse().array(setup.programs[0].moves.points)
         feeds = ~setup.programs[0].moves.rapid
@@ -237,7 +237,7 @@ def test_artwork_stands_where_its_face_is_read_however_the_board_lies():
 
 
 def test_artwork_on_a_face_that_is_not_up_is_not_cut_and_can_be_put_there():
-    job = laid(JOBS["strapped"](), Lies("back"))
+    job = laid(JOBS["strapped"](), Lay("back"))
     done = plan(job, cell=CELL, memory=MEMORY, coarse=True)
     found = [f for f in done.stops if f.code == "carve.other-face"]
     assert [f.about for f in found] == ["lettering"] and not done.setup("front").programs
@@ -248,7 +248,7 @@ def test_artwork_on_a_face_that_is_not_up_is_not_cut_and_can_be_put_there():
 
 
 def test_new_artwork_stands_in_the_middle_of_the_face_that_is_up():
-    job = laid(bare(), Lies("left", 90))
+    job = laid(bare(), Lay("left", 90))
     job = edited(job, ("set plate", {"setup": "front"}))
     art = next(a for a in job.artwork if a.kind == "plate")
     thick = job.blank.label_thickness
@@ -257,7 +257,7 @@ def test_new_artwork_stands_in_the_middle_of_the_face_that_is_up():
 
 
 def test_a_side_is_not_made_flat_and_the_way_out_is_offered():
-    job = laid(bare(), Lies("left"))
+    job = laid(bare(), Lay("left"))
     job = edited(job, ("add operation", {"setup": "front", "kind": "surface", "id": "flat", "wanted": "yes"}))
     found = [f for f in plan(job, coarse=True).stops if f.code == "surface.side"]
     assert len(found) == 1 and "left end" in found[0].message
@@ -266,7 +266,7 @@ def test_a_side_is_not_made_flat_and_the_way_out_is_offered():
 
 
 def test_each_turn_is_a_step_that_says_what_is_up_and_what_looks_where():
-    job = edited(laid(bare(), Lies("top")), ("add operation", {"setup": "front", "kind": "dimple", "id": "dot"}))
+    job = edited(laid(bare(), Lay("top")), ("add operation", {"setup": "front", "kind": "dimple", "id": "dot"}))
     said = next(s for s in plan(job, cell=CELL, kinds=KINDS).setup("front").steps if s.key == "turn")
     assert (
         said.title == "Lay the board on its bottom edge: top edge up, front face towards you, right end to the right."

@@ -80,7 +80,7 @@ def test_a_flaw_is_under_a_hold_where_it_lies_and_not_where_it_would_lie_straigh
         assert bool(said) is on
 
 
-@pytest.mark.parametrize("key", ["plate", "caliper:0", "flaw:0", "touch", "zero"])
+@pytest.mark.parametrize("key", ["plate:cut-out", "caliper:caliper-1", "flaw:flaw-1", "touch", "zero"])
 def test_what_is_dragged_on_a_board_that_lies_turned_goes_where_the_pointer_goes(key):
     job = edited(
         JOBS["plate"](),
@@ -94,9 +94,9 @@ def test_what_is_dragged_on_a_board_that_lies_turned_goes_where_the_pointer_goes
     def place(j):
         zero = j.setup("front").zero
         return {
-            "plate": lambda: (j.carving.plate.x, j.carving.plate.y),
-            "caliper:0": lambda: (j.blank.calipers[0].x, j.blank.calipers[0].y),
-            "flaw:0": lambda: (j.blank.flaws[0].x, j.blank.flaws[0].y),
+            "plate:cut-out": lambda: (j.carving.plate.x, j.carving.plate.y),
+            "caliper:caliper-1": lambda: (j.blank.calipers[0].x, j.blank.calipers[0].y),
+            "flaw:flaw-1": lambda: (j.blank.flaws[0].x, j.blank.flaws[0].y),
             "touch": lambda: (zero.touch_x, zero.touch_y),
             "zero": lambda: (zero.x, zero.y),
         }[key]()

@@ -16,6 +16,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.drawn import read_drawing, thinned
 from gatepost.core.geometry.outline import placed
 from gatepost.core.job import commands
+from gatepost.core.job.base import changed
 from gatepost.core.job.blank import Blank
 from gatepost.core.job.model import Job
 from gatepost.core.plan.pipeline import plan
@@ -136,7 +137,7 @@ def test_outlines_that_are_none_are_refused_and_nothing_is_lost(name):
     with pytest.raises(OperatorError, match=words):
         commands.run(job, "set outline", {"points": corners})
     with pytest.raises(OperatorError, match="itself"):
-        commands.run(job, "set corner", {"index": 0, "x": 350, "y": 150})
+        commands.run(job, "set corner", {"at": (0, 0), "x": 350, "y": 150})
 
 
 def test_a_file_with_an_outline_that_crosses_itself_opens_and_says_so():
@@ -189,7 +190,7 @@ def test_dragging_a_corner_leaves_everything_else_where_it_is_on_the_bed(index, 
     )
     x, y = job.blank.outline[index]
     try:
-        after = commands.run(job, "set corner", {"index": index, "x": x + dx, "y": y + dy})
+        after = commands.run(job, "set corner", {"at": (x, y), "x": x + dx, "y": y + dy})
     except OperatorError:
         return
 
@@ -202,9 +203,10 @@ def test_dragging_a_corner_leaves_everything_else_where_it_is_on_the_bed(index, 
         return np.array([*spots, (mark.x, mark.y), *corners]) + [s.x, s.y]
 
     assert on_bed(after) == pytest.approx(on_bed(job), abs=1e-9)
-    low = np.array(after.blank.outline).min(axis=0)
-    assert low == pytest.approx([0, 0], abs=1e-9)
-    assert (after.blank.length, after.blank.width) == pytest.approx(tuple(np.array(after.blank.outline).max(axis=0)))
+    outline = np.array(after.blank.outline)
+    assert after.blank.box == pytest.approx((*outline.min(axis=0), *outline.max(axis=0)))
+    like = changed(after.blank, outline=job.blank.outline)  # nothing but the one corner is told otherwise
+    assert changed(after, blank=like) == job
 
 
 @given(st.lists(st.tuples(st.floats(-500, 500), st.floats(-500, 500)), min_size=3, max_size=9))

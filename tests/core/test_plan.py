@@ -65,7 +65,7 @@ def test_a_care_accepted_with_a_reason_opens_its_gate_and_lapses_when_the_figure
     assert again.fingerprint == reckoned.fingerprint
     assert next(f for f in again.findings if f.code == care.code).accepted == "a trial piece"
     assert not [q for q in again.questions if q.code == care.code]
-    worse = plan(edit(accepted, "set height", index=8, z=37.0), memory=memory)
+    worse = plan(edit(accepted, "set height", height="height-9", z=37.0), memory=memory)
     assert [q for q in worse.questions if q.code == care.code]
 
 
@@ -173,7 +173,9 @@ def test_a_board_that_need_not_be_surfaced_says_so_and_what_it_would_keep(quay_p
 
 
 def test_no_text_no_plate_and_no_tools_still_make_a_plan(lock7):
-    bare = edit(edit(edit(lock7, "remove line", index=1), "remove line", index=0), "set plate", present=False)
+    bare = edit(
+        edit(edit(lock7, "remove line", line="line-2"), "remove line", line="line-1"), "set plate", present=False
+    )
     reckoned = plan(bare)
     # with no lettering the cupped board need not be surfaced, and is then too thick for the packing
     assert {f.code for f in reckoned.stops} == {"hold.nose-up"} and reckoned.report("carve").gate is Gate.AJAR
@@ -193,8 +195,8 @@ def test_awkward_blanks_are_planned_or_told(length, width, lock7):
 
 
 def test_letters_that_run_into_each_other_are_cut_as_one(lock7):
-    line = {"index": 0, **outlines("WAVE", "Sans")}
-    job = edit(edit(lock7, "set line", **line), "set line", index=0, tracking=-0.2)
+    line = {"line": "line-1", **outlines("WAVE", "Sans")}
+    job = edit(edit(lock7, "set line", **line), "set line", line="line-1", tracking=-0.2)
     reckoned = plan(job)
     assert reckoned.lettering.overlap and not reckoned.lettering.art.exact
     assert not [f for f in reckoned.findings if f.code == "wood.gouged"]
@@ -207,9 +209,9 @@ HANDLED = [
     ("zero", 3.0, 1.0, "set zero"),
     ("touch", -5.0, 2.0, "set zero"),
     ("blank", 4.0, 4.0, "place blank"),
-    ("caliper:1", 5.0, -90.0, "set caliper"),
-    ("height:0", -90.0, 1.0, "set height"),
-    ("plate", 3.0, 0.0, "set plate"),
+    ("caliper:caliper-2", 5.0, -90.0, "set caliper"),
+    ("height:height-1", -90.0, 1.0, "set height"),
+    ("plate:cut-out", 3.0, 0.0, "set plate"),
 ]
 
 
@@ -223,7 +225,7 @@ def test_dragging_means_a_command(key, dx, dy, command, lock7):
     if key.startswith("hold:C"):
         hold = next(h for h in after.setup("front").holds if h.name == key[5:])
         assert hold.y in after.machine.slots
-    if key == "height:0":
+    if key == "height:height-1":
         assert after.blank.heights[0].x == 0.0
 
 

@@ -201,9 +201,9 @@ def test_a_second_lettering_and_a_second_plate_are_made_judged_and_changed_by_th
     assert art[letters.on[0]].x == job.blank.length / 2 and art[cut.on[0]].figures.width == 50.0
     first = job.carving
     for edit in (
-        ("set line", {"index": 0, "height": 5.0, "operation": letters.id}), ("scale lettering", {"factor": 1.2, "operation": letters.id}),
+        ("set line", {"line": "line-1", "height": 5.0, "operation": letters.id}), ("scale lettering", {"factor": 1.2, "operation": letters.id}),
         ("set carving", {"margin": 3.0, "operation": letters.id}), ("set plate", {"tabs": 2, "operation": cut.id}),
-        ("add line", {**glyphs, "height": 4.0, "operation": letters.id}), ("remove line", {"index": 1, "operation": letters.id}),
+        ("add line", {**glyphs, "height": 4.0, "operation": letters.id}), ("remove line", {"line": "line-2", "operation": letters.id}),
     ):  # fmt: skip
         after = edited(job, edit)
         assert after != job and after.carving == first, edit

@@ -176,7 +176,7 @@ def test_a_height_mistyped_is_asked_about_before_anything_is_worked_out_on_it(lo
     from gatepost.core.job.fixes import apply
     from gatepost.core.plan.pipeline import plan
 
-    job = commands.run(lock7, "set height", {"index": 2, "z": typed})
+    job = commands.run(lock7, "set height", {"height": "height-3", "z": typed})
     found = plan(job, memory=memory)
     (odd,) = [f for f in found.findings if f.code == "surface.height-odd"]
     assert f"{typed:g}" in odd.message.replace("⟦", "").replace("⟧", "").replace(",", "")

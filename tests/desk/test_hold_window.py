@@ -131,7 +131,7 @@ def test_a_nest_s_program_is_written_read_back_and_refused_in_a_sentence(qtbot, 
     assert not program.complaints and len(program.moves) > 20 and "stop" not in said[-1].lower()
     low = program.moves.points[:, 2].min()
     assert low == pytest.approx(-0.2, abs=1e-3) and program.moves.points[1:, 0].max() < 200.0
-    at_hold.run("set on bed", {"what": "nests", "index": 0, "values": {"relief": 0.5}})
+    at_hold.run("set on bed", {"what": "nests", "name": nest["name"], "values": {"relief": 0.5}})
     at_hold.write_nest(0, tmp_path / "other.nc")
     assert "thin enough" in said[-1] and not (tmp_path / "other.nc").exists()
 

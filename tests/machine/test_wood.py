@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from gatepost.core.job.turning import FACES, FLAT, Lies, relative
+from gatepost.core.job.turning import FACES, FLAT, Lay, relative
 from gatepost.machine.standins.router import BadMessage, ways_of
 from gatepost.machine.standins.wood import BedWood
 
 CELL, SIZE = 0.5, (24, 16, 10)
-LIES = st.builds(Lies, st.sampled_from(list(FACES)), st.sampled_from([0, 90, 180, 270]))
+LAYS = st.builds(Lay, st.sampled_from(list(FACES)), st.sampled_from([0, 90, 180, 270]))
 
 
 def cubes_seen(cubes, lie):
@@ -25,7 +25,7 @@ def cubes_seen(cubes, lie):
     return np.where(some, top - np.flatnonzero(block.any(axis=(0, 1)))[0] * CELL, np.nan)
 
 
-@given(st.integers(1, 15), st.integers(1, 23), st.integers(0, 9), st.lists(LIES, min_size=1, max_size=4))
+@given(st.integers(1, 15), st.integers(1, 23), st.integers(0, 9), st.lists(LAYS, min_size=1, max_size=4))
 @settings(max_examples=120)
 def test_turned_any_way_it_lies_as_a_block_of_cubes_would(j, i, low, lies):
     """A block with one corner lower, or gone."""
@@ -45,7 +45,7 @@ def test_turned_any_way_it_lies_as_a_block_of_cubes_would(j, i, low, lies):
         assert wood.outline.min(axis=0) == pytest.approx((100.0, 50.0))
 
 
-@given(st.lists(LIES, min_size=1, max_size=5), st.randoms(use_true_random=False))
+@given(st.lists(LAYS, min_size=1, max_size=5), st.randoms(use_true_random=False))
 @settings(max_examples=60)
 def test_what_is_cut_on_a_face_is_there_when_it_is_up_again(lies, chance):
     wood, before = BedWood(np.full(SIZE[1::-1], 5.0, np.float32), CELL / 2, CELL / 2, CELL), FLAT

@@ -137,7 +137,7 @@ def _wood(
 ) -> list[Shape]:
     """The board. clear: only its edge and contours, over a photo."""
     blank, to_bed = setup.blank, setup.placed.to_bed
-    corners = _corners_of(setup, 0.0, 0.0, blank.length, blank.width)
+    corners = _corners_of(setup, *blank.box)
     edge = to_bed.array(ring(blank))
     edge = np.vstack([edge, edge[:1]])
     clip = None if blank.shape == "rectangle" else edge
@@ -244,8 +244,8 @@ def _readings(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
     for i, r in enumerate(setup.blank.calipers):
         role = "reading-odd" if i in odd else ("reading-out" if r.keep is False else "reading")
         x, y = setup.at(r.x, r.y)
-        out.append(dot(x, y, role, f"caliper:{i}", size=5))
-        up = 1 if r.y > setup.blank.width / 2 else -1
+        out.append(dot(x, y, role, f"caliper:{r.id}", size=5))
+        up = 1 if r.y > setup.blank.middle[1] else -1
         out.append(text(x, y + up * 26, show_length(r.thickness, unit), "reading-text"))
     tops = setup.blank.heights
     ends = {0, len(tops) - 1} if not tops else {
@@ -253,9 +253,9 @@ def _readings(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
     }  # fmt: skip
     for i, h in enumerate(tops):
         if len(tops) <= LABELLED or i in ends:
-            out.append(label(*setup.at(h.x, h.y), show_length(h.z, unit), "height", f"height:{i}"))
+            out.append(label(*setup.at(h.x, h.y), show_length(h.z, unit), "height", f"height:{h.id}"))
         else:
-            out.append(dot(*setup.at(h.x, h.y), "reading-out", f"height:{i}", size=3.5))
+            out.append(dot(*setup.at(h.x, h.y), "reading-out", f"height:{h.id}", size=3.5))
     return out
 
 
@@ -269,23 +269,24 @@ def _corners(plan: Plan, setup: PlannedSetup) -> list[Shape]:
     blank = setup.blank
     out: list[Shape] = []
     turn = np.radians(blank.grain + setup.placed.to_bed.turn)
-    long = min(90.0, 0.2 * blank.length)
-    x, y = setup.at(0.5 * blank.length, 0.5 * blank.width)
+    long = min(90.0, 0.2 * blank.across[0])
+    x, y = setup.at(*blank.middle)
     way = np.array([np.cos(turn), np.sin(turn)])
     for side in (-9.0, 0.0, 9.0):
         middle = np.array([x, y]) + side * np.array([-way[1], way[0]])
         out.append(line(np.array([middle - long * way, middle + long * way]), "grain"))
     if blank.shape == "outline" and len(blank.outline) <= FEW_CORNERS:
-        out += [dot(*setup.at(px, py), "corner", f"corner:{i}", size=4) for i, (px, py) in enumerate(blank.outline)]
+        there = setup.carried.then(setup.placed.to_bed)
+        out += [dot(*there.xy(*c), "corner", f"corner:{i}", size=4) for i, c in enumerate(plan.job.blank.outline)]
     return out
 
 
 def _flaws(plan: Plan, setup: PlannedSetup) -> list[Shape]:
     """Flaws of either face as they lie under the face that is up."""
     out: list[Shape] = []
-    for i, flaw in enumerate(setup.blank.flaws):
+    for flaw in setup.blank.flaws:
         role = "flaw" if flaw.face == "front" else "flaw-under"
-        key = f"flaw:{i}"
+        key = f"flaw:{flaw.id}"
         x, y = setup.at(flaw.x, flaw.y)
         out.append(Shape("ring", np.array([[x, y]]), role, key, size=max(flaw.size / 2.0, 4.0)))
         out.append(text(x, y - flaw.size / 2.0 - 12.0, flaw.kind, "flaw-text", key=key))
@@ -300,7 +301,7 @@ def _supports(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
     for i, spot in enumerate(setup.blank.supports):
         shim = shims[i].height if shims else 0.0
         words = "support" if not shims else f"shim {show_length(shim, unit)}" if shim >= THINNEST else "no shim"
-        out.append(label(*setup.at(spot.x, spot.y), words, "height", f"support:{i}"))
+        out.append(label(*setup.at(spot.x, spot.y), words, "height", f"support:{spot.id}"))
     return out
 
 

@@ -51,17 +51,17 @@ def line_y(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
     if bad is not None and bad.place is not None:
         return bad.place.y
     if stage in ("blank", "surface") and setup.extremes is not None:
-        width = setup.blank.width
+        (_, y0, _, y1), width = setup.blank.box, setup.blank.across[1]
         share = 0.0 if setup.blank.shape == "rectangle" else 0.12 * width  # where there is wood all along
         edge = min(max(2.0 * setup.start.cell, share), width / 2.0)
-        return setup.at(setup.extremes.lowest[0], min(max(setup.extremes.lowest[1], edge), width - edge))[1]
+        return setup.at(setup.extremes.lowest[0], min(max(setup.extremes.lowest[1], y0 + edge), y1 - edge))[1]
     if stage == "carve" and plan.lettering.letters:
         tallest = max(plan.lettering.letters, key=lambda q: q.cut.widest)
         bounds = tallest.outline().bounds
         return setup.at((bounds[0] + bounds[2]) / 2, (bounds[1] + bounds[3]) / 2)[1]
     if stage == "zero" and setup.touches:
         return next(iter(setup.touches.values())).y
-    return setup.at(setup.blank.length / 2, setup.blank.width / 2)[1]
+    return setup.at(*setup.blank.middle)[1]
 
 
 def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -> Drawing:
@@ -161,17 +161,18 @@ def _floor(setup: PlannedSetup, y: float, profile: np.ndarray) -> np.ndarray:
     left, _, right, _ = _room(setup)
     (x0, y0), (x1, y1) = setup.back(left, y), setup.back(right, y)
     share = profile[:, 0] / max(math.hypot(x1 - x0, y1 - y0), 1e-9)
-    x, row = x0 + share * (x1 - x0), (y0 + share * (y1 - y0)) / setup.blank.width * (rows - 1)
+    (left, front, _, _), (long, wide) = setup.blank.box, setup.blank.across
+    x, row = x0 + share * (x1 - x0) - left, (y0 + share * (y1 - y0) - front) / wide * (rows - 1)
     j = np.clip(np.rint(row), 0, rows - 1).astype(int)
-    i = np.clip(x / setup.blank.length * (columns - 1), 0, columns - 1)
+    i = np.clip(x / long * (columns - 1), 0, columns - 1)
     low = np.minimum(i.astype(int), columns - 2)
     return np.asarray(under[j, low] + (i - low) * (under[j, low + 1] - under[j, low]), np.float64)
 
 
 def _room(setup: PlannedSetup) -> tuple[float, float, float, float]:
     """The bed that the board takes up: x0, y0, x1, y1."""
-    b = setup.blank
-    corners = np.array([[0.0, 0.0], [b.length, 0.0], [b.length, b.width], [0.0, b.width]])
+    left, front, right, back = setup.blank.box
+    corners = np.array([[left, front], [right, front], [right, back], [left, back]])
     there = setup.placed.to_bed.array(corners)
     (x0, y0), (x1, y1) = there.min(axis=0).tolist(), there.max(axis=0).tolist()
     return x0, y0, x1, y1

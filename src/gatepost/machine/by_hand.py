@@ -109,19 +109,19 @@ def tick(
 
 def _across(plan: Plan, setup: PlannedSetup, tool: int | None, typed: tuple[float, ...]) -> list[FoundZero]:
     """X0 and Y0 from what was read. Raises OperatorError where the blank is not the size that was measured."""
-    zero, blank, m = setup.setup.zero, plan.job.blank, plan.job.machine
+    zero, blank, m = setup.setup.zero, setup.blank, plan.job.machine
     if zero.xy_way == "pointer":
         return [FoundZero(a, v, 0.0, z_zero(v, "nothing", 0.0)) for a, v in zip("xy", typed)]
     if tool is None:
         raise OperatorError("No tool is fitted yet. Fit it first, then touch off.")
     pin = pin_of(setup.setup, plan.job.tool(tool))
-    corner = (setup.setup.x - m.travel_x, setup.setup.y - m.travel_y)
-    edges = edge_touches(setup.setup, (blank.length, blank.width), corner, 0.0, pin)
+    corner = (setup.corner[0] - m.travel_x, setup.corner[1] - m.travel_y)
+    edges = edge_touches(setup.setup, blank.across, corner, 0.0, pin)
     out: list[FoundZero] = []
     for axis in ("x", "y"):
         mine = [(e, c) for e, c in zip(edges, typed) if e.axis == axis]
         out.append(found_from(axis, [e for e, _ in mine], [c for _, c in mine], pin, 0.0))
-    off = size_off(out, blank.length, blank.width, max(SIZE_OFF, blank.doubt))
+    off = size_off(out, *blank.across, max(SIZE_OFF, blank.doubt))
     if off:
         raise OperatorError(off)
     return out

@@ -138,9 +138,9 @@ class StepRunner:
         if step.key.startswith("rock"):
             self.journal = self.journal.add(now(), "rocked", setup.name, answer="still")
         if step.key == "hold":
-            dx, dy = setup.setup.x - self.laid[0], setup.setup.y - self.laid[1]
+            dx, dy = setup.corner[0] - self.laid[0], setup.corner[1] - self.laid[1]
             self.session.lay(dx, dy, standing_words(setup.solids))
-            self.laid = (setup.setup.x, setup.setup.y)
+            self.laid = setup.corner
 
     def _fit(self, setup: PlannedSetup, step: Step) -> None:
         tool = self.plan.job.tool(step.tool or 0)
@@ -253,16 +253,16 @@ class StepRunner:
             x, y, _ = self._wanted(setup, tool, *work, 0.0)
             found = by_eye(self.session, (x, y), work, 0.0)
         else:
-            corner = (setup.setup.x - m.travel_x, setup.setup.y - m.travel_y)
+            corner = (setup.corner[0] - m.travel_x, setup.corner[1] - m.travel_y)
             face = self._wanted(setup, tool, 0.0, 0.0, float(setup.start.z.max()))[2]
             pin = pin_of(setup.setup, tool)
             self.session.fit({**tool_words(tool), "diameter": pin})
-            edges = edge_touches(setup.setup, (blank.length, blank.width), corner, face, pin)
+            edges = edge_touches(setup.setup, blank.across, corner, face, pin)
             try:
                 found = by_edges(self.session, edges, pin, (m.travel_x, m.travel_y))
             finally:
                 self.session.fit(tool_words(tool))
-        off = size_off(found, blank.length, blank.width, max(SIZE_OFF, blank.doubt))
+        off = size_off(found, *blank.across, max(SIZE_OFF, blank.doubt))
         if off:
             raise OperatorError(off)
         self.session.zero(**{f.axis: f.machine for f in found})

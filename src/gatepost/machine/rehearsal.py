@@ -72,7 +72,7 @@ def rehearse(plan: Plan, name: str, tell: Callable[[str], None] = lambda words: 
     session: Session | None = None
     try:
         session = Session(machine.host, machine.port)
-        conductor = StepRunner(session, plan, Journal(), (plan.setups[0].setup.x, plan.setups[0].setup.y))
+        conductor = StepRunner(session, plan, Journal(), plan.laid_first)
         for setup in plan.setups:
             for step in setup.steps:
                 tell(step.title)

@@ -72,7 +72,7 @@ def findings(blank: Blank) -> list[Finding]:
     if said:
         return said
     last = done[-1].after if done else (blank.stock.length, blank.stock.width, blank.stock.thickness)
-    wanted = (blank.length, blank.width, blank.label_thickness)
+    wanted = (*blank.across, blank.label_thickness)
     off = [
         f"{name} {mm(is_)} where {mm(want)} is wanted"
         for name, is_, want in zip(SIZES, last, wanted)

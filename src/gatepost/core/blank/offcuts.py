@@ -35,8 +35,8 @@ def that_would_do(offcuts: Sequence[S], blank: Blank) -> list[S]:
     fits = [
         o
         for o in offcuts
-        if o.length >= blank.length - SLACK
-        and o.width >= blank.width - SLACK
+        if o.length >= blank.across[0] - SLACK
+        and o.width >= blank.across[1] - SLACK
         and o.thickness >= blank.label_thickness - SLACK
     ]
     return sorted(fits, key=lambda o: o.length * o.width * o.thickness)

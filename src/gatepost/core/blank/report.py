@@ -52,7 +52,7 @@ def report(
         figures += batches.figures(blank.batch, done)
         findings += batches.findings(blank.batch, done)
     fact = f"{mm(thick.mean, 1)} measured" if thick.measured else "not measured"
-    line = f"{job.wood.name} · {SHAPES[blank.shape]}{mm(blank.length, 0)} × {mm(blank.width, 0)}"
+    line = f"{job.wood.name} · {SHAPES[blank.shape]}{' × '.join(mm(v, 0) for v in blank.across)}"
     return Report("blank", fact, line, tuple(figures), tuple(findings), gate_of(tuple(findings)))
 
 
@@ -66,9 +66,8 @@ def _outline(job: Job, outline: Polygon) -> list[Finding]:
     if blank.shape in ("rectangle",) or wrong:
         return said
     near = outline.buffer(blank.doubt + 2.0)
-    places = [(r.x, r.y) for r in blank.calipers] + [(h.x, h.y) for h in blank.heights]
-    out = [i + 1 for i, place in enumerate(places) if not near.intersects(Spot(*place))]
+    out = [r for r in (*blank.calipers, *blank.heights) if not near.intersects(Spot(r.x, r.y))]
     if out:
-        message = f"Reading {out[0]} lies outside the outline: there is no wood there. Move it, or take it away."
-        said.append(Finding("blank.reading-off-outline", Level.STOP, "blank", message, about=str(out[0])))
+        message = f"The reading {out[0].id} at X {mm(out[0].x)}, Y {mm(out[0].y)} lies outside the outline: there is no wood there. Move it, or take it away."
+        said.append(Finding("blank.reading-off-outline", Level.STOP, "blank", message, about=out[0].id))
     return said

@@ -71,10 +71,10 @@ def findings(blank: Blank, known: Thickness) -> list[Finding]:
             "Measure there again, or say what it is."
         )
         fixes = (
-            Fix("set caliper", {"index": index, "keep": True}, "It is right: keep it"),
-            Fix("set caliper", {"index": index, "keep": False}, "Leave it out"),
+            Fix("set caliper", {"caliper": reading.id, "keep": True}, "It is right: keep it"),
+            Fix("set caliper", {"caliper": reading.id, "keep": False}, "Leave it out"),
         )
-        said.append(Finding("blank.odd-reading", Level.CARE, "blank", message, fixes=fixes, about=str(index)))
+        said.append(Finding("blank.odd-reading", Level.CARE, "blank", message, fixes=fixes, about=reading.id))
     if known.measured:
         off = working("measured - label", Named("measured", known.mean), Named("label", blank.label_thickness))
         if abs(off.result) > 0.3:
@@ -85,9 +85,10 @@ def findings(blank: Blank, known: Thickness) -> list[Finding]:
             "The board rocks on the bed. Shim under the high corners until it stands, then measure its heights again."
         )
         said.append(Finding("blank.rocks", Level.CARE, "blank", message))
-    places = [(r.x, r.y) for r in blank.calipers] + [(h.x, h.y) for h in blank.heights]
-    outside = [i + 1 for i, (x, y) in enumerate(places) if not (0 <= x <= blank.length and 0 <= y <= blank.width)]
+    x0, y0, x1, y1 = blank.box
+    outside = [r for r in (*blank.calipers, *blank.heights) if not (x0 <= r.x <= x1 and y0 <= r.y <= y1)]
     if outside:
-        message = f"Reading {outside[0]} is not on the board. Move it, or take it away."
-        said.append(Finding("blank.reading-off-board", Level.STOP, "blank", message, about=str(outside[0])))
+        off = outside[0]
+        message = f"The reading {off.id} at X {mm(off.x)}, Y {mm(off.y)} is not on the board. Move it, or take it away."
+        said.append(Finding("blank.reading-off-board", Level.STOP, "blank", message, about=off.id))
     return said

@@ -105,9 +105,10 @@ class Top:
         low, high = float(z.min()), float(z.max())
         return np.clip(across @ (z @ along.T), low, high)
 
-    def grid(self, length: float, width: float, count: int = 61) -> tuple[Array, Array, Array]:
-        """x, y, z over the board, each (count, count), edges included."""
-        x, y = np.meshgrid(np.linspace(0, length, count), np.linspace(0, width, count))
+    def grid(self, box: tuple[float, float, float, float], count: int = 61) -> tuple[Array, Array, Array]:
+        """x, y, z over a rectangle x0, y0, x1, y1, each (count, count), edges included."""
+        x0, y0, x1, y1 = box
+        x, y = np.meshgrid(np.linspace(x0, x1, count), np.linspace(y0, y1, count))
         return x, y, self.at(x, y)
 
 

@@ -40,7 +40,15 @@ def problem(corners: Array) -> str:
 
 
 def placed(points: Sequence[Sequence[float]] | Array) -> tuple[Array, tuple[float, float]]:
-    """An outline laid with its lower left at the blank's corner, anticlockwise, and by how much it was moved, mm.
+    """An outline laid with its lower left at the blank's corner, anticlockwise, and by how much it was moved, mm. Raises
+    OperatorError with what is wrong."""
+    corners = sound(points)
+    low = corners.min(axis=0)
+    return corners - low, (-float(low[0]), -float(low[1]))
+
+
+def sound(points: Sequence[Sequence[float]] | Array) -> Array:
+    """An outline where it is, anticlockwise, (n, 2).
 
     Corners are taken to a millionth of a mm; one that repeats the one before is dropped. Raises OperatorError with what is wrong.
     """
@@ -55,5 +63,4 @@ def placed(points: Sequence[Sequence[float]] | Array) -> tuple[Array, tuple[floa
         raise OperatorError(wrong)
     if shapely.LinearRing(corners).is_ccw is False:
         corners = corners[::-1]
-    low = corners.min(axis=0)
-    return corners - low, (-float(low[0]), -float(low[1]))
+    return corners

@@ -4,6 +4,7 @@ angles degrees."""
 
 from __future__ import annotations
 
+from itertools import count
 from typing import Annotated, Any, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -26,6 +27,9 @@ class Model(BaseModel):
 
 
 Spot = tuple[Place, Place]
+Called = Annotated[
+    str, Field(pattern=r"^([a-z0-9][a-z0-9-]{0,39})?$")
+]  # the id of one of several; none until it is among them
 M = TypeVar("M", bound=Model)
 
 
@@ -39,6 +43,20 @@ def changed(model: M, **values: Any) -> M:
         return type(model).model_validate({**kept, **values})
     except ValidationError as error:
         raise OperatorError(complaint(error)) from None
+
+
+def called(items: tuple[M, ...], stem: str, field: str = "id") -> tuple[M, ...]:
+    """Things of a list, each with an id: ``stem``-n, the smallest that is free, where it has none. Raises ValueError where two have
+    the same."""
+    ids = [getattr(i, field) for i in items]
+    given = [i for i in ids if i]
+    if len(set(given)) != len(given):
+        raise ValueError(f"two are called “{next(i for i in given if given.count(i) > 1)}”")
+    if len(given) == len(ids):
+        return items
+    used = set(given)
+    free = (name for n in count(1) if (name := f"{stem}{n}") not in used)
+    return tuple(i if getattr(i, field) else i.model_copy(update={field: next(free)}) for i in items)
 
 
 def complaint(error: ValidationError) -> str:

@@ -3,11 +3,11 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, ValidationInfo, field_validator
 
-from gatepost.core.job.base import Amount, Board, Model, Name, Place, Rate, Size, Spot
+from gatepost.core.job.base import Amount, Board, Called, Model, Name, Place, Rate, Size, Spot, called
 from gatepost.core.tolerances import MOST_CORNERS, PICKING
 
 PICTURE = r"^photo-[0-9a-f]{12}(-squared)?\.(jpg|png)$"  # name of a part that holds a picture
@@ -16,6 +16,7 @@ PICTURE = r"^photo-[0-9a-f]{12}(-squared)?\.(jpg|png)$"  # name of a part that h
 class Reading(Model):
     """A caliper reading of thickness, and where. keep: what was answered when it looked odd."""
 
+    id: Called = ""
     x: Place
     y: Place
     thickness: Size
@@ -25,6 +26,7 @@ class Reading(Model):
 class TopHeight(Model):
     """A reading of the top's height above the spoilboard, the board lying as it will be surfaced."""
 
+    id: Called = ""
     x: Place
     y: Place
     z: Size
@@ -33,6 +35,7 @@ class TopHeight(Model):
 class UnderGap(Model):
     """A reading of the underside: how far it stands above the spoilboard, the board lying as it will be surfaced."""
 
+    id: Called = ""
     x: Place
     y: Place
     z: Amount
@@ -41,6 +44,7 @@ class UnderGap(Model):
 class Support(Model):
     """Where a shim goes under the board, blank coordinates."""
 
+    id: Called = ""
     x: Place
     y: Place
 
@@ -48,6 +52,7 @@ class Support(Model):
 class Flaw(Model):
     """A fault of the wood. x, y: its middle; size: how far across; depth: down from its face, nothing where unknown."""
 
+    id: Called = ""
     kind: Literal["crack", "knot", "bark", "hole"] = "crack"
     face: Literal["front", "back"] = "front"
     x: Place
@@ -59,6 +64,7 @@ class Flaw(Model):
 class Coat(Model):
     """A coat, film or mask that is on a face before carving. thickness: of the dry film."""
 
+    id: Called = ""
     name: Name = "primer"
     face: Literal["front", "back"] = "front"
     thickness: Annotated[float, Field(ge=0, le=20)] = 0.1
@@ -104,6 +110,7 @@ class Stock(Model):
 class SawCut(Model):
     """One step of a cut list: which size it changes and to what, and the name of the offcut where it is worth keeping."""
 
+    id: Called = ""
     size: Literal["length", "width", "thickness"]
     to: Size
     keep: Annotated[str, Field(max_length=80)] = ""
@@ -142,8 +149,14 @@ class Wood(Model):
     taken: str = ""
 
 
+STEMS = {  # of ids of what there may be several of
+    "calipers": "caliper", "heights": "height", "under": "gap", "supports": "support", "flaws": "flaw", "coats": "coat", "saw_cuts": "saw-cut",
+}  # fmt: skip
+
+
 class Blank(Model):
-    """A board in its own frame: length along X, width along Y, of the rectangle about it whatever its shape.
+    """A board in its own frame, which never moves: length along X and width along Y are the box that it is measured in, and over
+    which it is turned; a board with an outline may reach past it, or not fill it.
 
     outline: corners of any shape; doubt: ± of the outline. grain: its direction, degrees from X. moisture: per cent, and
     when it was taken. diagonals: as measured, front left to back right first. metal, old_paint, treated: what was found
@@ -176,3 +189,33 @@ class Blank(Model):
     under: Annotated[tuple[UnderGap, ...], Field(max_length=5000)] = ()
     supports: Annotated[tuple[Support, ...], Field(max_length=60)] = ()
     rocks: bool | None = None
+
+    @field_validator(*STEMS)
+    @classmethod
+    def _called(cls, things: tuple[Any, ...], info: ValidationInfo) -> tuple[Any, ...]:
+        return called(things, f"{STEMS[str(info.field_name)]}-")
+
+    @property
+    def box(self) -> tuple[float, float, float, float]:
+        """x0, y0, x1, y1 of the rectangle about its wood."""
+        if self.shape != "outline" or len(self.outline) < 3:
+            return 0.0, 0.0, self.length, self.width
+        x, y = zip(*self.outline)
+        return min(x), min(y), max(x), max(y)
+
+    @property
+    def across(self) -> tuple[float, float]:
+        """How long and how wide its wood is."""
+        x0, y0, x1, y1 = self.box
+        return x1 - x0, y1 - y0
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        """Of the rectangle about its wood."""
+        x0, y0, x1, y1 = self.box
+        return 0.5 * (x0 + x1), 0.5 * (y0 + y1)
+
+    def part(self, fx: float, fy: float) -> tuple[float, float]:
+        """A place at so much of the way along and across that rectangle, from its lower left."""
+        (x0, y0, _, _), (long, wide) = self.box, self.across
+        return x0 + fx * long, y0 + fy * wide

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
-from gatepost.core.job.base import Amount, Model, Name, Place, Size, Words
+from gatepost.core.job.base import Amount, Called, Model, Name, Place, Size, Words, called
 from gatepost.core.tolerances import CUTOUT_ALLOWANCE
 
 MOST_LETTERS = 1000  # of all lines
@@ -37,6 +37,7 @@ class TextLine(Model):
     """A line of lettering. height: of its capitals. glyphs: the outlines used, kept with the job; width and advances
     in capital heights."""
 
+    id: Called = ""
     text: Words
     face: Name
     height: Size
@@ -58,7 +59,7 @@ class Letters(Model):
         letters = sum(len(line.glyphs) for line in lines)
         if letters > MOST_LETTERS:
             raise ValueError(f"a job has {MOST_LETTERS} letters at most, and these are {letters}")
-        return lines
+        return called(lines, "line-")
 
 
 class VCut(Model):

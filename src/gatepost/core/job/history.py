@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from pydantic_core import to_json
 
+from gatepost.core.job.blank import STEMS
 from gatepost.core.job.hold import HOLDS
 
 if TYPE_CHECKING:
@@ -92,9 +93,11 @@ KEYS_4 = (
 CARVING_4 = ("lines", "x", "y", "leading", "margin", "tool", "plate", "sanding", "painted")
 PLATE_4 = ("x", "y", "width", "height", "corner", "tool", "allowance", "tabs", "tab_width", "tab_height", "skin")
 SETUP_4 = ("name", "turn", "x", "y", "skew", "holds", "zero", "touches")
+_OF_EACH: Any = {"__all__": {"id"}}  # format 4 told things of a list by their number
 NOT_COUNTED: Any = {
     "name": True, "unit": True, "accepted": True, "holding": True,
-    "machine": {"bed": {"scars": True, "skimmed": True, "blocks": True}, "taken": True},
+    "machine": {"bed": {"scars": True, "skimmed": True, "blocks": True, "inserts": {"__all__": {"name"}}}, "taken": True},
+    "blank": dict.fromkeys(STEMS, _OF_EACH),
 }  # fmt: skip
 
 
@@ -151,9 +154,11 @@ def _as_4(new: dict[str, Any], screwed: str) -> dict[str, Any] | None:
     plate = None
     if "cut-out" in done and "plate" in art:
         plate = {**art["plate"], **art["plate"]["figures"], **done["cut-out"]["figures"]}
+    letters = art["lettering"]["figures"]
     carving = {
         **art["lettering"],
-        **art["lettering"]["figures"],
+        **letters,
+        "lines": [{k: v for k, v in line.items() if k != "id"} for line in letters["lines"]],
         **done["lettering"]["figures"],
         "plate": _of(plate, PLATE_4),
     }

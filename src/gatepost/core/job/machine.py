@@ -5,9 +5,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
-from gatepost.core.job.base import Amount, Model, Name, Place, Rate, Size, Spot, Words
+from gatepost.core.job.base import Amount, Model, Name, Place, Rate, Size, Spot, Words, called
 
 
 class Dialect(Model):
@@ -25,6 +25,7 @@ class Dialect(Model):
 class Inserts(Model):
     """Threaded inserts in the spoilboard, in a grid from x, y on the bed. thread: of their screws."""
 
+    name: Annotated[str, Field(max_length=80)] = ""
     x: Place
     y: Place
     across: Size = 100.0
@@ -88,6 +89,11 @@ class BedThings(Model):
     blocks: Annotated[tuple[Size, ...], Field(max_length=40)] = ()
     slot: Literal["steel", "aluminium"] = "steel"
     slot_nut: Size = 10.0
+
+    @field_validator("inserts")
+    @classmethod
+    def _called(cls, inserts: tuple[Inserts, ...]) -> tuple[Inserts, ...]:
+        return called(inserts, "Inserts ", "name")
 
 
 class Sensor(Model):

@@ -40,7 +40,7 @@ _READ: dict[Face, Ways] = {
 BACK_SPIN = 180  # a back turned over about X is read upside down
 
 
-class Lies(NamedTuple):
+class Lay(NamedTuple):
     """How a board lies: the face that is up, and degrees that it is turned by on its plane then, against the clock."""
 
     up: Face
@@ -58,7 +58,7 @@ class Lies(NamedTuple):
         return _face((-back[0], -back[1], -back[2])), _face(right)
 
 
-FLAT = Lies("front")
+FLAT = Lay("front")
 
 
 def _face(out: Way) -> Face:
@@ -73,19 +73,19 @@ def _spun(ways: Ways, degrees: int) -> Ways:
     return x, y, z
 
 
-def lies(setup: Setup) -> Lies:
+def lies(setup: Setup) -> Lay:
     """How the board lies in a setup."""
-    return Lies(setup.up, setup.spin)
+    return Lay(setup.up, setup.spin)
 
 
-def relative(before: Lies, now: Lies) -> Ways:
+def relative(before: Lay, now: Lay) -> Ways:
     """The turn from one lie to another: X, Y and Z of the bed then, told in the bed's directions before."""
     old = before.ways
     a, b, c = (tuple(sum(p * q for p, q in zip(way, axis)) for axis in old) for way in now.ways)
     return a, b, c  # type: ignore[return-value]
 
 
-def about(before: Lies, now: Lies) -> str:
+def about(before: Lay, now: Lay) -> str:
     """About what a board is turned over between two lies; nothing where it is not simply turned over."""
     x, y, z = relative(before, now)
     if z != (0, 0, -1):
@@ -107,12 +107,12 @@ class Turned:
         return a, b, c
 
 
-def turned(length: float, width: float, thick: float, lie: Lies) -> Turned:
+def turned(length: float, width: float, thick: float, lie: Lay) -> Turned:
     """A board that lay front up, its lower left at nought, laid otherwise."""
     return _into(lie.ways, (length, width, thick))
 
 
-def face_turned(length: float, width: float, lie: Lies) -> Turned:
+def face_turned(length: float, width: float, lie: Lay) -> Turned:
     """From the face that is up, as it is read from its own lower left, to the board as it lies, so long and so wide there; heights are
     left as they are."""
     spin = lie.spin + (BACK_SPIN if lie.up == "back" else 0)
@@ -132,6 +132,31 @@ def _into(ways: Ways, box: tuple[float, float, float]) -> Turned:
 
     x, y, z = (sum(abs(w) * b for w, b in zip(way, box)) for way in ways)
     return Turned((row(ways[0], x), row(ways[1], y), row(ways[2], z)), (x, y, z))
+
+
+@dataclass(frozen=True)
+class Standing:
+    """The rectangle about a board as it lies in a setup, in its own coordinates there, and how high it is as sold."""
+
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+    high: float
+
+    def part(self, fx: float, fy: float) -> tuple[float, float]:
+        """A place at so much of the way along and across, from its lower left."""
+        return self.x0 + (self.x1 - self.x0) * fx, self.y0 + (self.y1 - self.y0) * fy
+
+
+def standing_in(job: Job, setup: Setup) -> Standing:
+    """How a board lies in a setup, told without a plan."""
+    b = job.blank
+    x0, y0, x1, y1 = b.box
+    to = turned(b.length, b.width, b.label_thickness, lies(setup))
+    ends = [to.at(x, y, z) for x, y, z in ((x0, y0, 0.0), (x1, y1, b.label_thickness))]
+    low, high = ([f(a, c) for a, c in zip(*ends)] for f in (min, max))
+    return Standing(low[0], low[1], high[0], high[1], high[2] - low[2])
 
 
 def other_face(job: Job) -> Setup | None:

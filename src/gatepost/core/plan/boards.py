@@ -13,12 +13,12 @@ from gatepost.core.frames import BlankFrame, Board, Matrix, shift
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.job.surface import Surfacing
-from gatepost.core.job.turning import Lies, lies, turned
+from gatepost.core.job.turning import Lay, lies, turned
 from gatepost.core.plan.known import PlanInputs, digest, heavy
 from gatepost.core.plan.laid import wood_of
 from gatepost.core.plan.layout import Laid
 from gatepost.core.plan.surfaces import surfaced
-from gatepost.core.plan.turned import blank_turned, spun, turned_job
+from gatepost.core.plan.turned import blank_turned, spun, standing, turned_job
 from gatepost.core.surface.seat import Seat
 from gatepost.core.surface.second import thickness
 from gatepost.core.wood.field import HeightField
@@ -31,7 +31,7 @@ class LyingBoard:
     underside, uncut; on_cut: on a face that was made flat."""
 
     known: PlanInputs
-    lies: Lies
+    lies: Lay
     field: HeightField
     key: str
     carried: Matrix[BlankFrame, Board]
@@ -60,10 +60,11 @@ def rough(k: PlanInputs, memory: Memory) -> tuple[HeightField, str]:
     """The board as it is laid, and what it comes from."""
     blank = k.job.blank
     made_of = (blank.shape, blank.length, blank.width, blank.outline, k.wood.heights, k.thickness.mean, k.cell)
+    long, wide = blank.across
     outline = None if blank.shape == "rectangle" else k.wood.outline
     field = memory.get(
-        "field", made_of, lambda: board_field(blank.length, blank.width, k.cell, k.wood.top.over, outline),
-        heavy(blank.length * blank.width / k.cell**2),
+        "field", made_of, lambda: board_field(long, wide, k.cell, k.wood.top.over, outline, blank.box[:2]),
+        heavy(long * wide / k.cell**2),
     )  # fmt: skip
     return field, digest(repr(made_of).encode())
 
@@ -115,10 +116,12 @@ def _on_a_side(front: LyingBoard, laid: Laid, memory: Memory) -> LyingBoard:
     """The board stood on an end or an edge, as thick as it is by then."""
     k, lie = front.known, lies(laid.setup)
     to = turned(k.job.blank.length, k.job.blank.width, front.top, lie)
-    high = to.size[2]
+    low, high = standing(k.job.blank, to)
     job = k.job.model_copy(update={"blank": blank_turned(k.job.blank, lie, front.top)})
-    known = _known(replace(k, thickness=Thickness(high, high, high, (), False)), job, laid, memory, high)
-    over = front.carried.then(Matrix[Board, Board](to.rows))
+    tall = high - low
+    known = _known(replace(k, thickness=Thickness(tall, tall, tall, (), False)), job, laid, memory, tall)
+    down: Matrix[Board, Board] = shift(0.0, 0.0, -low)
+    over = front.carried.then(Matrix[Board, Board](to.rows)).then(down)
     return LyingBoard(known, lie, *rough(known, memory), over, own=False)
 
 
@@ -129,7 +132,7 @@ def _spun(board: LyingBoard, laid: Laid, memory: Memory) -> LyingBoard:
     turn = (lie.spin - board.lies.spin) % 360
     job = k.job.model_copy(update={"blank": spun(blank, turn)})
     known = _known(k, job, laid, memory, k.thickness.mean)
-    over = Matrix[Board, Board](turned(blank.length, blank.width, 0.0, Lies("front", turn)).rows)
+    over = Matrix[Board, Board](turned(blank.length, blank.width, 0.0, Lay("front", turn)).rows)
     there = replace(board, known=known, lies=lie, carried=board.carried.then(over), plane=None)
     field, key = rough(known, memory)
     there = replace(there, field=field, key=key)

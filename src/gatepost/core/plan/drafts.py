@@ -14,7 +14,7 @@ from gatepost.core.hold import solids
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
-from gatepost.core.job.turning import FLAT, Lies, face_turned
+from gatepost.core.job.turning import FLAT, Lay, face_turned
 from gatepost.core.plan.boards import LyingBoard, cut_to, laid_first, rough, turned_back, up
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import COARSER, PlanInputs
@@ -67,7 +67,7 @@ class SetupDraft:
     pieces: tuple[DraftOperation, ...]
     own: bool
     on_cut: bool
-    before: Lies
+    before: Lay
     pose: Matrix[FaceFrame, Board]
     seat: Seat | None
     site: Site
@@ -102,7 +102,7 @@ def drafts(k: PlanInputs, journal: Journal, memory: Memory) -> list[SetupDraft]:
     return made
 
 
-def _draft(board: LyingBoard, laid: Laid, before: Lies) -> SetupDraft:
+def _draft(board: LyingBoard, laid: Laid, before: Lay) -> SetupDraft:
     k, setup = board.known, laid.setup
     blank = k.job.blank
     pose: Matrix[FaceFrame, Board] = Matrix(face_turned(blank.length, blank.width, board.lies).rows)
@@ -178,6 +178,6 @@ def _top_at(k: PlanInputs, laid: Laid, pose: Matrix[FaceFrame, Board]) -> float:
     spot = zeros.touch_place(laid.setup.zero, k.job.blank)
     if laid.setup.zero.z == "bed":
         art = next((k.job.art(w.kind.art, w.operation.on) for w in laid.wanted if w.face), None)
-        middle = Point[Board](k.job.blank.length / 2.0, k.job.blank.width / 2.0)
+        middle = Point[Board](*k.job.blank.middle)
         spot = pose.apply(Point(art.x, art.y)) if art is not None else middle
     return float(k.wood.top.at(np.array([spot.x]), np.array([spot.y]))[0])

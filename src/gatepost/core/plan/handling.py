@@ -41,13 +41,16 @@ def moved(
         dx, dy = _on_blank(job, setup_name, dx, dy)
     if kind == "corner" and int(name) < len(job.blank.outline):
         x, y = job.blank.outline[int(name)]
-        return "set corner", {"index": int(name), "x": x + dx, "y": y + dy}
+        return "set corner", {"at": (x, y), "x": x + dx, "y": y + dy}
     if kind in lists:
-        spot = lists[kind][int(name)]
+        spot = next((s for s in lists[kind] if s.id == name), None)
+        if spot is None:
+            return None
+        x0, y0, x1, y1 = job.blank.box
         return f"set {kind}", {
-            "index": int(name),
-            "x": _within(spot.x + dx, job.blank.length),
-            "y": _within(spot.y + dy, job.blank.width),
+            kind: name,
+            "x": min(max(spot.x + dx, x0), x1),
+            "y": min(max(spot.y + dy, y0), y1),
         }
     if kind == "plate":
         return _plate(job, setup_name, name, dx, dy)
@@ -82,10 +85,6 @@ def _on_board(job: Job, setup_name: str, dx: float, dy: float) -> tuple[float, f
     return x1 - x0, y1 - y0
 
 
-def _within(value: float, limit: float) -> float:
-    return min(max(value, 0.0), limit)
-
-
 def _hold(job: Job, setup_name: str, name: str, dx: float, dy: float, snap: bool, kinds: HoldKinds) -> Edit | None:
     setup = job.setup(setup_name)
     hold = next((h for h in setup.holds if h.name == name), None)
@@ -105,40 +104,41 @@ def _hold(job: Job, setup_name: str, name: str, dx: float, dy: float, snap: bool
 def _bed_thing(job: Job, name: str, dx: float, dy: float) -> Edit | None:
     """A fence or a nest moved on the bed."""
     for what in ("fences", "nests"):
-        for i, thing in enumerate(getattr(job.machine.bed, what)):
+        for thing in getattr(job.machine.bed, what):
             if thing.name == name:
-                return "set on bed", {"what": what, "index": i, "values": {"x": thing.x + dx, "y": thing.y + dy}}
+                return "set on bed", {"what": what, "name": name, "values": {"x": thing.x + dx, "y": thing.y + dy}}
     return None
 
 
 def on_edge(job: Job, setup: Setup, heading: float, width: float, x: float, y: float) -> tuple[float, float]:
     """Where a jaw of a width that comes along its heading stands on the edge that it faces; as it is where it meets none. Bed."""
-    if job.blank.shape == "rectangle" and not setup.skew:
+    board = lying(job, setup)
+    if board.shape == "rectangle" and not setup.skew:
         way = math.radians(heading)
         if abs(math.sin(way)) > 0.5:
-            return x, setup.y if heading % 360 < 180 else setup.y + job.blank.width
-        return (setup.x if math.cos(way) > 0 else setup.x + job.blank.length), y
-    outline = placed_in(job, setup).to_bed.area(polygon(lying(job, setup)))
+            return x, setup.y if heading % 360 < 180 else setup.y + board.width
+        return (setup.x if math.cos(way) > 0 else setup.x + board.length), y
+    outline = placed_in(job, setup).to_bed.area(polygon(board))
     return first_contact(outline, heading, width, x, y)
 
 
 def _zero(job: Job, setup_name: str, dx: float, dy: float, snap: bool) -> Edit:
-    zero = job.setup(setup_name).zero
-    old = datum(zero, job.blank)
+    zero, board = job.setup(setup_name).zero, lying(job, job.setup(setup_name))
+    old = datum(zero, board)
     x, y = old.x + dx, old.y + dy
-    for corner, (fx, fy) in CORNERS.items():
-        if snap and corner != zero.xy and math.hypot(x - fx * job.blank.length, y - fy * job.blank.width) < SNAP:
+    for corner, share in CORNERS.items():
+        if snap and corner != zero.xy and math.dist((x, y), board.part(*share)) < SNAP:
             return "set zero", {"setup": setup_name, "xy": corner}
     return "set zero", {"setup": setup_name, "xy": "mark", "x": x, "y": y}
 
 
 def _touch(job: Job, setup_name: str, dx: float, dy: float) -> Edit:
-    zero = job.setup(setup_name).zero
-    old = datum(zero, job.blank)
+    zero, board = job.setup(setup_name).zero, lying(job, job.setup(setup_name))
+    old = datum(zero, board)
     if zero.touch_x is not None and zero.touch_y is not None:
         x, y = zero.touch_x, zero.touch_y
     elif zero.z == "bed":
-        x, y = -40.0, job.blank.width / 2.0
+        x, y = board.box[0] - 40.0, board.middle[1]
     else:
         x, y = old.x, old.y
     return "set zero", {"setup": setup_name, "touch_x": x + dx, "touch_y": y + dy}

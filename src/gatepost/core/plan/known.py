@@ -54,7 +54,7 @@ def field_cell(length: float, width: float, cells: int = CELLS) -> float:
 
 def know(job: Job, memory: Memory, cell: float | None, coarse: bool, kinds: Kinds) -> PlanInputs:
     """cell: of the height fields, mm, or nothing for what suits."""
-    cell = cell or field_cell(job.blank.length, job.blank.width, ROUGHLY if coarse else CELLS)
+    cell = cell or field_cell(*job.blank.across, ROUGHLY if coarse else CELLS)
     thick = blank_thickness.thickness(job.blank)
     setup, wanted = first_surfacing(job, kinds)
     wood = wood_of(job, wanted, thick.mean, memory)

@@ -87,5 +87,6 @@ def under_map(job: Job, wood: LaidWood, shape_of: tuple[int, int]) -> NDArray[np
     if wood.seat is not None:
         raised = wood.seat.heights(raised)
     top = top_of(blank.model_copy(update={"heights": raised}), 1.0)
-    x, y = (np.linspace(0.0, size, count) for size, count in zip((blank.length, blank.width), reversed(shape_of)))
+    (x0, y0, x1, y1), (rows, columns) = blank.box, shape_of
+    x, y = np.linspace(x0, x1, columns), np.linspace(y0, y1, rows)
     return np.maximum(top.over(x, y) - 1.0, 0.0).astype(np.float32)

@@ -24,7 +24,7 @@ from gatepost.core.hold.solids import Solid
 from gatepost.core.job.blank import Blank
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
-from gatepost.core.job.turning import Lies
+from gatepost.core.job.turning import Lay
 from gatepost.core.motion import Moves
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.program.fingerprint import of_plan
@@ -124,7 +124,7 @@ class PlannedSetup:
     blank: Blank
     placed: Placed
     carried: Matrix[BlankFrame, Board]
-    before: Lies
+    before: Lay
     pose: Matrix[FaceFrame, Board]
     surfaced: SurfacingResult
     extremes: Extremes | None
@@ -172,6 +172,12 @@ class PlannedSetup:
     def at(self, x: float, y: float) -> tuple[float, float]:
         """A place of the board as it lies, on the bed."""
         return self.placed.to_bed.xy(x, y)
+
+    @property
+    def corner(self) -> tuple[float, float]:
+        """Where the lower left of the rectangle about the board is to lie on the bed, before it is found to lie turned."""
+        x0, y0, _, _ = self.blank.box
+        return self.setup.x + x0, self.setup.y + y0
 
     @property
     def face_to_bed(self) -> Matrix[FaceFrame, Bed]:
@@ -237,6 +243,12 @@ class Plan:
     def fingerprint(self) -> str:
         """Of what comes out: of all programs, in their order."""
         return of_plan(p.fingerprint for s in self.setups for p in s.programs)
+
+    @property
+    def laid_first(self) -> tuple[float, float]:
+        """Where the lower left of the rectangle about the board lies on the bed before the first setup, front up."""
+        x0, y0, _, _ = self.job.blank.box
+        return self.setups[0].setup.x + x0, self.setups[0].setup.y + y0
 
     @property
     def carving(self) -> PlannedSetup:

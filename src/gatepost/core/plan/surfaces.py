@@ -164,7 +164,7 @@ def _way(job: Job, wanted: Surfacing, wood: LaidWood, seat: Seat, tool: Tool, li
         there = replace(wood, heights=laid.heights, top=turned, extremes=extremes(turned, inside))
     top, ends = there.top, there.extremes
     depths = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted, _stands_on(job, wanted, seat))
-    x, y, z = top.grid(laid.length, laid.width)
+    x, y, z = top.grid(laid.box)
     z = z[shapely.intersects_xy(inside, x, y)]
     minutes = {p: _pass_seconds(job, there, tool, lines(there, depths.heights, p)) for p in ("rectangle", "outline")}
     done = tuple(

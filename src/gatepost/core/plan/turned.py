@@ -16,7 +16,7 @@ from gatepost.core.blank.thickness import thickness
 from gatepost.core.job.base import changed
 from gatepost.core.job.blank import Blank, Flaw, Reading, Support, TopHeight, UnderGap
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.turning import OUT, SIDES, Lies, Turned, lies, turned
+from gatepost.core.job.turning import OUT, SIDES, Lay, Turned, lies, turned
 from gatepost.core.surface.seat import Seat
 from gatepost.core.zero.datum import Placed, placed
 
@@ -27,7 +27,7 @@ LEAST = 0.001  # mm above the bed that anything stands at the least
 def lying(job: Job, setup: Setup) -> Blank:
     """The board as it lies in a setup, as thick as it was measured."""
     lie = lies(setup)
-    return job.blank if lie == Lies("front") else blank_turned(job.blank, lie, thickness(job.blank).mean)
+    return job.blank if lie == Lay("front") else blank_turned(job.blank, lie, thickness(job.blank).mean)
 
 
 def placed_in(job: Job, setup: Setup) -> Placed:
@@ -45,7 +45,8 @@ def turned_job(job: Job, back: Setup, plane: float, seat: Seat | None) -> Job:
     a, b, c = seat.moved if seat is not None else (0.0, 0.0, 0.0)
     gaps = [(g.x, g.y, g.z) for g in blank.under]
     if not gaps:
-        gaps = [(x, y, 0.0) for x in (0.0, blank.length) for y in (0.0, blank.width)]
+        x0, y0, x1, y1 = blank.box
+        gaps = [(x, y, 0.0) for x in (x0, x1) for y in (y0, y1)]
     over = turned(blank.length, blank.width, plane, lies(back))
     heights = []
     for x, y, z in gaps:
@@ -54,7 +55,7 @@ def turned_job(job: Job, back: Setup, plane: float, seat: Seat | None) -> Job:
     return job.model_copy(update={"blank": blank_turned(blank, lies(back), plane, heights)})
 
 
-def blank_turned(blank: Blank, lie: Lies, thick: float, heights: Sequence[TopHeight] = ()) -> Blank:
+def blank_turned(blank: Blank, lie: Lay, thick: float, heights: Sequence[TopHeight] = ()) -> Blank:
     """A board that lay front up, so thick, as it lies otherwise. heights: of its top then, where its back or its front is up and
     they are known; a side is as high as the outline makes it."""
     to = turned(blank.length, blank.width, thick, lie)
@@ -66,7 +67,7 @@ def blank_turned(blank: Blank, lie: Lies, thick: float, heights: Sequence[TopHei
 
 def spun(blank: Blank, degrees: int) -> Blank:
     """A board as it lies, turned on its plane, everything that was read of it with it."""
-    lie = Lies("front", degrees % 360)
+    lie = Lay("front", degrees % 360)
     to = turned(blank.length, blank.width, 0.0, lie)
     return blank_turned(blank, lie, blank.label_thickness, [_there(h, to) for h in blank.heights]).model_copy(
         update={
@@ -86,7 +87,7 @@ def _there(thing: T, to: Turned) -> T:
     return changed(thing, x=x, y=y)
 
 
-def _of_a_face(blank: Blank, lie: Lies, to: Turned, heights: Sequence[TopHeight]) -> dict[str, object]:
+def _of_a_face(blank: Blank, lie: Lay, to: Turned, heights: Sequence[TopHeight]) -> dict[str, object]:
     over = lie.up == "back"
     corners = [to.at(x, y)[:2] for x, y in blank.outline]
     return {
@@ -103,34 +104,50 @@ def _flaw(flaw: Flaw, to: Turned, over: bool) -> Flaw:
     return changed(flaw, x=x, y=y, face=other if over else flaw.face)
 
 
-def _of_a_side(blank: Blank, lie: Lies, to: Turned) -> dict[str, object]:
+def standing(blank: Blank, to: Turned) -> tuple[float, float]:
+    """From where to where a board reaches, upright, once it stands on an end or an edge: past its box, or not as far."""
+    x0, y0, x1, y1 = blank.box
+    each = [to.at(x, y, 0.0)[2] for x in (x0, x1) for y in (y0, y1)]
+    return min(each), max(each)
+
+
+def _of_a_side(blank: Blank, lie: Lay, to: Turned) -> dict[str, object]:
     """A side is a strip as wide as the board is thick, as high everywhere as the outline makes it there. Nothing was read on it."""
+    x0, y0, x1, y1 = blank.box
+    low, high = standing(blank, to)
+    thick = to.size[0] if lie.ways[0][2] else to.size[1]
+    ends = [to.at(x, y, z)[:2] for x, y, z in ((x0, y0, 0.0), (x1, y1, thick))]
+    (left, front), (right, back) = (tuple(f(a, b) for a, b in zip(*ends)) for f in (min, max))
+    fills = blank.box == (0.0, 0.0, blank.length, blank.width)
+    strip = () if fills else ((left, front), (right, front), (right, back), (left, back))
     return {
-        "shape": "rectangle", "outline": (), "heights": () if blank.shape == "rectangle" else _followed(blank, lie, to),
+        "shape": "rectangle" if fills else "outline", "outline": strip, "label_thickness": high - low,
+        "heights": () if blank.shape == "rectangle" else _followed(blank, lie, to, low),
         "under": (), "supports": (), "calipers": (), "flaws": (), "coats": (), "rocks": None, "diagonals": None,
     }  # fmt: skip
 
 
-def _followed(blank: Blank, lie: Lies, to: Turned) -> tuple[TopHeight, ...]:
-    """Heights of a side that is not straight, along both its long edges."""
-    edge = polygon(blank)
+def _followed(blank: Blank, lie: Lay, to: Turned, low: float) -> tuple[TopHeight, ...]:
+    """Heights of a side that is not straight, along both its long edges. low: where it stands on, the box's way."""
+    edge, (x0, y0, x1, y1) = polygon(blank), blank.box
     endwise = lie.up in ("left", "right")  # looked at along X
-    ends = (blank.width if endwise else blank.length, 1.0 if min(OUT[lie.up]) >= 0 else -1.0)
+    first, last = (y0, y1) if endwise else (x0, x1)
+    outward = sum(OUT[lie.up])
     thick = to.size[0] if lie.ways[0][2] else to.size[1]
     out: list[TopHeight] = []
-    for at in np.linspace(0.0, ends[0], ALONG):
-        across = [(-1.0, at), (blank.length + 1.0, at)] if endwise else [(at, -1.0), (at, blank.width + 1.0)]
+    for at in np.linspace(first, last, ALONG):
+        across = [(x0 - 1.0, at), (x1 + 1.0, at)] if endwise else [(at, y0 - 1.0), (at, y1 + 1.0)]
         met = shapely.get_coordinates(edge.intersection(shapely.LineString(across)))
         if not len(met):
             continue
-        x, y = met[int(np.argmax(ends[1] * met[:, 0 if endwise else 1]))]
+        x, y = met[int(np.argmax(outward * met[:, 0 if endwise else 1]))]
         for z in (0.0, thick):
             tx, ty, tz = to.at(float(x), float(y), z)
-            out.append(TopHeight(x=tx, y=ty, z=max(tz, LEAST)))
+            out.append(TopHeight(x=tx, y=ty, z=max(tz - low, LEAST)))
     return tuple(out)
 
 
-def _grain(degrees: float, lie: Lies) -> float:
+def _grain(degrees: float, lie: Lay) -> float:
     """The grain's direction on the bed, degrees from X, either way along it; nought where it stands upright."""
     if lie.up in SIDES:
         way = (math.cos(math.radians(degrees)), math.sin(math.radians(degrees)), 0.0)

@@ -40,7 +40,7 @@ def first_touch(c: Cuts) -> tuple[float, float]:
     """Where Z is touched first, bed XY: for Z on the bed with nothing chosen, beside the board to its left."""
     setup, blank, to_bed = c.draft.setup, c.draft.known.job.blank, c.draft.placed.to_bed
     if setup.zero.z == "bed" and setup.zero.touch_x is None:
-        return to_bed.xy(-40.0, blank.width / 2.0)
+        return to_bed.xy(blank.box[0] - 40.0, blank.middle[1])
     return to_bed.xy(*zeros.touch_place(setup.zero, blank).xy)
 
 
@@ -102,7 +102,7 @@ def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> 
     shims = tuple((s.x, s.y, s.height) for s in d.seat.shims if s.height >= THINNEST) if d.seat is not None else ()
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
-        mark=mark, shims=shims, before=d.before, onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
+        mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
         witness=_witness(d), flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds],
     )  # fmt: skip
 
@@ -186,8 +186,8 @@ def _top_grid(k: PlanInputs, memory: Memory) -> tuple[object, object, object] | 
     if not k.wood.top.measured:
         return None
     blank = k.job.blank
-    key = (k.wood.heights, k.thickness.mean, blank.length, blank.width)
-    return memory.get("grid", key, lambda: k.wood.top.grid(blank.length, blank.width, 41), SMALL)
+    key = (k.wood.heights, k.thickness.mean, blank.box)
+    return memory.get("grid", key, lambda: k.wood.top.grid(blank.box, 41), SMALL)
 
 
 def _top_map(k: PlanInputs, memory: Memory) -> NDArray[np.float32] | None:
@@ -195,7 +195,7 @@ def _top_map(k: PlanInputs, memory: Memory) -> NDArray[np.float32] | None:
     if not k.wood.top.measured:
         return None
     blank = k.job.blank
-    key = (k.wood.heights, k.thickness.mean, blank.length, blank.width)
+    key = (k.wood.heights, k.thickness.mean, blank.box)
     return memory.get("map", key, lambda: _mapped(k), SMALL)
 
 
@@ -204,12 +204,12 @@ def _under_map(d: SetupDraft, memory: Memory) -> NDArray[np.float32] | None:
     if not d.own:
         return None
     job, wood = d.known.job, replace(d.known.wood, seat=d.seat)
-    key = (job.blank.under, job.blank.length, job.blank.width, wood.seat)
+    key = (job.blank.under, job.blank.box, wood.seat)
     return memory.get("underside", key, lambda: under_map(job, wood, UNDER), SMALL)
 
 
 def _mapped(k: PlanInputs) -> NDArray[np.float32]:
-    length, width = k.job.blank.length, k.job.blank.width
-    step = max(length, width) / MAP
-    x, y = (np.linspace(0.0, s, max(2, round(s / step))) for s in (length, width))
+    x0, y0, x1, y1 = k.job.blank.box
+    step = max(x1 - x0, y1 - y0) / MAP
+    x, y = (np.linspace(a, b, max(2, round((b - a) / step))) for a, b in ((x0, x1), (y0, y1)))
     return k.wood.top.over(x, y).astype(np.float32)

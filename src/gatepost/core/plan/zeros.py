@@ -47,7 +47,7 @@ def spots_of(
     standing: Sequence[Solid],
 ) -> tuple[Spot, ...]:
     """Every place that X0 Y0 could be at, with what speaks for and against it. outline: blank frame."""
-    places = {name: (fx * job.blank.length, fy * job.blank.width) for name, (fx, fy) in CORNERS.items()}
+    places = {name: job.blank.part(fx, fy) for name, (fx, fy) in CORNERS.items()}
     if job.blank.shape == "outline":
         places["outline middle"] = middle_of(job.blank)
     if setup.zero.xy == "mark":
@@ -63,8 +63,8 @@ def _spot(
     x, y = at
     corner = name in CORNERS and name != "centre"
     inward = (
-        x + (EDGE_WOOD if x < job.blank.length / 2 else -EDGE_WOOD),
-        y + (EDGE_WOOD if y < job.blank.width / 2 else -EDGE_WOOD),
+        x + (EDGE_WOOD if x < job.blank.middle[0] else -EDGE_WOOD),
+        y + (EDGE_WOOD if y < job.blank.middle[1] else -EDGE_WOOD),
     )
     look = inward if corner else at
     wood = bool(outline.intersects(Spot_(*look)))

@@ -11,7 +11,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
-from gatepost.core.job.turning import FACES, FLAT, OPPOSITE, SIDES, Lies, about, lies
+from gatepost.core.job.turning import FACES, FLAT, OPPOSITE, SIDES, Lay, about, lies
 from gatepost.core.units import mm
 
 StepKind = Literal[
@@ -80,8 +80,9 @@ def steps_of(
     loads: list[ProgramLoad],
     touches: dict[int, TouchOff],
     mark: tuple[float, float],
+    corner: tuple[float, float],
     shims: tuple[tuple[float, float, float], ...] = (),
-    before: Lies = FLAT,
+    before: Lay = FLAT,
     onto_cut: bool = True,
     held_by: str = "",
     careful: bool = False,
@@ -89,11 +90,11 @@ def steps_of(
     witness: tuple[float, float] | None = None,
     settings: Sequence[Step] = (),
 ) -> list[Step]:
-    """All steps of a setup. settings: its holds, each set. mark: X0 Y0 on the bed; shims: x, y in blank coordinates and height of each; before: how
+    """All steps of a setup. settings: its holds, each set. mark: X0 Y0, corner: lower left of the board, on the bed; shims: x, y in blank coordinates and height of each; before: how
     the board lay until then; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
     flattens: whether all that is done is to make the face flat;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
-    out = _laying(setup, shims, before, onto_cut, held_by, settings)
+    out = _laying(setup, corner, shims, before, onto_cut, held_by, settings)
     fitted: int | None = None
     for load in loads:
         tool = tools[load.tool]
@@ -117,8 +118,9 @@ def steps_of(
 
 def _laying(
     setup: Setup,
+    corner: tuple[float, float],
     shims: tuple[tuple[float, float, float], ...],
-    before: Lies,
+    before: Lay,
     onto_cut: bool,
     held_by: str,
     settings: Sequence[Step],
@@ -126,11 +128,11 @@ def _laying(
     """Until the board lies and is held."""
     name = setup.name
     kinds = held_by or "no holds"
-    where = f"X {mm(setup.x)}, Y {mm(setup.y)} on the bed"
+    where = f"X {mm(corner[0])}, Y {mm(corner[1])} on the bed"
     out = [
         Step("hold", name, "tick", f"Lay the board with its corner at {where}.",
              f"Then {kinds}, as drawn. No bit in the spindle yet: hands work under it. A board that rocks is shimmed, never pulled flat.",
-             ISOLATE, "its corner, X", setup.x),
+             ISOLATE, "its corner, X", corner[0]),
         *settings,
         Step("rock", name, "tick", "Press on each corner in turn. Does it rock?", "Tick when it stands still on all corners."),
     ]  # fmt: skip
@@ -146,7 +148,7 @@ def _laying(
     return out
 
 
-def _turning(setup: Setup, before: Lies, onto_cut: bool) -> Step:
+def _turning(setup: Setup, before: Lay, onto_cut: bool) -> Step:
     """The board turned over, stood on another face, or turned on its plane."""
     now = lies(setup)
     turn, detail = (

@@ -267,6 +267,7 @@ def _seat_findings(wanted: Surfacing, blank: Blank, done: SurfacingResult) -> li
 
 def _corners(blank: Blank) -> tuple[dict[str, float], ...]:
     """Three places for supports: a board always stands on three."""
-    x, y = round(0.1 * blank.length), round(0.1 * blank.width)
-    places = ((x, y), (blank.length - x, y), (blank.length / 2.0, blank.width - y))
+    (x0, y0, x1, y1), (long, wide) = blank.box, blank.across
+    x, y = round(0.1 * long), round(0.1 * wide)
+    places = ((x0 + x, y0 + y), (x1 - x, y0 + y), (blank.middle[0], y1 - y))
     return tuple({"x": float(a), "y": float(b)} for a, b in places)

@@ -62,7 +62,8 @@ def _read(blank: Blank) -> Readings:
     tops = np.array([(h.x, h.y, h.z) for h in blank.heights])
     if blank.under:
         return readings(tops, np.array([(g.x, g.y, g.z) for g in blank.under]))
-    corners = [(0.0, 0.0, 0.0), (blank.length, 0.0, 0.0), (blank.length, blank.width, 0.0), (0.0, blank.width, 0.0)]
+    x0, y0, x1, y1 = blank.box
+    corners = [(x0, y0, 0.0), (x1, y0, 0.0), (x1, y1, 0.0), (x0, y1, 0.0)]
     return Readings(readings(tops).top, np.array(corners))
 
 

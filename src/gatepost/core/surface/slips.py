@@ -22,9 +22,8 @@ SLIPS = (0.1, 0.01, 0.001, 10.0, 100.0, 25.4, 1 / 25.4)
 
 @dataclass(frozen=True)
 class Slip:
-    """A height that looks mistyped. index: its number; others: their median, mm; meant: what it may have been, or nothing."""
+    """A height that looks mistyped. others: their median, mm; meant: what it may have been, or nothing."""
 
-    index: int
     height: TopHeight
     others: float
     meant: float | None
@@ -41,17 +40,17 @@ def slip(heights: Sequence[TopHeight]) -> Slip | None:
         if share > FAR and (worst is None or share > worst[0]):
             meant = min((h.z * s for s in SLIPS), key=lambda z: max(z / others, others / z))
             near = max(meant / others, others / meant) < NEAR
-            worst = (share, Slip(i, h, others, round(meant, 4) if near else None))
+            worst = (share, Slip(h, others, round(meant, 4) if near else None))
     return worst[1] if worst is not None else None
 
 
 def slip_finding(found: Slip) -> Finding:
     """What is asked about it, with what it may have been."""
     h = found.height
-    fixes: tuple[Fix, ...] = (Fix("remove height", {"index": found.index}, "Leave this reading out"),)
+    fixes: tuple[Fix, ...] = (Fix("remove height", {"height": h.id}, "Leave this reading out"),)
     question = ""
     if found.meant is not None:
-        fixes = (Fix("set height", {"index": found.index, "z": found.meant}, f"Make it {mm(found.meant)}"), *fixes)
+        fixes = (Fix("set height", {"height": h.id, "z": found.meant}, f"Make it {mm(found.meant)}"), *fixes)
         question = f" Was {mm(found.meant)} meant?"
     message = (
         f"The height at X {mm(h.x)}, Y {mm(h.y)} is {mm(h.z)}, and the others are about {mm(found.others)}.{question} Nothing is "

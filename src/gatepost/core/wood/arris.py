@@ -62,8 +62,9 @@ def meet(one: CutFace, other: CutFace) -> Met | None:
     lowest = np.flip(lowest, axis) if flip else lowest
     lowest = np.minimum.accumulate(lowest, axis)
     lowest = np.flip(lowest, axis) if flip else lowest
-    i = np.rint((there[:, 0] - g.x0) / g.cell).astype(int)
-    j = np.rint((there[:, 1] - g.y0) / g.cell).astype(int)
+    over = 0.5 * g.cell * np.array(out)  # the first cell that lies wholly over the floor
+    i = np.rint((there[:, 0] + over[0] - g.x0) / g.cell).astype(int)
+    j = np.rint((there[:, 1] + over[1] - g.y0) / g.cell).astype(int)
     on = (i >= 0) & (j >= 0) & (i < g.z.shape[1]) & (j < g.z.shape[0])
     deep = np.full(len(i), -np.inf)
     deep[on] = there[on, 2] - lowest[j[on], i[on]]

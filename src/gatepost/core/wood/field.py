@@ -92,18 +92,21 @@ def rectangle(length: float, width: float, cell: float, heights: Heights) -> Hei
 
 
 def board(
-    length: float, width: float, cell: float, over: Heights, outline: shapely.Geometry | None = None
-) -> HeightField:
-    """As rectangle. over: called with the axes x (columns,) and y (rows,), gives z (rows, columns); outline: of the wood."""
+    length: float, width: float, cell: float, over: Heights, outline: shapely.Geometry | None = None,
+    corner: tuple[float, float] = (0.0, 0.0),
+) -> HeightField:  # fmt: skip
+    """As rectangle. over: called with the axes x (columns,) and y (rows,), gives z (rows, columns); outline: of the wood; corner: its
+    lower left."""
+    x0, y0 = corner
     columns, rows = max(1, round(length / cell)), max(1, round(width / cell))
-    x = (np.arange(columns, dtype=np.float64) + 0.5) * (length / columns)
-    y = (np.arange(rows, dtype=np.float64) + 0.5) * (width / rows)
+    x = x0 + (np.arange(columns, dtype=np.float64) + 0.5) * (length / columns)
+    y = y0 + (np.arange(rows, dtype=np.float64) + 0.5) * (width / rows)
     z = np.empty((rows, columns), np.float32)
     for band in bands(rows):
         z[band] = over(x, y[band])
     if outline is not None:
-        z[~inside(outline, 0.5 * cell, 0.5 * cell, cell, rows, columns)] = OUTSIDE
-    return HeightField(z, 0.5 * cell, 0.5 * cell, cell)
+        z[~inside(outline, x0 + 0.5 * cell, y0 + 0.5 * cell, cell, rows, columns)] = OUTSIDE
+    return HeightField(z, x0 + 0.5 * cell, y0 + 0.5 * cell, cell)
 
 
 BAND = 256  # rows looked at at once, where a whole field's worth of working space would be too much

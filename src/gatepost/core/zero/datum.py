@@ -26,14 +26,14 @@ def datum(zero: Zero, blank: BlankModel) -> Point[Board]:
     if zero.xy == "outline middle":
         return Point(*middle_of(blank))
     fx, fy = CORNERS[zero.xy]
-    return Point(fx * blank.length, fy * blank.width)
+    return Point(*blank.part(fx, fy))
 
 
 def middle_of(blank: BlankModel) -> tuple[float, float]:
     """Middle of a blank's area, blank coordinates: a live edge has no centre of its own. By the surveyor's formula."""
     corners = np.asarray(blank.outline, np.float64)
     if blank.shape != "outline" or len(corners) < 3:
-        return 0.5 * blank.length, 0.5 * blank.width
+        return blank.middle
     x, y = corners.T
     after_x, after_y = np.roll(x, -1), np.roll(y, -1)
     twice = x * after_y - after_x * y

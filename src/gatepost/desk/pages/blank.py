@@ -33,8 +33,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         (
             single("Job", "words", job.name, "set job", "name"),
             single("Shape", "choice", b.shape, "set blank", "shape", SHAPES),
-            single("Length", "length", b.length, "set blank", "length"),
-            single("Width", "length", b.width, "set blank", "width"),
+            single("Length", "length", b.across[0], "set blank", "length"),
+            single("Width", "length", b.across[1], "set blank", "width"),
             single("Thickness as sold", "length", b.label_thickness, "set blank", "label_thickness"),
             single("Wood", "words", job.wood.name, "set wood", "name"),
             single("How hard to cut", "choice", job.wood.kind, "set wood", "kind", KINDS),
@@ -95,13 +95,13 @@ def _outline(job: Job) -> tuple[Group, ...]:
         return (Group(f"Outline, {len(b.outline)} corners: drag them on the bed", tuple(rows)),)
     table = tuple(
         PageRow(
-            (_field("X", "set corner", i, "x", x, y=y), _field("Y", "set corner", i, "y", y, x=x)), str(i + 1),
-            act("Take corner away", "remove corner", index=i),
+            (_field("X", "set corner", "x", x, at=(x, y), y=y), _field("Y", "set corner", "y", y, at=(x, y), x=x)), str(i + 1),
+            act("Take corner away", "remove corner", at=(x, y)),
         )
         for i, (x, y) in enumerate(b.outline)
     )  # fmt: skip
     (ax, ay), (bx, by) = b.outline[-1], b.outline[0]
-    button = act("Add a corner", "add corner", index=len(b.outline), x=(ax + bx) / 2, y=(ay + by) / 2)
+    button = act("Add a corner", "add corner", x=(ax + bx) / 2, y=(ay + by) / 2)
     return Group("Outline", tuple(rows)), Group("Corners", table, ("X", "Y"), (button,))
 
 
@@ -110,17 +110,17 @@ def _flaws(job: Job) -> Group:
     rows = tuple(
         PageRow(
             (
-                PageEntry("Kind", "choice", f.kind, "set flaw", lambda v, i=i: {"index": i, "kind": v}, FLAWS),
-                _field("X", "set flaw", i, "x", f.x), _field("Y", "set flaw", i, "y", f.y),
-                _field("Across", "set flaw", i, "size", f.size),
-                PageEntry("Depth", "length", f.depth or 0.0, "set flaw", lambda v, i=i: {"index": i, "depth": v or None}),
-                PageEntry("Face", "choice", f.face, "set flaw", lambda v, i=i: {"index": i, "face": v}, FACES),
+                PageEntry("Kind", "choice", f.kind, "set flaw", lambda v, i=f.id: {"flaw": i, "kind": v}, FLAWS),
+                _field("X", "set flaw", "x", f.x, flaw=f.id), _field("Y", "set flaw", "y", f.y, flaw=f.id),
+                _field("Across", "set flaw", "size", f.size, flaw=f.id),
+                PageEntry("Depth", "length", f.depth or 0.0, "set flaw", lambda v, i=f.id: {"flaw": i, "depth": v or None}),
+                PageEntry("Face", "choice", f.face, "set flaw", lambda v, i=f.id: {"flaw": i, "face": v}, FACES),
             ),
-            str(i + 1), act("Take flaw away", "remove flaw", index=i),
+            str(i + 1), act("Take flaw away", "remove flaw", flaw=f.id),
         )
         for i, f in enumerate(b.flaws)
     )  # fmt: skip
-    button = act("Add a flaw", "add flaw", x=round(b.length / 2), y=round(b.width / 2), size=20.0)
+    button = act("Add a flaw", "add flaw", x=round(b.middle[0]), y=round(b.middle[1]), size=20.0)
     return Group(
         "Flaws, either face as seen from above", rows, ("kind", "X", "Y", "across", "depth", "face"), (button,), folds=3
     )
@@ -130,11 +130,11 @@ def _coats(job: Job) -> Group:
     rows = tuple(
         PageRow(
             (
-                PageEntry("Coat", "words", c.name, "set coat", lambda v, i=i: {"index": i, "name": v}),
-                _field("Film", "set coat", i, "thickness", c.thickness),
-                PageEntry("Face", "choice", c.face, "set coat", lambda v, i=i: {"index": i, "face": v}, FACES),
+                PageEntry("Coat", "words", c.name, "set coat", lambda v, i=c.id: {"coat": i, "name": v}),
+                _field("Film", "set coat", "thickness", c.thickness, coat=c.id),
+                PageEntry("Face", "choice", c.face, "set coat", lambda v, i=c.id: {"coat": i, "face": v}, FACES),
             ),
-            str(i + 1), act("Take coat away", "remove coat", index=i),
+            str(i + 1), act("Take coat away", "remove coat", coat=c.id),
         )
         for i, c in enumerate(job.blank.coats)
     )  # fmt: skip
@@ -161,16 +161,16 @@ def _making(job: Job) -> tuple[Group, ...]:
         rows = tuple(
             PageRow(
                 (
-                    PageEntry("Size", "choice", c.size, "set saw cut", lambda v, i=i: {"index": i, "size": v}, SIZES),
-                    _field("To", "set saw cut", i, "to", c.to),
-                    PageEntry("Keep the offcut as", "words", c.keep, "set saw cut", lambda v, i=i: {"index": i, "keep": v}),
+                    PageEntry("Size", "choice", c.size, "set saw cut", lambda v, i=c.id: {"saw_cut": i, "size": v}, SIZES),
+                    _field("To", "set saw cut", "to", c.to, saw_cut=c.id),
+                    PageEntry("Keep the offcut as", "words", c.keep, "set saw cut", lambda v, i=c.id: {"saw_cut": i, "keep": v}),
                 ),
-                str(i + 1), act("Take cut away", "remove saw cut", index=i),
+                str(i + 1), act("Take cut away", "remove saw cut", saw_cut=c.id),
             )
             for i, c in enumerate(b.saw_cuts)
         )  # fmt: skip
         acts = (
-            act("Add a saw cut", "add saw cut", size="length", to=b.length),
+            act("Add a saw cut", "add saw cut", size="length", to=b.across[0]),
             act("Put named offcuts on the shelf", "window keep_offcuts"),
             act("No cut list", "set stock", present=False),
         )
@@ -204,8 +204,8 @@ def _batch(job: Job) -> tuple[Group, ...]:
 MANY = 24  # corners that are still typed one by one
 
 
-def _field(label: str, command: str, index: int, name: str, value: float, **fixed: float) -> PageEntry:
-    return PageEntry(label, "length", value, command, lambda v: {"index": index, **fixed, name: v})
+def _field(label: str, command: str, name: str, value: float, **fixed: Any) -> PageEntry:
+    return PageEntry(label, "length", value, command, lambda v: {**fixed, name: v})
 
 
 HEADS = {"thick": "Thickness"}
@@ -225,16 +225,16 @@ def places(job: Job, title: str, what: str, items: tuple[Any, ...], third: tuple
     rows = tuple(
         PageRow(
             (
-                _field("X", f"set {what}", i, "x", item.x), _field("Y", f"set {what}", i, "y", item.y),
-                *((_field(third[1], f"set {what}", i, third[0], getattr(item, third[0])),) if third else ()),
+                _field("X", f"set {what}", "x", item.x, **{what: item.id}), _field("Y", f"set {what}", "y", item.y, **{what: item.id}),
+                *((_field(third[1], f"set {what}", third[0], getattr(item, third[0]), **{what: item.id}),) if third else ()),
             ),
-            str(i + 1), act(f"Take {what} away", f"remove {what}", index=i),
+            str(i + 1), act(f"Take {what} away", f"remove {what}", **{what: item.id}),
         )
         for i, item in enumerate(shown)
     )  # fmt: skip
     fx, fy = spots[len(items) % len(spots)]
     more = {third[0]: third[2]} if third else {}
-    button = act(add, f"add {what}", x=round(fx * job.blank.length), y=round(fy * job.blank.width), **more)
+    button = act(add, f"add {what}", x=round(job.blank.part(fx, fy)[0]), y=round(job.blank.part(fx, fy)[1]), **more)
     if (
         len(items) > MANY and what in FACES_OF
     ):  # too many to type: they are dragged on the bed, or read from a table again

@@ -102,19 +102,19 @@ def _lettering_acts(operation: Operation, letters: Letters, own: dict[str, Any])
 
 def _line(i: int, line: TextLine, own: dict[str, Any], before: str) -> Group:
     def words(v: str) -> dict[str, Any]:
-        return {"index": i, **_outlines(v, line.face), **own}
+        return {"line": line.id, **_outlines(v, line.face), **own}
 
     def face(v: str) -> dict[str, Any]:
-        return {"index": i, **_outlines(line.text, v), **own}
+        return {"line": line.id, **_outlines(line.text, v), **own}
 
     rows = (
         PageRow((PageEntry("Text", "words", line.text, "set line", words),), "Text"),
         PageRow((PageEntry("Face", "choice", line.face, "set line", face, faces()),), "Face"),
-        single("Height of capitals", "length", line.height, "set line", "height", index=i, **own),
-        single("Letter spacing, × height", "number", line.tracking, "set line", "tracking", index=i, **own),
-        single("Align", "choice", line.align, "set line", "align", ALIGN, index=i, **own),
+        single("Height of capitals", "length", line.height, "set line", "height", line=line.id, **own),
+        single("Letter spacing, × height", "number", line.tracking, "set line", "tracking", line=line.id, **own),
+        single("Align", "choice", line.align, "set line", "align", ALIGN, line=line.id, **own),
     )
-    return Group(f"{before} {i + 1}", rows, acts=(act("Take this line away", "remove line", index=i, **own),))
+    return Group(f"{before} {i + 1}", rows, acts=(act("Take this line away", "remove line", line=line.id, **own),))
 
 
 def _add(words: str, like: TextLine | None, more: dict[str, Any]) -> Act:

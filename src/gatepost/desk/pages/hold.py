@@ -78,12 +78,12 @@ def _bed(job: Job) -> tuple[Group, ...]:
     out = [Group(f"The bed. {scars}", rows, acts=acts)]
     for what, words, fields in THINGS:
         for i, thing in enumerate(getattr(bed, what)):
-            name = getattr(thing, "name", f"Inserts {i + 1}")
+            name = thing.name
             mine = tuple(
-                _thing(what, i, label, kind, field, getattr(thing, field), choices)
+                _thing(what, name, label, kind, field, getattr(thing, field), choices)
                 for label, kind, field, choices in fields
             )
-            away = [act(f"Take {name} off the bed", "take off bed", what=what, index=i)]
+            away = [act(f"Take {name} off the bed", "take off bed", what=what, name=name)]
             if what == "nests":
                 away.append(Act("Write the nest's program…", f"window nest_program_{i}", lambda plan: {}))
             out.append(Group(f"{name}{words}", mine, acts=tuple(away)))
@@ -102,11 +102,11 @@ THINGS: tuple[tuple[str, str, tuple[tuple[str, str, str, tuple[tuple[str, object
 
 
 def _thing(
-    what: str, index: int, label: str, kind: str, field: str, value: object, choices: tuple[tuple[str, object], ...]
+    what: str, name: str, label: str, kind: str, field: str, value: object, choices: tuple[tuple[str, object], ...]
 ) -> PageRow:
     whole = field in ("columns", "rows")
     return PageRow(
-        (PageEntry(label, kind, value, "set on bed", lambda v: {"what": what, "index": index, "values": {field: int(v) if whole else v}}, choices),),
+        (PageEntry(label, kind, value, "set on bed", lambda v: {"what": what, "name": name, "values": {field: int(v) if whole else v}}, choices),),
         label,
     )  # fmt: skip
 
@@ -123,8 +123,8 @@ def _nest_for(job: Job) -> dict[str, object]:
     batch = job.blank.batch
     pieces = batch.pieces if batch is not None else ()
     play = batch.play if batch is not None else 0.3
-    long = max([p.length for p in pieces], default=job.blank.length) + play
-    wide = max([p.width for p in pieces], default=job.blank.width) + play
+    long = max([p.length for p in pieces], default=job.blank.across[0]) + play
+    wide = max([p.width for p in pieces], default=job.blank.across[1]) + play
     s = job.setups[-1]
     high = round(0.6 * min([p.thickness for p in pieces], default=job.blank.label_thickness), 1)
     count = len(job.machine.bed.nests) + 1

@@ -258,8 +258,8 @@ class Operator(QObject):
         else:
             host, port = address_of(address)
         self._session = Session(host, port, self._hear)
-        first = (lying[0] if lying is not None else plan.setups[0]).setup
-        conductor = StepRunner(self._session, plan, Journal(), (first.x, first.y))
+        laid = lying[0].corner if lying is not None else plan.laid_first
+        conductor = StepRunner(self._session, plan, Journal(), laid)
         self._keeper = RunRecorder(
             self._rows(), conductor, "simulated", folder=notebook(data_folder()), tell=self.told.emit
         )

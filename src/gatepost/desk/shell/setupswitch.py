@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QPoint, Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QComboBox, QHBoxLayout, QMenu, QPushButton, QWidget
 
-from gatepost.core.job.turning import FACES, FLAT, Lies
+from gatepost.core.job.turning import FACES, FLAT, Lay
 
 SIDE_BY_SIDE = 3  # setups that each have a button; of more, one is picked from a list
 ROOM, BESIDE = 130, 8  # px for all buttons, and beside the words of each
@@ -22,7 +22,7 @@ class Shown:
     id: str
     title: str
     planned: bool
-    lies: Lies = FLAT
+    lies: Lay = FLAT
 
 
 class SetupSwitch(QWidget):

@@ -84,7 +84,7 @@ class PlanPresenter(QObject):
         if self.w.ledger_dialog is not None and self.w.document is not None and not plan.coarse:
             self.w.ledger_dialog.refresh(plan, self.w.document.journal)
         if first:  # a small board is shown from near
-            self.w.desk.bed.near = plan.job.blank.length < 0.45 * plan.job.machine.travel_x
+            self.w.desk.bed.near = plan.job.blank.across[0] < 0.45 * plan.job.machine.travel_x
         if self.wish and plan.setup(self.wish) is not None:
             self.setup, self.wish = self.wish, ""
         if first or plan.setup(self.setup) is None:
@@ -146,7 +146,7 @@ class PlanPresenter(QObject):
         assert document is not None
         desk, job = self.w.desk, document.job
         desk.top.name.setText(job.name)
-        size = f"{job.wood.name} · {show_length(job.blank.length, job.unit)} × {show_length(job.blank.width, job.unit)}"
+        size = f"{job.wood.name} · {' × '.join(show_length(v, job.unit) for v in job.blank.across)}"
         desk.top.line.setText(f"  {size} {'mm' if job.unit == 'mm' else 'in'}")
         desk.top.units[job.unit].setChecked(True)
         desk.top.views["desk"].setChecked(True)
@@ -327,7 +327,7 @@ class PlanPresenter(QObject):
         look = replace(self._look("run"), after=self._cut_before(setup, step))
         if step.place is not None and look.tip is None:  # along the step's own place, where there is wood
             b = setup.blank
-            low, high = (setup.at(b.length / 2, y)[1] for y in (2.0, b.width - 2.0))
+            low, high = (setup.at(b.middle[0], y)[1] for y in (b.box[1] + 2.0, b.box[3] - 2.0))
             look = replace(look, y=min(max(step.place[1], low), high))
         self.w.machine.show_heights(heights(self.plan, setup.name, stage, look))
 

@@ -57,7 +57,7 @@ class ZeroActions(_Part):
         from gatepost.desk.shell.zerodialogs import SquareDialog
 
         job, setup = self.document.job, self.shower.setup
-        dialog = SquareDialog(self, job.blank.length, job.blank.width, job.unit)
+        dialog = SquareDialog(self, *job.blank.across, job.unit)
         self.zero_dialog = dialog
         dialog.turn_wanted.connect(
             lambda degrees: self.run("set skew", {"setup": setup, "degrees": degrees}, "programs turned")

@@ -21,6 +21,7 @@ from gatepost.core.job.hold import EdgeClamp, Hold, Holding, Wedges
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.machine import BedThings
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.turning import standing_in
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
@@ -131,7 +132,7 @@ class EdgeKind(JawKind):
 
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
         """At the front or the back edge."""
-        return [Offer("Add an edge clamp", {**_beside(job, setup), "height": job.blank.label_thickness * 0.6})]
+        return [Offer("Add an edge clamp", {**_beside(job, setup), "height": standing_in(job, setup).high * 0.6})]
 
     def tries(self, held: HoldingInputs, like: EdgeClamp | None) -> list[Hold]:
         """Every STEP along the edge, square to one of four directions."""
@@ -177,7 +178,7 @@ class WedgesKind(JawKind):
 
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
         """At the front or the back edge."""
-        height = job.blank.label_thickness * 0.6
+        height = standing_in(job, setup).high * 0.6
         made = {**_beside(job, setup), "height": height, "width": 60.0, "body": 80.0, "force": 400.0}
         return [Offer("Add a pair of wedges", made)]
 
@@ -190,10 +191,8 @@ class WedgesKind(JawKind):
 def _beside(job: Job, setup: Setup) -> dict[str, Any]:
     """A place along the front or the back edge for one more hold, with its heading."""
     count = len(setup.holds)
-    x = setup.x + job.blank.length * (0.3 + 0.4 * ((count // 2) % 2))
-    if count % 2 == 0:
-        return {"x": x, "y": setup.y, "heading": 90.0}
-    return {"x": x, "y": setup.y + job.blank.width, "heading": 270.0}
+    x, y = standing_in(job, setup).part(0.3 + 0.4 * ((count // 2) % 2), count % 2)
+    return {"x": setup.x + x, "y": setup.y + y, "heading": 90.0 if count % 2 == 0 else 270.0}
 
 
 def _thin(held: HoldingInputs, hold: EdgeClamp | Wedges, place: Place) -> list[Finding]:

@@ -17,6 +17,7 @@ from gatepost.core.job.hold import Hold, Holding, Screw
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.machine import BedThings
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.turning import standing_in
 from gatepost.core.units import mm
 
 FROM_EDGE = 2.0  # diameters
@@ -110,8 +111,9 @@ class ScrewKind(HoldKind):
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
         """In the corners, one after another."""
         count = len(setup.holds)
-        x = setup.x + (15.0 if count % 2 == 0 else job.blank.length - 15.0)
-        y = setup.y + (15.0 if count % 4 < 2 else job.blank.width - 15.0)
+        board = standing_in(job, setup)
+        x = setup.x + (board.x0 + 15.0 if count % 2 == 0 else board.x1 - 15.0)
+        y = setup.y + (board.y0 + 15.0 if count % 4 < 2 else board.y1 - 15.0)
         bite = job.machine.bed.screws or 12.0
         return [Offer("Add a screw", {"x": x, "y": y, "heading": 90.0, "into": "board", "bite": bite})]
 

@@ -20,6 +20,7 @@ from gatepost.core.job.hold import Hold, Holding, Strap
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.machine import BedThings, Machine
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.turning import standing_in
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
 
@@ -235,11 +236,13 @@ class StrapKind(HoldKind):
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
         """From the nearest slot before the front edge."""
         slots = job.machine.slots
-        below = [y for y in slots if y < setup.y - 20] or list(slots) or [max(setup.y - 45.0, 0.0)]
+        board = standing_in(job, setup)
+        along, front = board.part(0.15 + 0.2 * (len(setup.holds) % 5), 0.0)
+        x, edge = setup.x + along, setup.y + front
+        below = [y for y in slots if y < edge - 20] or list(slots) or [max(edge - 45.0, 0.0)]
         y = max(below)
-        x = setup.x + job.blank.length * (0.15 + 0.2 * (len(setup.holds) % 5))
-        thick = max([h.z for h in job.blank.heights], default=job.blank.label_thickness)
-        nose = max(setup.y + 14 - y, 20)
+        thick = max([h.z for h in job.blank.heights], default=board.high) if setup.up == "front" else board.high
+        nose = max(edge + 14 - y, 20)
         return [Offer("Add a strap", {"x": x, "y": y, "heading": 90.0, "nose": nose, "tail": 40.0, "packing": thick})]
 
     def tries(self, held: HoldingInputs, like: Strap | None) -> list[Hold]:

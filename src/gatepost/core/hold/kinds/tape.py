@@ -15,6 +15,7 @@ from gatepost.core.job.hold import Glue, Hold, Holding, Tape
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.machine import BedThings
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.turning import standing_in
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
 
@@ -107,8 +108,9 @@ class TapeKind(HoldKind):
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
         """Across the board, one after another."""
         count = sum(h.kind == self.name for h in setup.holds)
-        x = setup.x + job.blank.length * (0.5, 0.2, 0.8, 0.35, 0.65)[count % 5]
-        made = {"x": x, "y": setup.y + job.blank.width / 2.0, "heading": 90.0, "length": job.blank.width, "width": WIDE}
+        board = standing_in(job, setup)
+        x, y = board.part((0.5, 0.2, 0.8, 0.35, 0.65)[count % 5], 0.5)
+        made = {"x": setup.x + x, "y": setup.y + y, "heading": 90.0, "length": board.y1 - board.y0, "width": WIDE}
         return [Offer(self.words, made)]
 
     def tries(self, held: HoldingInputs, like: Tape | None) -> list[Hold]:

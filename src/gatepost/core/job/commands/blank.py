@@ -3,12 +3,15 @@
 
 from __future__ import annotations
 
+import inspect
+import math
 from collections.abc import Mapping
 from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
 from gatepost.core.job.blank import (
+    STEMS,
     Batch,
     Blank,
     Coat,
@@ -22,13 +25,15 @@ from gatepost.core.job.blank import (
     UnderGap,
     Wood,
 )
-from gatepost.core.job.commands.parts import Commands, item, swap
+from gatepost.core.job.commands.parts import Commands, one_of, swap, without
 from gatepost.core.job.model import Job
 
 COMMANDS = Commands()
 
 
 MOST_HEIGHTS = 5000  # of one face
+NEAR = 5.0  # mm within which a corner is meant that is told by its place
+Place = tuple[float, float]
 
 
 @COMMANDS("set blank", Blank)
@@ -49,16 +54,20 @@ def set_blank(job: Job, **values: Any) -> Job:
 def _scaled(job: Job, values: Mapping[str, Any]) -> dict[str, Any]:
     """An outline made as long or as wide as is asked."""
     b = job.blank
-    times = tuple(float(values.get(name, old)) / old for name, old in (("length", b.length), ("width", b.width)))
+    sizes = (("length", b.across[0]), ("width", b.across[1]))
+    times = tuple(float(values.get(name, old)) / old for name, old in sizes)
     if times == (1.0, 1.0) or not all(0.0 < t < 1e4 for t in times):
         return {}
-    return {"outline": tuple((x * times[0], y * times[1]) for x, y in b.outline)}
+    outline = tuple((x * times[0], y * times[1]) for x, y in b.outline)
+    return {"outline": outline, "length": round(b.length * times[0], 9), "width": round(b.width * times[1], 9)}
 
 
 @COMMANDS("set outline", Blank)
 def set_outline(job: Job, points: Any, doubt: float | None = None, **values: Any) -> Job:
     """The outline's corners, laid with their lower left at the blank's corner. doubt: its ±, mm."""
-    corners, _ = _placed(points)
+    from gatepost.core.geometry.outline import placed  # with it comes shapely, which the first paint does without
+
+    corners, _ = placed(points)
     size = corners.max(axis=0)
     outline = tuple((float(x), float(y)) for x, y in corners)
     doubt = job.blank.doubt if doubt is None else doubt
@@ -67,62 +76,54 @@ def set_outline(job: Job, points: Any, doubt: float | None = None, **values: Any
 
 
 @COMMANDS("set corner")
-def set_corner(job: Job, index: int, x: float, y: float) -> Job:
-    """Move a corner of the outline; what is on the blank stays where it is on the wood."""
-    item(job.blank.outline, index, "corner")
-    return _outlined(job, swap(job.blank.outline, index, (x, y)))
+def set_corner(job: Job, at: Place, x: float, y: float) -> Job:
+    """Move the corner of the outline that lies at a place, or nearest to it. Nothing else on the board moves."""
+    corners = job.blank.outline
+    i = _nearest(corners, at)
+    return _outlined(job, (*corners[:i], (x, y), *corners[i + 1 :]))
 
 
 @COMMANDS("add corner")
-def add_corner(job: Job, index: int, x: float, y: float) -> Job:
-    """One more corner, before the one of that number."""
-    outline = job.blank.outline
-    return _outlined(job, (*outline[:index], (x, y), *outline[index:]))
+def add_corner(job: Job, x: float, y: float) -> Job:
+    """One more corner, in the side of the outline that it lies nearest to."""
+    corners = job.blank.outline
+    if len(corners) < 3:
+        raise OperatorError("The board has no outline yet to add a corner to.")
+    sides = zip(corners, (*corners[1:], corners[0]))
+    away = [_from_side((x, y), a, b) for a, b in sides]
+    i = away.index(min(away)) + 1
+    return _outlined(job, (*corners[:i], (x, y), *corners[i:]))
 
 
 @COMMANDS("remove corner")
-def remove_corner(job: Job, index: int) -> Job:
-    """Take a corner away."""
-    item(job.blank.outline, index, "corner")
-    return _outlined(job, (*job.blank.outline[:index], *job.blank.outline[index + 1 :]))
+def remove_corner(job: Job, at: Place) -> Job:
+    """Take away the corner that lies at a place, or nearest to it."""
+    corners = job.blank.outline
+    i = _nearest(corners, at)
+    return _outlined(job, (*corners[:i], *corners[i + 1 :]))
 
 
-def _placed(points: Any) -> tuple[Any, tuple[float, float]]:
-    from gatepost.core.geometry.outline import placed  # with it comes shapely, which the first paint does without
+def _outlined(job: Job, corners: tuple[Place, ...]) -> Job:
+    """Another outline in the same frame. Raises OperatorError where it is none."""
+    from gatepost.core.geometry.outline import sound
 
-    return placed(points)
-
-
-def _outlined(job: Job, points: tuple[tuple[float, float], ...]) -> Job:
-    """Another outline in the same coordinates: where its lower left has moved, everything on the blank is told anew."""
-    corners, (dx, dy) = _placed(points)
-    new = set_outline(job, corners)
-    return new if (dx, dy) == (0.0, 0.0) else _reframed(new, dx, dy)
+    return set_blank(job, outline=tuple((float(x), float(y)) for x, y in sound(corners)))
 
 
-def _reframed(job: Job, dx: float, dy: float) -> Job:
-    """All places on the blank shifted, and the blank laid the other way, so that nothing moves on the bed."""
+def _nearest(corners: tuple[tuple[float, float], ...], at: Place) -> int:
+    """Which corner is meant. Raises OperatorError where none lies near."""
+    away = [math.dist(c, at) for c in corners]
+    if not away or min(away) > NEAR:
+        raise OperatorError(f"The outline has no corner at X {at[0]:g}, Y {at[1]:g}.")
+    return away.index(min(away))
 
-    def there(items: tuple[Any, ...]) -> tuple[Any, ...]:
-        return tuple(changed(i, x=i.x + dx, y=i.y + dy) for i in items)
 
-    blank, photo = job.blank, job.blank.photo
-    if photo is not None:
-        x0, y0, x1, y1 = photo.box
-        photo = changed(photo, box=(x0 + dx, y0 + dy, x1 + dx, y1 + dy))
-    lists = {name: there(getattr(blank, name)) for name in ("calipers", "heights", "under", "supports", "flaws")}
-    artwork = tuple(changed(a, x=a.x + dx, y=a.y + dy) if a.face == "front" else a for a in job.artwork)
-    setups = []
-    for setup in job.setups:
-        zero = setup.zero
-        touch = (
-            {}
-            if zero.touch_x is None or zero.touch_y is None
-            else {"touch_x": zero.touch_x + dx, "touch_y": zero.touch_y + dy}
-        )
-        zero = changed(zero, x=zero.x + dx, y=zero.y + dy, **touch)
-        setups.append(changed(setup, x=setup.x - dx, y=setup.y - dy, zero=zero, touches=there(setup.touches)))
-    return changed(job, blank=changed(blank, photo=photo, **lists), artwork=artwork, setups=tuple(setups))
+def _from_side(place: Place, a: Place, b: Place) -> float:
+    """How far a place lies from the side between two corners."""
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    along = ((place[0] - a[0]) * dx + (place[1] - a[1]) * dy) / max(dx * dx + dy * dy, 1e-18)
+    t = min(max(along, 0.0), 1.0)
+    return math.dist(place, (a[0] + t * dx, a[1] + t * dy))
 
 
 @COMMANDS("set wood", Wood)
@@ -131,36 +132,44 @@ def set_wood(job: Job, **values: Any) -> Job:
     return changed(job, wood=changed(job.wood, **values))
 
 
-def _list_of(field: str, what: str, blank: Any) -> None:
-    """Commands that add, change and take away one of a list of things of the blank."""
+def _list_of(field: str, blank: Any) -> None:
+    """Commands that add, change and take away one of a list of things of the blank; each is named by its id."""
+    what = STEMS[field].replace("-", " ")
+    word = what.replace(" ", "_")
 
-    @COMMANDS(f"add {what}", type(blank))
     def add(job: Job, **values: Any) -> Job:
         return set_blank(job, **{field: (*getattr(job.blank, field), changed(blank, **values))})
 
-    @COMMANDS(f"set {what}", type(blank))
-    def put(job: Job, index: int, **values: Any) -> Job:
+    def put(job: Job, **values: Any) -> Job:
         items = getattr(job.blank, field)
-        return set_blank(job, **{field: swap(items, index, changed(item(items, index, what), **values))})
+        old = one_of(items, values.pop(word), what)
+        return set_blank(job, **{field: swap(items, old, changed(old, **values))})
 
-    @COMMANDS(f"remove {what}")
-    def remove(job: Job, index: int) -> Job:
+    def remove(job: Job, **values: Any) -> Job:
         items = getattr(job.blank, field)
-        item(items, index, what)
-        return set_blank(job, **{field: (*items[:index], *items[index + 1 :])})
+        return set_blank(job, **{field: without(items, one_of(items, values[word], what))})
 
+    named = inspect.Parameter(word, inspect.Parameter.POSITIONAL_OR_KEYWORD, annotation="str")
+    job, others = list(inspect.signature(put).parameters.values())
+    for verb, function, parameters in (
+        ("add", add, (job, others)),
+        ("set", put, (job, named, others)),
+        ("remove", remove, (job, named)),
+    ):
+        function.__signature__ = inspect.Signature(parameters)  # type: ignore[attr-defined]
+        COMMANDS(f"{verb} {what}", *(() if verb == "remove" else (type(blank),)))(function)
     add.__doc__ = f"One more {what} of the blank, after all others."
-    put.__doc__ = f"Change a {what} of the blank; index: counted from 0."
-    remove.__doc__ = f"Take a {what} of the blank away; index: counted from 0."
+    put.__doc__ = f"Change a {what} of the blank."
+    remove.__doc__ = f"Take a {what} of the blank away."
 
 
-_list_of("calipers", "caliper", Reading(x=0, y=0, thickness=1))
-_list_of("heights", "height", TopHeight(x=0, y=0, z=1))
-_list_of("under", "gap", UnderGap(x=0, y=0, z=0))
-_list_of("supports", "support", Support(x=0, y=0))
-_list_of("flaws", "flaw", Flaw(x=0, y=0))
-_list_of("coats", "coat", Coat())
-_list_of("saw_cuts", "saw cut", SawCut(size="length", to=1))
+_list_of("calipers", Reading(x=0, y=0, thickness=1))
+_list_of("heights", TopHeight(x=0, y=0, z=1))
+_list_of("under", UnderGap(x=0, y=0, z=0))
+_list_of("supports", Support(x=0, y=0))
+_list_of("flaws", Flaw(x=0, y=0))
+_list_of("coats", Coat())
+_list_of("saw_cuts", SawCut(size="length", to=1))
 
 
 @COMMANDS("set stock", Stock)

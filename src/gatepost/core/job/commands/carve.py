@@ -8,7 +8,17 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
 from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, VCut
-from gatepost.core.job.commands.parts import Commands, called, free_id, in_setup, item, swap, with_art, with_operation
+from gatepost.core.job.commands.parts import (
+    Commands,
+    called,
+    free_id,
+    in_setup,
+    one_of,
+    swap,
+    with_art,
+    with_operation,
+    without,
+)
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.turning import face_size
@@ -113,20 +123,20 @@ def add_line(
 
 
 @COMMANDS("set line", TextLine)
-def set_line(job: Job, index: int, operation: str = "", **values: Any) -> Job:
+def set_line(job: Job, line: str, operation: str = "", **values: Any) -> Job:
     """Change a line; another text or face comes with its outlines."""
     if ("text" in values or "face" in values) and not {"glyphs", "width"} <= set(values):
         raise OperatorError("Another text or face needs its outlines with it.")
     job, one, lines = _lettering(job, operation)
-    return _put(job, "vcut", {"lines": swap(lines, index, changed(item(lines, index, "line"), **values))}, one)
+    old = one_of(lines, line, "line")
+    return _put(job, "vcut", {"lines": swap(lines, old, changed(old, **values))}, one)
 
 
 @COMMANDS("remove line")
-def remove_line(job: Job, index: int, operation: str = "") -> Job:
+def remove_line(job: Job, line: str, operation: str = "") -> Job:
     """Take a line of lettering away."""
     job, one, lines = _lettering(job, operation)
-    item(lines, index, "line")
-    return _put(job, "vcut", {"lines": lines[:index] + lines[index + 1 :]}, one)
+    return _put(job, "vcut", {"lines": without(lines, one_of(lines, line, "line"))}, one)
 
 
 @COMMANDS("scale lettering")

@@ -3,11 +3,12 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
-from gatepost.core.job.commands.parts import Commands, in_setup, swap
+from gatepost.core.job.commands.parts import Commands, in_setup, one_of, swap, without
 from gatepost.core.job.hold import Hold, Holding, hold_of
 from gatepost.core.job.kinds import FigureTables
 from gatepost.core.job.model import Job, Setup
@@ -15,11 +16,9 @@ from gatepost.core.job.model import Job, Setup
 COMMANDS = Commands()
 
 
-def _hold_index(setup: Setup, hold: str) -> int:
-    for index, h in enumerate(setup.holds):
-        if h.name == hold:
-            return index
-    raise OperatorError(f"There is no hold {hold} in this setup.")
+def _held(setup: Setup, hold: str) -> Hold:
+    found: Hold = one_of(setup.holds, hold, "hold", "name")
+    return found
 
 
 @COMMANDS("place blank")
@@ -54,29 +53,30 @@ def _made(values: Any, kinds: FigureTables) -> Hold:
 def set_hold(job: Job, setup: str, hold: str, **values: Any) -> Job:
     """Move a hold or change what it is made of, by the figures of its kind."""
     here = job.setup(setup)
-    index = _hold_index(here, hold)
-    return in_setup(job, setup, holds=swap(here.holds, index, changed(here.holds[index], **values)))
+    old = _held(here, hold)
+    return in_setup(job, setup, holds=swap(here.holds, old, changed(old, **values)))
 
 
 @COMMANDS("copy hold")
 def copy_hold(job: Job, setup: str, hold: str, dx: float, dy: float, kinds: FigureTables) -> Job:
     """Another hold just like one, moved by an amount."""
     here = job.setup(setup)
-    old = here.holds[_hold_index(here, hold)]
+    old = _held(here, hold)
     return add_hold(job, setup, old.kind, old.x + dx, old.y + dy, kinds, old.heading, **_set_of(old))
 
 
 @COMMANDS("mirror hold")
 def mirror_hold(job: Job, setup: str, hold: str, across: str, kinds: FigureTables) -> Job:
     """Another hold just like one, on the other side of the blank. across: ``X`` for its other end, ``Y`` for its other edge."""
-    from gatepost.core.job.turning import turned_hold
+    from gatepost.core.job.turning import standing_in
 
     if across not in ("X", "Y"):
         raise OperatorError(f"A hold is mirrored across X or across Y, not “{across}”.")
     here = job.setup(setup)
-    old = here.holds[_hold_index(here, hold)]
-    new = turned_hold(old, here, job.blank, "about Y" if across == "X" else "about X")
-    return add_hold(job, setup, new.kind, new.x, new.y, kinds, new.heading, **_set_of(new))
+    old, board = _held(here, hold), standing_in(job, here)
+    x, y = 2.0 * here.x + board.x0 + board.x1 - old.x, 2.0 * here.y + board.y0 + board.y1 - old.y
+    x, y, heading = (x, old.y, 180.0 - old.heading) if across == "X" else (old.x, y, -old.heading)
+    return add_hold(job, setup, old.kind, x, y, kinds, math.remainder(heading, 360.0), **_set_of(old))
 
 
 def _set_of(hold: Hold) -> dict[str, Any]:
@@ -103,5 +103,4 @@ def set_holding(job: Job, **values: Any) -> Job:
 def remove_hold(job: Job, setup: str, hold: str) -> Job:
     """Take a hold off the bed."""
     here = job.setup(setup)
-    index = _hold_index(here, hold)
-    return in_setup(job, setup, holds=here.holds[:index] + here.holds[index + 1 :])
+    return in_setup(job, setup, holds=without(here.holds, _held(here, hold)))

@@ -10,7 +10,7 @@ from pydantic import ValidationError
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed, complaint
-from gatepost.core.job.commands.parts import Commands, in_setup, item, swap
+from gatepost.core.job.commands.parts import Commands, in_setup, one_of, swap, without
 from gatepost.core.job.hold import InNest
 from gatepost.core.job.machine import BedThings, Fence, Inserts, Machine, Nest, Scar
 from gatepost.core.job.model import Job
@@ -28,15 +28,17 @@ ON_BED: dict[str, Any] = {"fences": Fence, "nests": Nest, "inserts": Inserts, "s
 
 
 def _on_bed(job: Job, what: str) -> tuple[Any, ...]:
-    if what not in ON_BED:
-        raise OperatorError(f"A bed keeps {', '.join(ON_BED)}, not “{what}”.")
+    if what not in THING:
+        raise OperatorError(f"There is nothing called “{what}” on a bed: {', '.join(THING)} have names.")
     return tuple(getattr(job.machine.bed, what))
 
 
 @COMMANDS("add to bed")
 def add_to_bed(job: Job, what: str, values: Mapping[str, Any]) -> Job:
     """One more fence, nest, grid of inserts or scar on this job's copy of the bed."""
-    things = _on_bed(job, what)
+    if what not in ON_BED:
+        raise OperatorError(f"A bed keeps {', '.join(ON_BED)}, not “{what}”.")
+    things = tuple(getattr(job.machine.bed, what))
     if any("name" in values and getattr(t, "name", None) == values["name"] for t in (*things, *_named_things(job))):
         raise OperatorError(f"There is something called {values['name']} on the bed already.")
     try:
@@ -48,18 +50,21 @@ def add_to_bed(job: Job, what: str, values: Mapping[str, Any]) -> Job:
 
 def _named_things(job: Job) -> tuple[Any, ...]:
     """What on the bed has a name."""
-    return (*job.machine.bed.fences, *job.machine.bed.nests)
+    return (*job.machine.bed.fences, *job.machine.bed.nests, *job.machine.bed.inserts)
+
+
+THING = {"fences": "fence", "nests": "nest", "inserts": "grid of inserts"}  # as people are told them
 
 
 @COMMANDS("set on bed")
-def set_on_bed(job: Job, what: str, index: int, values: Mapping[str, Any]) -> Job:
-    """Change something that stays on the bed. What lies in a nest whose name changes stays in it."""
+def set_on_bed(job: Job, what: str, name: str, values: Mapping[str, Any]) -> Job:
+    """Change something that stays on the bed, told by its name. What lies in a nest whose name changes stays in it."""
     things = _on_bed(job, what)
-    old = item(things, index, what.removesuffix("s"))
+    old = one_of(things, name, THING[what], "name")
     new = changed(old, **values)
-    if what in ("fences", "nests") and new.name != old.name and any(t.name == new.name for t in _named_things(job)):
+    if new.name != old.name and any(t.name == new.name for t in _named_things(job)):
         raise OperatorError(f"There is something called {new.name} on the bed already.")
-    job = set_bed(job, **{what: swap(things, index, new)})
+    job = set_bed(job, **{what: swap(things, old, new)})
     if what == "nests":
         for setup in job.setups:
             holds = tuple(
@@ -73,11 +78,10 @@ def set_on_bed(job: Job, what: str, index: int, values: Mapping[str, Any]) -> Jo
 
 
 @COMMANDS("take off bed")
-def take_off_bed(job: Job, what: str, index: int) -> Job:
-    """Take something off this job's copy of the bed."""
+def take_off_bed(job: Job, what: str, name: str) -> Job:
+    """Take something off this job's copy of the bed, told by its name."""
     things = _on_bed(job, what)
-    item(things, index, what.removesuffix("s"))
-    return set_bed(job, **{what: things[:index] + things[index + 1 :]})
+    return set_bed(job, **{what: without(things, one_of(things, name, THING[what], "name"))})
 
 
 @COMMANDS("set machine", Machine)

@@ -34,16 +34,22 @@ class Commands(dict[str, Command]):
         return enter
 
 
-def item(items: tuple[Any, ...], index: int, what: str) -> Any:
-    """One of several. Raises OperatorError when there is none of that number."""
-    if not 0 <= index < len(items):
-        raise OperatorError(f"There is no {what} number {index + 1}.")
-    return items[index]
+def one_of(items: tuple[Any, ...], name: str, what: str, field: str = "id") -> Any:
+    """One of several, by its id. Raises OperatorError when there is none of that id."""
+    for one in items:
+        if getattr(one, field) == name:
+            return one
+    raise OperatorError(f"There is no {what} “{name}”.")
 
 
-def swap(items: tuple[Any, ...], index: int, new: Any) -> tuple[Any, ...]:
+def swap(items: tuple[Any, ...], old: Any, new: Any) -> tuple[Any, ...]:
     """Another one in the place of one of several."""
-    return (*items[:index], new, *items[index + 1 :])
+    return tuple(new if i is old else i for i in items)
+
+
+def without(items: tuple[Any, ...], gone: Any) -> tuple[Any, ...]:
+    """All but one of several."""
+    return tuple(i for i in items if i is not gone)
 
 
 def in_setup(job: Job, setup: str, **values: Any) -> Job:
