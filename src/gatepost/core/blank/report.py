@@ -66,7 +66,7 @@ def _outline(job: Job, outline: Polygon) -> list[Finding]:
     if blank.shape in ("rectangle",) or wrong:
         return said
     near = outline.buffer(blank.doubt + 2.0)
-    out = [r for r in (*blank.calipers, *blank.heights) if not near.intersects(Spot(r.x, r.y))]
+    out = [r for r in blank.readings if not near.intersects(Spot(r.x, r.y))]
     if out:
         message = f"The reading {out[0].id} at X {mm(out[0].x)}, Y {mm(out[0].y)} lies outside the outline: there is no wood there. Move it, or take it away."
         said.append(Finding("blank.reading-off-outline", Level.STOP, "blank", message, about=out[0].id))

@@ -86,9 +86,9 @@ def findings(blank: Blank, known: Thickness) -> list[Finding]:
         )
         said.append(Finding("blank.rocks", Level.CARE, "blank", message))
     x0, y0, x1, y1 = blank.box
-    outside = [r for r in (*blank.calipers, *blank.heights) if not (x0 <= r.x <= x1 and y0 <= r.y <= y1)]
+    outside = [r for r in blank.readings if not (x0 <= r.x <= x1 and y0 <= r.y <= y1)]
     if outside:
-        off = outside[0]
-        message = f"The reading {off.id} at X {mm(off.x)}, Y {mm(off.y)} is not on the board. Move it, or take it away."
-        said.append(Finding("blank.reading-off-board", Level.STOP, "blank", message, about=off.id))
+        lost = outside[0]
+        message = f"The reading {lost.id} at X {mm(lost.x)}, Y {mm(lost.y)} is not on the board. Move it, or take it away."
+        said.append(Finding("blank.reading-off-board", Level.STOP, "blank", message, about=lost.id))
     return said

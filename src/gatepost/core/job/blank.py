@@ -196,6 +196,11 @@ class Blank(Model):
         return called(things, f"{STEMS[str(info.field_name)]}-")
 
     @property
+    def readings(self) -> tuple[Reading | TopHeight, ...]:
+        """What was measured on the face that is up, caliper readings first."""
+        return (*self.calipers, *self.heights)
+
+    @property
     def box(self) -> tuple[float, float, float, float]:
         """x0, y0, x1, y1 of the rectangle about its wood."""
         if self.shape != "outline" or len(self.outline) < 3:
