@@ -286,6 +286,15 @@ def _row(code: str, level: Level, job: str, near: Edit | list[Edit] | None, *ove
 _MADE: dict[tuple[str, Level], int] = {}
 
 
+AS_IT_LIES: Edit = ("set register", {"setup": "front", "kind": "as it lies"})
+
+
+def MOVED(by: float) -> Edit:
+    """The board laid that far from where it lay."""
+    there = whole().setup("surface")
+    return "place blank", {"setup": "front", "x": there.x + by, "y": there.y}
+
+
 ON_END: Edit = ("add setup", {"id": "end", "up": "left"})
 ON_THE_END: list[Edit] = [  # the same letter once more, on the left end
     ("add setup", {"id": "end", "up": "left"}),
@@ -535,6 +544,33 @@ MORE = [
     _row("run.barred", NOTE, "plate", cut(tabs=1), cut(tabs=0)),
     _row("run.read-back", OK, "plate", cut(tabs=0), cut(tabs=4)),
     _row("run.nothing", NOTE, "plate", cut(present=False), cut(present=False), ("remove line", {"line": "line-1"})),
+    _row(
+        "register.not-as-it-lies", STOP, "whole", AS_IT_LIES, AS_IT_LIES, ("set setup", {"setup": "front", "spin": 90})
+    ),
+    _row("register.moved", STOP, "whole", [AS_IT_LIES, MOVED(0.004)], AS_IT_LIES, MOVED(0.006)),
+    _row(
+        "register.skewed",
+        STOP,
+        "whole",
+        [AS_IT_LIES, ("set skew", {"setup": "front", "degrees": 0.004})],
+        AS_IT_LIES,
+        ("set skew", {"setup": "front", "degrees": 0.006}),
+    ),
+    _row("register.not-turned", STOP, "whole", None, ("set register", {"setup": "front", "kind": "turned"})),
+    _row(
+        "register.copies",
+        STOP,
+        "plate",
+        ("set copies", {"setup": "front", "copies": ()}),
+        ("set copies", {"setup": "front", "copies": ({"x": 0.0, "y": 0.0},)}),
+    ),
+    _row(
+        "carve.series",
+        STOP,
+        "plate",
+        ("set series", {"rows": ()}),
+        ("set series", {"rows": ({"values": {"name": "Quay"}},)}),
+    ),
     _row("wood.arris", CARE, "plate", ON_THE_END, *ON_THE_END, ("set art", {"art": "lettering", "x": 7.0})),
     _row("wood.hangs", CARE, "plate", cut(tabs=0, skin=0.31), cut(tabs=0, skin=0.29)),
     _row("wood.tape-weak", STOP, "taped", cut(width=60, height=40, tabs=4), cut(width=60, height=40, tabs=0)),

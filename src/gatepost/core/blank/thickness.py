@@ -89,6 +89,8 @@ def findings(blank: Blank, known: Thickness) -> list[Finding]:
     outside = [r for r in blank.readings if not (x0 <= r.x <= x1 and y0 <= r.y <= y1)]
     if outside:
         lost = outside[0]
-        message = f"The reading {lost.id} at X {mm(lost.x)}, Y {mm(lost.y)} is not on the board. Move it, or take it away."
+        message = (
+            f"The reading {lost.id} at X {mm(lost.x)}, Y {mm(lost.y)} is not on the board. Move it, or take it away."
+        )
         said.append(Finding("blank.reading-off-board", Level.STOP, "blank", message, about=lost.id))
     return said

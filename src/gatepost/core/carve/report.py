@@ -46,6 +46,13 @@ def no_text(setup: str) -> Finding:
     return Finding("carve.no-text", Level.CARE, STAGE, "No lettering yet: type a line of text.", setup)
 
 
+def series_waits(rows: int, setup: str) -> Finding:
+    """Where a job is a series, whose rows are not planned yet."""
+    message = f"This job is a series of {rows} rows: only what its texts say as they stand is planned so far."
+    fix = Fix("set series", {"rows": ()}, "No series")
+    return Finding("carve.series", Level.STOP, STAGE, message, setup, fixes=(fix,))
+
+
 def other_face(name: str, on: str, up: str, face: str, art: str, setup: str) -> Finding:
     """Where an operation works on artwork of a face that is not up. up, on: faces in words; face: the one that is up."""
     message = f"{name} works on the {on}, and here the {up} is up: nothing is cut. Turn the board over, or put it on the {up}."

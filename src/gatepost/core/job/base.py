@@ -4,6 +4,7 @@ angles degrees."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from itertools import count
 from typing import Annotated, Any, TypeVar
 
@@ -57,6 +58,19 @@ def called(items: tuple[M, ...], stem: str, field: str = "id") -> tuple[M, ...]:
     used = set(given)
     free = (name for n in count(1) if (name := f"{stem}{n}") not in used)
     return tuple(i if getattr(i, field) else i.model_copy(update={field: next(free)}) for i in items)
+
+
+def of_its_kind(values: Any, base: type[M], kinds: Mapping[str, type[M]], what: str) -> M:
+    """Values as their kind has them. Raises ValueError with a sentence."""
+    if isinstance(values, base):
+        return values
+    kind = dict(values).get("kind")
+    if kind not in kinds:
+        raise ValueError(f"There is no {what} “{kind}”: {', '.join(kinds)}.")
+    try:
+        return kinds[str(kind)].model_validate(values)
+    except ValidationError as error:
+        raise ValueError(complaint(error)) from None
 
 
 def complaint(error: ValidationError) -> str:

@@ -6,9 +6,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
-from gatepost.core.job.base import Amount, Model, Name, Place, Size, complaint
+from gatepost.core.job.base import Amount, Model, Name, Place, Size, of_its_kind
 
 MOST_HOLDS = 60  # of a setup
 
@@ -139,12 +139,4 @@ HOLDS: Mapping[str, type[Hold]] = {
 
 def hold_of(values: Any, kinds: Mapping[str, type[Hold]]) -> Hold:
     """A hold of its kind. Raises ValueError with a sentence."""
-    if isinstance(values, Hold):
-        return values
-    kind = dict(values).get("kind")
-    if kind not in kinds:
-        raise ValueError(f"There is no way of holding “{kind}”: {', '.join(kinds)}.")
-    try:
-        return kinds[str(kind)].model_validate(values)
-    except ValidationError as error:
-        raise ValueError(complaint(error)) from None
+    return of_its_kind(values, Hold, kinds, "way of holding")

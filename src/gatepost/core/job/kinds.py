@@ -4,12 +4,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from gatepost.core.job.base import Model
 from gatepost.core.job.hold import HOLDS, Hold
 from gatepost.core.job.operation import ARTWORK, OPERATIONS
+from gatepost.core.job.register import REGISTERS, Register
 
 
 @dataclass(frozen=True)
@@ -25,16 +26,22 @@ class KindEntry:
 
 @dataclass(frozen=True)
 class FigureTables:
-    """Figures' models by kind: of operations, of artwork, of holds."""
+    """Figures' models by kind: of operations, of artwork, of holds, of ways of coming from the setup before."""
 
     operations: Mapping[str, type[Model]]
     artwork: Mapping[str, type[Model]]
     holds: Mapping[str, type[Hold]]
+    registers: Mapping[str, type[Register]] = field(default_factory=lambda: REGISTERS)
 
     @property
     def context(self) -> dict[str, Any]:
         """As models are told them when they are read."""
-        return {"operations": self.operations, "artwork": self.artwork, "holds": self.holds}
+        return {
+            "operations": self.operations,
+            "artwork": self.artwork,
+            "holds": self.holds,
+            "registers": self.registers,
+        }
 
 
 SHIPPED = FigureTables(OPERATIONS, ARTWORK, HOLDS)

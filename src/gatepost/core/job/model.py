@@ -11,12 +11,13 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, SerializeAsAny, ValidationInfo, field_validator, model_validator
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.base import Model, Name, Place, Words
+from gatepost.core.job.base import Model, Name, Place, Words, called, of_its_kind
 from gatepost.core.job.blank import Blank, Wood
 from gatepost.core.job.carve import Carving, CutOut, Plate, VCut
 from gatepost.core.job.hold import HOLDS, MOST_HOLDS, Hold, Holding, hold_of
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.operation import Artwork, Face, Id, Operation
+from gatepost.core.job.register import MOST_COPIES, MOST_ROWS, REGISTERS, Copy, Register, SeriesRow
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.zero import TouchChoice, Zero
@@ -27,7 +28,8 @@ FORMAT = 5  # of job.json; its history stands in file.py
 class Setup(Model):
     """One way the wood lies and is held, with one X0 Y0 and one Z0 plane. up: the face that is cut; spin: degrees that the
     board is turned by on its plane, seen from above, once that face is up; follows: the setup whose board it goes on with;
-    x, y: the board's corner on the bed; skew: degrees that it lies turned by as measured, by which its programs are turned
+    x, y: the board's corner on the bed; comes: how it gets here from the setup before, nothing where it is laid anew; copies: more pieces
+    in the same setup; skew: degrees that it lies turned by as measured, by which its programs are turned
     about X0 Y0.
     """
 
@@ -40,6 +42,8 @@ class Setup(Model):
     y: Place
     skew: Annotated[float, Field(ge=-10, le=10)] = 0.0
     holds: Annotated[tuple[SerializeAsAny[Hold], ...], Field(max_length=MOST_HOLDS)] = ()
+    comes: SerializeAsAny[Register] | None = None
+    copies: Annotated[tuple[Copy, ...], Field(max_length=MOST_COPIES)] = ()
     zero: Zero = Zero()
     touches: Annotated[tuple[TouchChoice, ...], Field(max_length=200)] = ()
     operations: Annotated[tuple[Operation, ...], Field(max_length=100)] = ()
@@ -52,6 +56,21 @@ class Setup(Model):
             return value
         kinds = (info.context or {}).get("holds", HOLDS)
         return [hold_of(h, kinds) if isinstance(h, dict) else h for h in value]
+
+    @field_validator("comes", mode="before")
+    @classmethod
+    def _comes(cls, value: Any, info: ValidationInfo) -> Any:
+        """Of its kind, by a table that is given (``context={"registers": …}``), or the one shipped."""
+        if not isinstance(value, dict):
+            return value
+        return of_its_kind(
+            value, Register, (info.context or {}).get("registers", REGISTERS), "way of coming into a setup"
+        )
+
+    @field_validator("copies")
+    @classmethod
+    def _copies(cls, copies: tuple[Copy, ...]) -> tuple[Copy, ...]:
+        return called(copies, "copy-")
 
     @property
     def name(self) -> str:
@@ -93,8 +112,14 @@ class Job(Model):
         Setup(id="surface", x=150, y=200, operations=(Operation(id="surfacing", kind="surface", figures=Surfacing()),)),
         Setup(id="front", x=150, y=200, follows="surface"),
     )
+    series: Annotated[tuple[SeriesRow, ...], Field(max_length=MOST_ROWS)] = ()
     order: Annotated[tuple[Words, ...], Field(max_length=200)] = ()
     accepted: Annotated[tuple[Acceptance, ...], Field(max_length=1000)] = ()
+
+    @field_validator("series")
+    @classmethod
+    def _series(cls, series: tuple[SeriesRow, ...]) -> tuple[SeriesRow, ...]:
+        return called(series, "row-")
 
     @model_validator(mode="after")
     def _ids(self) -> Job:
@@ -112,6 +137,8 @@ class Job(Model):
             if setup.follows not in before:
                 raise ValueError(f"the setup “{setup.id}” follows “{setup.follows}”, which does not come before it")
             before.add(setup.id)
+            for missing in {c.row for c in setup.copies if c.row} - {r.id for r in self.series}:
+                raise ValueError(f"a piece in the setup “{setup.id}” is the row “{missing}”, which is not there")
             own = {o.id for o in setup.operations}
             for operation in setup.operations:
                 for missing in (*(set(operation.on) - art), *(set(operation.after) - own)):

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The JSON Schema of job.json, with what each kind of operation and of artwork has for figures."""
+"""The JSON Schema of job.json, with what each kind of operation, of artwork, of hold and of coming into a setup has for figures."""
 
 from __future__ import annotations
 
@@ -13,7 +13,13 @@ from gatepost.core.job.model import Job
 
 def schema(kinds: FigureTables = SHIPPED) -> dict[str, Any]:
     """As a validator takes it."""
-    models: list[Any] = [Job, *kinds.operations.values(), *kinds.artwork.values(), *kinds.holds.values()]
+    models: list[Any] = [
+        Job,
+        *kinds.operations.values(),
+        *kinds.artwork.values(),
+        *kinds.holds.values(),
+        *kinds.registers.values(),
+    ]
     _, whole = models_json_schema([(m, "validation") for m in models], ref_template="#/$defs/{model}")
     defs = whole["$defs"]
     job = defs.pop("Job")
@@ -28,12 +34,16 @@ def schema(kinds: FigureTables = SHIPPED) -> dict[str, Any]:
             }
             for kind, model in sorted(table.items())
         ]
-    for model in kinds.holds.values():
+    for model in (*kinds.holds.values(), *kinds.registers.values()):
         own = defs[model.__name__]
-        own["required"] = [*own["required"], "kind"]
+        own["required"] = [*own.get("required", ()), "kind"]
     defs["Setup"]["properties"]["holds"]["items"] = {
         "oneOf": [{"$ref": f"#/$defs/{model.__name__}"} for model in kinds.holds.values()]
     }
+    defs["Setup"]["properties"]["comes"]["anyOf"] = [
+        *({"$ref": f"#/$defs/{model.__name__}"} for model in kinds.registers.values()), {"type": "null"},
+    ]  # fmt: skip
     defs.pop("Hold", None)
+    defs.pop("Register", None)
     defs.pop("Model", None)
     return {**job, "$defs": defs}

@@ -7,7 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from gatepost.core.carve.report import STAGE as CARVE
-from gatepost.core.carve.report import no_text, other_face
+from gatepost.core.carve.report import no_text, other_face, series_waits
 from gatepost.core.findings import Figure, Finding, Report, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
@@ -73,6 +73,8 @@ def carve_report(
     if not any(kind.stage == CARVE and not kind.frees for kind in carved):
         findings.append(no_text(next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
         facts.insert(0, "0 letters")
+    if k.job.series:
+        findings.append(series_waits(len(k.job.series), next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
     figures.append(Figure("Minutes", seconds / 60.0, "minutes"))
     found = (*findings, *said)
     line = " / ".join(lines) or "no lettering yet"

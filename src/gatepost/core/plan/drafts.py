@@ -14,7 +14,7 @@ from gatepost.core.hold import solids
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
-from gatepost.core.job.turning import FLAT, Lay, face_turned
+from gatepost.core.job.turning import FLAT, Lay, face_turned, lies
 from gatepost.core.plan.boards import LyingBoard, cut_to, laid_first, rough, turned_back, up
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import COARSER, PlanInputs
@@ -52,8 +52,8 @@ class DraftOperation:
 @dataclass(frozen=True)
 class SetupDraft:
     """A setup before its programs are written. known: of the board as it lies here; placed: where it lies; carried: from the
-    blank's own frame to the board's; start: the wood, start_key: of all that it comes from; uncut: as it was before anything was carved on this face; own: whether the board lies on its own underside, uncut; on_cut: on a face that was made flat; before: how
-    it lay until then; pose: from the face that is up, as it is read, to the board as it lies; seat: the shims that it lies on; site: where its operations are done."""
+    blank's own frame to the board's; start: the wood, start_key: of all that it comes from; uncut: as it was before anything was carved on this face; own: whether the board lies on its own underside, uncut; on_cut: on a face that was made flat; previous: the setup
+    that is planned before it, where there is one; pose: from the face that is up, as it is read, to the board as it lies; seat: the shims that it lies on; site: where its operations are done."""
 
     laid: Laid
     known: PlanInputs
@@ -67,7 +67,7 @@ class SetupDraft:
     pieces: tuple[DraftOperation, ...]
     own: bool
     on_cut: bool
-    before: Lay
+    previous: Setup | None
     pose: Matrix[FaceFrame, Board]
     seat: Seat | None
     site: Site
@@ -77,11 +77,15 @@ class SetupDraft:
         """The setup as entered."""
         return self.laid.setup
 
+    @property
+    def before(self) -> Lay:
+        """How the board lay until then."""
+        return lies(self.previous) if self.previous is not None else FLAT
+
 
 def drafts(k: PlanInputs, journal: Journal, memory: Memory) -> list[SetupDraft]:
     """Every setup that has something to do, one after another; what carries the carving always."""
     faces = {"front": LyingBoard(k, FLAT, *rough(k, memory), laid_first(k.wood.seat))}
-    before = FLAT
     made: list[SetupDraft] = []
     for laid in layout(k.job, k.kinds):
         if laid.up == "back" and faces["front"].plane is None and laid.flattens and not laid.carves:
@@ -91,8 +95,7 @@ def drafts(k: PlanInputs, journal: Journal, memory: Memory) -> list[SetupDraft]:
             if not laid.carves:
                 continue
             laid = replace(laid, flattens=False)
-        made.append(_draft(board, laid, before))
-        before = board.lies
+        made.append(_draft(board, laid, made[-1].setup if made else None))
         if laid.up == "back":
             faces["back"] = board
         if laid.flattens:
@@ -102,7 +105,7 @@ def drafts(k: PlanInputs, journal: Journal, memory: Memory) -> list[SetupDraft]:
     return made
 
 
-def _draft(board: LyingBoard, laid: Laid, before: Lay) -> SetupDraft:
+def _draft(board: LyingBoard, laid: Laid, previous: Setup | None) -> SetupDraft:
     k, setup = board.known, laid.setup
     blank = k.job.blank
     pose: Matrix[FaceFrame, Board] = Matrix(face_turned(blank.length, blank.width, board.lies).rows)
@@ -123,7 +126,7 @@ def _draft(board: LyingBoard, laid: Laid, before: Lay) -> SetupDraft:
     zero_height = 0.0 if setup.zero.z == "bed" else face
     return SetupDraft(
         laid=laid, known=k, placed=zeros.placed(setup, blank, zero_height), carried=board.carried, zero_height=zero_height,
-        start=board.field, start_key=board.key, uncut=board.field, travel=site.travel, pieces=pieces, own=board.own, on_cut=board.on_cut, before=before, pose=pose,
+        start=board.field, start_key=board.key, uncut=board.field, travel=site.travel, pieces=pieces, own=board.own, on_cut=board.on_cut, previous=previous, pose=pose,
         seat=k.wood.seat if board.own and board.plane is None else None, site=site,
     )  # fmt: skip
 

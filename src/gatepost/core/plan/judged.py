@@ -27,6 +27,7 @@ from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.result import PlannedSetup, Reports
 from gatepost.core.plan.zeroed import first_touch, zeroed
+from gatepost.core.register.report import report as register_report
 from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
 from gatepost.core.wood.arris import CutFace, arrises
@@ -71,7 +72,7 @@ def judged(
     reports.update(surface_reports(k, cuts, journal, said))
     reports.update(holds)
     reports.update(marks)
-    reports["register", ""] = not_built("register")
+    reports["register", ""] = register_report(k.job, [c.draft.setup for c in cuts], k.kinds.registers)
     made_flat = any(c.draft.laid.flattens for c in cuts)
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]
     reports["carve", ""], made = carve_report(k, cuts, face, flaws, [f for f in said if f.stage == CARVE])
@@ -156,10 +157,8 @@ def _pads(setup: Setup, kinds: HoldKinds) -> list[tuple[str, Polygon]]:
 
 def not_built(stage: str) -> Report:
     """Of a stage that is still to come."""
-    turning = "Register is not built yet: turning the wood over and registering finished parts come later."
     coats = "Finish is not built yet: coats, colour and waiting times come later."
     said = {
-        "register": Finding("register.not-built", Level.NOTE, stage, turning),
         "finish": Finding("finish.not-built", Level.NOTE, stage, coats),
     }[stage]
     return Report(stage, "not built yet", "not built yet", (), (said,), Gate.NOT_BUILT)

@@ -1,12 +1,12 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Tables of kinds: of operations, of artwork, of ways of holding. They are given to whoever plans, draws or shows a job; these
+"""Tables of kinds: of operations, of artwork, of ways of holding, of ways of coming from the setup before. They are given to whoever plans, draws or shows a job; these
 are the ones shipped."""
 
 from __future__ import annotations
 
 import importlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 from gatepost.core import shipped
@@ -22,6 +22,9 @@ from gatepost.core.job.base import Model
 from gatepost.core.job.kinds import FigureTables
 from gatepost.core.job.operation import ARTWORK
 from gatepost.core.operation_kind import OperationKind
+from gatepost.core.register.kind import RegisterKinds
+from gatepost.core.register.kinds.as_it_lies import AsItLiesKind
+from gatepost.core.register.kinds.turned import TurnedKind
 from gatepost.core.surface.kinds.surfacing import SurfacingKind
 
 
@@ -33,6 +36,7 @@ class Kinds:
     operations: Mapping[str, OperationKind]
     artwork: Mapping[str, type[Model]]
     holds: HoldKinds
+    registers: RegisterKinds = field(default_factory=lambda: REGISTERING)
 
     def __reduce__(self) -> tuple[Callable[[str], Kinds], tuple[str]]:
         return kinds_at, (self.source,)
@@ -42,7 +46,7 @@ class Kinds:
         """The models of their figures, by which a job is read and changed."""
         return FigureTables(
             {name: kind.figures for name, kind in self.operations.items()}, self.artwork,
-            {name: kind.figures for name, kind in self.holds.items()},
+            {name: kind.figures for name, kind in self.holds.items()}, {name: kind.figures for name, kind in self.registers.items()},
         )  # fmt: skip
 
     def frees(self, operation: str) -> bool:
@@ -58,6 +62,7 @@ def kinds_at(source: str) -> Kinds:
     return found
 
 
+REGISTERING: RegisterKinds = {kind.name: kind for kind in (AsItLiesKind(), TurnedKind())}
 OPERATIONS: tuple[OperationKind, ...] = (SurfacingKind(), VCutKind(), CutOutKind())
 HOLDING: tuple[HoldKind, ...] = (
     StrapKind(),

@@ -102,9 +102,15 @@ def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> 
     shims = tuple((s.x, s.y, s.height) for s in d.seat.shims if s.height >= THINNEST) if d.seat is not None else ()
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
-        mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
+        mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
         witness=_witness(d), flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds],
     )  # fmt: skip
+
+
+def _laid(d: SetupDraft) -> str:
+    """What is done with the board, where it comes from the setup before in a way of its own."""
+    comes = d.setup.comes
+    return d.known.kinds.registers[comes.kind].laying if comes is not None and d.previous is not None else ""
 
 
 def _set(d: SetupDraft, hold: Hold) -> Step:

@@ -84,6 +84,7 @@ def steps_of(
     shims: tuple[tuple[float, float, float], ...] = (),
     before: Lay = FLAT,
     onto_cut: bool = True,
+    laid: str = "",
     held_by: str = "",
     careful: bool = False,
     flattens: bool = False,
@@ -91,10 +92,10 @@ def steps_of(
     settings: Sequence[Step] = (),
 ) -> list[Step]:
     """All steps of a setup. settings: its holds, each set. mark: X0 Y0, corner: lower left of the board, on the bed; shims: x, y in blank coordinates and height of each; before: how
-    the board lay until then; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
+    the board lay until then; laid: what is done with it, where it is not laid anew, with {where} for its place; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
     flattens: whether all that is done is to make the face flat;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
-    out = _laying(setup, corner, shims, before, onto_cut, held_by, settings)
+    out = _laying(setup, corner, shims, before, onto_cut, held_by, settings, laid)
     fitted: int | None = None
     for load in loads:
         tool = tools[load.tool]
@@ -116,6 +117,9 @@ def steps_of(
     return out + [replace(s, fingerprint=last) for s in _afterwards(setup, bool(loads), careful, flattens, witness)]
 
 
+LAID = "Lay the board with its corner at {where}."
+
+
 def _laying(
     setup: Setup,
     corner: tuple[float, float],
@@ -124,13 +128,14 @@ def _laying(
     onto_cut: bool,
     held_by: str,
     settings: Sequence[Step],
+    laid: str,
 ) -> list[Step]:
     """Until the board lies and is held."""
     name = setup.name
     kinds = held_by or "no holds"
     where = f"X {mm(corner[0])}, Y {mm(corner[1])} on the bed"
     out = [
-        Step("hold", name, "tick", f"Lay the board with its corner at {where}.",
+        Step("hold", name, "tick", (laid or LAID).format(where=where),
              f"Then {kinds}, as drawn. No bit in the spindle yet: hands work under it. A board that rocks is shimmed, never pulled flat.",
              ISOLATE, "its corner, X", corner[0]),
         *settings,

@@ -8,11 +8,12 @@ from typing import Any
 from pydantic import ValidationError
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.base import Model, changed, complaint
+from gatepost.core.job.base import Model, changed, complaint, of_its_kind
 from gatepost.core.job.commands.parts import Commands, called, free_id, in_setup, operation_in, with_art, with_operation
 from gatepost.core.job.kinds import FigureTables
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Kinds, Operation
+from gatepost.core.job.register import Register
 
 COMMANDS = Commands()
 
@@ -43,6 +44,35 @@ def set_setup(job: Job, setup: str, **values: Any) -> Job:
         if name not in ("title", "up", "spin", "follows"):
             raise OperatorError(f"“{name}” of a setup is not set this way.")
     return in_setup(job, setup, **values)
+
+
+@COMMANDS("set register", Register)
+def set_register(job: Job, setup: str, kinds: FigureTables, kind: str = "", **figures: Any) -> Job:
+    """How the board comes into a setup from the one before, by the figures of its kind; without a kind it is laid anew."""
+    try:
+        new = (
+            of_its_kind({**figures, "kind": kind}, Register, kinds.registers, "way of coming into a setup")
+            if kind
+            else None
+        )
+    except ValueError as error:
+        raise OperatorError(str(error)) from None
+    return in_setup(job, setup, comes=new)
+
+
+@COMMANDS("set copies")
+def set_copies(job: Job, setup: str, copies: Any) -> Job:
+    """All pieces of a setup beside the first: the place of each on the bed, and the row of the series that it is."""
+    return in_setup(job, setup, copies=copies)
+
+
+@COMMANDS("set series")
+def set_series(job: Job, rows: Any) -> Job:
+    """All rows of the series at once: what the texts of each piece say, by column. Pieces of rows that go are taken away."""
+    done = changed(job, setups=tuple(changed(s, copies=()) for s in job.setups), series=rows)
+    ids = {r.id for r in done.series}
+    kept = {s.id: tuple(c for c in s.copies if c.row in ("", *ids)) for s in job.setups}
+    return changed(done, setups=tuple(changed(s, copies=kept[s.id]) for s in done.setups))
 
 
 @COMMANDS("copy setup")

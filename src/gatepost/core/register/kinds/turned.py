@@ -1,0 +1,26 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The piece is turned over, stood on another face, or turned on its plane."""
+
+from __future__ import annotations
+
+from gatepost.core.findings import Finding, Fix, Level
+from gatepost.core.job.register import TurnedBy
+from gatepost.core.job.turning import FACES, lies
+from gatepost.core.register.kind import STAGE, Coming, RegisterKind
+
+
+class TurnedKind(RegisterKind):
+    """Turned since the setup before."""
+
+    figures, one = TurnedBy, "turned"
+
+    def checks(self, coming: Coming) -> list[Finding]:
+        """Another face must be up, or the same turned otherwise."""
+        before, now = coming.before, coming.setup
+        if lies(before) != lies(now):
+            return []
+        message = (
+            f"{now.title or now.id} is said to be turned, but the {FACES[now.up]} is up as before, turned by as much."
+        )
+        fix = Fix("set register", {"setup": now.id, "kind": ""}, "It is laid anew, not turned")
+        return [Finding("register.not-turned", Level.STOP, STAGE, message, now.id, fixes=(fix,))]

@@ -1,0 +1,78 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""How a board comes from one setup into the next, a series of rows, and pieces in a setup."""
+
+import pytest
+
+from gatepost.core.errors import OperatorError, UnusableFile
+from gatepost.core.job import commands
+from gatepost.core.job.file import Document, load, save
+from gatepost.core.job.register import AsItLies, Register
+from gatepost.core.plan.kinds import SHIPPED, Kinds
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.register.kind import RegisterKind
+from tests.core.catalogue import JOBS
+from tests.core.told import CELL
+
+
+def edited(job, *edits, kinds=SHIPPED):
+    for name, values in edits:
+        job = commands.run(job, name, values, kinds.figures)
+    return job
+
+
+def laying(job, name, kinds=SHIPPED):
+    """The step that says where the board is put."""
+    return next(s.title for s in plan(job, cell=CELL, kinds=kinds).setup(name).steps if s.key == "hold")
+
+
+def test_a_board_that_is_not_moved_is_left_where_it_lies_but_not_in_the_first_setup():
+    job = edited(JOBS["whole"](), ("set register", {"setup": "front", "kind": "as it lies"}))
+    assert laying(job, "surface").startswith("Lay the board") and laying(job, "front").startswith(
+        "Leave the board where it lies"
+    )
+    first = edited(
+        JOBS["plate"](), ("set register", {"setup": "front", "kind": "as it lies"})
+    )  # what comes before it is not needed
+    assert laying(first, "front").startswith("Lay the board")
+    again = edited(job, ("set register", {"setup": "front"}))
+    assert again == JOBS["whole"]() and laying(again, "front").startswith("Lay the board")
+
+
+class Thrown(Register):
+    """A way that nothing else knows."""
+
+    kind: str = "thrown"
+
+
+class ThrownKind(RegisterKind):
+    figures, one, laying = Thrown, "thrown", "Throw the board to {where}."
+
+
+THROWN = Kinds("tests.core.test_register:THROWN", SHIPPED.operations, SHIPPED.artwork, SHIPPED.holds, {**SHIPPED.registers, "thrown": ThrownKind()})  # fmt: skip
+
+
+def test_a_way_of_coming_is_one_class_in_a_table_that_is_given(tmp_path):
+    job = edited(JOBS["whole"](), ("set register", {"setup": "front", "kind": "thrown"}), kinds=THROWN)
+    assert laying(job, "front", THROWN).startswith("Throw the board to X")
+    path = tmp_path / "thrown.gatepost"
+    save(Document(job), path)
+    assert load(path, THROWN.figures).job == job
+    with pytest.raises(UnusableFile, match="thrown"):
+        load(path)
+    with pytest.raises(OperatorError, match="no way of coming"):
+        edited(JOBS["whole"](), ("set register", {"setup": "front", "kind": "thrown"}))
+
+
+def test_rows_and_pieces_are_kept_with_the_job_and_go_together(tmp_path):
+    rows = [{"values": {"name": n}} for n in ("Quay", "Mill", "Weir")]
+    pieces = [{"x": 10.0, "y": 20.0, "row": "row-2"}, {"id": "spare", "x": 200.0, "y": 20.0}]
+    job = edited(JOBS["plate"](), ("set series", {"rows": rows}), ("set copies", {"setup": "front", "copies": pieces}))
+    assert [r.id for r in job.series] == ["row-1", "row-2", "row-3"]
+    assert [(c.id, c.row) for c in job.setup("front").copies] == [("copy-1", "row-2"), ("spare", "")]
+    path = tmp_path / "series.gatepost"
+    save(Document(job), path)
+    assert load(path).job == job
+    fewer = edited(job, ("set series", {"rows": rows[:1]}))  # the piece whose row is gone goes with it
+    assert [c.id for c in fewer.setup("front").copies] == ["spare"]
+    assert {f.code for f in plan(job, cell=CELL, coarse=True).stops} >= {"register.copies", "carve.series"}
+    assert AsItLies().kind == "as it lies"
