@@ -107,7 +107,7 @@ def lines(letters: int) -> tuple[str, ...]:
 def outlines(letters: int) -> shapely.Geometry:
     """The area of a number of letters, line under line."""
     area = plan(with_lines(load(LOCK).job, lines(letters), 50.0), coarse=True)
-    return shapely.union_all([letter.outline() for letter in area.lettering.letters])
+    return shapely.union_all([letter.outline() for letter in area.made["lettering"].letters])
 
 
 def shortened(moves: Moves, count: int) -> Moves:
@@ -172,7 +172,7 @@ def geometry_and_wood() -> None:
     """Axis, paths and removal of the three-line sign."""
     job = sign()
     reckoned = plan(job)
-    area = shapely.union_all([letter.outline() for letter in reckoned.lettering.letters])
+    area = shapely.union_all([letter.outline() for letter in reckoned.made["lettering"].letters])
     row(
         "medial axis and V paths of three lines, to the bare Voronoi",
         *pair(lambda: area_cut(area, 1.0), lambda: baselines.bare_voronoi(area)),

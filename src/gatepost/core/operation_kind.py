@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
+from gatepost.core.cache import Memory
 from gatepost.core.cutting import Drawn, Envelope, Site
 from gatepost.core.findings import Figure, Finding, Level
 from gatepost.core.frames import Bed, FaceFrame, Matrix
@@ -82,6 +83,15 @@ class OperationKind:
     def told(self, figures: Any, tool: Tool, at: JudgedBy) -> OperationTold:
         """What else there is to say of it."""
         return OperationTold(fact=self.one)
+
+    def finest(self, figures: Any, tool: Tool, times: float, memory: Memory) -> tuple[float, float] | None:
+        """Its thinnest stroke, mm, and half the angle of what cuts it, degrees: what a face must be flat for; nothing where that does
+        not count. times: coarser by as much, for a first look."""
+        return None
+
+    def uses(self, figures: Any, tool: Tool) -> Area | None:
+        """What of its face it uses, as that is read; nothing where there is nothing."""
+        return None
 
     def no_tool(self, number: int, setup: str) -> Finding:
         """Where the tool that it asks for is not there."""

@@ -10,7 +10,7 @@ from shapely import get_coordinates, union_all
 from shapely.geometry import LineString, Polygon
 
 from gatepost.core.blank.shape import polygon, ring
-from gatepost.core.carve.lettering import Lettering
+from gatepost.core.carve.lettering import CutLetter, Lettering
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Level
 from gatepost.core.hold.solids import WALL, insert_places
@@ -215,12 +215,18 @@ def _path(setup: PlannedSetup, op: PlannedCut, with_rapids: bool) -> list[Shape]
     return out
 
 
+def letters_in(plan: Plan, setup: PlannedSetup) -> list[CutLetter]:
+    """All letters that are cut in a setup, on its face as it is read."""
+    told = (plan.made.get(o.id) for o in setup.setup.operations)
+    return [letter for made in told if isinstance(made, Lettering) for letter in made.letters]
+
+
 def _art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
     kinds = plan.kinds.operations
     done = [o for o in setup.setup.operations if kinds[o.kind].stage == "carve"]
     to_bed = setup.face_to_bed
     out: list[Shape] = []
-    letters = [q for o in done if isinstance(made := plan.made.get(o.id), Lettering) for q in made.letters]
+    letters = letters_in(plan, setup)
     if stage != "carve":
         for letter in letters:
             out += area(to_bed.area(letter.outline()), "art")

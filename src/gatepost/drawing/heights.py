@@ -14,7 +14,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.plan.result import Plan, PlannedSetup
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
-from gatepost.drawing.bed import field_after, shown_count
+from gatepost.drawing.bed import field_after, letters_in, shown_count
 from gatepost.drawing.shapes import Drawing, Shape, box, label, line, text
 
 NEAR = 45.0  # mm beside the line within which a hold is drawn solid
@@ -55,10 +55,10 @@ def line_y(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
         share = 0.0 if setup.blank.shape == "rectangle" else 0.12 * width  # where there is wood all along
         edge = min(max(2.0 * setup.start.cell, share), width / 2.0)
         return setup.at(setup.extremes.lowest[0], min(max(setup.extremes.lowest[1], y0 + edge), y1 - edge))[1]
-    if stage == "carve" and plan.lettering.letters:
-        tallest = max(plan.lettering.letters, key=lambda q: q.cut.widest)
-        bounds = tallest.outline().bounds
-        return setup.at((bounds[0] + bounds[2]) / 2, (bounds[1] + bounds[3]) / 2)[1]
+    letters = letters_in(plan, setup)
+    if stage == "carve" and letters:
+        bounds = max(letters, key=lambda q: q.cut.widest).outline().bounds
+        return setup.face_to_bed.xy((bounds[0] + bounds[2]) / 2, (bounds[1] + bounds[3]) / 2)[1]
     if stage == "zero" and setup.touches:
         return next(iter(setup.touches.values())).y
     return setup.at(*setup.blank.middle)[1]

@@ -151,9 +151,10 @@ class Job(Model):
 
     @cached_property
     def surfacing(self) -> Surfacing:
-        """What is wanted of the first surfacing; none at all where the job has none."""
+        """What is wanted of the front's first surfacing; none at all where the job has none."""
+        fronts = (s for s in self.setups if s.up == "front")
         return next(
-            (o.figures for s in self.setups for o in s.operations if isinstance(o.figures, Surfacing)),
+            (o.figures for s in fronts for o in s.operations if isinstance(o.figures, Surfacing)),
             Surfacing(wanted="no"),
         )
 

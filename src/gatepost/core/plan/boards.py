@@ -9,14 +9,15 @@ import numpy as np
 
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.cache import Memory
-from gatepost.core.frames import BlankFrame, Board, Matrix, shift
+from gatepost.core.frames import BlankFrame, Board, FaceFrame, Matrix, shift
+from gatepost.core.job.blank import TopHeight
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.job.surface import Surfacing
-from gatepost.core.job.turning import Lay, lies, turned
-from gatepost.core.plan.known import PlanInputs, digest, heavy
-from gatepost.core.plan.laid import wood_of
-from gatepost.core.plan.layout import Laid
+from gatepost.core.job.turning import Lay, face_turned, lies, turned
+from gatepost.core.plan.known import PlanInputs, digest, finest, heavy
+from gatepost.core.plan.laid import Used, wood_of
+from gatepost.core.plan.layout import Laid, made_on
 from gatepost.core.plan.surfaces import surfaced
 from gatepost.core.plan.turned import blank_turned, spun, standing, turned_job
 from gatepost.core.surface.seat import Seat
@@ -53,7 +54,20 @@ def up(faces: dict[str, LyingBoard], laid: Laid, memory: Memory) -> LyingBoard:
         board = faces["back"] if "back" in faces else _turned_over(faces["front"], laid, memory)
     else:
         board = _on_a_side(faces["front"], laid, memory)
-    return board if board.lies == lies(laid.setup) else _spun(board, laid, memory)
+    board = board if board.lies == lies(laid.setup) else _spun(board, laid, memory)
+    return _once_more(board, laid, memory) if laid.flattens and board.plane is not None else board
+
+
+def _once_more(board: LyingBoard, laid: Laid, memory: Memory) -> LyingBoard:
+    """A face that was made flat already and is to be again: as high everywhere as it was cut, by its own figures."""
+    assert board.plane is not None
+    k, blank = board.known, board.known.job.blank
+    corners = tuple(
+        TopHeight(x=x, y=y, z=board.plane) for x, y in (blank.part(fx, fy) for fx in (0, 1) for fy in (0, 1))
+    )
+    level = blank.model_copy(update={"heights": corners, "under": (), "supports": ()})
+    known = _known(k, k.job.model_copy(update={"blank": level}), laid, memory, board.plane)
+    return replace(board, known=known)
 
 
 def rough(k: PlanInputs, memory: Memory) -> tuple[HeightField, str]:
@@ -85,8 +99,10 @@ def _down_to(field: HeightField, plane: float) -> HeightField:
 def _known(k: PlanInputs, job: Job, laid: Laid, memory: Memory, level: float) -> PlanInputs:
     """What is known of the board as another job tells it. level: of its top where nothing was read, mm."""
     wanted = laid.surfacing or Surfacing(wanted="no")
-    wood = wood_of(job, wanted, level, memory)
-    flat = surfaced(job, laid.setup, wanted, wood, k.lettering, None, memory)
+    made = made_on(k.setups, laid.up)
+    pose: Matrix[FaceFrame, Board] = Matrix(face_turned(job.blank.length, job.blank.width, lies(laid.setup)).rows)
+    wood = wood_of(job, wanted, level, Used(made, pose), memory)
+    flat = surfaced(job, laid.setup, wanted, wood, finest(made, k.coarse, memory), memory)
     return replace(k, job=job, wood=wood, surfaced=flat)
 
 

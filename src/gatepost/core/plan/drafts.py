@@ -18,7 +18,7 @@ from gatepost.core.job.turning import FLAT, Lay, face_turned, lies
 from gatepost.core.plan.boards import LyingBoard, cut_to, laid_first, rough, turned_back, up
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import COARSER, PlanInputs
-from gatepost.core.plan.layout import Laid, Wanted, layout
+from gatepost.core.plan.layout import Laid, Wanted
 from gatepost.core.plan.surfaces import bites
 from gatepost.core.surface.seat import Seat
 from gatepost.core.tolerances import SAFE_TRAVEL
@@ -87,7 +87,7 @@ def drafts(k: PlanInputs, journal: Journal, memory: Memory) -> list[SetupDraft]:
     """Every setup that has something to do, one after another; what carries the carving always."""
     faces = {"front": LyingBoard(k, FLAT, *rough(k, memory), laid_first(k.wood.seat))}
     made: list[SetupDraft] = []
-    for laid in layout(k.job, k.kinds):
+    for laid in k.setups:
         if laid.up == "back" and faces["front"].plane is None and laid.flattens and not laid.carves:
             continue  # a board whose one face is left as it is is not surfaced on the other
         board = up(faces, laid, memory)

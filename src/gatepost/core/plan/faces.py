@@ -12,6 +12,7 @@ from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.turning import FACES, SIDES
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.known import PlanInputs
+from gatepost.core.plan.layout import first_surfacing
 from gatepost.core.plan.result import Reports
 from gatepost.core.surface import report as surface_report
 from gatepost.core.surface.second import report_of as second_face
@@ -45,12 +46,13 @@ def surface_reports(k: PlanInputs, cuts: list[Cuts], journal: Journal, said: lis
     out: Reports = {}
     first = next((c for c in cuts if c.draft.laid.flattens and c.draft.laid.up == "front"), None)
     asked = [f for f in said if f.code in ASKED]
-    out["surface", ""] = with_more(_surface_report(k, k.job.surfacing, first, both, said), asked)
+    wanted = first_surfacing(k.setups)[1]
+    out["surface", ""] = with_more(_surface_report(k, wanted, first, both, said), asked)
     for c in cuts:
         if c is first or not c.draft.laid.flattens:
             continue
         name, here = c.draft.setup.name, c.draft.known
-        mine = _surface_report(here, c.draft.laid.surfacing or k.job.surfacing, c, both, said)
+        mine = _surface_report(here, c.draft.laid.surfacing or wanted, c, both, said)
         own = next(w.operation.id for w in c.draft.laid.wanted)
         told = tuple(_of(f, name, own) for f in mine.findings if f.code not in FIRST_ONLY)
         mine = with_more(replace(mine, findings=told), [])

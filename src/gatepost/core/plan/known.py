@@ -1,22 +1,21 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What is known before any setup is planned: the board as it is laid, the lettering, what surfacing comes to."""
+"""What is known before any setup is planned: the board as it is laid, what is asked for, what surfacing comes to."""
 
 from __future__ import annotations
 
 import hashlib
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from gatepost.core.blank import thickness as blank_thickness
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.cache import Memory
-from gatepost.core.carve.kinds.vcut import lettered
-from gatepost.core.carve.lettering import Lettering
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.kinds import Kinds
-from gatepost.core.plan.laid import LaidWood, wood_of
-from gatepost.core.plan.layout import first_surfacing
+from gatepost.core.plan.laid import LaidWood, Used, wood_of
+from gatepost.core.plan.layout import Laid, Wanted, first_surfacing, layout, made_on
 from gatepost.core.plan.surfaces import surfaced
 from gatepost.core.surface.reckoned import SurfacingResult
 from gatepost.core.wood.field import Cutter
@@ -28,12 +27,12 @@ MOST_REMEMBERED = 60e6  # bytes of height fields of one kind
 
 @dataclass(frozen=True)
 class PlanInputs:
-    """What is known of the board as it lies, before a setup is planned."""
+    """What is known of the board as it lies, before a setup is planned. setups: all of the job, as they are asked for."""
 
     job: Job
     thickness: Thickness
     wood: LaidWood
-    lettering: Lettering
+    setups: tuple[Laid, ...]
     surfaced: SurfacingResult
     cell: float
     coarse: bool
@@ -56,12 +55,18 @@ def know(job: Job, memory: Memory, cell: float | None, coarse: bool, kinds: Kind
     """cell: of the height fields, mm, or nothing for what suits."""
     cell = cell or field_cell(*job.blank.across, ROUGHLY if coarse else CELLS)
     thick = blank_thickness.thickness(job.blank)
-    setup, wanted = first_surfacing(job, kinds)
-    wood = wood_of(job, wanted, thick.mean, memory)
-    v_tool = next((t for t in job.tools if t.number == job.carving.tool), None)
-    letters, _ = lettered(job.carving, v_tool, COARSER if coarse else 1.0, memory)
-    flat = surfaced(job, setup, wanted, wood, letters, v_tool, memory)
-    return PlanInputs(job, thick, wood, letters, flat, cell, coarse, memory, kinds)
+    setups = layout(job, kinds)
+    setup, wanted = first_surfacing(setups)
+    made = made_on(setups, "front")
+    wood = wood_of(job, wanted, thick.mean, Used(made), memory)
+    flat = surfaced(job, setup, wanted, wood, finest(made, coarse, memory), memory)
+    return PlanInputs(job, thick, wood, setups, flat, cell, coarse, memory, kinds)
+
+
+def finest(made: Sequence[Wanted], coarse: bool, memory: Memory) -> list[tuple[float, float]]:
+    """The finest stroke of all that is made on a face, with half the angle of its bit."""
+    told = (w.kind.finest(w.figures, w.tool, COARSER if coarse else 1.0, memory) for w in made)
+    return [one for one in told if one is not None]
 
 
 def digest(data: bytes) -> str:

@@ -9,19 +9,25 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from shapely.geometry import box
 
 from gatepost.core.blank import shape
 from gatepost.core.blank.top import Extremes, Top, extremes, top_of
 from gatepost.core.cache import SMALL, Memory
-from gatepost.core.carve.paths import plate_outline
+from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.blank import TopHeight
 from gatepost.core.job.model import Job
 from gatepost.core.job.surface import Surfacing
+from gatepost.core.plan.layout import Wanted
 from gatepost.core.surface.seat import Seat, Seats, seats
 
-MARGIN = 5.0  # mm about what the design uses
+
+@dataclass(frozen=True)
+class Used:
+    """What is made on the face that is up, and from that face, as it is read, to the board."""
+
+    made: tuple[Wanted, ...] = ()
+    pose: Matrix[FaceFrame, Board] = Matrix()
 
 
 @dataclass(frozen=True)
@@ -38,8 +44,8 @@ class LaidWood:
     area_key: Hashable
 
 
-def wood_of(job: Job, wanted: Surfacing, level: float, memory: Memory) -> LaidWood:
-    """The board as it is laid. level: what its top is where nothing was measured, mm."""
+def wood_of(job: Job, wanted: Surfacing, level: float, used: Used, memory: Memory) -> LaidWood:
+    """The board as it is laid. level: what its top is where nothing was measured, mm; used: what is made on the face that is up."""
     key = (job.blank, wanted.cleanup, wanted.shims_at_hand)
     both = memory.get("seats", key, lambda: seats(job.blank, wanted), SMALL) if job.blank.heights else None
     seat = both.shimmed if both is not None and wanted.seat == "shimmed" else None
@@ -49,31 +55,22 @@ def wood_of(job: Job, wanted: Surfacing, level: float, memory: Memory) -> LaidWo
     top = memory.get("top", (laid.heights, level), lambda: top_of(laid, level))
     outline_key = (laid.shape, laid.length, laid.width, laid.outline)
     outline = memory.get("outline", outline_key, lambda: shape.polygon(laid), SMALL)
-    used = (job.carving.plate, job.carving.lines, job.carving.x, job.carving.y) if wanted.area == "used" else ()
+    used = used if wanted.area == "used" else Used()
     area_key = (outline_key, laid.doubt, used)
-    area = memory.get("area", area_key, lambda: _area(job, wanted, outline), SMALL)
+    area = memory.get("area", area_key, lambda: _area(job, used, outline), SMALL)
     ends = memory.get("extremes", (laid.heights, level, area_key), lambda: extremes(top, area.intersection(outline)))
     return LaidWood(seat, both, laid.heights, top, ends, outline, area, area_key)
 
 
-def _area(job: Job, wanted: Surfacing, outline: Area) -> Area:
+def _area(job: Job, used: Used, outline: Area) -> Area:
     """What is to be made flat: all of the board, or only what the design uses of it; with the outline's ±."""
     doubt = job.blank.doubt
     whole = outline.buffer(doubt, join_style="mitre", mitre_limit=2.0) if doubt else outline
-    if wanted.area != "used":
+    freed = [u for w in used.made if w.kind.frees and (u := w.kind.uses(w.figures, w.tool)) is not None]
+    needed = freed or [u for w in used.made if (u := w.kind.uses(w.figures, w.tool)) is not None]
+    if not needed:
         return whole
-    plate = job.carving.plate
-    tool = next((t for t in job.tools if plate is not None and t.number == plate.tool), None)
-    if plate is not None:
-        used = plate_outline(plate, plate.allowance + (tool.diameter if tool else 0.0) + MARGIN)
-    elif job.carving.lines:
-        tall = sum(line.height * (1.0 + job.carving.leading) for line in job.carving.lines)
-        wide = max(line.width * line.height * (1.0 + line.tracking) for line in job.carving.lines)
-        x, y, m = job.carving.x, job.carving.y, job.carving.margin + MARGIN
-        used = box(x - wide / 2 - m, y - tall / 2 - m, x + wide / 2 + m, y + tall / 2 + m)
-    else:
-        return whole
-    met = shapely.intersection(used, whole)
+    met = shapely.intersection(used.pose.area(shapely.union_all(needed)), whole)
     return met if met.geom_type in ("Polygon", "MultiPolygon") and not met.is_empty else whole
 
 

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -95,9 +96,14 @@ def _wanted(job: Job, setup: Setup, kinds: Kinds) -> tuple[tuple[Wanted, ...], t
     return tuple(out), tuple(lacking)
 
 
-def first_surfacing(job: Job, kinds: Kinds) -> tuple[Setup, Surfacing]:
-    """The setup in which the first face is made flat, or the first of all, and what is wanted of it."""
-    for laid in layout(job, kinds):
-        if laid.surfacing is not None:
+def first_surfacing(setups: Sequence[Laid]) -> tuple[Setup, Surfacing]:
+    """The setup in which the front is made flat first, or the first of all, and what is wanted of it."""
+    for laid in setups:
+        if laid.surfacing is not None and laid.up == "front":
             return laid.setup, laid.surfacing
-    return job.setups[0], job.surfacing
+    return setups[0].setup, Surfacing(wanted="no")
+
+
+def made_on(setups: Sequence[Laid], face: Face) -> tuple[Wanted, ...]:
+    """All that works on artwork of a face, whichever setup it is in."""
+    return tuple(w for laid in setups for w in (*laid.wanted, *laid.misplaced) if w.face == face)

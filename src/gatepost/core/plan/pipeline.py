@@ -92,7 +92,7 @@ def _finished(
         built = [replace(p, programs=tuple(_barred(k, q, stops[0].message) for q in p.programs)) for p in built]
     next_ = nextstep.next_step(k.job, reports, built, journal)
     return Plan(
-        k.job, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, k.lettering, chosen, raw, tuple(built),
+        k.job, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, chosen, raw, tuple(built),
         reports, nextstep.questions(reports), next_, k.coarse, k.kinds, made,
     )  # fmt: skip
 

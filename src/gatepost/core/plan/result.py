@@ -14,7 +14,6 @@ from shapely.geometry import Polygon
 from gatepost.core.blank.shape import polygon
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
-from gatepost.core.carve.lettering import Lettering
 from gatepost.core.findings import Finding, Fix, Question, Report
 from gatepost.core.frames import Bed, BlankFrame, Board, FaceFrame, Matrix, Work
 from gatepost.core.geometry.art import Art
@@ -228,7 +227,6 @@ class Plan:
     thickness: Thickness
     extremes: Extremes | None
     surfaced: SurfacingResult
-    lettering: Lettering
     order: Order
     rough: HeightField
     setups: tuple[PlannedSetup, ...]

@@ -4,15 +4,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
 
 from gatepost.core.blank.top import Extremes, Top, extremes, top_of
 from gatepost.core.cache import SMALL, Memory
-from gatepost.core.carve.lettering import Lettering, thinnest
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.surface import Surfacing
@@ -31,20 +30,16 @@ from gatepost.core.tools import forces
 from gatepost.core.working import Named, working
 from gatepost.core.zero import datum as zeros
 
-if TYPE_CHECKING:
-    pass
-
 
 def surfaced(
-    job: Job, setup: Setup, wanted: Surfacing, wood: LaidWood, letters: Lettering, v_tool: Tool | None, memory: Memory
+    job: Job, setup: Setup, wanted: Surfacing, wood: LaidWood, strokes: Sequence[tuple[float, float]], memory: Memory
 ) -> SurfacingResult:
-    """The whole of the surfacing as reckoned, as the board lies in a setup."""
+    """The whole of the surfacing as reckoned, as the board lies in a setup. strokes: the finest of each lettering on the face, with half
+    the angle of its bit."""
     ends = wood.extremes
     error = ends.highest[2] - ends.lowest[2]
-    flat = None
-    if letters.letters and v_tool is not None:
-        thin = max(2 * min(thinnest(letter.cut) for letter in letters.letters), 0.1)
-        flat = passes.flatness(error, thin, v_tool.angle / 2.0, FLATNESS[job.tolerance])
+    judged = [passes.flatness(error, thin, half, FLATNESS[job.tolerance]) for thin, half in strokes]
+    flat = min(judged, key=lambda f: f.allowed.result, default=None)
     needed = wanted.wanted == "yes" or (wanted.wanted == "ask" and flat is not None and flat.needed)
     tool = next((t for t in job.tools if t.number == wanted.tool), None)
     if slip(job.blank.heights) is not None:  # thousands of passes would come of it

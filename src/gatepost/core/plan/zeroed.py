@@ -86,7 +86,7 @@ def _zeroed(
         covering(standing, first, 12.0, 0.0 if setup.zero.z == "bed" else top), on_board, axes,
         spots_of(job, setup, d.placed.to_bed, k.wood.outline, d.start, end, standing),
         upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget_of(job, setup),
-        job.carving.margin, _flat_allowed(k), newest_date(journal),
+        _margin(c), _flat_allowed(k), newest_date(journal),
     )  # fmt: skip
 
 
@@ -136,6 +136,11 @@ def _witness(d: SetupDraft) -> tuple[float, float] | None:
     if zero.witness_x is None or zero.witness_y is None:
         return None
     return d.placed.to_bed.xy(zero.witness_x, zero.witness_y)
+
+
+def _margin(c: Cuts) -> float:
+    """The least margin that is wanted about what is carved here, mm; nought where nothing asks for one."""
+    return min((float(w.figures.margin) for w in c.draft.laid.wanted if hasattr(w.figures, "margin")), default=0.0)
 
 
 def _flat_allowed(k: PlanInputs) -> float:

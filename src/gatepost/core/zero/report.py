@@ -160,7 +160,7 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
     """Whether what the zeros may be off by is seen: against the margin about the lettering, and against the class."""
     said: list[Finding] = []
     name = z.setup.name
-    if z.budget.across.result > SEEN * z.margin:
+    if z.budget.across.result > SEEN * z.margin > 0.0:
         message = (
             f"X0 Y0 is good to {mm(z.budget.across.result)} and the margin is {mm(z.margin)}: an eye sees a quarter of it. Touch edges "
             "rather than look, or measure the blank better."

@@ -18,6 +18,7 @@ from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.units import mm
 
 PEAK = 1.3  # over the mean push, in a slot
+BESIDE = 5.0  # mm about what is used
 SLACK = 1.5  # cells by which a slot may look wider than it is
 
 
@@ -78,6 +79,10 @@ class CutOutKind(OperationKind):
         findings = plate_findings(figures, tool, at, times if times > MOST_PASSES else 0)
         size = Figure("Plate", f"{mm(figures.width, 0)} × {mm(figures.height, 0)}", "words")
         return OperationTold((size, Figure("Wood to cut through", at.thickness)), tuple(findings), self.one)
+
+    def uses(self, figures: Plate, tool: Tool) -> Area:
+        """The plate, the slot round it and a little more."""
+        return plate_outline(figures, figures.allowance + tool.diameter + BESIDE)
 
     def no_tool(self, number: int, setup: str) -> Finding:
         """Nothing cuts it out."""

@@ -6,13 +6,15 @@ from __future__ import annotations
 from collections.abc import Hashable
 
 import shapely
+from shapely.geometry import box
 
 from gatepost.core.cache import Memory
-from gatepost.core.carve.lettering import Lettering, lettering
+from gatepost.core.carve.lettering import Lettering, lettering, thinnest
 from gatepost.core.carve.paths import v_moves
 from gatepost.core.carve.report import Carved, lettering_told
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.geometry.art import Art
+from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import Carving, VCut
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
@@ -24,6 +26,8 @@ from gatepost.core.tolerances import SAFE_TRAVEL
 YES = (("yes", True), ("no", False))
 PEAK = 1.3  # over the mean push: a groove is a slot
 SHALLOWEST = 0.1  # mm that a push is reckoned for at least
+BESIDE = 5.0  # mm about what is used
+LEAST = 0.1  # mm: a stroke is not counted thinner
 SLACK = 1.5  # cells by which a groove may look wider than it is
 
 
@@ -74,6 +78,22 @@ class VCutKind(OperationKind):
         letters, key = lettered(figures, tool, site.times, site.memory)
         outlines = [letter.outline() for letter in letters.letters]
         return Envelope(lambda: shapely.union_all(outlines).buffer(SLACK * site.cell), 0.0, key=key)
+
+    def finest(self, figures: Carving, tool: Tool, times: float, memory: Memory) -> tuple[float, float] | None:
+        """Of all letters the thinnest stroke."""
+        letters, _ = lettered(figures, tool, times, memory)
+        if not letters.letters:
+            return None
+        return max(2 * min(thinnest(letter.cut) for letter in letters.letters), LEAST), tool.angle / 2.0
+
+    def uses(self, figures: Carving, tool: Tool) -> Area | None:
+        """The lines, as long and as high as they are set, with the margin that is wanted and a little more."""
+        if not figures.lines:
+            return None
+        tall = sum(line.height * (1.0 + figures.leading) for line in figures.lines)
+        wide = max(line.width * line.height * (1.0 + line.tracking) for line in figures.lines)
+        x, y, m = figures.x, figures.y, figures.margin + BESIDE
+        return box(x - wide / 2 - m, y - tall / 2 - m, x + wide / 2 + m, y + tall / 2 + m)
 
     def told(self, figures: Carving, tool: Tool, at: JudgedBy) -> OperationTold:
         """Each letter's strokes, the wood under them, the margin about them, and flaws that they meet."""
