@@ -272,3 +272,53 @@ def test_each_turn_is_a_step_that_says_what_is_up_and_what_looks_where():
         said.title == "Lay the board on its bottom edge: top edge up, front face towards you, right end to the right."
     )
     assert "narrow" in said.detail and said.caution
+
+
+def test_a_face_is_made_flat_once_more_from_where_it_was_cut_to_and_by_its_own_figures():
+    job = edited(
+        JOBS["slab"](), ("copy setup", {"setup": "surface", "id": "again"}), ("order setups", {"order": ("surface", "again", "front")})
+    )  # fmt: skip
+    again = job.setup("again").operations[0].id
+    assert plan(job, cell=CELL).setup("again") is None  # asked whether it needs it once more, it does not
+    job = edited(job, ("set surfacing", {"operation": again, "wanted": "yes", "cleanup": 0.7, "limit": 0.4}))
+    done = plan(job, cell=CELL)
+    first, second, last = (done.setup(n) for n in ("surface", "again", "front"))
+    plane = float(first.end.z[first.end.wood].max())
+    assert np.ptp(second.start.z[second.start.wood]) < 0.01 and second.start.z.max() == pytest.approx(plane, abs=0.01)
+    deep = np.array([plane - z for z, _ in second.surfaced.lines])
+    assert deep[-1] == pytest.approx(0.7, abs=0.011) and np.diff([0.0, *deep]).max() <= 0.4 + 1e-6
+    assert second.end.z[second.end.wood].max() == pytest.approx(plane - 0.7, abs=0.011)
+    assert last.start.z.max() == pytest.approx(plane - 0.7, abs=0.011) and last.zero_height < first.zero_height
+    assert not [f for f in done.findings if f.code == "wood.left"]
+
+
+def test_a_face_must_be_as_flat_as_what_is_made_on_it_asks_not_as_what_is_on_another():
+    fine = edited(JOBS["slab"](), ("scale lettering", {"factor": 0.4}))
+    coarse = plan(JOBS["slab"](), coarse=True).surfaced.flatness
+    finer = plan(fine, coarse=True).surfaced.flatness
+    assert finer.allowed.result < 0.6 * coarse.allowed.result
+    away = edited(fine, ("set art", {"art": "lettering", "face": "left", "x": 5.0, "y": 40.0}))
+    assert plan(away, coarse=True).surfaced.flatness is None
+
+
+@pytest.mark.parametrize("spin", [0, 180])
+def test_what_the_design_uses_of_a_back_is_where_its_artwork_stands(spin):
+    job = edited(
+        JOBS["slab"](), ("set second face", {"turn": "about Y" if spin else "about X"}),
+        ("add art", {"id": "mark", "kind": "plate", "face": "back", "x": 30.0, "y": 25.0, "width": 20.0, "height": 16.0}),
+        ("add setup", {"id": "out", "up": "back", "spin": spin}),
+        ("add operation", {"setup": "out", "kind": "cutout", "id": "out-1", "on": ("mark",), "tool": 2}),
+        ("set surfacing", {"operation": job_surfacing(JOBS["slab"](), spin), "area": "used"}),
+    )  # fmt: skip
+    back = plan(job, cell=CELL, coarse=True).setup("back")
+    where = back.surfaced.lines[-1][1]
+    x, y = np.concatenate([line[:, 0] for line in where]), np.concatenate([line[:, 1] for line in where])
+    middle = back.pose.xy(30.0, 25.0)
+    assert ((x.min() + x.max()) / 2, (y.min() + y.max()) / 2) == pytest.approx(middle, abs=12.0)
+    assert np.ptp(y) < 0.75 * back.blank.width
+
+
+def job_surfacing(job, spin):
+    """The id of the second face's surfacing once there is one."""
+    after = edited(job, ("set second face", {"turn": "about Y" if spin else "about X"}))
+    return after.setup("back").operations[0].id

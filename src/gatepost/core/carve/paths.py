@@ -12,6 +12,7 @@ from shapely.geometry import Polygon, box
 
 from gatepost.core.carve.lettering import v_depths
 from gatepost.core.geometry import medial
+from gatepost.core.geometry.region import pieces
 from gatepost.core.job.carve import Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves, Pen
@@ -50,8 +51,7 @@ def plate_outline(plate: Plate, grow: float = 0.0, tol: float = COARSE_FLATTEN) 
     radius = corner + grow
     if radius <= 1e-9:
         return core
-    quarter = max(4, math.ceil(math.pi / 4.0 / math.acos(max(0.0, 1.0 - tol / radius))))
-    return core.buffer(radius, quad_segs=quarter)
+    return core.buffer(radius, quad_segs=pieces(radius, tol))
 
 
 @dataclass(frozen=True)

@@ -10,6 +10,7 @@ from shapely import affinity
 from shapely.geometry import Polygon
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.geometry.region import centres
 from gatepost.core.hold.solids import nest_opening
 from gatepost.core.job.machine import Nest
 from gatepost.core.job.tool import Tool
@@ -19,7 +20,6 @@ STEPOVER = 0.4  # share of the cutter
 FINISH = 0.3  # mm left for the last turn at full depth
 EXTRA = 0.2  # mm into the spoilboard, so that no skin stays in the corners
 LIFT = 8.0
-SMOOTH = 16
 DEEPEST_ROUND = 500  # turns inwards
 
 
@@ -50,8 +50,8 @@ def moves(nest: Nest, tool: Tool) -> Moves:
         raise OperatorError(
             f"The walls are {nest.height:g} mm high and tool {tool.number} cuts {tool.cutting_length:g} mm."
         )
-    wall = opening(nest).buffer(-radius, quad_segs=SMOOTH)
-    rough = opening(nest).buffer(-radius - FINISH, quad_segs=SMOOTH)
+    wall = centres(opening(nest), radius)
+    rough = centres(opening(nest), radius + FINISH)
     if wall.is_empty or rough.is_empty:
         raise OperatorError("The opening is too narrow for this cutter.")
     turns = _turns(rough, STEPOVER * tool.diameter)
@@ -80,7 +80,7 @@ def _turns(rough: Polygon, step: float) -> list[np.ndarray]:
         if not rings:
             break
         found += rings
-        area = area.buffer(-step, quad_segs=SMOOTH)
+        area = centres(area, step)
     return found[::-1]
 
 

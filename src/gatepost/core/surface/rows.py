@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from shapely.geometry import LineString, MultiPolygon, Polygon, box
 
 from gatepost.core.geometry.outline import Area
+from gatepost.core.geometry.region import swept
 
 Array = NDArray[np.float64]
 SAME = 1e-9
@@ -240,10 +241,9 @@ def missed(area: Area, lines: Sequence[Array], radius: float) -> list[Missed]:
 
     Discs are drawn as polygons inside the true circle, within a micrometre, so what is proved is true.
     """
-    quarter = max(8, math.ceil(math.pi / 4.0 / math.acos(1.0 - 1e-3 / radius)))
-    swept = shapely.union_all([LineString(line).buffer(radius, quad_segs=quarter) for line in lines])
+    covered = shapely.union_all([swept(LineString(line), radius) for line in lines])
     found: list[Missed] = []
-    for part in shapely.get_parts(area.difference(swept)):
+    for part in shapely.get_parts(area.difference(covered)):
         if part.area > LEAST:
             spot = part.representative_point()
             found.append(Missed(float(spot.x), float(spot.y), float(part.area)))

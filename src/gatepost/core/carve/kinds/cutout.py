@@ -8,6 +8,7 @@ from gatepost.core.carve.report import plate_findings, unfit
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.findings import Figure, Finding
 from gatepost.core.geometry.outline import Area
+from gatepost.core.geometry.region import reach
 from gatepost.core.job.carve import CutOut, Plate
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
@@ -63,13 +64,13 @@ class CutOutKind(OperationKind):
         return Drawn(moves, Engaged(tool.diameter, tool.pass_depth, PEAK))
 
     def envelope(self, figures: Plate, tool: Tool, site: Site) -> Envelope:
-        """A slot as wide as the cutter and the allowance round the plate."""
+        """What the cutter reaches of a slot as wide as itself and the allowance round the plate."""
         slack = SLACK * site.cell
 
         def slot() -> Area:
             outside = plate_outline(figures, tool.diameter + figures.allowance + slack)
             inside = plate_outline(figures, -slack)
-            return outside.difference(inside)
+            return reach(outside.difference(inside), tool.diameter / 2.0)
 
         return Envelope(slot, bottom(figures), key=(figures, tool))
 
