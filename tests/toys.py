@@ -18,9 +18,8 @@ from gatepost.core.job.hold import Hold, Holding
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.machine import BedThings
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Pen
-from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold
+from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.units import mm
 
@@ -46,7 +45,8 @@ class DimpleKind(OperationKind):
     def places(self, d: Dimple) -> np.ndarray:
         return np.arange(d.x0, d.x1 + 1e-9, d.apart)
 
-    def cuts(self, figures: Dimple, tool: Tool, site: Site) -> Drawn | None:
+    def cuts(self, figures: Dimple, tools: Tools, site: Site) -> tuple[Drawn, ...]:
+        (tool,) = tools
         pen = Pen(*site.home(tool))
         pen.rapid(z=site.travel)
         for x in self.places(figures):
@@ -54,9 +54,10 @@ class DimpleKind(OperationKind):
             pen.rapid(z=site.highest + 2.0)
             pen.feed(tool.plunge, z=site.face - figures.depth)
             pen.rapid(z=site.travel)
-        return Drawn(pen.moves(), Engaged(tool.diameter, figures.depth, 1.0))
+        return (Drawn(tool, pen.moves(), Engaged(tool.diameter, figures.depth, 1.0)),)
 
-    def envelope(self, figures: Dimple, tool: Tool, site: Site) -> Envelope:
+    def envelope(self, figures: Dimple, tools: Tools, site: Site) -> Envelope:
+        (tool,) = tools
         reach = tool.diameter / 2.0 + site.cell
 
         def dots() -> Polygon:
@@ -68,7 +69,7 @@ class DimpleKind(OperationKind):
 
         return Envelope(dots, site.face - figures.depth - 0.01, key=(figures, tool))
 
-    def told(self, figures: Dimple, tool: Tool, at: JudgedBy) -> OperationTold:
+    def told(self, figures: Dimple, tools: Tools, at: JudgedBy) -> OperationTold:
         count = len(self.places(figures))
         deep = figures.depth > 0.5 * at.thickness
         words = f"Dimples {mm(figures.depth)} deep go more than half through."

@@ -50,11 +50,14 @@ class Engaged:
 
 @dataclass(frozen=True)
 class Drawn:
-    """One tool's cutting in one operation as it is drawn. moves: blank XY, heights above the bed; art: what is V-cut."""
+    """One cut as it is drawn: what one tool does in one operation. moves: blank XY, heights above the bed; art: what is V-cut; stage:
+    in a word, where an operation has several cuts."""
 
+    tool: Tool
     moves: Moves
     engaged: Engaged
     art: Art | None = None
+    stage: str = ""
 
 
 @dataclass(frozen=True)

@@ -22,6 +22,8 @@ from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
 from gatepost.core.wood.flaws import Lies
 
+Tools = tuple[Tool, ...]  # those that an operation asks for
+
 
 @dataclass(frozen=True)
 class JudgedBy:
@@ -72,26 +74,34 @@ class OperationKind:
         """All that it wants to know, of the artwork and of how it is cut; nothing where its artwork is not there."""
         return operation.figures
 
-    def cuts(self, figures: Any, tool: Tool, site: Site) -> Drawn | None:
-        """What is cut; nothing where there is nothing to cut, or more than can be worked out."""
+    def tools(self, figures: Any) -> tuple[int, ...]:
+        """Numbers of the tools that it asks for, in the order in which they cut."""
+        return (figures.tool,)
+
+    def cuts(self, figures: Any, tools: Tools, site: Site) -> tuple[Drawn, ...]:
+        """What is cut, one cut after another; none where there is nothing to cut, or more than can be worked out."""
         raise NotImplementedError
 
-    def envelope(self, figures: Any, tool: Tool, site: Site) -> Envelope:
+    def envelope(self, figures: Any, tools: Tools, site: Site) -> Envelope:
         """What it may take and must leave."""
         raise NotImplementedError
 
-    def told(self, figures: Any, tool: Tool, at: JudgedBy) -> OperationTold:
+    def told(self, figures: Any, tools: Tools, at: JudgedBy) -> OperationTold:
         """What else there is to say of it."""
         return OperationTold(fact=self.one)
 
-    def finest(self, figures: Any, tool: Tool, times: float, memory: Memory) -> tuple[float, float] | None:
+    def finest(self, figures: Any, tools: Tools, times: float, memory: Memory) -> tuple[float, float] | None:
         """Its thinnest stroke, mm, and half the angle of what cuts it, degrees: what a face must be flat for; nothing where that does
         not count. times: coarser by as much, for a first look."""
         return None
 
-    def uses(self, figures: Any, tool: Tool) -> Area | None:
+    def uses(self, figures: Any, tools: Tools) -> Area | None:
         """What of its face it uses, as that is read; nothing where there is nothing."""
         return None
+
+    def hung(self, figures: Any) -> bool:
+        """Whether what it frees hangs by tabs."""
+        return False
 
     def no_tool(self, number: int, setup: str) -> Finding:
         """Where the tool that it asks for is not there."""

@@ -38,9 +38,9 @@ def carve_report(
     seconds = 0.0
     for c in cuts:
         mine = [w for w in c.draft.laid.wanted if w.kind.stage == CARVE]
-        seconds += sum(op.seconds for op in c.operations if op.name in {w.name for w in mine})
+        seconds += sum(op.seconds for op in c.operations if op.operation in {w.operation.id for w in mine})
         for w in mine:
-            told = w.kind.told(w.figures, w.tool, _judged_by(k, c, w, face, flaws))
+            told = w.kind.told(w.figures, w.tools, _judged_by(k, c, w, face, flaws))
             several = sum(o.kind == w.operation.kind for s in k.job.setups for o in s.operations) > 1
             figures += (
                 [replace(f, label=f"{w.name}: {f.label[0].lower()}{f.label[1:]}") for f in told.figures]
@@ -83,11 +83,11 @@ def carve_report(
 
 def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies, ...]) -> JudgedBy:
     """What one operation is judged by."""
-    done = next((op for op in c.operations if op.name == w.name), None)
+    pushes = [op.push * op.peak for op in c.operations if op.operation == w.operation.id]
     pose: Matrix[FaceFrame, Board] = c.draft.pose if w.face else Matrix()
     first = next(o.id for s in k.job.setups for o in s.operations if o.kind == w.operation.kind)
     return JudgedBy(
         c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, pose.then(c.draft.placed.to_bed), pose.inverse().area(_surely(c.draft.known)),
         k.job.tools, float(c.draft.start.z.max()), max(0.0, face - k.wood.extremes.lowest[2]),
-        done.push * done.peak if done is not None else 0.0, flaws if c.draft.laid.up == "front" else (), posed(c.draft.site, pose),
+        max(pushes, default=0.0), flaws if c.draft.laid.up == "front" else (), posed(c.draft.site, pose),
     )  # fmt: skip

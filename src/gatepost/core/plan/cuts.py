@@ -13,7 +13,7 @@ from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Finding
 from gatepost.core.frames import Board, Matrix, Point
 from gatepost.core.motion import Moves, joined
-from gatepost.core.plan.drafts import DraftOperation, SetupDraft
+from gatepost.core.plan.drafts import DraftCut, SetupDraft
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.holds import LIFTS, bears_of
 from gatepost.core.plan.known import cutter_of, digest, heavy
@@ -103,9 +103,9 @@ def cuts_of(draft: SetupDraft, names: Sequence[str], memory: Memory) -> Cuts:
     return Cuts(draft, tuple(operations), tuple(programs), tuple(said), keys, tuple(pieces))
 
 
-def _grouped(pieces: Sequence[DraftOperation]) -> list[list[DraftOperation]]:
+def _grouped(pieces: Sequence[DraftCut]) -> list[list[DraftCut]]:
     """Operations that one tool does without being taken out."""
-    groups: list[list[DraftOperation]] = []
+    groups: list[list[DraftCut]] = []
     for piece in pieces:
         if groups and groups[-1][-1].tool.number == piece.tool.number:
             groups[-1].append(piece)
@@ -114,9 +114,7 @@ def _grouped(pieces: Sequence[DraftOperation]) -> list[list[DraftOperation]]:
     return groups
 
 
-def _program(
-    draft: SetupDraft, group: list[DraftOperation], number: int, memory: Memory
-) -> tuple[ProgramFile, list[Moves]]:
+def _program(draft: SetupDraft, group: list[DraftCut], number: int, memory: Memory) -> tuple[ProgramFile, list[Moves]]:
     """Write a group's program, read it back, and cut the moves as read into its operations again (blank frame)."""
     tool, job, setup = group[0].tool, draft.known.job, draft.setup
     to_work = draft.placed.to_work
@@ -158,33 +156,33 @@ def _split(whole: Moves, parts: list[Moves]) -> list[Moves]:
 
 
 def _swept(
-    draft: SetupDraft, piece: DraftOperation, moves: Moves, wood: HeightField, key: str, memory: Memory
+    draft: SetupDraft, piece: DraftCut, moves: Moves, wood: HeightField, key: str, memory: Memory
 ) -> tuple[PlannedCut, list[Finding]]:
     """key: tells the wood after it, by all that it comes from."""
     setup, tool = draft.setup.name, piece.tool
     swept = memory.get("wood", key, lambda: cut(wood, moves, cutter_of(tool)), heavy(wood.z.size))
     seconds = float(move_seconds(moves, drive_of(draft.known.job)).sum())
     operation = PlannedCut(
-        piece.name, piece.wanted.kind.name, tool, setup, moves, seconds, piece.push.result, piece.peak, swept.after,
+        piece.name, piece.wanted.operation.id, piece.drawn.stage, piece.wanted.kind.name, tool, setup, moves, seconds, piece.push.result, piece.peak, swept.after,
         piece.drawn.art,
     )  # fmt: skip
     said = wood_report.rapid_hits(moves, swept, setup, piece.name)
-    allowed = piece.envelope
+    allowed = piece.envelope if piece.last else replace(piece.envelope, high=None)
     said += memory.get(
         "against", (key, allowed.key, allowed.low, allowed.high, setup, piece.name),
-        lambda: wood_report.against(allowed, wood, operation.after, setup, piece.name), SMALL,
+        lambda: wood_report.against(allowed, wood, operation.after, setup, piece.name, piece.wanted.kind.stage), SMALL,
     )  # fmt: skip
     return operation, said if draft.laid.flattens else said + _freed(draft, piece, operation, wood, key, memory)
 
 
 def _freed(
-    draft: SetupDraft, piece: DraftOperation, op: PlannedCut, before: HeightField, key: str, memory: Memory
+    draft: SetupDraft, piece: DraftCut, op: PlannedCut, before: HeightField, key: str, memory: Memory
 ) -> list[Finding]:
     """What comes loose, and what is left so narrow that it is thrown."""
     setup, rules = draft.setup, draft.known.job.holding
     pieces, bears = _apart(op, key, memory), _bears(draft, memory)
     frees = draft.known.kinds.frees(op.kind)
-    hung = frees and piece.wanted.figures.tabs > 0 and piece.wanted.figures.skin <= 0.0
+    hung = piece.wanted.kind.hung(piece.wanted.figures)
     cutting = Cutting(setup.name, op.name, op.push, op.push * op.peak, op.tool.spiral in LIFTS, frees, hung)
     to_bed = draft.placed.to_bed
     said = loose.loose(op.after, pieces, bears, cutting, to_bed, rules.tab_shear, rules.skin)

@@ -29,24 +29,26 @@ from gatepost.core.zero import datum as zeros
 
 
 @dataclass(frozen=True)
-class DraftOperation:
-    """An operation as drawn, with what its cutter does to the wood. peak: over the mean push."""
+class DraftCut:
+    """A cut as drawn, with what its cutter does to the wood. envelope: of its operation; peak: over the mean push; last: whether it is
+    its operation's last."""
 
     wanted: Wanted
     drawn: Drawn
     envelope: Envelope
     push: Working
     peak: float
+    last: bool = True
 
     @property
     def name(self) -> str:
-        """The operation's name."""
-        return self.wanted.name
+        """Its operation's name, and its stage where there are several."""
+        return f"{self.wanted.name}, {self.drawn.stage}" if self.drawn.stage else self.wanted.name
 
     @property
     def tool(self) -> Tool:
         """What cuts."""
-        return self.wanted.tool
+        return self.drawn.tool
 
 
 @dataclass(frozen=True)
@@ -64,7 +66,7 @@ class SetupDraft:
     start_key: str
     uncut: HeightField
     travel: float
-    pieces: tuple[DraftOperation, ...]
+    pieces: tuple[DraftCut, ...]
     own: bool
     on_cut: bool
     previous: Setup | None
@@ -122,7 +124,7 @@ def _draft(board: LyingBoard, laid: Laid, previous: Setup | None) -> SetupDraft:
         k.wood.outline, face, highest, _travel(k.job, setup, highest, k.kinds), home, k.cell, COARSER if k.coarse else 1.0, k.memory, levels,
         max(bites(k.wood.extremes, k.surfaced.heights)) if levels else 0.0,
     )  # fmt: skip
-    pieces = tuple(p for w in laid.wanted if (p := _piece(w, site, k.job, pose)) is not None)
+    pieces = tuple(p for w in laid.wanted for p in _cuts(w, site, k.job, pose))
     zero_height = 0.0 if setup.zero.z == "bed" else face
     return SetupDraft(
         laid=laid, known=k, placed=zeros.placed(setup, blank, zero_height), carried=board.carried, zero_height=zero_height,
@@ -131,24 +133,32 @@ def _draft(board: LyingBoard, laid: Laid, previous: Setup | None) -> SetupDraft:
     )  # fmt: skip
 
 
-def _piece(wanted: Wanted, site: Site, job: Job, pose: Matrix[FaceFrame, Board]) -> DraftOperation | None:
-    """An operation drawn and weighed; nothing where it cuts nothing. What works on artwork is drawn on the face as it is read."""
+def _cuts(wanted: Wanted, site: Site, job: Job, pose: Matrix[FaceFrame, Board]) -> list[DraftCut]:
+    """An operation's cuts drawn and weighed. What works on artwork is drawn on the face as it is read."""
     turned = bool(wanted.face) and pose != Matrix()
     there = posed(site, pose) if turned else site
-    drawn = wanted.kind.cuts(wanted.figures, wanted.tool, there)
-    if drawn is None:
-        return None
-    envelope = wanted.kind.envelope(wanted.figures, wanted.tool, there)
+    drawn = wanted.kind.cuts(wanted.figures, wanted.tools, there)
+    if not drawn:
+        return []
+    envelope = wanted.kind.envelope(wanted.figures, wanted.tools, there)
     if turned:
-        art = drawn.art.through(pose.array) if drawn.art is not None else None
-        drawn = replace(drawn, moves=pose.moves(drawn.moves), art=art)
+        drawn = tuple(_turned(d, pose) for d in drawn)
         envelope = _turned_envelope(envelope, pose)
+    return [DraftCut(wanted, d, envelope, *_weighed(d, job), d is drawn[-1]) for d in drawn]
+
+
+def _weighed(drawn: Drawn, job: Job) -> tuple[Working, float]:
+    """The push of a cut, and its peak over it."""
     step, depth, peak = drawn.engaged.step, drawn.engaged.depth, drawn.engaged.peak
-    tool = wanted.tool
+    tool = drawn.tool
     push = forces.v_push(tool, job.wood, depth) if step is None else forces.push(tool, job.wood, step, depth)
-    if peak is None:
-        peak = forces.peak_factor(step or tool.diameter, tool)
-    return DraftOperation(wanted, drawn, envelope, push, peak)
+    return push, forces.peak_factor(step or tool.diameter, tool) if peak is None else peak
+
+
+def _turned(drawn: Drawn, pose: Matrix[FaceFrame, Board]) -> Drawn:
+    """A cut told on the board as it lies."""
+    art = drawn.art.through(pose.array) if drawn.art is not None else None
+    return replace(drawn, moves=pose.moves(drawn.moves), art=art)
 
 
 def posed(site: Site, pose: Matrix[FaceFrame, Board]) -> Site:

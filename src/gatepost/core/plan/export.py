@@ -95,13 +95,17 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
         cutting = op.moves.points[1:][~op.moves.rapid]
         operations.append(
             {
-                "name": op.name, "kind": op.kind, "tool": op.tool.number, "program": program_of[op.name], "seconds": op.seconds,
+                "name": op.name, "operation": op.operation, "stage": op.stage, "kind": op.kind, "tool": op.tool.number, "program": program_of[op.name], "seconds": op.seconds,
                 "extents": [x0, y0, x1, y1], "z_min": float(cutting[:, 2].min()) - s.zero_height if len(cutting) else 0.0,
                 "art": names.get(op.name, ""),
             }
         )  # fmt: skip
     return {
         "name": s.name,
+        "id": s.setup.id,
+        "follows": s.setup.follows,
+        "up": s.setup.up,
+        "spin": s.setup.spin,
         "face": s.setup.up,
         "datum": {
             "xy": s.setup.zero.xy, "z": s.setup.zero.z, "bed_xy": list(mark), "bed_z": s.zero_height, "skew": s.setup.skew,

@@ -65,7 +65,7 @@ def know(job: Job, memory: Memory, cell: float | None, coarse: bool, kinds: Kind
 
 def finest(made: Sequence[Wanted], coarse: bool, memory: Memory) -> list[tuple[float, float]]:
     """The finest stroke of all that is made on a face, with half the angle of its bit."""
-    told = (w.kind.finest(w.figures, w.tool, COARSER if coarse else 1.0, memory) for w in made)
+    told = (w.kind.finest(w.figures, w.tools, COARSER if coarse else 1.0, memory) for w in made)
     return [one for one in told if one is not None]
 
 

@@ -66,8 +66,8 @@ def _area(job: Job, used: Used, outline: Area) -> Area:
     """What is to be made flat: all of the board, or only what the design uses of it; with the outline's ±."""
     doubt = job.blank.doubt
     whole = outline.buffer(doubt, join_style="mitre", mitre_limit=2.0) if doubt else outline
-    freed = [u for w in used.made if w.kind.frees and (u := w.kind.uses(w.figures, w.tool)) is not None]
-    needed = freed or [u for w in used.made if (u := w.kind.uses(w.figures, w.tool)) is not None]
+    freed = [u for w in used.made if w.kind.frees and (u := w.kind.uses(w.figures, w.tools)) is not None]
+    needed = freed or [u for w in used.made if (u := w.kind.uses(w.figures, w.tools)) is not None]
     if not needed:
         return whole
     met = shapely.intersection(used.pose.area(shapely.union_all(needed)), whole)

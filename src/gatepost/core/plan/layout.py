@@ -10,8 +10,7 @@ from typing import Any, Literal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Face, Operation
 from gatepost.core.job.surface import Surfacing
-from gatepost.core.job.tool import Tool
-from gatepost.core.operation_kind import OperationKind
+from gatepost.core.operation_kind import OperationKind, Tools
 from gatepost.core.plan.kinds import Kinds
 
 SURFACE = "surface"  # the stage whose operations make faces flat
@@ -25,7 +24,7 @@ class Wanted:
     operation: Operation
     kind: OperationKind
     figures: Any
-    tool: Tool
+    tools: Tools
     face: Face | Literal[""] = ""
 
     @property
@@ -84,15 +83,16 @@ def _wanted(job: Job, setup: Setup, kinds: Kinds) -> tuple[tuple[Wanted, ...], t
     for operation in setup.operations:
         kind = kinds.operations[operation.kind]
         figures = kind.together(job, setup, operation)
-        number = getattr(figures, "tool", None)
-        tool = next((t for t in job.tools if t.number == number), None)
-        if figures is None or number is None:
+        if figures is None:
             continue
-        if tool is None:
-            lacking.append((kind, number))
-        else:
+        there = {t.number: t for t in job.tools}
+        numbers = kind.tools(figures)
+        gone = [n for n in numbers if n not in there]
+        lacking += [(kind, n) for n in gone]
+        if not gone:
             art = job.art(kind.art, operation.on) if kind.art else None
-            out.append(Wanted(operation, kind, figures, tool, art.face if art is not None else ""))
+            tools = tuple(there[n] for n in numbers)
+            out.append(Wanted(operation, kind, figures, tools, art.face if art is not None else ""))
     return tuple(out), tuple(lacking)
 
 

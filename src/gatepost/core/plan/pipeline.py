@@ -50,7 +50,7 @@ def plan(
 
 
 def _ordered(k: PlanInputs, drafted: list[SetupDraft]) -> Ordered:
-    """The order of all operations: as asked for, where that breaks no rule, else the best."""
+    """The order of all cuts: as asked for, where that breaks no rule, else the best."""
     tasks, machine = _tasks(k, drafted), k.job.machine
     change = machine.change_minutes + machine.touch_minutes
     best = order.best_order(tasks, change)
@@ -60,16 +60,20 @@ def _ordered(k: PlanInputs, drafted: list[SetupDraft]) -> Ordered:
 
 
 def _tasks(k: PlanInputs, drafted: list[SetupDraft]) -> list[order.Task]:
-    """Operations with their minutes. What frees pieces comes after all else of its setup."""
+    """Cuts with their minutes. What frees pieces comes after all else of its setup."""
     drive = drive_of(k.job)
     tasks: list[order.Task] = []
     for number, draft in enumerate(drafted):
         others = tuple(p.name for p in draft.pieces if not p.wanted.kind.frees)
-        called = {p.wanted.operation.id: p.name for p in draft.pieces}
+        cuts: dict[str, list[str]] = {}  # of each operation, in their order
+        for p in draft.pieces:
+            cuts.setdefault(p.wanted.operation.id, []).append(p.name)
         for p in draft.pieces:
             minutes = float(move_seconds(p.drawn.moves, drive).sum()) / 60.0
-            asked = tuple(called[i] for i in p.wanted.operation.after if i in called)
-            after = tuple(dict.fromkeys((*(others if p.wanted.kind.frees else ()), *asked)))
+            asked = [name for i in p.wanted.operation.after for name in cuts.get(i, ())]
+            mine = cuts[p.wanted.operation.id]
+            before = mine[: mine.index(p.name)]
+            after = tuple(dict.fromkeys((*(others if p.wanted.kind.frees else ()), *asked, *before)))
             tasks.append(order.Task(p.name, number, p.tool.number, minutes, after))
     return tasks
 

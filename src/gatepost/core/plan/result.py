@@ -43,9 +43,12 @@ STAGES = ("blank", "surface", "hold", "zero", "register", "carve", "tools", "run
 
 @dataclass(frozen=True)
 class PlannedCut:
-    """One operation. moves: blank XY, heights above the bed; seconds: without changes; after: the wood then."""
+    """One cut: what one tool does in one operation. operation: its id; stage: in a word, where it has several cuts; moves: blank XY,
+    heights above the bed; seconds: without changes; after: the wood then."""
 
     name: str
+    operation: str
+    stage: str
     kind: str
     tool: Tool
     setup: str

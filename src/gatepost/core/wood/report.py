@@ -18,32 +18,33 @@ GOUGE = 0.1  # mm deeper than asked before it is told
 RAPID_BITE = 0.02
 
 
-def against(allowed: Envelope, before: HeightField, after: HeightField, setup: str, operation: str) -> list[Finding]:
+def against(
+    allowed: Envelope, before: HeightField, after: HeightField, setup: str, operation: str, stage: str
+) -> list[Finding]:
     """An operation's wood held against what it allowed: what was gouged, and what was left standing where that counts."""
-    if allowed.high is not None:
-        return left_standing(after, allowed.high, setup)
-    if allowed.area is None:
-        return []
-    return gouges(before, after, allowed.area(), allowed.low, setup, operation)
+    area = allowed.area() if allowed.area is not None else None
+    said = gouges(before, after, area, allowed.low, setup, operation) if area is not None else []
+    return said if allowed.high is None else said + left_standing(after, allowed.high, setup, stage, area)
 
 
-def left_standing(after: HeightField, plane: float, setup: str) -> list[Finding]:
-    """Wood above a surfaced plane, and whether all of the face has come down to it."""
-    above = by_bands(after, lambda b: after.z[b] > plane + CLEAN)
-    hollow = by_bands(after, lambda b: (after.z[b] < plane - CLEAN) & (after.z[b] > OUTSIDE))
+def left_standing(
+    after: HeightField, plane: float, setup: str, stage: str, area: shapely.Geometry | None = None
+) -> list[Finding]:
+    """Wood above a plane that all of the face, or of an area, was to come down to, and whether it has."""
+    there = after.wood if area is None else inside(area, after.x0, after.y0, after.cell, *after.z.shape)
+    above = by_bands(after, lambda b: after.z[b] > plane + CLEAN) & there
+    hollow = by_bands(after, lambda b: (after.z[b] < plane - CLEAN) & (after.z[b] > OUTSIDE)) & there
     if not above.any() and hollow.any():  # as stopping early leaves them
         return [
-            Finding(
-                "wood.level", Level.OK, "surface", "By the removal model nothing stands above the last pass.", setup
-            )
+            Finding("wood.level", Level.OK, stage, "By the removal model nothing stands above the last pass.", setup)
         ]
     if not above.any():
         message = "By the removal model the whole face is clean after the last pass."
-        return [Finding("wood.clean", Level.OK, "surface", message, setup)]
+        return [Finding("wood.clean", Level.OK, stage, message, setup)]
     j, i = np.unravel_index(int(np.argmax(np.where(above, after.z, -np.inf))), after.z.shape)
     area = float(above.sum()) * after.cell**2
     message = f"{area_words(area)} stays above the plane, up to {mm(float(after.z[j, i]) - plane)}, at X {mm(after.x0 + i * after.cell)}, Y {mm(after.y0 + j * after.cell)} of the board."
-    return [Finding("wood.left", Level.CARE, "surface", message, setup)]
+    return [Finding("wood.left", Level.CARE, stage, message, setup)]
 
 
 def rapid_hits(moves: Moves, cut: Swept, setup: str, operation: str) -> list[Finding]:

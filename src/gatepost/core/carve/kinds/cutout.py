@@ -14,7 +14,7 @@ from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
-from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold
+from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.units import mm
 
@@ -52,19 +52,21 @@ class CutOutKind(OperationKind):
         """The plate, and how it is cut out."""
         return job.plate(operation)
 
-    def cuts(self, figures: Plate, tool: Tool, site: Site) -> Drawn | None:
+    def cuts(self, figures: Plate, tools: Tools, site: Site) -> tuple[Drawn, ...]:
         """Round and round, deeper each time; nothing for a V, and where more rounds are wanted than can be worked out."""
+        (tool,) = tools
         if tool.kind == "vee" or rounds(figures, tool, site) > MOST_PASSES:
-            return None
+            return ()
         home, low = site.home(tool), bottom(figures)
         moves = site.memory.get(
             "cut-out moves", (figures, tool, site.highest, site.travel, home),
             lambda: cutout_moves(figures, tool, site.highest, low, site.travel, home),
         )  # fmt: skip
-        return Drawn(moves, Engaged(tool.diameter, tool.pass_depth, PEAK))
+        return (Drawn(tool, moves, Engaged(tool.diameter, tool.pass_depth, PEAK)),)
 
-    def envelope(self, figures: Plate, tool: Tool, site: Site) -> Envelope:
+    def envelope(self, figures: Plate, tools: Tools, site: Site) -> Envelope:
         """What the cutter reaches of a slot as wide as itself and the allowance round the plate."""
+        (tool,) = tools
         slack = SLACK * site.cell
 
         def slot() -> Area:
@@ -74,16 +76,22 @@ class CutOutKind(OperationKind):
 
         return Envelope(slot, bottom(figures), key=(figures, tool))
 
-    def told(self, figures: Plate, tool: Tool, at: JudgedBy) -> OperationTold:
+    def told(self, figures: Plate, tools: Tools, at: JudgedBy) -> OperationTold:
         """Whether it lies on the board, whether the cutter reaches, and whether tabs bear it."""
+        (tool,) = tools
         times = rounds(figures, tool, at.site) if tool.kind != "vee" else 0
         findings = plate_findings(figures, tool, at, times if times > MOST_PASSES else 0)
         size = Figure("Plate", f"{mm(figures.width, 0)} × {mm(figures.height, 0)}", "words")
         return OperationTold((size, Figure("Wood to cut through", at.thickness)), tuple(findings), self.one)
 
-    def uses(self, figures: Plate, tool: Tool) -> Area:
+    def uses(self, figures: Plate, tools: Tools) -> Area:
         """The plate, the slot round it and a little more."""
+        (tool,) = tools
         return plate_outline(figures, figures.allowance + tool.diameter + BESIDE)
+
+    def hung(self, figures: Plate) -> bool:
+        """By tabs, where no skin is left."""
+        return figures.tabs > 0 and figures.skin <= 0.0
 
     def no_tool(self, number: int, setup: str) -> Finding:
         """Nothing cuts it out."""

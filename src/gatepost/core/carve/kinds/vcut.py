@@ -20,7 +20,7 @@ from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
-from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold
+from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
 from gatepost.core.tolerances import SAFE_TRAVEL
 
 YES = (("yes", True), ("no", False))
@@ -61,32 +61,35 @@ class VCutKind(OperationKind):
         plates = (job.plate(o) for o in cuts)
         return job.lettering(operation, next((p for p in plates if p is not None), None))
 
-    def cuts(self, figures: Carving, tool: Tool, site: Site) -> Drawn | None:
+    def cuts(self, figures: Carving, tools: Tools, site: Site) -> tuple[Drawn, ...]:
         """All letters, one after another."""
+        (tool,) = tools
         letters, key = lettered(figures, tool, site.times, site.memory)
         if not letters.runs:
-            return None
+            return ()
         over, home, face = site.highest + SAFE_TRAVEL, site.home(tool), site.face
         moves = site.memory.get(
             "lettering moves", (key, tool, face, over, home), lambda: v_moves(letters.runs, tool, face, over, home)
         )
         deepest = face - float(moves.points[:, 2].min())
-        return Drawn(moves, Engaged(None, max(deepest, SHALLOWEST), PEAK), letters.art)
+        return (Drawn(tool, moves, Engaged(None, max(deepest, SHALLOWEST), PEAK), letters.art),)
 
-    def envelope(self, figures: Carving, tool: Tool, site: Site) -> Envelope:
+    def envelope(self, figures: Carving, tools: Tools, site: Site) -> Envelope:
         """Inside the letters, down to the bed."""
+        (tool,) = tools
         letters, key = lettered(figures, tool, site.times, site.memory)
         outlines = [letter.outline() for letter in letters.letters]
         return Envelope(lambda: shapely.union_all(outlines).buffer(SLACK * site.cell), 0.0, key=key)
 
-    def finest(self, figures: Carving, tool: Tool, times: float, memory: Memory) -> tuple[float, float] | None:
+    def finest(self, figures: Carving, tools: Tools, times: float, memory: Memory) -> tuple[float, float] | None:
         """Of all letters the thinnest stroke."""
+        (tool,) = tools
         letters, _ = lettered(figures, tool, times, memory)
         if not letters.letters:
             return None
         return max(2 * min(thinnest(letter.cut) for letter in letters.letters), LEAST), tool.angle / 2.0
 
-    def uses(self, figures: Carving, tool: Tool) -> Area | None:
+    def uses(self, figures: Carving, tools: Tools) -> Area | None:
         """The lines, as long and as high as they are set, with the margin that is wanted and a little more."""
         if not figures.lines:
             return None
@@ -95,7 +98,8 @@ class VCutKind(OperationKind):
         x, y, m = figures.x, figures.y, figures.margin + BESIDE
         return box(x - wide / 2 - m, y - tall / 2 - m, x + wide / 2 + m, y + tall / 2 + m)
 
-    def told(self, figures: Carving, tool: Tool, at: JudgedBy) -> OperationTold:
+    def told(self, figures: Carving, tools: Tools, at: JudgedBy) -> OperationTold:
         """Each letter's strokes, the wood under them, the margin about them, and flaws that they meet."""
+        (tool,) = tools
         letters, _ = lettered(figures, tool, at.site.times, at.site.memory)
         return lettering_told(Carved(figures, tool, letters, at))

@@ -7,8 +7,7 @@ import math
 
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.job.surface import Surfacing
-from gatepost.core.job.tool import Tool
-from gatepost.core.operation_kind import OperationKind
+from gatepost.core.operation_kind import OperationKind, Tools
 from gatepost.core.surface import passes
 
 
@@ -17,14 +16,15 @@ class SurfacingKind(OperationKind):
 
     name, figures, one, stage = "surface", Surfacing, "surfacing", "surface"
 
-    def cuts(self, figures: Surfacing, tool: Tool, site: Site) -> Drawn | None:
+    def cuts(self, figures: Surfacing, tools: Tools, site: Site) -> tuple[Drawn, ...]:
         """All passes that are laid out for the board, the highest first."""
+        (tool,) = tools
         if not site.levels:
-            return None
+            return ()
         levels = [(z, lines) for z, lines in site.levels if lines]
         moves = passes.moves(levels, tool, site.travel, site.home(tool))
-        return Drawn(moves, Engaged(tool.diameter * figures.stepover, site.bite))
+        return (Drawn(tool, moves, Engaged(tool.diameter * figures.stepover, site.bite)),)
 
-    def envelope(self, figures: Surfacing, tool: Tool, site: Site) -> Envelope:
+    def envelope(self, figures: Surfacing, tools: Tools, site: Site) -> Envelope:
         """Anywhere, and nothing is to stand above the last pass."""
         return Envelope(None, -math.inf, site.levels[-1][0] if site.levels else None)
