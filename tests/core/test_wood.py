@@ -382,6 +382,9 @@ def test_what_a_surfacing_leaves_is_told_with_area_height_and_place():
     assert left.code == "wood.left" and "⟦1" in left.message and "80.0 mm²" in left.message
     whole = cut(field, level([[-10, 10, 9.0], [50, 10, 9.0]], False), Cutter("surfacing", 24)).after
     assert left_standing(whole, 9.0, "surface", "surface")[0].code == "wood.clean"
-    for area, code in ((box(0, 0, 40, 0.8), "wood.left"), (box(0, 5, 40, 15), "wood.clean")):  # of an area, what stands in it counts
+    for area, code in (
+        (box(0, 0, 40, 0.8), "wood.left"),
+        (box(0, 5, 40, 15), "wood.clean"),
+    ):  # of an area, what stands in it counts
         (said,) = left_standing(after, 9.0, "front", "carve", area)
         assert (said.code, said.stage) == (code, "carve")
