@@ -90,9 +90,9 @@ def first_plan(_: float) -> None:
     painted = time.time()
     window.ready()
     coarse = None
-    while window.shower.plan is None or window.shower.plan.coarse:
+    while window.presenter.plan is None or window.presenter.plan.coarse:
         app.processEvents()
-        if coarse is None and window.shower.plan is not None:
+        if coarse is None and window.presenter.plan is not None:
             coarse = time.time() - painted
         time.sleep(0.001)
     whole = time.time() - painted
@@ -159,7 +159,7 @@ def gaps(_: float) -> None:
         _until(app, lambda: settled(window))
     out["edits, planned again"] = watch.longest
     window.go("hold")
-    window.shower.choose_setup("front")
+    window.presenter.choose_setup("front")
     end = time.time() + 0.5
     _until(app, lambda: time.time() > end)
     bed, view = window.desk.bed, window.desk.bed.view()
@@ -274,15 +274,15 @@ def _stream_gap(app: object, window: object, watch: Gaps) -> float:
     """The window's own operator leads the simulated machine through a setup and then sends it 200,000 blocks."""
     from dataclasses import replace
 
-    operator, shower = window.operator, window.shower
+    operator, presenter = window.operator, window.presenter
     operator.speed = "max"
     ended: list[tuple[str, str]] = []
     operator.finished.connect(lambda outcome, words: ended.append((outcome, words)))
-    operator.start_simulated(shower.plan)
+    operator.start_simulated(presenter.plan)
     _until(app, lambda: operator.state == "ready")
-    for step in shower.plan.setups[0].steps:
+    for step in presenter.plan.setups[0].steps:
         _until(app, lambda: settled(window))
-        plan = shower.plan
+        plan = presenter.plan
         if step.kind == "run":
             blocks = "".join(f"G1 X{(i * 7) % 400 - 200} Y{(i * 3) % 100 - 50} Z5 F30000\n" for i in range(200_000))
             long = replace(plan.program(step.program), text="G21 G90 G17 G54\nG0 Z5\n" + blocks)
@@ -300,7 +300,7 @@ def _stream_gap(app: object, window: object, watch: Gaps) -> float:
 
 def settled(window: object) -> bool:
     """Is what is shown the whole plan of what is entered?"""
-    plan = window.shower.plan
+    plan = window.presenter.plan
     return plan is not None and not plan.coarse and plan.job == window.document.job and not window.desk.bed.busy
 
 

@@ -70,14 +70,14 @@ def main() -> int:
         work = data_folder() / name
         work.write_bytes(running.example(name).read_bytes())
         window.open_path(work)
-        wait(lambda: window.shower.plan is not None and window.shower.plan.job == window.document.job)
+        wait(lambda: window.presenter.plan is not None and window.presenter.plan.job == window.document.job)
         pause()
         window.save_to(work)
 
     for name in ("quay-plate.gatepost", "lock-7-name-board.gatepost", "lock-7-first-look.gatepost"):
         job(name)
     window.go("hold")
-    window.shower.choose_setup("front")
+    window.presenter.choose_setup("front")
     wait(lambda: not window.desk.bed.busy)
     for strip in window.findChildren(type(window.desk.next).__mro__[1]):
         if strip.objectName() == "message":
@@ -97,14 +97,14 @@ def main() -> int:
         ("log", "front", "judged"),
     ):
         window.go(stage)
-        window.shower.choose_setup(setup)
+        window.presenter.choose_setup(setup)
         window.desk.slate.turn(side)
         if stage == "surface":
             window.desk.scrub.setValue(2)
         settle()
         take(stage)
     window.go("hold")
-    window.shower.choose_setup("front")
+    window.presenter.choose_setup("front")
     settle()
     take("hold")
     window._ways()
@@ -134,7 +134,7 @@ def main() -> int:
     dialog.reject()
     window._theme()
     window.go("hold")
-    window.shower.choose_setup("surface")
+    window.presenter.choose_setup("surface")
     take("hold-dark")
     window._at_machine()
     window.machine.go(next(i for i, (_, step) in enumerate(window.machine.steps) if step.kind == "zero z"))

@@ -90,7 +90,7 @@ def numbers_now(job, fix):
     if fix.kind == "set plate":
         return {k: getattr(job.carving.plate, k) for k in v if k != "tabs"}
     if fix.kind == "set surfacing":
-        return {k: getattr(job.surfacing, k) for k in v if k in ("limit", "last", "wished")}
+        return {k: getattr(job.surfacing, k) for k in v if k in ("limit", "last", "target_thickness")}
     if fix.kind == "place blank":
         return {"x": job.setup(v["setup"]).x, "y": job.setup(v["setup"]).y}
     return {"factor": 1.0} if fix.kind == "scale lettering" else {}

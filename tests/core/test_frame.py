@@ -150,3 +150,36 @@ def test_a_job_whose_things_had_no_ids_is_given_them_in_their_order():
     raw = job.model_dump(mode="json")
     bare = {**raw, "blank": {k: [{a: b for a, b in t.items() if a != "id"} for t in v] if k in FIELDS.values() else v for k, v in raw["blank"].items()}}  # fmt: skip
     assert Job.model_validate(bare) == job
+
+
+def test_a_job_of_the_format_s_first_days_opens_to_the_same_job(tmp_path):
+    """A target thickness was “wished”, holds had figures of all kinds, and nothing in a list had an id."""
+    import hashlib
+    import json
+    import zipfile
+
+    from gatepost.core.job.file import Document, load, save
+    from gatepost.core.job.history import ALL_KINDS
+
+    job = edited(JOBS["live"](), ("set surfacing", {"target_thickness": 19.0}))
+    path = tmp_path / "now.gatepost"
+    save(Document(job), path)
+    with zipfile.ZipFile(path) as there:
+        parts = {name: there.read(name) for name in there.namelist()}
+    raw = json.loads(parts["job.json"])
+    for setup in raw["setups"]:
+        del setup["comes"], setup["copies"]
+        setup["holds"] = [{**ALL_KINDS, **h} for h in setup["holds"]]
+        for operation in setup["operations"]:
+            if operation["kind"] == "surface":
+                operation["figures"]["wished"] = operation["figures"].pop("target_thickness")
+    del raw["series"]
+    raw["blank"] = {k: [{a: b for a, b in t.items() if a != "id"} for t in v] if k in FIELDS.values() else v for k, v in raw["blank"].items()}  # fmt: skip
+    parts["job.json"] = json.dumps(raw).encode()
+    parts["sums.json"] = json.dumps(
+        {n: hashlib.sha256(d).hexdigest() for n, d in parts.items() if n != "sums.json"}
+    ).encode()
+    with zipfile.ZipFile(tmp_path / "then.gatepost", "w") as out:
+        for name, data in parts.items():
+            out.writestr(name, data)
+    assert load(tmp_path / "then.gatepost").job == job

@@ -73,7 +73,9 @@ def test_a_cutter_that_can_t_plunge_wants_room_to_come_in_from_outside(quay):
     assert "surface.plunge" not in {f.code for f in plan(job, coarse=True).findings}
 
 
-@pytest.mark.parametrize("values", [{"stop_after": 1}, {"stop_after": 2}, {"wished": 32.55, "cleanup": 0.0}], ids=str)
+@pytest.mark.parametrize(
+    "values", [{"stop_after": 1}, {"stop_after": 2}, {"target_thickness": 32.55, "cleanup": 0.0}], ids=str
+)
 @pytest.mark.parametrize("path", ["outline", "rectangle"])
 def test_what_is_left_rough_on_purpose_is_not_missed(path, values, lock7):
     whole = plan(commands.run(lock7, "set surfacing", {**values, "path": path}), coarse=True)

@@ -184,10 +184,10 @@ def test_space_kept_down_shows_one_thing(qtbot, quay_open, monkeypatch):
 
 def begin(window, kind):
     """Carry out the steps up to one of a kind, and begin that one."""
-    setup = window.shower.plan.setups[0]
+    setup = window.presenter.plan.setups[0]
     for step in setup.steps:
         if not window.document.journal.ticked(setup.name, step.key):
-            assert window.operator.do(window.shower.plan, setup, step, window.document.journal, "")
+            assert window.operator.do(window.presenter.plan, setup, step, window.document.journal, "")
             return step, setup
     raise AssertionError(kind)
 
@@ -276,7 +276,7 @@ def test_a_run_that_is_overdue_is_not_ready_and_can_still_be_stopped(qtbot, quay
         qtbot.waitUntil(lambda: not w.operator.busy, timeout=60_000)
     assert "should take" in w.operator.last_words and w.operator.state == "paused"
     assert w.runs()[0].state == "interrupted"
-    assert not w.operator.do(w.shower.plan, w.shower.plan.setups[0], step, w.document.journal, "")
+    assert not w.operator.do(w.presenter.plan, w.presenter.plan.setups[0], step, w.document.journal, "")
     w.messages.told.connect(lambda words, stays: said.append(words))
     w.operator.resume()
     assert "Nothing leads" in said[-1]

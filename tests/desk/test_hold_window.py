@@ -18,7 +18,7 @@ from tests.desk.test_wood_window import closed, opened
 def at_hold(qtbot, window):
     opened(qtbot, window)
     window.go("hold")
-    window.shower.choose_setup("front")
+    window.presenter.choose_setup("front")
     return window
 
 
@@ -37,8 +37,8 @@ def test_ways_are_compared_chosen_by_keys_and_undone(qtbot, at_hold):
     assert at_hold.ways_dialog is None
     assert {h.kind for h in at_hold.document.job.setup("front").holds} == {"edge"}
     planned(qtbot, at_hold)
-    qtbot.waitUntil(lambda: not at_hold.shower.plan.coarse, timeout=30_000)
-    assert not [f for f in at_hold.shower.plan.stops if f.setup == "front" and f.stage == "hold"]
+    qtbot.waitUntil(lambda: not at_hold.presenter.plan.coarse, timeout=30_000)
+    assert not [f for f in at_hold.presenter.plan.stops if f.setup == "front" and f.stage == "hold"]
     closed(qtbot, at_hold)
     keys.press(Key.Key_Z, CTRL)
     assert at_hold.document.job.setup("front").holds == before
@@ -53,7 +53,7 @@ def test_a_comparison_called_off_leaves_everything_as_it_was(qtbot, at_hold):
     assert at_hold.ways_dialog is None
     at_hold.document.run("set hold", {"setup": "front", "hold": "C1", "x": 262.0})
     planned(qtbot, at_hold)  # the worker goes on with what is wanted
-    assert at_hold.shower.plan.job == at_hold.document.job != before
+    assert at_hold.presenter.plan.job == at_hold.document.job != before
 
 
 def test_every_way_of_holding_is_added_copied_mirrored_and_drawn(qtbot, at_hold):
@@ -107,7 +107,7 @@ def test_the_shop_keeps_bed_and_plates_for_later_jobs(qtbot, at_hold, tmp_path):
     w._take_bed()
     w.use_gauge("brass plate")
     assert w.document.job.machine.bed.blocks == (12.0, 22.0)
-    zero = w.document.job.setup(w.shower.setup).zero
+    zero = w.document.job.setup(w.presenter.setup).zero
     assert (zero.gauge_name, zero.gauge_thickness, zero.gauge_checked) == ("brass plate", 15.02, "2026-09-30")
     w._take_machine()
     assert w.document.job.machine.taken
@@ -138,7 +138,7 @@ def test_a_nest_s_program_is_written_read_back_and_refused_in_a_sentence(qtbot, 
 
 def test_square_by_two_touches_turns_the_programs_and_undoes(qtbot, at_hold):
     keys = Keys(qtbot, at_hold)
-    text = at_hold.shower.plan.setup("front").programs[0].text
+    text = at_hold.presenter.plan.setup("front").programs[0].text
     keys.press(Key.Key_R, CTRL)
     dialog = at_hold.zero_dialog
     assert not dialog.turn.isEnabled()
@@ -151,7 +151,7 @@ def test_square_by_two_touches_turns_the_programs_and_undoes(qtbot, at_hold):
     QTest.keyClick(dialog.turn, Key.Key_Space)
     assert at_hold.document.job.setup("front").skew == pytest.approx(0.47745, abs=1e-4)
     planned(qtbot, at_hold)
-    assert at_hold.shower.plan.setup("front").programs[0].text != text
+    assert at_hold.presenter.plan.setup("front").programs[0].text != text
     at_hold.document.stack.undo()
     assert at_hold.document.job.setup("front").skew == 0.0
 

@@ -48,11 +48,11 @@ def test_setups_are_added_copied_ordered_turned_and_taken_away_and_undone(qtbot,
     w = quay_open
     before = w.document.job
     assert set(w.desk.setups.buttons) == {"surface", "front"} and not w.desk.setups.list.isVisibleTo(w)
-    w.shower.choose_setup("front")
+    w.presenter.choose_setup("front")
     do(qtbot, w, "Copy this setup")
-    assert ids(w) == ["surface", "front", "front-1"] and w.shower.setup == "front-1"
+    assert ids(w) == ["surface", "front", "front-1"] and w.presenter.setup == "front-1"
     assert names(w) == ["surface", "front", "front-1"]  # longer than there is room for beside each other
-    assert w.shower.plan.setup("front-1").programs
+    assert w.presenter.plan.setup("front-1").programs
     assert not offered(w)["One later"].isEnabled()
     do(qtbot, w, "One earlier")
     assert ids(w) == ["surface", "front-1", "front"] and w.document.job.setup("front").follows == "front-1"
@@ -62,20 +62,20 @@ def test_setups_are_added_copied_ordered_turned_and_taken_away_and_undone(qtbot,
     assert names(w) == ["surface", "Second coat", "front"] and not w.desk.setups.buttons
     do(qtbot, w, "Turn the board over for it")
     assert w.document.job.setup("front-1").up == "back"
-    assert "carve.other-face" in {f.code for f in w.shower.plan.stops}  # its lettering is on the front
+    assert "carve.other-face" in {f.code for f in w.presenter.plan.stops}  # its lettering is on the front
     assert offered(w)["Back face"].isChecked() and offered(w)["as it comes"].isChecked()
     do(qtbot, w, "180°")
     assert w.document.job.setup("front-1").turn == "about Y"
     do(qtbot, w, "Left end")
-    lying = w.shower.plan.setup("front-1").blank
+    lying = w.presenter.plan.setup("front-1").blank
     assert lying.label_thickness == w.document.job.blank.length and offered(w)["Left end"].isChecked()
     do(qtbot, w, "Add a setup after the last")
     assert ids(w)[-1] == "setup-1" and not w.desk.setups.buttons  # four: one is picked from a list
     assert names(w) == ["surface", "Second coat", "front", "setup-1"]
     w.desk.setups.list.activated.emit(1)
-    assert w.shower.setup == "front-1" and w.desk.setups.list.currentText() == "Second coat"
+    assert w.presenter.setup == "front-1" and w.desk.setups.list.currentText() == "Second coat"
     do(qtbot, w, "Take this setup away")
-    assert ids(w) == ["surface", "front", "setup-1"] and w.shower.setup in ids(w)
+    assert ids(w) == ["surface", "front", "setup-1"] and w.presenter.setup in ids(w)
     for _ in range(20):
         if w.document.job == before:
             break
@@ -93,7 +93,7 @@ def test_the_menu_opens_by_its_key_and_the_last_setup_stays(qtbot, quay_open):
     assert menu is not None and menu.actions()[0].text() == "Add a setup after the last"
     QTest.keyClick(menu, Key.Key_Escape)
     assert QApplication.activePopupWidget() is None
-    w.shower.choose_setup("front")
+    w.presenter.choose_setup("front")
     do(qtbot, w, "Take this setup away")
     assert ids(w) == ["surface"] and not offered(w)["Take this setup away"].isEnabled()
-    assert w.shower.setup == "surface" and not w.shower.plan.setup("surface").programs
+    assert w.presenter.setup == "surface" and not w.presenter.plan.setup("surface").programs

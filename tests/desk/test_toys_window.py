@@ -19,18 +19,18 @@ def test_a_dimple_and_a_sandbag_are_added_changed_planned_undone_and_saved(qtbot
     keys.entered()
     keys.push("Add row of dimples")
     planned(qtbot, w)
-    assert {op.kind for op in w.shower.plan.setup("front").operations} == {"vcut", "dimple"}
+    assert {op.kind for op in w.presenter.plan.setup("front").operations} == {"vcut", "dimple"}
     keys.entered()
     keys.type("Deep", "2.5")
     planned(qtbot, w)
     dimple = w.document.job.setup("front").operations[-1]
     assert dimple.figures.depth == 2.5
-    assert w.shower.plan.setup("front").end.z.min() < w.shower.plan.setup("front").start.z.max() - 2.4
+    assert w.presenter.plan.setup("front").end.z.min() < w.presenter.plan.setup("front").start.z.max() - 2.4
     keys.stage(3)
     keys.entered()
     keys.push("Add a sandbag")
     planned(qtbot, w)
-    assert "sandbag" in w.shower.plan.report("hold", "front").subtitle
+    assert "sandbag" in w.presenter.plan.report("hold", "front").subtitle
     w._undo()
     w._undo()
     assert w.document.job.setup("front").operations[-1].figures.depth == 1.5

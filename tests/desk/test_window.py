@@ -25,15 +25,15 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 def planned(qtbot, w):
     """Wait until the plan shown is of the job as it is now."""
     qtbot.waitUntil(
-        lambda: w.shower.plan is not None and w.shower.plan.job == w.document.job and w.desk.bed.busy == "",
+        lambda: w.presenter.plan is not None and w.presenter.plan.job == w.document.job and w.desk.bed.busy == "",
         timeout=60_000,
     )
-    return w.shower.plan
+    return w.presenter.plan
 
 
 def drawn(qtbot, w):
     """Wait until the drawings are those of the page."""
-    qtbot.waitUntil(lambda: not w.shower.drawing, timeout=5_000)
+    qtbot.waitUntil(lambda: not w.presenter.drawing, timeout=5_000)
 
 
 class Keys:
@@ -70,7 +70,7 @@ class Keys:
                 number -= 1
             self.press(Key.Key_Tab)
         raise AssertionError(
-            f"no field {label}; focus {QApplication.focusWidget()}, side {self.w.desk.slate.side}, stage {self.w.shower.stage}"
+            f"no field {label}; focus {QApplication.focusWidget()}, side {self.w.desk.slate.side}, stage {self.w.presenter.stage}"
         )
 
     def type(self, label, words, number=0):
@@ -123,7 +123,7 @@ def test_a_new_job_to_a_logged_run_by_keyboard_alone(qtbot, window, tmp_path):
     plan = planned(qtbot, window)
     assert [s.name for s in plan.setups] == ["surface", "front"]
     keys.stage(3)
-    if window.shower.setup != "surface":
+    if window.presenter.setup != "surface":
         keys.press(Key.Key_F6)
     for _ in range(4):
         keys.push("Add an edge clamp")
@@ -193,23 +193,23 @@ def test_the_newcomer_s_first_act_is_to_mend_the_strap_and_undo_brings_it_back(q
     keys = Keys(qtbot, opened)
     assert opened.desk.fence.gates["hold"][0] is Gate.SHUT
     keys.press(Key.Key_Space)
-    assert (opened.shower.stage, opened.shower.setup) == ("hold", "front")
+    assert (opened.presenter.stage, opened.presenter.setup) == ("hold", "front")
     keys.press(Key.Key_Space)
     keys.press(Key.Key_Space)
     planned(qtbot, opened)
-    assert opened.desk.fence.gates["hold"][0] is Gate.OPEN and not opened.shower.plan.stops
+    assert opened.desk.fence.gates["hold"][0] is Gate.OPEN and not opened.presenter.plan.stops
     keys.press(Key.Key_Z, CTRL)
     planned(qtbot, opened)
     assert opened.desk.fence.gates["hold"][0] is Gate.SHUT and not opened.document.dirty
     keys.press(Key.Key_Z, CTRL | SHIFT)
     planned(qtbot, opened)
-    assert not opened.shower.plan.stops
+    assert not opened.presenter.plan.stops
 
 
 def first_strap(qtbot, w):
     """The bed of the front setup, its first strap, and the view of it."""
     w.go("hold")
-    w.shower.choose_setup("front")
+    w.presenter.choose_setup("front")
     drawn(qtbot, w)
     hold = next(h for h in w.document.job.setup("front").holds if h.name == "C1")
     return w.desk.bed, hold, w.desk.bed.view()
@@ -268,11 +268,13 @@ def test_a_first_look_is_shown_and_nothing_is_run_or_written_from_it(qtbot, show
     opened.messages.told.connect(lambda words, stays: said.append(words))
     opened.reckoner.answered.connect(lambda r: seen.append(r.plan.coarse if r.plan is not None else None))
     opened.run("scale lettering", {"factor": 0.9})
-    qtbot.waitUntil(lambda: opened.shower.plan.coarse and opened.shower.plan.job == opened.document.job, timeout=30_000)
+    qtbot.waitUntil(
+        lambda: opened.presenter.plan.coarse and opened.presenter.plan.job == opened.document.job, timeout=30_000
+    )
     assert opened._plan_now() is None and "Still reckoning" in said[-1]
     planned(qtbot, opened)
-    qtbot.waitUntil(lambda: not opened.shower.plan.coarse, timeout=30_000)
-    assert opened._plan_now() is opened.shower.plan
+    qtbot.waitUntil(lambda: not opened.presenter.plan.coarse, timeout=30_000)
+    assert opened._plan_now() is opened.presenter.plan
     qtbot.waitUntil(lambda: False in seen)  # who else listens may be told a moment later
     assert seen.index(True) < seen.index(False)
 
@@ -361,13 +363,13 @@ def test_units_themes_stages_and_setups_by_key(qtbot, opened):
     assert opened.theme == "dark"
     for number, stage in ((2, "surface"), (5, "register"), (7, "tools"), (9, "finish"), (10, "log"), (1, "blank")):
         keys.stage(number)
-        assert opened.shower.stage == stage and opened.desk.fence.here == stage
+        assert opened.presenter.stage == stage and opened.desk.fence.here == stage
         assert opened.grab().width() > 1000
     assert "not built yet" in opened.desk.fence.gates["register"][1]
     keys.stage(3)
-    first = opened.shower.setup
+    first = opened.presenter.setup
     keys.press(Key.Key_F6)
-    assert opened.shower.setup != first
+    assert opened.presenter.setup != first
     keys.press(Key.Key_D, CTRL)
 
 
@@ -396,7 +398,7 @@ def test_a_run_that_was_stopped_is_gone_on_with_from_the_log(qtbot, window, monk
     qtbot.waitUntil(lambda: operator.state == "ready", timeout=30_000)
 
     def do_steps_until(name):
-        setup = window.shower.plan.setups[0]
+        setup = window.presenter.plan.setups[0]
         for step in setup.steps:
             if window.document.journal.ticked(setup.name, step.key):
                 continue
@@ -405,7 +407,7 @@ def test_a_run_that_was_stopped_is_gone_on_with_from_the_log(qtbot, window, monk
                 return
             qtbot.waitUntil(lambda: not operator.busy and operator.state == "ready", timeout=60_000)
 
-    first = window.shower.plan.setups[0].programs[0]
+    first = window.presenter.plan.setups[0].programs[0]
     with qtbot.waitSignal(operator.progressed, timeout=60_000, check_params_cb=lambda done, of: done > 40):
         do_steps_until(first.name)
     operator.stop()
@@ -432,7 +434,7 @@ def test_a_run_that_was_stopped_is_gone_on_with_from_the_log(qtbot, window, monk
     qtbot.waitUntil(lambda: not operator.busy and operator.state == "ready", timeout=30_000)
     new, old = window.runs()
     assert (new.resumes, new.after_block, new.program) == (old.id, old.blocks_done, first.name)
-    step = next(s for s in window.shower.plan.setups[0].steps if s.program == first.name)
+    step = next(s for s in window.presenter.plan.setups[0].steps if s.program == first.name)
     qtbot.waitUntil(lambda: bool(window.document.journal.ticked("front", step.key)), timeout=10_000)
     kinds = [e.kind for e in window.document.journal.entries]
     assert "witness" in kinds and "stalled" in kinds
@@ -540,11 +542,11 @@ def test_a_long_page_scrolls_and_nothing_is_squashed_or_cut_off(qtbot, opened):
 
 
 def test_nothing_is_run_or_written_from_a_plan_of_the_job_as_it_was(qtbot, opened):
-    step = opened.shower.plan.setups[0].steps[0]
+    step = opened.presenter.plan.setups[0].steps[0]
     opened.run("set tool", {"number": 2, "feed": 2300.0})
     said = []
     opened.messages.told.connect(lambda words, stays: said.append(words))
     count = len(opened.document.journal.entries)
-    opened._do_step(opened.shower.plan.setups[0], step, ())
+    opened._do_step(opened.presenter.plan.setups[0], step, ())
     opened._write()
     assert len(opened.document.journal.entries) == count and len(said) == 2 and "reckoning" in said[0]

@@ -18,7 +18,7 @@ from tests.desk.test_window import CTRL, SHIFT, Key, Keys, drawn, planned
 def opened(qtbot, window, name="lock-7-name-board"):
     assert window.open_path(EXAMPLES / f"{name}.gatepost")
     planned(qtbot, window)
-    qtbot.waitUntil(lambda: not window.shower.plan.coarse, timeout=30_000)
+    qtbot.waitUntil(lambda: not window.presenter.plan.coarse, timeout=30_000)
     return window
 
 
@@ -85,7 +85,7 @@ def test_a_board_comes_out_of_its_photo_and_is_mended_by_hand_and_undone(qtbot, 
     assert any(s.picture for s in window.desk.bed.drawing.shapes)
     # a corner is dragged on the bed, another added and taken away by commands, and all is undone
     key = next(k for k in list(window.desk.bed.keys()) if k.startswith("corner:"))
-    window.shower.moved_on_bed(key, 4.0, 3.0, True)
+    window.presenter.moved_on_bed(key, 4.0, 3.0, True)
     assert window.document.job.blank.outline != blank.outline and window.document.job.blank.photo is not None
     path = tmp_path / "slab.gatepost"
     window.document.save(path)
@@ -125,7 +125,7 @@ def test_passes_are_slid_through_and_stopped_early(qtbot, window):
     keys = Keys(qtbot, window)
     keys.stage(2)
     drawn(qtbot, window)
-    desk, passes = window.desk, window.shower.plan.setup("surface").passes
+    desk, passes = window.desk, window.presenter.plan.setup("surface").passes
     assert desk.scrub.maximum() == len(passes) == 3
     keys.press(Key.Key_Right, CTRL)
     keys.press(Key.Key_Right, CTRL)
@@ -170,7 +170,7 @@ def test_the_ledger_leads_from_pass_to_pass_asks_about_a_double_and_goes_deeper(
     assert window.write_left(tmp_path / "left.nc")
     text = (tmp_path / "left.nc").read_text()
     assert "ONLY WHAT IS LEFT: 2 of 3 passes" in text
-    before = window.shower.plan.surfaced.plane
+    before = window.presenter.plan.surfaced.plane
     enter("deeper", "0.5")
     plan = planned(qtbot, window)
     assert plan.surfaced.plane == before - 0.5
@@ -235,17 +235,17 @@ def test_pieces_are_pasted_and_grouped_and_the_other_face_is_asked_for(qtbot, wi
         "back"
     ].isVisibleTo(window)
     keys.press(Key.Key_F6)
-    assert window.shower.setup == "back"
+    assert window.presenter.setup == "back"
     keys.push("Only one face")
     assert [s.name for s in planned(qtbot, window).setups] == ["surface", "front"]
-    assert window.shower.setup in ("surface", "front")
+    assert window.presenter.setup in ("surface", "front")
 
 
 def test_a_line_dragged_any_way_across_the_bed_is_a_profile(qtbot, window):
     opened(qtbot, window)
     window.go("surface")
     drawn(qtbot, window)
-    bed, setup = window.desk.bed, window.shower.plan.setup("surface")
+    bed, setup = window.desk.bed, window.presenter.plan.setup("surface")
     view = bed.view()
     s = setup.setup
 
@@ -256,13 +256,13 @@ def test_a_line_dragged_any_way_across_the_bed_is_a_profile(qtbot, window):
         QTest.mouseRelease(bed, Qt.MouseButton.LeftButton, pos=b)
 
     drag(60.0, 40.0, 1150.0, 640.0)
-    assert window.shower.slant is not None and "along a line" in window.desk.heights.drawing.subtitle
+    assert window.presenter.slant is not None and "along a line" in window.desk.heights.drawing.subtitle
     wood = next(q for q in window.desk.heights.drawing.shapes if q.role == "wood")
-    x0, y0, x1, y1 = window.shower.slant
+    x0, y0, x1, y1 = window.presenter.slant
     for share in (0.35, 0.5, 0.65):
         x, y = x0 + share * (x1 - x0), y0 + share * (y1 - y0)
         at = share * ((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5
         top = wood.points[abs(wood.points[:, 0] - at) < 3.0, 1].max()
         assert abs(top - setup.start.at(x - s.x, y - s.y)) < 0.05
     drag(60.0, 60.0, 1100.0, 62.0)
-    assert window.shower.slant is None and window.shower.line_y is not None
+    assert window.presenter.slant is None and window.presenter.line_y is not None

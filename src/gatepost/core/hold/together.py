@@ -103,10 +103,10 @@ def _span_findings(held: HoldingInputs) -> list[Finding]:
     x, y = worst.middle
     pull = max((q.pull * q.push.result * q.peak for q in held.loads), default=0.0)
     press = max((held.rules.pull * q.push.result * q.peak for q in held.loads), default=0.0)  # down as well as up
-    bends = span_bend(worst.chord, held.thick, pull if held.cup(x, y) <= CUPPED else max(pull, press))
+    bends = span_bend(worst.chord, held.thick, pull if held.gap_under(x, y) <= CUPPED else max(pull, press))
     words = f"Nothing presses between {worst.first} and {worst.last}: {mm(worst.length)} of the edge is free"
     said: list[Finding] = []
-    hollow = held.cup(x, y)
+    hollow = held.gap_under(x, y)
     if hollow > CUPPED:
         message = (
             f"{words}, and the board stands {mm(hollow)} off the bed there: a cut bends it by {mm(min(bends.result, hollow))}. Shim it "

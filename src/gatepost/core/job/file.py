@@ -27,7 +27,7 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.base import complaint
 from gatepost.core.job.blank import PICTURE
-from gatepost.core.job.history import from_4, holds_of_one_kind
+from gatepost.core.job.history import from_4, of_first_days
 from gatepost.core.job.journal import Journal, read_lines, write_lines
 from gatepost.core.job.kinds import SHIPPED, FigureTables
 from gatepost.core.job.model import FORMAT, Job
@@ -174,7 +174,7 @@ def read_job(text: bytes, name: str = "The file", kinds: FigureTables = SHIPPED)
     if raw["format"] < 1:
         raise UnusableFile(f"{name} names format {raw['format']}, which never was.")
     try:
-        raw = holds_of_one_kind({**raw, "format": FORMAT} if raw["format"] == FORMAT else from_4(raw))
+        raw = of_first_days({**raw, "format": FORMAT} if raw["format"] == FORMAT else from_4(raw))
         return Job.model_validate_json(json.dumps(raw), context=kinds.context)
     except ValidationError as error:
         raise UnusableFile(f"{name} is not a sound job: {complaint(error)}") from None

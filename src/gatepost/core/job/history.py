@@ -110,12 +110,32 @@ ALL_KINDS: dict[str, Any] = {
 HOLD_4 = ("name", "kind", "x", "y", "heading", *ALL_KINDS)
 
 
-def holds_of_one_kind(raw: dict[str, Any]) -> dict[str, Any]:
-    """job.json whose holds have figures of their own kind only: until format 5's first days each had those of all kinds."""
+def of_first_days(raw: dict[str, Any]) -> dict[str, Any]:
+    """job.json of format 5 as it is now: in its first days each hold had figures of all kinds, and a target thickness was “wished”."""
     setups = raw.get("setups")
     if not isinstance(setups, list):
         return raw
-    return {**raw, "setups": [_with_holds(s) if isinstance(s, dict) else s for s in setups]}
+    return {**raw, "setups": [_with_figures(_with_holds(s)) if isinstance(s, dict) else s for s in setups]}
+
+
+RENAMED = {"wished": "target_thickness"}  # figures of a surfacing
+
+
+def _with_figures(setup: dict[str, Any]) -> dict[str, Any]:
+    done = setup.get("operations")
+    if not isinstance(done, list):
+        return setup
+    return {
+        **setup,
+        "operations": [_of_now(o) if isinstance(o, dict) and o.get("kind") == "surface" else o for o in done],
+    }
+
+
+def _of_now(operation: dict[str, Any]) -> dict[str, Any]:
+    figures = operation.get("figures")
+    if not isinstance(figures, dict):
+        return operation
+    return {**operation, "figures": {RENAMED.get(k, k): v for k, v in figures.items()}}
 
 
 def _with_holds(setup: dict[str, Any]) -> dict[str, Any]:
@@ -171,7 +191,9 @@ def _as_4(new: dict[str, Any], screwed: str) -> dict[str, Any] | None:
             for h in s["holds"]
         ]
         setups.append(_of({**s, "name": name, "turn": turn, "holds": holds}, SETUP_4))
-    whole = {**back, "surfacing": done["surfacing"]["figures"], "carving": _of(carving, CARVING_4), "setups": setups}
+    then = {new: old for old, new in RENAMED.items()}
+    surfacing = {then.get(k, k): v for k, v in done["surfacing"]["figures"].items()}
+    whole = {**back, "surfacing": surfacing, "carving": _of(carving, CARVING_4), "setups": setups}
     again = from_4(whole)
     alike = [[(s["id"], [o["id"] for o in s["operations"]]) for s in j["setups"]] for j in (again, new)]
     return _of(whole, KEYS_4) if alike[0] == alike[1] and len(again["artwork"]) == len(new["artwork"]) else None

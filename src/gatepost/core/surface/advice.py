@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What else there is to say of a surfacing: its path, stopping early, a wished thickness, ridges, holding, the other face."""
+"""What else there is to say of a surfacing: its path, stopping early, a target thickness, ridges, holding, the other face."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ def findings(wanted: Surfacing, tool: Tool, done: SurfacingResult) -> list[Findi
     return [
         *_path(wanted, done),
         *_early(wanted, done),
-        *_wished(wanted, done),
+        *_target(wanted, done),
         *_ridges(wanted, tool),
         *_one_sided(done),
         *_either_first(done),
@@ -64,19 +64,25 @@ def _early(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
     return [Finding("surface.rough", Level.CARE, STAGE, message, fixes=(fix,))]
 
 
-def _wished(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
-    if not wanted.wished or done.depths is None:
+def _target(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
+    if not wanted.target_thickness or done.depths is None:
         return []
-    plane = done.under + wanted.wished
+    plane = done.under + wanted.target_thickness
     hollow = plane - done.lowest[2]
     if abs(done.depths.plane.result - plane) > 1e-6:
         most = done.lowest[2] + wanted.hollow - done.under
         message = (
-            f"{mm(wanted.wished)} is wished for and is not in this wood: its lowest place would stay {mm(hollow)} hollow, and "
+            f"This board can't give {mm(wanted.target_thickness)}: its lowest place would stay {mm(hollow)} hollow, and "
             f"sanding takes {mm(wanted.hollow)}. {mm(most)} is the most."
         )
         fixes = (
-            [Fix("set surfacing", {"wished": round(math.floor(most * 100.0) / 100.0, 2)}, f"Wish for {mm(most)}")]
+            [
+                Fix(
+                    "set surfacing",
+                    {"target_thickness": round(math.floor(most * 100.0) / 100.0, 2)},
+                    f"Leave {mm(most)}",
+                )
+            ]
             if most > 3.0
             else []
         )
@@ -87,11 +93,11 @@ def _wished(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
                 "surface.wished",
                 Level.OK,
                 STAGE,
-                f"{mm(wanted.wished)} is left, as wished for, and all of it is clean.",
+                f"{mm(wanted.target_thickness)} is left, as wanted, and all of it is clean.",
             )
         ]
     x, y, _ = done.lowest
-    message = f"{mm(wanted.wished)} is left, as wished for; a hollow of {mm(hollow)} at X {mm(x)}, Y {mm(y)} is to be sanded out."
+    message = f"{mm(wanted.target_thickness)} is left, as wanted; a hollow of {mm(hollow)} at X {mm(x)}, Y {mm(y)} is to be sanded out."
     return [Finding("surface.wished", Level.NOTE, STAGE, message)]
 
 

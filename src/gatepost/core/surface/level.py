@@ -140,7 +140,7 @@ def best(read: Readings, allowance: float = 0.0, hulls: bool = True) -> Lying:
 
 @dataclass(frozen=True)
 class Hollowed:
-    """Planes of a wished thickness. lying: where they are; top, under: how deep each reading's hollow is, mm."""
+    """Planes of a target thickness. lying: where they are; top, under: how deep each reading's hollow is, mm."""
 
     lying: Lying
     top: Array
@@ -152,34 +152,34 @@ class Hollowed:
         return float(self.top.sum() + self.under.sum())
 
 
-def hollowed(read: Readings, wished: float, most: float, tilt: tuple[float, float] | None = None) -> Hollowed:
-    """Two parallel planes a wished thickness apart with the least sum of hollows, each no deeper than sanding takes.
+def hollowed(read: Readings, target: float, most: float, tilt: tuple[float, float] | None = None) -> Hollowed:
+    """Two parallel planes a target thickness apart with the least sum of hollows, each no deeper than sanding takes.
 
     Minimise the sum of h with plane <= top + h and plane - v >= underside - h at every reading, 0 <= h <= most, where
-    v = wished · √(1 + a² + b²) is the planes' distance straight up. v is convex in the tilt, so the whole is: linear
+    v = target · √(1 + a² + b²) is the planes' distance straight up. v is convex in the tilt, so the whole is: linear
     programmes with a tangent of v at each tilt found (Kelley's cutting planes, 1960) bound the sum from below, the true
     sums at those tilts from above, until the two are HOLLOWS_TOLD apart. Of equal ones the least tilted tried is kept.
     tilt: kept as it is where it is given. Raises OperatorError when no such planes are in this wood.
     """
-    best = _hollowed_at(read, wished, most, tilt or (0.0, 0.0))
+    best = _hollowed_at(read, target, most, tilt or (0.0, 0.0))
     if tilt is None:
-        for below, found in _tilts(read, wished, most):
-            for other in _towards(read, wished, most, best, found):
+        for below, found in _tilts(read, target, most):
+            for other in _towards(read, target, most, best, found):
                 if best is None or other.sum < best.sum - 0.1 * HOLLOWS_TOLD:
                     best = other
             if best is not None and best.sum - below < HOLLOWS_TOLD:
                 break
     if best is None:
-        raise OperatorError(f"{mm(wished)} is not in this wood, even with hollows of {mm(most)} left to be sanded out.")
+        raise OperatorError(f"{mm(target)} is not in this wood, even with hollows of {mm(most)} left to be sanded out.")
     return best
 
 
 def _towards(
-    read: Readings, wished: float, most: float, best: Hollowed | None, tilt: tuple[float, float]
+    read: Readings, target: float, most: float, best: Hollowed | None, tilt: tuple[float, float]
 ) -> Iterator[Hollowed]:
     """A tilt, and tilts on the way to it from the best so far: the sum is convex along it, so its least is found by
     thirds. A programme's own tilt may ask a little more than sanding takes; on the way to it lies one that does not."""
-    there = _hollowed_at(read, wished, most, tilt)
+    there = _hollowed_at(read, target, most, tilt)
     if there is not None:
         yield there
     if best is None:
@@ -188,20 +188,20 @@ def _towards(
     low, high = 0.0, 1.0
     for _ in range(THIRDS):
         near, far = low + (high - low) / 3.0, high - (high - low) / 3.0
-        tried = [_hollowed_at(read, wished, most, (a0 + s * (a1 - a0), b0 + s * (b1 - b0))) for s in (near, far)]
+        tried = [_hollowed_at(read, target, most, (a0 + s * (a1 - a0), b0 + s * (b1 - b0))) for s in (near, far)]
         yield from (t for t in tried if t is not None)
         one, other = (t.sum if t is not None else math.inf for t in tried)
         low, high = (low, far) if one <= other else (near, high)
 
 
-def _hollowed_at(read: Readings, wished: float, most: float, tilt: tuple[float, float]) -> Hollowed | None:
+def _hollowed_at(read: Readings, target: float, most: float, tilt: tuple[float, float]) -> Hollowed | None:
     """The least hollows with one tilt; nothing where they are too deep.
 
     With the plane at height c they are the sum of (c - α)+ over the top and (β - c)+ over the underside: least where as
     many α lie under c as β over it, which is the m-th smallest of all (m readings of the underside).
     """
     slope = np.array(tilt)
-    vertical = wished * math.sqrt(1.0 + float(slope @ slope))
+    vertical = target * math.sqrt(1.0 + float(slope @ slope))
     over = read.top[:, 2] - read.top[:, :2] @ slope
     under = read.under[:, 2] + vertical - read.under[:, :2] @ slope
     low, high = float(under.max()) - most, float(over.min()) + most
@@ -209,11 +209,11 @@ def _hollowed_at(read: Readings, wished: float, most: float, tilt: tuple[float, 
         return None
     every = np.concatenate([over, under])
     level = min(max(float(np.partition(every, len(under) - 1)[len(under) - 1]), low), high)
-    lying = Lying(wished, tilt, level, level - vertical)
+    lying = Lying(target, tilt, level, level - vertical)
     return Hollowed(lying, np.maximum(level - over, 0.0), np.maximum(under - level, 0.0))
 
 
-def _tilts(read: Readings, wished: float, most: float) -> Iterator[tuple[float, tuple[float, float]]]:
+def _tilts(read: Readings, target: float, most: float) -> Iterator[tuple[float, tuple[float, float]]]:
     """Tilts worth trying, each with a sum that no tilt goes under; none where there are no such planes."""
     from scipy.sparse import csr_array, eye_array, hstack, vstack
 
@@ -231,7 +231,7 @@ def _tilts(read: Readings, wished: float, most: float) -> Iterator[tuple[float, 
     tangents: list[Array] = []
     a = b = 0.0
     for _ in range(MOST_TANGENTS):
-        slope = wished / math.sqrt(1.0 + a * a + b * b)  # v >= wished · (1 + a·a0 + b·b0) / √(1 + a0² + b0²)
+        slope = target / math.sqrt(1.0 + a * a + b * b)  # v >= target · (1 + a·a0 + b·b0) / √(1 + a0² + b0²)
         tangents.append(np.array([slope * a / size, slope * b / size, 0.0, -1.0, *np.zeros(n + m), -slope]))
         cuts = np.array(tangents)
         rows: Any = vstack([beside, csr_array(cuts[:, :-1])]).tocsr()

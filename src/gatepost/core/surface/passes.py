@@ -53,14 +53,18 @@ class Depths:
 
 
 def depths(lowest: float, highest: float, touched: float, wanted: Surfacing, under: float | None = None) -> Depths:
-    """Planes of all passes, as the board lies. Heights above the bed, mm. under: what a wished thickness stands on.
+    """Planes of all passes, as the board lies. Heights above the bed, mm. under: what a target thickness stands on.
 
     Removal counts from the highest place; the last pass is light, the others equal and within the limit. A wished
     thickness is cut to where it leaves no hollow deeper than sanding takes; else the lowest place rules.
     """
     plane = working("lowest - cleanup", Named("lowest", lowest), Named("cleanup", wanted.cleanup), shop_rule=True)
-    if wanted.wished and under is not None and under + wanted.wished <= min(lowest + wanted.hollow, highest) + 1e-9:
-        plane = working("under + wished", Named("under", under), Named("wished", wanted.wished))
+    if (
+        wanted.target_thickness
+        and under is not None
+        and under + wanted.target_thickness <= min(lowest + wanted.hollow, highest) + 1e-9
+    ):
+        plane = working("under + target", Named("under", under), Named("target", wanted.target_thickness))
     removal = working("highest - plane", Named("highest", highest), Named("plane", plane.result))
     last = min(wanted.last, removal.result)
     count = working(

@@ -83,7 +83,9 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
                 single("Path over", "choice", s.path, "set surfacing", "path", PATHS, **own),
                 single("Rows cut", "choice", s.way, "set surfacing", "way", WAYS, **own),
                 single("Make flat", "choice", s.area, "set surfacing", "area", AREAS, **own),
-                single("Thickness wished, or 0", "length", s.wished, "set surfacing", "wished", **own),
+                single(
+                    "Target thickness, or 0", "length", s.target_thickness, "set surfacing", "target_thickness", **own
+                ),
                 single("Hollow that is sanded out", "length", s.hollow, "set surfacing", "hollow", **own),
                 single("Stop after pass, or 0", "number", s.stop_after, "set surfacing", "stop_after", **own),
                 single("Lay the board", "choice", s.seat, "set surfacing", "seat", SEATS, **own),

@@ -28,7 +28,7 @@ class HoldActions(_Part):
     document: DeskDocument | None
     messages: Messages
     reckoner: Reckoner | None
-    shower: PlanPresenter
+    presenter: PlanPresenter
     ways_dialog: WaysDialog | None = None
 
     def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:
@@ -53,7 +53,7 @@ class HoldActions(_Part):
             return
         from gatepost.desk.shell.waysdialog import WaysDialog
 
-        setup = self.shower.setup
+        setup = self.presenter.setup
         holds = self.document.job.setup(setup).holds
         count = max(2, sum(plan.kinds.holds[h.kind].by in ("top", "edge") for h in holds) or 4)
         dialog = WaysDialog(self, setup, count, self.document.job.unit)

@@ -67,7 +67,7 @@ class _Parts:
     operator: Operator
     desk: DeskView
     machine: AtMachine
-    shower: PlanPresenter
+    presenter: PlanPresenter
 
 
 class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
@@ -162,9 +162,9 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         return self.build().machine
 
     @property
-    def shower(self) -> PlanPresenter:
+    def presenter(self) -> PlanPresenter:
         """What shows plans."""
-        return self.build().shower
+        return self.build().presenter
 
     def _connect(self) -> None:
         top, desk, machine = self.desk.top, self.desk, self.machine
@@ -176,21 +176,21 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         top.save_wanted.connect(self._save)
         top.menu.clicked.connect(self._menu)
         desk.fence.chosen.connect(self.go)
-        desk.setup_wanted.connect(self.shower.choose_setup)
-        self.setup_acts = SetupActions(self, lambda: self.document.job, self.run, self.shower.choose_setup)
+        desk.setup_wanted.connect(self.presenter.choose_setup)
+        self.setup_acts = SetupActions(self, lambda: self.document.job, self.run, self.presenter.choose_setup)
         desk.setups.asked.connect(self.setup_acts.ask)
-        desk.after_wanted.connect(self.shower.step_wood)
-        desk.stop_here.clicked.connect(self.shower.stop_here)
+        desk.after_wanted.connect(self.presenter.step_wood)
+        desk.stop_here.clicked.connect(self.presenter.stop_here)
         desk.next.wanted.connect(self.do_next)
         desk.slate.fix_wanted.connect(self.apply_fix)
         desk.slate.accept_wanted.connect(self._accept)
         desk.slate.command_wanted.connect(self.run)
         desk.slate.told.connect(self.messages.say)
-        desk.bed.moved.connect(self.shower.moved_on_bed)
-        desk.bed.picked.connect(self.shower.picked)
-        desk.bed.lined.connect(self.shower.line_across)
-        desk.heights.moved.connect(self.shower.moved_in_heights)
-        desk.log.chosen.connect(self.shower.show_run)
+        desk.bed.moved.connect(self.presenter.moved_on_bed)
+        desk.bed.picked.connect(self.presenter.picked)
+        desk.bed.lined.connect(self.presenter.line_across)
+        desk.heights.moved.connect(self.presenter.moved_in_heights)
+        desk.log.chosen.connect(self.presenter.show_run)
         desk.log.remarked.connect(self._remark)
         desk.log.resumed.connect(self._resume)
         desk.link.simulated_wanted.connect(self._simulated)
@@ -204,12 +204,12 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         machine.stop_wanted.connect(self.operator.stop)
         machine.told.connect(self.messages.warn)
         machine.ledger_wanted.connect(self._ledger)
-        machine.turned_to.connect(lambda: self.shower.machine_heights())
-        self.operator.state_changed.connect(self.shower.link_state)
-        self.operator.heard.connect(self.shower.heard)
-        self.operator.progressed.connect(self.shower.progress)
+        machine.turned_to.connect(lambda: self.presenter.machine_heights())
+        self.operator.state_changed.connect(self.presenter.link_state)
+        self.operator.heard.connect(self.presenter.heard)
+        self.operator.progressed.connect(self.presenter.progress)
         self.operator.grown.connect(self._grown)
-        self.operator.finished.connect(self.shower.step_finished)
+        self.operator.finished.connect(self.presenter.step_finished)
         self.operator.told.connect(self.messages.warn)
         self.operator.probed.connect(self.probe_told)
         self.operator.progressed.connect(self.probe_progress)
@@ -221,8 +221,8 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
 
             self.reckoner = (self._make_reckoner or Reckoner)()
             self.reckoner.answered.connect(self._answered)
-            self.reckoner.pictured.connect(lambda field, pixels: self.shower.pictured(field, pixels))
-            self.reckoner.told.connect(lambda answer: self.shower.told(answer))
+            self.reckoner.pictured.connect(lambda field, pixels: self.presenter.pictured(field, pixels))
+            self.reckoner.told.connect(lambda answer: self.presenter.told(answer))
             if self.document is not None:
                 self._ask()
 
@@ -251,7 +251,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         self.document = None
         self._marked(None)
         if self._parts is not None:
-            self.shower.forget()
+            self.presenter.forget()
         self.start.show_jobs(recent(self.data), leftovers(self.data))
         self.pages.setCurrentWidget(self.start)
         self.start.new.setFocus()
@@ -312,7 +312,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         if document.path is not None:
             remember(self.data, document.path, document.job.name)
         self.pages.setCurrentWidget(self.desk)
-        self.shower.forget()
+        self.presenter.forget()
         self.go("blank")
         self.desk.fence.setFocus()
         self._title()
@@ -335,21 +335,21 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
     def _changed(self) -> None:
         self._title()
         self._autosave.start()
-        self.shower.entered()
+        self.presenter.entered()
         self._ask()
 
     def _ask(self) -> None:
         if self.reckoner is not None and self.document is not None:
             self.reckoner.ask(
-                self.document.job, self.document.journal, first=self.shower.plan is None, kinds=self.kinds
+                self.document.job, self.document.journal, first=self.presenter.plan is None, kinds=self.kinds
             )
-            self.shower.reckoning(True)
+            self.presenter.reckoning(True)
 
     def _answered(self, response: Response) -> None:
         if response.outcome in ("coarse", "done"):
-            self.shower.plan_ready(response.plan)
+            self.presenter.plan_ready(response.plan)
         elif response.outcome == "failed":
-            self.shower.reckoning(False)
+            self.presenter.reckoning(False)
             self.messages.warn(f"The plan could not be reckoned: {response.words}")
 
     def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:
@@ -420,7 +420,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         self._forget_copies()
         self._marked(Recovery(self.data, path))
         picture = remember(self.data, path, self.document.job.name)
-        self.shower.picture_to(picture)
+        self.presenter.picture_to(picture)
         self._title()
         self.messages.say(f"Saved as {path.name}.")
         return True
@@ -485,28 +485,28 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         """Open a stage's page."""
         if self.document is not None:
             self.pages.setCurrentWidget(self.desk)
-            self.shower.go(stage)
+            self.presenter.go(stage)
 
     def do_next(self) -> None:
         """Show or tick the next step."""
-        plan = self.shower.plan
+        plan = self.presenter.plan
         if plan is None or self.document is None:
             return
         step = plan.next.step
         if step is not None:
             setup = plan.setup(plan.next.setup)
-            if not step.moves and setup is not None and self.shower.stage == plan.next.stage:
+            if not step.moves and setup is not None and self.presenter.stage == plan.next.stage:
                 self._do_step(setup, step, ())
-            elif self.shower.stage == plan.next.stage or step.moves:
-                self.shower.choose_setup(plan.next.setup)
+            elif self.presenter.stage == plan.next.stage or step.moves:
+                self.presenter.choose_setup(plan.next.setup)
                 self._at_machine()
             else:
-                self.shower.choose_setup(plan.next.setup)
+                self.presenter.choose_setup(plan.next.setup)
                 self.go(plan.next.stage)
             return
-        here = self.shower.stage == plan.next.stage and plan.next.setup in ("", self.shower.setup)
+        here = self.presenter.stage == plan.next.stage and plan.next.setup in ("", self.presenter.setup)
         if plan.next.setup:
-            self.shower.choose_setup(plan.next.setup)
+            self.presenter.choose_setup(plan.next.setup)
         self.go(plan.next.stage)
         if here:
             self._first_fix()
@@ -570,9 +570,9 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
     def _other_setup(self) -> None:
         if self.document is None:
             return
-        names = [s.name for s in self.shower.plan.setups] if self.shower.plan is not None else []
-        if self.shower.setup in names:
-            self.shower.choose_setup(names[(names.index(self.shower.setup) + 1) % len(names)])
+        names = [s.name for s in self.presenter.plan.setups] if self.presenter.plan is not None else []
+        if self.presenter.setup in names:
+            self.presenter.choose_setup(names[(names.index(self.presenter.setup) + 1) % len(names)])
 
     def _setups(self) -> None:
         """Add, copy, order, turn or take away a setup."""
@@ -585,14 +585,14 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         if self.pages.currentWidget() is self.machine:
             self.pages.setCurrentWidget(self.desk)
             self.desk.top.views["desk"].setChecked(True)
-            self.shower.show()
+            self.presenter.show()
         else:
             self._at_machine()
 
     def _at_machine(self) -> None:
         self.pages.setCurrentWidget(self.machine)
         self.machine.setFocus()
-        self.shower.show()
+        self.presenter.show()
 
     def _undo(self) -> None:
         if self.document is not None:
@@ -617,7 +617,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
             part.theme = self.theme
             part.update()
         self.machine.dress(self.theme)
-        self.shower.show()
+        self.presenter.show()
 
     def _before(self) -> None:
         if self.document is None:
@@ -654,8 +654,8 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
 
     def _address(self) -> None:
         words, good = QInputDialog.getText(self, "Connect to a machine", "HOST:PORT", text="127.0.0.1:7007")
-        if good and self.shower.plan is not None:
-            self.operator.connect_to(self.shower.plan, words.strip())
+        if good and self.presenter.plan is not None:
+            self.operator.connect_to(self.presenter.plan, words.strip())
 
     def _unlink(self) -> None:
         if self.document is None:
@@ -664,7 +664,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
 
     def _plan_now(self) -> Any:
         """The plan of the job as it is now; nothing, and a message, while it is still being reckoned."""
-        plan = self.shower.plan
+        plan = self.presenter.plan
         if self.document is None or plan is None or plan.coarse or plan.job != self.document.job:
             self.messages.say("Still reckoning this change. Try again when the figures stand.")
             return None
@@ -680,7 +680,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         except OperatorError as error:
             self.messages.warn(str(error))
             return
-        self.shower.show_log(number)
+        self.presenter.show_log(number)
         self.messages.say("Remark kept.")
 
     def _resume(self, number: int) -> None:
@@ -703,7 +703,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         """Go on with a run, once its witness mark has been looked at."""
         from gatepost.core.units import mm, spell
 
-        plan = self.shower.plan
+        plan = self.presenter.plan
         if self.document is None or plan is None or plan.job != taken.plan.job:
             return
         unit = plan.job.unit

@@ -28,7 +28,7 @@ class ZeroActions(_Part):
 
     document: DeskDocument | None
     messages: Messages
-    shower: PlanPresenter
+    presenter: PlanPresenter
     operator: Operator
     zero_dialog: HappenedDialog | SquareDialog | PracticeDialog | None = None
     practised: dict[str, tuple[str, str]]
@@ -56,7 +56,7 @@ class ZeroActions(_Part):
             return
         from gatepost.desk.shell.zerodialogs import SquareDialog
 
-        job, setup = self.document.job, self.shower.setup
+        job, setup = self.document.job, self.presenter.setup
         dialog = SquareDialog(self, *job.blank.across, job.unit)
         self.zero_dialog = dialog
         dialog.turn_wanted.connect(
@@ -72,7 +72,7 @@ class ZeroActions(_Part):
             return
         from gatepost.desk.shell.zerodialogs import HappenedDialog
 
-        setup = self.shower.setup
+        setup = self.presenter.setup
         dialog = HappenedDialog(self, setup, self.document.job.unit, self.operator.state not in ("no link", "lost"))
         self.zero_dialog = dialog
         dialog.happened.connect(lambda kind: self._it_happened(setup, kind))
@@ -180,7 +180,7 @@ class ZeroActions(_Part):
             return
         from gatepost.machine.conduct import now
 
-        zero = self.document.job.setup(self.shower.setup).zero
+        zero = self.document.job.setup(self.presenter.setup).zero
         if not zero.gauge_name.strip():
             self.messages.say("Give it a name first: “Its name in the shop”.")
             return
@@ -237,7 +237,7 @@ class ZeroActions(_Part):
         """Touch off with a plate of the shop's register."""
         kept = self._kept_by_shop("gauge").get(name)
         if kept is not None:
-            self.run("set zero", {"setup": self.shower.setup, "gauge_name": name, **kept.data}, name)
+            self.run("set zero", {"setup": self.presenter.setup, "gauge_name": name, **kept.data}, name)
 
     # -- the machine's profile -------------------------------------------------------------------------------------
 
