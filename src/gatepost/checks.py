@@ -20,7 +20,8 @@ from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.known import cutter_of, field_cell
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan
 from gatepost.core.program.fingerprint import blocks
 from gatepost.core.program.plain import Program
 from gatepost.core.program.read import read

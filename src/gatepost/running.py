@@ -19,7 +19,8 @@ from gatepost.core.job.fixes import apply
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.nextstep import inputs_hash
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.plan.result import Plan, PlannedSetup, Resumed
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan, Resumed
 from gatepost.core.run.steps import Step
 from gatepost.core.units import spell
 from gatepost.core.wood.field import HeightField

@@ -14,7 +14,8 @@ from gatepost.core.carve.lettering import CutLetter, Lettering
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.findings import Level
 from gatepost.core.hold.solids import WALL, insert_places
-from gatepost.core.plan.result import Plan, PlannedCut, PlannedSetup
+from gatepost.core.plan.planned import PlannedCut, PlannedSetup
+from gatepost.core.plan.result import Plan
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.core.wood.field import HeightField

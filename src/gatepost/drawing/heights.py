@@ -11,7 +11,8 @@ import numpy as np
 from gatepost.core.findings import Finding, Level
 from gatepost.core.hold.clearance import sections
 from gatepost.core.job.tool import Tool
-from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.drawing.bed import field_after, letters_in, shown_count

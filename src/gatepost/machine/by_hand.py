@@ -6,7 +6,8 @@ from __future__ import annotations
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Level
 from gatepost.core.job.journal import Journal
-from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan
 from gatepost.core.run.steps import Step, ticked
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import trust

@@ -12,7 +12,8 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import lies, relative
-from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
+from gatepost.core.plan.planned import PlannedSetup, ProgramFile
+from gatepost.core.plan.result import Plan
 from gatepost.core.run.steps import Step, ticked
 from gatepost.core.surface.second import measured_corners
 from gatepost.core.zero.recover import sensed

@@ -12,7 +12,8 @@ from typing import Any, Protocol
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.machine import BedThings
-from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan
 from gatepost.core.run.steps import Step
 from gatepost.logbook.notebook import RunFile
 from gatepost.machine.conduct import StepRunner, now

@@ -26,7 +26,8 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.blank import TopHeight
 from gatepost.core.job.machine import Machine
-from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan
 from gatepost.core.wood.field import HeightField
 
 PREFIX = "gatepost-machine-"

@@ -7,7 +7,8 @@ from collections.abc import Callable
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.tool import Tool
-from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan
 from gatepost.core.surface.probing import Places, Probed, ProbeTouch, probed
 from gatepost.core.units import mm
 from gatepost.machine.session import MachineRefused, Session

@@ -17,7 +17,7 @@ from gatepost.core.plan.drafts import DraftCut, SetupDraft
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.holds import LIFTS, bears_of
 from gatepost.core.plan.known import cutter_of, digest, heavy
-from gatepost.core.plan.result import PlannedCut, ProgramFile
+from gatepost.core.plan.planned import PlannedCut, ProgramFile
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, body_lines, fingerprint, head_lines, write

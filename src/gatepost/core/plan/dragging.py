@@ -15,7 +15,8 @@ from gatepost.core.job import commands
 from gatepost.core.motion import Moves
 from gatepost.core.plan.handling import moved
 from gatepost.core.plan.holds import touching_off
-from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,8 @@ from gatepost.core.blank.shape import ring
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding
 from gatepost.core.job.blank import Batch
-from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan
 from gatepost.core.surface.reckoned import Way
 from gatepost.core.units import spell
 

@@ -28,7 +28,7 @@ from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
-from gatepost.core.plan.result import PlannedCut, ProgramFile
+from gatepost.core.plan.planned import PlannedCut, ProgramFile
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import GripArea
 from gatepost.core.working import Working

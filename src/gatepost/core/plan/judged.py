@@ -25,7 +25,8 @@ from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.faces import mixed, surface_reports, unread
 from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
 from gatepost.core.plan.known import PlanInputs
-from gatepost.core.plan.result import PlannedSetup, Reports
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Reports
 from gatepost.core.plan.zeroed import first_touch, zeroed
 from gatepost.core.register.report import report as register_report
 from gatepost.core.tools import order

@@ -10,7 +10,8 @@ from gatepost.core.findings import Level
 from gatepost.core.frames import Point
 from gatepost.core.job.journal import Entry, Journal
 from gatepost.core.plan.drive import drive_of
-from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile
+from gatepost.core.plan.planned import PlannedSetup, ProgramFile
+from gatepost.core.plan.result import Plan
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, fingerprint, write

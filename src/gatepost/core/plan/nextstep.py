@@ -9,7 +9,8 @@ from dataclasses import replace
 from gatepost.core.findings import Finding, Gate, Level, Question, Report, gate_of
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
-from gatepost.core.plan.result import STAGES, Next, PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import STAGES, Next
 from gatepost.core.run import report as run_stage
 from gatepost.core.run.steps import Step
 from gatepost.core.run.steps import next_step as step_after

@@ -19,7 +19,8 @@ from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.judged import Ordered, judged, not_built
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.known import PlanInputs, know
-from gatepost.core.plan.result import Plan, PlannedSetup, ProgramFile, Reports
+from gatepost.core.plan.planned import PlannedSetup, ProgramFile
+from gatepost.core.plan.result import Plan, Reports
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import barred_text
 from gatepost.core.tools import order

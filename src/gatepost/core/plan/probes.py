@@ -7,7 +7,7 @@ from shapely.geometry import box
 
 from gatepost.core.blank import shape
 from gatepost.core.job.model import Job
-from gatepost.core.plan.result import PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.surface.probing import Places, places
 
 PROBE_ROOM = 12.0  # mm about a probe that must be free of holds

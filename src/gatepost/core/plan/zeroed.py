@@ -21,7 +21,7 @@ from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import SetupDraft
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.laid import under_map
-from gatepost.core.plan.result import PlannedSetup, ToolChange
+from gatepost.core.plan.planned import PlannedSetup, ToolChange
 from gatepost.core.plan.zeros import budget_of, covering, newest_date, spots_of, upright_of
 from gatepost.core.run.steps import ISOLATE, ProgramLoad, Step, TouchOff, steps_of
 from gatepost.core.surface.seat import THINNEST

@@ -12,7 +12,7 @@ from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.plan.result import PlannedCut
+from gatepost.core.plan.planned import PlannedCut
 from gatepost.core.tools.touchoff import is_top
 from gatepost.core.wood.field import HeightField
 from gatepost.core.zero.adviser import Spot, ZChoice

@@ -20,7 +20,8 @@ from gatepost.desk.view.canvas import Canvas
 from gatepost.drawing.shapes import Drawing
 
 if TYPE_CHECKING:
-    from gatepost.core.plan.result import Plan, PlannedSetup
+    from gatepost.core.plan.planned import PlannedSetup
+    from gatepost.core.plan.result import Plan
 
 STEP_TALL, FIGURE_TALL = 9.0, 18.0  # mm at the screen's true size
 CAPITAL = 0.668  # of the interface face

@@ -22,7 +22,8 @@ from gatepost.core.run.steps import Step
 from gatepost.trouble import told
 
 if TYPE_CHECKING:
-    from gatepost.core.plan.result import Plan, PlannedSetup, Resumed
+    from gatepost.core.plan.planned import PlannedSetup
+    from gatepost.core.plan.result import Plan, Resumed
 
 LOOK_EVERY = 0.7  # s between looks at an idle machine
 TELL_EVERY = 0.05  # s between words of how far a run is

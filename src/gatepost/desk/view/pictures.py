@@ -21,7 +21,8 @@ from PyQt6.QtWidgets import QApplication
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Job
-from gatepost.core.plan.result import Plan, PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan
 from gatepost.core.units import show_length, spell
 from gatepost.core.writing import write_whole
 from gatepost.core.zero.recover import Card

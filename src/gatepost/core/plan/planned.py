@@ -1,0 +1,202 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What a plan is made of: cuts, programs, setups."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from shapely.geometry import Polygon
+
+from gatepost.core.blank.shape import polygon
+from gatepost.core.blank.top import Extremes
+from gatepost.core.frames import Bed, BlankFrame, Board, FaceFrame, Matrix, Work
+from gatepost.core.geometry.art import Art
+from gatepost.core.hold.clearance import Gap
+from gatepost.core.hold.margins import HoldMargin, Span
+from gatepost.core.hold.solids import Solid
+from gatepost.core.job.blank import Blank
+from gatepost.core.job.model import Setup
+from gatepost.core.job.tool import Tool
+from gatepost.core.job.turning import Lay
+from gatepost.core.motion import Moves
+from gatepost.core.program.lines import filled_lines
+from gatepost.core.run.steps import Step, TouchOff
+from gatepost.core.surface.reckoned import Pass, SurfacingResult
+from gatepost.core.tools.touchoff import TouchSpot
+from gatepost.core.wood.field import HeightField
+from gatepost.core.wood.loose import PieceState
+from gatepost.core.zero.datum import Placed
+from gatepost.core.zero.trust import Axes
+
+
+@dataclass(frozen=True)
+class PlannedCut:
+    """One cut: what one tool does in one operation. operation: its id; stage: in a word, where it has several cuts; moves: blank XY,
+    heights above the bed; seconds: without changes; after: the wood then."""
+
+    name: str
+    operation: str
+    stage: str
+    kind: str
+    tool: Tool
+    setup: str
+    moves: Moves
+    seconds: float
+    push: float
+    peak: float
+    after: HeightField
+    art: Art | None = None
+
+
+@dataclass(frozen=True)
+class ProgramFile:
+    """A program, read back and swept. moves: work coordinates as read from the text; line: of each move; fingerprint: of what
+    comes out of it (of the whole one, where it is taken up again)."""
+
+    name: str
+    setup: str
+    tool: Tool
+    operations: tuple[str, ...]
+    text: str
+    moves: Moves
+    line: tuple[int, ...]
+    seconds: float
+    move_seconds: tuple[float, ...]
+    fingerprint: str
+
+    @cached_property
+    def _left(self) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
+        after = np.cumsum(np.asarray(self.move_seconds, np.float64)[::-1])[::-1]
+        return np.asarray(self.line, np.int64), np.append(after, 0.0)
+
+    def block_seconds(self) -> tuple[float, ...]:
+        """Seconds of the moves of each line with something on it, in order: of each block as it is sent."""
+        each = np.bincount(np.asarray(self.line, np.int64), np.asarray(self.move_seconds, np.float64))
+        lines = (number for number, _ in filled_lines(self.text))
+        return tuple(float(each[n]) if n < len(each) else 0.0 for n in lines)
+
+    def seconds_after(self, line: int) -> float:
+        """Seconds of the moves of all lines after one; lines count from 1."""
+        lines, left = self._left
+        return float(left[np.searchsorted(lines, line, side="right")])
+
+
+@dataclass(frozen=True)
+class ToolChange:
+    """A swap of tools before an operation, and where the new one touches off. spots: other places that would do."""
+
+    before: str
+    tool: Tool
+    touch: TouchOff
+    spots: tuple[TouchSpot, ...]
+
+
+@dataclass(frozen=True)
+class PlannedSetup:
+    """One setup as reckoned. zero_height: Z0 plane above the bed; blank: the board in
+    its coordinates as it lies here, turned as it is there; placed: where it lies; before: how it lay until then; pose: from the face that is up, as it is read, to the board; carried: from the blank's own frame to
+    the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
+    told of here; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
+    that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
+    the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY."""
+
+    setup: Setup
+    zero_height: float
+    travel: float
+    start: HeightField
+    operations: tuple[PlannedCut, ...]
+    programs: tuple[ProgramFile, ...]
+    changes: tuple[ToolChange, ...]
+    touches: dict[int, TouchOff]
+    solids: tuple[Solid, ...]
+    steps: tuple[Step, ...]
+    axes: Axes
+    blank: Blank
+    placed: Placed
+    carried: Matrix[BlankFrame, Board]
+    before: Lay
+    pose: Matrix[FaceFrame, Board]
+    surfaced: SurfacingResult
+    extremes: Extremes | None
+    top_grid: tuple[object, object, object] | None
+    top_map: NDArray[np.float32] | None
+    flattens: bool = False
+    carves: bool = False
+    on_shims: bool = False
+    under_map: NDArray[np.float32] | None = None
+    pieces: tuple[PieceState, ...] = ()
+    margins: tuple[HoldMargin, ...] = ()
+    gaps: tuple[tuple[str, Gap], ...] = ()
+    span: Span | None = None
+    unreached: Polygon | None = None
+
+    @property
+    def shimmed(self) -> bool:
+        """Whether the board is laid on shims here."""
+        return self.first_face and len(self.surfaced.ways) > 1 and self.on_shims
+
+    @property
+    def first_face(self) -> bool:
+        """Whether the board's first face is made flat here."""
+        return self.flattens and self.setup.up == "front"
+
+    @property
+    def passes(self) -> tuple[Pass, ...]:
+        """Of this setup's surfacing, all of them, stopped early or not."""
+        way = self.surfaced.way("shimmed" if self.shimmed else "")
+        return way.passes if way is not None and self.flattens and self.surfaced.needed else ()
+
+    @property
+    def name(self) -> str:
+        """The setup's name."""
+        return self.setup.name
+
+    def on_bed(self, program: ProgramFile) -> Moves:
+        """A program's moves on the bed."""
+        return self.placed.work_to_bed.moves(program.moves)
+
+    def on_board(self, moves: Moves) -> Moves:
+        """Moves of a program on the board as it lies."""
+        return self.placed.to_work.inverse().moves(moves)
+
+    def at(self, x: float, y: float) -> tuple[float, float]:
+        """A place of the board as it lies, on the bed."""
+        return self.placed.to_bed.xy(x, y)
+
+    @property
+    def corner(self) -> tuple[float, float]:
+        """Where the lower left of the rectangle about the board is to lie on the bed, before it is found to lie turned."""
+        x0, y0, _, _ = self.blank.box
+        return self.setup.x + x0, self.setup.y + y0
+
+    @property
+    def face_to_bed(self) -> Matrix[FaceFrame, Bed]:
+        """From the face that is up, as it is read, to the bed: artwork stands in it."""
+        return self.pose.then(self.placed.to_bed)
+
+    @property
+    def face_outline(self) -> Polygon:
+        """The board's outline on the face that is up, as it is read."""
+        return self.pose.inverse().area(polygon(self.blank))
+
+    def back(self, x: float, y: float) -> tuple[float, float]:
+        """A bed place on the board as it lies."""
+        return self.placed.to_bed.inverse().xy(x, y)
+
+    @property
+    def datum(self) -> tuple[float, float]:
+        """X0 Y0 on the board as it lies."""
+        return self.placed.to_work.inverse().xy(0.0, 0.0)
+
+    @property
+    def blank_to_work(self) -> Matrix[BlankFrame, Work]:
+        """From the blank's own frame, front face up, to the programs'."""
+        return self.carried.then(self.placed.to_work)
+
+    @property
+    def end(self) -> HeightField:
+        """The wood after its last operation."""
+        return self.operations[-1].after if self.operations else self.start
