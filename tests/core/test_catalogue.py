@@ -134,14 +134,14 @@ def test_an_order_that_takes_longer_than_the_quickest_says_by_how_much(minutes):
 def test_lettering_made_to_fit_fills_its_room_up_to_the_margin_and_no_further(name, margin):
     job = edited(JOBS[name](), ("set carving", {"margin": margin}))
     reckoned = plan(job, memory=MEMORY, cell=CELL)
-    factor = fit_to_margin(job.carving, polygon(job.blank), reckoned.lettering)
+    factor = fit_to_margin(job.carving, polygon(job.blank), reckoned.made["lettering"])
     for times, fits in ((0.999, True), (1.01, False)):
         scaled = edited(job, ("scale lettering", {"factor": factor * times}))
         codes = {f.code for f in plan(scaled, memory=MEMORY, cell=CELL).findings}
         assert ("carve.inside-margin" in codes) is fits and ("carve.margin" in codes) is not fits
-    assert fit_to_margin(job.carving, polygon(job.blank), replace(reckoned.lettering, letters=())) is None
+    assert fit_to_margin(job.carving, polygon(job.blank), replace(reckoned.made["lettering"], letters=())) is None
     wide = edited(job, ("set carving", {"margin": 200.0}))
-    assert fit_to_margin(wide.carving, polygon(wide.blank), reckoned.lettering) is None
+    assert fit_to_margin(wide.carving, polygon(wide.blank), reckoned.made["lettering"]) is None
 
 
 @pytest.mark.parametrize("name", ["plate", "whole"])

@@ -139,6 +139,10 @@ def test_plan_json_has_what_scripts_are_promised(lock7_plan):
         "name",
         "face",
         "datum",
+        "id",
+        "follows",
+        "up",
+        "spin",
         "blank_to_work",
         "hold",
         "pieces",
@@ -198,7 +202,7 @@ def test_letters_that_run_into_each_other_are_cut_as_one(lock7):
     line = {"line": "line-1", **outlines("WAVE", "Sans")}
     job = edit(edit(lock7, "set line", **line), "set line", line="line-1", tracking=-0.2)
     reckoned = plan(job)
-    assert reckoned.lettering.overlap and not reckoned.lettering.art.exact
+    assert reckoned.made["lettering"].overlap and not reckoned.made["lettering"].art.exact
     assert not [f for f in reckoned.findings if f.code == "wood.gouged"]
 
 
