@@ -123,7 +123,7 @@ def test_each_setup_is_swept_in_its_own_programs_and_read_back(planned, four):
 
 def test_both_are_judged_drawn_and_led_through(planned, four):
     front = planned.setups[0]
-    assert "sandbag" in planned.report("hold", "front").fact and "8 dimples" in planned.report("carve").fact
+    assert "sandbag" in planned.report("hold", "front").fact and "8 rows of dimples" in planned.report("carve").fact
     far = edited(
         four,
         ("set hold", {"setup": "front", "hold": "B1", "y": 100.0}),

@@ -36,7 +36,7 @@ class Dimple(Model):
 
 
 class DimpleKind(OperationKind):
-    name, figures, one = "dimple", Dimple, "row of dimples"
+    name, figures, one, many = "dimple", Dimple, "row of dimples", "rows of dimples"
     entries = (
         KindEntry("End mill", "tool", "tool", (("flat", "flat"),)), KindEntry("From X", "length", "x0"), KindEntry("To X", "length", "x1"),
         KindEntry("At Y", "length", "y"), KindEntry("Apart", "length", "apart"), KindEntry("Deep", "length", "depth"),

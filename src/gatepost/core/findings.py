@@ -72,7 +72,7 @@ class Finding:
 
 @dataclass(frozen=True)
 class Figure:
-    """One figure of the slate. value: a number of the unit's kind, or words."""
+    """One figure of the slate. value: a number of the unit's kind, or words; setup: of which alone it is told, or of all."""
 
     label: str
     value: float | str
@@ -80,6 +80,7 @@ class Figure:
     working: Working | None = None
     places: int | None = None
     level: Level = Level.NOTE
+    setup: str = ""
 
 
 @dataclass(frozen=True)

@@ -63,6 +63,7 @@ class OperationKind:
     name: ClassVar[str]
     figures: ClassVar[type[Model]]
     one: ClassVar[str]
+    many: ClassVar[str] = ""  # of several, where that is not its own with an s
     title: ClassVar[str] = ""  # of its figures on its page, where it is not its own
     frees: ClassVar[bool] = False
     stage: ClassVar[str] = "carve"

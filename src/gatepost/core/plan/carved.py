@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import replace
 from typing import Any
 
@@ -12,9 +13,10 @@ from gatepost.core.findings import Figure, Finding, Report, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.turning import FACES
-from gatepost.core.operation_kind import JudgedBy
+from gatepost.core.operation_kind import JudgedBy, OperationTold
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import posed
+from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.layout import Wanted
 from gatepost.core.wood.flaws import Lies
@@ -32,53 +34,70 @@ def carve_report(
     """All that is carved, operation by operation, and what each makes. face: how high the face stands over its rough, above the bed."""
     figures: list[Figure] = []
     findings: list[Finding] = []
-    facts: list[str] = []
+    facts: dict[str, list[str]] = {}  # by kind
     lines: list[str] = []
     made: dict[str, Any] = {}
     seconds = 0.0
+    several = Counter(o.kind for s in k.job.setups for o in s.operations)
     for c in cuts:
         mine = [w for w in c.draft.laid.wanted if w.kind.stage == CARVE]
         seconds += sum(op.seconds for op in c.operations if op.operation in {w.operation.id for w in mine})
         for w in mine:
             told = w.kind.told(w.figures, w.tools, _judged_by(k, c, w, face, flaws))
-            several = sum(o.kind == w.operation.kind for s in k.job.setups for o in s.operations) > 1
-            figures += (
-                [replace(f, label=f"{w.name}: {f.label[0].lower()}{f.label[1:]}") for f in told.figures]
-                if several
-                else told.figures
-            )
-            findings += (
-                [replace(f, message=f"{w.name}: {f.message}") for f in told.findings] if several else told.findings
-            )
+            if several[w.kind.name] > 1:
+                told = _of_several(told, w, c, mine)
+            figures += told.figures
+            findings += told.findings
             made |= {w.operation.id: told.made}
-            facts += [told.fact] if told.fact else []
+            facts.setdefault(w.kind.name, []).extend([told.fact] if told.fact else [])
             lines += [told.line] if told.line else []
-        for w in c.draft.laid.misplaced:
-            if w.kind.stage == CARVE and w.face:
-                findings.append(
-                    other_face(
-                        w.name,
-                        FACES[w.face],
-                        FACES[c.draft.laid.up],
-                        c.draft.laid.up,
-                        w.operation.on[0],
-                        c.draft.setup.name,
-                    )
-                )
-                facts.append("on another face")
-        lacking = [kind.no_tool(n, c.draft.setup.name) for kind, n in c.draft.laid.lacking if kind.stage == CARVE]
-        findings += lacking
-        facts += ["no tool"] * bool(lacking)
+        away, gone = _not_cut(c)
+        findings += (*away, *gone)
+        facts.setdefault("", []).extend(["on another face"] * bool(away) + ["no tool"] * bool(gone))
     carved = [k.kinds.operations[o.kind] for s in k.job.setups for o in s.operations]
     if not any(kind.stage == CARVE and not kind.frees for kind in carved):
         findings.append(no_text(next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
-        facts.insert(0, "0 letters")
+        facts = {"letters": ["0 letters"], **facts}
     if k.job.series:
         findings.append(series_waits(len(k.job.series), next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
     figures.append(Figure("Minutes", seconds / 60.0, "minutes"))
     found = (*findings, *said)
     line = " / ".join(lines) or "no lettering yet"
-    return Report(CARVE, ", ".join(facts), line, tuple(figures), found, gate_of(found)), made
+    return Report(CARVE, ", ".join(_in_few(facts, k.kinds)), line, tuple(figures), found, gate_of(found)), made
+
+
+def _of_several(told: OperationTold, w: Wanted, c: Cuts, mine: list[Wanted]) -> OperationTold:
+    """What is said of one of several of its kind: with its name, its figures in its setup alone."""
+    here = sum(other.kind is w.kind for other in mine) > 1
+    figures = tuple(
+        replace(f, label=f"{w.name}: {f.label[0].lower()}{f.label[1:]}" if here else f.label, setup=c.draft.setup.name)
+        for f in told.figures
+    )
+    return replace(
+        told, figures=figures, findings=tuple(replace(f, message=f"{w.name}: {f.message}") for f in told.findings)
+    )
+
+
+def _not_cut(c: Cuts) -> tuple[list[Finding], list[Finding]]:
+    """What works on a face that is not up, and what lacks its tool."""
+    laid, name = c.draft.laid, c.draft.setup.name
+    away = [
+        other_face(w.name, FACES[w.face], FACES[laid.up], laid.up, w.operation.on[0], name)
+        for w in laid.misplaced if w.kind.stage == CARVE and w.face
+    ]  # fmt: skip
+    return away, [kind.no_tool(n, name) for kind, n in laid.lacking if kind.stage == CARVE]
+
+
+def _in_few(facts: dict[str, list[str]], kinds: Kinds) -> list[str]:
+    """Facts for the fence: of several of a kind only how many there are."""
+    out: list[str] = []
+    for name, told in facts.items():
+        kind = kinds.operations.get(name)
+        many = len(told) > 1 and kind is not None
+        out += (
+            [f"{len(told)} {kind.many or f'{kind.one}s'}"] if kind is not None and many else list(dict.fromkeys(told))
+        )
+    return out
 
 
 def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies, ...]) -> JudgedBy:

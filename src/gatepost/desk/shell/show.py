@@ -192,7 +192,11 @@ class PlanPresenter(QObject):
             return
         report = self.plan.report(self.stage, self.setup) if self.plan is not None else None
         groups = entries(self.stage, document.job, self.setup, document.kinds)
-        name = NAMES[self.stage] + (f", {self.setup}" if self.stage in ("hold", "zero") else "")
+        called = next((s.title or s.id for s in document.job.setups if s.id == self.setup), self.setup)
+        name = NAMES[self.stage] + (f", {called}" if self.stage in ("hold", "zero") else "")
+        if report is not None:
+            told = tuple(f for f in report.figures if f.setup in ("", self.setup))
+            report = replace(report, figures=told)
         self.w.desk.slate.show_stage(name, report, groups, self.plan, document.job.unit, self.w.theme)
 
     def _fence(self) -> None:

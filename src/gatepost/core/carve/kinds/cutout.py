@@ -37,7 +37,7 @@ class CutOutKind(OperationKind):
     """Plates cut out."""
 
     name, figures, one = "cutout", CutOut, "cut out"
-    frees, art, title = True, "plate", "Cut-out"
+    frees, art, title, many = True, "plate", "Cut-out", "cut-outs"
     entries = (
         KindEntry("End mill", "tool", "tool", (("flat", "flat"),)), KindEntry("Tabs", "number", "tabs"),
         KindEntry("Tab width", "length", "tab_width"), KindEntry("Tab height", "length", "tab_height"),

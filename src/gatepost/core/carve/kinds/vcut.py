@@ -43,7 +43,7 @@ class VCutKind(OperationKind):
     """Letters cut with a V."""
 
     name, figures, one, art = "vcut", VCut, "V-cut lettering", "lettering"
-    title = "Lettering"
+    title, many = "Lettering", "letterings"
     entries = (
         KindEntry("V-bit", "tool", "tool", (("vee", "vee"),)), KindEntry("Margin to the edge", "length", "margin"),
         KindEntry("You will sand off", "length", "sanding"), KindEntry("Painted", "choice", "painted", YES),
