@@ -97,3 +97,20 @@ def test_the_menu_opens_by_its_key_and_the_last_setup_stays(qtbot, quay_open):
     do(qtbot, w, "Take this setup away")
     assert ids(w) == ["surface"] and not offered(w)["Take this setup away"].isEnabled()
     assert w.presenter.setup == "surface" and not w.presenter.plan.setup("surface").programs
+
+
+def test_the_setup_that_was_chosen_is_kept_from_stage_to_stage(qtbot, quay_open):
+    w = quay_open
+    w.presenter.choose_setup("front")
+    do(qtbot, w, "Add a setup after the last")
+    do(qtbot, w, "Top edge")
+    for stage, shown in (
+        ("hold", "setup-1"),
+        ("blank", "front"),
+        ("carve", "setup-1"),
+        ("surface", "setup-1"),
+        ("zero", "setup-1"),
+    ):
+        w.go(stage)
+        planned(qtbot, w)
+        assert w.presenter.setup == shown, stage

@@ -51,6 +51,7 @@ class PlanPresenter(QObject):
         self.plan: Any = None
         self.stage, self.setup = "blank", ""
         self.wish = ""  # a setup to be shown once it is planned
+        self.chosen = ""  # the one that was chosen last, whatever a stage shows meanwhile
         self.after = -1
         self.line_y: float | None = None
         self.slant: tuple[float, float, float, float] | None = None
@@ -96,19 +97,28 @@ class PlanPresenter(QObject):
         if stage != self.stage:
             self.after, self.line_y, self.slant = -1, None, None
         self.stage = stage
-        shown = self.plan.setup(self.setup) if self.plan is not None else None
-        if stage == "surface" and self.plan is not None and (shown is None or not shown.flattens):
-            self.setup = next((s.name for s in self.plan.setups if s.flattens), self.setup)
-        if stage in ("carve", "blank") and self.plan is not None:
-            self.setup = self.plan.carving.name if stage == "carve" else self.plan.setups[0].name
+        if self.plan is not None:
+            self.setup = self._setup_for(stage, self.plan)
         self.w.desk.fence.go(stage)
         if stage == "log":
             self.show_log()
         self.show()
 
+    def _setup_for(self, stage: str, plan: Any) -> str:
+        """Which setup a stage is looked at in: the one that was chosen, where the stage has something to do with it."""
+        shown = plan.setup(self.chosen) or plan.setup(self.setup)
+        now = shown.name if shown is not None else self.setup
+        if stage == "surface" and (shown is None or not shown.flattens):
+            return next((s.name for s in plan.setups if s.flattens), now)
+        if stage == "carve" and (shown is None or shown.flattens):
+            return plan.carving.name
+        if stage == "blank":  # readings are of the front as it is laid first
+            return next((s.name for s in plan.setups if s.setup.up == "front"), now)
+        return now
+
     def choose_setup(self, name: str) -> None:
         """Show another setup; one that is not planned yet once it is."""
-        self.wish = name
+        self.wish = self.chosen = name
         if self.plan is not None and self.plan.setup(name) is not None:
             self.setup, self.wish = name, ""
             self.after, self.line_y, self.slant = -1, None, None
