@@ -371,6 +371,7 @@ HOLD = [
     _row("hold.nut-thin", CARE, "strapped", hold("C1", stud=10.0), hold("C1", stud=10.1)),
     _row("hold.no-insert", STOP, "strapped", [bed("inserts", x=535, y=200), hold("C1", into="insert")], hold("C1", into="insert")),
     _row("hold.no-insert", STOP, "strapped", [bed("inserts", x=534, y=200), hold("C1", into="insert")], bed("inserts", x=533.9, y=200), hold("C1", into="insert")),
+    _row("hold.too-few", NOTE, "plate", None, ("add setup", {"id": "later"})),
     _row("hold.too-few", STOP, "strapped", [without(n) for n in ("C1", "C2")], *(without(n) for n in ("C1", "C2", "C3"))),
     _row("hold.too-few", STOP, "screwed", [without(n) for n in ("S1", "S2")], *(without(n) for n in ("S1", "S2", "S3", "S4"))),
     _row("hold.off-bed", STOP, "strapped", hold("C1", x=-23.99), hold("C1", x=-24.01)),  # -40, and half of the packing's 32 mm

@@ -38,6 +38,9 @@ def weakest(done: list[HoldMargin]) -> HoldMargin | None:
 
 def together(held: HoldingInputs, done: list[HoldMargin]) -> list[Finding]:
     name, holds = held.setup.name, held.setup.holds
+    if held.idle and not holds:
+        message = "Nothing is done in this setup yet, and nothing holds the work in it."
+        return [Finding("hold.too-few", Level.NOTE, STAGE, message, name)]
     if len(holds) < 2 and not held.by("under", "walls"):
         message = "At least two holds are wanted: one lets the work swing." if holds else "Nothing holds the work yet."
         return [Finding("hold.too-few", Level.STOP, STAGE, message, name)]

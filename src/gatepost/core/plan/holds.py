@@ -142,6 +142,7 @@ def _hollow(under: Sequence[Reading], back: Matrix[Bed, Board]) -> Callable[[flo
 def holds_of(
     job: Job, setup: Setup, first: bool, placed: Placed, outline: Polygon, start: HeightField, weight: float, loads: tuple[CutLoad, ...],
     runs: Sequence[ProgramRun], journal: Journal, memory: Memory, kinds: HoldKinds, coarse: bool = False,
+    idle: bool = False,
 ) -> Holds:  # fmt: skip
     """Judge the holding of a setup; what no tool reaches is left to the whole plan where it is coarse. first: whether the board lies on its own underside here; outline, start: of it and
     its wood as it lies; weight: N."""
@@ -159,7 +160,7 @@ def holds_of(
 
     held = HoldingInputs(
         setup, job.machine, rules, work, height, kinds, (), loads, weight, job.wood.kind == "soft", clear, near,
-        rocked(journal, setup.name), float(start.z.max()), _hollow(job.blank.under if first else (), back),
+        rocked(journal, setup.name), float(start.z.max()), _hollow(job.blank.under if first else (), back), idle,
     )  # fmt: skip
     standing = tuple(hold_report.all_solids(held))
     gaps = _gaps(job, runs, standing, memory)

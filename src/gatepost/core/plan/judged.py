@@ -128,6 +128,7 @@ def _holds(c: Cuts, journal: Journal, memory: Memory) -> Holds:
         memory,
         k.kinds.holds,
         k.coarse,
+        not setup.operations and not d.laid.carves,
     )
 
 
