@@ -62,7 +62,7 @@ def test_files_are_named_from_where_the_commands_are(tmp_path):
 
 @pytest.mark.parametrize(("lines", "words"), [
     ('{"do": "set job"}\n\n{"do": "dance"}', "line 3: There is no command “dance”."),
-    ('{"do": "set blank", "length": "long"}', "line 1: length: input should be a valid number"),
+    ('{"do": "set blank", "length": "long"}', "line 1: Length is not a number"),
     ('{"do": "set blank", "colour": 1}', "line 1: There is no entry “colour” here."),
     ("[1]", "line 1: A line is an object with “do”"),
     ('{"do": 5}', "line 1: A line is an object with “do”"),
@@ -73,7 +73,7 @@ def test_files_are_named_from_where_the_commands_are(tmp_path):
     ('{"do": "set zero", "setup": "front", "file": "x"}', "line 1: “set zero” takes nothing from a file."),
     ('{"do": "add line", "text": 5, "face": "Serif", "height": 9}', "line 1: A text and a face are words."),
     ('{"do": "add line", "text": "A", "face": "No such face", "height": 9}', "line 1:"),
-    ('{"do": "add tool", "number": 9}', "line 1: name: field required"),
+    ('{"do": "add tool", "number": 9}', "line 1: Name is missing"),
     (b'{"do": "set job", "name": "\xff"}', "is not UTF-8: its byte"),
 ])  # fmt: skip
 def test_what_can_t_be_carried_out_is_told_with_its_line_and_nothing_is_written(lines, words, tmp_path, capsys):

@@ -148,7 +148,7 @@ def parser() -> argparse.ArgumentParser:
     simulate.add_argument("--heights", type=Path)
     simulate.add_argument("--picture", type=Path)
     simulate.add_argument("--json", action="store_true")
-    machine = add("machine", "be a simulated machine; prints “listening HOST:PORT”")
+    machine = add("machine", "start a simulated machine; prints “listening HOST:PORT”")
     machine.add_argument("--wood", type=Path)
     machine.add_argument(
         "--listen", default="127.0.0.1:0", type=take.listen, help="HOST:PORT, or pty for a pseudo-terminal"

@@ -26,9 +26,9 @@ def level(
 ) -> int:  # fmt: skip
     """As it lies, and shimmed; 0. Raises OperatorError."""
     if not 0.0 <= allowance < 1000.0:
-        raise OperatorError("The allowance is a length from nought up, in mm.")
+        raise OperatorError("The allowance is a length from 0 up, in mm.")
     if any(not 0.0 < s < 1000.0 for s in at_hand):
-        raise OperatorError("Shims at hand want their thicknesses in mm, each over nought.")
+        raise OperatorError("Shims at hand want their thicknesses in mm, each over 0.")
     read = core.readings(
         read_heights(read_text(top), top.name), read_heights(read_text(under), under.name) if under else None
     )
@@ -48,7 +48,7 @@ def level(
     }  # fmt: skip
     if wished is not None:
         if not (0.0 < wished < 1000.0 and 0.0 <= hollow < 100.0):
-            raise OperatorError("A wished thickness and a hollow are lengths in mm, over nought.")
+            raise OperatorError("A target thickness and a hollow are lengths in mm, over 0.")
         found = core.hollowed(read, wished, hollow)
         told["wished"] = {
             "thickness": wished, "tilt": list(found.lying.tilt), "hollows": found.sum,

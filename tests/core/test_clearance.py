@@ -187,8 +187,8 @@ BAD = {
     "an outline that crosses itself": ([{**BAR, "outline": [[0, 0], [9, 9], [9, 0], [0, 9]]}], TOOL, "crosses itself"),
     "a hold of no height": ([{**BAR, "z1": 0}], TOOL, "no height"),
     "a place beyond all": ([{**BAR, "z1": 1e300}], TOOL, "z1"),
-    "a tool without a shank": ([BAR], {k: v for k, v in TOOL.items() if k != "shank"}, "shank"),
-    "a tool of no diameter": ([BAR], {**TOOL, "diameter": 0}, "diameter"),
+    "a tool without a shank": ([BAR], {k: v for k, v in TOOL.items() if k != "shank"}, "Shank is missing"),
+    "a tool of no diameter": ([BAR], {**TOOL, "diameter": 0}, "Diameter must be more than 0"),
 }
 
 

@@ -269,7 +269,7 @@ def test_each_turn_is_a_step_that_says_what_is_up_and_what_looks_where():
     job = edited(laid(bare(), Lay("top")), ("add operation", {"setup": "front", "kind": "dimple", "id": "dot"}))
     said = next(s for s in plan(job, cell=CELL, kinds=KINDS).setup("front").steps if s.key == "turn")
     assert (
-        said.title == "Lay the board on its bottom edge: top edge up, front face towards you, right end to the right."
+        said.title == "Stand the board on its bottom edge: top edge up, front face towards you, right end to the right."
     )
     assert "narrow" in said.detail and said.caution
 

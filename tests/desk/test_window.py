@@ -271,7 +271,7 @@ def test_a_first_look_is_shown_and_nothing_is_run_or_written_from_it(qtbot, show
     qtbot.waitUntil(
         lambda: opened.presenter.plan.coarse and opened.presenter.plan.job == opened.document.job, timeout=30_000
     )
-    assert opened._plan_now() is None and "Still reckoning" in said[-1]
+    assert opened._plan_now() is None and "Still working" in said[-1]
     planned(qtbot, opened)
     qtbot.waitUntil(lambda: not opened.presenter.plan.coarse, timeout=30_000)
     assert opened._plan_now() is opened.presenter.plan
@@ -285,7 +285,7 @@ def test_heights_come_from_a_table_and_a_table_that_can_t_be_used_changes_nothin
     path, before = tmp_path / "top.csv", opened.document.job
     for text, words in (
         ("x,y,z\n1,2\n", "line 2"),
-        ("x,y,z\n1,2,0\n", "z:"),
+        ("x,y,z\n1,2,0\n", "Z must be 0.001 at least"),
         ("x,y,z\n" + "1,2,30\n" * 5001, "more than a job keeps"),
     ):
         path.write_text(text)
@@ -382,7 +382,7 @@ def test_a_wrong_length_is_told_and_loses_nothing(qtbot, opened):
     keys.type("Length", "twelve")
     assert opened.document.job == before and "not a length" in said[-1]
     keys.type("Length", "-4")
-    assert opened.document.job == before and "greater than or equal to 5" in said[-1]
+    assert opened.document.job == before and "Length must be 5 at least" in said[-1]
     keys.type("Length", "3' 0\"")
     assert opened.document.job.blank.length == 914.4
 
@@ -549,4 +549,4 @@ def test_nothing_is_run_or_written_from_a_plan_of_the_job_as_it_was(qtbot, opene
     count = len(opened.document.journal.entries)
     opened._do_step(opened.presenter.plan.setups[0], step, ())
     opened._write()
-    assert len(opened.document.journal.entries) == count and len(said) == 2 and "reckoning" in said[0]
+    assert len(opened.document.journal.entries) == count and len(said) == 2 and "working" in said[0]

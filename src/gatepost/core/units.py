@@ -57,7 +57,7 @@ def parse_exact(text: str, unit: str = "mm") -> Fraction:
             total, at, last = total + _number(match[1]) * factor, match.end(), factor
             at += len(body[at:]) - len(body[at:].lstrip())
     except ZeroDivisionError:
-        raise LengthError(f"“{text}” divides by nought.") from None
+        raise LengthError(f"“{text}” divides by 0.") from None
     if last is None:
         raise LengthError('A length is wanted here, such as 19.05 or 3/4".')
     if total > LONGEST:

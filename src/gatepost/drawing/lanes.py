@@ -47,7 +47,7 @@ def lanes(plan: Plan) -> Drawing:
     for m in np.arange(0, total + step, step):
         shapes.insert(0, line(np.array([[m, 6.0], [m, -LANE * max(len(tools), 1) + 4]]), "grid"))
         shapes.append(text(float(m), -LANE * max(len(tools), 1) + 2.0, f"{m:.0f}", "muted"))
-    words = f"minutes from the start · {plan.order.minutes:.0f} min, {plan.order.changes} changes of tool"
+    words = f"minutes from the start · {plan.order.minutes:.0f} min, {plan.order.changes} tool change{'' if plan.order.changes == 1 else 's'}"
     return Drawing(
         tuple(shapes),
         (-total * 0.26, -LANE * max(len(tools), 1), total * 1.03, 8.0),

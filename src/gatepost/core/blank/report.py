@@ -34,7 +34,7 @@ def report(
         *cutlist.findings(blank),
     ]
     figures = [
-        Figure("Thinnest reading" if thick.measured else "Label thickness", thick.least),
+        Figure("Thinnest reading" if thick.measured else "Thickness as sold", thick.least),
         Figure("Thickest reading", thick.greatest),
         Figure("Spread", thick.spread.result, working=thick.spread),
     ]

@@ -106,7 +106,7 @@ def _figures(held: HoldingInputs, done: list[HoldMargin]) -> tuple[Figure, ...]:
         figures += held.kinds[name].told(held, [h for h in held.setup.holds if h.kind == name])
     stretches = free(held)
     if stretches:
-        figures.append(Figure("Longest edge without a hold", stretches[0].length))
+        figures.append(Figure("Longest edge with nothing holding it", stretches[0].length))
     return tuple(figures)
 
 

@@ -77,7 +77,26 @@ def complaint(error: ValidationError) -> str:
     """Everything wrong in one sentence each, in an operator's words."""
     said = []
     for e in error.errors():
-        where = " ".join(str(part).replace("_", " ") for part in e["loc"])
-        message = e["msg"].removeprefix("Value error, ")
-        said.append(f"{where or 'the job'}: {message[0].lower()}{message[1:]}")
+        where = " ".join(str(part).replace("_", " ") for part in e["loc"]) or "the job"
+        words = _WORDS.get(e["type"])
+        if words is not None:
+            told = words.format(**{k: _plain(v) for k, v in e.get("ctx", {}).items()})
+            said.append(f"{where[0].upper()}{where[1:]} {told}")
+        else:
+            message = e["msg"].removeprefix("Value error, ")
+            said.append(f"{where}: {message[0].lower()}{message[1:]}")
     return "; ".join(said[:6]) + "."
+
+
+_WORDS = {
+    "less_than_equal": "can be {le} at most", "less_than": "must be less than {lt}", "greater_than_equal": "must be {ge} at least",
+    "greater_than": "must be more than {gt}", "finite_number": "must be a number", "float_parsing": "is not a number",
+    "float_type": "is not a number", "int_parsing": "is not a whole number", "int_from_float": "must be a whole number", "missing": "is missing",
+    "string_too_short": "is missing", "string_too_long": "can have {max_length} letters at most", "too_long": "can be {max_length} at most",
+    "string_type": "must be words", "string_pattern_mismatch": "is not written as it must be here", "literal_error": "can be {expected}", "extra_forbidden": "is not known here",
+}  # fmt: skip
+
+
+def _plain(value: Any) -> Any:
+    """A number as people write it: 10 000."""
+    return f"{value:,g}".replace(",", " ") if isinstance(value, (int, float)) and not isinstance(value, bool) else value

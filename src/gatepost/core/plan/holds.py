@@ -171,7 +171,7 @@ def holds_of(
         "unreached", (standing, tuple(tuple(r.parts) for r in runs), held.thick, rules.clearance, work.wkb),
         lambda: reach.unreached(work, [r.parts for r in runs], standing, held.thick, rules.clearance), SMALL,
     )  # fmt: skip
-    more = (Figure("Holds keep the cutter from", float(lost.area) / 100.0, "cm²"),) if lost.area > 1.0 else ()
+    more = (Figure("Area the holds keep the cutter from", float(lost.area) / 100.0, "cm²"),) if lost.area > 1.0 else ()
     return Holds(held, hold_report.report(held, more), standing, gaps, margins, free[0] if free else None, lost)
 
 

@@ -18,7 +18,7 @@ StepKind = Literal[
     "tick", "fit", "home", "warm", "zero xy", "zero z", "run", "measure", "jog", "again", "witness", "look", "sensor"
 ]
 
-ISOLATE = "Isolate the spindle so that only you can switch it back. A pause or a spindle at nought is not isolation."
+ISOLATE = "Isolate the spindle so that only you can switch it back. Pausing, or 0 rpm, is not enough: wait until it stands, then lock it off, or pull the plug and keep it with you."
 EYES = "Eyes and ears; no gloves, rings, lanyards or loose sleeves near a turning cutter."
 STAY = "Stay with it. Pause and stop here are requests over a cable: the red button is the emergency stop."
 HANDS = "Hands off the bed while the drives are live. The machine's manual and local rules come first."
@@ -169,7 +169,8 @@ def _turning(setup: Setup, before: Lay, onto_cut: bool) -> Step:
         title = f"Turn the board over {turn}, {edge}, onto {onto}, {rest}."
     else:
         towards, right = (FACES[f] for f in now.beside)
-        title = f"Lay the board on its {FACES[OPPOSITE[now.up]]}: {FACES[now.up]} up, {towards} towards you, {right} to the right."
+        verb = "Stand" if now.up in SIDES else "Lay"
+        title = f"{verb} the board on its {FACES[OPPOSITE[now.up]]}: {FACES[now.up]} up, {towards} towards you, {right} to the right."
         if now.up in SIDES:
             detail = "It stands narrow: set what holds it before you let go. Brush bed and face clean: a chip under it tilts it all."
     return Step("turn", setup.name, "tick", title, f"{detail} Two people for a slab.", ISOLATE)

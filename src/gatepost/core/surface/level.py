@@ -344,7 +344,7 @@ def rounded(
     at_hand: thicknesses, as many of each as one likes; up to three are stacked. Raises OperatorError.
     """
     if not at_hand or min(at_hand) <= 0:
-        raise OperatorError("Shims at hand want their thicknesses, each over nought.")
+        raise OperatorError("Shims at hand want their thicknesses, each over 0.")
     if len(supports) > MOST_SUPPORTS or len(at_hand) > MOST_AT_HAND:
         raise OperatorError(
             f"Shims are rounded for {MOST_SUPPORTS} supports and {MOST_AT_HAND} thicknesses at most. Leave some of them out."

@@ -241,7 +241,7 @@ def _seat_findings(wanted: Surfacing, blank: Blank, done: SurfacingResult) -> li
     if wanted.seat == "shimmed":
         if len(done.ways) < 2:
             message = (
-                "It is to be laid on shims, and nothing is won by tilting it."
+                "It is to be laid on shims, and shims gain nothing here."
                 if len(blank.supports) >= FEWEST
                 else f"It is to be laid on shims, and {len(blank.supports)} supports are named: {FEWEST} at least are needed, round its middle."
             )

@@ -85,7 +85,7 @@ def accepted(journal: Journal, setup: str, z_on_bed: bool, why: str, at: str) ->
     axes = trust(journal.standing(), setup, z_on_bed)
     known = [a.trust for a in (axes.x, axes.y, axes.z)]
     if Trust.LOST in known:
-        raise OperatorError("A lost axis can't be gone on with: touch it again. Nothing cuts on a lost axis.")
+        raise OperatorError("A lost axis must be found again first: touch it. Nothing cuts on a lost axis.")
     if Trust.PROVISIONAL not in known:
         raise OperatorError("Every axis is trusted: there is nothing to say yes to.")
     return journal.add(at, "answered", setup, why=why.strip())

@@ -10,7 +10,7 @@ from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
 KINDS = (("soft", "soft"), ("medium", "medium"), ("hard", "hard"))
-ROCKS = (("not tested", None), ("stands still", False), ("rocks", True))
+ROCKS = (("not tried", None), ("still", False), ("rocks", True))
 
 
 SHAPES = (("rectangle", "rectangle"), ("round", "round"), ("oval", "oval"), ("any outline", "outline"))
@@ -38,9 +38,9 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             single("Thickness as sold", "length", b.label_thickness, "set blank", "label_thickness"),
             single("Wood", "words", job.wood.name, "set wood", "name"),
             single("How hard to cut", "choice", job.wood.kind, "set wood", "kind", KINDS),
-            single("Rock test", "choice", b.rocks, "set blank", "rocks", ROCKS),
-            single("How good", "choice", job.tolerance, "set job", "tolerance", CLASSES),
-            single("Can't be replaced", "choice", job.irreplaceable, "set job", "irreplaceable", YES),
+            single("Does it rock on a flat surface?", "choice", b.rocks, "set blank", "rocks", ROCKS),
+            single("Quality wanted", "choice", job.tolerance, "set job", "tolerance", CLASSES),
+            single("The only piece you have?", "choice", job.irreplaceable, "set job", "irreplaceable", YES),
         ),
         acts=(
             act("Outline from an overhead photo…", "window photo"),

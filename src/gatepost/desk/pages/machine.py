@@ -31,8 +31,8 @@ GROUPS: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = (
         "What is in the way",
         (
             ("Nut is wide", "length", "nut_diameter", ""), ("Nut is tall", "length", "nut_height", ""),
-            ("Shoe is wide, nought without one", "length", "shoe", ""), ("Shoe above the nut's underside", "length", "shoe_above", ""),
-            ("Shoe is tall", "length", "shoe_height", ""), ("Gantry above the bed, nought if clear", "length", "gantry", ""),
+            ("Shoe is wide, 0 without one", "length", "shoe", ""), ("Shoe above the nut's underside", "length", "shoe_above", ""),
+            ("Shoe is tall", "length", "shoe_height", ""), ("Gantry above the bed, 0 if clear", "length", "gantry", ""),
             ("Gantry begins behind the spindle by", "length", "gantry_front", ""), ("and ends by", "length", "gantry_back", ""),
         ),
     ),

@@ -33,7 +33,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         ]
     across.append(single("Found with", "choice", zero.xy_way, "set zero", "xy_way", WAYS, setup=setup))
     if zero.xy_way == "pointer":
-        across.append(single("An eye is good to ±", "length", zero.eye, "set zero", "eye", setup=setup))
+        across.append(single("Lined up by eye, good to ±", "length", zero.eye, "set zero", "eye", setup=setup))
     else:
         across.append(single("Pin or shank", "length", zero.pin, "set zero", "pin", setup=setup))
     if zero.xy_way == "corner plate":
@@ -51,7 +51,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             zero.witness_y,
             lambda v: {"setup": setup, "witness_x": zero.witness_x or 0.0, "witness_y": v},
         ),
-        single("Lies turned by, degrees", "number", s.skew, "set skew", "degrees", setup=setup),
+        single("Board lies askew by, degrees", "number", s.skew, "set skew", "degrees", setup=setup),
     ]
     touch_x = mark.x if zero.touch_x is None else zero.touch_x
     touch_y = mark.y if zero.touch_y is None else zero.touch_y

@@ -100,11 +100,11 @@ class LedgerDialog(QDialog):
         grid.addWidget(self.on, 2, 0, 1, 2)
         self.gauge = QLineEdit(edit_length(0.0, self.unit))
         self.gauge.setFixedWidth(130)
-        self.gauge.setAccessibleName("What lay between")
+        self.gauge.setAccessibleName("Plate or paper thickness")
         grid.addWidget(self.gauge, 2, 2)
-        grid.addWidget(Label("lay between"), 2, 3)
+        grid.addWidget(Label("plate or paper"), 2, 3)
         row = QHBoxLayout()
-        self.again = QPushButton("Write it down all the same")
+        self.again = QPushButton("Keep it anyway")
         self.undo_key, self.left_key, close = (
             QPushButton("Take back the last"),
             QPushButton("Program for what is left…"),
@@ -198,7 +198,7 @@ class LedgerDialog(QDialog):
         if by is not None and by > 0:
             self.deeper_wanted.emit(by)
         elif by is not None:
-            self._say("Deeper wants a length over nought.")
+            self._say("Deeper wants a length over 0.")
 
     def _enter(self, kind: str, data: dict[str, float | str], questioned: bool = False) -> None:
         try:

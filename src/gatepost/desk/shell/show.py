@@ -63,7 +63,7 @@ class PlanPresenter(QObject):
 
     def reckoning(self, busy: bool) -> None:
         """Say that figures are being reckoned."""
-        words = "reckoning…" if busy else ""
+        words = "working it out…" if busy else ""
         self.w.desk.bed.busy = words
         self.w.desk.bed.update()
 

@@ -288,7 +288,7 @@ class Slate(QWidget):
         row.addLayout(words, 1)
         self.sides = QButtonGroup(self)
         self.buttons: dict[str, QPushButton] = {}
-        for side, label in (("judged", "Judged"), ("entered", "Entered")):
+        for side, label in (("judged", "Checks"), ("entered", "Your figures")):
             button = QPushButton(label)
             button.setCheckable(True)
             button.setToolTip("F2 changes sides")
@@ -611,7 +611,9 @@ class Slate(QWidget):
             self.told.emit(str(error))
             return
         if values is None:
-            self.told.emit("That can't be reckoned yet.")
+            self.told.emit(
+                "That can't be worked out yet: something it needs is missing. What is missing stands among the checks."
+            )
             return
         self.command_wanted.emit(act.command, values, act.label)
 

@@ -54,7 +54,7 @@ class WaysDialog(QDialog):
         self.count.setValue(count)
         self.count.setFont(font(15))
         self.count.setAccessibleName("How many clamps or screws")
-        self.again = QPushButton("Reckon")
+        self.again = QPushButton("Work it out")
         self.again.setFont(font(15))
         self.again.clicked.connect(self.begin)
         top.addWidget(label)

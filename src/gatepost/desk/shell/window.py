@@ -350,7 +350,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
             self.presenter.plan_ready(response.plan)
         elif response.outcome == "failed":
             self.presenter.reckoning(False)
-            self.messages.warn(f"The plan could not be reckoned: {response.words}")
+            self.messages.warn(f"The plan could not be worked out: {response.words}")
 
     def run(self, name: str, values: dict[str, Any], words: str = "") -> bool:
         """Run a command on the open job; “window …” is an act of the window itself."""
@@ -666,7 +666,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         """The plan of the job as it is now; nothing, and a message, while it is still being reckoned."""
         plan = self.presenter.plan
         if self.document is None or plan is None or plan.coarse or plan.job != self.document.job:
-            self.messages.say("Still reckoning this change. Try again when the figures stand.")
+            self.messages.say("Still working this change out. Try again when the figures stand.")
             return None
         return plan
 

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from gatepost.core.job.journal import Journal
     from gatepost.core.job.model import Job
 
-ENDED = "The reckoning process has ended. Save, and open the job again."
+ENDED = "What works the plan out has ended. Save, and open the job again."
 
 
 class Worker:

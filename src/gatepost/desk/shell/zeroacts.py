@@ -148,7 +148,7 @@ class ZeroActions(_Part):
         except OperatorError as error:
             self.zero_dialog.say(str(error))  # type: ignore[union-attr]
             return
-        self.zero_dialog.say("It is gone on with as it is; the reason is kept.")  # type: ignore[union-attr]
+        self.zero_dialog.say("Going on with this zero. Your reason is kept.")  # type: ignore[union-attr]
         self._show_known(setup)
 
     def write_card(self, setup: str, path: Path | None = None) -> None:

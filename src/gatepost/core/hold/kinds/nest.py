@@ -56,7 +56,7 @@ class NestKind(HoldKind):
             return [Finding("hold.no-nest", Level.STOP, STAGE, message, name, place=place, about=hold.name)]
         over = held.work.difference(nest_opening(nest).buffer(1e-6)).area
         if over > 0.5:
-            message = f"The work does not lie in {nest.name}: {area_words(over)} of it stand over its walls."
+            message = f"The work does not lie in {nest.name}: {area_words(over)} of it lies on its walls."
             x, y = _into(held, nest)
             fixes = (Fix("place blank", {"setup": name, "x": x, "y": y}, "Lay it against the nest's stop"),)
             return [Finding("hold.not-in-nest", Level.STOP, STAGE, message, name, None, fixes, place, hold.name)]

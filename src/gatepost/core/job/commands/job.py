@@ -22,7 +22,7 @@ def set_job(job: Job, **values: Any) -> Job:
 
 @COMMANDS("set order")
 def set_order(job: Job, order: tuple[str, ...]) -> Job:
-    """Ask for an order of operations; empty leaves it to the reckoning."""
+    """Ask for an order of operations; empty leaves it to be worked out."""
     return changed(job, order=order)
 
 
