@@ -46,18 +46,26 @@ def changed(model: M, **values: Any) -> M:
         raise OperatorError(complaint(error)) from None
 
 
-def called(items: tuple[M, ...], stem: str, field: str = "id") -> tuple[M, ...]:
-    """Things of a list, each with an id: ``stem``-n, the smallest that is free, where it has none. Raises ValueError where two have
-    the same."""
-    ids = [getattr(i, field) for i in items]
-    given = [i for i in ids if i]
-    if len(set(given)) != len(given):
-        raise ValueError(f"two are called “{next(i for i in given if given.count(i) > 1)}”")
-    if len(given) == len(ids):
+def called(items: Any, stem: str, field: str = "id") -> Any:
+    """Things of a list as they come, each with an id: ``stem``n, the smallest that is free, where it has none. Raises ValueError where
+    two have the same."""
+    if not isinstance(items, (list, tuple)):
         return items
+    ids = [i.get(field, "") if isinstance(i, dict) else getattr(i, field, "") for i in items]
+    given = [i for i in ids if i and isinstance(i, str)]
     used = set(given)
+    if len(used) != len(given):
+        raise ValueError(f"two are called “{next(i for i in given if given.count(i) > 1)}”")
+    if all(ids):
+        return items
     free = (name for n in count(1) if (name := f"{stem}{n}") not in used)
-    return tuple(i if getattr(i, field) else i.model_copy(update={field: next(free)}) for i in items)
+    return [i if own else _named(i, field, next(free)) for i, own in zip(items, ids)]
+
+
+def _named(item: Any, field: str, name: str) -> Any:
+    if isinstance(item, dict):
+        return {**item, field: name}
+    return item.model_copy(update={field: name}) if isinstance(item, Model) else item
 
 
 def of_its_kind(values: Any, base: type[M], kinds: Mapping[str, type[M]], what: str) -> M:

@@ -190,9 +190,9 @@ class Blank(Model):
     supports: Annotated[tuple[Support, ...], Field(max_length=60)] = ()
     rocks: bool | None = None
 
-    @field_validator(*STEMS)
+    @field_validator(*STEMS, mode="before")
     @classmethod
-    def _called(cls, things: tuple[Any, ...], info: ValidationInfo) -> tuple[Any, ...]:
+    def _called(cls, things: Any, info: ValidationInfo) -> Any:
         return called(things, f"{STEMS[str(info.field_name)]}-")
 
     @property

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
@@ -59,6 +59,11 @@ class Letters(Model):
         letters = sum(len(line.glyphs) for line in lines)
         if letters > MOST_LETTERS:
             raise ValueError(f"a job has {MOST_LETTERS} letters at most, and these are {letters}")
+        return lines
+
+    @field_validator("lines", mode="before")
+    @classmethod
+    def _called(cls, lines: Any) -> Any:
         return called(lines, "line-")
 
 

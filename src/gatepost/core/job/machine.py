@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
@@ -90,9 +90,9 @@ class BedThings(Model):
     slot: Literal["steel", "aluminium"] = "steel"
     slot_nut: Size = 10.0
 
-    @field_validator("inserts")
+    @field_validator("inserts", mode="before")
     @classmethod
-    def _called(cls, inserts: tuple[Inserts, ...]) -> tuple[Inserts, ...]:
+    def _called(cls, inserts: Any) -> Any:
         return called(inserts, "Inserts ", "name")
 
 

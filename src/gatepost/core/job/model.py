@@ -67,9 +67,9 @@ class Setup(Model):
             value, Register, (info.context or {}).get("registers", REGISTERS), "way of coming into a setup"
         )
 
-    @field_validator("copies")
+    @field_validator("copies", mode="before")
     @classmethod
-    def _copies(cls, copies: tuple[Copy, ...]) -> tuple[Copy, ...]:
+    def _copies(cls, copies: Any) -> Any:
         return called(copies, "copy-")
 
     @property
@@ -116,9 +116,9 @@ class Job(Model):
     order: Annotated[tuple[Words, ...], Field(max_length=200)] = ()
     accepted: Annotated[tuple[Acceptance, ...], Field(max_length=1000)] = ()
 
-    @field_validator("series")
+    @field_validator("series", mode="before")
     @classmethod
-    def _series(cls, series: tuple[SeriesRow, ...]) -> tuple[SeriesRow, ...]:
+    def _series(cls, series: Any) -> Any:
         return called(series, "row-")
 
     @model_validator(mode="after")
