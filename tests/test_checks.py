@@ -8,7 +8,6 @@ from gatepost.core.carve.faces import SHIPPED, shape, system_faces
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.program.read import read
-from gatepost.core.zero.datum import travel_misfits
 from gatepost.core.zero.trust import Trust, trust
 from gatepost.core.zero.ways import edge, z_zero
 from gatepost.machine import by_hand
@@ -83,21 +82,6 @@ def test_sums_of_touching_off():
     assert z_zero(-14.2, "plate", 12.0).result == pytest.approx(-26.2)
     assert edge(100.0, 6.0, "low").result == 103.0
     assert edge(100.0, 6.0, "high").result == 97.0
-
-
-def test_travel_is_told_by_axis_and_end(quay_plan):
-    from gatepost.core.motion import Pen
-
-    pen = Pen(0, 0, 100)
-    pen.rapid(x=1210.0)
-    pen.rapid(y=-5.0)
-    pen.feed(100, z=-12.0)
-    found = {(m.axis, m.end): m.by for m in travel_misfits(pen.moves(), quay_plan.job.machine, 50.0)}
-    assert found == {
-        ("X", "home end"): pytest.approx(10),
-        ("Y", "far end"): pytest.approx(5),
-        ("Z", "far end"): pytest.approx(7),
-    }
 
 
 class Rows:

@@ -23,11 +23,13 @@ from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.program.fingerprint import blocks
+from gatepost.core.program.lines import by_machine
 from gatepost.core.program.plain import Program
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.units import doubts
 from gatepost.core.reading import read_whole
+from gatepost.core.tolerances import RESERVE
 from gatepost.core.wood.field import OUTSIDE, HeightField, cut
 from gatepost.core.wood.report import RAPID_BITE
 from gatepost.core.zero.datum import travel_misfits
@@ -122,10 +124,17 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
     elif claimed is not None and not program.barred and _sent(claimed.text) != _sent(text):
         words = "it carries the fingerprint of one of this plan's programs, but is not what the plan writes: changed by hand, or cut short"
         out = [_said("care", "program.changed", words)]
-    moves = read(text, home=home_of(reckoned, setup, tool)).moves
+    back = read(text, home=home_of(reckoned, setup, tool))
+    moves = back.moves
     on_bed = setup.placed.work_to_bed.moves(moves)
-    for misfit in travel_misfits(on_bed, reckoned.job.machine, tool.length):
-        out.append(_said("stop", "zero.travel", f"it leaves the travel on {misfit.axis} by {misfit.by:.2f} mm"))
+    for misfit in travel_misfits(on_bed, reckoned.job.machine, tool.length, by_machine(text, back.line)):
+        out.append(
+            _said(
+                "stop",
+                "zero.travel",
+                f"it leaves the travel on {misfit.axis} by {misfit.by:.2f} mm, {RESERVE:g} mm kept in reserve",
+            )
+        )
     for gap in clearance(
         on_bed, sections(tool, reckoned.job.machine), list(setup.solids), reckoned.job.holding.clearance
     ):

@@ -424,9 +424,9 @@ ZERO = [
     _row("zero.gauge-unchecked", NOTE, "plate", LOOKED, zero(gauge_name="Touch plate"), LOOKED),
     _row("zero.in-reach", OK, "plate", zero(touch_x=121, touch_y=14), zero(touch_x=119, touch_y=14)),
     _row("zero.fits", OK, "plate", ("place blank", {"setup": "front", "x": 1130, "y": 310}), ("place blank", {"setup": "front", "x": 500, "y": 310})),
-    _row("zero.travel", STOP, "plate", ("place blank", {"setup": "front", "x": 1088.6, "y": 310}), ("place blank", {"setup": "front", "x": 1088.8, "y": 310})),  # 60 + 48 + 3.3 to the cutter's middle
-    _row("zero.travel", STOP, "plate", ("place blank", {"setup": "front", "x": -8.6, "y": 310}), ("place blank", {"setup": "front", "x": -8.8, "y": 310})),
-    _row("zero.travel", STOP, "plate", ("place blank", {"setup": "front", "x": 520, "y": 628.6}), ("place blank", {"setup": "front", "x": 520, "y": 628.8})),
+    _row("zero.travel", STOP, "plate", ("place blank", {"setup": "front", "x": 1086.6, "y": 310}), ("place blank", {"setup": "front", "x": 1086.8, "y": 310})),  # 60 + 48 + 3.3 to the cutter's middle, and 2 in reserve
+    _row("zero.travel", STOP, "plate", ("place blank", {"setup": "front", "x": -6.6, "y": 310}), ("place blank", {"setup": "front", "x": -6.8, "y": 310})),
+    _row("zero.travel", STOP, "plate", ("place blank", {"setup": "front", "x": 520, "y": 626.6}), ("place blank", {"setup": "front", "x": 520, "y": 626.8})),
     _row("zero.travel", STOP, "plate", tool(2, length=70), tool(2, length=200)),
 ]  # fmt: skip
 

@@ -450,3 +450,10 @@ def test_units_that_look_wrong_are_doubted_and_others_are_not(text, words):
 def test_without_a_board_a_program_smaller_than_an_inch_is_doubted(across, board, words):
     said = doubts(read(f"G21\nG0 X0 Y0\nG1 X{across} F100\n"), board)
     assert bool(said) == bool(words) and all(words in w for w in said)
+
+
+def test_a_move_s_height_is_the_machine_s_from_g53_until_another_is_told():
+    from gatepost.core.program.lines import by_machine
+
+    text = "G53 G0 Z0\nG0 X1 Y2\n(Z5 in words)\nX3 ; Z9\nZ4\nX5\nG53 X0\nG053 G0 Z0 (up)\nG53.1 Z3\n"
+    assert by_machine(text, range(1, 10)).tolist() == [True, True, True, True, False, False, False, True, False]

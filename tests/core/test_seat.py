@@ -110,7 +110,7 @@ def test_a_job_of_the_first_format_opens_without_what_came_later():
     from gatepost.core.job.blank import Blank
     from gatepost.core.job.file import read_job
     from gatepost.core.job.surface import Surfacing
-    from tests.goldens.made import MADE
+    from tests.earlier import MADE
 
     with zipfile.ZipFile(MADE / "04.gatepost") as kept:
         raw = json.loads(kept.read("job.json"))

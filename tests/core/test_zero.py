@@ -164,17 +164,17 @@ def test_an_outline_that_is_none_has_the_middle_of_its_rectangle():
         assert middle_of(Blank(length=300, width=200, **values)) == (150.0, 100.0)
 
 
-TRAVEL = [  # a place on the bed, and what is said: axis, by, end
-    ((1200.0, 700.0, 175.0 - 42.0), []),
-    ((0.0, 0.0, 3.0), []),  # the tip 42 under a nose that comes down 130 of 175
-    ((1200.004, 300.0, 60.0), []),
-    ((1200.2, 300.0, 60.0), [("X", 0.2, "home end")]),
-    ((-0.004, 300.0, 60.0), []),
-    ((-3.0, 300.0, 60.0), [("X", 3.0, "far end")]),
-    ((600.0, 701.5, 60.0), [("Y", 1.5, "home end")]),
-    ((600.0, -2.0, 60.0), [("Y", 2.0, "far end")]),
-    ((600.0, 300.0, 134.0), [("Z", 1.0, "home end")]),
-    ((600.0, 300.0, 2.5), [("Z", 0.5, "far end")]),
+TRAVEL = [  # a place on the bed, and what is said: axis, by, end; 2 mm are kept in reserve at each
+    ((1198.0, 698.0, 175.0 - 42.0 - 2.0), []),
+    ((2.0, 2.0, 5.0), []),  # the tip 42 under a nose that comes down 130 of 175
+    ((1198.004, 300.0, 60.0), []),
+    ((1198.2, 300.0, 60.0), [("X", 0.2, "home end")]),
+    ((1.996, 300.0, 60.0), []),
+    ((-3.0, 300.0, 60.0), [("X", 5.0, "far end")]),
+    ((600.0, 701.5, 60.0), [("Y", 3.5, "home end")]),
+    ((600.0, -2.0, 60.0), [("Y", 4.0, "far end")]),
+    ((600.0, 300.0, 133.0), [("Z", 2.0, "home end")]),  # a Z0 at the last 0.0 mm does not fit
+    ((600.0, 300.0, 2.5), [("Z", 2.5, "far end")]),
 ]
 
 
@@ -185,6 +185,10 @@ def test_what_leaves_the_travel_is_told_with_axis_amount_and_end(place, said):
     assert [(m.axis, m.end) for m in found] == [(a, e) for a, _, e in said]
     assert [m.by for m in found] == pytest.approx([b for _, b, _ in said])
     assert all(m.working.result == pytest.approx(m.by) for m in found)
+    told = travel_misfits(moves, Machine(), 42.0, np.ones(1, bool))
+    assert [(m.axis, m.end) for m in told] == [
+        (a, e) for a, _, e in said if a != "Z"
+    ]  # in machine coordinates it may go to the end
 
 
 def zeroed(*more):

@@ -16,6 +16,7 @@ CUTOUT_ALLOWANCE = 0.3  # left by roughing for the last full-depth pass
 PAINT_DEPTH = 0.8  # a groove shallower than this after sanding holds no paint
 TAB_SHEAR = 1.5  # N/mm², grain running short across the tab
 TAB_FACTOR = 2.0
+RESERVE = 2.0  # mm that moves keep from both ends of the travel: a bit, a plate and a board measure a little otherwise than planned
 SAFE_TRAVEL = 8.0  # travel height above the highest wood
 ODD_FACTOR = 3.5  # modified z-score past which a reading is asked about (Iglewicz and Hoaglin, 1993)
 CALIPER_STEP = 0.05

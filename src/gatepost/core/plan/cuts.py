@@ -21,6 +21,7 @@ from gatepost.core.plan.planned import PlannedCut, ProgramFile
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, body_lines, fingerprint, head_lines, write
+from gatepost.core.tolerances import RESERVE
 from gatepost.core.wood import loose
 from gatepost.core.wood import report as wood_report
 from gatepost.core.wood.field import OUTSIDE, HeightField, cut
@@ -128,7 +129,7 @@ def _program(draft: SetupDraft, group: list[DraftCut], number: int, memory: Memo
         "program", (_moves_digest(whole), dialect, before), lambda: body_lines(whole, dialect, before), SMALL
     )
     text = write(whole, head, dialect, body)
-    back = read(text, home=(home.x, home.y, home.z))
+    back = read(text, home=(home.x, home.y, home.z + RESERVE))
     seconds = move_seconds(back.moves, drive_of(job))
     program = ProgramFile(
         f"{setup.name}-{number}-T{tool.number}.nc", setup.name, tool, tuple(p.name for p in group), text, back.moves,

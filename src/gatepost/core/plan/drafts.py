@@ -21,7 +21,7 @@ from gatepost.core.plan.known import COARSER, PlanInputs
 from gatepost.core.plan.layout import Laid, Wanted
 from gatepost.core.plan.surfaces import bites
 from gatepost.core.surface.seat import Seat
-from gatepost.core.tolerances import SAFE_TRAVEL
+from gatepost.core.tolerances import RESERVE, SAFE_TRAVEL
 from gatepost.core.tools import forces
 from gatepost.core.wood.field import HeightField
 from gatepost.core.working import Working
@@ -116,8 +116,8 @@ def _draft(board: LyingBoard, laid: Laid, previous: Setup | None) -> SetupDraft:
     touched = zeros.touch_place(setup.zero, blank)
 
     def home(tool: Tool) -> Spot:
-        """Over the touch place, at the top of the travel."""
-        return (touched.x, touched.y, k.job.machine.nose_at_home - tool.length)
+        """Over the touch place, a reserve below the top of the travel: that is told by a length which is only as good as it was measured."""
+        return (touched.x, touched.y, k.job.machine.nose_at_home - tool.length - RESERVE)
 
     levels = k.surfaced.lines if laid.flattens else ()
     site = Site(

@@ -29,6 +29,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.plan.planned import PlannedCut, ProgramFile
+from gatepost.core.tolerances import RESERVE
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import GripArea
 from gatepost.core.working import Working
@@ -53,7 +54,7 @@ class ProgramRun:
 
 def touching_off(machine: Machine, tool: Tool, x: float, y: float, low: float) -> ProgramRun:
     """The way straight down to where a tool touches off, and up again. x, y: on the bed; low: of the tip, above it, mm."""
-    high = max(machine.nose_at_home - tool.length, low)
+    high = max(machine.nose_at_home - tool.length - RESERVE, low)
     moves = Moves(np.array([[x, y, high], [x, y, low], [x, y, high]]), np.ones(2, bool), np.zeros(2))
     return ProgramRun(f"touch-{tool.number}", f"touching off of T{tool.number}", moves, sections(tool, machine))
 

@@ -14,10 +14,12 @@ from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.known import cutter_of
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan, Resumed
+from gatepost.core.program.lines import by_machine
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, write
 from gatepost.core.run.resume import line_of_block, take_up
+from gatepost.core.tolerances import RESERVE
 from gatepost.core.units import mm
 from gatepost.core.wood.field import HeightField, cut
 from gatepost.core.wood.report import RAPID_BITE
@@ -83,6 +85,6 @@ def _stops(plan: Plan, setup: PlannedSetup, program: ProgramFile, moves: Moves, 
     ):
         if gap.gap < 0:
             said.append(f"On its way back its {gap.tool_part} cuts {mm(-gap.gap)} into {gap.hold}'s {gap.part}.")
-    for misfit in travel_misfits(on_bed, plan.job.machine, program.tool.length):
-        said.append(f"It leaves the travel on {misfit.axis} by {mm(misfit.by)}.")
+    for misfit in travel_misfits(on_bed, plan.job.machine, program.tool.length, by_machine(program.text, program.line)):
+        said.append(f"It leaves the travel on {misfit.axis} by {mm(misfit.by)}, {mm(RESERVE)} kept in reserve.")
     return said

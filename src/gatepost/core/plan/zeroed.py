@@ -23,6 +23,7 @@ from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.laid import under_map
 from gatepost.core.plan.planned import PlannedSetup, ToolChange
 from gatepost.core.plan.zeros import budget_of, covering, newest_date, spots_of, upright_of
+from gatepost.core.program.lines import by_machine
 from gatepost.core.run.steps import ISOLATE, ProgramLoad, Step, TouchOff, steps_of
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.tools import report as tools_report
@@ -76,7 +77,9 @@ def _zeroed(
     tool = c.programs[0].tool if c.programs else job.tools[0] if job.tools else None
     expected = zeros.machine_zero(job.machine, tool.length if tool else 40.0, d.placed.work_to_bed)
     misfits = tuple(
-        (p.name, m) for p in c.programs for m in zeros.travel_misfits(c.on_bed(p), job.machine, p.tool.length)
+        (p.name, m)
+        for p in c.programs
+        for m in zeros.travel_misfits(c.on_bed(p), job.machine, p.tool.length, by_machine(p.text, p.line))
     )
     top = float(d.start.z.max())
     on_board = bool(k.wood.outline.intersects(Spot(*d.placed.to_bed.inverse().xy(*first))))

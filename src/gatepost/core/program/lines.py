@@ -4,7 +4,11 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Iterator
+import re
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
 
 
 def filled_lines(text: str) -> Iterator[tuple[int, str]]:
@@ -16,3 +20,20 @@ def filled_lines(text: str) -> Iterator[tuple[int, str]]:
         bare = line.rstrip("\n")
         if bare.strip():
             yield number, bare
+
+
+_BY_MACHINE = re.compile(r"G0*53(?![\d.])", re.IGNORECASE)
+_UPRIGHT = re.compile(r"Z[-+.\d]", re.IGNORECASE)
+_BRACKETS = re.compile(r"\([^)]*\)|;.*")
+
+
+def by_machine(text: str, line: Sequence[int]) -> NDArray[np.bool_]:
+    """Of each move whether its Z is one in machine coordinates: told by G53, or where G53 left it. line: of each move, from 1."""
+    held, told = False, []
+    for n, row in filled_lines(text):
+        words = _BRACKETS.sub("", row).replace(" ", "")
+        if _UPRIGHT.search(words):
+            held = bool(_BY_MACHINE.search(words))
+        if held:
+            told.append(n)
+    return np.isin(np.asarray(line, np.int64), told)

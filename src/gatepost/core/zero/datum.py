@@ -6,6 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gatepost.core.frames import Bed, Board, MachineFrame, Matrix, Point, Work, bed_to_machine, shift, turn
 from gatepost.core.job.blank import Blank as BlankModel
@@ -13,6 +14,7 @@ from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
 from gatepost.core.motion import Moves
+from gatepost.core.tolerances import RESERVE
 from gatepost.core.working import Named, Working, working
 
 SLACK = 0.005  # mm; rounding of a program written in inches is no misfit
@@ -94,21 +96,28 @@ class OutOfTravel:
     working: Working
 
 
-def travel_misfits(moves: Moves, machine: Machine, stickout: float) -> list[OutOfTravel]:
-    """Every axis on which moves (bed frame) leave the machine's travel, with how far.
+def travel_misfits(
+    moves: Moves, machine: Machine, stickout: float, by_machine: NDArray[np.bool_] | None = None
+) -> list[OutOfTravel]:
+    """Every axis on which moves (bed frame) leave the machine's travel, less a reserve at both ends, with how far.
 
-    stickout: tip below the nose, mm.
+    stickout: tip below the nose, mm, as good as it was measured; by_machine: of each move whether its Z is one in machine coordinates:
+    that may be the very end, as may the place that a program begins at.
     """
     frame = bed_to_machine(machine.travel_x, machine.travel_y, machine.nose_at_home, stickout)
-    points = frame.array(np.asarray(moves.points))
+    points = frame.array(np.asarray(moves.points))[1:]
+    measured = points if by_machine is None else points[~by_machine]
     found: list[OutOfTravel] = []
     for axis, travel, column in (("X", machine.travel_x, 0), ("Y", machine.travel_y, 1), ("Z", machine.travel_z, 2)):
-        high, low = float(points[:, column].max()), float(points[:, column].min())
-        if high > SLACK:
-            found.append(
-                OutOfTravel(axis, high, "home end", working("reach - limit", Named("reach", high), Named("limit", 0.0)))
-            )
-        if low < -travel - SLACK:
-            sum_ = working("limit - reach", Named("limit", -travel), Named("reach", low))
+        reached = (measured if axis == "Z" else points)[:, column]
+        if not len(reached):
+            continue
+        high, low = float(reached.max()), float(reached.min())
+        kept = Named("reserve", RESERVE)
+        if high > SLACK - RESERVE:
+            sum_ = working("reach + reserve - limit", Named("reach", high), kept, Named("limit", 0.0))
+            found.append(OutOfTravel(axis, sum_.result, "home end", sum_))
+        if low < RESERVE - travel - SLACK:
+            sum_ = working("limit + reserve - reach", Named("limit", -travel), kept, Named("reach", low))
             found.append(OutOfTravel(axis, sum_.result, "far end", sum_))
     return found

@@ -9,6 +9,7 @@ from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, g
 from gatepost.core.frames import MachineFrame, Point
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
+from gatepost.core.tolerances import RESERVE
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 from gatepost.core.zero.adviser import Spot, ZChoice, best, xy_table, z_table
@@ -192,7 +193,7 @@ WAYS = {
 
 
 def _travel_finding(z: Zeroed, program: str, misfit: OutOfTravel) -> Finding:
-    message = f"{program} leaves the travel on {misfit.axis} by {mm(misfit.by)} at the {misfit.end}."
+    message = f"{program} leaves the travel on {misfit.axis} by {mm(misfit.by)} at the {misfit.end}, {mm(RESERVE)} kept in reserve."
     fixes: tuple[Fix, ...] = ()
     if misfit.axis in "XY":
         shift = -misfit.by if misfit.end == "home end" else misfit.by
