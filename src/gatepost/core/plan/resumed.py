@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -47,7 +48,8 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
         raise OperatorError(f"The plan has no program {name}.")
     tool, job = program.tool, plan.job
     last = line_of_block(program.text, blocks_done)
-    up = take_up(program.moves, program.line, last, tool.diameter, setup.travel - setup.zero_height, tool.plunge)
+    moves, lines = _own_moves(program)
+    up = take_up(moves, lines, last, tool.diameter, setup.travel - setup.zero_height, tool.plunge)
     start = wood if wood is not None else wood_before(plan, setup, program)
     done = Moves(
         program.moves.points[: up.done + 1].copy(), program.moves.rapid[: up.done].copy(),
@@ -72,6 +74,18 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
         replace(plan, setups=tuple(swapped if s.name == setup.name else s for s in plan.setups)), swapped, new, left,
         swept.after, up.back, up.at, new.seconds / 60.0, tuple(_stops(plan, swapped, new, back.moves, swept.deepest)),
     )  # fmt: skip
+
+
+def _own_moves(program: ProgramFile) -> tuple[Moves, Sequence[int]]:
+    """The moves that a program is written of: approached from a reserve below the top of the travel, and without its last lift to the
+    top in machine coordinates, which is written to every program."""
+    there = by_machine(program.text, program.line)
+    count = len(there)
+    while count and there[count - 1]:
+        count -= 1
+    points = program.moves.points[: count + 1].copy()
+    points[0, 2] -= RESERVE
+    return Moves(points, program.moves.rapid[:count].copy(), program.moves.feed[:count].copy()), program.line[:count]
 
 
 def _stops(plan: Plan, setup: PlannedSetup, program: ProgramFile, moves: Moves, deepest: np.ndarray) -> list[str]:
