@@ -36,6 +36,9 @@ EXAMPLES = {
 MINUS_PLACE = re.compile(r"-[\d.]+,-?[\d.]+")
 
 
+SHOP = "of a shop whose bits, boards and touches are a little otherwise than planned; without it all is exact"
+
+
 def say(words: str) -> None:
     """A message for whoever is watching."""
     print(take.printable(words), file=sys.stderr, flush=True)
@@ -155,12 +158,14 @@ def parser() -> argparse.ArgumentParser:
     )
     machine.add_argument("--speed", default="1", type=take.speed, help="times faster, or max")
     machine.add_argument("--fault", nargs="*", default=[])
+    machine.add_argument("--seed", type=take.whole(0, 10**9), help=SHOP)
     run = add("run", "run a job on a machine (0 done, 1 refused, 2 unusable, 3 ended early)")
     run.add_argument("job", type=Path)
     run.add_argument("--machine", type=take.address, help="HOST:PORT, or the path of a terminal")
     run.add_argument("--speed", default="max", type=take.speed, help="times faster, or max")
     run.add_argument("--yes", action="store_true", help="answer open questions, on a simulated machine only")
     run.add_argument("--json", action="store_true")
+    run.add_argument("--seed", type=take.whole(0, 10**9), help=SHOP)
     resume = add("resume", "go on with a run that ended early (exit codes as run)")
     resume.add_argument("job", type=Path)
     resume.add_argument(
@@ -334,6 +339,7 @@ def _machine(asked: argparse.Namespace) -> int:
     from gatepost.machine.standins import server
 
     words = ["--listen", asked.listen, "--speed", asked.speed]
+    words += ["--seed", str(asked.seed)] if asked.seed is not None else []
     unknown = [f for f in asked.fault if f not in server.FAULTS]
     if unknown:
         raise OperatorError(f"There is no fault “{unknown[0]}”; known are {', '.join(server.FAULTS)}.")
@@ -356,7 +362,7 @@ def _machine(asked: argparse.Namespace) -> int:
 def _run(asked: argparse.Namespace) -> int:
     from gatepost import running
 
-    return running.run_job(asked.job, asked.machine, asked.speed, asked.yes, asked.json, say, show)
+    return running.run_job(asked.job, asked.machine, asked.speed, asked.yes, asked.json, say, show, seed=asked.seed)
 
 
 def _resume(asked: argparse.Namespace) -> int:

@@ -79,8 +79,10 @@ def run_job(
     say: Say,
     show: Callable[[Any], None],
     kinds: Kinds = SHIPPED,
+    seed: int | None = None,
 ) -> int:
-    """Run a job; 0 done, 1 refused, 3 ended early."""
+    """Run a job; 0 done, 1 refused, 3 ended early. seed: of a simulated machine's shop, where that is to be a little otherwise than
+    planned."""
     document = load(path, kinds.figures)
     reckoned = plan(document.job, document.journal, kinds=kinds)
     if reckoned.stops:
@@ -105,7 +107,7 @@ def run_job(
     if not any(s.programs for s in reckoned.setups):
         say("refused: there is nothing to run: no lettering and no cut-out.")
         return REFUSED
-    return _run_on(document, reckoned, path, machine, speed, as_json, say, show)
+    return _run_on(document, reckoned, path, machine, speed, as_json, say, show, seed)
 
 
 def opened_book(say: Say) -> Logbook | None:
@@ -131,6 +133,7 @@ class _Places:
     as_json: bool
     say: Say
     show: Callable[[Any], None]
+    seed: int | None = None
 
 
 def _run_on(
@@ -142,11 +145,12 @@ def _run_on(
     as_json: bool,
     say: Say,
     show: Callable[[Any], None],
+    seed: int | None,
 ) -> int:
     def work(keeper: RunRecorder) -> str:
         return _steps(keeper, [(s, s.steps) for s in reckoned.setups], say)
 
-    places = _Places(path, machine, speed, as_json, say, show)
+    places = _Places(path, machine, speed, as_json, say, show, seed)
     return _with_machine(places, document, reckoned, reckoned.laid_first, work)
 
 
@@ -161,11 +165,12 @@ def _with_machine(
     begun = book.newest() if book is not None else 0
     outcome = "failed"
     try:
-        simulated = launch.start(reckoned, p.speed, lying=lying) if p.machine is None else None
+        simulated = launch.start(reckoned, p.speed, lying=lying, seed=p.seed) if p.machine is None else None
         host, port = (simulated.host, simulated.port) if simulated else address(p.machine or "")
         session = Session(host, port)
         conductor = StepRunner(session, reckoned, document.journal, laid)
-        keeper = RunRecorder(book, conductor, "simulated", str(p.path), notebook(data_folder()), p.say)
+        kind = "simulated" if p.seed is None else f"simulated, seed {p.seed}"
+        keeper = RunRecorder(book, conductor, kind, str(p.path), notebook(data_folder()), p.say)
         outcome = work(keeper)
     except OperatorError as error:
         p.say(str(error))

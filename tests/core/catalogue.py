@@ -223,6 +223,7 @@ def inches() -> Job:
         plate(),
         ("set job", {"unit": "inch"}),
         machine(dialect=words),
+        tool(3, length=47.0),
         zero(xy="front left", xy_way="pin", z="bed", gauge="paper", gauge_thickness=0.1, touch_x=None, touch_y=None),
     )
 
@@ -424,6 +425,7 @@ ZERO = [
     _row("zero.gauge-unchecked", NOTE, "plate", LOOKED, zero(gauge_name="Touch plate"), LOOKED),
     _row("zero.in-reach", OK, "plate", zero(touch_x=121, touch_y=14), zero(touch_x=119, touch_y=14)),
     _row("zero.fits", OK, "plate", ("place blank", {"setup": "front", "x": 1130, "y": 310}), ("place blank", {"setup": "front", "x": 500, "y": 310})),
+    _row("zero.touch-reach", STOP, "inches", tool(3, length=46.91), tool(3, length=46.89)),  # 130 of travel under a nose at 175, paper of 0.1
     _row("zero.travel", STOP, "plate", ("place blank", {"setup": "front", "x": 1086.6, "y": 310}), ("place blank", {"setup": "front", "x": 1086.8, "y": 310})),  # 60 + 48 + 3.3 to the cutter's middle, and 2 in reserve
     _row("zero.travel", STOP, "plate", ("place blank", {"setup": "front", "x": -6.6, "y": 310}), ("place blank", {"setup": "front", "x": -6.8, "y": 310})),
     _row("zero.travel", STOP, "plate", ("place blank", {"setup": "front", "x": 520, "y": 626.6}), ("place blank", {"setup": "front", "x": 520, "y": 626.8})),

@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from gatepost.core.job.turning import FACES, FLAT, Lay, relative
 from gatepost.machine.standins.router import BadMessage, ways_of
 from gatepost.machine.standins.wood import BedWood
+from gatepost.machine.standins.world import OFF, World
 
 CELL, SIZE = 0.5, (24, 16, 10)
 LAYS = st.builds(Lay, st.sampled_from(list(FACES)), st.sampled_from([0, 90, 180, 270]))
@@ -78,3 +79,13 @@ def test_only_a_turn_is_taken_for_one():
                  [[1.0, 0, 0], [0, 1, 0], [0, 0, 1]], [[2, 0, 0], [0, 1, 0], [0, 0, 1]], [[True, 0, 0], [0, 1, 0], [0, 0, 1]]):  # fmt: skip
         with pytest.raises(BadMessage):
             ways_of(told)
+
+
+@given(st.integers(0, 10**6))
+def test_a_shop_is_the_same_for_the_same_seed_within_its_bounds_and_exact_without_one(seed):
+    one, other = World(seed), World(seed)
+    for _ in range(8):
+        for what, most in OFF.items():
+            value = one.off(what)
+            assert value == other.off(what) and abs(value) <= most
+            assert World().off(what) == 0.0

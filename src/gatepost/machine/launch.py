@@ -122,7 +122,7 @@ def _write(path: Path, data: bytes) -> None:
         ) from None
 
 
-def command(folder: Path, listen: str, speed: str, faults: list[str]) -> list[str]:
+def command(folder: Path, listen: str, speed: str, faults: list[str], seed: int | None = None) -> list[str]:
     """The simulated machine's command line for a prepared folder."""
     words = [
         sys.executable,
@@ -140,6 +140,7 @@ def command(folder: Path, listen: str, speed: str, faults: list[str]) -> list[st
         words += ["--wood", str(folder / "wood.npy")]
     if (folder / "profile.json").exists():
         words += ["--profile", str(folder / "profile.json")]
+    words += ["--seed", str(seed)] if seed is not None else []
     return words + (["--fault", *faults] if faults else [])
 
 
@@ -174,14 +175,15 @@ def prepare(plan: Plan, folder: Path, lying: tuple[PlannedSetup, HeightField] | 
 
 def start(
     plan: Plan, speed: str = "1", faults: list[str] | None = None, folder: Path | None = None,
-    lying: tuple[PlannedSetup, HeightField] | None = None,
+    lying: tuple[PlannedSetup, HeightField] | None = None, seed: int | None = None,
 ) -> Simulated:  # fmt: skip
-    """Start a simulated machine with the plan's wood on its bed. Raises OperatorError when it won't start."""
+    """Start a simulated machine with the plan's wood on its bed. seed: of the shop, where that is to be a little otherwise than
+    planned. Raises OperatorError when it won't start."""
     owned = folder is None
     folder = folder or own_folder()
     try:
         prepare(plan, folder, lying)
-        return spawn(command(folder, "127.0.0.1:0", speed, faults or []), folder, owned)
+        return spawn(command(folder, "127.0.0.1:0", speed, faults or [], seed), folder, owned)
     except BaseException:
         if owned:
             shutil.rmtree(folder, ignore_errors=True)

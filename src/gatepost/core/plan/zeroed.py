@@ -17,6 +17,7 @@ from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.journal import Journal
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import SetupDraft
 from gatepost.core.plan.known import PlanInputs
@@ -89,7 +90,7 @@ def _zeroed(
         covering(standing, first, 12.0, 0.0 if setup.zero.z == "bed" else top), on_board, axes,
         spots_of(job, setup, d.placed.to_bed, k.wood.outline, d.start, end, standing),
         upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget_of(job, setup),
-        _margin(c), _flat_allowed(k), newest_date(journal),
+        _margin(c), _flat_allowed(k), newest_date(journal), _touched(c),
     )  # fmt: skip
 
 
@@ -139,6 +140,15 @@ def _witness(d: SetupDraft) -> tuple[float, float] | None:
     if zero.witness_x is None or zero.witness_y is None:
         return None
     return d.placed.to_bed.xy(zero.witness_x, zero.witness_y)
+
+
+def _touched(c: Cuts) -> tuple[tuple[Tool, float], ...]:
+    """Tools that touch off, and how high above the spoilboard; of several the first alone where a fixed sensor does the others."""
+    tools = list({p.tool.number: p.tool for p in c.programs}.values())
+    setup, machine = c.draft.setup, c.draft.known.job.machine
+    by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
+    height = c.draft.zero_height + setup.zero.gauge_thickness
+    return tuple((t, height) for t in (tools[:1] if by_sensor else tools))
 
 
 def _margin(c: Cuts) -> float:

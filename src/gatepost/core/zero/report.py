@@ -3,12 +3,14 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
 from gatepost.core.frames import MachineFrame, Point
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import RESERVE
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
@@ -30,7 +32,8 @@ STALE = 12  # months after which a plate's thickness is asked about
 
 @dataclass(frozen=True)
 class Zeroed:
-    """What the zeros of a setup are judged on. mark, touch: bed XY; covered: hold over the mark or the touch."""
+    """What the zeros of a setup are judged on. mark, touch: bed XY; covered: hold over the mark or the touch; touched: tools that touch off, and
+    how high above the spoilboard each does."""
 
     setup: Setup
     machine: Machine
@@ -49,11 +52,12 @@ class Zeroed:
     margin: float
     allowed: float
     now: str
+    touched: tuple[tuple[Tool, float], ...] = ()
 
 
 def report(z: Zeroed) -> Report:
     """Figures and findings of one setup's zeros."""
-    findings = _place_findings(z) + _travel_findings(z) + _way_findings(z) + _budget_findings(z)
+    findings = _place_findings(z) + _reach_findings(z) + _travel_findings(z) + _way_findings(z) + _budget_findings(z)
     where = z.setup.zero.xy if z.setup.zero.xy != "mark" else "a mark"
     figures = (
         _across_figure("X0 on the machine", z.mark[0], z.machine.travel_x),
@@ -172,6 +176,27 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
             f"Z0 is good to {mm(z.budget.upright.result)}; this class allows {mm(z.allowed)}. Touch twice with a plate."
         )
         said.append(Finding("zero.budget-z", Level.CARE, STAGE, message, name, z.budget.upright))
+    return said
+
+
+def _reach_findings(z: Zeroed) -> list[Finding]:
+    """Tools whose tip does not come down to where they are to touch, with a reserve for how far they really stick out."""
+    m, said = z.machine, []
+    for tool, height in z.touched:
+        short = working(
+            "nose - travel + reserve - sticks_out - height", Named("nose", m.nose_at_home), Named("travel", m.travel_z), Named("reserve", RESERVE),
+            Named("sticks_out", tool.length), Named("height", height),
+        )  # fmt: skip
+        if short.result <= 1e-9:
+            continue
+        longer = math.ceil((tool.length + short.result) * 10.0 - 1e-6) / 10.0
+        message = f"T{tool.number} sticks {mm(tool.length)} out and does not come down to where it is to touch: {mm(short.result)} short, {mm(RESERVE)} kept in reserve."
+        fix = Fix("set tool", {"number": tool.number, "length": longer}, f"Grip it so that {mm(longer)} stick out")
+        said.append(
+            Finding(
+                "zero.touch-reach", Level.STOP, STAGE, message, z.setup.name, short, (fix,), about=f"T{tool.number}"
+            )
+        )
     return said
 
 

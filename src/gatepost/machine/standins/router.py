@@ -15,6 +15,7 @@ from gatepost.machine.standins.bench import BedThing, Parts, first_hit, first_to
 from gatepost.machine.standins.blocks import Action, BadBlock, Modal, understand
 from gatepost.machine.standins.motion import march, stamp, thinned
 from gatepost.machine.standins.wood import BedWood
+from gatepost.machine.standins.world import World
 
 TICK = 0.001  # s
 CREDITS = 64
@@ -117,6 +118,7 @@ class Router:
     wood: BedWood | None = None
     faults: tuple[str, ...] = ()
     seed: int = 7
+    world: World = field(default_factory=World)
 
     def __post_init__(self) -> None:
         chance = random.Random(self.seed)
@@ -220,8 +222,10 @@ class Router:
     def _do_fit(self, message: dict[str, Any]) -> None:
         if not self._stands():
             return self._refuse(message, "the spindle must stand and nothing may move")
-        self.tool = tool_of(message)
-        self.longer = 0.0
+        tool = tool_of(message)
+        if tool["number"] != self.tool["number"]:  # a pin in its place, or the same bit again, is not gripped anew
+            self.longer = self.world.off("stickout")
+        self.tool = tool
         self.said.append({"say": "fitted", "number": self.tool["number"]})
 
     def _do_lay(self, message: dict[str, Any]) -> None:
@@ -230,9 +234,12 @@ class Router:
             return self._refuse(message, "the spindle must stand and nothing may move")
         dx, dy = (number(message, name, -FARTHEST, FARTHEST) for name in ("dx", "dy"))
         things = things_of(message["standing"]) if "standing" in message else None  # what is set about it there
+        ex, ey = self.world.off("place"), self.world.off("place")
         if self.wood is not None:
-            self.wood.shift(dx, dy)
-        if things is not None:
+            (was_x, was_y), self.wood.moved = self.wood.moved, (ex, ey)
+            self.wood.shift(dx + ex - was_x, dy + ey - was_y)
+        if things is not None:  # clamps are set from the board as it lies
+            things = [replace(t, corners=t.corners + np.array([ex, ey])) for t in things]
             self.standing = [*things, *(s for s in self.standing if s.name == "a forgotten clamp")]
         self.said.append({"say": "laid"})
 
@@ -558,6 +565,7 @@ class Router:
                 self.said.append({"say": "no-contact", "z": float(self.at[2])})
             else:
                 noise = self.chance.gauss(0.0, TOUCH_NOISE) if "touch noise" in self.trouble else 0.0
+                noise += self.world.off("contact")
                 i = "xyz".index(self.probe["axis"])
                 if "dirty plate" in self.trouble and i == 2:
                     self.dusty = not self.dusty
@@ -642,7 +650,7 @@ class Router:
             self.slip[0] += MISSED
         if "tool slips" in self.trouble:
             self.trouble.discard("tool slips")
-            self.longer = SLIPPED
+            self.longer += SLIPPED
         if "power loss" in self.trouble:
             self.trouble.discard("power loss")
             self.cut_power()

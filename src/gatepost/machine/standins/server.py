@@ -26,6 +26,7 @@ import numpy as np
 from gatepost.machine.standins import motion
 from gatepost.machine.standins.router import AFTER, FAULTS, LAG, Profile, Router
 from gatepost.machine.standins.wood import BedWood
+from gatepost.machine.standins.world import World
 
 LONGEST = 64 * 1024
 SAVED_NAME = re.compile(r"[A-Za-z0-9-]{1,60}", re.ASCII)
@@ -274,6 +275,7 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--profile", type=Path)
     parser.add_argument("--keep", type=Path)
     parser.add_argument("--with-parent", action="store_true", help="end when whoever started it has ended")
+    parser.add_argument("--seed", type=int, help="of the shop: bits, board and touches a little otherwise than planned")
     parser.add_argument("--fault", nargs="*", default=[], choices=FAULTS)
     asked = parser.parse_args(arguments)
     if asked.with_parent:
@@ -288,7 +290,7 @@ def main(arguments: list[str] | None = None) -> int:
         return 2
     speed = math.inf if asked.speed == "max" else float(asked.speed)
     motion.warm()
-    router = Router(profile, wood, tuple(asked.fault))
+    router = Router(profile, wood, tuple(asked.fault), world=World(asked.seed))
     try:
         if asked.listen == "pty":
             asyncio.run(serve_terminal(router, speed, asked.keep))
