@@ -4,7 +4,9 @@ import pytest
 
 from gatepost.machine.standins import motion
 from gatepost.machine.standins.blocks import BadBlock, Modal, understand
-from gatepost.machine.standins.router import BedWood, Router
+from gatepost.machine.standins.router import Router
+from gatepost.machine.standins.wood import BedWood
+from gatepost.machine.standins.world import World
 
 MILL = {"number": 2, "kind": "flat", "diameter": 6.0, "angle": 0.0, "tip": 0.0, "length": 50.0}
 
@@ -235,3 +237,16 @@ def test_what_is_warmed_before_it_is_spoken_to_is_all_that_moving_and_cutting_ne
         assert heard(ready, "ended")
     for kernel in (motion.march, motion.stamp):
         assert len(kernel.signatures) == 1, kernel.signatures  # another would be compiled while the desk waits
+
+
+def test_a_board_that_is_not_taken_up_stays_where_it_lies():
+    """In a shop where boards lie off their mark: laid twice it lies twice otherwise, left where it lies it does not move."""
+    router = Router(wood=BedWood(np.full((40, 60), 10.0, np.float32), 300.0, 200.0, 1.0), world=World(11))
+    places = []
+    for more in ({}, {"still": True}, {}):
+        router.hear({"do": "lay", "dx": 0.0, "dy": 0.0, "standing": [], **more})
+        assert router.said.pop()["say"] == "laid"
+        places.append((router.wood.x0, router.wood.y0))
+        assert router.wood.moved == pytest.approx((router.wood.x0 - 300.0, router.wood.y0 - 200.0))
+    assert places[0] == places[1] != places[2] and places[0] != (300.0, 200.0)
+    assert all(abs(x - 300.0) <= 1.5 and abs(y - 200.0) <= 1.5 for x, y in places)

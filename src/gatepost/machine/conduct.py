@@ -140,7 +140,13 @@ class StepRunner:
             self.journal = self.journal.add(now(), "rocked", setup.name, answer="still")
         if step.key == "hold":
             dx, dy = setup.corner[0] - self.laid[0], setup.corner[1] - self.laid[1]
-            self.session.lay(dx, dy, standing_words(setup.solids))
+            comes = setup.setup.comes
+            still = (
+                comes is not None
+                and setup.name != self.plan.setups[0].name
+                and not self.plan.kinds.registers[comes.kind].moved
+            )
+            self.session.lay(dx, dy, standing_words(setup.solids), still)
             self.laid = setup.corner
 
     def _fit(self, setup: PlannedSetup, step: Step) -> None:

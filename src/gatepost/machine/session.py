@@ -280,9 +280,10 @@ class Session:
         self._order("mend", what=what)
         self._until("mended", SOON)
 
-    def lay(self, dx: float, dy: float, standing: list[dict[str, Any]] | None = None) -> None:
-        """Tell a simulated machine that the board was laid elsewhere, and what was set about it."""
-        more = {} if standing is None else {"standing": standing}
+    def lay(self, dx: float, dy: float, standing: list[dict[str, Any]] | None = None, still: bool = False) -> None:
+        """Tell a simulated machine that the board was laid elsewhere, and what was set about it. still: it was not taken up."""
+        more: dict[str, Any] = {} if standing is None else {"standing": standing}
+        more |= {"still": True} if still else {}
         self._order("lay", dx=dx, dy=dy, **more)
         self._until("laid", SOON)
 

@@ -27,6 +27,7 @@ class RegisterKind:
 
     figures: ClassVar[type[Register]]
     one: ClassVar[str]
+    moved: ClassVar[bool] = True  # whether the board is taken up
     laying: ClassVar[str] = ""  # the step, with {where} for the place of its corner; nothing for the usual one
 
     @property

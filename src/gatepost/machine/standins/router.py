@@ -235,6 +235,8 @@ class Router:
         dx, dy = (number(message, name, -FARTHEST, FARTHEST) for name in ("dx", "dy"))
         things = things_of(message["standing"]) if "standing" in message else None  # what is set about it there
         ex, ey = self.world.off("place"), self.world.off("place")
+        if message.get("still") is True and self.wood is not None:  # only what is set about it is another
+            ex, ey = self.wood.moved
         if self.wood is not None:
             (was_x, was_y), self.wood.moved = self.wood.moved, (ex, ey)
             self.wood.shift(dx + ex - was_x, dy + ey - was_y)

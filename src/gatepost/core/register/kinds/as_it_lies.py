@@ -15,7 +15,7 @@ STILL = 0.005  # mm and degrees that are no move
 class AsItLiesKind(RegisterKind):
     """Not moved from the setup before."""
 
-    figures, one = AsItLies, "as it lies"
+    figures, one, moved = AsItLies, "as it lies", False
     laying = "Leave the board where it lies, its corner at {where}."
 
     def checks(self, coming: Coming) -> list[Finding]:
