@@ -322,3 +322,22 @@ def job_surfacing(job, spin):
     """The id of the second face's surfacing once there is one."""
     after = edited(job, ("set second face", {"turn": "about Y" if spin else "about X"}))
     return after.setup("back").operations[0].id
+
+
+def test_a_front_cut_once_more_leaves_the_back_thinner_by_as_much():
+    job = edited(
+        JOBS["slab"](), ("set second face", {"turn": "about X"}), ("copy setup", {"setup": "surface", "id": "again"}),
+        ("order setups", {"order": ("surface", "back", "again", "front")}),
+    )  # fmt: skip
+    job = edited(
+        job, ("set surfacing", {"operation": job.setup("again").operations[0].id, "wanted": "yes", "cleanup": 0.8})
+    )
+    job = edited(
+        job,
+        ("add setup", {"id": "mark", "up": "back"}),
+        ("add operation", {"setup": "mark", "kind": "dimple", "tool": 2}),
+    )
+    done = plan(job, cell=CELL, kinds=KINDS)
+    thick = [float(done.setup(n).start.z.max()) for n in ("front", "mark")]
+    assert thick[0] == pytest.approx(thick[1], abs=1e-3)  # as thick whichever face is up
+    assert float(done.setup("again").start.z.max()) - thick[0] == pytest.approx(0.8, abs=0.011)

@@ -456,4 +456,6 @@ def test_a_move_s_height_is_the_machine_s_from_g53_until_another_is_told():
     from gatepost.core.program.lines import by_machine
 
     text = "G53 G0 Z0\nG0 X1 Y2\n(Z5 in words)\nX3 ; Z9\nZ4\nX5\nG53 X0\nG053 G0 Z0 (up)\nG53.1 Z3\n"
-    assert by_machine(text, range(1, 10)).tolist() == [True, True, True, True, False, False, False, True, False]
+    x, y, z = by_machine(text, range(1, 10)).T.tolist()
+    assert z == [True, True, True, True, False, False, False, True, False]
+    assert x == [False] * 6 + [True] * 3 and not any(y)  # G53 X0 to park: the machine's own

@@ -6,7 +6,7 @@ import pytest
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, load, save
-from gatepost.core.job.register import AsItLies, Register
+from gatepost.core.job.register import Register
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.register.kind import RegisterKind
@@ -75,4 +75,3 @@ def test_rows_and_pieces_are_kept_with_the_job_and_go_together(tmp_path):
     fewer = edited(job, ("set series", {"rows": rows[:1]}))  # the piece whose row is gone goes with it
     assert [c.id for c in fewer.setup("front").copies] == ["spare"]
     assert {f.code for f in plan(job, cell=CELL, coarse=True).stops} >= {"register.copies", "carve.series"}
-    assert AsItLies().kind == "as it lies"

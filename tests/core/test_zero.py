@@ -185,10 +185,9 @@ def test_what_leaves_the_travel_is_told_with_axis_amount_and_end(place, said):
     assert [(m.axis, m.end) for m in found] == [(a, e) for a, _, e in said]
     assert [m.by for m in found] == pytest.approx([b for _, b, _ in said])
     assert all(m.working.result == pytest.approx(m.by) for m in found)
-    told = travel_misfits(moves, Machine(), 42.0, np.ones(1, bool))
-    assert [(m.axis, m.end) for m in told] == [
-        (a, e) for a, _, e in said if a != "Z"
-    ]  # in machine coordinates it may go to the end
+    for axis in range(3):  # told in machine coordinates it may go to the end
+        told = travel_misfits(moves, Machine(), 42.0, np.arange(3)[None] == axis)
+        assert [(m.axis, m.end) for m in told] == [(a, e) for a, _, e in said if a != "XYZ"[axis]]
 
 
 def zeroed(*more):

@@ -4,7 +4,7 @@
 bed: front-left corner of the bed's plate, X right, Y back, Z up from the spoilboard's face.
 machine: home is nought, so coordinates are usually negative; of the spindle nose's reference point.
 blank: the board's own lower-left-bottom, front face up. board: the same of the board as it lies in a setup, turned over or
-not, its underside at nought. face: of one of its six faces as it is read while the piece hangs, from its lower left. work: X0 Y0 Z0 of the setup, as programs use it.
+not, its underside at 0. face: of one of its six faces as it is read while the piece hangs, from its lower left. work: X0 Y0 Z0 of the setup, as programs use it.
 """
 
 from __future__ import annotations

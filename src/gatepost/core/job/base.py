@@ -46,7 +46,7 @@ def changed(model: M, **values: Any) -> M:
         raise OperatorError(complaint(error)) from None
 
 
-def called(items: Any, stem: str, field: str = "id") -> Any:
+def with_ids(items: Any, stem: str, field: str = "id") -> Any:
     """Things of a list as they come, each with an id: ``stem``n, the smallest that is free, where it has none. Raises ValueError where
     two have the same."""
     if not isinstance(items, (list, tuple)):

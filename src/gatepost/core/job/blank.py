@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationInfo, field_validator
 
-from gatepost.core.job.base import Amount, Board, Called, Model, Name, Place, Rate, Size, Spot, called
+from gatepost.core.job.base import Amount, Board, Called, Model, Name, Place, Rate, Size, Spot, with_ids
 from gatepost.core.tolerances import MOST_CORNERS, PICKING
 
 PICTURE = r"^photo-[0-9a-f]{12}(-squared)?\.(jpg|png)$"  # name of a part that holds a picture
@@ -193,7 +193,7 @@ class Blank(Model):
     @field_validator(*STEMS, mode="before")
     @classmethod
     def _called(cls, things: Any, info: ValidationInfo) -> Any:
-        return called(things, f"{STEMS[str(info.field_name)]}-")
+        return with_ids(things, f"{STEMS[str(info.field_name)]}-")
 
     @property
     def readings(self) -> tuple[Reading | TopHeight, ...]:

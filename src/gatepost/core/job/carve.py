@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
-from gatepost.core.job.base import Amount, Called, Model, Name, Place, Size, Words, called
+from gatepost.core.job.base import Amount, Called, Model, Name, Place, Size, Words, with_ids
 from gatepost.core.tolerances import CUTOUT_ALLOWANCE
 
 MOST_LETTERS = 1000  # of all lines
@@ -64,7 +64,7 @@ class Letters(Model):
     @field_validator("lines", mode="before")
     @classmethod
     def _called(cls, lines: Any) -> Any:
-        return called(lines, "line-")
+        return with_ids(lines, "line-")
 
 
 class VCut(Model):

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
-from gatepost.core.job.base import Amount, Model, Name, Place, Rate, Size, Spot, Words, called
+from gatepost.core.job.base import Amount, Model, Name, Place, Rate, Size, Spot, Words, with_ids
 
 
 class Dialect(Model):
@@ -93,7 +93,7 @@ class BedThings(Model):
     @field_validator("inserts", mode="before")
     @classmethod
     def _called(cls, inserts: Any) -> Any:
-        return called(inserts, "Inserts ", "name")
+        return with_ids(inserts, "Inserts ", "name")
 
 
 class Sensor(Model):

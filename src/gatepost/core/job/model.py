@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, SerializeAsAny, ValidationInfo, field_validator, model_validator
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.base import Model, Name, Place, Words, called, of_its_kind
+from gatepost.core.job.base import Model, Name, Place, Words, of_its_kind, with_ids
 from gatepost.core.job.blank import Blank, Wood
 from gatepost.core.job.carve import Carving, CutOut, Plate, VCut
 from gatepost.core.job.hold import HOLDS, MOST_HOLDS, Hold, Holding, hold_of
@@ -28,7 +28,7 @@ FORMAT = 5  # of job.json; its history stands in file.py
 class Setup(Model):
     """One way the wood lies and is held, with one X0 Y0 and one Z0 plane. up: the face that is cut; spin: degrees that the
     board is turned by on its plane, seen from above, once that face is up; follows: the setup whose board it goes on with;
-    x, y: the board's corner on the bed; comes: how it gets here from the setup before, nothing where it is laid anew; copies: more pieces
+    x, y: the board's corner on the bed; comes: how it gets here from the setup before, nothing where it is laid down again; copies: more pieces
     in the same setup; skew: degrees that it lies turned by as measured, by which its programs are turned
     about X0 Y0.
     """
@@ -70,7 +70,7 @@ class Setup(Model):
     @field_validator("copies", mode="before")
     @classmethod
     def _copies(cls, copies: Any) -> Any:
-        return called(copies, "copy-")
+        return with_ids(copies, "copy-")
 
     @property
     def name(self) -> str:
@@ -119,7 +119,7 @@ class Job(Model):
     @field_validator("series", mode="before")
     @classmethod
     def _series(cls, series: Any) -> Any:
-        return called(series, "row-")
+        return with_ids(series, "row-")
 
     @model_validator(mode="after")
     def _ids(self) -> Job:

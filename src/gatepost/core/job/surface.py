@@ -14,7 +14,7 @@ from gatepost.core.tolerances import CLEANUP, HOLLOW, LAST_PASS
 class Surfacing(Model):
     """What is wanted of surfacing. stepover: share of the diameter; direction: of the passes, angle: degrees from X for one
     at an angle; path: over the plain rectangle or following the outline; area: all of the board, or only what the design
-    uses; stop_after: passes to be run, nought for all; target_thickness: what that is to be left, nought for all there is;
+    uses; stop_after: passes to be run, 0 for all; target_thickness: what is to be left, 0 for all there is;
     hollow: how deep a hollow sanding takes; step_x, step_y: measured between passes of a test patch along X and along Y,
     with the side of each row that lies lower, and whether all steps are alike; seat: how the board is laid;
     shims_at_hand: thicknesses, as many of each as one likes."""

@@ -96,7 +96,7 @@ def about(before: Lay, now: Lay) -> str:
 @dataclass(frozen=True)
 class Turned:
     """A board of a size, turned. rows: the upper three of a 4 x 4 matrix from the board's own coordinates to those of the board
-    as it lies, its lower left at nought; size: of the box about it as it lies, mm."""
+    as it lies, its lower left at 0; size: of the box about it as it lies, mm."""
 
     rows: tuple[Row, Row, Row]
     size: tuple[float, float, float]
@@ -108,7 +108,7 @@ class Turned:
 
 
 def turned(length: float, width: float, thick: float, lie: Lay) -> Turned:
-    """A board that lay front up, its lower left at nought, laid otherwise."""
+    """A board that lay front up, its lower left at 0, laid otherwise."""
     return _into(lie.ways, (length, width, thick))
 
 

@@ -128,6 +128,17 @@ def turned_back(front: LyingBoard, back: LyingBoard, journal: Journal, memory: M
     return replace(cut_to(front, left, memory), carried=front.carried.then(down), own=False, on_cut=True)
 
 
+def lowered(back: LyingBoard, by: float) -> LyingBoard:
+    """The board on a face from which so much has come off since."""
+    if back.plane is None or not by:
+        return back
+    down: Matrix[Board, Board] = shift(0.0, 0.0, -by)
+    key = digest(f"{back.key} lowered by {by!r}".encode())
+    return replace(
+        back, field=back.field.moved(0.0, 0.0, -by), key=key, plane=back.plane - by, carried=back.carried.then(down)
+    )
+
+
 def _on_a_side(front: LyingBoard, laid: Laid, memory: Memory) -> LyingBoard:
     """The board stood on an end or an edge, as thick as it is by then."""
     k, lie = front.known, lies(laid.setup)

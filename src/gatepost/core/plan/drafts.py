@@ -15,7 +15,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import FLAT, Lay, face_turned, lies
-from gatepost.core.plan.boards import LyingBoard, cut_to, laid_first, rough, turned_back, up
+from gatepost.core.plan.boards import LyingBoard, cut_to, laid_first, lowered, rough, turned_back, up
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import COARSER, PlanInputs
 from gatepost.core.plan.layout import Laid, Wanted
@@ -100,6 +100,8 @@ def drafts(k: PlanInputs, journal: Journal, memory: Memory) -> list[SetupDraft]:
         made.append(_draft(board, laid, made[-1].setup if made else None))
         if laid.up == "back":
             faces["back"] = board
+        if laid.flattens and laid.up == "front" and "back" in faces:
+            faces["back"] = lowered(faces["back"], faces["front"].top - board.known.surfaced.plane)
         if laid.flattens:
             faces[laid.up] = cut_to(faces.get(laid.up, board), board.known.surfaced.plane, memory)
         if laid.flattens and laid.up == "back":

@@ -79,7 +79,7 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
 def _own_moves(program: ProgramFile) -> tuple[Moves, Sequence[int]]:
     """The moves that a program is written of: approached from a reserve below the top of the travel, and without its last lift to the
     top in machine coordinates, which is written to every program."""
-    there = by_machine(program.text, program.line)
+    there = by_machine(program.text, program.line)[:, 2]
     count = len(there)
     while count and there[count - 1]:
         count -= 1

@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The board as it lies in a setup, told in its own coordinates as it lies there: turned over, stood on an end or an edge, turned on
-its plane; and as a job of its own for the surfacing to reckon."""
+its plane; and as a job of its own for the surfacing to work out."""
 
 from __future__ import annotations
 
@@ -148,7 +148,7 @@ def _followed(blank: Blank, lie: Lay, to: Turned, low: float) -> tuple[TopHeight
 
 
 def _grain(degrees: float, lie: Lay) -> float:
-    """The grain's direction on the bed, degrees from X, either way along it; nought where it stands upright."""
+    """The grain's direction on the bed, degrees from X, either way along it; 0 where it stands upright."""
     if lie.up in SIDES:
         way = (math.cos(math.radians(degrees)), math.sin(math.radians(degrees)), 0.0)
         x, y, _ = (sum(a * b for a, b in zip(axis, way)) for axis in lie.ways)

@@ -152,7 +152,7 @@ def _touched(c: Cuts) -> tuple[tuple[Tool, float], ...]:
 
 
 def _margin(c: Cuts) -> float:
-    """The least margin that is wanted about what is carved here, mm; nought where nothing asks for one."""
+    """The least margin that is wanted about what is carved here, mm; 0 where nothing asks for one."""
     return min((float(w.figures.margin) for w in c.draft.laid.wanted if hasattr(w.figures, "margin")), default=0.0)
 
 

@@ -23,17 +23,20 @@ def filled_lines(text: str) -> Iterator[tuple[int, str]]:
 
 
 _BY_MACHINE = re.compile(r"G0*53(?![\d.])", re.IGNORECASE)
-_UPRIGHT = re.compile(r"Z[-+.\d]", re.IGNORECASE)
+_TOLD = {axis: re.compile(axis + r"[-+.\d]", re.IGNORECASE) for axis in "XYZ"}
 _BRACKETS = re.compile(r"\([^)]*\)|;.*")
 
 
 def by_machine(text: str, line: Sequence[int]) -> NDArray[np.bool_]:
-    """Of each move whether its Z is one in machine coordinates: told by G53, or where G53 left it. line: of each move, from 1."""
-    held, told = False, []
+    """Of each move whether its X, Y and Z are the machine's own: told by G53, or where G53 left them; (moves, 3). line: of each
+    move, from 1."""
+    held, told = [False] * 3, ([], [], [])  # type: ignore[var-annotated]
     for n, row in filled_lines(text):
         words = _BRACKETS.sub("", row).replace(" ", "")
-        if _UPRIGHT.search(words):
-            held = bool(_BY_MACHINE.search(words))
-        if held:
-            told.append(n)
-    return np.isin(np.asarray(line, np.int64), told)
+        for axis, word in enumerate(_TOLD.values()):
+            if word.search(words):
+                held[axis] = bool(_BY_MACHINE.search(words))
+            if held[axis]:
+                told[axis].append(n)
+    lines = np.asarray(line, np.int64)
+    return np.column_stack([np.isin(lines, each) for each in told])

@@ -92,7 +92,7 @@ def steps_of(
     settings: Sequence[Step] = (),
 ) -> list[Step]:
     """All steps of a setup. settings: its holds, each set. mark: X0 Y0, corner: lower left of the board, on the bed; shims: x, y in blank coordinates and height of each; before: how
-    the board lay until then; laid: what is done with it, where it is not laid anew, with {where} for its place; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
+    the board lay until then; laid: what is done with it, where it is not laid down again, with {where} for its place; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
     flattens: whether all that is done is to make the face flat;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
     out = _laying(setup, corner, shims, before, onto_cut, held_by, settings, laid)

@@ -101,15 +101,14 @@ def travel_misfits(
 ) -> list[OutOfTravel]:
     """Every axis on which moves (bed frame) leave the machine's travel, less a reserve at both ends, with how far.
 
-    stickout: tip below the nose, mm, as good as it was measured; by_machine: of each move whether its Z is one in machine coordinates:
-    that may be the very end, as may the place that a program begins at.
+    stickout: tip below the nose, mm, as good as it was measured; by_machine: of each move whether its X, Y and Z are the machine's own
+    (moves, 3): those may be at the very end, as may the place that a program begins at.
     """
     frame = bed_to_machine(machine.travel_x, machine.travel_y, machine.nose_at_home, stickout)
     points = frame.array(np.asarray(moves.points))[1:]
-    measured = points if by_machine is None else points[~by_machine]
     found: list[OutOfTravel] = []
     for axis, travel, column in (("X", machine.travel_x, 0), ("Y", machine.travel_y, 1), ("Z", machine.travel_z, 2)):
-        reached = (measured if axis == "Z" else points)[:, column]
+        reached = points[:, column] if by_machine is None else points[~by_machine[:, column], column]
         if not len(reached):
             continue
         high, low = float(reached.max()), float(reached.min())

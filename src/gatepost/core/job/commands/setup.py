@@ -48,7 +48,7 @@ def set_setup(job: Job, setup: str, **values: Any) -> Job:
 
 @COMMANDS("set register", Register)
 def set_register(job: Job, setup: str, kinds: FigureTables, kind: str = "", **figures: Any) -> Job:
-    """How the board comes into a setup from the one before, by the figures of its kind; without a kind it is laid anew."""
+    """How the board comes into a setup from the one before, by the figures of its kind; without a kind it is laid down again."""
     try:
         new = (
             of_its_kind({**figures, "kind": kind}, Register, kinds.registers, "way of coming into a setup")

@@ -22,5 +22,5 @@ class TurnedKind(RegisterKind):
         message = (
             f"{now.title or now.id} is said to be turned, but the {FACES[now.up]} is up as before, turned by as much."
         )
-        fix = Fix("set register", {"setup": now.id, "kind": ""}, "It is laid anew, not turned")
+        fix = Fix("set register", {"setup": now.id, "kind": ""}, "It is laid down again, not turned")
         return [Finding("register.not-turned", Level.STOP, STAGE, message, now.id, fixes=(fix,))]
