@@ -192,3 +192,15 @@ def test_the_ledger_says_the_next_move_and_asks_about_a_double(tmp_path, capsys)
     code, said, _ = run(capsys, "ledger", job, "--pass", "0.6", "--questioned", "--json")
     assert code == 0 and json.loads(said)["entries"][-1]["questioned"]
     assert run(capsys, "ledger", job, "--touch", "roof=-1")[0] == 2
+
+
+def test_a_seed_for_a_machine_that_is_not_started_here_is_refused():
+    from gatepost import running
+    from gatepost.core.errors import OperatorError
+
+    said = []
+    with pytest.raises(OperatorError, match="Leave out --machine"):
+        running.run_job(
+            EXAMPLES / "quay-plate.gatepost", "127.0.0.1:1", "max", True, False, said.append, said.append, seed=4
+        )
+    assert not said

@@ -83,6 +83,10 @@ def run_job(
 ) -> int:
     """Run a job; 0 done, 1 refused, 3 ended early. seed: of a simulated machine's shop, where that is to be a little otherwise than
     planned."""
+    if seed is not None and machine is not None:
+        raise OperatorError(
+            "A seed is of a shop that is simulated here. Leave out --machine, or give the seed to that machine."
+        )
     document = load(path, kinds.figures)
     reckoned = plan(document.job, document.journal, kinds=kinds)
     if reckoned.stops:
