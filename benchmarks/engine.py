@@ -11,12 +11,15 @@ from typing import Any
 import numpy as np
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.hold.lying import Lying
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
 from gatepost.core.zero import ways
 from gatepost.core.zero.trust import Trust, trust
+from gatepost.core.zero.ways import Reach, askew, budget
 from gatepost.machine.standins.router import TOUCH_NOISE, BedWood, Profile, Router
+from gatepost.machine.standins.world import World
 from gatepost.machine.touching import FoundZero, by_edges, by_eye, one_edge, upright
 
 HOMED, ARRIVED = "homed", "arrived"
@@ -125,16 +128,17 @@ def a_setup(chance: random.Random) -> dict[str, Any]:
 def the_machine(s: dict[str, Any], skew: float = 0.0, cut: float = math.inf, faults: tuple[str, ...] = ()) -> Engine:
     """A machine with that blank on its bed, where it really lies."""
     (long, wide), (dx, dy) = s["size"], s["off"]
-    x, y = s["setup"].x + dx, s["setup"].y + dy
+    x, y = s["setup"].x, s["setup"].y
     cell = 5.0
     inset = 12.0  # its heights are on a coarse grid well inside its sides, which are exact
     shape = (max(1, int((wide - 2 * inset) / cell) + 1), max(1, int((long - 2 * inset) / cell) + 1))
     z = np.full(shape, s["thick"], np.float32)
-    turn = math.radians(skew)
-    way, up = np.array([math.cos(turn), math.sin(turn)]), np.array([-math.sin(turn), math.cos(turn)])
-    corners = np.array([x, y]) + np.array([0 * way, long * way, long * way + wide * up, wide * up])
-    wood = BedWood(z, x + inset, y + inset, cell, None, corners)
-    router = Router(Profile(), wood, (*faults, *(("touch noise",) if s["noisy"] else ())), seed=s.get("seed", 7))
+    corners = np.array([[x, y], [x + long, y], [x + long, y + wide], [x, y + wide]])
+    wood = BedWood(z, x + inset, y + inset, cell, None, corners, sure=0.0)
+    troubles = (*faults, *(("touch noise",) if s["noisy"] else ()))
+    router = Router(Profile(), wood, troubles, seed=s.get("seed", 7), world=World(s.get("shop")))
+    wood.knock(dx, dy)
+    wood.push(x + dx, y + dy, skew)
     return Engine(router, cut)
 
 
@@ -146,8 +150,7 @@ def zeroed(engine: Engine, s: dict[str, Any]) -> list[FoundZero]:
     if setup.zero.xy_way == "pointer":
         fx, fy = {"front left": (0, 0), "front right": (1, 0), "back left": (0, 1), "back right": (1, 1)}[setup.zero.xy]
         bed = (setup.x + fx * long, setup.y + fy * wide)
-        engine.router.wood.moved = s["off"]
-        found = by_eye(engine, (bed[0] - 1200.0, bed[1] - 700.0), bed, 0.0)
+        found = by_eye(engine, (bed[0] - 1200.0, bed[1] - 700.0), bed, setup.zero.eye)
     else:
         edges = ways.edge_touches(setup, s["size"], corner, face, s["pin"])
         found = by_edges(engine, edges, s["pin"], (1200.0, 700.0))
@@ -242,8 +245,7 @@ def of_a_power_cut(seed: int) -> str:
         engine.router.cut_power()
         journal = journal.add(AT, "power cut", "front")
     if knocked:
-        engine.router.wood.shift(0.9, -0.7)
-        engine.router.wood.moved = tuple(np.add(engine.router.wood.moved, (0.9, -0.7)))
+        engine.router.wood.knock(0.9, -0.7)
     engine.cut = math.inf
     return _recovered(engine, journal, s, mark, knocked)
 
@@ -259,9 +261,8 @@ def _recovered(engine: Engine, journal: Journal, s: dict[str, Any], mark: tuple[
         assert len(touched) < 3, "all three were touched, and one is given up"
         return "unknown"
     assert all(a.trust is Trust.PROVISIONAL for a in known)  # nothing cuts on it without a look
-    was = engine.router.wood.moved if not knocked else tuple(np.subtract(engine.router.wood.moved, (0.9, -0.7)))
     engine.jog(x=mark[0] + s["off"][0] - 1200.0, y=mark[1] + s["off"][1] - 700.0)
-    off = engine.sight(mark[0] + s["off"][0] - was[0], mark[1] + s["off"][1] - was[1], 0.0)
+    off = engine.sight(*mark, 0.0)
     if max(abs(v) for v in off) > 0.3:
         return "unknown"
     journal = journal.add(AT, "witness", "front", x=off[0], y=off[1])
@@ -274,3 +275,44 @@ def _recovered(engine: Engine, journal: Journal, s: dict[str, Any], mark: tuple[
         else:
             return "unknown"
     return "found"
+
+
+def of_a_budget(seed: int) -> dict[str, tuple[float, float]]:
+    """A random setup zeroed in a shop where nothing is quite as planned: how far the cut that is farthest from the zero is off, across and
+    upright, as a share of what Zero says it is good to, and of what it says at worst."""
+    chance = random.Random(seed)
+    s = a_setup(chance)
+    s["noisy"], s["off"], s["shop"] = False, (0.0, 0.0), seed
+    zero = s["setup"].zero.model_copy(update={"eye": chance.choice((0.1, 0.2, 0.4))})
+    s["setup"] = s["setup"].model_copy(update={"zero": zero})
+    (long, wide), setup = s["size"], s["setup"]
+    engine = the_machine({**s, "seed": seed})
+    engine.home()
+    lies = Lying() if chance.random() < 0.5 else Lying(0.1, 0.1, 0.02, "against F1")
+    engine.router.hear({"do": "lay", "dx": 0.0, "dy": 0.0, "off": [lies.x, lies.y, lies.degrees]})
+    engine.router.said.clear()
+    engine.fit(s["pin"] + (0.0 if zero.xy_way == "cutter" else 1.0), s["length"])
+    engine.fit(s["pin"], s["length"])
+    found = zeroed(engine, s)
+    fx = {"left": 0.0, "right": 1.0}.get(zero.xy.split()[-1], 0.5)
+    fy = {"front": 0.0, "back": 1.0}.get(zero.xy.split()[0], 0.5)
+    far = np.array([chance.choice((0.05, 0.95)), chance.choice((0.05, 0.95))])
+    wood, size = engine.router.wood, np.array([long, wide])
+    really = wood.outline.max(axis=0) - wood.outline.min(axis=0)  # it is not quite the size that it was said to be
+    origin = wood.outline.min(axis=0)
+    ways = (far - (fx, fy)) * size
+    feature = origin + np.array([fx, fy]) * (really if zero.xy_way != "pointer" else size)
+    feature = feature if zero.xy_way != "pointer" else np.array([setup.x, setup.y]) + np.array([fx, fy]) * size
+    (truly,) = wood.truly((feature + ways)[None])
+    cut = np.array([found[0].machine + 1200.0, found[1].machine + 700.0]) + ways + engine.router.slip[:2]
+    reach = Reach(abs(ways[0]), abs(ways[1]), askew(setup, lies.degrees, max(s["size"])), (1200.0, 700.0), False)
+    told = budget(zero, reach)
+    axis = 1 if reach.x > reach.y else 0
+    off = abs(float(cut[axis] - truly[axis]))
+    height = s["thick"] + float(engine.router.bed(*truly))
+    tip = found[2].machine + 175.0 - s["length"] - engine.router.longer + engine.router.slip[2]
+    deep = abs(tip - height)
+    return {
+        "across": (off / told.cut.good.result, off / told.cut.worst.result),
+        "upright": (deep / told.deep.good.result, deep / told.deep.worst.result),
+    }

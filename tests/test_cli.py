@@ -99,7 +99,7 @@ def test_what_can_t_be_used_is_exit_2_and_a_sentence(words, tmp_path, capsys, mo
 
 
 def test_a_run_is_logged_and_listed(capsys, tmp_path):
-    code, said, err = run(capsys, "run", QUAY, "--json")
+    code, said, err = run(capsys, "run", QUAY, "--json", "--exact")  # the clock is held against the plan's
     result = json.loads(said)
     assert code == 0 and result["outcome"] == "done" and [r["state"] for r in result["runs"]] == ["done", "done"]
     code, said, _ = run(capsys, "log", "--json")
@@ -194,13 +194,14 @@ def test_the_ledger_says_the_next_move_and_asks_about_a_double(tmp_path, capsys)
     assert run(capsys, "ledger", job, "--touch", "roof=-1")[0] == 2
 
 
-def test_a_seed_for_a_machine_that_is_not_started_here_is_refused():
-    from gatepost import running
-    from gatepost.core.errors import OperatorError
+@pytest.mark.parametrize("which", [("--seed", "4"), ("--exact",)])
+def test_a_shop_for_a_machine_that_is_not_started_here_is_refused(which, capsys):
+    code, said, err = run(capsys, "run", QUAY, "--machine", "127.0.0.1:1", *which)
+    assert code == 1 and said == "" and "Leave out --machine" in err
 
-    said = []
-    with pytest.raises(OperatorError, match="Leave out --machine"):
-        running.run_job(
-            EXAMPLES / "quay-plate.gatepost", "127.0.0.1:1", "max", True, False, said.append, said.append, seed=4
-        )
-    assert not said
+
+def test_a_run_is_in_a_shop_of_its_own_each_time_and_the_log_says_which(capsys):
+    milepost = str(EXAMPLES / "sixteen-mileposts.gatepost")
+    assert run(capsys, "run", milepost)[0] == run(capsys, "run", milepost, "--seed", "9")[0] == 0
+    kinds = [r["kind"] for r in json.loads(run(capsys, "log", "--json")[1])]
+    assert kinds[0] == "simulated, seed 9" and kinds[1].startswith("simulated, seed ") and kinds[0] != kinds[1]

@@ -36,7 +36,8 @@ EXAMPLES = {
 MINUS_PLACE = re.compile(r"-[\d.]+,-?[\d.]+")
 
 
-SHOP = "of a shop whose bits, boards and touches are a little otherwise than planned; without it all is exact"
+SHOP = "of a shop whose bits, boards and touches are a little otherwise than planned; else another each time"
+EXACT = "all is exactly as planned, as in no shop"
 
 
 def say(words: str) -> None:
@@ -158,14 +159,14 @@ def parser() -> argparse.ArgumentParser:
     )
     machine.add_argument("--speed", default="1", type=take.speed, help="times faster, or max")
     machine.add_argument("--fault", nargs="*", default=[])
-    machine.add_argument("--seed", type=take.whole(0, 10**9), help=SHOP)
+    _shop(machine)
     run = add("run", "run a job on a machine (0 done, 1 refused, 2 unusable, 3 ended early)")
     run.add_argument("job", type=Path)
     run.add_argument("--machine", type=take.address, help="HOST:PORT, or the path of a terminal")
     run.add_argument("--speed", default="max", type=take.speed, help="times faster, or max")
     run.add_argument("--yes", action="store_true", help="answer open questions, on a simulated machine only")
     run.add_argument("--json", action="store_true")
-    run.add_argument("--seed", type=take.whole(0, 10**9), help=SHOP)
+    _shop(run)
     resume = add("resume", "go on with a run that ended early (exit codes as run)")
     resume.add_argument("job", type=Path)
     resume.add_argument(
@@ -332,6 +333,22 @@ def _simulate(asked: argparse.Namespace) -> int:
     return 0
 
 
+def _shop(parser: argparse.ArgumentParser) -> None:
+    """Which shop a simulated machine stands in."""
+    which = parser.add_mutually_exclusive_group()
+    which.add_argument("--seed", type=take.whole(0, 10**9), help=SHOP)
+    which.add_argument("--exact", action="store_true", help=EXACT)
+
+
+def _seed(asked: argparse.Namespace) -> int | None:
+    """Of that shop; nothing where all is exact."""
+    from gatepost.machine.seeds import new_seed
+
+    if asked.exact:
+        return None
+    return asked.seed if asked.seed is not None else new_seed()
+
+
 def _machine(asked: argparse.Namespace) -> int:
     import shutil
 
@@ -339,7 +356,8 @@ def _machine(asked: argparse.Namespace) -> int:
     from gatepost.machine.standins import server
 
     words = ["--listen", asked.listen, "--speed", asked.speed]
-    words += ["--seed", str(asked.seed)] if asked.seed is not None else []
+    seed = _seed(asked)
+    words += ["--seed", str(seed)] if seed is not None else []
     unknown = [f for f in asked.fault if f not in server.FAULTS]
     if unknown:
         raise OperatorError(f"There is no fault “{unknown[0]}”; known are {', '.join(server.FAULTS)}.")
@@ -362,7 +380,15 @@ def _machine(asked: argparse.Namespace) -> int:
 def _run(asked: argparse.Namespace) -> int:
     from gatepost import running
 
-    return running.run_job(asked.job, asked.machine, asked.speed, asked.yes, asked.json, say, show, seed=asked.seed)
+    if asked.machine is None:
+        seed = _seed(asked)
+    elif asked.exact or asked.seed is not None:
+        raise OperatorError(
+            "A seed is of a shop that is simulated here. Leave out --machine, or give it to that machine."
+        )
+    else:
+        seed = None
+    return running.run_job(asked.job, asked.machine, asked.speed, asked.yes, asked.json, say, show, seed=seed)
 
 
 def _resume(asked: argparse.Namespace) -> int:
@@ -379,7 +405,9 @@ def _demo(asked: argparse.Namespace) -> int:
         from gatepost.desk.shell.app import open_window
 
         return open_window(running.demo_copy(), None)
-    return running.headless_demo(asked.out, say)
+    from gatepost.machine.seeds import new_seed
+
+    return running.headless_demo(asked.out, say, new_seed())
 
 
 def _log(asked: argparse.Namespace) -> int:

@@ -23,13 +23,13 @@ from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan, Resumed
 from gatepost.core.run.steps import Step
 from gatepost.core.units import spell
-from gatepost.core.wood.field import HeightField
 from gatepost.logbook.notebook import notebook
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook, Run
 from gatepost.machine import launch
 from gatepost.machine.conduct import StepRunner, now
 from gatepost.machine.keeping import RunRecorder
+from gatepost.machine.launch import LeftLying
 from gatepost.machine.resume import go_on, taken_up
 from gatepost.machine.session import Session, address
 
@@ -81,12 +81,8 @@ def run_job(
     kinds: Kinds = SHIPPED,
     seed: int | None = None,
 ) -> int:
-    """Run a job; 0 done, 1 refused, 3 ended early. seed: of a simulated machine's shop, where that is to be a little otherwise than
-    planned."""
-    if seed is not None and machine is not None:
-        raise OperatorError(
-            "A seed is of a shop that is simulated here. Leave out --machine, or give the seed to that machine."
-        )
+    """Run a job; 0 done, 1 refused, 3 ended early. seed: of a simulated machine's shop, which is a little otherwise than
+    planned; without one all is exact."""
     document = load(path, kinds.figures)
     reckoned = plan(document.job, document.journal, kinds=kinds)
     if reckoned.stops:
@@ -160,7 +156,7 @@ def _run_on(
 
 def _with_machine(
     p: _Places, document: Document, reckoned: Plan, laid: tuple[float, float], work: Callable[[RunRecorder], str],
-    lying: tuple[PlannedSetup, HeightField] | None = None,
+    lying: LeftLying | None = None,
 ) -> int:  # fmt: skip
     """Book, machine and session opened and closed in order round some work."""
     book = opened_book(p.say)
@@ -169,11 +165,12 @@ def _with_machine(
     begun = book.newest() if book is not None else 0
     outcome = "failed"
     try:
-        simulated = launch.start(reckoned, p.speed, lying=lying, seed=p.seed) if p.machine is None else None
+        seed = p.seed if lying is None else None  # wood as it was left lies where it was left
+        simulated = launch.start(reckoned, p.speed, lying=lying, seed=seed) if p.machine is None else None
         host, port = (simulated.host, simulated.port) if simulated else address(p.machine or "")
         session = Session(host, port)
         conductor = StepRunner(session, reckoned, document.journal, laid)
-        kind = "simulated" if p.seed is None else f"simulated, seed {p.seed}"
+        kind = "simulated" if seed is None else f"simulated, seed {seed}"
         keeper = RunRecorder(book, conductor, kind, str(p.path), notebook(data_folder()), p.say)
         outcome = work(keeper)
     except OperatorError as error:
@@ -239,7 +236,7 @@ def resume_job(
         return _go_on(keeper, taken, run, say)
 
     places = _Places(path, machine, speed, as_json, say, show)
-    lying = (setup, taken.wood)
+    lying = LeftLying(setup, taken.wood, run.zeros, taken.program.tool)
     return _with_machine(places, document, taken.plan, setup.corner, work, lying)
 
 
@@ -287,7 +284,7 @@ def _bar(title: str) -> Callable[[int, int], None] | None:
     return draw
 
 
-def headless_demo(out: Path, say: Say) -> int:
+def headless_demo(out: Path, say: Say, seed: int | None = None) -> int:
     """The whole demo without a display: mend, plan, sweep, run, log; says where the results are."""
     from gatepost.outputs import write_all
 
@@ -309,6 +306,6 @@ def headless_demo(out: Path, say: Say) -> int:
     save(replace(document, job=job), path)
     write_all(reckoned, out)
     say("Programs written, read back and swept; run sheet and pictures written. Running on the simulated machine.")
-    code = run_job(path, None, "max", True, False, say, print)
+    code = run_job(path, None, "max", True, False, say, print, seed=seed)
     say(f"Results are in {out.resolve()}" + (", and the runs are in the logbook." if code == 0 else "."))
     return code

@@ -408,6 +408,7 @@ HOLD = [
     _row("hold.cupped-span", CARE, "plate", [*thin(4.0), ("set holding", {"pull": 1.0}), under(0.5)], *thin(4.0), ("set holding", {"pull": 1.4}), under(0.5)),
 ]  # fmt: skip
 
+BESIDE = 0.225 + math.dist((60, 40), (15, 14)) * math.tan(math.radians(0.3))  # the eye, half a step, and a board laid by hand
 ZERO = [
     _row("zero.way", STOP, "plate", zero(xy="front left", xy_way="corner plate"), zero(xy_way="corner plate")),
     _row("zero.way", STOP, "plate", zero(xy="mark", x=10, y=10), zero(xy="mark", x=10, y=10, xy_way="pin")),
@@ -419,8 +420,9 @@ ZERO = [
     _row("zero.mark-covered", STOP, "strapped", zero(xy="mark", x=40, y=10), zero(xy="mark", x=15, y=10)),
     _row("zero.no-edge", STOP, "plate", [blank(shape="round"), zero(xy="front left")], blank(shape="round"), zero(xy="front left", xy_way="pin")),
     _row("zero.cut-away", NOTE, "plate", zero(xy="front left"), zero(xy="centre")),
-    _row("zero.budget", CARE, "plate", zero(eye=1.9), zero(eye=2.1)),
-    _row("zero.budget-z", CARE, "plate", [("scale lettering", {"factor": 0.15}), zero(gauge="plate")], ("scale lettering", {"factor": 0.15}), zero(gauge="paper")),
+    _row("zero.budget", CARE, "plate", zero(eye=1.7), zero(eye=1.8)),
+    _row("zero.askew", CARE, "strapped", ("set holding", {"clearance": BESIDE + 0.001}), ("set holding", {"clearance": BESIDE - 0.001})),
+    _row("zero.budget-z", CARE, "plate", [("scale lettering", {"factor": 0.16}), zero(gauge="plate")], ("scale lettering", {"factor": 0.16}), zero(gauge="paper")),
     _row("zero.gauge-unchecked", NOTE, "plate", [zero(gauge_name="Touch plate", gauge_checked="2025-11-02"), LOOKED], zero(gauge_name="Touch plate", gauge_checked="2025-10-02"), LOOKED),
     _row("zero.gauge-unchecked", NOTE, "plate", LOOKED, zero(gauge_name="Touch plate"), LOOKED),
     _row("zero.in-reach", OK, "plate", zero(touch_x=121, touch_y=14), zero(touch_x=119, touch_y=14)),

@@ -109,18 +109,38 @@ def test_worked_sums_of_z():
     assert ways.agree([0.0, 0.05]) and not ways.agree([0.0, 0.0501])
 
 
-BUDGETS = [  # zero, jog, ± of the size, ± of the trace: across, upright
-    ({"xy": "front left"}, 0.05, 0.5, 0.0, math.hypot(0.025, 0.2), math.hypot(0.025, 0.02)),
-    ({"xy": "centre"}, 0.05, 0.5, 0.0, math.sqrt(0.025**2 + 0.2**2 + 0.25**2), math.hypot(0.025, 0.02)),
-    ({"xy": "centre", "xy_way": "pin", "gauge": "paper"}, 0.1, 0.5, 0.0, math.sqrt(0.05**2 + 0.03**2 + 0.25**2), math.hypot(0.05, 0.03)),
-    ({"xy": "outline middle", "eye": 0.4, "gauge": "corner plate"}, 0.0, 0.0, 1.2, math.hypot(0.4, 1.2), 0.03),
+REACH = ways.Reach(300.0, 80.0, 0.3, (1200.0, 700.0))
+BUDGETS = [  # zero, reach: bounds across at the zero, more at the farthest cut, upright at the zero, more at the farthest cut
+    ({"xy": "front left"}, REACH, (0.025, 0.2), (300 * math.tan(math.radians(0.3)), 0.025), (0.02, 0.01, 0.025), (0.2 * (0.25 + 80 / 700),)),
+    ({"xy": "front left", "xy_way": "cutter"}, REACH, (0.025, 0.01, 0.025), (1.570811, 0.025), (0.02, 0.01, 0.025), (0.0728571,)),
+    ({"xy": "centre", "xy_way": "pin", "gauge": "paper"}, ways.Reach(0.0, 2400.0, 0.1, (1200.0, 700.0), False, 0.0, 0.1),
+     (0.05, 0.01), (4.188794,), (0.03, 0.01, 0.05), (0.2,)),
+    ({"xy": "outline middle", "eye": 0.4}, ways.Reach(0.0, 0.0, 0.3, (1200.0, 700.0), False, 1.2, 0.0), (0.4, 1.2), (), (0.02, 0.01), ()),
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("zero", "jog", "size", "traced", "across", "upright"), BUDGETS)
-def test_a_budget_is_the_root_of_the_sum_of_squares(zero, jog, size, traced, across, upright):
-    told = ways.budget(Zero(**zero), jog, size, traced)
-    assert told.across.result == pytest.approx(across) and told.upright.result == pytest.approx(upright)
+@pytest.mark.parametrize(("zero", "reach", "at", "more", "up", "falls"), BUDGETS)
+def test_bounds_add_at_worst_and_as_even_shares_where_95_of_100_count(zero, reach, at, more, up, falls):
+    told = ways.budget(Zero(**zero), reach)
+    for bounded, shares in ((told.across, at), (told.cut, at + more), (told.upright, up), (told.deep, up + falls)):
+        worst = sum(shares)
+        assert bounded.worst.result == pytest.approx(worst, abs=1e-5)
+        assert bounded.good.result == pytest.approx(
+            min(worst, 1.96 * math.sqrt(sum(b * b for b in shares) / 3)), abs=1e-5
+        )
+
+
+def test_a_board_laid_square_is_as_square_as_its_touches_or_looks_and_a_push_make_it():
+    def turned(**more):
+        skew = more.pop("skew", 0.0)
+        return math.tan(math.radians(ways.askew(setup(**more).model_copy(update={"skew": skew}), 0.3, 500.0))) * 400.0
+
+    assert turned() == pytest.approx(math.tan(math.radians(0.3)) * 400.0)
+    assert turned(square="edge") == pytest.approx(0.1 + 2 * 0.035) and turned(square="line", eye=0.25) == pytest.approx(
+        0.1 + 0.5
+    )
+    assert turned(skew=1.2) == pytest.approx(2 * 0.035)
+    assert ways.askew(setup(square="line"), 0.01, 500.0) == 0.01  # a fence had it squarer already
 
 
 @pytest.mark.parametrize(

@@ -246,7 +246,33 @@ def test_a_board_that_is_not_taken_up_stays_where_it_lies():
     for more in ({}, {"still": True}, {}):
         router.hear({"do": "lay", "dx": 0.0, "dy": 0.0, "standing": [], **more})
         assert router.said.pop()["say"] == "laid"
-        places.append((router.wood.x0, router.wood.y0))
-        assert router.wood.moved == pytest.approx((router.wood.x0 - 300.0, router.wood.y0 - 200.0))
-    assert places[0] == places[1] != places[2] and places[0] != (300.0, 200.0)
-    assert all(abs(x - 300.0) <= 1.5 and abs(y - 200.0) <= 1.5 for x, y in places)
+        places.append(router.wood.sides)
+        assert router.wood.asked(router.wood.sides) == pytest.approx(router.wood.outline)
+    assert (places[0] == places[1]).all() and not (places[0] == places[2]).all()
+    asked = router.wood.outline.mean(axis=0)
+    for sides in places:  # about its middle it lies no farther off than a hand lays it, nor more askew
+        assert 0.0 < np.abs(sides.mean(axis=0) - asked).max() <= 1.5
+        along = sides[1] - sides[0]
+        assert 0.0 < abs(np.degrees(np.arctan2(along[1], along[0]))) <= 0.3
+
+
+def test_a_board_pushed_about_a_place_turns_about_it_and_what_holds_it_goes_with_it():
+    router = Router(wood=BedWood(np.full((40, 60), 10.0, np.float32), 300.0, 200.0, 1.0), world=World(5))
+    clamp = {
+        "name": "C1",
+        "part": "body",
+        "z0": 0,
+        "z1": 20,
+        "outline": [[290, 190], [299, 190], [299, 199], [290, 199]],
+    }
+    router.hear({"do": "lay", "dx": 10.0, "dy": 0.0, "standing": [clamp], "turned": [2.0, 310.0, 210.0]})
+    before, stood = router.wood.sides, router.standing[0].corners
+    router.hear({"do": "push", "x": 320.0, "y": 205.0, "degrees": 1.5})
+    c, s = np.cos(np.radians(1.5)), np.sin(np.radians(1.5))
+    turn, at = np.array([[c, -s], [s, c]]), np.array([320.0, 205.0])
+    for was, now in ((before, router.wood.sides), (stood, router.standing[0].corners)):
+        assert now == pytest.approx((was - at) @ turn.T + at)
+    along = before[1] - before[0]
+    assert np.degrees(np.arctan2(along[1], along[0])) == pytest.approx(2.0, abs=0.31)
+    inner = router.wood.sides.mean(axis=0)
+    assert router.wood.under(*inner) == router.wood.z.max() and router.wood.under(200.0, 100.0) == 0.0

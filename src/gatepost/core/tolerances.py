@@ -16,6 +16,17 @@ CUTOUT_ALLOWANCE = 0.3  # left by roughing for the last full-depth pass
 PAINT_DEPTH = 0.8  # a groove shallower than this after sanding holds no paint
 TAB_SHEAR = 1.5  # N/mm², grain running short across the tab
 TAB_FACTOR = 2.0
+LAID_OFF, LAID_SKEW = 1.5, 0.3  # mm, and degrees, by which a board laid by hand to a mark may lie otherwise
+AT_A_STOP = 0.1  # mm by which one against a fence may: chips, a bruised edge
+PUSHED = 0.1  # mm within which the far end of a board is pushed square
+CONTACT, PLATE_OFF, PAPER_OFF, BIT_OFF, BED_OFF = (
+    0.01,
+    0.02,
+    0.03,
+    0.05,
+    0.1,
+)  # mm: of a touch, a plate, a paper, a bit's diameter; the bed's corners
+VEE_OFF = 0.5  # degrees of a V's whole angle
 RESERVE = 2.0  # mm that moves keep from both ends of the travel: a bit, a plate and a board measure a little otherwise than planned
 SAFE_TRAVEL = 8.0  # travel height above the highest wood
 ODD_FACTOR = 3.5  # modified z-score past which a reading is asked about (Iglewicz and Hoaglin, 1993)

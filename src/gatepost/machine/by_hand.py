@@ -9,9 +9,11 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.steps import Step, ticked
+from gatepost.core.tolerances import PUSHED
+from gatepost.core.units import mm
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import trust
-from gatepost.core.zero.ways import edge_touches, z_zero
+from gatepost.core.zero.ways import SQUARED_IN, edge_touches, skew, z_zero
 from gatepost.machine.conduct import SIZE_OFF, SLIPPED, WITNESS, known_axes, who
 from gatepost.machine.keeping import Rows, row_of, scar_the_bed
 from gatepost.machine.touching import FoundZero, found_from, pin_of, size_off
@@ -60,6 +62,8 @@ def tick(
         journal = journal.add(at, "rocked", name, answer="still")
     elif step.kind == "home":
         journal = journal.add(at, "homed", name)
+    elif step.kind == "square":
+        journal = _squared(setup, journal, typed, at)
     elif step.kind == "warm":
         journal = journal.add(at, "warmed", name)
     elif step.kind == "zero xy":
@@ -106,6 +110,23 @@ def tick(
     elif step.kind == "run":
         journal = _ran(plan, setup, step, journal, typed[0], at, rows, path)
     return ticked(journal, at, step)
+
+
+def _squared(setup: PlannedSetup, journal: Journal, typed: tuple[float, ...], at: str) -> Journal:
+    """Two places of an edge, or of a line, as read: where they differ the board is to be pushed."""
+    long = setup.blank.across[0] >= setup.blank.across[1]
+    apart = (1.0 - 2.0 * SQUARED_IN) * max(setup.blank.across)
+    first, second = typed
+    told = skew("y" if long else "x", first, second, apart, apart)
+    push = told.push.result
+    journal = journal.add(at, "squared", setup.name, push=push, degrees=told.degrees.result)
+    if push > PUSHED:
+        raise CheckFailed(
+            f"The board lies {mm(push)} askew over {mm(apart)}: loosen what holds it, push its {'right' if long else 'back'} end {told.way} by "
+            "that, hold it again, and touch both places once more.",
+            journal,
+        )
+    return journal
 
 
 def _across(plan: Plan, setup: PlannedSetup, tool: int | None, typed: tuple[float, ...]) -> list[FoundZero]:

@@ -16,16 +16,23 @@ from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.steps import Step, ticked
 from gatepost.core.surface.second import measured_corners
+from gatepost.core.tolerances import PUSHED
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust
-from gatepost.core.zero.ways import edge_touches
-from gatepost.machine.launch import standing_words
+from gatepost.core.zero.ways import Skew, askew, edge_touches, line_places, skew, square_touches
+from gatepost.machine.launch import standing_words, tool_words
 from gatepost.machine.link import State
 from gatepost.machine.session import Limits, Session
-from gatepost.machine.touching import FoundZero, by_edges, by_eye, pin_of, size_off, upright
+from gatepost.machine.touching import FoundZero, by_edges, by_eye, pin_of, size_off, skewed, upright
 
-HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = 0.1, 0.3, 0.1, 0.3  # mm past which it is told
-JOG = 10.0  # mm of a short jog
+HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = (
+    0.1,
+    0.3,
+    0.1,
+    1.2,
+)  # mm past which it is told; a board is as long as a tape says it is
+SQUARES = 4  # times that a board is pushed square
+JOG, PLAY = 10.0, 0.15  # mm of a short jog, and by which it may come back otherwise
 OFF_PLAN = 0.1  # mm by which a measured board may differ from the one that was planned on
 Progress = Callable[[int, int], None]
 
@@ -63,20 +70,6 @@ def known_axes(journal: Journal, setup: PlannedSetup) -> Axes:
     return axes
 
 
-def tool_words(tool: Tool) -> dict[str, object]:
-    """A tool, as the link tells it."""
-    return {
-        "number": tool.number,
-        "kind": tool.kind,
-        "diameter": tool.diameter,
-        "angle": tool.angle,
-        "tip": tool.tip,
-        "length": tool.length,
-        "shank": tool.shank,
-        "edge": tool.cutting_length,
-    }
-
-
 @dataclass
 class StepRunner:
     """Carries out steps of one plan. journal grows as they are done; laid: where the wood lies on the simulated bed."""
@@ -96,7 +89,7 @@ class StepRunner:
         """Do one step and write it into the journal; gives ``done`` or ``stopped``. Raises OperatorError."""
         act = {
             "tick": self._tick, "fit": self._fit, "home": self._home, "warm": self._warm, "zero xy": self._zero_xy, "zero z": self._zero_z, "measure": self._measure, "jog": self._jog,
-            "sensor": self._sensor, "again": self._again, "witness": self._witness, "look": self._look,
+            "sensor": self._sensor, "again": self._again, "witness": self._witness, "look": self._look, "square": self._square,
         }.get(step.kind)  # fmt: skip
         if act is not None:
             act(setup, step)
@@ -146,7 +139,10 @@ class StepRunner:
                 and setup.name != self.plan.setups[0].name
                 and not self.plan.kinds.registers[comes.kind].moved
             )
-            self.session.lay(dx, dy, standing_words(setup.solids), still)
+            as_laid, turned_by = setup.lying, setup.setup.skew
+            degrees = askew(setup.setup, as_laid.degrees, max(setup.blank.across)) if turned_by else as_laid.degrees
+            off, turned = (as_laid.x, as_laid.y, degrees), (turned_by, *setup.placed.mark)
+            self.session.lay(dx, dy, standing_words(setup.solids), still, off, turned)
             self.laid = setup.corner
 
     def _fit(self, setup: PlannedSetup, step: Step) -> None:
@@ -168,15 +164,26 @@ class StepRunner:
             )
 
     def _jog(self, setup: PlannedSetup, step: Step) -> None:
-        """A short jog each way, and back: does each axis move, and the way it should?"""
+        """A short jog each way, and back: does each axis move the way it should, and come back to where it was from both sides?"""
         tool = self._current_tool(setup)
-        work = setup.placed.mark
+        work, m = setup.placed.mark, self.plan.job.machine
         x, y, _ = self._wanted(setup, tool, *work, 0.0)
+        x, y = min(0.0, max(x, -m.travel_x)), min(0.0, max(y, -m.travel_y))
         self.session.jog(x=x, y=y, z=0.0)
-        for axis, at, way in (("x", x, 1.0), ("y", y, 1.0), ("z", 0.0, -1.0)):
-            to = at + way * JOG if at + way * JOG <= 0.0 else at - JOG
-            self.session.jog(**{axis: to})
-            self.session.jog(**{axis: at})
+        for axis, at in (("x", x), ("y", y)):
+            seen = []
+            for way in (-1.0, 1.0):
+                to = min(0.0, max(at + way * JOG, -(m.travel_x if axis == "x" else m.travel_y)))
+                self.session.jog(**{axis: to})
+                self.session.jog(**{axis: at})
+                seen.append(self.session.sight(*work, 0.0)["xy".index(axis)])
+            if abs(seen[1] - seen[0]) > PLAY:
+                raise OperatorError(
+                    f"Coming from the left and from the right, or from the front and the back, {axis.upper()} stands {abs(seen[1] - seen[0]):.2f} mm apart "
+                    "over the same place: the axis has play. Mend it before anything is cut."
+                )
+        self.session.jog(z=-JOG)
+        self.session.jog(z=0.0)
         self.journal = self.journal.add(
             now(), "remark", setup.name, words="a short jog each way: every axis moved as it should"
         )
@@ -258,7 +265,7 @@ class StepRunner:
         work = setup.placed.mark
         if zero.xy_way == "pointer":
             x, y, _ = self._wanted(setup, tool, *work, 0.0)
-            found = by_eye(self.session, (x, y), work, 0.0)
+            found = by_eye(self.session, (x, y), work, zero.eye)
         else:
             corner = (setup.corner[0] - m.travel_x, setup.corner[1] - m.travel_y)
             face = self._wanted(setup, tool, 0.0, 0.0, float(setup.start.z.max()))[2]
@@ -275,6 +282,47 @@ class StepRunner:
         self.session.zero(**{f.axis: f.machine for f in found})
         for f in found:
             self._write_touch(setup, tool, f, {"way": zero.xy_way})
+
+    def _square(self, setup: PlannedSetup, step: Step) -> None:
+        """The board laid square: touched, or looked at, at two places, and pushed until both agree."""
+        tool = self._current_tool(setup)
+        for _ in range(SQUARES):
+            told = self._askew(setup, tool)
+            self.journal = self.journal.add(
+                now(), "squared", setup.name, push=round(told.push.result, 4), degrees=round(told.degrees.result, 4)
+            )
+            if told.push.result <= PUSHED:
+                return
+            mark = setup.placed.mark
+            self.session.jog(z=0.0)
+            self.session.push(*mark, -told.degrees.result)
+        raise OperatorError(
+            f"The board still lies {told.push.result:.2f} mm askew over its length after {SQUARES} pushes. Look at what it lies on, then "
+            f"push its far end {told.way}."
+        )
+
+    def _askew(self, setup: PlannedSetup, tool: Tool) -> Skew:
+        m, zero = self.plan.job.machine, setup.setup.zero
+        if zero.square == "line":
+            places = line_places(setup.blank)
+            beds = [setup.placed.to_bed.xy(*p) for p in places]
+            offs = []
+            for bed in beds:
+                x, y, _ = self._wanted(setup, tool, *bed, 0.0)
+                self.session.jog(x=x, y=y, z=0.0)
+                offs.append(self.session.sight(*bed, zero.eye))
+            i = 1 if beds[1][0] - beds[0][0] >= beds[1][1] - beds[0][1] else 0
+            apart = beds[1][1 - i] - beds[0][1 - i]
+            return skew("xy"[i], offs[0][i], offs[1][i], apart, apart)  # type: ignore[arg-type]
+        corner = (setup.corner[0] - m.travel_x, setup.corner[1] - m.travel_y)
+        face = self._wanted(setup, tool, 0.0, 0.0, float(setup.start.z.max()))[2]
+        pin = pin_of(setup.setup, tool)
+        self.session.fit({**tool_words(tool), "diameter": pin})
+        try:
+            edges = square_touches(setup.setup, setup.blank.across, corner, face, pin)
+            return skewed(self.session, edges, (m.travel_x, m.travel_y))[0]
+        finally:
+            self.session.fit(tool_words(tool))
 
     def _write_touch(self, setup: PlannedSetup, tool: Tool, f: FoundZero, more: dict[str, float | str]) -> None:
         self.journal = self.journal.add(

@@ -14,7 +14,7 @@ import subprocess
 import sys
 import tempfile
 import time
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import numpy as np
@@ -26,6 +26,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.blank import TopHeight
 from gatepost.core.job.machine import Machine
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.wood.field import HeightField
@@ -86,6 +87,20 @@ def profile_of(machine: Machine) -> dict[str, object]:
     }  # fmt: skip
 
 
+def tool_words(tool: Tool) -> dict[str, object]:
+    """A tool, as the link tells it."""
+    return {
+        "number": tool.number,
+        "kind": tool.kind,
+        "diameter": tool.diameter,
+        "angle": tool.angle,
+        "tip": tool.tip,
+        "length": tool.length,
+        "shank": tool.shank,
+        "edge": tool.cutting_length,
+    }
+
+
 def standing_words(solids: tuple[Solid, ...]) -> list[dict[str, object]]:
     """What stands on the bed, as the link tells it."""
     return [
@@ -97,13 +112,22 @@ def standing_words(solids: tuple[Solid, ...]) -> list[dict[str, object]]:
     ]  # fmt: skip
 
 
-def write_wood(field: HeightField, path: Path, x: float, y: float, outline: Polygon | None = None) -> None:
+MEASURED, LABELLED = 0.05, 0.3  # mm by which a board may be thicker or thinner than a caliper said, or its label
+
+
+def write_wood(
+    heights: HeightField, path: Path, x: float, y: float, outline: Polygon | None = None, sure: float | None = None,
+    turned: tuple[float, float, float] | None = None,
+) -> None:  # fmt: skip
     """Heights for the simulated machine: float32, NaN off the wood, bed coordinates. x, y: of the blank on the bed;
-    outline: of the blank, in its own coordinates, for its sides."""
-    _write(path, _npy(np.where(field.wood, field.z, np.nan).astype(np.float32)))
-    frame: dict[str, object] = {"x0": field.x0 + x, "y0": field.y0 + y, "cell": field.cell}
+    outline: of the blank, in its own coordinates, for its sides; sure: how well its thickness is known; turned: degrees by which it
+    lies turned, and about which place."""
+    _write(path, _npy(np.where(heights.wood, heights.z, np.nan).astype(np.float32)))
+    frame: dict[str, object] = {"x0": heights.x0 + x, "y0": heights.y0 + y, "cell": heights.cell}
     if outline is not None:
         frame["outline"] = [[float(px) + x, float(py) + y] for px, py in list(outline.exterior.coords)[:-1]]
+    frame |= {"thickness_good_to": sure} if sure is not None else {}
+    frame |= {"turned": [*turned]} if turned is not None else {}
     _write(path.with_suffix(".json"), json.dumps(frame).encode())
 
 
@@ -161,24 +185,50 @@ def underside(plan: Plan) -> np.ndarray | None:
     return np.asarray(np.maximum(top.over(x, y) - 1.0, 0.0), np.float32)
 
 
-def prepare(plan: Plan, folder: Path, lying: tuple[PlannedSetup, HeightField] | None = None) -> None:
+@dataclass(frozen=True)
+class LeftLying:
+    """The wood of a run that ended early, on a machine that is started anew. zeros: machine coordinates found in that run; tool: in
+    the collet."""
+
+    setup: PlannedSetup
+    wood: HeightField
+    zeros: dict[str, float] = field(default_factory=dict)
+    tool: Tool | None = None
+
+    def off(self, plan: Plan) -> tuple[float, float, float]:
+        """By how much board and bit are otherwise than planned, by those zeros."""
+        m, mark = plan.job.machine, self.setup.placed.mark
+        planned = {"x": mark[0] - m.travel_x, "y": mark[1] - m.travel_y}
+        if self.tool is not None:
+            planned["z"] = self.setup.zero_height + self.tool.length - m.nose_at_home
+        x, y, z = (self.zeros[a] - planned[a] if a in self.zeros and a in planned else 0.0 for a in "xyz")
+        return x, y, z
+
+
+def prepare(plan: Plan, folder: Path, lying: LeftLying | None = None) -> None:
     """Write wood and profile for the simulated machine. lying: which setup's place the wood lies in, and how it is
     now; else the board front up at the place of the first setup, untouched."""
-    setup, wood = lying or (plan.setups[0], plan.rough)
+    setup, wood = (lying.setup, lying.wood) if lying is not None else (plan.setups[0], plan.rough)
+    x, y, longer = lying.off(plan) if lying is not None else (0.0, 0.0, 0.0)
     outline = polygon(setup.blank if lying else plan.job.blank)
-    write_wood(wood, folder / "wood.npy", setup.setup.x, setup.setup.y, outline)
+    turned = (setup.setup.skew, *setup.placed.mark) if lying is not None and setup.setup.skew else None
+    sure = MEASURED if plan.thickness.measured else LABELLED
+    write_wood(wood, folder / "wood.npy", setup.setup.x + x, setup.setup.y + y, outline, sure, turned)
     below = underside(plan) if lying is None else None
     if below is not None:
         _write(folder / "wood-under.npy", _npy(below))
-    _write(folder / "profile.json", json.dumps(profile_of(plan.job.machine)).encode())
+    profile = profile_of(plan.job.machine)
+    if lying is not None and lying.tool is not None:
+        profile["collet"] = {"tool": tool_words(lying.tool), "longer": longer}
+    _write(folder / "profile.json", json.dumps(profile).encode())
 
 
 def start(
     plan: Plan, speed: str = "1", faults: list[str] | None = None, folder: Path | None = None,
-    lying: tuple[PlannedSetup, HeightField] | None = None, seed: int | None = None,
+    lying: LeftLying | None = None, seed: int | None = None,
 ) -> Simulated:  # fmt: skip
-    """Start a simulated machine with the plan's wood on its bed. seed: of the shop, where that is to be a little otherwise than
-    planned. Raises OperatorError when it won't start."""
+    """Start a simulated machine with the plan's wood on its bed. seed: of the shop, which is a little otherwise than
+    planned; without one all is exact. Raises OperatorError when it won't start."""
     owned = folder is None
     folder = folder or own_folder()
     try:

@@ -31,7 +31,7 @@ TROUBLES = (
     Trouble("dead plate", "The plate's wire is broken.", "circuit (stays open|never closed)", "proving the circuit by hand"),
     Trouble("shorted plate", "The clip's wire is chafed through.", "circuit is closed", "proving the circuit by hand"),
     Trouble("dirty plate", "There is dust under the plate.", "touches lie", "two touches held against each other"),
-    Trouble("backlash", "The screws of X and Y have play.", "Between its edges", "the blank's size between opposite edges"),
+    Trouble("backlash", "The screws of X and Y have play.", "has play", "a short jog each way"),
     Trouble("missed steps", "X loses steps during a program.", "counting was off|witness mark lies", "homing again, and the witness mark"),
     Trouble("bump", "Somebody leans on the board after it was touched.", "witness mark lies|Touched again", "the witness mark"),
     Trouble("hold in the way", "A clamp was left on the board.", "clamp stands on the board|ran into", "looking over the bed, or the machine's own stop"),

@@ -280,12 +280,24 @@ class Session:
         self._order("mend", what=what)
         self._until("mended", SOON)
 
-    def lay(self, dx: float, dy: float, standing: list[dict[str, Any]] | None = None, still: bool = False) -> None:
-        """Tell a simulated machine that the board was laid elsewhere, and what was set about it. still: it was not taken up."""
+    def lay(
+        self, dx: float, dy: float, standing: list[dict[str, Any]] | None = None, still: bool = False,
+        off: tuple[float, float, float] | None = None, turned: tuple[float, float, float] | None = None,
+    ) -> None:  # fmt: skip
+        """Tell a simulated machine that the board was laid elsewhere, and what was set about it. still: it was not taken up; off: by
+        how much it can lie otherwise, X, Y and degrees, where something stops it; turned: degrees that it is meant to lie turned by,
+        and the place on the bed about which."""
         more: dict[str, Any] = {} if standing is None else {"standing": standing}
         more |= {"still": True} if still else {}
+        more |= {"off": [*off]} if off is not None else {}
+        more |= {"turned": [*turned]} if turned is not None else {}
         self._order("lay", dx=dx, dy=dy, **more)
         self._until("laid", SOON)
+
+    def push(self, x: float, y: float, degrees: float) -> None:
+        """Tell a simulated machine that the board was turned about a place on the bed, and what holds it was set anew."""
+        self._order("push", x=x, y=y, degrees=degrees)
+        self._until("pushed", SOON)
 
     def turn(self, ways: Ways) -> None:
         """Tell a simulated machine that the board was turned. ways: X, Y and Z of the bed then, in the bed's directions before."""

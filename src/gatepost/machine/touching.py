@@ -116,6 +116,14 @@ def upright(
     return FoundZero("z", sum_.result, abs(first - second), sum_, (first, second))
 
 
+def skewed(machine: Touching, edges: Sequence[ways.EdgeTouch], travel: tuple[float, float]) -> tuple[ways.Skew, float]:
+    """How a board lies by two touches of one edge, and how far the touches scatter."""
+    one, two = edges
+    (first, near), (second, far) = (one_edge(machine, e, travel) for e in (one, two))
+    apart = two.along - one.along
+    return ways.skew(one.axis, first, second, apart, apart), max(near, far)
+
+
 def pin_of(setup: Setup, tool: Tool) -> float:
     """Diameter of what touches an edge: of the pin, or of the cutter itself."""
     return tool.diameter if setup.zero.xy_way == "cutter" else setup.zero.pin

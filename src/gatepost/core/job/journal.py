@@ -15,7 +15,7 @@ from gatepost.core.job.base import Model, complaint
 Kind = Literal[
     "homed", "fitted", "warmed", "touched", "ticked", "surfaced", "bumped", "clamped", "shimmed", "turned", "bed skimmed",
     "stalled", "power cut", "witness", "run started", "run ended", "answered", "remark", "corrected",
-    "ledger touched", "ledger zero", "ledger pass", "probed", "measured", "rocked", "sensed",
+    "ledger touched", "ledger zero", "ledger pass", "probed", "measured", "rocked", "sensed", "squared",
 ]  # fmt: skip
 
 
@@ -27,7 +27,7 @@ WANTED: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 NUMBERS = frozenset({
     "machine", "tool", "gauge", "spread", "length", "seq", "depth", "corner1", "corner2", "corner3", "corner4", "plane",
-    "places", "skipped", "contacts", "minutes", "zero", "x", "y", "thickness",
+    "places", "skipped", "contacts", "minutes", "zero", "x", "y", "thickness", "push", "degrees",
 })  # fmt: skip
 WHOLE = frozenset({"tool", "seq"})
 ONE_OF = {"axis": ("x", "y", "z"), "on": ("face", "low spot", "bed")}
@@ -41,7 +41,7 @@ class Entry(Model):
     touched: axis, machine (machine coordinate of the zero), tool, gauge, spread. fitted: tool, length.
     corrected: seq of the entry that it takes back. ledger touched: machine, on (face, low spot, bed), gauge; ledger zero:
     machine; ledger pass: depth below Z0; questioned where it was asked about first. probed: places, contacts, spread.
-    measured: thickness after the second face at a corner. rocked: answer, still or rocks, of the rock test. sensed: tool, machine (contact with
+    measured: thickness after the second face at a corner. rocked: answer, still or rocks, of the rock test. squared: push of the far end, degrees. sensed: tool, machine (contact with
     the fixed sensor), zero (Z0 by that tool). ticked: step; fingerprint of the program that it ran, as in run started.
     """
 

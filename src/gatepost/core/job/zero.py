@@ -18,7 +18,8 @@ class Zero(Model):
     the cutter itself; or a corner plate. touch_x, touch_y: where Z is touched, in blank coordinates. gauge: what stands
     under the tip when it is touched; gauge_edge: walls of a corner plate; gauge_name, gauge_checked: of the shop's register.
     later: whether tools fitted later touch off on the work again, or on the machine's fixed sensor.
-    eye: ± of setting a point over a mark by eye. witness_x, witness_y: a mark that is not cut away, to look at later.
+    square: how the board is laid square before it is touched: not at all, by two touches of its long edge, or by looking at two
+    places of a line ruled along it. eye: ± of setting a point over a mark by eye. witness_x, witness_y: a mark that is not cut away, to look at later.
     """
 
     xy: Literal["front left", "front right", "back left", "back right", "centre", "outline middle", "mark"] = "centre"
@@ -27,6 +28,7 @@ class Zero(Model):
     z: Literal["top", "bed"] = "top"
     xy_way: Literal["pointer", "pin", "cutter", "corner plate"] = "pointer"
     pin: Size = 6.0
+    square: Literal["no", "edge", "line"] = "no"
     touch_x: Place | None = None
     touch_y: Place | None = None
     gauge: Literal["plate", "paper", "corner plate"] = "plate"

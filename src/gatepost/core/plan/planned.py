@@ -15,6 +15,7 @@ from gatepost.core.blank.top import Extremes
 from gatepost.core.frames import Bed, BlankFrame, Board, FaceFrame, Matrix, Work
 from gatepost.core.geometry.art import Art
 from gatepost.core.hold.clearance import Gap
+from gatepost.core.hold.lying import Lying
 from gatepost.core.hold.margins import HoldMargin, Span
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.blank import Blank
@@ -99,7 +100,7 @@ class PlannedSetup:
     """One setup as reckoned. zero_height: Z0 plane above the bed; blank: the board in
     its coordinates as it lies here, turned as it is there; placed: where it lies; before: how it lay until then; pose: from the face that is up, as it is read, to the board; carried: from the blank's own frame to
     the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
-    told of here; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
+    told of here; lying: by how much the board may lie otherwise; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
     the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY."""
 
@@ -126,6 +127,7 @@ class PlannedSetup:
     flattens: bool = False
     carves: bool = False
     on_shims: bool = False
+    lying: Lying = Lying()
     under_map: NDArray[np.float32] | None = None
     pieces: tuple[PieceState, ...] = ()
     margins: tuple[HoldMargin, ...] = ()

@@ -23,7 +23,7 @@ from gatepost.core.plan.drafts import SetupDraft
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.laid import under_map
 from gatepost.core.plan.planned import PlannedSetup, ToolChange
-from gatepost.core.plan.zeros import budget_of, covering, newest_date, spots_of, upright_of
+from gatepost.core.plan.zeros import beside, budget_of, covering, lying_in, newest_date, spots_of, upright_of
 from gatepost.core.program.lines import by_machine
 from gatepost.core.run.steps import ISOLATE, ProgramLoad, Step, TouchOff, steps_of
 from gatepost.core.surface.seat import THINNEST
@@ -60,7 +60,7 @@ def zeroed(
         programs=c.programs, changes=tuple(changes), touches=touches, solids=standing,
         steps=tuple(_steps(c, touches, mark)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
         extremes=k.wood.extremes if k.wood.top.measured else None, top_grid=_top_grid(k, memory), top_map=_top_map(k, memory),
-        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, under_map=_under_map(d, memory),
+        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lying_in(c), under_map=_under_map(d, memory),
     )  # fmt: skip
     return planned, zero_report.report(_zeroed(c, journal, standing, first, mark, axes)), judged
 
@@ -84,13 +84,15 @@ def _zeroed(
     )
     top = float(d.start.z.max())
     on_board = bool(k.wood.outline.intersects(Spot(*d.placed.to_bed.inverse().xy(*first))))
+    lies = lying_in(c)
+    budget = budget_of(c, lies)
     end = c.operations[-1].after if c.operations else d.start
     return zero_report.Zeroed(
         setup, job.machine, mark, first, d.zero_height, expected, misfits, covering(standing, mark, 4.0, top),
         covering(standing, first, 12.0, 0.0 if setup.zero.z == "bed" else top), on_board, axes,
         spots_of(job, setup, d.placed.to_bed, k.wood.outline, d.start, end, standing),
-        upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget_of(job, setup),
-        _margin(c), _flat_allowed(k), newest_date(journal), _touched(c),
+        upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget,
+        _margin(c), _flat_allowed(k), newest_date(journal), _touched(c), lies.by, beside(c, lies, budget), job.holding.clearance, job.blank.shape == "rectangle",
     )  # fmt: skip
 
 
@@ -107,8 +109,14 @@ def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> 
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
         mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
-        witness=_witness(d), flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds],
+        witness=_witness(d), flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d),
     )  # fmt: skip
+
+
+def _anew(d: SetupDraft) -> bool:
+    """Whether the board is laid down in this setup, and not left where it lay in the one before."""
+    comes = d.setup.comes
+    return comes is None or d.previous is None or d.known.kinds.registers[comes.kind].moved
 
 
 def _laid(d: SetupDraft) -> str:

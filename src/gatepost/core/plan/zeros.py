@@ -3,21 +3,26 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
+import numpy as np
 from shapely.geometry import Point as Spot_
 from shapely.geometry import Polygon
 
 from gatepost.core.frames import Bed, Board, Matrix
+from gatepost.core.hold.lying import Lying, lying
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.planned import PlannedCut
 from gatepost.core.tools.touchoff import is_top
 from gatepost.core.wood.field import HeightField
+from gatepost.core.working import Named, Working, working
 from gatepost.core.zero.adviser import Spot, ZChoice
 from gatepost.core.zero.datum import CORNERS, datum, middle_of
-from gatepost.core.zero.ways import Budget, budget
+from gatepost.core.zero.ways import Budget, Reach, askew, budget
 
 JOG = 0.05  # mm, step of a hand wheel
 TAPE = 0.5  # mm by which a blank measured with a tape may be another size
@@ -89,10 +94,44 @@ def upright_of(job: Job, setup: Setup, spread: float, operations: Sequence[Plann
     return ZChoice(spread, max(angles) if angles else None, through, setup.zero.z)
 
 
-def budget_of(job: Job, setup: Setup) -> Budget:
-    """± of a setup's zeros."""
-    traced = job.blank.doubt if job.blank.photo is not None else 0.0
-    return budget(setup.zero, JOG, 0.0 if traced else size_error(job), traced)
+def farthest(c: Cuts) -> tuple[float, float]:
+    """How far from X0 Y0 it cuts, along X and Y, mm."""
+    points = [np.abs(np.asarray(p.moves.points)[1:][~np.asarray(p.moves.rapid)]) for p in c.programs]
+    most = np.max([q.max(axis=0) for q in points if len(q)], axis=0, initial=0.0) if points else np.zeros(3)
+    return float(most[0]), float(most[1])
+
+
+def lying_in(c: Cuts) -> Lying:
+    """How the board may lie in a setup: as its holds and fences let it."""
+    d = c.draft
+    outline = d.placed.to_bed.area(d.known.wood.outline)
+    return lying(d.setup.holds, d.known.job.machine.bed, outline)
+
+
+def budget_of(c: Cuts, lies: Lying) -> Budget:
+    """± of a setup's zeros and of what is cut by them."""
+    d, job = c.draft, c.draft.known.job
+    x, y = farthest(c)
+    flat = any(p.tool.kind != "vee" for p in c.programs)
+    photo = job.blank.doubt if job.blank.photo is not None else 0.0
+    degrees = askew(d.setup, lies.degrees, max(job.blank.across))
+    return budget(d.setup.zero, Reach(x, y, degrees, (job.machine.travel_x, job.machine.travel_y), flat, photo, JOG))
+
+
+def beside(c: Cuts, lies: Lying, mine: Budget) -> Working | None:
+    """By how much the hold that is farthest from the zero may stand otherwise than it was judged, where it is set from the board."""
+    d, mark = c.draft, c.draft.placed.mark
+    places = [d.known.kinds.holds[h.kind].touch_point(h) for h in d.setup.holds if h.kind != "nest"]
+    if not places:
+        return None
+    lever = max(math.dist(mark, p) for p in places)
+    degrees = askew(d.setup, lies.degrees, max(d.known.job.blank.across))
+    photo = next(
+        (v.value for v in mine.across.worst.values if v.name == "photo"), 0.0
+    )  # holds are set by the edges themselves
+    return working(
+        "zero + far * tan(askew)", Named("zero", mine.across.worst.result - photo), Named("far", lever), Named("askew", degrees, "angle"), shop_rule=True
+    )  # fmt: skip
 
 
 def newest_date(journal: Journal) -> str:

@@ -15,7 +15,20 @@ from gatepost.core.job.turning import FACES, FLAT, OPPOSITE, SIDES, Lay, about, 
 from gatepost.core.units import mm
 
 StepKind = Literal[
-    "tick", "fit", "home", "warm", "zero xy", "zero z", "run", "measure", "jog", "again", "witness", "look", "sensor"
+    "tick",
+    "fit",
+    "home",
+    "warm",
+    "zero xy",
+    "zero z",
+    "run",
+    "measure",
+    "jog",
+    "again",
+    "witness",
+    "look",
+    "sensor",
+    "square",
 ]
 
 ISOLATE = "Isolate the spindle so that only you can switch it back. Pausing, or 0 rpm, is not enough: wait until it stands, then lock it off, or pull the plug and keep it with you."
@@ -48,7 +61,7 @@ class Step:
     @property
     def moves(self) -> bool:
         """Whether it moves an axis or starts the spindle."""
-        return self.kind in ("home", "warm", "zero xy", "zero z", "run", "jog", "again", "witness", "sensor")
+        return self.kind in ("home", "warm", "zero xy", "zero z", "run", "jog", "again", "witness", "sensor", "square")
 
 
 @dataclass(frozen=True)
@@ -90,17 +103,19 @@ def steps_of(
     flattens: bool = False,
     witness: tuple[float, float] | None = None,
     settings: Sequence[Step] = (),
+    laid_anew: bool = True,
 ) -> list[Step]:
     """All steps of a setup. settings: its holds, each set. mark: X0 Y0, corner: lower left of the board, on the bed; shims: x, y in blank coordinates and height of each; before: how
     the board lay until then; laid: what is done with it, where it is not laid down again, with {where} for its place; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
     flattens: whether all that is done is to make the face flat;
+    laid_anew: whether the board is not left where it lay;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
     out = _laying(setup, corner, shims, before, onto_cut, held_by, settings, laid)
     fitted: int | None = None
     for load in loads:
         tool = tools[load.tool]
         if load.tool != fitted:
-            out += _with_tool(setup, machine, tool, touches[load.tool], mark, first=fitted is None)
+            out += _with_tool(setup, machine, tool, touches[load.tool], mark, fitted is None, laid_anew)
         out.append(_running(setup.name, load, machine, tool))
         if flattens and setup.up == "front" and load is loads[0]:
             out.append(
@@ -177,9 +192,10 @@ def _turning(setup: Setup, before: Lay, onto_cut: bool) -> Step:
 
 
 def _with_tool(
-    setup: Setup, machine: Machine, tool: Tool, touch: TouchOff, mark: tuple[float, float], first: bool
+    setup: Setup, machine: Machine, tool: Tool, touch: TouchOff, mark: tuple[float, float], first: bool, anew: bool
 ) -> list[Step]:
-    """A tool fitted, and touched off. first: of the setup, where the machine is switched on and X0 Y0 is set."""
+    """A tool fitted, and touched off. first: of the setup, where the machine is switched on and X0 Y0 is set; anew: whether the board
+    was laid down anew."""
     name = setup.name
     out = _fitting(name, tool, first=first)
     if first:
@@ -188,8 +204,9 @@ def _with_tool(
                  "In the order that its maker gives.", HANDS),
             Step("home", name, "home", "Home the machine.", "Is the way to the switches clear of wood and holds?", HANDS),
             Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
-            Step("jog", name, "jog", "A short jog each way: does each axis move, and the way it should?",
-                 "Watch the axis, not the screen. Nothing near the cutter.", HANDS),
+            Step("jog", name, "jog", "A short jog each way: does each axis move the way it should?",
+                 "Watch the axis, not the screen. From both sides it comes back over the same place, or it has play. Nothing near the cutter.", HANDS),
+            *([_square(setup)] if setup.zero.square != "no" and not setup.skew and anew else []),
             _across(setup, mark),
         ]  # fmt: skip
     by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
@@ -284,6 +301,18 @@ def _across(setup: Setup, mark: tuple[float, float]) -> Step:
     return Step("zero-xy", name, "zero xy", f"Touch the two edges at the {zero.xy} corner with {with_}.",
                 "Half the diameter lies between contact and edge: it is added for you." + more, HANDS, *figure, place=mark,
                 reads=("X at contact", "Y at contact"))  # fmt: skip
+
+
+def _square(setup: Setup) -> Step:
+    """The board laid square, by its edge or by a line ruled along it."""
+    zero, name = setup.zero, setup.name
+    more = "Where the two differ, loosen what holds it, push its far end by what is told, hold it again, and do both once more."
+    if zero.square == "line":
+        return Step("square", name, "square", "Look at the ruled line near its left end, then near its right: does the tip stand over it?",
+                    more, HANDS, reads=("Y over the line, left", "Y over the line, right"))  # fmt: skip
+    with_ = f"a smooth pin of {mm(zero.pin)}" if zero.xy_way != "cutter" else "the cutter itself"
+    return Step("square", name, "square", f"Touch the board's long edge near both its ends with {with_}.",
+                more, HANDS, reads=("contact near one end", "contact near the other end"))  # fmt: skip
 
 
 def _sensing(name: str, tool: Tool, first: bool) -> Step:

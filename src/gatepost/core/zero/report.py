@@ -13,7 +13,7 @@ from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.tolerances import RESERVE
 from gatepost.core.units import mm
-from gatepost.core.working import Named, working
+from gatepost.core.working import Named, Working, working
 from gatepost.core.zero.adviser import Spot, ZChoice, best, xy_table, z_table
 from gatepost.core.zero.datum import OutOfTravel
 from gatepost.core.zero.trust import Axes, Axis, Trust
@@ -33,7 +33,8 @@ STALE = 12  # months after which a plate's thickness is asked about
 @dataclass(frozen=True)
 class Zeroed:
     """What the zeros of a setup are judged on. mark, touch: bed XY; covered: hold over the mark or the touch; touched: tools that touch off, and
-    how high above the spoilboard each does."""
+    how high above the spoilboard each does; lying: how the board comes to lie as it does; beside: by how much the hold that is farthest from the
+    zero may stand otherwise than judged, kept: how much is kept clear of holds; straight: whether the board has an edge to be laid square by."""
 
     setup: Setup
     machine: Machine
@@ -53,6 +54,10 @@ class Zeroed:
     allowed: float
     now: str
     touched: tuple[tuple[Tool, float], ...] = ()
+    lying: str = ""
+    beside: Working | None = None
+    kept: float = 0.0
+    straight: bool = True
 
 
 def report(z: Zeroed) -> Report:
@@ -64,8 +69,10 @@ def report(z: Zeroed) -> Report:
         _across_figure("Y0 on the machine", z.mark[1], z.machine.travel_y),
         _z_figure(z),
         Figure("Z0 above the bed", z.zero_height),
-        Figure("X0 Y0 good to", z.budget.across.result, working=z.budget.across, places=2),
-        Figure("Z0 good to", z.budget.upright.result, working=z.budget.upright, places=2),
+        Figure("X0 Y0 good to, at the farthest cut", z.budget.cut.good.result, working=z.budget.cut.good, places=2),
+        Figure("and at worst", z.budget.cut.worst.result, working=z.budget.cut.worst, places=2),
+        Figure("Z0 good to, at the farthest cut", z.budget.deep.good.result, working=z.budget.deep.good, places=2),
+        Figure("and at worst", z.budget.deep.worst.result, working=z.budget.deep.worst, places=2),
         *(_trust_figure(name, axis) for name, axis in (("X", z.axes.x), ("Y", z.axes.y), ("Z", z.axes.z))),
     )
     fact = f"{where}, Z on {z.setup.zero.z}"
@@ -165,18 +172,33 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
     """Whether what the zeros may be off by is seen: against the margin about the lettering, and against the class."""
     said: list[Finding] = []
     name = z.setup.name
-    if z.budget.across.result > SEEN * z.margin > 0.0:
+    square = z.straight and z.setup.zero.square == "no" and not z.setup.skew
+    lay = Fix("set zero", {"setup": name, "square": "edge"}, "Lay it square by two touches of its edge")
+    line = Fix("set zero", {"setup": name, "square": "line"}, "Lay it square by a line ruled along it")
+    ways = (lay, line) if square else (line,) if z.setup.zero.square == "no" and not z.setup.skew else ()
+    across = z.budget.cut.good
+    if across.result > SEEN * z.margin > 0.0:
+        askew = _share(across, "askew") > 0.5 * across.result
         message = (
-            f"X0 Y0 is good to {mm(z.budget.across.result)} and the margin is {mm(z.margin)}: an eye sees a quarter of it. Touch edges "
-            "rather than look, or measure the blank better."
+            f"{z.lying[:1].upper()}{z.lying[1:]}, the farthest cut is good to {mm(across.result)} and the margin is {mm(z.margin)}: an eye sees a quarter of "
+            f"it. {'Lay the board square.' if askew else 'Touch edges rather than look, or measure the blank better.'}"
         )
-        said.append(Finding("zero.budget", Level.CARE, STAGE, message, name, z.budget.across))
-    if z.budget.upright.result > z.allowed > 0.0:
+        said.append(Finding("zero.budget", Level.CARE, STAGE, message, name, across, ways if askew else ()))
+    if z.beside is not None and z.beside.result > z.kept:
         message = (
-            f"Z0 is good to {mm(z.budget.upright.result)}; this class allows {mm(z.allowed)}. Touch twice with a plate."
+            f"{z.lying[:1].upper()}{z.lying[1:]}, the board may lie so far askew that what is set from it stands up to {mm(z.beside.result)} from where it was "
+            f"judged; {mm(z.kept)} is kept clear. Lay it square, or keep more clear."
         )
-        said.append(Finding("zero.budget-z", Level.CARE, STAGE, message, name, z.budget.upright))
+        said.append(Finding("zero.askew", Level.CARE, STAGE, message, name, z.beside, ways))
+    upright = z.budget.upright.good
+    if upright.result > z.allowed > 0.0:
+        message = f"Z0 is good to {mm(upright.result)}; this class allows {mm(z.allowed)}. Touch twice with a plate."
+        said.append(Finding("zero.budget-z", Level.CARE, STAGE, message, name, upright))
     return said
+
+
+def _share(sum_: Working, name: str) -> float:
+    return next((v.value for v in sum_.values if v.name == name), 0.0)
 
 
 def _reach_findings(z: Zeroed) -> list[Finding]:

@@ -54,6 +54,7 @@ TABLE: dict[str, tuple[str, str, str, str]] = {
     "warmed": (KEEP, DROP, DROP, "touched cold, warm now"),
     "bumped": (LOSE, LOSE, LOSE, "the work was bumped"),
     "clamped": (LOSE, LOSE, LOSE, "the work was clamped again"),
+    "squared": (LOSE, LOSE, LOSE, "the work was laid square"),
     "shimmed": (LOSE, LOSE, LOSE, "the work was shimmed"),
     "turned": (LOSE, LOSE, LOSE, "the work was turned"),
     "bed skimmed": (KEEP, KEEP, LOSE, "the bed was skimmed"),

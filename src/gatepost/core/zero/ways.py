@@ -14,14 +14,17 @@ from dataclasses import dataclass
 from typing import Literal
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.job.blank import Blank
 from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
+from gatepost.core.tolerances import BED_OFF, BIT_OFF, CONTACT, PAPER_OFF, PLATE_OFF, PUSHED
 from gatepost.core.working import Named, Working, working
 from gatepost.core.zero.trust import SPREAD_LIMIT
 
 Side = Literal["low", "high"]
 BACK_OFF = 4.0  # mm from an edge at which a pin stands before it touches
 INTO = 6.0  # mm into the wood at most that a pin goes on without touching
+SQUARED_IN = 0.1  # share of the long side from its ends at which it is touched or looked at
 BELOW_TOP = 6.0  # mm that a pin reaches down beside an edge
 
 
@@ -125,6 +128,30 @@ def edge_touches(
     return out
 
 
+def square_touches(
+    setup: Setup, size: tuple[float, float], corner: tuple[float, float], top: float, diameter: float
+) -> list[EdgeTouch]:
+    """The two places of the board's longer edge that are touched to lay it square: the front or the left one, or with a zero at the
+    back or the right the one over there. As ``edge_touches`` has them."""
+    sides = sides_of(setup.zero) or ("low", "low")
+    axis: Literal["x", "y"] = "y" if size[0] >= size[1] else "x"
+    i = 1 if axis == "y" else 0
+    side, long = sides[i], size[1 - i]
+    at, way = (corner[i], 1.0) if side == "low" else (corner[i] + size[i], -1.0)
+    start, to = at - way * (diameter / 2.0 + BACK_OFF), at - way * diameter / 2.0 + way * INTO
+    return [
+        EdgeTouch(axis, side, start, to, corner[1 - i] + share * long, top - BELOW_TOP)
+        for share in (SQUARED_IN, 1.0 - SQUARED_IN)
+    ]
+
+
+def line_places(blank: Blank) -> list[tuple[float, float]]:
+    """The two places of a line ruled along the board, through its middle, at which it is looked at; board as it lies."""
+    long = blank.across[0] >= blank.across[1]
+    shares = (SQUARED_IN, 1.0 - SQUARED_IN)
+    return [blank.part(s, 0.5) if long else blank.part(0.5, s) for s in shares]
+
+
 def fits_way(setup: Setup) -> str:
     """Why the chosen way can't find the chosen place, in a sentence; nothing where it can."""
     zero = setup.zero
@@ -181,27 +208,84 @@ def turned(x: float, y: float, degrees: float) -> tuple[float, float]:
 
 @dataclass(frozen=True)
 class Budget:
-    """What X0 Y0 and Z0 may be off by: each share and, as they are independent, the root of the sum of their squares."""
+    """What X0 Y0, Z0, and what is cut may be off by. across, upright: at the zeros themselves; cut, deep: at the cut that is farthest
+    from them; each good to so much in 95 of 100, and at worst."""
 
-    across: Working
-    upright: Working
+    across: Bounded
+    upright: Bounded
+    cut: Bounded
+    deep: Bounded
 
 
-def budget(zero: Zero, jog: float, blank: float, photo: float) -> Budget:
-    """± of a zero. jog: step of the hand wheel; blank: ± of the blank's size, which counts for corners and middles; photo: ±
-    of a traced outline.
+@dataclass(frozen=True)
+class Bounded:
+    """good: what it keeps within in 95 of 100; worst: all its bounds together."""
 
-    Independent errors add as the root of the sum of squares (Guide to the expression of uncertainty in measurement, 5.1.2).
+    good: Working
+    worst: Working
+
+
+SURE = 1.96  # standard deviations within which 95 of 100 lie
+GUIDE = "Guide to the expression of uncertainty in measurement, 4.3.7 and 5.1.2"
+
+
+def bounded(*bounds: Named, shop_rule: bool = True) -> Bounded:
+    """Independent shares, each anywhere within its bound with the same likelihood: its deviation is bound / √3, and deviations add as the
+    root of the sum of squares. Good to is never more than at worst."""
+    bounds = tuple(b for b in bounds if b.value > 0.0) or bounds[:1]
+    sum_ = " + ".join(b.name for b in bounds)
+    squares = " + ".join(f"{b.name} ** 2" for b in bounds)
+    sure = Named("sure", SURE, "number")
+    said = {"assumption": "independent shares, each even within its bound", "source": GUIDE, "shop_rule": shop_rule}
+    worst = working(sum_, *bounds, **said)  # type: ignore[arg-type]
+    good = working(f"min(sure * sqrt(({squares}) / 3), {sum_})", sure, *bounds, **said)  # type: ignore[arg-type]
+    return Bounded(good, worst)
+
+
+@dataclass(frozen=True)
+class Reach:
+    """How far what is cut lies from the zeros, along X and Y, mm. flat: whether a cutter's own width counts; travel: of the machine;
+    degrees: by which the board may lie askew; photo: ± of a traced outline; jog: step of the hand wheel."""
+
+    x: float
+    y: float
+    degrees: float
+    travel: tuple[float, float]
+    flat: bool = True
+    photo: float = 0.0
+    jog: float = 0.05
+
+
+def askew(setup: Setup, degrees: float, long: float) -> float:
+    """Degrees by which a board may lie askew once it was squared as the setup says; as it was laid where it is not. long: its longer side."""
+    zero = setup.zero
+    apart = (1.0 - 2.0 * SQUARED_IN) * long
+    touched = CONTACT + 0.5 * 0.05
+    if setup.skew:  # its programs are turned by what was touched
+        return min(degrees, math.degrees(math.atan2(2.0 * touched, apart)))
+    if zero.square == "edge":
+        return min(degrees, math.degrees(math.atan2(PUSHED + 2.0 * touched, apart)))
+    if zero.square == "line":
+        return min(degrees, math.degrees(math.atan2(PUSHED + 2.0 * zero.eye, apart)))
+    return degrees
+
+
+def budget(zero: Zero, reach: Reach) -> Budget:
+    """What the zeros, and what is cut by them, may be off by.
+
+    Across: half the hand wheel's step; the eye, or a contact and the half of what the cutter's diameter may be off by; a traced
+    outline. At the farthest cut the board's own angle by how far it is from the zero, and half of the cutter's diameter. Upright: the
+    plate or paper, a contact, half a step; at the farthest cut by how much the bed may fall away on the way there.
     """
-    eye = zero.eye if zero.xy_way == "pointer" else 0.03
-    half = 0.5 * blank if zero.xy in ("centre", "outline middle") else 0.0
-    across = working(
-        "sqrt(jog ** 2 + eye ** 2 + blank ** 2 + photo ** 2)", Named("jog", 0.5 * jog), Named("eye", eye), Named("blank", half),
-        Named("photo", photo), assumption="independent errors", source="Guide to the expression of uncertainty in measurement",
-    )  # fmt: skip
-    plate = {"paper": 0.03, "plate": 0.02, "corner plate": 0.03}[zero.gauge]
-    upright = working(
-        "sqrt(jog ** 2 + gauge ** 2)", Named("jog", 0.5 * jog), Named("gauge", plate), assumption="independent errors", shop_rule=True,
-        source="Guide to the expression of uncertainty in measurement",
-    )  # fmt: skip
-    return Budget(across, upright)
+    jog = Named("jog", 0.5 * reach.jog)
+    touch: tuple[Named, ...] = (Named("eye", zero.eye),) if zero.xy_way == "pointer" else (Named("contact", CONTACT),)
+    if zero.xy_way == "cutter" and zero.xy not in ("centre", "outline middle"):
+        touch += (Named("bit", 0.5 * BIT_OFF),)
+    at = (jog, *touch, Named("photo", reach.photo))
+    lever = max(reach.x, reach.y)
+    angle = Named("askew", lever * math.tan(math.radians(reach.degrees)))
+    wall = Named("wall", 0.5 * BIT_OFF if reach.flat else 0.0)
+    gauge = Named("gauge", PAPER_OFF if zero.gauge == "paper" else PLATE_OFF)
+    up = (gauge, Named("contact", CONTACT), jog)
+    falls = 2.0 * BED_OFF * min(1.0, reach.x / reach.travel[0] + reach.y / reach.travel[1])
+    return Budget(bounded(*at), bounded(*up), bounded(*at, angle, wall), bounded(*up, Named("bed", falls)))

@@ -17,6 +17,7 @@ WAYS = (
     ("corner plate", "corner plate"),
 )
 LATER = (("the work again", "touch"), ("the fixed sensor", "sensor"))
+SQUARES = (("as it is laid", "no"), ("two touches of its edge", "edge"), ("a ruled line, looked at", "line"))
 GAUGES = (("plate", "plate"), ("paper", "paper"), ("corner plate", "corner plate"))
 
 
@@ -51,6 +52,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             zero.witness_y,
             lambda v: {"setup": setup, "witness_x": zero.witness_x or 0.0, "witness_y": v},
         ),
+        single("Laid square by", "choice", zero.square, "set zero", "square", SQUARES, setup=setup),
         single("Board lies askew by, degrees", "number", s.skew, "set skew", "degrees", setup=setup),
     ]
     touch_x = mark.x if zero.touch_x is None else zero.touch_x

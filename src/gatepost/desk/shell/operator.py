@@ -19,6 +19,7 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.run.steps import Step
+from gatepost.machine.seeds import new_seed
 from gatepost.trouble import told
 
 if TYPE_CHECKING:
@@ -55,6 +56,8 @@ class Operator(QObject):
         self.state = "no link"
         self.busy = self._probing = False
         self.speed = "10"
+        self.seed: int | None = None  # of the simulated machine's shop; nothing where all is exact
+        self.next_seed: Callable[[], int | None] = new_seed
         self._progress_told = 0.0
         self.last_words = ""
 
@@ -63,6 +66,7 @@ class Operator(QObject):
     def start_simulated(self, plan: Plan, faults: tuple[str, ...] = ()) -> None:
         """Start a simulated machine with this plan's wood, as many times faster as ``speed`` says, and connect to it. faults:
         what is wrong with it, for practice."""
+        self.seed = self.next_seed()
         self._later(lambda: self._connect(plan, None, self.speed, faults=faults))
 
     def mend(self, what: str) -> None:
@@ -253,17 +257,18 @@ class Operator(QObject):
 
         self._say("connecting")
         self._close()
+        kind = "simulated"
         if address is None:
-            self._simulated = launch.start(plan, speed, list(faults), lying=lying)
+            seed = self.seed if lying is None else None
+            self._simulated = launch.start(plan, speed, list(faults), lying=lying, seed=seed)
+            kind = f"simulated, seed {seed}" if seed is not None else kind
             host, port = self._simulated.host, self._simulated.port
         else:
             host, port = address_of(address)
         self._session = Session(host, port, self._hear)
-        laid = lying[0].corner if lying is not None else plan.laid_first
+        laid = lying.setup.corner if lying is not None else plan.laid_first
         conductor = StepRunner(self._session, plan, Journal(), laid)
-        self._keeper = RunRecorder(
-            self._rows(), conductor, "simulated", folder=notebook(data_folder()), tell=self.told.emit
-        )
+        self._keeper = RunRecorder(self._rows(), conductor, kind, folder=notebook(data_folder()), tell=self.told.emit)
         self._say("ready", f"{host}:{port}")
 
     def _rows(self) -> Any:
@@ -308,11 +313,13 @@ class Operator(QObject):
             self._post(lambda: self.probed.emit(found))
 
     def _go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> None:
+        from gatepost.machine import launch
         from gatepost.machine.link import State
         from gatepost.machine.resume import go_on
 
         if self._session is None or self._session.state is State.LOST:
-            self._connect(taken.plan, None, self.speed, (taken.setup, taken.wood))
+            left = launch.LeftLying(taken.setup, taken.wood, run.zeros, taken.program.tool)
+            self._connect(taken.plan, None, self.speed, left)
             self._say("busy", f"Going on with {run.program}")
         self._with_keeper(taken.plan, journal, path, lambda keeper: go_on(keeper, taken, run, self._progress))
 

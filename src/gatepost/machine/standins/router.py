@@ -15,7 +15,7 @@ from gatepost.machine.standins.bench import BedThing, Parts, first_hit, first_to
 from gatepost.machine.standins.blocks import Action, BadBlock, Modal, understand
 from gatepost.machine.standins.motion import march, stamp, thinned
 from gatepost.machine.standins.wood import BedWood
-from gatepost.machine.standins.world import World
+from gatepost.machine.standins.world import OFF, World
 
 TICK = 0.001  # s
 CREDITS = 64
@@ -108,6 +108,7 @@ class Profile:
     nut: tuple[float, float] = (42.0, 45.0)
     shoe: tuple[float, float, float] = (0.0, 10.0, 20.0)
     standing: list[dict[str, Any]] = field(default_factory=list)
+    collet: dict[str, Any] = field(default_factory=dict)  # what is fitted already, and how much longer than told
 
 
 @dataclass
@@ -158,12 +159,21 @@ class Router:
         self.probe: dict[str, Any] | None = None
         self.end_seen = False
         self.moving_kind = ""
+        self.asked_for: list[BedThing] = []
         self.slip = np.zeros(3)  # what the axes really are beyond what is counted: steps that were lost
         self.lag = np.zeros(3)  # backlash, by the way they went last
         self.missed = np.zeros(3)  # by how much its counting was off when it was homed last
         self.dusty = False
-        self.longer = 0.0  # what the tool has come out of its collet
+        self.longer = 0.0  # what the tool sticks out beyond what was told
+        self.bits: dict[int, float] = {}  # diameter that each bit was told with first: a pin in its place has another
+        self.bed = self.world.spoilboard(self.profile.travel[0], self.profile.travel[1])
+        if self.wood is not None:
+            sure = self.wood.sure if self.wood.sure is not None else OFF["thickness"]
+            self.wood.otherwise(self.world.off("thickness", sure), self.world.off("outline"), self.world.off("outline"))
         self.standing = standing_of(self.profile.standing)
+        if self.profile.collet:
+            self.tool = self._bit(tool_of(self.profile.collet))
+            self.longer = number(self.profile.collet, "longer", -20.0, 20.0, 0.0)
         self.dark = False  # whether the power has just been away: whoever was connected is cut off
         self.trouble = set(self.faults) & set(HANDS)
         if "hold in the way" in self.trouble and self.wood is not None:
@@ -213,9 +223,10 @@ class Router:
         self.homed = False
         if "drives asleep" in self.trouble:
             return self.fault("a home switch was not found: the axes do not move, look whether the drives have power")
-        self.missed, self.lag = self.slip.copy(), np.zeros(3)
+        switches = np.array([self.world.off("homing") for _ in range(3)])  # no switch closes twice at the same place
+        self.missed, self.lag = self.slip - switches, np.zeros(3)
         low = -np.array(self.profile.travel)
-        self.at, self.slip = np.clip(self.at + self.slip, low, 0.0), np.zeros(3)  # where it really stands
+        self.at, self.slip = np.clip(self.at + self.missed, low, 0.0), switches  # where it really stands
         self._go([tuple(np.array([self.at[0], self.at[1], 0.0])), (0.0, 0.0, 0.0)], "homing")
         self.state = "moving"
 
@@ -225,35 +236,77 @@ class Router:
         tool = tool_of(message)
         if tool["number"] != self.tool["number"]:  # a pin in its place, or the same bit again, is not gripped anew
             self.longer = self.world.off("stickout")
-        self.tool = tool
+        self.tool = self._bit(tool)
         self.said.append({"say": "fitted", "number": self.tool["number"]})
 
+    def _bit(self, told: dict[str, Any]) -> dict[str, Any]:
+        """A tool as it really is: a bit is always otherwise by the same, a pin in its place is as told."""
+        which = told["number"]
+        bit = dict(told)
+        if self.bits.setdefault(which, told["diameter"]) == told["diameter"]:
+            bit["diameter"] = max(0.01, told["diameter"] + self.world.always("diameter", which))
+        if told["kind"] == "vee":
+            bit["angle"] = min(179.0, max(1.0, told["angle"] + self.world.always("angle", which)))
+            bit["tip"] = max(0.0, told["tip"] + self.world.always("tip", which))
+        return bit
+
     def _do_lay(self, message: dict[str, Any]) -> None:
-        """The operator lays the board elsewhere on the bed: only a simulated machine can be told so."""
+        """The operator lays the board elsewhere on the bed: only a simulated machine can be told so. off: by how much it can lie
+        otherwise than asked, X, Y and degrees, where something stops it; turned: degrees that it is asked to lie turned by, and about
+        which place; still: it is not taken up."""
         if not self._stands():
             return self._refuse(message, "the spindle must stand and nothing may move")
         dx, dy = (number(message, name, -FARTHEST, FARTHEST) for name in ("dx", "dy"))
         things = things_of(message["standing"]) if "standing" in message else None  # what is set about it there
-        ex, ey = self.world.off("place"), self.world.off("place")
-        if message.get("still") is True and self.wood is not None:  # only what is set about it is another
-            ex, ey = self.wood.moved
+        told = message.get("off", [OFF["place"], OFF["place"], OFF["skew"]])
+        if not isinstance(told, list) or len(told) != 3:
+            raise BadMessage("how it can lie otherwise is not three numbers")
+        most = [number({"off": value}, "off", 0.0, 45.0) for value in told]
+        meant = message.get("turned", [0.0, 0.0, 0.0])
+        if not isinstance(meant, list) or len(meant) != 3:
+            raise BadMessage("by how much it is asked to lie turned is not three numbers")
+        degrees, x, y = (number({"turned": value}, "turned", -FARTHEST, FARTHEST) for value in meant)
         if self.wood is not None:
-            (was_x, was_y), self.wood.moved = self.wood.moved, (ex, ey)
-            self.wood.shift(dx + ex - was_x, dy + ey - was_y)
+            self.wood.carry(dx, dy)
+            self.wood.meant = (degrees, x, y)
+            if message.get("still") is not True:
+                self.wood.lie(
+                    self.world.off("place", most[0]), self.world.off("place", most[1]), self.world.off("skew", most[2])
+                )
         if things is not None:  # clamps are set from the board as it lies
-            things = [replace(t, corners=t.corners + np.array([ex, ey])) for t in things]
-            self.standing = [*things, *(s for s in self.standing if s.name == "a forgotten clamp")]
+            self.asked_for = things
+            self._set_about()
         self.said.append({"say": "laid"})
+
+    def _set_about(self) -> None:
+        """What stands about the board stands as it lies."""
+        left = [s for s in self.standing if s.name == "a forgotten clamp"]
+        if self.wood is not None:
+            self.standing = [*(replace(t, corners=self.wood.truly(t.corners)) for t in self.asked_for), *left]
+        else:
+            self.standing = [*self.asked_for, *left]
+
+    def _do_push(self, message: dict[str, Any]) -> None:
+        """The operator turns the board about a place on the bed, and sets what holds it anew: only a simulated machine can be
+        told so."""
+        if not self._stands():
+            return self._refuse(message, "the spindle must stand and nothing may move")
+        x, y = (number(message, name, -FARTHEST, FARTHEST) for name in ("x", "y"))
+        degrees = number(message, "degrees", -45.0, 45.0)
+        if self.wood is not None:
+            self.wood.push(x, y, degrees)
+            self._set_about()
+        self.said.append({"say": "pushed"})
 
     def _do_sight(self, message: dict[str, Any]) -> None:
         """The operator looks over the point at a mark: how far the mark lies from the tip. x, y: where it is meant to be on
         the bed. Only a simulated machine can be asked."""
         x, y, _ = self.tip()
-        dx, dy = self.wood.moved if self.wood is not None else (0.0, 0.0)
         eye = number(message, "eye", 0.0, 100.0, 0.0)
-        wanted = [number(message, name, -FARTHEST, FARTHEST) for name in ("x", "y")]
-        noise = [self.chance.uniform(-eye, eye) for _ in range(2)]
-        off = [wanted[0] + dx - x + noise[0], wanted[1] + dy - y + noise[1]]
+        wanted = np.array([[number(message, name, -FARTHEST, FARTHEST) for name in ("x", "y")]])
+        (truly,) = self.wood.truly(wanted) if self.wood is not None else wanted
+        noise = [self.world.off("eye", eye) for _ in range(2)]
+        off = [truly[0] - x + noise[0], truly[1] - y + noise[1]]
         self.said.append({"say": "sighted", "off": [round(float(v), 4) for v in off]})
 
     def _do_look(self, message: dict[str, Any]) -> None:
@@ -310,8 +363,7 @@ class Router:
         self.said.append({"say": "set", "do": "zero"})
         if "z" in message and "bump" in self.trouble and self.wood is not None:  # somebody leans on the board
             self.trouble.discard("bump")
-            self.wood.shift(*BUMP)
-            self.wood.moved = (self.wood.moved[0] + BUMP[0], self.wood.moved[1] + BUMP[1])
+            self.wood.knock(*BUMP)
         self.tell()
 
     def _read_again(self, zero: np.ndarray) -> tuple[deque[tuple[int, Action]], np.ndarray]:
@@ -388,8 +440,9 @@ class Router:
     def _upright_contact(self, gauge: float) -> float:
         """Machine Z at which the tip stands on what lies under it."""
         x, y, _ = self.tip()
-        surface = self.wood.under(x, y) if self.wood is not None else 0.0
-        return float(surface + gauge - self.profile.nose_at_home + self.tool["length"] + self.longer - self.slip[2])
+        surface = (self.wood.under(x, y) if self.wood is not None else 0.0) + float(self.bed(x, y))
+        between = gauge + self.world.always("plate", gauge) if gauge > 0.0 else 0.0
+        return float(surface + between - self.profile.nose_at_home + self.tool["length"] + self.longer - self.slip[2])
 
     def _side_contact(self, i: int, to: float, gauge: float) -> float | None:
         """Machine coordinate of an axis at which a pin, with a plate's wall between, meets the wood's side."""
@@ -397,11 +450,11 @@ class Router:
         sign = math.copysign(1.0, to - self.at[i])
         lag = -0.5 * BACKLASH * sign if "backlash" in self.trouble else 0.0  # its play is taken up by then
         x, y = (x - self.lag[0] + lag, y) if i == 0 else (x, y - self.lag[1] + lag)
-        if self.wood is None or self.wood.z.max() < z + SIDE_UP and gauge == 0.0:
+        if self.wood is None or self.wood.z.max() + self.bed(x, y) < z + SIDE_UP and gauge == 0.0:
             return None
         way = (sign, 0.0) if i == 0 else (0.0, sign)
         far = abs(to - self.at[i])
-        gone = first_touch(self.wood.outline, float(x), float(y), way, far, self.tool["diameter"] / 2.0 + gauge)
+        gone = first_touch(self.wood.sides, float(x), float(y), way, far, self.tool["diameter"] / 2.0 + gauge)
         return None if math.isinf(gone) else float(self.at[i] + sign * gone)
 
     def _played(self, before: np.ndarray, trace: np.ndarray) -> np.ndarray:
@@ -783,6 +836,8 @@ class Router:
         if self._bumps(places, played) or self.wood is None or self.moving_kind == "touching":
             return
         path = self._tips(places, played)
+        over = self.bed(path[:, 0], path[:, 1])
+        path = np.column_stack([self.wood.asked(path[:, :2]), path[:, 2] - over])
         if path[:, 2].min() > self.wood.z.max():
             return
         t = self.tool

@@ -95,7 +95,10 @@ class Server:
         if not why:
             assert self.keep is not None and wood is not None
             path = self.keep / f"{name}.npy"
-            frame = {"x0": wood.x0, "y0": wood.y0, "cell": wood.cell, "outline": wood.outline.tolist()}
+            frame = {
+                "x0": wood.x0, "y0": wood.y0, "cell": wood.cell, "outline": wood.outline.tolist(),
+                "skew": wood.skew, "slide": wood.slide.tolist(),
+            }  # fmt: skip
             try:
                 np.save(path, np.where(wood.z > -1e8, wood.z, np.nan).astype(np.float32))
                 path.with_suffix(".json").write_text(json.dumps(frame))

@@ -9,6 +9,8 @@ from pathlib import Path
 
 import numpy as np
 
+from gatepost.machine.standins.world import turned_by
+
 NONE = -1e8  # heights below this are no wood
 
 
@@ -61,8 +63,10 @@ class _Body:
 class BedWood:
     """Wood on the bed: heights above the spoilboard over a grid, bed XY. NaN-free; -1e9 where there is none.
 
-    below: how high its underside stands, where that is known; else it lies flat. outline: its corners on the bed, for its
-    sides; moved: how far it was shoved from where it was laid.
+    below: how high its underside stands, where that is known; else it lies flat. outline: its corners, for its sides. All of
+    these are where it was asked to lie, meant apart: degrees and the place on the bed about which it was asked to lie turned.
+    Where it really lies is that turned by skew degrees about the bed's corner, and then moved by slide. sure: how well its thickness
+    is known, mm, where that was told.
     """
 
     z: np.ndarray
@@ -71,7 +75,7 @@ class BedWood:
     cell: float
     below: np.ndarray | None = None
     outline: np.ndarray = field(default_factory=lambda: np.zeros((0, 2)))
-    moved: tuple[float, float] = (0.0, 0.0)
+    sure: float | None = None
 
     def __post_init__(self) -> None:
         if not len(self.outline):
@@ -80,16 +84,73 @@ class BedWood:
             x0, y0 = self.x0 - half, self.y0 - half
             x1, y1 = x0 + columns * self.cell, y0 + rows * self.cell
             self.outline = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
+        self.skew, self.slide = 0.0, np.zeros(2)
+        self.meant = (0.0, 0.0, 0.0)
         self.lies = np.eye(3, dtype=int)  # X, Y and Z of the bed, told in the piece's own directions
         self.edge = self.outline - self.outline.min(axis=0)  # its corners in its own coordinates
         self.rest = 0.0  # what lies on the bed, along the piece's own axis that is upright
         self.body: _Body | None = None  # until it is turned, what lies there is all there is
 
-    def shift(self, dx: float, dy: float) -> None:
-        """Everything of it elsewhere."""
+    def carry(self, dx: float, dy: float) -> None:
+        """Asked to lie elsewhere: it goes there as it lies."""
+        by = np.array([dx, dy])
         self.x0 += dx
         self.y0 += dy
-        self.outline = self.outline + np.array([dx, dy])
+        self.outline = self.outline + by
+        self.slide = self.slide + by - turned_by(self.skew) @ by
+
+    def lie(self, dx: float, dy: float, degrees: float) -> None:
+        """Laid anew: so far from where it was asked to lie, turned about its middle."""
+        lying = self._meant(self.outline)
+        middle = 0.5 * (lying.min(axis=0) + lying.max(axis=0))
+        self.skew = degrees
+        self.slide = middle + np.array([dx, dy]) - turned_by(degrees) @ middle
+
+    def knock(self, dx: float, dy: float) -> None:
+        """Moved from where it lies."""
+        self.slide = self.slide + np.array([dx, dy])
+
+    def push(self, x: float, y: float, degrees: float) -> None:
+        """Turned about a place on the bed from as it lies."""
+        at = np.array([x, y])
+        self.skew += degrees
+        self.slide = turned_by(degrees) @ (self.slide - at) + at
+
+    def truly(self, places: np.ndarray) -> np.ndarray:
+        """Where what was meant to be at places on the bed, (n, 2), really is."""
+        return np.asarray(places @ turned_by(self.skew).T + self.slide)
+
+    def _meant(self, places: np.ndarray) -> np.ndarray:
+        degrees, x, y = self.meant
+        at = np.array([x, y])
+        return np.asarray((places - at) @ turned_by(degrees).T + at)
+
+    def asked(self, places: np.ndarray) -> np.ndarray:
+        """Which places of the board, not turned, lie at places on the bed, (n, 2)."""
+        degrees, x, y = self.meant
+        at = np.array([x, y])
+        return np.asarray(((places - self.slide) @ turned_by(self.skew) - at) @ turned_by(degrees) + at)
+
+    @property
+    def sides(self) -> np.ndarray:
+        """Its corners as it really lies."""
+        return self.truly(self._meant(self.outline))
+
+    def otherwise(self, thicker: float, longer: float, wider: float) -> None:
+        """Another board than was asked for: of another thickness, length and width, about the same middle."""
+        low, high = self.outline.min(axis=0), self.outline.max(axis=0)
+        middle, scale = 0.5 * (low + high), 1.0 + np.array([longer, wider]) / (high - low)
+        self.outline = middle + (self.outline - middle) * scale
+        self.edge = self.outline - self.outline.min(axis=0)
+        rows, columns = self.z.shape
+        x0, y0 = middle + (np.array([self.x0, self.y0]) - middle) * scale
+        i, j = (
+            np.minimum((np.arange(max(1, round(n * s))) / s + 1e-9).round().astype(int), n - 1)
+            for n, s in zip((columns, rows), scale)
+        )
+        self.x0, self.y0 = float(x0), float(y0)
+        self.z = np.where((z := self.z[np.ix_(j, i)]) > NONE, z + np.float32(thicker), z)
+        self.below = self.below[np.ix_(j, i)] if self.below is not None else None
 
     @classmethod
     def load(cls, path: Path) -> BedWood:
@@ -109,7 +170,15 @@ class BedWood:
         x0, y0, cell = (float(frame[name]) for name in ("x0", "y0", "cell"))
         if not np.isfinite([x0, y0, cell]).all() or cell <= 0.0 or not np.isfinite(outline).all():
             raise ValueError("where it lies is not told in numbers")
-        return cls(z, x0, y0, cell, below, outline)
+        sure = frame.get("thickness_good_to")
+        if sure is not None and not (isinstance(sure, (int, float)) and 0.0 <= sure <= 10.0):
+            raise ValueError("how well its thickness is known is not told in a number")
+        wood = cls(z, x0, y0, cell, below, outline, sure)
+        degrees, x, y = (float(v) for v in frame.get("turned", (0.0, 0.0, 0.0)))
+        if not np.isfinite([degrees, x, y]).all():
+            raise ValueError("by how much it lies turned is not told in numbers")
+        wood.meant = (degrees, x, y)
+        return wood
 
     def turn(self, ways: np.ndarray) -> None:
         """Turned as a whole. ways: X, Y and Z of the bed then, told in the bed's directions now; its corner stays where it is,
@@ -203,8 +272,9 @@ class BedWood:
         return out
 
     def under(self, x: float, y: float) -> float:
-        """Height of wood or spoilboard at a bed place."""
-        i, j = round((x - self.x0) / self.cell), round((y - self.y0) / self.cell)
+        """Height of wood over the spoilboard at a bed place; nought where there is none."""
+        ((px, py),) = self.asked(np.array([[x, y]]))
+        i, j = round((px - self.x0) / self.cell), round((py - self.y0) / self.cell)
         if 0 <= j < self.z.shape[0] and 0 <= i < self.z.shape[1]:
             return max(0.0, float(self.z[j, i])) if self.z[j, i] > NONE else 0.0
         return 0.0
