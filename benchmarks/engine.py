@@ -16,7 +16,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
 from gatepost.core.zero import ways
-from gatepost.core.zero.trust import Trust, trust
+from gatepost.core.zero.trust import Trust, Where, trust
 from gatepost.core.zero.ways import Reach, askew, budget
 from gatepost.machine.standins.router import TOUCH_NOISE, BedWood, Profile, Router
 from gatepost.machine.standins.world import World
@@ -254,7 +254,8 @@ def _recovered(engine: Engine, journal: Journal, s: dict[str, Any], mark: tuple[
     """Home, back to the witness mark, and look."""
     engine.home()
     journal = journal.add(AT, "homed", "front")
-    axes = trust(journal.standing(), "front", False)
+    place = Where("front", False, frozenset({"front"}))
+    axes = trust(journal.standing(), place)
     known = [a for a in (axes.x, axes.y, axes.z) if a.trust is not Trust.LOST]
     touched = {str(e.data["axis"]) for e in journal.entries if e.kind == "touched"}
     if len(known) < 3:
@@ -266,7 +267,14 @@ def _recovered(engine: Engine, journal: Journal, s: dict[str, Any], mark: tuple[
     if max(abs(v) for v in off) > 0.3:
         return "unknown"
     journal = journal.add(AT, "witness", "front", x=off[0], y=off[1])
-    axes = trust(journal.standing(), "front", False)
+    assert (
+        trust(journal.standing(), place).z.trust is Trust.PROVISIONAL
+    )  # a look proves nothing of Z: it is touched again
+    again = zeroed(engine, s)[2]
+    journal = journal.add(
+        AT, "touched", "front", axis="z", machine=round(again.machine, 4), spread=round(again.spread, 4)
+    )
+    axes = trust(journal.standing(), place)
     allowed = NOISE if s["noisy"] else EXACT
     for axis, true in zip((axes.x, axes.y, axes.z), truly(s)):
         if axis.trust is Trust.TRUSTED:

@@ -114,9 +114,12 @@ class Machine:
             yield {"say": "arrived"}
         elif do == "touch":
             i = "xyz".index(message.get("axis", "z"))
-            to = max(message["to"], -129.0) if i == 2 else message["to"]
-            self.at[i] = to + (1.0 if to < self.at[i] else -1.0)
+            into = 15.0 if i == 2 else 6.0  # how far past where it is expected it is sent
+            self.at[i] = message["to"] + (into if message["to"] < self.at[i] else -into)
             yield {"say": "touched", "z": self.at[i], "axis": "xyz"[i]}
+        elif do == "zero":
+            self.zero = [float(message.get(a, v)) for a, v in zip("xyz", self.zero)]
+            yield {"say": "set", "do": "zero"}
         elif do == "block":
             yield from self._block(message)
             return
@@ -132,10 +135,10 @@ class Machine:
         else:
             more: dict[str, Any] = {
                 "hello": {"machine": "one", "link": 1, "credits": 64, "done": 0}, "sight": {"off": [0.0, 0.0]}, "look": {"things": []},
-                "calipers": {"corners": [18.0] * 4}, "zero": {"do": "zero"}, "spindle": {"do": "spindle"}, "fit": {"number": 1},
+                "calipers": {"corners": [18.0] * 4}, "gauge": {"low": 12.0, "high": 18.0}, "spindle": {"do": "spindle"}, "fit": {"number": 1},
             }.get(do, {})  # fmt: skip
             word = {
-                "hello": "hello", "sight": "sighted", "look": "seen", "calipers": "measured", "zero": "set", "spindle": "set",
+                "hello": "hello", "sight": "sighted", "look": "seen", "calipers": "measured", "gauge": "gauged", "push": "pushed", "spindle": "set",
                 "fit": "fitted", "lay": "laid", "turn": "turned", "mend": "mended",
             }.get(do)  # fmt: skip
             if word is not None:

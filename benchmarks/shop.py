@@ -72,6 +72,10 @@ class Bench(Engine):
     def calipers(self) -> list[float]:
         return list(self._do(("measured",), "calipers")["corners"])
 
+    def gauge(self, x: float, y: float, near: float, about: float) -> tuple[float, float]:
+        said = self._do(("gauged",), "gauge", x=x, y=y, near=near, about=about)
+        return float(said["low"]), float(said["high"])
+
     def spin(self, rpm: float) -> None:
         self._do(("set",), "spindle", rpm=rpm)
 

@@ -408,7 +408,9 @@ HOLD = [
     _row("hold.cupped-span", CARE, "plate", [*thin(4.0), ("set holding", {"pull": 1.0}), under(0.5)], *thin(4.0), ("set holding", {"pull": 1.4}), under(0.5)),
 ]  # fmt: skip
 
-BESIDE = 0.225 + math.dist((60, 40), (15, 14)) * math.tan(math.radians(0.3))  # the eye, half a step, and a board laid by hand
+BESIDE = 0.225 + math.dist((60, 40), (15, 14)) * math.tan(
+    math.radians(0.3)
+)  # the eye, half a step, and a board laid by hand
 ZERO = [
     _row("zero.way", STOP, "plate", zero(xy="front left", xy_way="corner plate"), zero(xy_way="corner plate")),
     _row("zero.way", STOP, "plate", zero(xy="mark", x=10, y=10), zero(xy="mark", x=10, y=10, xy_way="pin")),

@@ -5,7 +5,6 @@ from hypothesis import strategies as st
 
 from gatepost.core.errors import UnusableFile
 from gatepost.core.job.journal import Journal, read_lines, write_lines
-from gatepost.core.zero.trust import TABLE, Trust, trust
 
 KINDS = ["homed", "fitted", "warmed", "touched", "surfaced", "bumped", "stalled", "power cut", "witness", "bed skimmed"]
 DATA = {"touched": {"axis": "z", "machine": -62.0, "tool": 1}, "fitted": {"tool": 2}}
@@ -87,55 +86,3 @@ def test_a_missing_line_is_noticed():
     lines = write_lines(grown(["homed", "fitted", "touched"])).splitlines()
     with pytest.raises(UnusableFile, match="out of order"):
         read_lines([lines[0], lines[2]])
-
-
-def all_touched(zero="top"):
-    journal = Journal().add("t", "homed", "front").add("t", "fitted", "front", tool=1).add("t", "warmed", "front")
-    for axis in "xyz":
-        journal = journal.add("t", "touched", "front", axis=axis, machine=-50.0, tool=1, spread=0.01)
-    return journal
-
-
-# what happened, Z on the bed, then X and Y, Z: the table of the shop practice
-SHOP = [
-    ("surfaced", False, "trusted", "provisional"),
-    ("surfaced", True, "trusted", "trusted"),
-    ("fitted", False, "trusted", "lost"),
-    ("bumped", False, "lost", "lost"),
-    ("clamped", False, "lost", "lost"),
-    ("shimmed", True, "lost", "lost"),
-    ("turned", False, "lost", "lost"),
-    ("bed skimmed", False, "trusted", "trusted"),
-    ("bed skimmed", True, "trusted", "lost"),
-    ("stalled", False, "lost", "lost"),
-    ("power cut", True, "lost", "lost"),
-]
-
-
-@pytest.mark.parametrize(("kind", "on_bed", "across", "upright"), SHOP)
-def test_trust_follows_the_table(kind, on_bed, across, upright):
-    axes = trust(all_touched().add("t", kind, "front").entries, "front", on_bed)
-    assert (axes.x.trust.value, axes.y.trust.value, axes.z.trust.value) == (across, across, upright)
-    assert {k for k, *_ in SHOP} | {"warmed"} == set(TABLE)
-
-
-def test_touched_cold_then_warm_is_provisional_and_a_wide_spread_too():
-    cold = Journal().add("t", "touched", "front", axis="z", machine=-50.0).add("t", "warmed", "front")
-    assert trust(cold.entries, "front", False).z.trust is Trust.PROVISIONAL
-    once = Journal().add("t", "touched", "front", axis="x", machine=-50.0)  # one touch has no spread
-    assert trust(once.standing(), "front", False).x.trust is Trust.TRUSTED
-    wide = Journal().add("t", "touched", "front", axis="x", machine=-50.0, spread=0.4)
-    assert trust(wide.entries, "front", False).x.trust is Trust.PROVISIONAL
-
-
-def test_lost_by_a_stall_comes_back_by_homing_and_the_witness_mark_but_a_bump_does_not():
-    stalled = all_touched().add("t", "stalled", "front").add("t", "homed", "front")
-    assert trust(stalled.entries, "front", False).x.trust is Trust.PROVISIONAL
-    seen = trust(stalled.add("t", "witness", "front").entries, "front", False)
-    assert (seen.x.trust, seen.z.trust) == (Trust.TRUSTED, Trust.TRUSTED)
-    bumped = all_touched().add("t", "bumped", "front").add("t", "homed", "front").add("t", "witness", "front")
-    assert trust(bumped.entries, "front", False).x.trust is Trust.LOST
-
-
-def test_one_setup_knows_nothing_of_anothers_touches():
-    assert trust(all_touched().entries, "surface", False).x.trust is Trust.LOST

@@ -50,7 +50,7 @@ def test_every_place_of_the_board_lies_turned_about_the_mark(askew):
     touches: dict[int, TouchOff] = askew.touches
     assert (touches[3].x, touches[3].y) == there(60, 14)
     assert (touches[2].x, touches[2].y) == there(20, 8)
-    (witness,) = [step.place for step in askew.steps if step.kind == "witness"]
+    (witness,) = [step.place for step in askew.steps if step.key == "witness"]
     assert witness == there(6.0, 70.0)
     for x, y in [(0, 0), (120, 0), (60, 40)]:
         assert askew.at(x, y) == there(x, y)

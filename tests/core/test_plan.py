@@ -19,7 +19,8 @@ from gatepost.core.plan.export import art_files, plan_json
 from gatepost.core.plan.handling import moved, z_dragged
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
-from gatepost.core.run.steps import done, ticked
+from gatepost.core.run.standing import done
+from gatepost.core.run.steps import ticked
 from tests.core.catalogue import whole
 
 

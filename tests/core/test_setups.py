@@ -16,7 +16,8 @@ from gatepost.core.job.file import read_job
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.run.steps import done, next_step, ticked
+from gatepost.core.run.standing import done, next_step
+from gatepost.core.run.steps import ticked
 from tests.core.catalogue import JOBS, edited
 from tests.core.told import CELL
 
@@ -176,7 +177,11 @@ def test_the_back_is_lettered_on_a_board_turned_over_and_told_in_its_own_frame()
     )
     front, back = plan(job, memory=MEMORY, cell=CELL).setups
     straight = plan(base, memory=MEMORY, cell=CELL).setup("front")
-    assert not front.programs and [o.name for o in back.operations] == ["mark"] and back.steps[0].key == "turn"
+    assert (
+        not front.programs
+        and [o.name for o in back.operations] == ["mark"]
+        and [s.key for s in back.steps[:2]] == ["isolate-lay", "turn"]
+    )
     x, y, _ = (back.blank_to_work.square @ np.array([10.0, 70.0, 0.0, 1.0]))[:3]
     assert (x, y) == pytest.approx((10.0 - 60.0, 80.0 - 70.0 - 40.0))
     x0, y0, x1, y1 = straight.operations[
@@ -258,5 +263,12 @@ def test_what_is_looked_at_again_after_a_run_is_looked_at_again_when_it_is_run_a
     again = plan(edited(job, ("set plate", {"tab_height": 4.0})), memory=MEMORY, cell=CELL).setup("front")
     left = [s.key for s in again.steps if not done(journal, s)]
     program = again.programs[-1].name
-    assert left[:2] == [f"run-{program}", f"again-{program}"] and {"home-again", "witness", "clear"} == set(left[2:])
+    assert left[:2] == [f"run-{program}", f"again-{program}"] and {
+        "home-again",
+        "witness",
+        "isolate-clear",
+        "depth-2",
+        "depth-3",
+        "clear",
+    } == set(left[2:])
     assert again.programs[0].fingerprint == first.programs[0].fingerprint

@@ -26,6 +26,7 @@ SAMPLE = {
     "saved": {"path": "/tmp/wood.npy"},
     "measured": {"corners": [33.1, 33.2, 33.1, 33.0]},
     "sighted": {"off": [0.2, -0.1]},
+    "gauged": {"low": 12.5, "high": 20.0},
     "seen": {"things": ["a spanner hangs on the nut"]},
     "fault": {"reason": "the drive has stalled"},
 }

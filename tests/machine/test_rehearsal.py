@@ -77,7 +77,7 @@ def test_the_table_in_the_manual_is_what_was_caught():
 
 def test_later_tools_take_z_from_the_fixed_sensor_by_difference(quay):
     from gatepost.core.job.journal import Journal
-    from gatepost.core.zero.trust import Trust, trust
+    from gatepost.core.zero.trust import Trust, trust, where
     from gatepost.machine import launch
     from gatepost.machine.conduct import StepRunner
     from gatepost.machine.session import Session
@@ -98,7 +98,7 @@ def test_later_tools_take_z_from_the_fixed_sensor_by_difference(quay):
         for step in setup.steps:
             assert conductor.carry_out(setup, step) == "done"
             if step.key == later.key:
-                z = trust(conductor.journal.standing(), "front", True).z
+                z = trust(conductor.journal.standing(), where(reckoned.job, setup.setup)).z
                 tool = job.tool(later.tool)
                 assert z.trust is Trust.TRUSTED and z.machine == pytest.approx(
                     tool.length - job.machine.nose_at_home, abs=1e-3
@@ -106,7 +106,7 @@ def test_later_tools_take_z_from_the_fixed_sensor_by_difference(quay):
     finally:
         session.close()
         machine.end()
-    with pytest.raises(Exception, match="was not touched with the first tool"):
+    with pytest.raises(Exception, match="How the first tool stood"):
         from gatepost.core.zero.recover import sensed
 
-        sensed(Journal(), "front", True, 2, -100.0, "t")
+        sensed(Journal(), where(reckoned.job, setup.setup), 2, (-100.0, -100.0), "t")

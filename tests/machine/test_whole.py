@@ -9,7 +9,7 @@ import pytest
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
-from gatepost.core.zero.trust import Trust, trust
+from gatepost.core.zero.trust import Trust, trust, where
 from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
 from gatepost.machine.conduct import StepRunner
@@ -57,7 +57,7 @@ def test_wood_and_clock_agree_though_they_share_no_code(name, request, book):
                 gap = np.abs(swept - wanted.z)[wanted.wood]
                 assert np.quantile(gap, 0.999) < 0.05
                 assert gap.max() < wanted.cell  # a cell at a groove's edge, stamped half a step away
-        axes = trust(conductor.journal.standing(), plan.setups[-1].name, plan.setups[-1].setup.zero.z == "bed")
+        axes = trust(conductor.journal.standing(), where(plan.job, plan.setups[-1].setup))
         assert axes.x.trust is Trust.TRUSTED and axes.z.trust is Trust.TRUSTED
         assert axes.z.machine is not None
     finally:
@@ -81,14 +81,27 @@ def test_nothing_cuts_on_a_lost_axis_or_with_another_tool(quay_plan):
     simulated, session, conductor = on_machine(quay_plan)
     setup = quay_plan.setups[0]
     run = next(s for s in setup.steps if s.kind == "run")
+    program = quay_plan.program(run.program)
     try:
         with pytest.raises(OperatorError, match="nothing cuts on a lost axis"):
-            conductor.carry_out(setup, run)
+            conductor.may_run(setup, program)
         for step in steps_until(quay_plan, "zero z"):
             conductor.carry_out(setup, step)
-        conductor.journal = conductor.journal.add("t", "fitted", setup.name, tool=2)
-        with pytest.raises(OperatorError):
+        with pytest.raises(OperatorError, match="comes first, and has not been answered"):
+            conductor.carry_out(setup, run)  # plate and clip are still there
+        for step in setup.steps[len(list(steps_until(quay_plan, "zero z"))) :]:
+            if step.kind == "run":
+                break
+            conductor.carry_out(setup, step)
+        conductor.may_run(setup, program)
+        session.zero(x=session.last["zero"][0] + 40.0)
+        with pytest.raises(OperatorError, match="X0 at .*it was changed elsewhere"):
             conductor.carry_out(setup, run)
+        session.zero(x=session.last["zero"][0] - 40.0)
+        conductor.may_run(setup, program)
+        conductor.journal = conductor.journal.add("t", "fitted", setup.name, tool=2)
+        with pytest.raises(OperatorError, match="nothing cuts on a lost axis|tool"):
+            conductor.may_run(setup, program)
     finally:
         session.close()
         simulated.end()

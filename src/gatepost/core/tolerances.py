@@ -26,7 +26,7 @@ CONTACT, PLATE_OFF, PAPER_OFF, BIT_OFF, BED_OFF = (
     0.05,
     0.1,
 )  # mm: of a touch, a plate, a paper, a bit's diameter; the bed's corners
-VEE_OFF = 0.5  # degrees of a V's whole angle
+VEE_OFF, TIP_OFF = 0.5, 0.05  # degrees of a V's whole angle, and mm across its tip
 RESERVE = 2.0  # mm that moves keep from both ends of the travel: a bit, a plate and a board measure a little otherwise than planned
 SAFE_TRAVEL = 8.0  # travel height above the highest wood
 ODD_FACTOR = 3.5  # modified z-score past which a reading is asked about (Iglewicz and Hoaglin, 1993)

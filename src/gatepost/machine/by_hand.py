@@ -9,24 +9,34 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.steps import Step, ticked
-from gatepost.core.tolerances import PUSHED
 from gatepost.core.units import mm
 from gatepost.core.zero.recover import sensed
-from gatepost.core.zero.trust import trust
-from gatepost.core.zero.ways import SQUARED_IN, edge_touches, skew, z_zero
-from gatepost.machine.conduct import SIZE_OFF, SLIPPED, WITNESS, known_axes, who
+from gatepost.core.zero.trust import SPREAD_LIMIT, trust, where
+from gatepost.core.zero.ways import SQUARED_IN, FoundZero, edge_touches, skew, spread, square_within, z_zero
+from gatepost.machine.conduct import (
+    FAR,
+    FAR_ACROSS,
+    SIZE_OFF,
+    SLIPPED,
+    CheckFailed,
+    barred,
+    deep_enough,
+    expected_zero,
+    fitted,
+    known_axes,
+    laying,
+    missed,
+    squared_up,
+    who,
+)
 from gatepost.machine.keeping import Rows, row_of, scar_the_bed
-from gatepost.machine.touching import FoundZero, found_from, pin_of, size_off
+from gatepost.machine.touching import found_from, pin_of, size_off
 
 CORNERS = ("front left", "front right", "back right", "back left")
 
 
-class CheckFailed(OperatorError):
-    """A check by hand has found something. journal: with what it found, to be kept though the step is not ticked."""
-
-    def __init__(self, words: str, journal: Journal) -> None:
-        super().__init__(words)
-        self.journal = journal
+class Questioned(OperatorError):
+    """A read-out is far from what was expected: it is taken when it is given once more."""
 
 
 def wanted(step: Step) -> tuple[str, ...]:
@@ -35,7 +45,6 @@ def wanted(step: Step) -> tuple[str, ...]:
         return step.reads
     return {
         "run": ("minutes it took",), "measure": CORNERS, "again": ("Z at contact, on the machine",),
-        "witness": ("the mark lies right of the tip by", "and back of it by"),
     }.get(step.kind, ())  # fmt: skip
 
 
@@ -48,60 +57,35 @@ def tick(
     at: str,
     rows: Rows,
     path: str,
+    sure: bool = False,
 ) -> Journal:
-    """Write a step done by hand into the journal; a run gets its shop row. Raises OperatorError."""
+    """Write a step done by hand into the journal; a run gets its shop row. sure: whether read-outs that were asked about are right all the
+    same. Raises OperatorError; Questioned where one is far from what was expected."""
     if len(typed) != len(wanted(step)):
         raise OperatorError("Type the read-outs first.")
+    barred(journal, plan, setup, step)
     name = setup.name
-    axes = trust(journal.standing(), name, setup.setup.zero.z == "bed")
+    axes = trust(journal.standing(), where(plan.job, setup.setup))
     if step.kind == "fit" and step.tool is not None:
         journal = journal.add(at, "fitted", name, tool=step.tool, length=plan.job.tool(step.tool).length)
-    elif step.key == "turn":
-        journal = journal.add(at, "turned", name)
-    elif step.key.startswith("rock"):
-        journal = journal.add(at, "rocked", name, answer="still")
-    elif step.kind == "home":
-        journal = journal.add(at, "homed", name)
+    elif step.kind in ("tick", "rock"):
+        journal = laying(journal, plan, setup, step, at)
+    elif step.kind in ("home", "warm", "jog"):
+        journal = journal.add(at, {"home": "homed", "warm": "warmed", "jog": "jogged"}[step.kind], name)  # type: ignore[arg-type]
     elif step.kind == "square":
         journal = _squared(setup, journal, typed, at)
-    elif step.kind == "warm":
-        journal = journal.add(at, "warmed", name)
     elif step.kind == "zero xy":
-        found = _across(plan, setup, axes.tool, typed)
-        for f in found:
-            journal = journal.add(
-                at,
-                "touched",
-                name,
-                axis=f.axis,
-                machine=f.machine,
-                tool=axes.tool or 0,
-                way=setup.setup.zero.xy_way,
-                by=who(),
-            )
+        journal = _zero_across(plan, setup, axes.tool, journal, typed, at, sure)
     elif step.kind == "sensor":
-        journal, _ = sensed(journal, name, setup.setup.zero.z == "bed", step.tool or 0, typed[0], at)
+        journal, _ = sensed(journal, where(plan.job, setup.setup), step.tool or 0, typed, at)
     elif step.kind == "witness":
-        journal = journal.add(at, "witness", name, x=typed[0], y=typed[1])
-        if max(abs(v) for v in typed) > WITNESS:
-            raise CheckFailed(
-                "The witness mark is missed: the board has moved, or steps were lost. Home, look again, then touch off anew.",
-                journal.add(at, "bumped", name),
-            )
+        journal = _looked(setup, step, journal, typed, at)
     elif step.kind == "again":
-        journal = _again(setup, step, journal, typed[0], at)
+        journal = _again(plan, setup, step, journal, typed[0], at)
     elif step.kind == "zero z":
-        zero = z_zero(typed[0], setup.setup.zero.gauge, setup.setup.zero.gauge_thickness)
-        journal = journal.add(
-            at,
-            "touched",
-            name,
-            axis="z",
-            machine=zero.result,
-            tool=step.tool or 0,
-            gauge=setup.setup.zero.gauge_thickness,
-            by=who(),
-        )
+        journal = _zero_up(plan, setup, step, journal, typed, at, sure)
+    elif step.kind == "depth":
+        journal = deep_enough(journal, setup, setup.depths[step.tool or 0], typed[0], at)
     elif step.kind == "measure":
         if any(not 0.5 < v < 1000.0 for v in typed):
             raise OperatorError("Type the thickness at each corner, as the calipers show it.")
@@ -112,6 +96,89 @@ def tick(
     return ticked(journal, at, step)
 
 
+def _far(plan: Plan, axis: str, got: float, expected: float, limit: float, sure: bool) -> None:
+    """Raise OperatorError where a zero can't be on this machine at all, Questioned where it is far from what was expected."""
+    m = plan.job.machine
+    travel = {"x": m.travel_x, "y": m.travel_y, "z": m.travel_z + m.nose_at_home}[axis]
+    name = axis.upper()
+    if not -travel - 1.0 <= got <= travel + 1.0:
+        raise OperatorError(
+            f"{name}0 would be at {mm(got)} on the machine, which has no such place. Type what its display reads."
+        )
+    if abs(got - expected) > limit and not sure:
+        raise Questioned(
+            f"{name}0 comes out at {mm(got)} on the machine, and {mm(expected)} was expected: {mm(abs(got - expected))} off. Read it again; if it is right, "
+            "press once more."
+        )
+
+
+def _zero_across(
+    plan: Plan, setup: PlannedSetup, tool: int | None, journal: Journal, typed: tuple[float, ...], at: str, sure: bool
+) -> Journal:
+    fitted_tool = plan.job.tool(tool) if tool is not None else None
+    found = _across(plan, setup, tool, typed)
+    if fitted_tool is not None:
+        expected = expected_zero(plan, setup, fitted_tool)
+        for f in found:
+            _far(plan, f.axis, f.machine, getattr(expected, f.axis), FAR_ACROSS, sure)
+    for f in found:
+        twice: dict[str, float | str] = {"spread": round(f.spread, 4)} if setup.setup.zero.xy_way != "pointer" else {}
+        journal = journal.add(
+            at,
+            "touched",
+            setup.name,
+            axis=f.axis,
+            machine=f.machine,
+            tool=tool or 0,
+            way=setup.setup.zero.xy_way,
+            by=who(),
+            **twice,
+        )
+    worst = max(f.spread for f in found)
+    if worst > SPREAD_LIMIT:
+        raise CheckFailed(
+            f"The two touches of an edge lie {mm(worst)} apart. Wipe pin and edge, and touch again.", journal
+        )
+    return journal
+
+
+def _zero_up(
+    plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, typed: tuple[float, ...], at: str, sure: bool
+) -> Journal:
+    zero, gap = setup.setup.zero, spread(typed)
+    found = z_zero(typed[-1], zero.gauge, zero.gauge_thickness).result
+    _far(plan, "z", found, expected_zero(plan, setup, plan.job.tool(step.tool or 0)).z, FAR, sure)
+    journal = journal.add(
+        at,
+        "touched",
+        setup.name,
+        axis="z",
+        machine=found,
+        tool=step.tool or 0,
+        gauge=zero.gauge_thickness,
+        spread=round(gap, 4),
+        by=who(),
+    )
+    if gap > SPREAD_LIMIT:
+        raise CheckFailed(
+            f"The two touches lie {mm(gap)} apart. Wipe plate and face, rub raised fibres off, and touch again.",
+            journal,
+        )
+    return journal
+
+
+def _looked(setup: PlannedSetup, step: Step, journal: Journal, typed: tuple[float, ...], at: str) -> Journal:
+    """A look over X0 Y0 or over the witness mark, and before wood is cut how the witness mark lies."""
+    words = missed(setup, journal, step, typed[:2])
+    x, y = (0.0, 0.0) if not words else typed[:2]
+    journal = journal.add(at, "witness", setup.name, x=x, y=y)
+    if words:
+        raise CheckFailed(words, journal.add(at, "bumped", setup.name))
+    if len(typed) > 2:
+        journal = journal.add(at, "noted", setup.name, x=typed[2], y=typed[3])
+    return journal
+
+
 def _squared(setup: PlannedSetup, journal: Journal, typed: tuple[float, ...], at: str) -> Journal:
     """Two places of an edge, or of a line, as read: where they differ the board is to be pushed."""
     long = setup.blank.across[0] >= setup.blank.across[1]
@@ -120,7 +187,7 @@ def _squared(setup: PlannedSetup, journal: Journal, typed: tuple[float, ...], at
     told = skew("y" if long else "x", first, second, apart, apart)
     push = told.push.result
     journal = journal.add(at, "squared", setup.name, push=push, degrees=told.degrees.result)
-    if push > PUSHED:
+    if push > square_within(setup.setup.zero):
         raise CheckFailed(
             f"The board lies {mm(push)} askew over {mm(apart)}: loosen what holds it, push its {'right' if long else 'back'} end {told.way} by "
             "that, hold it again, and touch both places once more.",
@@ -134,6 +201,7 @@ def _across(plan: Plan, setup: PlannedSetup, tool: int | None, typed: tuple[floa
     zero, blank, m = setup.setup.zero, setup.blank, plan.job.machine
     if zero.xy_way == "pointer":
         return [FoundZero(a, v, 0.0, z_zero(v, "nothing", 0.0)) for a, v in zip("xy", typed)]
+    middle = zero.xy in ("centre", "outline middle")
     if tool is None:
         raise OperatorError("No tool is fitted yet. Fit it first, then touch off.")
     pin = pin_of(setup.setup, plan.job.tool(tool))
@@ -141,18 +209,20 @@ def _across(plan: Plan, setup: PlannedSetup, tool: int | None, typed: tuple[floa
     edges = edge_touches(setup.setup, blank.across, corner, 0.0, pin)
     out: list[FoundZero] = []
     for axis in ("x", "y"):
-        mine = [(e, c) for e, c in zip(edges, typed) if e.axis == axis]
-        out.append(found_from(axis, [e for e, _ in mine], [c for _, c in mine], pin, 0.0))
+        mine = [e for e in edges if e.axis == axis]
+        read = typed[:2] if axis == "x" else typed[2:]
+        contacts, gap = (read, 0.0) if middle else (read[-1:], spread(read))
+        out.append(found_from(axis, mine, contacts, pin, gap))
     off = size_off(out, *blank.across, max(SIZE_OFF, blank.doubt))
     if off:
         raise OperatorError(off)
-    return out
+    return squared_up(setup, out)
 
 
-def _again(setup: PlannedSetup, step: Step, journal: Journal, contact: float, at: str) -> Journal:
+def _again(plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, contact: float, at: str) -> Journal:
     """Touched again: where it is off, the bit has slipped or the board has moved, and Z is lost."""
     zero = z_zero(contact, setup.setup.zero.gauge, setup.setup.zero.gauge_thickness).result
-    before = trust(journal.standing(), setup.name, setup.setup.zero.z == "bed").z.machine
+    before = trust(journal.standing(), where(plan.job, setup.setup)).z.machine
     if before is not None and abs(zero - before) > SLIPPED:
         raise CheckFailed(
             f"Touched again, Z0 is {zero - before:+.2f} mm off: the bit has slipped in its collet, or the board has moved. Grip it again, "
@@ -167,12 +237,13 @@ def _ran(
 ) -> Journal:
     if any(f.level is Level.STOP for f in plan.findings):
         raise OperatorError(f"Not run: {plan.stops[0].code} still stands. Mend it first.")
-    known_axes(journal, setup)
+    axes = known_axes(journal, plan.job, setup)
     if not 0 < minutes < 10_000:
         raise OperatorError("Type the minutes it took, such as 21.5.")
     program = plan.program(step.program)
     if program is None:
         raise OperatorError(f"The plan has no program {step.program} any more.")
+    fitted(axes, program)
     zeros = {
         str(e.data["axis"]): float(e.data["machine"])
         for e in journal.standing()

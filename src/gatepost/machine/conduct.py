@@ -4,26 +4,44 @@
 from __future__ import annotations
 
 import getpass
-from collections.abc import Callable
+import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
+from gatepost.core.acts import TABLE
 from gatepost.core.errors import OperatorError
+from gatepost.core.frames import MachineFrame, Point
 from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import lies, relative
+from gatepost.core.plan.lookedat import LIES_ABOUT
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan
-from gatepost.core.run.steps import Step, ticked
+from gatepost.core.run.standing import barring
+from gatepost.core.run.steps import Depth, Step, ticked
 from gatepost.core.surface.second import measured_corners
-from gatepost.core.tolerances import PUSHED
+from gatepost.core.units import mm
+from gatepost.core.zero.datum import machine_zero
 from gatepost.core.zero.recover import sensed
-from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust
-from gatepost.core.zero.ways import Skew, askew, edge_touches, line_places, skew, square_touches
+from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust, where
+from gatepost.core.zero.ways import (
+    FoundZero,
+    Skew,
+    along_edge,
+    askew,
+    edge_touches,
+    line_places,
+    sides_of,
+    skew,
+    square_touches,
+    square_within,
+)
 from gatepost.machine.launch import standing_words, tool_words
 from gatepost.machine.link import State
-from gatepost.machine.session import Limits, Session
-from gatepost.machine.touching import FoundZero, by_edges, by_eye, pin_of, size_off, skewed, upright
+from gatepost.machine.session import Limits, LinkLost, Session
+from gatepost.machine.touching import by_edges, by_eye, pin_of, size_off, skewed, upright
 
 HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = (
     0.1,
@@ -33,6 +51,8 @@ HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = (
 )  # mm past which it is told; a board is as long as a tape says it is
 SQUARES = 4  # times that a board is pushed square
 JOG, PLAY = 10.0, 0.15  # mm of a short jog, and by which it may come back otherwise
+FAR, FAR_ACROSS = 3.0, 10.0  # mm from what was expected at which a zero is asked about
+ZERO_OFF = 0.02  # mm by which the machine's zero may be another than the journal's
 OFF_PLAN = 0.1  # mm by which a measured board may differ from the one that was planned on
 Progress = Callable[[int, int], None]
 
@@ -50,24 +70,83 @@ def who() -> str:
         return ""
 
 
-def known_axes(journal: Journal, setup: PlannedSetup) -> Axes:
+def known_axes(journal: Journal, job: Job, setup: PlannedSetup) -> Axes:
     """The axes of a setup. Raises OperatorError where one is lost, or provisional without a yes: nothing cuts on it."""
-    axes = trust(journal.standing(), setup.name, setup.setup.zero.z == "bed")
-    lost = [n for n, a in (("X", axes.x), ("Y", axes.y), ("Z", axes.z)) if a.trust is Trust.LOST]
+    axes = trust(journal.standing(), where(job, setup.setup))
+    named = (("X", axes.x), ("Y", axes.y), ("Z", axes.z))
+    lost = [(n, a) for n, a in named if a.trust is Trust.LOST]
     if lost:
         raise OperatorError(
-            f"Not run: {', '.join(lost)} is not known ({axes.z.why}). Touch off first; nothing cuts on a lost axis."
+            f"Not run: {', '.join(n for n, _ in lost)} is not known ({lost[0][1].why}). Touch off first; nothing cuts on a lost axis."
         )
-    doubtful = [
-        n for n, a in (("X", axes.x), ("Y", axes.y), ("Z", axes.z)) if a.trust is Trust.PROVISIONAL and not a.accepted
-    ]
+    doubtful = [(n, a) for n, a in named if a.trust is Trust.PROVISIONAL and not a.accepted]
     if doubtful:
-        why = next(a.why for a in (axes.z, axes.x, axes.y) if a.trust is Trust.PROVISIONAL and not a.accepted)
         raise OperatorError(
-            f"Not run: {', '.join(doubtful)} is provisional ({why}). Touch again, or say yes to it as it is: what happened, and what is "
-            "still known (Ctrl+H)."
+            f"Not run: {', '.join(n for n, _ in doubtful)} is provisional ({doubtful[-1][1].why}). Touch again, or say yes to it as it is: what "
+            "happened, and what is still known (Ctrl+H)."
         )
     return axes
+
+
+def barred(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step) -> None:
+    """Raise OperatorError where a guard of hands and work has not been answered since something undid it, or where the work of another
+    setup lies on the bed."""
+    asked = barring(journal, setup.steps, step)
+    if asked is not None:
+        what = "Not run" if step.kind == "run" else "Not yet"
+        raise OperatorError(
+            f"{what}: “{asked.title.rstrip('.?')}” comes first, and has not been answered since something moved or was changed."
+        )
+    laid = trust(journal.standing(), where(plan.job, setup.setup)).laid
+    if step.kind == "run" and laid != setup.name:
+        other = f"the work lies as in {laid}" if laid else "the work was not laid in this setup"
+        raise OperatorError(f"Not run: {other}. Go through this setup's steps from its first.")
+
+
+def laying(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step, at: str) -> Journal:
+    """What a tick says of the machine and of the work, beside being ticked."""
+    if step.key == "turn":
+        journal = journal.add(at, "turned", setup.name)
+    if step.key == "hold":
+        more: dict[str, float | str] = {} if anew(plan, setup) else {"still": 1.0}
+        journal = journal.add(at, "laid", setup.name, **more)
+    if step.key == "power":
+        journal = journal.add(at, "switched on", setup.name)
+    if step.kind == "rock":
+        journal = journal.add(at, "rocked", setup.name, answer="still")
+    if step.guard == "isolate" and plan.job.machine.isolating_drops:
+        journal = journal.add(at, "drives off", setup.name)
+    return journal
+
+
+def anew(plan: Plan, setup: PlannedSetup) -> bool:
+    """Whether the work is laid down in a setup, and not left where it lay."""
+    comes = setup.setup.comes
+    return comes is None or setup.name == plan.setups[0].name or plan.kinds.registers[comes.kind].moved
+
+
+def missed(setup: PlannedSetup, journal: Journal, step: Step, off: Sequence[float]) -> str:
+    """What a look over the mark says where it misses; nothing where it does not. off: as seen, over X0 Y0 or over the witness mark, whose
+    place was noted before wood was cut."""
+    noted = next((e for e in reversed(journal.standing()) if e.kind == "noted" and e.setup == setup.name), None)
+    base = (0.0, 0.0)
+    if noted is not None and step.key == "witness" and not beside(setup, step.place, setup.placed.mark):
+        base = (float(noted.data["x"]), float(noted.data["y"]))
+    x, y = off[0] - base[0], off[1] - base[1]
+    if max(abs(x), abs(y)) <= miss_limit(setup):
+        return ""
+    name = "witness mark" if step.key == "witness" else "mark"
+    return f"The {name} lies X {x:+.2f}, Y {y:+.2f} mm from where it should: the board has moved, or steps were lost. Home, look again, then touch off anew."
+
+
+def beside(setup: PlannedSetup, one: tuple[float, float] | None, other: tuple[float, float]) -> bool:
+    """Whether two places on the bed are one."""
+    return one is None or math.dist(one, other) < 0.01
+
+
+def miss_limit(setup: PlannedSetup) -> float:
+    """How far a mark may seem to lie off with nothing wrong: what two looks may miss by."""
+    return max(WITNESS, 2.0 * setup.setup.zero.eye + 0.1)
 
 
 @dataclass
@@ -86,38 +165,69 @@ class StepRunner:
         )
 
     def carry_out(self, setup: PlannedSetup, step: Step, progress: Progress | None = None) -> str:
-        """Do one step and write it into the journal; gives ``done`` or ``stopped``. Raises OperatorError."""
+        """Do one step and write it into the journal, with what the machine itself tells of: a fault, a link that is gone; gives ``done`` or
+        ``stopped``. Raises OperatorError."""
+        self.journal = placed(self.journal, self.session.last.get("state"), now())
+        barred(self.journal, self.plan, setup, step)
         act = {
-            "tick": self._tick, "fit": self._fit, "home": self._home, "warm": self._warm, "zero xy": self._zero_xy, "zero z": self._zero_z, "measure": self._measure, "jog": self._jog,
-            "sensor": self._sensor, "again": self._again, "witness": self._witness, "look": self._look, "square": self._square,
+            "tick": self._tick, "rock": self._tick, "fit": self._fit, "home": self._home, "warm": self._warm, "zero xy": self._zero_xy, "zero z": self._zero_z, "measure": self._measure, "jog": self._jog,
+            "sensor": self._sensor, "again": self._again, "witness": self._witness, "look": self._look, "square": self._square, "depth": self._depth,
         }.get(step.kind)  # fmt: skip
-        if act is not None:
-            act(setup, step)
-        elif self._run(setup, step, progress) == "stopped":
-            return "stopped"
+        try:
+            if act is not None:
+                act(setup, step)
+            elif self._run(setup, step, progress) == "stopped":
+                self.journal = self.journal.add(now(), "stopped", setup.name, why="stopped over the link")
+                return "stopped"
+        except LinkLost as error:
+            self.journal = self.journal.add(now(), "link lost", setup.name, why=str(error)[:300])
+            raise
+        except CheckFailed as error:
+            self.journal = error.journal
+            raise
+        except OperatorError as error:
+            if self.session.state is State.FAULTED:
+                self.journal = self.journal.add(now(), "stalled", setup.name, why=str(error)[:300])
+            raise
         self.journal = ticked(self.journal, now(), step)
         return "done"
 
-    def recover(self, setup: PlannedSetup, tool: Tool, zeros: dict[str, float]) -> None:
-        """After a run that ended early: home, the zeros as they were, the witness mark looked at. Raises OperatorError.
-
-        The mark has been looked at by whoever calls this; what happened is written down as it happened.
-        """
+    def recover(self, setup: PlannedSetup, tool: Tool, zeros: dict[str, float], why: str, touch: bool) -> None:
+        """After a run that ended early: home, the zeros as the log has them, the mark looked at; Z touched again where its place still
+        stands. why: who said that the mark agrees, kept with the yes to what is known by the log only. Raises OperatorError."""
         if set(zeros) != {"x", "y", "z"}:
             raise OperatorError("The zeros of that run are not all known. Touch off again instead.")
+        name, place = setup.name, where(self.plan.job, setup.setup)
         journal = self.journal
-        if trust(journal.standing(), setup.name, setup.setup.zero.z == "bed").tool != tool.number:
-            journal = journal.add(now(), "fitted", setup.name, tool=tool.number, length=tool.length)
-        for axis, value in zeros.items():
-            journal = journal.add(now(), "touched", setup.name, axis=axis, machine=value, tool=tool.number)
-        journal = journal.add(now(), "stalled", setup.name, why="the run before ended early")
+        known = trust(journal.standing(), place)
+        if known.laid != name:
+            journal = journal.add(now(), "laid", name, why="as the run before left it")
+        if known.tool != tool.number:
+            journal = journal.add(now(), "fitted", name, tool=tool.number, length=tool.length)
+        journal = journal.add(now(), "power cut", name, why="the run before ended early")
         if self.session.state is not State.FAULTED and self.session.last.get("state") not in ("unhomed", "faulted"):
             self.session.halt()  # an earlier desk may have left it paused, with blocks in its queue
         self.session.fit(tool_words(tool))
         self.session.home()
-        journal = journal.add(now(), "homed", setup.name)
+        journal = journal.add(now(), "homed", name)
+        for axis, value in zeros.items():
+            journal = journal.add(now(), "touched", name, axis=axis, machine=value, tool=tool.number, way="log")
         self.session.zero(**zeros)
-        self.journal = journal.add(now(), "witness", setup.name)
+        self.journal = journal.add(now(), "witness", name, x=0.0, y=0.0)
+        if touch:
+            found = self._touch_z(setup, tool)
+            if abs(found.machine - zeros["z"]) > SLIPPED:
+                self.journal = self.journal.add(now(), "fitted", name, tool=tool.number, length=tool.length)
+                raise OperatorError(
+                    f"Touched again, Z0 is {found.machine - zeros['z']:+.2f} mm from where that run had it: the bit has slipped, or the board lies otherwise. "
+                    "Grip it again, touch off, and begin from the wood as it is."
+                )
+            self.session.zero(z=found.machine)
+            self._write_touch(setup, tool, found, {"gauge": setup.setup.zero.gauge_thickness})
+        self.journal = self.journal.add(now(), "answered", name, why=why)
+        for step in setup.steps:  # asked and answered by whoever goes on
+            if step.guard in ("bit", "spanners", "away", "rock"):
+                self.journal = ticked(self.journal, now(), step)
 
     def _measure(self, setup: PlannedSetup, step: Step) -> None:
         """What calipers would show of a simulated board."""
@@ -128,22 +238,20 @@ class StepRunner:
     def _tick(self, setup: PlannedSetup, step: Step) -> None:
         if step.key == "turn":
             self.session.turn(relative(setup.before, lies(setup.setup)))
-            self.journal = self.journal.add(now(), "turned", setup.name)
-        if step.key.startswith("rock"):
-            self.journal = self.journal.add(now(), "rocked", setup.name, answer="still")
         if step.key == "hold":
             dx, dy = setup.corner[0] - self.laid[0], setup.corner[1] - self.laid[1]
-            comes = setup.setup.comes
-            still = (
-                comes is not None
-                and setup.name != self.plan.setups[0].name
-                and not self.plan.kinds.registers[comes.kind].moved
-            )
             as_laid, turned_by = setup.lying, setup.setup.skew
             degrees = askew(setup.setup, as_laid.degrees, max(setup.blank.across)) if turned_by else as_laid.degrees
             off, turned = (as_laid.x, as_laid.y, degrees), (turned_by, *setup.placed.mark)
-            self.session.lay(dx, dy, standing_words(setup.solids), still, off, turned)
+            self.session.lay(dx, dy, standing_words(setup.solids), not anew(self.plan, setup), off, turned)
             self.laid = setup.corner
+        self.journal = laying(self.journal, self.plan, setup, step, now())
+
+    def _depth(self, setup: PlannedSetup, step: Step) -> None:
+        """How deep a tool cut, measured on a simulated board."""
+        told = setup.depths[step.tool or 0]
+        low, high = self.session.gauge(*told.bed, told.near, LIES_ABOUT)
+        self.journal = deep_enough(self.journal, setup, told, low if told.thick else high - low, now())
 
     def _fit(self, setup: PlannedSetup, step: Step) -> None:
         tool = self.plan.job.tool(step.tool or 0)
@@ -184,9 +292,7 @@ class StepRunner:
                 )
         self.session.jog(z=-JOG)
         self.session.jog(z=0.0)
-        self.journal = self.journal.add(
-            now(), "remark", setup.name, words="a short jog each way: every axis moved as it should"
-        )
+        self.journal = self.journal.add(now(), "jogged", setup.name)
 
     def _look(self, setup: PlannedSetup, step: Step) -> None:
         """What an operator sees who looks over machine and bed. Raises OperatorError where something is not as it should be."""
@@ -200,7 +306,7 @@ class StepRunner:
         """Z touched again with the same bit: has it slipped in its collet?"""
         tool = self.plan.job.tool(step.tool or 0)
         found = self._touch_z(setup, tool)
-        before = trust(self.journal.standing(), setup.name, setup.setup.zero.z == "bed").z.machine
+        before = trust(self.journal.standing(), where(self.plan.job, setup.setup)).z.machine
         if before is not None and abs(found.machine - before) > SLIPPED:
             self.journal = self.journal.add(now(), "fitted", setup.name, tool=tool.number, length=tool.length)
             raise OperatorError(
@@ -215,29 +321,33 @@ class StepRunner:
             raise OperatorError("This machine has no sensor in its profile.")
         x, y, z = self._wanted(setup, tool, m.sensor.x, m.sensor.y, m.sensor.height)
         found = upright(self.session, x, y, z, "nothing", m.sensor.height, deeper=20.0)
-        contact = found.contacts[-1]
-        self.journal, zero = sensed(self.journal, setup.name, setup.setup.zero.z == "bed", tool.number, contact, now())
+        self.journal, zero = sensed(self.journal, where(self.plan.job, setup.setup), tool.number, found.contacts, now())
         if zero is not None:
             self.session.zero(z=zero)
 
     def _witness(self, setup: PlannedSetup, step: Step) -> None:
-        """The tip is brought over the witness mark, and how far it misses is looked at."""
+        """The tip is brought over a mark, and how far it misses is looked at; before wood is cut it is noted how the witness mark lies."""
         if step.place is None:
             return
-        axes = trust(self.journal.standing(), setup.name, setup.setup.zero.z == "bed")
+        off = self._seen(setup, step.place)
+        words = missed(setup, self.journal, step, off)
+        x, y = (0.0, 0.0) if not words else off
+        self.journal = self.journal.add(now(), "witness", setup.name, x=x, y=y)
+        if words:
+            self.journal = self.journal.add(now(), "bumped", setup.name)
+            raise OperatorError(words)
+        if step.key == "proof" and setup.witness is not None and not beside(setup, setup.witness, step.place):
+            x, y = self._seen(setup, setup.witness)
+            self.journal = self.journal.add(now(), "noted", setup.name, x=x, y=y)
+
+    def _seen(self, setup: PlannedSetup, place: tuple[float, float]) -> tuple[float, float]:
+        """How far a mark lies from the tip, which is brought over it by the zeros."""
+        axes = trust(self.journal.standing(), where(self.plan.job, setup.setup))
         if axes.x.machine is None or axes.y.machine is None:
             raise OperatorError("X0 and Y0 are not known: there is nothing to go back to. Touch off again.")
-        work = setup.placed.mark
-        dx, dy = step.place[0] - work[0], step.place[1] - work[1]
-        self.session.jog(x=axes.x.machine + dx, y=axes.y.machine + dy, z=0.0)
-        off = self.session.sight(*step.place, 0.0)
-        self.journal = self.journal.add(now(), "witness", setup.name, x=off[0], y=off[1])
-        if max(abs(v) for v in off) > WITNESS:
-            self.journal = self.journal.add(now(), "bumped", setup.name)
-            raise OperatorError(
-                f"The witness mark lies X {off[0]:+.2f}, Y {off[1]:+.2f} mm from the tip: the board has moved, or steps were lost. Home, look "
-                "again, then touch off anew."
-            )
+        mark = setup.placed.mark
+        self.session.jog(x=axes.x.machine + place[0] - mark[0], y=axes.y.machine + place[1] - mark[1], z=0.0)
+        return self.session.sight(*place, setup.setup.zero.eye)
 
     def _warm(self, setup: PlannedSetup, step: Step) -> None:
         machine = self.plan.job.machine
@@ -254,7 +364,7 @@ class StepRunner:
         return (x - m.travel_x, y - m.travel_y, z + tool.length - m.nose_at_home)
 
     def _current_tool(self, setup: PlannedSetup) -> Tool:
-        axes = trust(self.journal.standing(), setup.name, setup.setup.zero.z == "bed")
+        axes = trust(self.journal.standing(), where(self.plan.job, setup.setup))
         if axes.tool is None:
             raise OperatorError("No tool is fitted yet. Fit it first, then touch off.")
         return self.plan.job.tool(axes.tool)
@@ -279,6 +389,14 @@ class StepRunner:
         off = size_off(found, *blank.across, max(SIZE_OFF, blank.doubt))
         if off:
             raise OperatorError(off)
+        found = squared_up(setup, found)
+        expected = expected_zero(self.plan, setup, tool)
+        for f in found:
+            far = abs(f.machine - getattr(expected, f.axis))
+            if far > FAR_ACROSS:
+                raise OperatorError(
+                    f"{f.axis.upper()}0 comes out {far:.1f} mm from where it is drawn. Is the board where it is meant to lie, and is it this corner? Nothing is set."
+                )
         self.session.zero(**{f.axis: f.machine for f in found})
         for f in found:
             self._write_touch(setup, tool, f, {"way": zero.xy_way})
@@ -291,7 +409,7 @@ class StepRunner:
             self.journal = self.journal.add(
                 now(), "squared", setup.name, push=round(told.push.result, 4), degrees=round(told.degrees.result, 4)
             )
-            if told.push.result <= PUSHED:
+            if told.push.result <= square_within(setup.setup.zero):
                 return
             mark = setup.placed.mark
             self.session.jog(z=0.0)
@@ -347,6 +465,12 @@ class StepRunner:
     def _zero_z(self, setup: PlannedSetup, step: Step) -> None:
         tool = self.plan.job.tool(step.tool or 0)
         found = self._touch_z(setup, tool)
+        expected = expected_zero(self.plan, setup, tool).z
+        if abs(found.machine - expected) > FAR:
+            raise OperatorError(
+                f"Z0 comes out at {found.machine:.2f} on the machine, and {expected:.2f} was expected: {abs(found.machine - expected):.2f} mm off. Is it the right bit, "
+                f"does it stick {tool.length:.2f} mm out, is the plate the one that was entered? Nothing is set."
+            )
         self.session.zero(z=found.machine)
         self._write_touch(setup, tool, found, {"gauge": setup.setup.zero.gauge_thickness})
         if found.spread > SPREAD_LIMIT:
@@ -372,7 +496,8 @@ class StepRunner:
         return outcome
 
     def may_run(self, setup: PlannedSetup, program: ProgramFile) -> None:
-        """Raise OperatorError when something bars this program: a stop, a lost axis, another tool in the collet."""
+        """Raise OperatorError when something bars this program: a stop, a lost axis, another tool in the collet, a zero on the machine that is
+        not the journal's."""
         if self.plan.stops:
             raise OperatorError(f"Not run: {self.plan.stops[0].code} still stands. Mend it first.")
         corners = measured_corners(self.journal, self.plan.job) if setup.carves else ()
@@ -382,6 +507,73 @@ class StepRunner:
                 f"Not run: the board measures {sum(corners) / len(corners):.2f} mm after its second face and {planned:.2f} mm was "
                 "planned. Plan again first."
             )
-        axes = known_axes(self.journal, setup)
-        if axes.tool != program.tool.number:
-            raise OperatorError(f"Not run: tool {program.tool.number} is wanted and tool {axes.tool} is fitted.")
+        axes = known_axes(self.journal, self.plan.job, setup)
+        fitted(axes, program)
+        self.session.look()
+        on_machine = self.session.last.get("zero")
+        if not isinstance(on_machine, (list, tuple)):
+            return
+        for name, there, axis in zip("XYZ", on_machine, (axes.x, axes.y, axes.z)):
+            if axis.machine is not None and abs(float(there) - axis.machine) > ZERO_OFF:
+                raise OperatorError(
+                    f"Not run: the machine has its {name}0 at {float(there):.2f}, and {axis.machine:.2f} was set here: it was changed elsewhere. Touch off again."
+                )
+
+
+def fitted(axes: Axes, program: ProgramFile) -> None:
+    """Raise OperatorError where another tool is in the collet than a program's."""
+    if axes.tool != program.tool.number:
+        there = f"tool {axes.tool} is fitted" if axes.tool is not None else "none is fitted"
+        raise OperatorError(f"Not run: tool {program.tool.number} is wanted and {there}.")
+
+
+def expected_zero(plan: Plan, setup: PlannedSetup, tool: Tool) -> Point[MachineFrame]:
+    """Machine coordinates of a setup's zeros, if all were as planned."""
+    return machine_zero(plan.job.machine, tool.length, setup.placed.work_to_bed)
+
+
+def squared_up(setup: PlannedSetup, found: Sequence[FoundZero]) -> list[FoundZero]:
+    """A corner's X0 and Y0 where the programs are turned: each edge was touched a little way along from the corner itself."""
+    skew, sides = setup.setup.skew, sides_of(setup.setup.zero)
+    if not skew or sides is None or setup.setup.zero.xy_way == "pointer":
+        return list(found)
+    return [along_edge(f, setup.setup, setup.blank.across, skew) for f in found]
+
+
+def placed(journal: Journal, state: object, at: str) -> Journal:
+    """The journal, with a word where the machine says that it does not know its place and the journal thinks it does."""
+    if state not in ("unhomed", "faulted") or not homed(journal):
+        return journal
+    return journal.add(at, "power cut", why="the machine says that it has not been homed")
+
+
+def homed(journal: Journal) -> bool:
+    """Whether the machine has been homed, and nothing has taken its place away since."""
+    for entry in reversed(journal.standing()):
+        act = TABLE.get(entry.kind)
+        if act is not None and (act.session or entry.kind == "homed"):
+            return entry.kind == "homed"
+    return False
+
+
+def deep_enough(journal: Journal, setup: PlannedSetup, told: Depth, measured: float, at: str) -> Journal:
+    """The journal with what was measured of a cut. Raises CheckFailed where it is another depth than planned by more than the zeros can be
+    off."""
+    data: dict[str, float | str] = {"tool": told.tool, "depth": round(measured, 3), "planned": round(told.planned, 3)}
+    journal = journal.add(at, "gauged", setup.name, **data)
+    off = (told.planned - measured) if told.thick else (measured - told.planned)
+    if abs(off) <= told.allowed:
+        return journal
+    raise CheckFailed(
+        f"Tool {told.tool} cut {mm(abs(off))} {'deeper' if off > 0 else 'less deep'} than planned there. The bit has crept in its collet, Z0 was off, or the board is not "
+        "what was measured. Touch again where the top still stands before anything else is cut.",
+        journal.add(at, "fitted", setup.name, tool=told.tool),
+    )
+
+
+class CheckFailed(OperatorError):
+    """A check has found something. journal: with what it found, to be kept though the step is not ticked."""
+
+    def __init__(self, words: str, journal: Journal) -> None:
+        super().__init__(words)
+        self.journal = journal

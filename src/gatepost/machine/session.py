@@ -309,6 +309,12 @@ class Session:
         self._order("calipers")
         return [float(v) for v in self._until("measured", SOON).data["corners"]]
 
+    def gauge(self, x: float, y: float, near: float, about: float) -> tuple[float, float]:
+        """What is measured of a simulated board at a place: how thick it is in its lowest place so near, and in its highest about."""
+        self._order("gauge", x=x, y=y, near=near, about=about)
+        said = self._until("gauged", SOON).data
+        return float(said["low"]), float(said["high"])
+
     def spin(self, rpm: float) -> None:
         """Spindle on or off."""
         if rpm:

@@ -4,15 +4,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Protocol
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.units import mm
-from gatepost.core.working import Working
 from gatepost.core.zero import ways
+from gatepost.core.zero.ways import FoundZero
 
 QUICK, SLOW = 120.0, 30.0  # mm/min
 BACK = 2.0  # mm between the quick touch and the slow one
@@ -28,18 +27,6 @@ class Touching(Protocol):
     def touch(self, to: float, feed: float, gauge: float, axis: str = "z") -> float: ...
 
     def sight(self, x: float, y: float, eye: float) -> tuple[float, float]: ...
-
-
-@dataclass(frozen=True)
-class FoundZero:
-    """A zero found. machine: its coordinate; spread: of the touches, mm; working: the sum; contacts: as read."""
-
-    axis: str
-    machine: float
-    spread: float
-    working: Working
-    contacts: tuple[float, ...] = ()
-    size: float | None = None  # of the blank between two edges, mm
 
 
 def by_eye(machine: Touching, want: tuple[float, float], bed: tuple[float, float], eye: float) -> list[FoundZero]:

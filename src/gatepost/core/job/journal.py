@@ -16,6 +16,7 @@ Kind = Literal[
     "homed", "fitted", "warmed", "touched", "ticked", "surfaced", "bumped", "clamped", "shimmed", "turned", "bed skimmed",
     "stalled", "power cut", "witness", "run started", "run ended", "answered", "remark", "corrected",
     "ledger touched", "ledger zero", "ledger pass", "probed", "measured", "rocked", "sensed", "squared",
+    "laid", "red button", "link lost", "switched on", "drives off", "jogged", "noted", "stopped", "gauged",
 ]  # fmt: skip
 
 
@@ -23,11 +24,11 @@ Kind = Literal[
 WANTED: dict[str, tuple[str, ...]] = {
     "touched": ("axis", "machine"), "ticked": ("step",), "corrected": ("seq",),
     "ledger touched": ("machine", "on"), "ledger zero": ("machine",), "ledger pass": ("depth",),
-    "sensed": ("tool", "machine", "zero"), "run started": ("program",),
+    "sensed": ("tool", "machine", "zero"), "noted": ("x", "y"), "gauged": ("tool", "depth"), "run started": ("program",),
 }  # fmt: skip
 NUMBERS = frozenset({
     "machine", "tool", "gauge", "spread", "length", "seq", "depth", "corner1", "corner2", "corner3", "corner4", "plane",
-    "places", "skipped", "contacts", "minutes", "zero", "x", "y", "thickness", "push", "degrees",
+    "places", "skipped", "contacts", "minutes", "zero", "x", "y", "thickness", "push", "degrees", "still", "planned",
 })  # fmt: skip
 WHOLE = frozenset({"tool", "seq"})
 ONE_OF = {"axis": ("x", "y", "z"), "on": ("face", "low spot", "bed")}
@@ -41,7 +42,8 @@ class Entry(Model):
     touched: axis, machine (machine coordinate of the zero), tool, gauge, spread. fitted: tool, length.
     corrected: seq of the entry that it takes back. ledger touched: machine, on (face, low spot, bed), gauge; ledger zero:
     machine; ledger pass: depth below Z0; questioned where it was asked about first. probed: places, contacts, spread.
-    measured: thickness after the second face at a corner. rocked: answer, still or rocks, of the rock test. squared: push of the far end, degrees. sensed: tool, machine (contact with
+    measured: thickness after the second face at a corner. rocked: answer, still or rocks, of the rock test. laid: still where it was left as it lay. noted: how far the witness mark lies from where it was meant to,
+    against which later looks are held. gauged: how deep a tool cut at a place, and planned. squared: push of the far end, degrees. sensed: tool, machine (contact with
     the fixed sensor), zero (Z0 by that tool). ticked: step; fingerprint of the program that it ran, as in run started.
     """
 

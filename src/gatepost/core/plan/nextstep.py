@@ -12,8 +12,8 @@ from gatepost.core.job.model import Job
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import STAGES, Next
 from gatepost.core.run import report as run_stage
+from gatepost.core.run.standing import next_step as step_after
 from gatepost.core.run.steps import Step
-from gatepost.core.run.steps import next_step as step_after
 from gatepost.core.zero.trust import Trust
 
 

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -24,7 +24,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import Lay
 from gatepost.core.motion import Moves
 from gatepost.core.program.lines import filled_lines
-from gatepost.core.run.steps import Step, TouchOff
+from gatepost.core.run.steps import Depth, Step, TouchOff
 from gatepost.core.surface.reckoned import Pass, SurfacingResult
 from gatepost.core.tools.touchoff import TouchSpot
 from gatepost.core.wood.field import HeightField
@@ -100,7 +100,7 @@ class PlannedSetup:
     """One setup as reckoned. zero_height: Z0 plane above the bed; blank: the board in
     its coordinates as it lies here, turned as it is there; placed: where it lies; before: how it lay until then; pose: from the face that is up, as it is read, to the board; carried: from the blank's own frame to
     the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
-    told of here; lying: by how much the board may lie otherwise; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
+    told of here; lying: by how much the board may lie otherwise; witness: bed XY of the mark that is looked at when all has run; depths: where it is measured how deep each tool cut; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
     the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY."""
 
@@ -128,6 +128,8 @@ class PlannedSetup:
     carves: bool = False
     on_shims: bool = False
     lying: Lying = Lying()
+    witness: tuple[float, float] | None = None
+    depths: dict[int, Depth] = field(default_factory=dict)
     under_map: NDArray[np.float32] | None = None
     pieces: tuple[PieceState, ...] = ()
     margins: tuple[HoldMargin, ...] = ()

@@ -8,11 +8,13 @@ from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely.geometry import Point as Spot
+from shapely.geometry import Point as Place
 from shapely.geometry import Polygon
 
+from gatepost.core.acts import ISOLATE
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Report
+from gatepost.core.hold.lying import Lying
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.hold import Hold
@@ -22,17 +24,20 @@ from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import SetupDraft
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.laid import under_map
+from gatepost.core.plan.lookedat import depths, witness
 from gatepost.core.plan.planned import PlannedSetup, ToolChange
 from gatepost.core.plan.zeros import beside, budget_of, covering, lying_in, newest_date, spots_of, upright_of
 from gatepost.core.program.lines import by_machine
-from gatepost.core.run.steps import ISOLATE, ProgramLoad, Step, TouchOff, steps_of
+from gatepost.core.run.steps import Depth, ProgramLoad, Step, TouchOff, steps_of
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.tools import report as tools_report
 from gatepost.core.tools import touchoff
 from gatepost.core.wood.field import HeightField
 from gatepost.core.zero import datum as zeros
 from gatepost.core.zero import report as zero_report
-from gatepost.core.zero.trust import Axes, trust
+from gatepost.core.zero.adviser import Spot
+from gatepost.core.zero.trust import Axes, trust, where
+from gatepost.core.zero.ways import Budget
 
 UNDER = (41, 121)  # rows and columns of a picture of the underside
 MAP = 240  # places along the longer side of a picture of the top
@@ -54,15 +59,18 @@ def zeroed(
     first = first_touch(c)
     touches, changes, judged = _touches(c, standing, first, memory)
     mark = d.placed.mark
-    axes = trust(journal.standing(), d.setup.name, d.setup.zero.z == "bed")
+    spots, lies = _spots_in(c, standing), lying_in(c)
+    budget = budget_of(c, lies)
+    seen, deep = witness(c, spots), depths(c, budget, memory)
+    axes = trust(journal.standing(), where(d.known.job, d.setup))
     planned = PlannedSetup(
         setup=d.setup, placed=d.placed, carried=d.carried, before=d.before, pose=d.pose, zero_height=d.zero_height, travel=d.travel, start=d.start, operations=c.operations,
         programs=c.programs, changes=tuple(changes), touches=touches, solids=standing,
-        steps=tuple(_steps(c, touches, mark)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
+        steps=tuple(_steps(c, touches, mark, seen, deep)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
         extremes=k.wood.extremes if k.wood.top.measured else None, top_grid=_top_grid(k, memory), top_map=_top_map(k, memory),
-        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lying_in(c), under_map=_under_map(d, memory),
+        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lies, witness=seen, depths={x.tool: x for x in deep}, under_map=_under_map(d, memory),
     )  # fmt: skip
-    return planned, zero_report.report(_zeroed(c, journal, standing, first, mark, axes)), judged
+    return planned, zero_report.report(_zeroed(c, journal, standing, first, mark, axes, spots, budget, lies)), judged
 
 
 def _zeroed(
@@ -72,6 +80,9 @@ def _zeroed(
     first: tuple[float, float],
     mark: tuple[float, float],
     axes: Axes,
+    spots: tuple[Spot, ...],
+    budget: Budget,
+    lies: Lying,
 ) -> zero_report.Zeroed:
     """What the zeros of a setup are judged on. first: where Z is touched, mark: X0 Y0, both on the bed."""
     d, k, setup, job = c.draft, c.draft.known, c.draft.setup, c.draft.known.job
@@ -83,20 +94,30 @@ def _zeroed(
         for m in zeros.travel_misfits(c.on_bed(p), job.machine, p.tool.length, by_machine(p.text, p.line))
     )
     top = float(d.start.z.max())
-    on_board = bool(k.wood.outline.intersects(Spot(*d.placed.to_bed.inverse().xy(*first))))
-    lies = lying_in(c)
-    budget = budget_of(c, lies)
-    end = c.operations[-1].after if c.operations else d.start
+    on_board = bool(k.wood.outline.intersects(Place(*d.placed.to_bed.inverse().xy(*first))))
     return zero_report.Zeroed(
         setup, job.machine, mark, first, d.zero_height, expected, misfits, covering(standing, mark, 4.0, top),
         covering(standing, first, 12.0, 0.0 if setup.zero.z == "bed" else top), on_board, axes,
-        spots_of(job, setup, d.placed.to_bed, k.wood.outline, d.start, end, standing),
+        spots,
         upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget,
         _margin(c), _flat_allowed(k), newest_date(journal), _touched(c), lies.by, beside(c, lies, budget), job.holding.clearance, job.blank.shape == "rectangle",
     )  # fmt: skip
 
 
-def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> list[Step]:
+def _spots_in(c: Cuts, standing: tuple[Solid, ...]) -> tuple[Spot, ...]:
+    """Every place that X0 Y0 could be at."""
+    d = c.draft
+    end = c.operations[-1].after if c.operations else d.start
+    return spots_of(d.known.job, d.setup, d.placed.to_bed, d.known.wood.outline, d.start, end, standing)
+
+
+def _steps(
+    c: Cuts,
+    touches: dict[int, TouchOff],
+    mark: tuple[float, float],
+    seen: tuple[float, float] | None,
+    deep: list[Depth],
+) -> list[Step]:
     """The steps at the machine; none where nothing is run."""
     if not c.programs:
         return []
@@ -109,7 +130,7 @@ def _steps(c: Cuts, touches: dict[int, TouchOff], mark: tuple[float, float]) -> 
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
         mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
-        witness=_witness(d), flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d),
+        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d),
     )  # fmt: skip
 
 
@@ -139,15 +160,8 @@ def _set(d: SetupDraft, hold: Hold) -> Step:
         told.label,
         told.figure,
         place=told.place,
+        reach=told.isolate,
     )
-
-
-def _witness(d: SetupDraft) -> tuple[float, float] | None:
-    """Where the witness mark is, bed XY."""
-    zero = d.setup.zero
-    if zero.witness_x is None or zero.witness_y is None:
-        return None
-    return d.placed.to_bed.xy(zero.witness_x, zero.witness_y)
 
 
 def _touched(c: Cuts) -> tuple[tuple[Tool, float], ...]:

@@ -22,7 +22,7 @@ from gatepost.core.wood.field import HeightField
 from gatepost.core.working import Named, Working, working
 from gatepost.core.zero.adviser import Spot, ZChoice
 from gatepost.core.zero.datum import CORNERS, datum, middle_of
-from gatepost.core.zero.ways import Budget, Reach, askew, budget
+from gatepost.core.zero.ways import Budget, Reach, askew, budget, vee_off
 
 JOG = 0.05  # mm, step of a hand wheel
 TAPE = 0.5  # mm by which a blank measured with a tape may be another size
@@ -115,7 +115,14 @@ def budget_of(c: Cuts, lies: Lying) -> Budget:
     flat = any(p.tool.kind != "vee" for p in c.programs)
     photo = job.blank.doubt if job.blank.photo is not None else 0.0
     degrees = askew(d.setup, lies.degrees, max(job.blank.across))
-    return budget(d.setup.zero, Reach(x, y, degrees, (job.machine.travel_x, job.machine.travel_y), flat, photo, JOG))
+    top = float(d.start.z.max()) - d.zero_height
+    vees = [
+        vee_off(p.tool.angle, max(0.0, top - float(p.moves.points[:, 2].min())))
+        for p in c.programs
+        if p.tool.kind == "vee"
+    ]
+    travel = (job.machine.travel_x, job.machine.travel_y)
+    return budget(d.setup.zero, Reach(x, y, degrees, travel, flat, photo, JOG, max(vees, default=0.0)))
 
 
 def beside(c: Cuts, lies: Lying, mine: Budget) -> Working | None:

@@ -3,31 +3,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+from gatepost.core.acts import by_hand
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.journal import Journal, Kind
-from gatepost.core.zero.trust import AGREES, Axes, Trust, trust
-from gatepost.core.zero.ways import z_by_sensor
+from gatepost.core.job.journal import Journal
+from gatepost.core.zero.trust import AGREES, Axes, Trust, Where, trust
+from gatepost.core.zero.ways import spread, z_by_sensor
 
 FARTHEST = 30.0  # mm; further off it is another place, not a miss
-# what can have happened, the entry that it leaves, and what the operator does then
-EVENTS: tuple[tuple[Kind, str, str], ...] = (
-    ("bumped", "The work was bumped", "Touch X, Y and Z again."),
-    ("clamped", "The work was clamped again", "Press on its corners, then touch X, Y and Z again."),
-    ("shimmed", "The work was shimmed", "Touch X, Y and Z again."),
-    ("fitted", "The bit was gripped again, or another one fitted", "Touch Z again."),
-    ("stalled", "A stall, a crash, or a limit was hit", "Home, go back to the witness mark, and look."),
-    ("power cut", "The drives were off, or the power was cut", "Home, go back to the witness mark, and look."),
-    ("bed skimmed", "The bed was skimmed", "Touch Z again where it is on the bed."),
-    (
-        "rocked",
-        "The work rocks when its corners are pressed",
-        "Shim it, never pull it flat; then touch X, Y and Z again.",
-    ),
-    ("warmed", "It has warmed up since it was touched", "Touch Z again, or say yes to it as it is."),
-)
-EVERY_SETUP: tuple[Kind, ...] = ("stalled", "power cut", "bed skimmed", "warmed")  # what is lost in one is lost in all
 
 
 @dataclass(frozen=True)
@@ -44,70 +29,67 @@ def card(axes: Axes) -> Card:
     return Card(rows, axes.tool)
 
 
-def happened(journal: Journal, kind: str, setup: str, setups: tuple[str, ...], at: str) -> Journal:
-    """Write down what happened. setups: of the job; what is lost in one by this is lost in all. Raises OperatorError."""
-    known = {k: k for k, _, _ in EVENTS}
-    if kind not in known:
+def happened(journal: Journal, kind: str, setup: str, tool: int | None, at: str) -> Journal:
+    """Write down what happened in a setup. tool: in the collet. Raises OperatorError."""
+    act = next((a for a in by_hand() if a.kind == kind), None)
+    if act is None:
         raise OperatorError(f"There is no “{kind}” among what can have happened.")
-    for name in setups if known[kind] in EVERY_SETUP else (setup,):
-        data: dict[str, float | str] = {}
-        if kind == "fitted":
-            tool = trust(journal.standing(), name, False).tool
-            data = {"tool": tool} if tool is not None else {}
-        if kind == "rocked":
-            data = {"answer": "rocks"}
-        journal = journal.add(at, known[kind], name, **data)
-    return journal
+    if kind == "rocks":
+        return journal.add(at, "rocked", setup, answer="rocks")
+    data: dict[str, float | str] = {"tool": tool} if kind == "fitted" and tool is not None else {}
+    return journal.add(at, kind, setup, **data)  # type: ignore[arg-type]
 
 
 def sensed(
-    journal: Journal, setup: str, z_on_bed: bool, tool: int, contact: float, at: str
+    journal: Journal, place: Where, tool: int, contacts: Sequence[float], at: str
 ) -> tuple[Journal, float | None]:
     """A fixed sensor was touched. With the tool that Z0 was touched off with, how it stands by it is noted; with a later one
     Z0 follows by the difference, and is given. Raises OperatorError where nothing was noted to begin with."""
-    axes = trust(journal.standing(), setup, z_on_bed)
-    if axes.tool == tool and axes.z.trust is Trust.TRUSTED and axes.z.machine is not None:
-        return journal.add(at, "sensed", setup, tool=tool, machine=contact, zero=axes.z.machine), None
-    base = next((e for e in reversed(journal.standing()) if e.kind == "sensed" and e.setup == setup), None)
-    if base is None:
-        raise OperatorError("The sensor was not touched with the first tool: touch Z off on the work, then the sensor.")
-    sum_ = z_by_sensor(float(base.data["zero"]), float(base.data["machine"]), contact)
+    axes, contact = trust(journal.standing(), place), contacts[-1]
+    if axes.tool == tool and axes.z.trust is not Trust.LOST and axes.z.machine is not None:
+        return journal.add(at, "sensed", place.setup, tool=tool, machine=contact, zero=axes.z.machine), None
+    if axes.base is None:
+        raise OperatorError(
+            "How the first tool stood by the sensor is not known, or the work has been moved since: touch Z off on the work, then the sensor."
+        )
+    sum_ = z_by_sensor(axes.base.zero, axes.base.contact, contact)
+    more: dict[str, float | str] = {"spread": round(spread(contacts), 4)} if len(contacts) > 1 else {}
     journal = journal.add(
-        at, "touched", setup, axis="z", machine=round(sum_.result, 4), tool=tool, way="sensor", spread=0.0
+        at, "touched", place.setup, axis="z", machine=round(sum_.result, 4), tool=tool, way="sensor", **more
     )
     return journal, sum_.result
 
 
-def accepted(journal: Journal, setup: str, z_on_bed: bool, why: str, at: str) -> Journal:
+def accepted(journal: Journal, place: Where, why: str, at: str) -> Journal:
     """A yes to provisional axes, with its reason; it lapses with whatever happens to them next. Raises OperatorError."""
     if not why.strip():
         raise OperatorError("Say why in a few words: the reason is kept with the job.")
-    axes = trust(journal.standing(), setup, z_on_bed)
+    axes = trust(journal.standing(), place)
     known = [a.trust for a in (axes.x, axes.y, axes.z)]
     if Trust.LOST in known:
         raise OperatorError("A lost axis must be found again first: touch it. Nothing cuts on a lost axis.")
     if Trust.PROVISIONAL not in known:
         raise OperatorError("Every axis is trusted: there is nothing to say yes to.")
-    return journal.add(at, "answered", setup, why=why.strip())
+    return journal.add(at, "answered", place.setup, why=why.strip())
 
 
-def looked(journal: Journal, setup: str, z_on_bed: bool, off: tuple[float, float], at: str) -> Journal:
+def looked(journal: Journal, place: Where, off: tuple[float, float], at: str) -> Journal:
     """The witness mark was looked at after homing, and lies off the tip by so much: a small miss is none, a larger one moves
     X0 and Y0 by as much. Z is as sure as it was. Raises OperatorError where there is nothing to go back to."""
-    axes = trust(journal.standing(), setup, z_on_bed)
+    axes = trust(journal.standing(), place)
     lost = [n for n, a in (("X", axes.x), ("Y", axes.y)) if a.trust is Trust.LOST]
     if lost:
         why = "home first" if axes.x.recoverable or axes.y.recoverable else "touch off again"
         raise OperatorError(f"{' and '.join(lost)} can't be known from the witness mark: {why}.")
     if max(abs(v) for v in off) > FARTHEST:
         raise OperatorError("That is too far for a miss: it is another mark, or another board. Touch off again.")
-    journal = journal.add(at, "witness", setup, x=off[0], y=off[1])
+    journal = journal.add(at, "witness", place.setup, x=off[0], y=off[1])
     if max(abs(v) for v in off) <= AGREES:
         return journal
     tool = axes.tool or 0
     for name, axis, miss in (("x", axes.x, off[0]), ("y", axes.y, off[1])):
         if axis.machine is not None:
             journal = journal.add(
-                at, "touched", setup, axis=name, machine=round(axis.machine + miss, 4), tool=tool, way="witness"
+                at, "touched", place.setup, axis=name, machine=round(axis.machine + miss, 4), tool=tool, way="witness"
             )
     return journal

@@ -10,14 +10,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.blank import Blank
 from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
-from gatepost.core.tolerances import BED_OFF, BIT_OFF, CONTACT, PAPER_OFF, PLATE_OFF, PUSHED
+from gatepost.core.tolerances import BED_OFF, BIT_OFF, CONTACT, PAPER_OFF, PLATE_OFF, PUSHED, TIP_OFF, VEE_OFF
 from gatepost.core.working import Named, Working, working
 from gatepost.core.zero.trust import SPREAD_LIMIT
 
@@ -26,6 +26,18 @@ BACK_OFF = 4.0  # mm from an edge at which a pin stands before it touches
 INTO = 6.0  # mm into the wood at most that a pin goes on without touching
 SQUARED_IN = 0.1  # share of the long side from its ends at which it is touched or looked at
 BELOW_TOP = 6.0  # mm that a pin reaches down beside an edge
+
+
+@dataclass(frozen=True)
+class FoundZero:
+    """A zero found. machine: its coordinate; spread: of the touches, mm; working: the sum; contacts: as read."""
+
+    axis: str
+    machine: float
+    spread: float
+    working: Working
+    contacts: tuple[float, ...] = ()
+    size: float | None = None  # of the blank between two edges, mm
 
 
 @dataclass(frozen=True)
@@ -126,6 +138,23 @@ def edge_touches(
             z = top - BELOW_TOP if zero.xy_way != "corner plate" else top + 0.5 * zero.gauge_thickness
             out.append(EdgeTouch(axis, side, start, to, along, z, wall))
     return out
+
+
+def along_edge(found: FoundZero, setup: Setup, size: tuple[float, float], degrees: float) -> FoundZero:
+    """A corner's zero on one axis, where the board lies turned: its edge was touched a way along from the corner.
+
+    An edge along Y falls back in X by tan(turn) of the way; one along X rises in Y by as much.
+    """
+    i = 0 if found.axis == "x" else 1
+    inset = min(max(25.0, 0.1 * size[1 - i]), 0.5 * size[1 - i])
+    sides = sides_of(setup.zero)
+    assert sides is not None
+    way = inset if sides[1 - i] == "low" else -inset
+    sign = "+" if i == 0 else "-"
+    sum_ = working(
+        f"edge {sign} way * tan(turn)", Named("edge", found.machine), Named("way", way), Named("turn", degrees, "angle")
+    )
+    return replace(found, machine=sum_.result, working=sum_)
 
 
 def square_touches(
@@ -245,7 +274,7 @@ def bounded(*bounds: Named, shop_rule: bool = True) -> Bounded:
 @dataclass(frozen=True)
 class Reach:
     """How far what is cut lies from the zeros, along X and Y, mm. flat: whether a cutter's own width counts; travel: of the machine;
-    degrees: by which the board may lie askew; photo: ± of a traced outline; jog: step of the hand wheel."""
+    vee: by how much a V's flank may cut deeper than drawn; degrees: by which the board may lie askew; photo: ± of a traced outline; jog: step of the hand wheel."""
 
     x: float
     y: float
@@ -254,6 +283,23 @@ class Reach:
     flat: bool = True
     photo: float = 0.0
     jog: float = 0.05
+    vee: float = 0.0
+
+
+def vee_off(angle: float, depth: float) -> float:
+    """By how much a V's flank may cut deeper than drawn, mm: half its angle and its tip are otherwise by as much as bits are. angle: all of
+    it, degrees; depth: of its deepest cut.
+
+    At r from its middle it cuts depth - (r - t/2)/tan α; r is depth·tan α at most.
+    """
+    half = math.radians(angle / 2.0)
+    turned = depth * math.radians(0.5 * VEE_OFF) / (math.sin(half) * math.cos(half))
+    return turned + 0.5 * TIP_OFF / math.tan(half)
+
+
+def square_within(zero: Zero) -> float:
+    """How far two places of an edge, or of a line as an eye sees it, may differ for a board to count as square, mm."""
+    return max(PUSHED, 2.0 * zero.eye) if zero.square == "line" else PUSHED
 
 
 def askew(setup: Setup, degrees: float, long: float) -> float:
@@ -264,9 +310,9 @@ def askew(setup: Setup, degrees: float, long: float) -> float:
     if setup.skew:  # its programs are turned by what was touched
         return min(degrees, math.degrees(math.atan2(2.0 * touched, apart)))
     if zero.square == "edge":
-        return min(degrees, math.degrees(math.atan2(PUSHED + 2.0 * touched, apart)))
+        return min(degrees, math.degrees(math.atan2(square_within(zero) + 2.0 * touched, apart)))
     if zero.square == "line":
-        return min(degrees, math.degrees(math.atan2(PUSHED + 2.0 * zero.eye, apart)))
+        return min(degrees, math.degrees(math.atan2(square_within(zero) + 2.0 * zero.eye, apart)))
     return degrees
 
 
@@ -288,4 +334,9 @@ def budget(zero: Zero, reach: Reach) -> Budget:
     gauge = Named("gauge", PAPER_OFF if zero.gauge == "paper" else PLATE_OFF)
     up = (gauge, Named("contact", CONTACT), jog)
     falls = 2.0 * BED_OFF * min(1.0, reach.x / reach.travel[0] + reach.y / reach.travel[1])
-    return Budget(bounded(*at), bounded(*up), bounded(*at, angle, wall), bounded(*up, Named("bed", falls)))
+    return Budget(
+        bounded(*at),
+        bounded(*up),
+        bounded(*at, angle, wall),
+        bounded(*up, Named("bed", falls), Named("vee", reach.vee)),
+    )

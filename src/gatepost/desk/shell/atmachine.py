@@ -36,6 +36,9 @@ VERBS = {
     "witness": "Go and look",
     "look": "Looked",
     "sensor": "Touch sensor",
+    "square": "Touch both",
+    "depth": "Measure",
+    "rock": "Stands still",
 }
 
 
@@ -49,6 +52,7 @@ class AtMachine(QWidget):
     desk_wanted = pyqtSignal()
     told = pyqtSignal(str)
     ledger_wanted = pyqtSignal()
+    rocks_wanted = pyqtSignal(object)  # setup: its work rocks
     turned_to = pyqtSignal()  # another step is shown
 
     def __init__(self, theme: str) -> None:
@@ -160,12 +164,14 @@ class AtMachine(QWidget):
         self.ledger = BigKey("Z ledger", "L", self.theme)
         self.working = BigKey("Working", "W", self.theme)
         self.main = BigKey("Done", "Enter", self.theme, "main")
+        self.rocks = BigKey("It rocks", "R", self.theme, "danger")
         self.halt = BigKey("Pause", "Esc", self.theme, "danger")
         self.stop = BigKey("Stop", "S", self.theme, "danger")
         for key, share in (
             (self.back, 4),
             (self.working, 4),
             (self.ledger, 4),
+            (self.rocks, 4),
             (self.main, 7),
             (self.halt, 4),
             (self.stop, 3),
@@ -176,6 +182,7 @@ class AtMachine(QWidget):
         self.working.fired.connect(self._fold)
         self.ledger.fired.connect(self.ledger_wanted.emit)
         self.main.fired.connect(self._main)
+        self.rocks.fired.connect(self._rocks)
         self.halt.fired.connect(self._halt)
         self.stop.fired.connect(self.stop_wanted.emit)
         return foot
@@ -219,7 +226,7 @@ class AtMachine(QWidget):
         self.trouble.setStyleSheet(f"color: {c['slate-stop' if dark else 'stop']}; font-weight: 600;")
         for label in (self.caution, self.not_stop):
             label.setStyleSheet(f"color: {c[care]};")
-        for key in (self.back, self.working, self.ledger, self.main, self.halt, self.stop):
+        for key in (self.back, self.working, self.ledger, self.rocks, self.main, self.halt, self.stop):
             key.theme = theme
             key.update()
         self.canvas.theme = theme
@@ -309,7 +316,9 @@ class AtMachine(QWidget):
     def _show_keys(self, setup: PlannedSetup, step: Step) -> None:
         busy = self.state in ("busy", "paused")
         moves = step.moves and self.linked
-        verb = VERBS.get(step.kind, "Done") if self.linked else "Done"
+        verb = VERBS.get(step.kind, "Done") if self.linked or step.kind == "rock" else "Done"
+        self.rocks.setVisible(step.kind == "rock")
+        self.rocks.setEnabled(not busy)
         if self.state == "paused":
             self.main.label("Resume", "hold Enter", True)
         else:
@@ -321,7 +330,7 @@ class AtMachine(QWidget):
             )
         self.back.setEnabled(not busy)
         self.ledger.setEnabled(not busy)
-        self.ledger.setVisible(setup.first_face)
+        self.ledger.setVisible(setup.first_face and step.kind != "rock")
         self.halt.label("Pause", "Esc", False, enabled=self.state == "busy")
         self.stop.setEnabled(busy)
         self.halt.setVisible(self.linked)
@@ -376,6 +385,11 @@ class AtMachine(QWidget):
         if self.state == "busy":
             self.still_wanted.emit()
 
+    def _rocks(self) -> None:
+        now = self.current()
+        if now is not None and now[1].kind == "rock":
+            self.rocks_wanted.emit(now[0])
+
     def _main(self) -> None:
         if self.state == "paused":
             self.resume_wanted.emit()
@@ -413,10 +427,11 @@ class AtMachine(QWidget):
             Qt.Key.Key_B: self.back,
             Qt.Key.Key_W: self.working,
             Qt.Key.Key_L: self.ledger,
+            Qt.Key.Key_R: self.rocks,
             Qt.Key.Key_S: self.stop,
             Qt.Key.Key_Escape: self.halt,
         }
-        if key in table and table[key].isEnabled():
+        if key in table and table[key].isEnabled() and table[key].isVisibleTo(self):
             table[key].press()
         else:
             super().keyPressEvent(event)

@@ -40,6 +40,7 @@ class Operator(QObject):
     grown = pyqtSignal(object)
     finished = pyqtSignal(str, str)
     probed = pyqtSignal(object)  # heights, or nothing when it was not ended
+    unplaced = pyqtSignal(str, str)  # an act by which the machine's place is lost, and why
     told = pyqtSignal(str)  # what went wrong beside the machine
     _posted = pyqtSignal(object)  # to be done in the window's thread
 
@@ -210,8 +211,14 @@ class Operator(QObject):
         """While nothing goes on: is it still there?"""
         from gatepost.machine.link import State
 
-        if self._session is not None and self._session.state is not State.LOST:
+        if self._session is None or self._session.state is State.LOST:
+            return
+        try:
             self._session.look()
+        except OperatorError as error:
+            if self._session.state is State.LOST:
+                self.unplaced.emit("link lost", str(error))
+            raise
 
     def _said(self, state: str, words: str = "") -> None:
         """Another state; in the window's thread."""
@@ -269,6 +276,8 @@ class Operator(QObject):
         laid = lying.setup.corner if lying is not None else plan.laid_first
         conductor = StepRunner(self._session, plan, Journal(), laid)
         self._keeper = RunRecorder(self._rows(), conductor, kind, folder=notebook(data_folder()), tell=self.told.emit)
+        if self._session.last.get("state") in ("unhomed", "faulted"):
+            self.unplaced.emit("power cut", "the machine has not been homed since it was switched on")
         self._say("ready", f"{host}:{port}")
 
     def _rows(self) -> Any:

@@ -12,7 +12,7 @@ from PyQt6.QtCore import QElapsedTimer, QObject, QTimer
 
 from gatepost.core.findings import Gate
 from gatepost.core.job.turning import lies
-from gatepost.core.run.steps import done as done_at
+from gatepost.core.run.standing import done_all
 from gatepost.core.units import show_length, spell
 from gatepost.desk.pages.table import entries
 from gatepost.desk.shell.fence import NAMES, STAGES
@@ -322,7 +322,7 @@ class PlanPresenter(QObject):
         journal = self.w.document.journal if self.w.document is not None else None
         if journal is None:
             return
-        done = [bool(done_at(journal, step)) for _, step in steps]
+        done = [bool(at) for s in self.plan.setups for at in done_all(journal, s.steps)] if steps else []
         self.w.machine.show_steps(self.plan, steps, done, self.plan.job.unit)
         if self.w.pages.currentWidget() is self.w.machine:
             self.machine_heights()

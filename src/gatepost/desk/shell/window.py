@@ -87,6 +87,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
     ) -> None:  # fmt: skip
         super().__init__()
         self.kinds = kinds
+        self._asked: tuple[str, str, tuple[float, ...]] | None = None  # read-outs that were asked about
         self._make_reckoner = reckoner
         self.data, self._book, self.theme = data, book, theme
         self._running_book = running or book
@@ -199,6 +200,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         desk.link.unlink_wanted.connect(self._unlink)
         desk.link.feed_wanted.connect(self.operator.feed)
         machine.done_wanted.connect(self._do_step)
+        machine.rocks_wanted.connect(self._it_rocks)
         machine.still_wanted.connect(self.operator.hold_still)
         machine.resume_wanted.connect(self.operator.resume)
         machine.stop_wanted.connect(self.operator.stop)
@@ -209,6 +211,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         self.operator.heard.connect(self.presenter.heard)
         self.operator.progressed.connect(self.presenter.progress)
         self.operator.grown.connect(self._grown)
+        self.operator.unplaced.connect(self._unplaced)
         self.operator.finished.connect(self.presenter.step_finished)
         self.operator.told.connect(self.messages.warn)
         self.operator.probed.connect(self.probe_told)
@@ -525,15 +528,38 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         book = None
         try:
             book = self._book()
-            self.document.happened(by_hand.tick(plan, setup, step, self.document.journal, typed, now(), book, path))
+            sure = self._asked == (setup.name, step.key, typed)
+            self._asked = None
+            journal = by_hand.tick(plan, setup, step, self.document.journal, typed, now(), book, path, sure)
+            self.document.happened(journal)
         except OperatorError as error:
             if isinstance(error, by_hand.CheckFailed):
                 self.document.happened(error.journal)
+            if isinstance(error, by_hand.Questioned):
+                self._asked = (setup.name, step.key, typed)
             self.messages.warn(str(error))
             self.machine.show_trouble(str(error))
         finally:
             if book is not None:
                 book.close()
+
+    def _it_rocks(self, setup: Any) -> None:
+        """The second answer of the rock test."""
+        from gatepost.core.acts import TABLE
+        from gatepost.core.zero.recover import happened
+        from gatepost.machine.conduct import now
+
+        if self.document is None:
+            return
+        self.document.happened(happened(self.document.journal, "rocks", setup.name, None, now()))
+        self.machine.show_trouble(TABLE["rocks"].then)
+
+    def _unplaced(self, kind: str, why: str) -> None:
+        """The machine's place is not known any more, by what it says or by its silence."""
+        from gatepost.machine.conduct import homed, now
+
+        if self.document is not None and homed(self.document.journal):
+            self.document.happened(self.document.journal.add(now(), kind, why=why[:300]))  # type: ignore[arg-type]
 
     def _grown(self, journal: Any) -> None:
         if self.document is not None:

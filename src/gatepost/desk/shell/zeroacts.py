@@ -87,8 +87,13 @@ class ZeroActions(_Part):
         from gatepost.core.zero.trust import trust
 
         assert self.document is not None
-        job = self.document.job
-        return trust(self.document.journal.standing(), setup, job.setup(setup).zero.z == "bed")
+        return trust(self.document.journal.standing(), self._where(setup))
+
+    def _where(self, setup: str) -> Any:
+        from gatepost.core.zero.trust import where
+
+        assert self.document is not None
+        return where(self.document.job, self.document.job.setup(setup))
 
     def _show_known(self, setup: str) -> None:
         from gatepost.core.zero.recover import card
@@ -98,7 +103,8 @@ class ZeroActions(_Part):
             self.zero_dialog.show_card(card(self._axes(setup)))
 
     def _it_happened(self, setup: str, kind: str) -> None:
-        from gatepost.core.zero.recover import EVENTS, happened
+        from gatepost.core.acts import TABLE
+        from gatepost.core.zero.recover import happened
         from gatepost.machine.conduct import now
 
         if self.document is None or self.zero_dialog is None:
@@ -108,9 +114,9 @@ class ZeroActions(_Part):
             self.document.happened(self.document.journal.add(at, "homed", setup))
             words = "Homed. Now go back to the witness mark and look."
         else:
-            names = tuple(s.name for s in self.document.job.setups)
-            self.document.happened(happened(self.document.journal, kind, setup, names, at))
-            words = next(then for k, _, then in EVENTS if k == kind)
+            tool = self._axes(setup).tool
+            self.document.happened(happened(self.document.journal, kind, setup, tool, at))
+            words = TABLE[kind].then
         self.zero_dialog.say(words)  # type: ignore[union-attr]
         self._show_known(setup)
 
@@ -121,17 +127,16 @@ class ZeroActions(_Part):
 
         if self.document is None or self.zero_dialog is None:
             return
-        z_on_bed = self.document.job.setup(setup).zero.z == "bed"
         try:
-            self.document.happened(looked(self.document.journal, setup, z_on_bed, (x, y), now()))
+            self.document.happened(looked(self.document.journal, self._where(setup), (x, y), now()))
         except OperatorError as error:
             self.zero_dialog.say(str(error))  # type: ignore[union-attr]
             return
         agrees = max(abs(x), abs(y)) <= AGREES
         words = (
-            "The mark agrees: the zeros are known again."
+            "The mark agrees: X0 and Y0 are known again. Z wants touching: a look proves nothing of it."
             if agrees
-            else "X0 and Y0 are moved by the miss. Touch Z again."
+            else "X0 and Y0 are moved by the miss, and provisional: one mark can't tell a turn. Touch Z again."
         )
         self.zero_dialog.say(words)  # type: ignore[union-attr]
         self._show_known(setup)
@@ -142,9 +147,8 @@ class ZeroActions(_Part):
 
         if self.document is None or self.zero_dialog is None:
             return
-        z_on_bed = self.document.job.setup(setup).zero.z == "bed"
         try:
-            self.document.happened(accepted(self.document.journal, setup, z_on_bed, why, now()))
+            self.document.happened(accepted(self.document.journal, self._where(setup), why, now()))
         except OperatorError as error:
             self.zero_dialog.say(str(error))  # type: ignore[union-attr]
             return

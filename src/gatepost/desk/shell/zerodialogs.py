@@ -144,7 +144,7 @@ class HappenedDialog(QDialog):
 
     def __init__(self, parent: QWidget, setup: str, unit: str, linked: bool) -> None:
         super().__init__(parent)
-        from gatepost.core.zero.recover import EVENTS
+        from gatepost.core.acts import by_hand
 
         self.unit = unit
         self.setWindowTitle(f"What happened, and what is still known: {setup} setup")
@@ -161,12 +161,13 @@ class HappenedDialog(QDialog):
         )
         column.addWidget(_label("What happened", 16, True))
         events = QGridLayout()
-        for i, (kind, words, then) in enumerate(EVENTS):
+        acts = by_hand()
+        for i, (kind, words, then) in enumerate((a.kind, a.told, a.then) for a in acts):
             button = _button(words, lambda kind=kind: self.happened.emit(kind))
             tip(button, then)
             events.addWidget(button, i // 2, i % 2)
         if not linked:
-            events.addWidget(_button("The machine was homed", lambda: self.happened.emit("homed")), len(EVENTS) // 2, 0)
+            events.addWidget(_button("The machine was homed", lambda: self.happened.emit("homed")), len(acts) // 2, 0)
         column.addLayout(events)
         column.addWidget(_label("Back to the zero", 16, True))
         column.addWidget(

@@ -345,6 +345,17 @@ class Router:
             return self._refuse(message, "there is no wood on its bed" if self.wood is None else "it is moving")
         self.said.append({"say": "measured", "corners": self.wood.corners()})
 
+    def _do_gauge(self, message: dict[str, Any]) -> None:
+        """The operator measures the board at a place that is meant: only a simulated machine can be asked."""
+        if self.wood is None or self.state == "moving":
+            return self._refuse(message, "there is no wood on its bed" if self.wood is None else "it is moving")
+        x, y = (number(message, name, -FARTHEST, FARTHEST) for name in ("x", "y"))
+        near, about = (number(message, name, 0.0, 100.0) for name in ("near", "about"))
+        low, high = self.wood.about(x, y, near, about)
+        if low is None:
+            return self._refuse(message, "there is no wood at that place")
+        self.said.append({"say": "gauged", "low": round(low, 2), "high": round(high, 2)})
+
     def _do_zero(self, message: dict[str, Any]) -> None:
         """Work zero. While it waits at an M0 the blocks that it holds are read again with it; paused anywhere else a move is
         half done, and a zero is refused."""

@@ -59,7 +59,7 @@ class Server:
                 if not line or len(line) > LONGEST:
                     break
                 self._take(line)
-                if "drop link" in self.router.faults and self.heard > 100:
+                if "drop link" in self.router.faults and self.router.done > 12:
                     break
         except (ConnectionError, ValueError, asyncio.LimitOverrunError):
             pass

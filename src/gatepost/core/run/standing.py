@@ -1,0 +1,125 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Which steps are done and still stand: a tick counts until something that happened since undoes what it said."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from gatepost.core.acts import CRASH, LOSE, TABLE, Act
+from gatepost.core.job.journal import Entry, Journal
+from gatepost.core.run.steps import Step
+
+LYING = ("turn", "shims", "hold", "set")
+PLACED = ("zero", "square", "proof")
+UPRIGHT = ("touch", "lay", "prove", "away", "sense")
+SWITCHED = ("power", "home", "warm", "jog")
+
+
+def _act(entry: Entry) -> Act | None:
+    if entry.kind == "rocked":
+        return TABLE["rocks"] if entry.data.get("answer") == "rocks" else None
+    return TABLE.get(entry.kind)
+
+
+def _undoes(entry: Entry, step: Step) -> bool:
+    """Whether something that happened takes back what a step said."""
+    act = _act(entry)
+    if act is None:
+        return False
+    first = step.key.partition("-")[0]
+    if step.guard:
+        mine = not entry.setup or entry.setup == step.setup or act.kind != "touched"
+        return mine and step.guard in act.undoes
+    if first in LYING:
+        return act.kind in ("laid", "turned") and entry.setup != step.setup and not entry.data.get("still")
+    if first in SWITCHED:
+        return act.session
+    if first in PLACED or step.key.startswith("mark"):
+        moved = act.across == LOSE and not entry.data.get("still") and not (act.kind == "squared" and first == "square")
+        return moved or (first == "proof" and act.across == CRASH)
+    if first in UPRIGHT:
+        lost = act.across != LOSE and LOSE in (act.top, act.bed)
+        return act.session or (act.across == LOSE and not entry.data.get("still")) or lost
+    if first == "fit":
+        return act.kind == "fitted" and "tool" in entry.data and int(float(entry.data["tool"])) != step.tool
+    return False
+
+
+def _ticked(entries: Sequence[Entry], step: Step) -> tuple[str, int]:
+    """When a step was ticked last, and which entry that was; nothing and -1 where it was not."""
+    for i in range(len(entries) - 1, -1, -1):
+        e = entries[i]
+        if e.kind == "ticked" and e.setup == step.setup and e.data.get("step") == step.key:
+            other = step.fingerprint and e.data.get("fingerprint", step.fingerprint) != step.fingerprint
+            return ("", -1) if other or e.data.get("off") else (e.at, i)
+    return "", -1
+
+
+def stands(journal: Journal, step: Step) -> bool:
+    """Whether a step is ticked, and nothing since has undone it."""
+    entries = journal.standing()
+    at, i = _ticked(entries, step)
+    return bool(at) and not any(_undoes(e, step) for e in entries[i + 1 :])
+
+
+def served(steps: Sequence[Step], step: Step) -> list[Step]:
+    """The runs, or where it is an isolating the steps of hands, for which a step has to stand."""
+    i = next((k for k, s in enumerate(steps) if s.key == step.key), len(steps))
+    if step.guard == "isolate":
+        after: list[Step] = []
+        for s in steps[i + 1 :]:
+            if not s.reach:
+                break
+            after.append(s)
+        return after
+    runs = [s for s in steps[i + 1 :] if s.kind == "run"]
+    number = step.tool if step.tool is not None else _tool_of(step)
+    return runs if number is None else [s for s in runs if s.tool == number]
+
+
+def _tool_of(step: Step) -> int | None:
+    last = step.key.rpartition("-")[2]
+    return int(last) if last.isdigit() and step.kind != "run" and not step.key.startswith("set-") else None
+
+
+def done_all(journal: Journal, steps: Sequence[Step]) -> list[str]:
+    """When each step of a setup was done, or nothing. A tick counts plainly once everything that it served is done too; until then it
+    counts as long as it stands."""
+    entries = journal.standing()
+    ticks = [_ticked(entries, s) for s in steps]
+    out = [at for at, _ in ticks]
+    where = {s.key: k for k, s in enumerate(steps)}
+    for k in range(len(steps) - 1, -1, -1):
+        step, (at, i) = steps[k], ticks[k]
+        if not at or step.kind in ("run", "measure", "depth"):
+            continue
+        if all(out[where[s.key]] for s in served(steps, step)):
+            continue
+        if any(_undoes(e, step) for e in entries[i + 1 :]):
+            out[k] = ""
+    return out
+
+
+def done(journal: Journal, step: Step) -> str:
+    """When a step was ticked, or nothing, whatever has happened since. A run counts for the program that was run, however it came about."""
+    return journal.ticked(step.setup, step.key, step.fingerprint)
+
+
+def next_step(journal: Journal, steps: Sequence[Step]) -> Step | None:
+    """The first step of a setup not done."""
+    return next((s for s, at in zip(steps, done_all(journal, steps)) if not at), None)
+
+
+def barring(journal: Journal, steps: Sequence[Step], step: Step) -> Step | None:
+    """What must be asked before a step is carried out: for a run each guard of its tool and of the work, for hands under the spindle
+    that it is isolated."""
+    i = next((k for k, s in enumerate(steps) if s.key == step.key), 0)
+    if step.reach:
+        asked = next((s for s in reversed(steps[:i]) if s.guard == "isolate"), None)
+        return asked if asked is not None and not stands(journal, asked) else None
+    if step.kind != "run":
+        return None
+    before = [s for s in steps[:i] if s.guard and s.guard != "isolate"]
+    mine = [s for s in before if s.guard == "rock" or _tool_of(s) == step.tool]
+    rocks = [s for s in mine if s.guard == "rock"][-1:]
+    return next((s for s in [*rocks, *(s for s in mine if s.guard != "rock")] if not stands(journal, s)), None)
