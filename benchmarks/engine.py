@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.hold.lying import Lying
+from gatepost.core.hold.lying import AsLaid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
@@ -296,7 +296,7 @@ def of_a_budget(seed: int) -> dict[str, tuple[float, float]]:
     (long, wide), setup = s["size"], s["setup"]
     engine = the_machine({**s, "seed": seed})
     engine.home()
-    lies = Lying() if chance.random() < 0.5 else Lying(0.1, 0.1, 0.02, "against F1")
+    lies = AsLaid() if chance.random() < 0.5 else AsLaid(0.1, 0.1, 0.02, "against F1")
     engine.router.hear({"do": "lay", "dx": 0.0, "dy": 0.0, "off": [lies.x, lies.y, lies.degrees]})
     engine.router.said.clear()
     engine.fit(s["pin"] + (0.0 if zero.xy_way == "cutter" else 1.0), s["length"])

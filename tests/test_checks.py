@@ -8,7 +8,7 @@ from gatepost.core.carve.faces import SHIPPED, shape, system_faces
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.program.read import read
-from gatepost.core.zero.trust import Trust, trust
+from gatepost.core.zero.trust import Trust, trust, where
 from gatepost.core.zero.ways import edge, z_zero
 from gatepost.machine import by_hand
 from tests.conftest import EXAMPLES
@@ -110,15 +110,17 @@ class Rows:
 def test_by_hand_the_journal_knows_what_was_typed(quay_plan):
     setup = quay_plan.setups[0]
     journal, rows = Journal(), Rows()
-    typed = {"zero xy": (-900.0, -440.0), "zero z": (-129.9,), "run": (4.5,)}
+    typed = {"run": (4.5,), "witness": (0.1, -0.1)}
     for step in setup.steps:
         if by_hand.wanted(step):
             with pytest.raises(OperatorError, match="read-outs"):
                 by_hand.tick(quay_plan, setup, step, journal, (), "t", rows, "")
-        journal = by_hand.tick(quay_plan, setup, step, journal, typed.get(step.kind, ()), "t", rows, "")
-    axes = trust(journal.standing(), "front", True)
+        out = step.tool and quay_plan.job.tool(step.tool).length - 175.0  # how far down its tip is on the spoilboard
+        read = {"zero z": (out and out + 0.1,) * 2, "depth": (step.figure,), "zero xy": (-900.0, -440.0), **typed}
+        journal = by_hand.tick(quay_plan, setup, step, journal, read.get(step.kind, ()), "t", rows, "")
+    axes = trust(journal.standing(), where(quay_plan.job, setup.setup))
     assert (axes.x.trust, axes.z.trust) == (Trust.TRUSTED, Trust.TRUSTED)
-    assert axes.z.machine == pytest.approx(-130.0)
+    assert axes.z.machine == pytest.approx(setup.programs[-1].tool.length - 175.0)
     assert [r["kind"] for r in rows.rows.values()] == ["shop", "shop"] and {r["state"] for r in rows.rows.values()} == {
         "done"
     }
@@ -132,14 +134,14 @@ def test_by_hand_nothing_is_run_on_a_lost_axis_and_a_miss_is_kept_and_told(quay)
     job = commands.run(job, "set zero", {"setup": "front", "witness_x": 20.0, "witness_y": 20.0})
     reckoned = plan(job)
     setup, rows = reckoned.setups[0], Rows()
-    run, again, witness = (next(s for s in setup.steps if s.kind == k) for k in ("run", "again", "witness"))
+    run, again, witness = (next(s for s in setup.steps if s.key.startswith(k)) for k in ("run", "again", "witness"))
     with pytest.raises(OperatorError, match="lost axis"):
         by_hand.tick(reckoned, setup, run, Journal(), (4.0,), "t", rows, "")
     assert rows.rows == {}
     journal = Journal().add("t", "touched", "front", axis="z", machine=-130.0, tool=again.tool)
     with pytest.raises(by_hand.CheckFailed, match="slipped") as missed:
         by_hand.tick(reckoned, setup, again, journal, (-129.0,), "t", rows, "")
-    assert trust(missed.value.journal.standing(), "front", True).z.trust is Trust.LOST
+    assert trust(missed.value.journal.standing(), where(reckoned.job, setup.setup)).z.trust is Trust.LOST
     with pytest.raises(by_hand.CheckFailed, match="witness mark") as missed:
         by_hand.tick(reckoned, setup, witness, journal, (1.5, 0.0), "t", rows, "")
     assert [e.kind for e in missed.value.journal.standing()][-2:] == ["witness", "bumped"]
@@ -152,6 +154,115 @@ def test_a_job_with_a_stop_is_not_run_by_hand_either(first_look, memory):
     run = next(s for s in reckoned.setups[0].steps if s.kind == "run")
     with pytest.raises(OperatorError, match="still stands"):
         by_hand.tick(reckoned, reckoned.setups[0], run, Journal(), (4.0,), "t", Rows(), "")
+
+
+def gone_through(plan, until, rows, **more):
+    """The journal of a setup done by hand up to a step."""
+    setup, journal = plan.setups[0], Journal()
+    for step in setup.steps:
+        if step.key == until:
+            return journal, step
+        out = (plan.job.tool(step.tool).length if step.tool else 0.0) - 175.0
+        read = {
+            "zero z": (out + 0.1,) * 2,
+            "depth": (step.figure,),
+            "zero xy": (-900.0, -440.0),
+            "run": (4.0,),
+            "witness": (0.0, 0.0),
+            **more,
+        }
+        journal = by_hand.tick(plan, setup, step, journal, read.get(step.kind, ()), "t", rows, "")
+    return journal, None
+
+
+def test_a_read_out_that_can_not_be_is_refused_and_one_that_is_far_off_is_asked_about(quay_plan):
+    rows, setup = Rows(), quay_plan.setups[0]
+    journal, touch = gone_through(quay_plan, "touch-3", rows)
+    out = quay_plan.job.tool(3).length - 175.0 + 0.1
+
+    def tick(*typed, sure=False):
+        return by_hand.tick(quay_plan, setup, touch, journal, typed, "t", rows, "", sure)
+
+    for wild in (8765.0, -8765.0):
+        with pytest.raises(OperatorError, match="no such place"):
+            tick(wild, wild, sure=True)
+    with pytest.raises(by_hand.Questioned, match="press once more"):
+        tick(out + 3.2, out + 3.2)
+    tick(out + 2.8, out + 2.8)
+    kept = tick(out + 3.2, out + 3.2, sure=True)
+    assert trust(kept.standing(), where(quay_plan.job, setup.setup)).z.machine == pytest.approx(out + 3.1)
+    with pytest.raises(by_hand.CheckFailed, match="apart") as apart:
+        tick(out, out + 0.06)
+    assert trust(apart.value.journal.standing(), where(quay_plan.job, setup.setup)).z.trust is Trust.PROVISIONAL
+    journal, across = gone_through(quay_plan, "zero-xy", rows)
+    with pytest.raises(by_hand.Questioned, match="X0"):
+        by_hand.tick(quay_plan, setup, across, journal, (-888.0, -440.0), "t", rows, "")
+
+
+def test_guards_can_not_be_passed_by_and_are_asked_anew(quay_plan):
+    """Each in its place, and again after what undoes it; by hand as over the link."""
+    rows, setup = Rows(), quay_plan.setups[0]
+    order = {s.key: s for s in setup.steps}
+
+    def refused(journal, key, words):
+        with pytest.raises(OperatorError, match=words):
+            by_hand.tick(quay_plan, setup, order[key], journal, (4.0,) if "run" in key else (), "t", rows, "")
+
+    refused(Journal(), "fit-3", "Not yet: “Isolate the spindle")
+    journal, _ = gone_through(quay_plan, "fit-3", rows)
+    refused(journal.add("t", "homed", "front"), "fit-3", "Isolate")
+    refused(journal.add("t", "switched on", "front"), "hold", "Isolate")
+    run = setup.programs[0].name
+    journal, step = gone_through(quay_plan, f"run-{run}", rows)
+    by_hand.tick(quay_plan, setup, step, journal, (4.0,), "t", rows, "")
+    entries = {e.data.get("step"): e.seq for e in journal.entries if e.kind == "ticked"}
+    for key, words in (
+        ("rock", "Press on each corner"),
+        ("bit-3", "right bit"),
+        ("spanners-3", "Spanners"),
+        ("away-3", "take clip|Lift clear"),
+    ):
+        refused(journal.add("t", "corrected", "front", seq=entries[key]), f"run-{run}", words)
+    again = journal.add("t", "touched", "front", axis="z", machine=-130.0, tool=3, spread=0.0)
+    refused(again, f"run-{run}", "Lift clear")
+    refused(journal.add("t", "fitted", "front", tool=3), f"run-{run}", "lost axis")
+    refused(journal.add("t", "laid", "back"), f"run-{run}", "lost axis")
+    other = journal.add("t", "corrected", "front", seq=next(e.seq for e in journal.entries if e.kind == "laid"))
+    refused(other, f"run-{run}", "was not laid in this setup")
+
+
+def test_by_hand_too_another_tool_in_the_collet_is_not_run(quay_plan):
+    rows, setup = Rows(), quay_plan.setups[0]
+    second = setup.programs[1].name
+    journal, _ = gone_through(quay_plan, f"run-{second}", rows)
+    fitted = journal.add("t", "fitted", "front", tool=3)
+    fitted = fitted.add("t", "touched", "front", axis="z", machine=-128.0, tool=3, spread=0.0)
+    step = next(s for s in setup.steps if s.program == second)
+    with pytest.raises(OperatorError, match="tool 2 is wanted and tool 3 is fitted|comes first"):
+        by_hand.tick(quay_plan, setup, step, fitted, (4.0,), "t", rows, "")
+
+
+def test_ticks_of_a_session_end_with_it_and_runs_stay_run(quay_plan):
+    """After the machine was off it is homed and touched anew; what was run is not run again."""
+    from gatepost.core.run.standing import done_all, next_step
+
+    rows, setup = Rows(), quay_plan.setups[0]
+    second = setup.programs[1].name
+    journal, _ = gone_through(quay_plan, f"run-{second}", rows)
+    assert next_step(journal, setup.steps).program == second
+    off = journal.add("t", "power cut", "")
+    done = dict(zip((s.key for s in setup.steps), done_all(off, setup.steps)))
+    assert next_step(off, setup.steps).key == "power"
+    open_ = {k for k, at in done.items() if not at}
+    assert {"power", "home", "warm", "jog", "touch-2", "lay-2"} <= open_
+    assert all(
+        done[k]
+        for k in ("hold", "rock", "fit-3", "touch-3", f"run-{setup.programs[0].name}", "fit-2", "bit-2", "zero-xy")
+    )
+    bumped = journal.add("t", "bumped", "front")
+    assert next_step(bumped, setup.steps).key == "zero-xy" or next_step(bumped, setup.steps).key == "rock"
+    whole, _ = gone_through(quay_plan, "", rows)
+    assert next_step(whole, setup.steps) is None and next_step(whole.add("t", "power cut", ""), setup.steps) is None
 
 
 @pytest.mark.parametrize("face", SHIPPED)

@@ -21,7 +21,7 @@ from gatepost.core.plan.nextstep import inputs_hash
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan, Resumed
-from gatepost.core.run.steps import Step
+from gatepost.core.run.step import Step
 from gatepost.core.units import spell
 from gatepost.logbook.notebook import notebook
 from gatepost.logbook.places import data_folder, logbook_url

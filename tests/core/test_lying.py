@@ -11,7 +11,7 @@ from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.handling import moved
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.run.steps import TouchOff
+from gatepost.core.run.step import TouchOff
 from tests.core.catalogue import JOBS, edited
 from tests.core.told import CELL
 

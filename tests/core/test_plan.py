@@ -20,7 +20,7 @@ from gatepost.core.plan.handling import moved, z_dragged
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
 from gatepost.core.run.standing import done
-from gatepost.core.run.steps import ticked
+from gatepost.core.run.step import ticked
 from tests.core.catalogue import whole
 
 

@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtTest import QTest
 
 from gatepost.core.program.read import read
-from gatepost.core.zero.trust import Trust, trust
+from gatepost.core.zero.trust import Trust, trust, where
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook
 from tests.desk.test_window import CTRL, SHIFT, Key, Keys, planned
@@ -159,12 +159,13 @@ def test_square_by_two_touches_turns_the_programs_and_undoes(qtbot, at_hold):
 def test_what_happened_is_kept_and_the_way_back_found(qtbot, at_hold, tmp_path):
     w = at_hold
     journal = w.document.journal
+    journal = journal.add("2026-11-02T08:59:00", "homed", "front")
     for axis, value in (("x", -593.8), ("y", -400.0), ("z", -99.6)):
-        journal = journal.add("2026-11-02T09:00:00", "touched", "front", axis=axis, machine=value, tool=3)
+        journal = journal.add("2026-11-02T09:00:00", "touched", "front", axis=axis, machine=value, tool=3, spread=0.0)
     w.document.happened(journal)
 
     def axes():
-        return trust(w.document.journal.standing(), "front", False)
+        return trust(w.document.journal.standing(), where(w.document.job, w.document.job.setup("front")))
 
     Keys(qtbot, w).press(Key.Key_H, CTRL)
     dialog = w.zero_dialog
@@ -178,7 +179,7 @@ def test_what_happened_is_kept_and_the_way_back_found(qtbot, at_hold, tmp_path):
     dialog.back.setText("-0,6")
     dialog._looked()
     assert axes().x.machine == pytest.approx(-592.4) and axes().y.machine == pytest.approx(-400.6)
-    assert axes().x.trust is Trust.TRUSTED and axes().z.trust is Trust.PROVISIONAL
+    assert axes().x.trust is axes().z.trust is Trust.PROVISIONAL and "turn" in axes().x.why
     dialog.right.setText("forty")
     count = len(w.document.journal.entries)
     dialog._looked()

@@ -80,7 +80,7 @@ def test_pictures_and_the_run_sheet_say_what_the_plan_says(qapp, lock7_plan, tmp
         "emergency stop",
         lock7_plan.fingerprint,
         lock7_plan.setups[1].programs[0].fingerprint,
-        "touch off Z",
+        "Touch off Z",
     ):
         assert words in html
 

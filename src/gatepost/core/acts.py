@@ -24,7 +24,7 @@ GLUE = "Instant glue: air, no sparks, spindle off. It bonds skin and eyes, heats
 
 
 @dataclass(frozen=True)
-class Act:
+class ShopAct:
     """One act. kind: of its entry in the journal; words: what happened; across, top, bed: what it does to X and Y, to Z touched on the
     top, to Z touched on the bed; then: what the operator does next, where it can be told by hand; caution: beside it; session: whether the
     machine's place is unknown after it; undoes: what has to be asked anew after it; own: whether it reaches only the setup it
@@ -54,33 +54,33 @@ TOUCH = "Touch X, Y and Z again."
 HELD = frozenset({"rock"})
 REACH = frozenset({"isolate"})  # whatever moves an axis, starts the spindle or brings power back
 
-ACTS: tuple[Act, ...] = (
-    Act("surfaced", "the wood it was touched on has been surfaced away", KEEP, DROP, KEEP, undoes=REACH, face=True),
-    Act("fitted", "another bit, or the same gripped again", KEEP, LOSE, LOSE, "Touch Z again.", "The bit was gripped again, or another one fitted", ISOLATE, undoes=frozenset({"spanners", "bit", "away"})),
-    Act("warmed", "touched cold, warm now", KEEP, DROP, DROP, "Touch Z again, or say yes to it as it is.", "It has warmed up since it was touched", f"{EYES} Nothing near the cutter.", undoes=REACH),
-    Act("laid", "the work was laid anew", LOSE, LOSE, KEEP, TOUCH, caution=LIFTING, undoes=HELD),
-    Act("bumped", "the work was bumped", LOSE, LOSE, KEEP, TOUCH, "The work was bumped", undoes=HELD),
-    Act("clamped", "the work was clamped again", LOSE, LOSE, KEEP, "Press on its corners, then touch X, Y and Z again.", "The work was clamped again", ISOLATE, undoes=HELD),
-    Act("shimmed", "the work was shimmed", LOSE, LOSE, KEEP, TOUCH, "The work was shimmed", ISOLATE, undoes=HELD),
-    Act("rocks", "the work rocked when its corners were pressed", LOSE, LOSE, KEEP, "Shim it, never pull it flat; then touch X, Y and Z again.", "The work rocks when its corners are pressed", ISOLATE),
-    Act("turned", "the work was turned", LOSE, LOSE, KEEP, caution=LIFTING, undoes=HELD),
-    Act("squared", "the work was laid square", LOSE, LOSE, KEEP, caution=HANDS, undoes=REACH),
-    Act("bed skimmed", "the bed was skimmed", KEEP, KEEP, LOSE, "Touch Z again where it is on the bed.", "The bed was skimmed", DUST),
-    Act("stalled", "a stall, a crash or a limit was hit", CRASH, CRASH, CRASH, LOOK, "A stall, a crash, or a limit was hit", SMOKE, session=True),
-    Act("power cut", "the drives were off", CRASH, CRASH, CRASH, LOOK, "The drives were off, or the power was cut", AGAIN, session=True, undoes=REACH),
-    Act("red button", "the red button was pressed", CRASH, CRASH, CRASH, LOOK, "The red button was pressed", AGAIN, session=True, undoes=REACH),
-    Act("link lost", "the link to the machine was lost", CRASH, CRASH, CRASH, LOOK, "The cable was out while it moved", STAY, session=True, undoes=REACH),
-    Act("switched on", "the machine was off", CRASH, CRASH, CRASH, caution=f"{AGAIN} {HANDS}", session=True, undoes=REACH),
-    Act("drives off", "isolating drops the drives", CRASH, LOSE, LOSE, caution=ISOLATE, session=True),
-    Act("homed", "homed", caution=HANDS, undoes=REACH, then="Now go back to the witness mark and look."),
-    Act("touched", "touched", own=True, undoes=REACH | {"away"}, caution="Spindle off. Hands away from the tip while it comes down."),
-    Act("sensed", "the fixed sensor was touched", own=True, undoes=REACH),
-    Act("witness", "the witness mark was looked at", own=True, undoes=REACH, caution=HANDS),
-    Act("noted", "how the witness mark lies was noted", own=True, undoes=REACH),
-    Act("jogged", "a short jog", undoes=REACH, caution=f"{HANDS} Nothing near the cutter."),
-    Act("probed", "the top was probed", undoes=REACH, caution=HANDS),
-    Act("run started", "a program ran", undoes=REACH, caution=f"{STAY} {EYES} {DUST} {SMOKE}"),
-    Act("run ended", "a program ended", undoes=REACH),
+ACTS: tuple[ShopAct, ...] = (
+    ShopAct("surfaced", "the wood it was touched on has been surfaced away", KEEP, DROP, KEEP, undoes=REACH, face=True),
+    ShopAct("fitted", "another bit, or the same gripped again", KEEP, LOSE, LOSE, "Touch Z again.", "The bit was gripped again, or another one fitted", ISOLATE, undoes=frozenset({"spanners", "bit", "away"})),
+    ShopAct("warmed", "touched cold, warm now", KEEP, DROP, DROP, "Touch Z again, or say yes to it as it is.", "It has warmed up since it was touched", f"{EYES} Nothing near the cutter.", undoes=REACH),
+    ShopAct("laid", "the work was laid anew", LOSE, LOSE, KEEP, TOUCH, caution=LIFTING, undoes=HELD),
+    ShopAct("bumped", "the work was bumped", LOSE, LOSE, KEEP, TOUCH, "The work was bumped", undoes=HELD),
+    ShopAct("clamped", "the work was clamped again", LOSE, LOSE, KEEP, "Press on its corners, then touch X, Y and Z again.", "The work was clamped again", ISOLATE, undoes=HELD),
+    ShopAct("shimmed", "the work was shimmed", LOSE, LOSE, KEEP, TOUCH, "The work was shimmed", ISOLATE, undoes=HELD),
+    ShopAct("rocks", "the work rocked when its corners were pressed", LOSE, LOSE, KEEP, "Shim it, never pull it flat; then touch X, Y and Z again.", "The work rocks when its corners are pressed", ISOLATE),
+    ShopAct("turned", "the work was turned", LOSE, LOSE, KEEP, caution=LIFTING, undoes=HELD),
+    ShopAct("squared", "the work was laid square", LOSE, LOSE, KEEP, caution=HANDS, undoes=REACH),
+    ShopAct("bed skimmed", "the bed was skimmed", KEEP, KEEP, LOSE, "Touch Z again where it is on the bed.", "The bed was skimmed", DUST),
+    ShopAct("stalled", "a stall, a crash or a limit was hit", CRASH, CRASH, CRASH, LOOK, "A stall, a crash, or a limit was hit", SMOKE, session=True),
+    ShopAct("power cut", "the drives were off", CRASH, CRASH, CRASH, LOOK, "The drives were off, or the power was cut", AGAIN, session=True, undoes=REACH),
+    ShopAct("red button", "the red button was pressed", CRASH, CRASH, CRASH, LOOK, "The red button was pressed", AGAIN, session=True, undoes=REACH),
+    ShopAct("link lost", "the link to the machine was lost", CRASH, CRASH, CRASH, LOOK, "The cable was out while it moved", STAY, session=True, undoes=REACH),
+    ShopAct("switched on", "the machine was off", CRASH, CRASH, CRASH, caution=f"{AGAIN} {HANDS}", session=True, undoes=REACH),
+    ShopAct("drives off", "isolating drops the drives", CRASH, LOSE, LOSE, caution=ISOLATE, session=True),
+    ShopAct("homed", "homed", caution=HANDS, undoes=REACH, then="Now go back to the witness mark and look."),
+    ShopAct("touched", "touched", own=True, undoes=REACH | {"away"}, caution="Spindle off. Hands away from the tip while it comes down."),
+    ShopAct("sensed", "the fixed sensor was touched", own=True, undoes=REACH),
+    ShopAct("witness", "the witness mark was looked at", own=True, undoes=REACH, caution=HANDS),
+    ShopAct("noted", "how the witness mark lies was noted", own=True, undoes=REACH),
+    ShopAct("jogged", "a short jog", undoes=REACH, caution=f"{HANDS} Nothing near the cutter."),
+    ShopAct("probed", "the top was probed", undoes=REACH, caution=HANDS),
+    ShopAct("run started", "a program ran", undoes=REACH, caution=f"{STAY} {EYES} {DUST} {SMOKE}"),
+    ShopAct("run ended", "a program ended", undoes=REACH),
 )  # fmt: skip
 TABLE = {a.kind: a for a in ACTS}
 # what guards hands and work: asked on a screen of its own, by the first part of its step's key
@@ -89,7 +89,7 @@ GUARDS = {
 }  # fmt: skip
 
 
-def by_hand() -> tuple[Act, ...]:
+def by_hand() -> tuple[ShopAct, ...]:
     """Acts that can be told by hand as having happened."""
     return tuple(a for a in ACTS if a.told)
 

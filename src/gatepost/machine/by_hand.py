@@ -4,11 +4,10 @@
 from __future__ import annotations
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.findings import Level
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
-from gatepost.core.run.steps import Step, ticked
+from gatepost.core.run.step import Step, ticked
 from gatepost.core.units import mm
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, trust, where
@@ -63,6 +62,10 @@ def tick(
     same. Raises OperatorError; Questioned where one is far from what was expected."""
     if len(typed) != len(wanted(step)):
         raise OperatorError("Type the read-outs first.")
+    if step.kind == "run":
+        if plan.stops:
+            raise OperatorError(f"Not run: {plan.stops[0].code} still stands. Mend it first.")
+        known_axes(journal, plan.job, setup)
     barred(journal, plan, setup, step)
     name = setup.name
     axes = trust(journal.standing(), where(plan.job, setup.setup))
@@ -235,15 +238,12 @@ def _again(plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, contac
 def _ran(
     plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, minutes: float, at: str, rows: Rows, path: str
 ) -> Journal:
-    if any(f.level is Level.STOP for f in plan.findings):
-        raise OperatorError(f"Not run: {plan.stops[0].code} still stands. Mend it first.")
-    axes = known_axes(journal, plan.job, setup)
     if not 0 < minutes < 10_000:
         raise OperatorError("Type the minutes it took, such as 21.5.")
     program = plan.program(step.program)
     if program is None:
         raise OperatorError(f"The plan has no program {step.program} any more.")
-    fitted(axes, program)
+    fitted(known_axes(journal, plan.job, setup), program)
     zeros = {
         str(e.data["axis"]): float(e.data["machine"])
         for e in journal.standing()

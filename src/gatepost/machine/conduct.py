@@ -16,11 +16,10 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import lies, relative
-from gatepost.core.plan.lookedat import LIES_ABOUT
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.standing import barring
-from gatepost.core.run.steps import Depth, Step, ticked
+from gatepost.core.run.step import LIES_ABOUT, Depth, Step, ticked
 from gatepost.core.surface.second import measured_corners
 from gatepost.core.units import mm
 from gatepost.core.zero.datum import machine_zero
@@ -204,6 +203,9 @@ class StepRunner:
             journal = journal.add(now(), "laid", name, why="as the run before left it")
         if known.tool != tool.number:
             journal = journal.add(now(), "fitted", name, tool=tool.number, length=tool.length)
+        if known.tool == tool.number and self._stands_as_it_was(journal, zeros):
+            self.journal = self._gone_on(journal.add(now(), "witness", name, x=0.0, y=0.0), setup)
+            return
         journal = journal.add(now(), "power cut", name, why="the run before ended early")
         if self.session.state is not State.FAULTED and self.session.last.get("state") not in ("unhomed", "faulted"):
             self.session.halt()  # an earlier desk may have left it paused, with blocks in its queue
@@ -224,10 +226,24 @@ class StepRunner:
                 )
             self.session.zero(z=found.machine)
             self._write_touch(setup, tool, found, {"gauge": setup.setup.zero.gauge_thickness})
-        self.journal = self.journal.add(now(), "answered", name, why=why)
-        for step in setup.steps:  # asked and answered by whoever goes on
+        self.journal = self._gone_on(self.journal.add(now(), "answered", name, why=why), setup)
+
+    def _stands_as_it_was(self, journal: Journal, zeros: dict[str, float]) -> bool:
+        """Whether the machine was only stopped: homed since, ready, and with the zeros of the run."""
+        self.session.look()
+        last = self.session.last
+        on_machine = last.get("zero")
+        if last.get("state") != "ready" or not homed(journal) or not isinstance(on_machine, (list, tuple)):
+            return False
+        return all(abs(float(there) - zeros[a]) <= ZERO_OFF for a, there in zip("xyz", on_machine))
+
+    @staticmethod
+    def _gone_on(journal: Journal, setup: PlannedSetup) -> Journal:
+        """The guards that whoever goes on has answered for."""
+        for step in setup.steps:
             if step.guard in ("bit", "spanners", "away", "rock"):
-                self.journal = ticked(self.journal, now(), step)
+                journal = ticked(journal, now(), step)
+        return journal
 
     def _measure(self, setup: PlannedSetup, step: Step) -> None:
         """What calipers would show of a simulated board."""

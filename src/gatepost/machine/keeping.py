@@ -14,7 +14,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.machine import BedThings
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
-from gatepost.core.run.steps import Step
+from gatepost.core.run.step import Step
 from gatepost.logbook.notebook import RunFile
 from gatepost.machine.conduct import StepRunner, now
 from gatepost.machine.session import Overdue, blocks_of

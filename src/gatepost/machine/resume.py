@@ -9,7 +9,6 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.history import fingerprints_4
 from gatepost.core.plan.result import Plan, Resumed
-from gatepost.core.tools.touchoff import is_top
 from gatepost.core.units import mm
 from gatepost.logbook.notebook import EARLY
 from gatepost.machine.keeping import RunRecorder
@@ -98,6 +97,8 @@ def _same_place(run: Any, reckoned: Plan, name: str) -> None:
 
 def _still_top(taken: Resumed) -> bool:
     """Whether Z can be touched again where its tool touched off."""
+    from gatepost.core.tools.touchoff import is_top  # with all that sweeps wood
+
     setup, tool = taken.setup, taken.program.tool.number
     touch = setup.touches.get(tool)
     if touch is None or touch.surface != "top":

@@ -20,7 +20,7 @@ ENOUGH = 20.0  # mm of an edge that must lie along a fence
 
 
 @dataclass(frozen=True)
-class Lying:
+class AsLaid:
     """Bounds either way: mm along X and Y of the bed, and degrees; by: what stops it, in words."""
 
     x: float = LAID_OFF
@@ -29,7 +29,7 @@ class Lying:
     by: str = "laid by hand"
 
 
-def lying(holds: Sequence[Hold], bed: BedThings, work: Polygon) -> Lying:
+def lying(holds: Sequence[Hold], bed: BedThings, work: Polygon) -> AsLaid:
     """How a board may lie. work: its outline on the bed as it is meant to lie."""
     for hold in holds:
         nest = next((n for n in bed.nests if isinstance(hold, InNest) and n.name == hold.of), None)
@@ -37,8 +37,8 @@ def lying(holds: Sequence[Hold], bed: BedThings, work: Polygon) -> Lying:
             x0, y0, x1, y1 = affinity.rotate(work, -nest.heading, origin=(nest.x, nest.y)).bounds
             play = max(nest.play, nest.length - (x1 - x0), nest.width - (y1 - y0), 0.0)
             longest = max(x1 - x0, y1 - y0)
-            return Lying(play, play, math.degrees(math.atan2(play, longest)), f"in {nest.name}")
-    found = Lying()
+            return AsLaid(play, play, math.degrees(math.atan2(play, longest)), f"in {nest.name}")
+    found = AsLaid()
     for fence in bed.fences:
         along = work.exterior.intersection(fence_edge(fence).buffer(TOUCHES, cap_style="flat"))
         long = along.length - 2.0 * TOUCHES
@@ -46,7 +46,7 @@ def lying(holds: Sequence[Hold], bed: BedThings, work: Polygon) -> Lying:
             continue
         across = abs(math.sin(math.radians(fence.heading)))  # 1 where it runs along Y
         degrees = min(found.degrees, math.degrees(math.atan2(2.0 * AT_A_STOP, long)))
-        found = Lying(
+        found = AsLaid(
             AT_A_STOP if across > 0.999 else found.x, AT_A_STOP if across < 0.001 else found.y, degrees, f"against {fence.name}"
         )  # fmt: skip
     return found

@@ -12,13 +12,12 @@ from gatepost.core.blank.top import top_of
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.job.blank import TopHeight
 from gatepost.core.plan.cuts import Cuts
-from gatepost.core.run.steps import Depth
+from gatepost.core.run.step import LIES_ABOUT, Depth
 from gatepost.core.wood.field import HeightField
 from gatepost.core.zero.adviser import Spot
 from gatepost.core.zero.datum import CORNERS, datum
 from gatepost.core.zero.ways import Budget
 
-LIES_ABOUT = 15.0  # mm about a groove within which the top beside it is
 LEAST = 0.5  # mm that a cut must be deep, and a floor thick, to be measured
 ALLOWED = 0.2  # mm of a depth gauge, and of the top beside the groove
 STEP = 0.5  # mm; finer cells are not looked at one by one

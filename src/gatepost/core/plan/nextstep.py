@@ -13,7 +13,7 @@ from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import STAGES, Next
 from gatepost.core.run import report as run_stage
 from gatepost.core.run.standing import next_step as step_after
-from gatepost.core.run.steps import Step
+from gatepost.core.run.step import Step
 from gatepost.core.zero.trust import Trust
 
 

@@ -15,7 +15,7 @@ from gatepost.core.blank.top import Extremes
 from gatepost.core.frames import Bed, BlankFrame, Board, FaceFrame, Matrix, Work
 from gatepost.core.geometry.art import Art
 from gatepost.core.hold.clearance import Gap
-from gatepost.core.hold.lying import Lying
+from gatepost.core.hold.lying import AsLaid
 from gatepost.core.hold.margins import HoldMargin, Span
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.blank import Blank
@@ -24,7 +24,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import Lay
 from gatepost.core.motion import Moves
 from gatepost.core.program.lines import filled_lines
-from gatepost.core.run.steps import Depth, Step, TouchOff
+from gatepost.core.run.step import Depth, Step, TouchOff
 from gatepost.core.surface.reckoned import Pass, SurfacingResult
 from gatepost.core.tools.touchoff import TouchSpot
 from gatepost.core.wood.field import HeightField
@@ -127,7 +127,7 @@ class PlannedSetup:
     flattens: bool = False
     carves: bool = False
     on_shims: bool = False
-    lying: Lying = Lying()
+    lying: AsLaid = AsLaid()
     witness: tuple[float, float] | None = None
     depths: dict[int, Depth] = field(default_factory=dict)
     under_map: NDArray[np.float32] | None = None

@@ -17,7 +17,7 @@ from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.program.fingerprint import of_plan
-from gatepost.core.run.steps import Step
+from gatepost.core.run.step import Step
 from gatepost.core.surface.reckoned import SurfacingResult
 from gatepost.core.tools.order import Order
 from gatepost.core.wood.field import HeightField

@@ -14,7 +14,7 @@ from shapely.geometry import Polygon
 from gatepost.core.acts import ISOLATE
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Report
-from gatepost.core.hold.lying import Lying
+from gatepost.core.hold.lying import AsLaid
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.hold import Hold
@@ -28,7 +28,8 @@ from gatepost.core.plan.lookedat import depths, witness
 from gatepost.core.plan.planned import PlannedSetup, ToolChange
 from gatepost.core.plan.zeros import beside, budget_of, covering, lying_in, newest_date, spots_of, upright_of
 from gatepost.core.program.lines import by_machine
-from gatepost.core.run.steps import Depth, ProgramLoad, Step, TouchOff, steps_of
+from gatepost.core.run.step import Depth, ProgramLoad, Step, TouchOff
+from gatepost.core.run.steps import steps_of
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.tools import report as tools_report
 from gatepost.core.tools import touchoff
@@ -82,7 +83,7 @@ def _zeroed(
     axes: Axes,
     spots: tuple[Spot, ...],
     budget: Budget,
-    lies: Lying,
+    lies: AsLaid,
 ) -> zero_report.Zeroed:
     """What the zeros of a setup are judged on. first: where Z is touched, mark: X0 Y0, both on the bed."""
     d, k, setup, job = c.draft, c.draft.known, c.draft.setup, c.draft.known.job

@@ -11,7 +11,7 @@ from shapely.geometry import Point as Spot_
 from shapely.geometry import Polygon
 
 from gatepost.core.frames import Bed, Board, Matrix
-from gatepost.core.hold.lying import Lying, lying
+from gatepost.core.hold.lying import AsLaid, lying
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
@@ -101,14 +101,14 @@ def farthest(c: Cuts) -> tuple[float, float]:
     return float(most[0]), float(most[1])
 
 
-def lying_in(c: Cuts) -> Lying:
+def lying_in(c: Cuts) -> AsLaid:
     """How the board may lie in a setup: as its holds and fences let it."""
     d = c.draft
     outline = d.placed.to_bed.area(d.known.wood.outline)
     return lying(d.setup.holds, d.known.job.machine.bed, outline)
 
 
-def budget_of(c: Cuts, lies: Lying) -> Budget:
+def budget_of(c: Cuts, lies: AsLaid) -> Budget:
     """± of a setup's zeros and of what is cut by them."""
     d, job = c.draft, c.draft.known.job
     x, y = farthest(c)
@@ -125,7 +125,7 @@ def budget_of(c: Cuts, lies: Lying) -> Budget:
     return budget(d.setup.zero, Reach(x, y, degrees, travel, flat, photo, JOG, max(vees, default=0.0)))
 
 
-def beside(c: Cuts, lies: Lying, mine: Budget) -> Working | None:
+def beside(c: Cuts, lies: AsLaid, mine: Budget) -> Working | None:
     """By how much the hold that is farthest from the zero may stand otherwise than it was judged, where it is set from the board."""
     d, mark = c.draft, c.draft.placed.mark
     places = [d.known.kinds.holds[h.kind].touch_point(h) for h in d.setup.holds if h.kind != "nest"]

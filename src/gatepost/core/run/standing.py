@@ -5,9 +5,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from gatepost.core.acts import CRASH, LOSE, TABLE, Act
+from gatepost.core.acts import CRASH, LOSE, TABLE, ShopAct
 from gatepost.core.job.journal import Entry, Journal
-from gatepost.core.run.steps import Step
+from gatepost.core.run.step import Step
 
 LYING = ("turn", "shims", "hold", "set")
 PLACED = ("zero", "square", "proof")
@@ -15,7 +15,7 @@ UPRIGHT = ("touch", "lay", "prove", "away", "sense")
 SWITCHED = ("power", "home", "warm", "jog")
 
 
-def _act(entry: Entry) -> Act | None:
+def _act(entry: Entry) -> ShopAct | None:
     if entry.kind == "rocked":
         return TABLE["rocks"] if entry.data.get("answer") == "rocks" else None
     return TABLE.get(entry.kind)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from enum import StrEnum
 
-from gatepost.core.acts import DROP, KEEP, LOSE, TABLE, Act
+from gatepost.core.acts import DROP, KEEP, LOSE, TABLE, ShopAct
 from gatepost.core.job.journal import Entry
 from gatepost.core.job.model import Job, Setup
 
@@ -162,14 +162,14 @@ def _accepted(axis: Axis, entry: Entry) -> Axis:
     return replace(axis, accepted=why) if axis.trust is Trust.PROVISIONAL and why else axis
 
 
-def act_of(entry: Entry) -> Act | None:
+def act_of(entry: Entry) -> ShopAct | None:
     """The act that an entry tells of."""
     if entry.kind == "rocked":
         return TABLE["rocks"] if entry.data.get("answer") == "rocks" else None
     return TABLE.get(entry.kind)
 
 
-def reaches(act: Act, entry: Entry, place: Where) -> bool:
+def reaches(act: ShopAct, entry: Entry, place: Where) -> bool:
     """Whether an act in one setup counts in another. Without a setup it happened to all."""
     if not entry.setup or entry.setup == place.setup:
         return True
@@ -205,7 +205,7 @@ def step(axes: Axes, entry: Entry, place: Where) -> Axes:
     return _changed(axes, act, entry, place)
 
 
-def _changed(axes: Axes, act: Act, entry: Entry, place: Where) -> Axes:
+def _changed(axes: Axes, act: ShopAct, entry: Entry, place: Where) -> Axes:
     upright = act.bed if place.z_on_bed else act.top
     if act.kind == "warmed":
         upright = upright if axes.z.cold else KEEP

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QVBoxLayout, QWidget
 
-from gatepost.core.run.steps import Step
+from gatepost.core.run.step import Step
 from gatepost.core.units import LengthError, parse_length, spell
 from gatepost.desk.shell.figures import show_value
 from gatepost.desk.shell.holdbutton import BigKey, HeldKeys
@@ -64,6 +64,7 @@ class AtMachine(QWidget):
         self.steps: list[tuple[PlannedSetup, Step]] = []
         self.done: list[bool] = []
         self.at = 0
+        self._typed_for = ("", "")
         self.linked = False
         self.state = "no link"
         self.progress = (0, 0)
@@ -303,10 +304,12 @@ class AtMachine(QWidget):
         from gatepost.machine.by_hand import wanted
 
         names = wanted(step) if not self.linked or step.kind == "measure" else ()
+        other = self._typed_for != (step.setup, step.key)  # what was typed for one step is not another's
+        self._typed_for = (step.setup, step.key)
         for i, (name, field) in enumerate(self.typed):
             shown = i < len(names)
             name.setVisible(shown)
-            if field.isVisible() != shown or (shown and name.text() != names[i]):
+            if other or field.isVisible() != shown or (shown and name.text() != names[i]):
                 field.clear()
             field.setVisible(shown)
             if shown:

@@ -18,7 +18,7 @@ from PyQt6.QtCore import QObject, Qt, pyqtSignal
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
-from gatepost.core.run.steps import Step
+from gatepost.core.run.step import Step
 from gatepost.machine.seeds import new_seed
 from gatepost.trouble import told
 

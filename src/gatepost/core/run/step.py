@@ -1,0 +1,117 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A step at the machine: what it shows, warns of, asks for and leaves in the journal."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from gatepost.core.acts import GUARDS, ISOLATE
+from gatepost.core.job.journal import Journal
+
+LIES_ABOUT = 15.0  # mm about a groove within which the top beside it is
+StepKind = Literal[
+    "tick",
+    "fit",
+    "home",
+    "warm",
+    "zero xy",
+    "zero z",
+    "run",
+    "measure",
+    "jog",
+    "again",
+    "witness",
+    "look",
+    "sensor",
+    "square",
+    "rock",
+    "depth",
+]
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step. figure: its one number; unit: of what kind; reads: what is typed where the operator's own control is used;
+    moves: whether an axis or the spindle moves; fingerprint: of the program that is run, or was
+    before it, where the step is looked at again after each run; reach: whether hands go under the spindle, which stands and is isolated
+    then."""
+
+    key: str
+    setup: str
+    kind: StepKind
+    title: str
+    detail: str
+    caution: str = ""
+    label: str = ""
+    figure: float | None = None
+    unit: str = "length"
+    tool: int | None = None
+    program: str = ""
+    place: tuple[float, float] | None = None
+    reads: tuple[str, ...] = ()
+    fingerprint: str = ""
+    reach: bool = False
+
+    @property
+    def guard(self) -> str:
+        """Which guard of hands and work it is, or nothing."""
+        first = self.key.partition("-")[0]
+        return first if first in GUARDS else ""
+
+    @property
+    def moves(self) -> bool:
+        """Whether it moves an axis or starts the spindle."""
+        return self.kind in ("home", "warm", "zero xy", "zero z", "run", "jog", "again", "witness", "sensor", "square")
+
+
+@dataclass(frozen=True)
+class TouchOff:
+    """Where a tool touches off: bed XY, surface, and the height of that surface above the spoilboard."""
+
+    tool: int
+    x: float
+    y: float
+    surface: str
+    height: float
+
+
+@dataclass(frozen=True)
+class Depth:
+    """Where it is measured how deep a tool cut. x, y: on the board, bed: the same on the bed; planned: depth under the top about it, or
+    with thick what is left over the underside; near: how far about it the deepest place is looked for; allowed: by which it may differ."""
+
+    tool: int
+    x: float
+    y: float
+    bed: tuple[float, float]
+    planned: float
+    thick: bool
+    near: float
+    allowed: float
+
+
+@dataclass(frozen=True)
+class ProgramLoad:
+    """A program to run: its name, tool, what it does, minutes, fingerprint."""
+
+    name: str
+    tool: int
+    operations: str
+    minutes: float
+    fingerprint: str = ""
+
+
+def isolating(name: str, before: str) -> Step:
+    """The spindle isolated, before hands go under it."""
+    why = {
+        "lay": "before the board is laid and held", "rock": "before the board is pressed on", "clear": "before the part is freed",
+    }.get(before, "before the bit is touched")  # fmt: skip
+    return Step(f"isolate-{before}", name, "tick", f"Isolate the spindle, {why}.", "Any motion, spindle start or power after it undoes it: it is asked again then.",
+                ISOLATE)  # fmt: skip
+
+
+def ticked(journal: Journal, at: str, step: Step) -> Journal:
+    """The journal with a step done; a run, and what follows it, is ticked with what was run."""
+    more = {"fingerprint": step.fingerprint} if step.fingerprint else {}
+    return journal.add(at, "ticked", step.setup, step=step.key, **more)

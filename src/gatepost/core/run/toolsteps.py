@@ -1,0 +1,178 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The steps about a tool: fitted, looked at, the zeros found with it, what was laid under it away again."""
+
+from __future__ import annotations
+
+from gatepost.core.acts import AGAIN, EYES, HANDS, ISOLATE
+from gatepost.core.job.machine import Machine
+from gatepost.core.job.model import Setup
+from gatepost.core.job.tool import Tool
+from gatepost.core.run.step import Step, TouchOff, isolating
+from gatepost.core.units import mm
+
+
+def with_tool(
+    setup: Setup, machine: Machine, tool: Tool, touch: TouchOff, mark: tuple[float, float], first: bool, anew: bool,
+    witness: tuple[float, float] | None,
+) -> list[Step]:  # fmt: skip
+    """A tool fitted, and touched off. first: of the setup, where the machine is switched on and X0 Y0 is set; anew: whether the board
+    was laid down anew; witness: a mark on the bed to look at later."""
+    name = setup.name
+    by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
+    touched = not by_sensor or first
+    drops = machine.isolating_drops
+    out = [] if first else [isolating(name, f"fit-{tool.number}")]
+    out += _fitting(name, tool, first=first)
+    if first:
+        out += [
+            Step("power", name, "tick", f"Switch on, in order: {', '.join(machine.power_on)}.",
+                 "In the order that its maker gives.", f"{AGAIN} {HANDS}"),
+            Step("home", name, "home", "Home the machine.", "Is the way to the switches clear of wood and holds?", HANDS),
+            Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
+            Step("jog", name, "jog", "A short jog each way: does each axis move the way it should?",
+                 "Watch the axis, not the screen. From both sides it comes back over the same place, or it has play. Nothing near the cutter.", HANDS),
+            *([_square(setup)] if setup.zero.square != "no" and not setup.skew and anew else []),
+            _across(setup, mark),
+        ]  # fmt: skip
+    elif drops:
+        out.append(_homed_after(name, f"home-{tool.number}"))
+        out.append(_mark(name, f"mark-{tool.number}", mark))
+    if touched:
+        out += _touching(setup, tool, touch, drops, mark)
+    if by_sensor:
+        out.append(_sensing(name, tool, first))
+    out.append(
+        Step(f"look-{tool.number}", name, "look", "Look over the bed: nothing on the board, only what is drawn stands there.",
+             "No tool, no clamp left over, no hands. Shoe set level with the tip, extraction on.", HANDS)
+    )  # fmt: skip
+    if first:
+        out.append(_proof(setup, mark, witness))
+    return out
+
+
+def _homed_after(name: str, key: str) -> Step:
+    """Homed after isolating, where that drops the drives."""
+    return Step(
+        key,
+        name,
+        "home",
+        "Home again: isolating has dropped the drives.",
+        "Is the way to the switches clear of wood and holds?",
+        HANDS,
+    )
+
+
+def _mark(name: str, key: str, place: tuple[float, float]) -> Step:
+    return Step(key, name, "witness", "Go over the X0 Y0 mark at a lift and look: does the tip stand over it?", "Spindle off. A miss says that its place is not what it was.",
+                HANDS, "mark on the bed, X", place[0], place=place, reads=MISS)  # fmt: skip
+
+
+MISS = ("the mark lies right of the tip by", "and back of it by")
+
+
+def _proof(setup: Setup, mark: tuple[float, float], witness: tuple[float, float] | None) -> Step:
+    """Before wood: over the zero at a lift, and over the mark that is looked at later."""
+    other = witness is not None and witness != mark
+    more = ", then over the witness mark: how it lies is noted" if other else ""
+    reads = MISS + (("the witness mark, right", "and back") if other else ())
+    return Step("proof", setup.name, "witness", f"Go over X0 Y0 at a lift and look: does the tip stand where it should{more}?",
+                "Spindle off. Type 0 where it stands over it.", HANDS, "X0 Y0 on the bed, X", mark[0], place=mark, reads=reads)  # fmt: skip
+
+
+def _fitting(name: str, tool: Tool, first: bool) -> list[Step]:
+    lead = "Fit" if first else "Change to"
+    detail = (
+        f"Shank right through the collet, {mm(tool.length)} out of the nut; nut to the maker's torque, spanners off."
+    )
+    return [
+        Step(f"fit-{tool.number}", name, "fit", f"{lead} tool {tool.number}, {tool.name}.", detail, ISOLATE,
+             "out of the nut", tool.length, "length", tool.number, reach=True),
+        Step(f"bit-{tool.number}", name, "tick", f"Is it the right bit? {_seen(tool)}", "By what can be seen and measured, not by where it was kept.", ISOLATE,
+             "diameter", tool.diameter, "length", tool.number, reach=True),
+        Step(f"spanners-{tool.number}", name, "look", "Spanners off the nut? Turn the spindle by hand.",
+             "Nothing may foul. Hang the spanners where they live.", ISOLATE, reach=True),
+    ]  # fmt: skip
+
+
+def _seen(tool: Tool) -> str:
+    """What a bit is known by."""
+    kind = {
+        "vee": f"a V of {tool.angle:g}°",
+        "ball": "a ball end",
+        "surfacing": "a surfacing cutter",
+        "drill": "a drill",
+    }.get(tool.kind, "a flat end")
+    return f"{mm(tool.diameter)} across, {kind}, {tool.teeth} cutting edge{'s' if tool.teeth != 1 else ''}, {mm(tool.shank)} shank."
+
+
+def _across(setup: Setup, mark: tuple[float, float]) -> Step:
+    """X0 and Y0, by the way that was chosen."""
+    zero, name = setup.zero, setup.name
+    figure = ("mark on the bed, X", mark[0])
+    if zero.xy_way == "pointer":
+        return Step("zero-xy", name, "zero xy", "Bring the tip over the X0 Y0 mark and set both.",
+                    "By eye over the mark; turn the cutter by hand so that a flute points at it.", HANDS, *figure, place=mark,
+                    reads=("X on the machine", "Y on the machine"))  # fmt: skip
+    with_ = {"pin": f"a smooth pin of {mm(zero.pin)}", "cutter": "the cutter itself, a flute turned outermost by hand",
+             "corner plate": f"the corner plate, a parallel pin of {mm(zero.pin)} in the collet"}[zero.xy_way]  # fmt: skip
+    if zero.xy in ("centre", "outline middle"):
+        return Step("zero-xy", name, "zero xy", f"Touch both pairs of opposite edges with {with_}.",
+                    "The middle between two contacts is the zero, whatever the diameter.", HANDS, *figure, place=mark,
+                    reads=("X at the left edge", "X at the right edge", "Y at the front edge", "Y at the back edge"))  # fmt: skip
+    more = " With the plate only a parallel pin; Z again with the real tool." if zero.xy_way == "corner plate" else ""
+    return Step("zero-xy", name, "zero xy", f"Touch the two edges at the {zero.xy} corner with {with_}.",
+                "Half the diameter lies between contact and edge: it is added for you." + more, HANDS, *figure, place=mark,
+                reads=("X at contact", "X once more", "Y at contact", "Y once more"))  # fmt: skip
+
+
+def _square(setup: Setup) -> Step:
+    """The board laid square, by its edge or by a line ruled along it."""
+    zero, name = setup.zero, setup.name
+    more = "Where the two differ, loosen what holds it, push its far end by what is told, hold it again, and do both once more."
+    if zero.square == "line":
+        return Step("square", name, "square", "Look at the ruled line near its left end, then near its right: does the tip stand over it?",
+                    more, HANDS, reads=("Y over the line, left", "Y over the line, right"))  # fmt: skip
+    with_ = f"a smooth pin of {mm(zero.pin)}" if zero.xy_way != "cutter" else "the cutter itself"
+    return Step("square", name, "square", f"Touch the board's long edge near both its ends with {with_}.",
+                more, HANDS, reads=("contact near one end", "contact near the other end"))  # fmt: skip
+
+
+def _sensing(name: str, tool: Tool, first: bool) -> Step:
+    """The fixed sensor, with the first tool or with one fitted later."""
+    detail = (
+        "How it stands by this tool is noted: later tools take Z0 by the difference."
+        if first
+        else "Z0 follows by the difference to the first tool; X and Y stay."
+    )
+    return Step(f"sense-{tool.number}", name, "sensor", f"Touch the fixed sensor with tool {tool.number}.",
+                detail + " Wipe sensor and tip first; spindle off.", HANDS, tool=tool.number, reads=("Z at contact on the sensor",))  # fmt: skip
+
+
+def _touching(setup: Setup, tool: Tool, touch: TouchOff, drops: bool, mark: tuple[float, float]) -> list[Step]:
+    zero, n, name = setup.zero, tool.number, setup.name
+    under = "on the board" if touch.surface == "top" else "on the spoilboard"
+    gauge = {"plate": "the plate", "corner plate": "the corner plate"}.get(zero.gauge, "a paper strip")
+    prove = [] if zero.gauge == "paper" else [
+        Step(f"prove-{n}", name, "look", "Prove the circuit by hand: touch clip and plate together.",
+             "It must be open apart, and close when they touch. The clip wants bare metal. Spindle off and isolated.", ISOLATE, reach=True)
+    ]  # fmt: skip
+    homed = [_homed_after(name, f"home-plate-{n}"), _mark(name, f"mark-plate-{n}", mark)] if drops else []
+    what = gauge.removeprefix("a ").removeprefix("the ")
+    away = (
+        "Lift clear, then pull plate and clip away by their lead, hands never under the bit."
+        if drops
+        else f"Lift clear, then take clip and {what} away."
+    )
+    return [
+        isolating(name, f"plate-{n}"),
+        *prove,
+        Step(f"lay-{n}", name, "tick", f"Lay {gauge} {under} at the mark, under the tip.", "Brush chips and fuzz away first: a chip under it is a height error.", ISOLATE,
+             what, zero.gauge_thickness, "length", n, place=(touch.x, touch.y), reach=True),
+        *homed,
+        Step(f"touch-{n}", name, "zero z", "Touch off Z, twice.",
+             "Spindle off. Hands away from the tip while it comes down.", HANDS,
+             what, zero.gauge_thickness, "length", n, place=(touch.x, touch.y),
+             reads=("Z at contact, on the machine", "Z at contact, once more")),
+        *([] if drops else [isolating(name, f"away-{n}")]),
+        Step(f"away-{n}", name, "tick", away, "Nothing lies on the board or hangs from the cutter.", "" if drops else ISOLATE, tool=n, reach=not drops),
+    ]  # fmt: skip
