@@ -225,6 +225,7 @@ def inches() -> Job:
         machine(dialect=words),
         tool(3, length=47.0),
         zero(xy="front left", xy_way="pin", z="bed", gauge="paper", gauge_thickness=0.1, touch_x=None, touch_y=None),
+        hold("E1", height=7.0),
     )
 
 
@@ -420,6 +421,12 @@ ZERO = [
     _row("zero.touch-on-board", STOP, "plate", zero(z="bed", touch_x=120.1, touch_y=100), zero(z="bed", touch_x=119.9, touch_y=79)),
     _row("zero.touch-covered", STOP, "strapped", zero(touch_x=60, touch_y=10), zero(touch_x=15, touch_y=10)),
     _row("zero.mark-covered", STOP, "strapped", zero(xy="mark", x=40, y=10), zero(xy="mark", x=15, y=10)),
+    _row("zero.no-room", STOP, "inches", ("place blank", {"setup": "front", "x": 7.01, "y": 310}), ("place blank", {"setup": "front", "x": 6.99, "y": 310})),  # half the pin of 6, and 4 beside the edge
+    _row("zero.not-straight", STOP, "inches", [zero(xy_way="cutter"), tool(3, kind="flat")], zero(xy_way="cutter")),
+    _row("zero.live-edge", STOP, "inches", None, blank(shape="oval")),
+    _row("zero.plate-askew", STOP, "inches", [zero(xy_way="corner plate", gauge="corner plate", gauge_thickness=12)], zero(xy_way="corner plate", gauge="corner plate", gauge_thickness=12), ("set skew", {"setup": "front", "degrees": 0.4})),
+    _row("zero.odd-thickness", CARE, "plate", zero(gauge_thickness=1.0), zero(gauge_thickness=0.99)),
+    _row("zero.odd-thickness", CARE, "plate", zero(gauge_thickness=60.0), zero(gauge_thickness=60.01)),
     _row("zero.no-edge", STOP, "plate", [blank(shape="round"), zero(xy="front left")], blank(shape="round"), zero(xy="front left", xy_way="pin")),
     _row("zero.cut-away", NOTE, "plate", zero(xy="front left"), zero(xy="centre")),
     _row("zero.budget", CARE, "plate", zero(eye=1.7), zero(eye=1.8)),

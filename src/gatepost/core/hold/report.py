@@ -174,9 +174,9 @@ def _gap_findings(held: HoldingInputs, with_fixes: bool = True) -> list[Finding]
 def _gap_finding(held: HoldingInputs, program: str, gap: Gap, with_fixes: bool) -> Finding:
     hit = gap.gap < 0
     verb = f"cuts {mm(-gap.gap)} into" if hit else f"passes {mm(gap.gap)} from"
-    move = "rapid" if gap.rapid else "cut"
+    move = "There" if gap.tool_part in ("pin", "plate") else "On a rapid" if gap.rapid else "On a cut"
     message = (
-        f"{gap.hold} stands in the way of the {program}. On a {move} the {gap.tool_part} {verb} its {gap.part} at "
+        f"{gap.hold} stands in the way of the {program}. {move} the {gap.tool_part} {verb} its {gap.part} at "
         f"X {mm(gap.x)}, Y {mm(gap.y)} on the bed; {mm(held.rules.clearance)} clear is wanted."
     )
     short = working(

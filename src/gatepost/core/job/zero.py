@@ -16,7 +16,7 @@ class Zero(Model):
 
     xy_way: by eye with a point; an edge, or a pair of opposite ones, touched with a pin or shank of diameter pin, or with
     the cutter itself; or a corner plate. touch_x, touch_y: where Z is touched, in blank coordinates. gauge: what stands
-    under the tip when it is touched; gauge_edge: walls of a corner plate; gauge_name, gauge_checked: of the shop's register.
+    under the tip when it is touched; gauge_edge: walls of a corner plate; gauge_size: across a plate, which wants room; gauge_name, gauge_checked: of the shop's register.
     later: whether tools fitted later touch off on the work again, or on the machine's fixed sensor.
     square: how the board is laid square before it is touched: not at all, by two touches of its long edge, or by looking at two
     places of a line ruled along it. eye: ± of setting a point over a mark by eye. witness_x, witness_y: a mark that is not cut away, to look at later.
@@ -35,6 +35,7 @@ class Zero(Model):
     later: Literal["touch", "sensor"] = "touch"
     gauge_thickness: Amount = 12.0
     gauge_edge: Amount = 10.0
+    gauge_size: Size = 40.0
     gauge_name: Annotated[str, Field(max_length=80)] = ""
     gauge_checked: Annotated[str, Field(max_length=20)] = ""
     eye: Annotated[float, Field(ge=0, le=5)] = 0.2

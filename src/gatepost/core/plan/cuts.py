@@ -168,6 +168,7 @@ def _swept(
         piece.drawn.art,
     )  # fmt: skip
     said = wood_report.rapid_hits(moves, swept, setup, piece.name)
+    said += wood_report.plunges(moves, swept, tool, setup, piece.name, piece.wanted.kind.stage)
     allowed = piece.envelope if piece.last else replace(piece.envelope, high=None)
     said += memory.get(
         "against", (key, allowed.key, allowed.low, allowed.high, setup, piece.name),

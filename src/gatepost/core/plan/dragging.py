@@ -14,7 +14,6 @@ from gatepost.core.hold.kind import HoldingInputs, with_gaps
 from gatepost.core.job import commands
 from gatepost.core.motion import Moves
 from gatepost.core.plan.handling import moved
-from gatepost.core.plan.holds import touching_off
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 
@@ -39,16 +38,10 @@ class Judge:
 
     def _programs(self, planned: PlannedSetup) -> list[tuple[str, Moves, list[Section]]]:
         if planned.name not in self._runs:
-            machine, gauge = self.plan.job.machine, planned.setup.zero.gauge_thickness
-            touched = {p.tool.number: p.tool for p in planned.programs}
-            down = [
-                touching_off(machine, touched[n], t.x, t.y, t.height + gauge)
-                for n, t in planned.touches.items()
-                if n in touched
-            ]
+            machine = self.plan.job.machine
             self._runs[planned.name] = [
                 (" and ".join(p.operations), planned.on_bed(p), sections(p.tool, machine)) for p in planned.programs
-            ] + [(r.words, r.moves, r.parts) for r in down]
+            ] + [(r.words, r.moves, r.parts) for r in planned.touching]
         return self._runs[planned.name]
 
     def judge(self, setup_name: str, key: str, dx: float, dy: float) -> Verdict | None:

@@ -11,8 +11,8 @@ from gatepost.core.hold import reach, suggest
 from gatepost.core.hold.clearance import any_nearer
 from gatepost.core.hold.kind import HoldingInputs
 from gatepost.core.hold.solids import Solid
-from gatepost.core.plan.holds import ProgramRun, cuts_near, run_of
-from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.holds import cuts_near, run_of
+from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.result import Plan
 
 MARK_FREE, TOUCH_FREE = 6.0, 16.0  # mm about a mark and about a touch place

@@ -27,13 +27,15 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
+from gatepost.core.job.zero import Zero
 from gatepost.core.motion import Moves
-from gatepost.core.plan.planned import PlannedCut, ProgramFile
+from gatepost.core.plan.planned import PlannedCut, ProgramFile, ProgramRun
 from gatepost.core.tolerances import RESERVE
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import GripArea
 from gatepost.core.working import Working
 from gatepost.core.zero.datum import Placed
+from gatepost.core.zero.ways import EdgeTouch
 
 LOOKED_AT = 30.0  # mm within which gaps are told to scripts
 
@@ -42,21 +44,40 @@ BESIDE = 60.0  # mm about a place within which cuts are looked for
 LIFTS = {"up": 1.0, "compression": 1.0}  # share of its pull that a spiral lifts with
 
 
-@dataclass(frozen=True)
-class ProgramRun:
-    """A program as holding sees it: what it does, its moves on the bed, and the tool's sections."""
-
-    name: str
-    words: str
-    moves: Moves
-    parts: list[Section]
-
-
 def touching_off(machine: Machine, tool: Tool, x: float, y: float, low: float) -> ProgramRun:
     """The way straight down to where a tool touches off, and up again. x, y: on the bed; low: of the tip, above it, mm."""
     high = max(machine.nose_at_home - tool.length - RESERVE, low)
     moves = Moves(np.array([[x, y, high], [x, y, low], [x, y, high]]), np.ones(2, bool), np.zeros(2))
     return ProgramRun(f"touch-{tool.number}", f"touching off of T{tool.number}", moves, sections(tool, machine))
+
+
+def plate_under(tool: Tool, x: float, y: float, low: float, zero: Zero) -> ProgramRun | None:
+    """The plate as it lies where a tool touches off: it wants room too. low: of the tip as it touches, above the bed."""
+    if zero.gauge == "paper":
+        return None
+    half = 0.5 * zero.gauge_size
+    plate = [Section("plate", half, -zero.gauge_thickness, 0.0)]
+    moves = Moves(np.array([[x, y, low], [x, y, low]]), np.ones(1, bool), np.zeros(1))
+    return ProgramRun(f"plate-{tool.number}", f"plate for T{tool.number}", moves, plate)
+
+
+def touching_edges(
+    machine: Machine, tool: Tool, diameter: float, edges: Sequence[EdgeTouch], words: str
+) -> list[ProgramRun]:
+    """The way beside each edge that is touched, down, towards it and back. edges: in bed coordinates; diameter: of pin, shank or cutter."""
+    runs: list[ProgramRun] = []
+    parts = [
+        Section("pin", diameter / 2.0, 0.0, tool.length),
+        *(s for s in sections(tool, machine) if s.part in ("nut", "shoe")),
+    ]
+    for edge in edges:
+        high = max(machine.nose_at_home - tool.length - RESERVE, edge.z)
+        ways = [(edge.start, high), (edge.start, edge.z), (edge.to, edge.z), (edge.start, edge.z), (edge.start, high)]
+        points = [(at, edge.along, z) if edge.axis == "x" else (edge.along, at, z) for at, z in ways]
+        moves = Moves(np.array(points), np.array([True, False, False, True]), np.zeros(4))
+        side = {"xlow": "left", "xhigh": "right", "ylow": "front", "yhigh": "back"}[edge.axis + edge.side]
+        runs.append(ProgramRun(f"{words}-{side}", f"{words} of the {side} edge", moves, parts))
+    return runs
 
 
 @dataclass(frozen=True)
@@ -113,7 +134,9 @@ def cuts_near(runs: Sequence[ProgramRun], x: float, y: float, radius: float) -> 
         if not near.any():
             continue
         lines = shapely.linestrings(np.stack([a[near][:, :2], b[near][:, :2]], axis=1))
-        cutter = max(p.radius for p in run.parts if p.part == "cutter")
+        cutter = max((p.radius for p in run.parts if p.part == "cutter"), default=None)
+        if cutter is None:
+            continue  # a pin or a plate cuts nothing
         least = min(least, float(shapely.distance(lines, at).min()) - radius - cutter)
     return least
 
@@ -168,9 +191,10 @@ def holds_of(
     held = with_gaps(held, tuple((w, g) for w, g in gaps if g.gap < rules.clearance))
     margins = tuple(hold_report.margins(held))
     free = spans(work, span_places(held))
+    cutting = [r.parts for r in runs if any(p.part == "cutter" for p in r.parts)]
     lost = Polygon() if coarse else memory.get(
-        "unreached", (standing, tuple(tuple(r.parts) for r in runs), held.thick, rules.clearance, work.wkb),
-        lambda: reach.unreached(work, [r.parts for r in runs], standing, held.thick, rules.clearance), SMALL,
+        "unreached", (standing, tuple(map(tuple, cutting)), held.thick, rules.clearance, work.wkb),
+        lambda: reach.unreached(work, cutting, standing, held.thick, rules.clearance), SMALL,
     )  # fmt: skip
     more = (Figure("Area the holds keep the cutter from", float(lost.area) / 100.0, "cm²"),) if lost.area > 1.0 else ()
     return Holds(held, hold_report.report(held, more), standing, gaps, margins, free[0] if free else None, lost)

@@ -23,11 +23,20 @@ from gatepost.core.job.turning import FACES
 from gatepost.core.plan.carved import carve_report
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.faces import mixed, surface_reports, unread
-from gatepost.core.plan.holds import Holds, ProgramRun, holds_of, loads_of, run_of, touching_off
+from gatepost.core.plan.holds import (
+    Holds,
+    holds_of,
+    loads_of,
+    plate_under,
+    run_of,
+    touching_edges,
+    touching_off,
+)
 from gatepost.core.plan.known import PlanInputs
-from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.result import Reports
 from gatepost.core.plan.zeroed import first_touch, zeroed
+from gatepost.core.plan.zeros import edges_on_bed
 from gatepost.core.register.report import report as register_report
 from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
@@ -56,11 +65,20 @@ def judged(
     flaws = _flaws(k)
     for c in cuts:
         name = c.draft.setup.name
-        done = _holds(c, journal, memory)
+        touched = [_touching_off(c, t) for t in {p.tool.number: p.tool for p in c.programs}.values()] + _finding_zeros(
+            c
+        )
+        done = _holds(c, touched, journal, memory)
         planned, marks["zero", name], changed = zeroed(c, journal, done.standing, memory)
         built.append(
             replace(
-                planned, pieces=c.pieces, margins=done.margins, gaps=done.gaps, span=done.span, unreached=done.unreached
+                planned,
+                pieces=c.pieces,
+                margins=done.margins,
+                gaps=done.gaps,
+                span=done.span,
+                unreached=done.unreached,
+                touching=tuple(touched),
             )
         )
         holds["hold", name] = with_more(done.report, _beside(c, flaws))
@@ -106,12 +124,12 @@ def _arrises(cuts: list[Cuts]) -> list[Finding]:
     )  # fmt: skip
 
 
-def _holds(c: Cuts, journal: Journal, memory: Memory) -> Holds:
-    """What holds a setup, judged."""
+def _holds(c: Cuts, touched: list[ProgramRun], journal: Journal, memory: Memory) -> Holds:
+    """What holds a setup, judged. touched: what is moved to find its zeros."""
     d, k = c.draft, c.draft.known
     setup, job = d.setup, k.job
     runs = [run_of(job, p, c.on_bed(p)) for p in c.programs]
-    runs += [_touching_off(c, tool) for tool in {p.tool.number: p.tool for p in c.programs}.values()]
+    runs += touched
     weight = k.wood.outline.area * k.thickness.mean * job.wood.density * 1e-9 * 9.81
     loads = loads_of(job, d.placed, c.operations, {p.name: p.push for p in d.pieces})
     return holds_of(
@@ -138,6 +156,26 @@ def _touching_off(c: Cuts, tool: Tool) -> ProgramRun:
     chosen = next((t for t in setup.touches if t.tool == tool.number), None)
     x, y = c.draft.placed.to_bed.xy(chosen.x, chosen.y) if chosen else first_touch(c)
     return touching_off(c.draft.known.job.machine, tool, x, y, c.draft.zero_height + setup.zero.gauge_thickness)
+
+
+def _finding_zeros(c: Cuts) -> list[ProgramRun]:
+    """What is moved to find X0 and Y0 and to lay the board square, and plates where they lie."""
+    job, setup = c.draft.known.job, c.draft.setup
+    tools = list({p.tool.number: p.tool for p in c.programs}.values())
+    if not tools:
+        return []
+    runs: list[ProgramRun] = []
+    for tool in tools if setup.zero.later == "touch" else tools[:1]:
+        run = _touching_off(c, tool)
+        x, y, low = (float(v) for v in run.moves.points[1])
+        plate = plate_under(tool, x, y, low, setup.zero)
+        runs += [plate] if plate is not None else []
+    first = tools[0]
+    pin = first.diameter if setup.zero.xy_way == "cutter" else setup.zero.pin
+    runs += touching_edges(job.machine, first, pin, edges_on_bed(c, pin), "touching")
+    if setup.zero.square == "edge":
+        runs += touching_edges(job.machine, first, pin, edges_on_bed(c, pin, square=True), "squaring")
+    return runs
 
 
 def _beside(c: Cuts, flaws: tuple[Lies, ...]) -> list[Finding]:

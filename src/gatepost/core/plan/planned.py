@@ -14,7 +14,7 @@ from gatepost.core.blank.shape import polygon
 from gatepost.core.blank.top import Extremes
 from gatepost.core.frames import Bed, BlankFrame, Board, FaceFrame, Matrix, Work
 from gatepost.core.geometry.art import Art
-from gatepost.core.hold.clearance import Gap
+from gatepost.core.hold.clearance import Gap, Section
 from gatepost.core.hold.lying import AsLaid
 from gatepost.core.hold.margins import HoldMargin, Span
 from gatepost.core.hold.solids import Solid
@@ -96,13 +96,23 @@ class ToolChange:
 
 
 @dataclass(frozen=True)
+class ProgramRun:
+    """A program as holding sees it: what it does, its moves on the bed, and the tool's sections."""
+
+    name: str
+    words: str
+    moves: Moves
+    parts: list[Section]
+
+
+@dataclass(frozen=True)
 class PlannedSetup:
     """One setup as reckoned. zero_height: Z0 plane above the bed; blank: the board in
     its coordinates as it lies here, turned as it is there; placed: where it lies; before: how it lay until then; pose: from the face that is up, as it is read, to the board; carried: from the blank's own frame to
     the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
     told of here; lying: by how much the board may lie otherwise; witness: bed XY of the mark that is looked at when all has run; depths: where it is measured how deep each tool cut; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
-    the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY."""
+    the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed."""
 
     setup: Setup
     zero_height: float
@@ -136,6 +146,7 @@ class PlannedSetup:
     gaps: tuple[tuple[str, Gap], ...] = ()
     span: Span | None = None
     unreached: Polygon | None = None
+    touching: tuple[ProgramRun, ...] = ()
 
     @property
     def shimmed(self) -> bool:

@@ -67,7 +67,12 @@ def surfaced(
     depths = passes.depths(ends.lowest[2], top, zeroed, wanted, _stands_on(job, wanted, wood.seat or _lies(wood)))
     heights = depths.heights[: wanted.stop_after or None]
     laid = lines(wood, heights, wanted.path)
-    over = passes.overhang(tool, tool.diameter * wanted.stepover, job.machine.accel_xy, laid.outside)
+    over = passes.overhang(
+        tool,
+        tool.diameter * wanted.stepover,
+        job.machine.accel_xy,
+        laid.outside and not (wanted.area == "used" and _end_on_wood(wood, laid)),
+    )
     gaps = memory.get("missed", (key, wood.heights, heights), lambda: _missed(wood, laid, tool), SMALL)
     deepest = max(bites(ends, heights))
     step = tool.diameter * wanted.stepover
@@ -93,6 +98,14 @@ def _stands_on(job: Job, wanted: Surfacing, seat: Seat | None) -> float:
         return 0.0
     cut = job.blank.under or seat.tilt != (0.0, 0.0)
     return seat.under + (wanted.cleanup if cut else 0.0)
+
+
+def _end_on_wood(wood: LaidWood, laid: Lines) -> bool:
+    """Whether a row of the first pass ends with the cutter's middle over wood: it slows to its turn there."""
+    if not laid.each:
+        return False
+    ends = np.array([line[at, :2] for line in laid.each[0][1] for at in (0, -1)])
+    return bool(shapely.contains_xy(wood.outline, ends[:, 0], ends[:, 1]).any())
 
 
 def _missed(wood: LaidWood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:

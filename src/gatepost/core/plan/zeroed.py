@@ -14,6 +14,7 @@ from shapely.geometry import Polygon
 from gatepost.core.acts import ISOLATE
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Report
+from gatepost.core.hold.clearance import any_nearer
 from gatepost.core.hold.lying import AsLaid
 from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
@@ -22,11 +23,21 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import SetupDraft
+from gatepost.core.plan.holds import touching_edges
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.laid import under_map
 from gatepost.core.plan.lookedat import depths, witness
 from gatepost.core.plan.planned import PlannedSetup, ToolChange
-from gatepost.core.plan.zeros import beside, budget_of, covering, lying_in, newest_date, spots_of, upright_of
+from gatepost.core.plan.zeros import (
+    beside,
+    budget_of,
+    covering,
+    edges_on_bed,
+    lying_in,
+    newest_date,
+    spots_of,
+    upright_of,
+)
 from gatepost.core.program.lines import by_machine
 from gatepost.core.run.step import Depth, ProgramLoad, Step, TouchOff
 from gatepost.core.run.steps import steps_of
@@ -101,8 +112,20 @@ def _zeroed(
         covering(standing, first, 12.0, 0.0 if setup.zero.z == "bed" else top), on_board, axes,
         spots,
         upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget,
-        _margin(c), _flat_allowed(k), newest_date(journal), _touched(c), lies.by, beside(c, lies, budget), job.holding.clearance, job.blank.shape == "rectangle",
+        _margin(c), _flat_allowed(k), newest_date(journal), _touched(c), lies.by, beside(c, lies, budget), job.holding.clearance, job.blank.shape == "rectangle", _edge_free(c, standing),
+        tuple(edges_on_bed(c, setup.zero.pin if setup.zero.xy_way != "cutter" or tool is None else tool.diameter)), tool,
     )  # fmt: skip
+
+
+def _edge_free(c: Cuts, standing: tuple[Solid, ...]) -> bool:
+    """Whether the board's long edge can be touched at both its ends, clear of what stands there."""
+    job, setup = c.draft.known.job, c.draft.setup
+    if job.blank.shape != "rectangle" or not c.programs:
+        return False
+    tool = c.programs[0].tool
+    pin = tool.diameter if setup.zero.xy_way == "cutter" else setup.zero.pin
+    runs = touching_edges(job.machine, tool, pin, edges_on_bed(c, pin, square=True), "squaring")
+    return not any(any_nearer(r.moves, r.parts, standing, job.holding.clearance) for r in runs)
 
 
 def _spots_in(c: Cuts, standing: tuple[Solid, ...]) -> tuple[Spot, ...]:

@@ -22,7 +22,7 @@ from gatepost.core.wood.field import HeightField
 from gatepost.core.working import Named, Working, working
 from gatepost.core.zero.adviser import Spot, ZChoice
 from gatepost.core.zero.datum import CORNERS, datum, middle_of
-from gatepost.core.zero.ways import Budget, Reach, askew, budget, vee_off
+from gatepost.core.zero.ways import Budget, EdgeTouch, Reach, askew, budget, edge_touches, square_touches, vee_off
 
 JOG = 0.05  # mm, step of a hand wheel
 TAPE = 0.5  # mm by which a blank measured with a tape may be another size
@@ -92,6 +92,16 @@ def upright_of(job: Job, setup: Setup, spread: float, operations: Sequence[Plann
     angles = [op.tool.angle for op in operations if op.kind == "vcut"]
     through = any(op.kind == "cutout" for op in operations)
     return ZChoice(spread, max(angles) if angles else None, through, setup.zero.z)
+
+
+def edges_on_bed(c: Cuts, pin: float, square: bool = False) -> list[EdgeTouch]:
+    """The edges that are touched for X0 Y0, or to lay the board square, on the bed. pin: diameter of what touches them."""
+    d, blank = c.draft, c.draft.known.job.blank
+    if d.setup.zero.xy_way == "pointer" and not square:
+        return []
+    corner = (d.setup.x + blank.box[0], d.setup.y + blank.box[1])
+    touches = square_touches if square else edge_touches
+    return touches(d.setup, blank.across, corner, float(d.start.z.max()), pin)
 
 
 def farthest(c: Cuts) -> tuple[float, float]:

@@ -75,7 +75,7 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: SurfacingResult) -
         return Report(STAGE, "not needed", "the board is used as it is", figures, tuple(findings), gate)
     findings += (
         _pass_findings(wanted, tool, done.depths)
-        + _path_findings(done.overhang, done.missed, tool)
+        + _path_findings(done.overhang, done.missed, tool, wanted)
         + _chip_findings(tool, done)
         + _load_findings(wanted, tool, done)
         + _seat_findings(wanted, blank, done)
@@ -145,7 +145,7 @@ def _pass_findings(wanted: Surfacing, tool: Tool, d: Depths) -> list[Finding]:
     return said
 
 
-def _path_findings(over: Overhang, missed: tuple[Missed, ...], tool: Tool) -> list[Finding]:
+def _path_findings(over: Overhang, missed: tuple[Missed, ...], tool: Tool, wanted: Surfacing) -> list[Finding]:
     if missed:
         worst = missed[0]
         message = f"The cutter misses {worst.area:.1f} mm² at X {mm(worst.x)}, Y {mm(worst.y)} of the board."
@@ -163,9 +163,9 @@ def _path_findings(over: Overhang, missed: tuple[Missed, ...], tool: Tool) -> li
         )
         said.append(Finding("surface.turns", Level.OK, STAGE, message, working=over.turn))
     else:
-        message = "There is no travel to turn round off the wood: expect marks near the ends of the rows."
+        message = "The cutter slows to its turns over the wood, or has no travel to turn off it: expect marks near the ends of the rows."
         said.append(Finding("surface.turn-marks", Level.CARE, STAGE, message, working=over.turn))
-        if not tool.centre_cutting:
+        if not tool.centre_cutting and wanted.area == "all":
             message = (
                 f"Tool {tool.number} is not centre-cutting and there is no travel to lead it in from outside the wood: it would "
                 "be lowered onto the board's edge. Move the board, or run the rows the other way."

@@ -3,12 +3,15 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 import shapely
 
 from gatepost.core.cutting import Envelope
-from gatepost.core.findings import Finding, Level
+from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.geometry.raster import inside
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.tolerances import CLEAN
 from gatepost.core.units import area_words, mm
@@ -45,6 +48,32 @@ def left_standing(
     area = float(above.sum()) * after.cell**2
     message = f"{area_words(area)} stays above the plane, up to {mm(float(after.z[j, i]) - plane)}, at X {mm(after.x0 + i * after.cell)}, Y {mm(after.y0 + j * after.cell)} of the board."
     return [Finding("wood.left", Level.CARE, stage, message, setup)]
+
+
+STEEP = math.tan(math.radians(10.0))  # a descent steeper than this enters from above
+
+
+def plunges(moves: Moves, cut: Swept, tool: Tool, setup: str, operation: str, stage: str) -> list[Finding]:
+    """Where a cutter that can't be plunged enters wood from above, against the wood that stands then. moves: in the field's frame."""
+    if tool.centre_cutting or tool.kind == "drill":
+        return []
+    way = np.diff(np.asarray(moves.points), axis=0)
+    down = -way[:, 2] > STEEP * np.hypot(way[:, 0], way[:, 1])
+    hits = np.nonzero(down & (cut.deepest > RAPID_BITE))[0]
+    if not len(hits):
+        return []
+    worst = int(hits[np.argmax(cut.deepest[hits])])
+    x, y, _ = moves.points[worst + 1]
+    message = (
+        f"Tool {tool.number} can't be plunged: no edge cuts at its middle. {operation[:1].upper()}{operation[1:]} lowers it {mm(float(cut.deepest[worst]))} into wood at "
+        f"X {mm(float(x))}, Y {mm(float(y))} of the board. Lead it in from outside, or take a cutter that cuts at its middle."
+    )
+    fixes = (
+        (Fix("set surfacing", {"area": "all"}, "Surface all of the face, led in from outside"),)
+        if stage == "surface"
+        else ()
+    )
+    return [Finding("wood.plunge", Level.STOP, stage, message, setup, fixes=fixes, about=operation)]
 
 
 def rapid_hits(moves: Moves, cut: Swept, setup: str, operation: str) -> list[Finding]:

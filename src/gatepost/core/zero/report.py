@@ -17,7 +17,7 @@ from gatepost.core.working import Named, Working, working
 from gatepost.core.zero.adviser import Spot, ZChoice, best, xy_table, z_table
 from gatepost.core.zero.datum import OutOfTravel
 from gatepost.core.zero.trust import Axes, Axis, Trust
-from gatepost.core.zero.ways import Budget, fits_way, z_zero
+from gatepost.core.zero.ways import Budget, EdgeTouch, fits_way, z_zero
 
 STAGE = "zero"
 
@@ -34,7 +34,8 @@ STALE = 12  # months after which a plate's thickness is asked about
 class Zeroed:
     """What the zeros of a setup are judged on. mark, touch: bed XY; covered: hold over the mark or the touch; touched: tools that touch off, and
     how high above the spoilboard each does; lying: how the board comes to lie as it does; beside: by how much the hold that is farthest from the
-    zero may stand otherwise than judged, kept: how much is kept clear of holds; straight: whether the board has an edge to be laid square by."""
+    zero may stand otherwise than judged, kept: how much is kept clear of holds; straight: whether the board has an edge to be laid square by, edge_free: and nothing stands at its ends; edges: that are touched, on the bed;
+    first: the tool that the zeros are found with."""
 
     setup: Setup
     machine: Machine
@@ -58,11 +59,21 @@ class Zeroed:
     beside: Working | None = None
     kept: float = 0.0
     straight: bool = True
+    edge_free: bool = True
+    edges: tuple[EdgeTouch, ...] = ()
+    first: Tool | None = None
 
 
 def report(z: Zeroed) -> Report:
     """Figures and findings of one setup's zeros."""
-    findings = _place_findings(z) + _reach_findings(z) + _travel_findings(z) + _way_findings(z) + _budget_findings(z)
+    findings = (
+        _place_findings(z)
+        + _edge_findings(z)
+        + _reach_findings(z)
+        + _travel_findings(z)
+        + _way_findings(z)
+        + _budget_findings(z)
+    )
     where = z.setup.zero.xy if z.setup.zero.xy != "mark" else "a mark"
     figures = (
         _across_figure("X0 on the machine", z.mark[0], z.machine.travel_x),
@@ -159,6 +170,52 @@ def _way_findings(z: Zeroed) -> list[Finding]:
     return said
 
 
+THIN, THICK = {"plate": 1.0, "corner plate": 1.0, "paper": 0.02}, {"plate": 60.0, "corner plate": 60.0, "paper": 0.6}
+
+
+def _edge_findings(z: Zeroed) -> list[Finding]:
+    """Whether edges can be touched where they are, and whether what touches them can give what it claims."""
+    name, zero, said = z.setup.name, z.setup.zero, []
+    pin = Fix("set zero", {"setup": name, "xy_way": "pin"}, "Touch them with a pin")
+    eye = Fix("set zero", {"setup": name, "xy_way": "pointer"}, "Set it by eye")
+    for e in z.edges:
+        x, y = (e.start, e.along) if e.axis == "x" else (e.along, e.start)
+        if not (0.0 <= x <= z.machine.travel_x and 0.0 <= y <= z.machine.travel_y):
+            message = f"There is no room beside the board's {e.axis.upper()} edge for what touches it: at X {mm(x)}, Y {mm(y)} it would leave the travel. Lay the board elsewhere, or take a corner on the other side."
+            said.append(
+                Finding(
+                    "zero.no-room",
+                    Level.STOP,
+                    STAGE,
+                    message,
+                    name,
+                    fixes=(eye,),
+                    place=Place(x, y),
+                    about=e.axis + e.side,
+                )
+            )
+    if zero.xy_way == "cutter" and z.first is not None and z.first.kind not in ("flat", "surfacing"):
+        what = {
+            "vee": "A V-bit meets an edge somewhere up its cone",
+            "ball": "A ball meets an edge somewhere up its round",
+        }.get(z.first.kind, "A drill's point meets an edge somewhere up its cone")
+        message = f"{what}, so half its diameter is not what lies between: it can be millimetres off. Touch with a smooth pin, or a straight cutter."
+        said.append(
+            Finding("zero.not-straight", Level.STOP, STAGE, message, name, fixes=(pin,), about=f"T{z.first.number}")
+        )
+    if z.edges and not z.straight:
+        message = "The board has no straight edges: touched a little way along, they say nothing of its corner or its middle. Rule a mark, and set it by eye."
+        said.append(Finding("zero.live-edge", Level.STOP, STAGE, message, name, fixes=(eye,)))
+    if zero.xy_way == "corner plate" and z.setup.skew:
+        message = f"A corner plate lies along the board's edges, which lie turned by {z.setup.skew:g}°: touched along X and Y it gives a corner that is not the board's. Touch with a pin."
+        said.append(Finding("zero.plate-askew", Level.STOP, STAGE, message, name, fixes=(pin,)))
+    thick = zero.gauge_thickness
+    if thick > 0.0 and not THIN[zero.gauge] <= thick <= THICK[zero.gauge]:
+        message = f"The {zero.gauge} is entered as {mm(thick)} thick. Is that so? Z0 is wrong by whatever it is not."
+        said.append(Finding("zero.odd-thickness", Level.CARE, STAGE, message, name))
+    return said
+
+
 def _months(then: str, now: str) -> float:
     """Months between two dates, ISO; very many where there is none before."""
     try:
@@ -172,7 +229,7 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
     """Whether what the zeros may be off by is seen: against the margin about the lettering, and against the class."""
     said: list[Finding] = []
     name = z.setup.name
-    square = z.straight and z.setup.zero.square == "no" and not z.setup.skew
+    square = z.straight and z.edge_free and z.setup.zero.square == "no" and not z.setup.skew
     lay = Fix("set zero", {"setup": name, "square": "edge"}, "Lay it square by two touches of its edge")
     line = Fix("set zero", {"setup": name, "square": "line"}, "Lay it square by a line ruled along it")
     ways = (lay, line) if square else (line,) if z.setup.zero.square == "no" and not z.setup.skew else ()

@@ -66,6 +66,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         _pair("Touch at Y on the board", touch_y, lambda v: {"setup": setup, "touch_x": touch_x, "touch_y": v}),
         single("Touched with", "choice", zero.gauge, "set zero", "gauge", GAUGES, setup=setup),
         single("Its thickness", "length", zero.gauge_thickness, "set zero", "gauge_thickness", setup=setup),
+        *([single("Across the plate", "length", zero.gauge_size, "set zero", "gauge_size", setup=setup)] if zero.gauge != "paper" else []),
         single("Later tools touch", "choice", zero.later, "set zero", "later", LATER, setup=setup),
         single("Its name in the shop", "words", zero.gauge_name, "set zero", "gauge_name", setup=setup),
         single("Last checked", "words", zero.gauge_checked, "set zero", "gauge_checked", setup=setup),
