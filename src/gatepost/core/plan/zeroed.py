@@ -112,9 +112,27 @@ def _zeroed(
         covering(standing, first, 12.0, 0.0 if setup.zero.z == "bed" else top), on_board, axes,
         spots,
         upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget,
-        _margin(c), _flat_allowed(k), newest_date(journal), _touched(c), lies.by, beside(c, lies, budget), job.holding.clearance, job.blank.shape == "rectangle", _edge_free(c, standing),
+        _margin(c), _flat_allowed(k), newest_date(journal), _touched(c), lies.by, beside(c, lies, budget), job.holding.clearance, job.blank.shape == "rectangle", _squares(c, standing, lies, budget),
         tuple(edges_on_bed(c, setup.zero.pin if setup.zero.xy_way != "cutter" or tool is None else tool.diameter)), tool,
     )  # fmt: skip
+
+
+def _squares(
+    c: Cuts, standing: tuple[Solid, ...], lies: AsLaid, budget: Budget
+) -> tuple[tuple[str, float, float], ...]:
+    """Ways in which the board can be laid square here: each with what the farthest cut is good to then, and by how much the farthest hold may
+    stand otherwise."""
+    setup = c.draft.setup
+    if setup.zero.square != "no" or setup.skew:
+        return ()
+    out = []
+    for way in ("edge", "line"):
+        if way == "edge" and not _edge_free(c, standing):
+            continue
+        squared = setup.model_copy(update={"zero": setup.zero.model_copy(update={"square": way})})
+        set_by = beside(c, lies, budget, squared)
+        out.append((way, budget_of(c, lies, squared).cut.good.result, set_by.result if set_by is not None else 0.0))
+    return tuple(out)
 
 
 def _edge_free(c: Cuts, standing: tuple[Solid, ...]) -> bool:

@@ -118,13 +118,14 @@ def lying_in(c: Cuts) -> AsLaid:
     return lying(d.setup.holds, d.known.job.machine.bed, outline)
 
 
-def budget_of(c: Cuts, lies: AsLaid) -> Budget:
-    """± of a setup's zeros and of what is cut by them."""
+def budget_of(c: Cuts, lies: AsLaid, setup: Setup | None = None) -> Budget:
+    """± of a setup's zeros and of what is cut by them. setup: as it would be otherwise."""
     d, job = c.draft, c.draft.known.job
     x, y = farthest(c)
     flat = any(p.tool.kind != "vee" for p in c.programs)
     photo = job.blank.doubt if job.blank.photo is not None else 0.0
-    degrees = askew(d.setup, lies.degrees, max(job.blank.across))
+    setup = setup or d.setup
+    degrees = askew(setup, lies.degrees, max(job.blank.across))
     top = float(d.start.z.max()) - d.zero_height
     vees = [
         vee_off(p.tool.angle, max(0.0, top - float(p.moves.points[:, 2].min())))
@@ -132,17 +133,17 @@ def budget_of(c: Cuts, lies: AsLaid) -> Budget:
         if p.tool.kind == "vee"
     ]
     travel = (job.machine.travel_x, job.machine.travel_y)
-    return budget(d.setup.zero, Reach(x, y, degrees, travel, flat, photo, JOG, max(vees, default=0.0)))
+    return budget(setup.zero, Reach(x, y, degrees, travel, flat, photo, JOG, max(vees, default=0.0)))
 
 
-def beside(c: Cuts, lies: AsLaid, mine: Budget) -> Working | None:
+def beside(c: Cuts, lies: AsLaid, mine: Budget, setup: Setup | None = None) -> Working | None:
     """By how much the hold that is farthest from the zero may stand otherwise than it was judged, where it is set from the board."""
     d, mark = c.draft, c.draft.placed.mark
     places = [d.known.kinds.holds[h.kind].touch_point(h) for h in d.setup.holds if h.kind != "nest"]
     if not places:
         return None
     lever = max(math.dist(mark, p) for p in places)
-    degrees = askew(d.setup, lies.degrees, max(d.known.job.blank.across))
+    degrees = askew(setup or d.setup, lies.degrees, max(d.known.job.blank.across))
     photo = next(
         (v.value for v in mine.across.worst.values if v.name == "photo"), 0.0
     )  # holds are set by the edges themselves

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
@@ -34,7 +35,8 @@ STALE = 12  # months after which a plate's thickness is asked about
 class Zeroed:
     """What the zeros of a setup are judged on. mark, touch: bed XY; covered: hold over the mark or the touch; touched: tools that touch off, and
     how high above the spoilboard each does; lying: how the board comes to lie as it does; beside: by how much the hold that is farthest from the
-    zero may stand otherwise than judged, kept: how much is kept clear of holds; straight: whether the board has an edge to be laid square by, edge_free: and nothing stands at its ends; edges: that are touched, on the bed;
+    zero may stand otherwise than judged, kept: how much is kept clear of holds; straight: whether the board has an edge to be laid square by, squares: ways it can be laid square by, with what the cut is good to
+    then and by how much the farthest hold may stand otherwise; edges: that are touched, on the bed;
     first: the tool that the zeros are found with."""
 
     setup: Setup
@@ -59,7 +61,7 @@ class Zeroed:
     beside: Working | None = None
     kept: float = 0.0
     straight: bool = True
-    edge_free: bool = True
+    squares: tuple[tuple[str, float, float], ...] = ()
     edges: tuple[EdgeTouch, ...] = ()
     first: Tool | None = None
 
@@ -229,10 +231,15 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
     """Whether what the zeros may be off by is seen: against the margin about the lettering, and against the class."""
     said: list[Finding] = []
     name = z.setup.name
-    square = z.straight and z.edge_free and z.setup.zero.square == "no" and not z.setup.skew
-    lay = Fix("set zero", {"setup": name, "square": "edge"}, "Lay it square by two touches of its edge")
-    line = Fix("set zero", {"setup": name, "square": "line"}, "Lay it square by a line ruled along it")
-    ways = (lay, line) if square else (line,) if z.setup.zero.square == "no" and not z.setup.skew else ()
+    words = {"edge": "Lay it square by two touches of its edge", "line": "Lay it square by a line ruled along it"}
+
+    def ways(mends: Callable[[float, float], bool]) -> tuple[Fix, ...]:
+        return tuple(
+            Fix("set zero", {"setup": name, "square": way}, words[way])
+            for way, cut, hold in z.squares
+            if mends(cut, hold)
+        )
+
     across = z.budget.cut.good
     if across.result > SEEN * z.margin > 0.0:
         askew = _share(across, "askew") > 0.5 * across.result
@@ -240,13 +247,25 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
             f"{z.lying[:1].upper()}{z.lying[1:]}, the farthest cut is good to {mm(across.result)} and the margin is {mm(z.margin)}: an eye sees a quarter of "
             f"it. {'Lay the board square.' if askew else 'Touch edges rather than look, or measure the blank better.'}"
         )
-        said.append(Finding("zero.budget", Level.CARE, STAGE, message, name, across, ways if askew else ()))
+        said.append(
+            Finding(
+                "zero.budget",
+                Level.CARE,
+                STAGE,
+                message,
+                name,
+                across,
+                ways(lambda cut, hold: cut <= SEEN * z.margin) if askew else (),
+            )
+        )
     if z.beside is not None and z.beside.result > z.kept:
         message = (
             f"{z.lying[:1].upper()}{z.lying[1:]}, the board may lie so far askew that what is set from it stands up to {mm(z.beside.result)} from where it was "
             f"judged; {mm(z.kept)} is kept clear. Lay it square, or keep more clear."
         )
-        said.append(Finding("zero.askew", Level.CARE, STAGE, message, name, z.beside, ways))
+        said.append(
+            Finding("zero.askew", Level.CARE, STAGE, message, name, z.beside, ways(lambda cut, hold: hold <= z.kept))
+        )
     upright = z.budget.upright.good
     if upright.result > z.allowed > 0.0:
         message = f"Z0 is good to {mm(upright.result)}; this class allows {mm(z.allowed)}. Touch twice with a plate."
