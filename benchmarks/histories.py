@@ -18,7 +18,7 @@ SETUPS = (
     Where("front", False, frozenset({"surface", "front"})),
     Where("back", True, frozenset({"back"})),
 )
-MOVED = ("laid", "bumped", "clamped", "shimmed", "turned", "squared")
+MOVED = ("laid", "bumped", "clamped", "shimmed", "turned", "squared", "fresh board")
 CRASHED = ("stalled", "power cut", "red button", "link lost", "switched on")
 
 

@@ -53,12 +53,13 @@ class Bench(Engine):
         self._do(("fitted",), "fit", tool=tool)
 
     def lay(
-        self, dx: float, dy: float, standing: Any = None, still: bool = False, off: Any = None, turned: Any = None
-    ) -> None:
+        self, dx: float, dy: float, standing: Any = None, still: bool = False, off: Any = None, turned: Any = None,
+        fresh: bool = False,
+    ) -> None:  # fmt: skip
         more = {"standing": standing} if standing is not None else {}
         more |= {"off": [*off]} if off is not None else {}
         more |= {"turned": [*turned]} if turned is not None else {}
-        self._do(("laid",), "lay", dx=dx, dy=dy, still=still, **more)
+        self._do(("laid",), "lay", dx=dx, dy=dy, still=still, fresh=fresh, **more)
 
     def push(self, x: float, y: float, degrees: float) -> None:
         self._do(("pushed",), "push", x=x, y=y, degrees=degrees)

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Generates what docs/ takes from the code: findings.md, job.schema.json, keys.md. With --check it only compares."""
+"""Generates what docs/ takes from the code: findings.md, job.schema.json, keys.md, commands.md, acts.md. With --check it only compares."""
 
 from __future__ import annotations
 
@@ -116,7 +116,15 @@ def keys_page() -> str:
 def main() -> int:
     """Write, or compare."""
     job = json.dumps(schema(), indent=1, sort_keys=True) + "\n"
-    pages = {"findings.md": findings_page(), "keys.md": keys_page(), "job.schema.json": job, "commands.md": page()}
+    from gatepost.core.acts import page as acts_page
+
+    pages = {
+        "findings.md": findings_page(),
+        "keys.md": keys_page(),
+        "job.schema.json": job,
+        "commands.md": page(),
+        "acts.md": acts_page(),
+    }
     stale = []
     for name, text in pages.items():
         path = ROOT / "docs" / name

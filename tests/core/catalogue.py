@@ -505,6 +505,7 @@ SURFACE = [
     _row("surface.one-sided", NOTE, "slab", flat(cleanup=0.02), flat(cleanup=0.03)),
     _row("surface.no-supports", CARE, "slab", flat(seat="as it lies"), flat(seat="shimmed")),
     _row("surface.turn-marks", CARE, "slab", ("place blank", {"setup": "surface", "x": 40, "y": 310}), ("place blank", {"setup": "surface", "x": 10, "y": 310})),
+    _row("wood.plunge", STOP, "slab", [tool(1, centre_cutting=True), flat(area="used")], flat(area="used")),
     _row("surface.plunge", STOP, "slab", [tool(1, centre_cutting=True), ("place blank", {"setup": "surface", "x": 10, "y": 310})], ("place blank", {"setup": "surface", "x": 10, "y": 310})),
 ]  # fmt: skip
 
@@ -708,6 +709,6 @@ MORE = [
 
 ELSEWHERE = {  # what only a wrong programme or another act fires, and the tests that do it
     "wood.gouged": "test_wood.py", "wood.left": "test_wood.py", "wood.rapid": "test_wood.py", "blank.photo-check": "test_photo.py",
-    "surface.missed": "test_catalogue.py", "tools.slower": "test_catalogue.py",
+    "carve.old-cut": "test_old_cuts.py", "surface.missed": "test_catalogue.py", "tools.slower": "test_catalogue.py",
 }  # fmt: skip
 ROWS = [*BLANK, *HOLD, *ZERO, *TOOLS, *CARVE, *SURFACE, *MORE]

@@ -48,6 +48,7 @@ SHOP = [
     (("turned",), L, L, T),
     (("squared",), L, L, T),
     (("laid",), L, L, T),
+    (("fresh board",), L, L, T),
     ((("laid", {"setup": "back"}),), L, L, T),
     ((("laid", {"setup": "back", "still": 1.0}),), T, T, T),
     ((("rocked", {"answer": "rocks"}),), L, L, T),

@@ -46,6 +46,7 @@ def bed(
     shapes: list[Shape] = [box(0, 0, machine.travel_x, machine.travel_y, "bed")]
     shapes += [line(np.array([[0, y], [machine.travel_x, y]]), "slot") for y in machine.slots]
     shapes += _lasting(plan)
+    shapes += _old_cuts(setup)
     pictured = photo if stage == "blank" else b""
     if pictured:
         shapes += _photo(plan, setup, pictured)
@@ -360,6 +361,17 @@ def _lasting(plan: Plan) -> list[Shape]:
         for scar in bed_.scars
     ]
     return out + [dot(x, y, "insert", size=3.0) for x, y in insert_places(bed_)]
+
+
+def _old_cuts(setup: PlannedSetup) -> list[Shape]:
+    """What was cut in this board and is planned otherwise now."""
+    out: list[Shape] = []
+    for cut in setup.old_cuts:
+        x0, y0, x1, y1 = cut.box
+        ring = np.array([setup.at(x, y) for x, y in ((x0, y0), (x1, y0), (x1, y1), (x0, y1), (x0, y0))])
+        out += [line(ring, "flaw-under"), line(ring[[0, 2]], "flaw-under"), line(ring[[1, 3]], "flaw-under")]
+        out.append(label(*setup.at(0.5 * (x0 + x1), y1), "cut before", "flaw-text"))
+    return out
 
 
 def _zeros(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:

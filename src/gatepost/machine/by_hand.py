@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
+from gatepost.core.plan.oldcuts import cut_where
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.step import Step, ticked
@@ -253,7 +254,13 @@ def _ran(
     rows.close_run(row, "done", at, real_minutes=minutes)
     scar_the_bed(plan, setup, step.program, at, rows)
     journal = journal.add(
-        at, "run started", setup.name, program=step.program, fingerprint=program.fingerprint, by="hand"
+        at,
+        "run started",
+        setup.name,
+        program=step.program,
+        fingerprint=program.fingerprint,
+        by="hand",
+        **cut_where(setup, program),
     )
     journal = journal.add(at, "run ended", setup.name, program=step.program, outcome="done", minutes=minutes)
     if not any(name.startswith("surfacing") for name in program.operations):

@@ -16,6 +16,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import lies, relative
+from gatepost.core.plan.oldcuts import cut_where
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.standing import barring
@@ -118,6 +119,13 @@ def laying(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step, at: st
     return journal
 
 
+def is_fresh(journal: Journal) -> bool:
+    """Whether another board is on the bed, and has not been laid yet."""
+    return any(e.kind == "fresh board" for e in journal.standing()) and not any(
+        e.kind == "laid" for e in journal.this_board()
+    )
+
+
 def anew(plan: Plan, setup: PlannedSetup) -> bool:
     """Whether the work is laid down in a setup, and not left where it lay."""
     comes = setup.setup.comes
@@ -127,7 +135,7 @@ def anew(plan: Plan, setup: PlannedSetup) -> bool:
 def missed(setup: PlannedSetup, journal: Journal, step: Step, off: Sequence[float]) -> str:
     """What a look over the mark says where it misses; nothing where it does not. off: as seen, over X0 Y0 or over the witness mark, whose
     place was noted before wood was cut."""
-    noted = next((e for e in reversed(journal.standing()) if e.kind == "noted" and e.setup == setup.name), None)
+    noted = next((e for e in reversed(journal.this_board()) if e.kind == "noted" and e.setup == setup.name), None)
     base = (0.0, 0.0)
     if noted is not None and step.key == "witness" and not beside(setup, step.place, setup.placed.mark):
         base = (float(noted.data["x"]), float(noted.data["y"]))
@@ -255,11 +263,14 @@ class StepRunner:
         if step.key == "turn":
             self.session.turn(relative(setup.before, lies(setup.setup)))
         if step.key == "hold":
+            fresh = is_fresh(self.journal)
+            if fresh:
+                self.laid = self.plan.laid_first
             dx, dy = setup.corner[0] - self.laid[0], setup.corner[1] - self.laid[1]
             as_laid, turned_by = setup.lying, setup.setup.skew
             degrees = askew(setup.setup, as_laid.degrees, max(setup.blank.across)) if turned_by else as_laid.degrees
             off, turned = (as_laid.x, as_laid.y, degrees), (turned_by, *setup.placed.mark)
-            self.session.lay(dx, dy, standing_words(setup.solids), not anew(self.plan, setup), off, turned)
+            self.session.lay(dx, dy, standing_words(setup.solids), not anew(self.plan, setup), off, turned, fresh)
             self.laid = setup.corner
         self.journal = laying(self.journal, self.plan, setup, step, now())
 
@@ -500,7 +511,12 @@ class StepRunner:
             raise OperatorError(f"The plan has no program {step.program} any more.")
         self.may_run(setup, program)
         self.journal = self.journal.add(
-            now(), "run started", setup.name, program=program.name, fingerprint=program.fingerprint
+            now(),
+            "run started",
+            setup.name,
+            program=program.name,
+            fingerprint=program.fingerprint,
+            **cut_where(setup, program),
         )
         outcome = "failed"
         try:

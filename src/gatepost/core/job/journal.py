@@ -16,7 +16,7 @@ Kind = Literal[
     "homed", "fitted", "warmed", "touched", "ticked", "surfaced", "bumped", "clamped", "shimmed", "turned", "bed skimmed",
     "stalled", "power cut", "witness", "run started", "run ended", "answered", "remark", "corrected",
     "ledger touched", "ledger zero", "ledger pass", "probed", "measured", "rocked", "sensed", "squared",
-    "laid", "red button", "link lost", "switched on", "drives off", "jogged", "noted", "stopped", "gauged",
+    "laid", "red button", "link lost", "switched on", "drives off", "jogged", "noted", "stopped", "gauged", "fresh board",
 ]  # fmt: skip
 
 
@@ -28,7 +28,7 @@ WANTED: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 NUMBERS = frozenset({
     "machine", "tool", "gauge", "spread", "length", "seq", "depth", "corner1", "corner2", "corner3", "corner4", "plane",
-    "places", "skipped", "contacts", "minutes", "zero", "x", "y", "thickness", "push", "degrees", "still", "planned",
+    "places", "skipped", "contacts", "minutes", "zero", "x", "y", "thickness", "push", "degrees", "x0", "y0", "x1", "y1", "still", "planned",
 })  # fmt: skip
 WHOLE = frozenset({"tool", "seq"})
 ONE_OF = {"axis": ("x", "y", "z"), "on": ("face", "low spot", "bed")}
@@ -45,6 +45,7 @@ class Entry(Model):
     measured: thickness after the second face at a corner. rocked: answer, still or rocks, of the rock test. laid: still where it was left as it lay. noted: how far the witness mark lies from where it was meant to,
     against which later looks are held. gauged: how deep a tool cut at a place, and planned. squared: push of the far end, degrees. sensed: tool, machine (contact with
     the fixed sensor), zero (Z0 by that tool). ticked: step; fingerprint of the program that it ran, as in run started.
+    run started: face, spin and x0, y0, x1, y1 of what it cuts on the board as it lies, does: in words. fresh board: another piece lies there.
     """
 
     seq: Annotated[int, Field(ge=1)]
@@ -109,10 +110,16 @@ class Journal(Model):
         back = {int(float(e.data["seq"])) for e in self.entries if e.kind == "corrected" and "seq" in e.data}
         return tuple(e for e in self.entries if e.seq not in back and e.kind != "corrected")
 
+    def this_board(self) -> tuple[Entry, ...]:
+        """Entries that stand and are of the board that lies there now."""
+        entries = self.standing()
+        last = max((i for i, e in enumerate(entries) if e.kind == "fresh board"), default=-1)
+        return entries[last + 1 :]
+
     def ticked(self, setup: str, step: str, fingerprint: str = "") -> str:
         """When a step was ticked last, or nothing. fingerprint: of the program that it should have run; a tick for
         another one does not count."""
-        for entry in reversed(self.standing()):
+        for entry in reversed(self.this_board()):
             if entry.kind == "ticked" and entry.setup == setup and entry.data.get("step") == step:
                 other = fingerprint and entry.data.get("fingerprint", fingerprint) != fingerprint
                 return "" if other or entry.data.get("off") else entry.at

@@ -143,7 +143,7 @@ def cuts_near(runs: Sequence[ProgramRun], x: float, y: float, radius: float) -> 
 
 def rocked(journal: Journal, setup: str) -> str:
     """What was answered to the rock test last: ``still``, ``rocks``, or nothing."""
-    for entry in reversed(journal.standing()):
+    for entry in reversed(journal.this_board()):
         if entry.kind == "rocked" and entry.setup == setup:
             return str(entry.data.get("answer", ""))
         if entry.kind in ("clamped", "shimmed", "turned", "bumped") and entry.setup == setup:

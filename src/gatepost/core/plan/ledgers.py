@@ -85,7 +85,7 @@ def book_of(plan: Plan, journal: Journal) -> Book:
     depth = round(min(limit, max(plan.extremes.highest[2] - first, 0.1)), 2)
     lines: list[Line] = []
     unknown = ""
-    for entry in journal.standing():
+    for entry in journal.this_board():
         if entry.setup != setup.name:
             continue
         try:
@@ -188,7 +188,7 @@ def taken_back(plan: Plan, journal: Journal, at: str) -> Journal:
     """The journal with the ledger's newest own entry taken back. Raises OperatorError when there is none."""
     mine = [
         e
-        for e in journal.standing()
+        for e in journal.this_board()
         if e.setup == _name(plan) and e.kind in ("ledger touched", "ledger zero", "ledger pass")
     ]
     if not mine:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from gatepost.core.cache import Memory
-from gatepost.core.findings import Level, Report
+from gatepost.core.findings import Level, Report, with_more
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.plan import nextstep
@@ -19,6 +19,7 @@ from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.judged import Ordered, judged, not_built
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.known import PlanInputs, know
+from gatepost.core.plan.oldcuts import with_old_cuts
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan, Reports
 from gatepost.core.program.time import move_seconds
@@ -88,6 +89,9 @@ def _finished(
     made: dict[str, Any],
     raw: HeightField,
 ) -> Plan:
+    built, said = with_old_cuts(built, journal)
+    if said:
+        reports["carve", ""] = with_more(reports["carve", ""], said)
     reports = nextstep.with_acceptances(reports, k.job)
     reports[("run", "")] = nextstep.run_report(reports, built, journal)
     reports[("finish", "")] = not_built("finish")

@@ -106,13 +106,23 @@ class ProgramRun:
 
 
 @dataclass(frozen=True)
+class OldCut:
+    """Something that was cut in this board and that the plan does not cut now. box: x0, y0, x1, y1 on the board as it lies; does: in words; at: when."""
+
+    program: str
+    does: str
+    at: str
+    box: tuple[float, float, float, float]
+
+
+@dataclass(frozen=True)
 class PlannedSetup:
     """One setup as reckoned. zero_height: Z0 plane above the bed; blank: the board in
     its coordinates as it lies here, turned as it is there; placed: where it lies; before: how it lay until then; pose: from the face that is up, as it is read, to the board; carried: from the blank's own frame to
     the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
     told of here; lying: by how much the board may lie otherwise; witness: bed XY of the mark that is looked at when all has run; depths: where it is measured how deep each tool cut; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
-    the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed."""
+    the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed; old_cuts: what was cut in this board and is planned otherwise now."""
 
     setup: Setup
     zero_height: float
@@ -147,6 +157,7 @@ class PlannedSetup:
     span: Span | None = None
     unreached: Polygon | None = None
     touching: tuple[ProgramRun, ...] = ()
+    old_cuts: tuple[OldCut, ...] = ()
 
     @property
     def shimmed(self) -> bool:

@@ -57,7 +57,7 @@ def _ticked(entries: Sequence[Entry], step: Step) -> tuple[str, int]:
 
 def stands(journal: Journal, step: Step) -> bool:
     """Whether a step is ticked, and nothing since has undone it."""
-    entries = journal.standing()
+    entries = journal.this_board()
     at, i = _ticked(entries, step)
     return bool(at) and not any(_undoes(e, step) for e in entries[i + 1 :])
 
@@ -85,7 +85,7 @@ def _tool_of(step: Step) -> int | None:
 def done_all(journal: Journal, steps: Sequence[Step]) -> list[str]:
     """When each step of a setup was done, or nothing. A tick counts plainly once everything that it served is done too; until then it
     counts as long as it stands."""
-    entries = journal.standing()
+    entries = journal.this_board()
     ticks = [_ticked(entries, s) for s in steps]
     out = [at for at, _ in ticks]
     where = {s.key: k for k, s in enumerate(steps)}

@@ -35,7 +35,7 @@ class FinalThickness:
 def measured_corners(journal: Journal, job: Job) -> tuple[float, ...]:
     """Thickness at the corners as it was measured last, after the second face, mm; none before."""
     back = other_face(job)
-    told = [e for e in journal.standing() if back is not None and e.kind == "measured" and e.setup == back.id]
+    told = [e for e in journal.this_board() if back is not None and e.kind == "measured" and e.setup == back.id]
     return tuple(float(v) for k, v in sorted(told[-1].data.items()) if k.startswith("corner")) if told else ()
 
 

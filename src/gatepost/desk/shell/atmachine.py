@@ -53,6 +53,7 @@ class AtMachine(QWidget):
     told = pyqtSignal(str)
     ledger_wanted = pyqtSignal()
     rocks_wanted = pyqtSignal(object)  # setup: its work rocks
+    fresh_wanted = pyqtSignal()  # another board lies there: all of it once more
     turned_to = pyqtSignal()  # another step is shown
 
     def __init__(self, theme: str) -> None:
@@ -324,6 +325,8 @@ class AtMachine(QWidget):
         self.rocks.setEnabled(not busy)
         if self.state == "paused":
             self.main.label("Resume", "hold Enter", True)
+        elif self.done and all(self.done):
+            self.main.label("Fresh board", "hold Enter", True, enabled=not busy)
         else:
             self.main.label(
                 verb,
@@ -399,6 +402,9 @@ class AtMachine(QWidget):
             return
         now = self.current()
         if now is None:
+            return
+        if all(self.done):
+            self.fresh_wanted.emit()
             return
         typed: list[float] = []
         for name, field in self.typed:

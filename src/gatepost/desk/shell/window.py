@@ -201,6 +201,7 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
         desk.link.feed_wanted.connect(self.operator.feed)
         machine.done_wanted.connect(self._do_step)
         machine.rocks_wanted.connect(self._it_rocks)
+        machine.fresh_wanted.connect(self._fresh_board)
         machine.still_wanted.connect(self.operator.hold_still)
         machine.resume_wanted.connect(self.operator.resume)
         machine.stop_wanted.connect(self.operator.stop)
@@ -553,6 +554,17 @@ class Window(FileActions, ZeroActions, HoldActions, QMainWindow):
             return
         self.document.happened(happened(self.document.journal, "rocks", setup.name, None, now()))
         self.machine.show_trouble(TABLE["rocks"].then)
+
+    def _fresh_board(self) -> None:
+        """All of it once more, on another board."""
+        from gatepost.core.zero.recover import happened
+        from gatepost.machine.conduct import now
+
+        plan = self._plan_now()
+        if self.document is None or plan is None or not plan.setups:
+            return
+        self.document.happened(happened(self.document.journal, "fresh board", plan.setups[0].name, None, now()))
+        self.messages.say("A fresh board: go through the steps from the first. What was cut before stays in the log.")
 
     def _unplaced(self, kind: str, why: str) -> None:
         """The machine's place is not known any more, by what it says or by its silence."""

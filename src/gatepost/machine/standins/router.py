@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import copy
 import math
 import random
 from collections import deque
@@ -167,9 +168,8 @@ class Router:
         self.longer = 0.0  # what the tool sticks out beyond what was told
         self.bits: dict[int, float] = {}  # diameter that each bit was told with first: a pin in its place has another
         self.bed = self.world.spoilboard(self.profile.travel[0], self.profile.travel[1])
-        if self.wood is not None:
-            sure = self.wood.sure if self.wood.sure is not None else OFF["thickness"]
-            self.wood.otherwise(self.world.off("thickness", sure), self.world.off("outline"), self.world.off("outline"))
+        self.uncut = self.wood  # what another board would be
+        self._take_another()
         self.standing = standing_of(self.profile.standing)
         if self.profile.collet:
             self.tool = self._bit(tool_of(self.profile.collet))
@@ -253,7 +253,7 @@ class Router:
     def _do_lay(self, message: dict[str, Any]) -> None:
         """The operator lays the board elsewhere on the bed: only a simulated machine can be told so. off: by how much it can lie
         otherwise than asked, X, Y and degrees, where something stops it; turned: degrees that it is asked to lie turned by, and about
-        which place; still: it is not taken up."""
+        which place; still: it is not taken up; fresh: it is another board, not cut yet, that lies where the first one did."""
         if not self._stands():
             return self._refuse(message, "the spindle must stand and nothing may move")
         dx, dy = (number(message, name, -FARTHEST, FARTHEST) for name in ("dx", "dy"))
@@ -266,6 +266,8 @@ class Router:
         if not isinstance(meant, list) or len(meant) != 3:
             raise BadMessage("by how much it is asked to lie turned is not three numbers")
         degrees, x, y = (number({"turned": value}, "turned", -FARTHEST, FARTHEST) for value in meant)
+        if message.get("fresh") is True:
+            self._take_another()
         if self.wood is not None:
             self.wood.carry(dx, dy)
             self.wood.meant = (degrees, x, y)
@@ -277,6 +279,13 @@ class Router:
             self.asked_for = things
             self._set_about()
         self.said.append({"say": "laid"})
+
+    def _take_another(self) -> None:
+        """Another board, as uncut as the first was and as little quite as planned."""
+        self.wood = copy.deepcopy(self.uncut)
+        if self.wood is not None:
+            sure = self.wood.sure if self.wood.sure is not None else OFF["thickness"]
+            self.wood.otherwise(self.world.off("thickness", sure), self.world.off("outline"), self.world.off("outline"))
 
     def _set_about(self) -> None:
         """What stands about the board stands as it lies."""
