@@ -107,7 +107,10 @@ def test_the_program_for_what_is_left_ends_where_the_whole_would_and_starts_no_d
 
     home = tuple(program.moves.points[0])
     moves = read(program.text, home=home).moves
-    moves = setup.on_board(moves)
+    stands = book.ledger.height(book.ledger.zero)  # where Z0 is by the ledger, not where it was planned
+    assert abs(stands - setup.zero_height) > 0.1
+    assert moves.points[:, 2].min() == pytest.approx(lock7_plan.surfaced.plane - stands, abs=1e-3)
+    moves = setup.on_board(moves).moved(0.0, 0.0, stands - setup.zero_height)
     swept = cut(replace(wood, z=z), moves, cutter_of(program.tool))
     assert swept.after.z[wood.wood].max() == pytest.approx(lock7_plan.surfaced.plane, abs=0.006)
     assert swept.deepest[~moves.rapid].max() <= book.limit + 0.01

@@ -38,6 +38,54 @@ DRAWINGS = {
     "quadratic curves": (SVG.format(MM, '<path d="M0 0 Q50 100 100 0 T200 0 V-60 H0 Z"/>'), None),
     "in inches": (SVG.format('width="4in" viewBox="0 0 4 4"', '<rect width="3" height="2"/>'), 6 * 25.4**2),
     "in px": (SVG.format("", '<rect width="96" height="192"/>'), 2 * 25.4**2),
+    "moved by a group of groups": (
+        SVG.format(
+            MM, '<g transform="scale(2)"><g transform="rotate(90) scale(1 .5)"><rect width="50" height="40"/></g></g>'
+        ),
+        50 * 20,
+    ),
+    "used": (
+        SVG.format(
+            MM, '<defs><rect id="r" width="100" height="40"/></defs><use href="#r" x="30" transform="scale(1.5)"/>'
+        ),
+        75 * 30,
+    ),
+    "only defined": (
+        SVG.format(
+            MM,
+            '<defs><rect width="390" height="190"/></defs><symbol><rect width="380" height="180"/></symbol><rect width="60" height="80"/>',
+        ),
+        30 * 40,
+    ),
+    "hidden": (
+        SVG.format(
+            MM,
+            '<rect style="display:none" width="390" height="190"/><g visibility="hidden"><rect visibility="hidden" width="380" height="100"/></g><rect width="60" height="80"/>',
+        ),
+        30 * 40,
+    ),
+    "clipped": (
+        SVG.format(
+            MM,
+            '<clipPath id="c"><circle cx="100" cy="100" r="60"/></clipPath><rect width="400" height="200" clip-path="url(#c)"/>',
+        ),
+        np.pi * 30**2,
+    ),
+    "clipped in a group": (
+        SVG.format(
+            MM,
+            '<clipPath id="c"><rect width="50" height="60"/></clipPath><g transform="scale(2)" clip-path="url(#c)"><rect width="200" height="20"/></g>',
+        ),
+        50 * 20,
+    ),
+    "a drawing in a drawing": (
+        SVG.format(MM, '<svg x="10" width="100" height="50" viewBox="0 0 10 5"><rect width="8" height="4"/></svg>'),
+        40 * 20,
+    ),
+    "a symbol used": (
+        SVG.format(MM, '<symbol id="s"><rect width="100" height="40"/></symbol><use href="#s"/>'),
+        50 * 20,
+    ),
     "two of them": (SVG.format(MM, '<rect width="60" height="60"/><rect x="100" width="160" height="150"/>'), 80 * 75),
 }
 
@@ -68,11 +116,19 @@ def loose_ends(space):
     space.add_line((0, 120), (0, 0))
 
 
+def in_blocks(space):
+    inner = space.doc.blocks.new("INNER")
+    inner.add_lwpolyline([(0, 0), (50, 0), (50, 20), (0, 20)], close=True)
+    space.doc.blocks.new("OUTER").add_blockref("INNER", (5, 5), {"xscale": 2, "yscale": 2, "rotation": 30})
+    space.add_blockref("OUTER", (40, 10), {"xscale": 2, "yscale": 2})
+
+
 DXF = {
     "a closed polyline": (lambda s: s.add_lwpolyline([(0, 0), (300, 0), (280, 120), (10, 100)], close=True), 4, 0.5 * abs(300 * 120 + 280 * 100 - 10 * 120)),
     "a circle": (lambda s: s.add_circle((10, 10), 80), 4, np.pi * 80**2),
     "in inches": (lambda s: s.add_circle((1, 1), 3), 1, np.pi * 76.2**2),
     "lines and an arc that meet": (loose_ends, 4, 300 * 120 + np.pi * 150**2 / 2),
+    "a block put in twice as large, in a block": (in_blocks, 4, 200 * 80),
     "a spline": (lambda s: s.add_spline([(0, 0), (200, 0), (200, 100), (0, 120), (0, 0)]), 4, None),
 }  # fmt: skip
 
@@ -88,6 +144,12 @@ BAD = {
     "not xml": (b"\x00\x01", "a.svg", "can't be read"),
     "an entity bomb": (b'<!DOCTYPE s [<!ENTITY a "aa">]><svg>&a;</svg>', "a.svg", "entities"),
     "a path of nonsense": (SVG.format(MM, '<path d="M 0 0 Q"/>').encode(), "a.svg", "path"),
+    "uses that go on for ever": (SVG.format(MM, '<g id="a"><use href="#a"/></g>').encode(), "a.svg", "for ever"),
+    "a transform of nonsense": (
+        SVG.format(MM, '<rect transform="rotate(1 2)" width="60" height="60"/>').encode(),
+        "a.svg",
+        "can't be read",
+    ),
     "nothing closed": (SVG.format(MM, '<path d="M0 0 L100 0 L100 50"/>').encode(), "a.svg", "no closed line"),
     "empty": (SVG.format(MM, "").encode(), "a.svg", "no closed line"),
     "not dxf": (b"hello", "a.dxf", "can't be read|no closed line"),

@@ -58,10 +58,7 @@ def _area(line: Array) -> float:
 
 
 def _svg(data: bytes, name: str) -> tuple[list[Array], str]:
-    from fontTools.misc.transform import Transform
-    from fontTools.pens.recordingPen import RecordingPen
-    from fontTools.pens.transformPen import TransformPen
-    from fontTools.svgLib.path import SVGPath
+    from gatepost.core.geometry import svg
 
     if b"<!ENTITY" in data or b"<!DOCTYPE" in data[:4096] and b"[" in data[:4096].partition(b"<!DOCTYPE")[2][:400]:
         raise OperatorError(f"{name} is refused: it defines entities of its own.")
@@ -70,12 +67,13 @@ def _svg(data: bytes, name: str) -> tuple[list[Array], str]:
     except ElementTree.ParseError as error:
         raise OperatorError(f"{name} can't be read as SVG ({error}).") from None
     scale, note = _svg_scale(root, name)
-    pen = RecordingPen()
     try:
-        SVGPath.fromstring(data).draw(TransformPen(pen, Transform(scale, 0, 0, -scale, 0, 0)))
+        lines = svg.lines_of(root, (scale, 0.0, 0.0, -scale, 0.0, 0.0), _flattened)
+    except OperatorError as error:
+        raise OperatorError(f"{name} {error}") from None
     except Exception as error:  # the reader raises whatever its parser met
         raise OperatorError(f"{name} has a path that can't be read ({error or type(error).__name__}).") from None
-    return _flattened(pen.value), note
+    return lines, note
 
 
 def _svg_scale(root: Any, name: str) -> tuple[float, str]:
@@ -141,7 +139,7 @@ def _dxf(data: bytes, name: str) -> tuple[list[Array], str]:
     note = "" if unit in DXF_UNITS else f"{name} does not say its unit: mm are taken. Check the size."
     lines: list[Array] = []
     loose: list[Array] = []
-    for entity in document.modelspace():
+    for entity in _flat(document.modelspace(), 0):
         try:
             points = np.array([(v.x, v.y) for v in path.make_path(entity).flattening(FLAT / scale)]) * scale
         except (TypeError, ValueError, const.DXFError):
@@ -149,6 +147,20 @@ def _dxf(data: bytes, name: str) -> tuple[list[Array], str]:
         if len(points) > 1:
             (lines if math.dist(points[0], points[-1]) <= CLOSED else loose).append(points)
     return lines + _chained(loose), note
+
+
+DEEPEST = 20  # blocks in blocks
+
+
+def _flat(entities: Any, depth: int) -> Any:
+    """Entities with what blocks put there in their place."""
+    for entity in entities:
+        if entity.dxftype() != "INSERT":
+            yield entity
+        elif depth < DEEPEST:
+            rows = entity.multi_insert() if entity.mcount > 1 else (entity,)
+            for one in rows:
+                yield from _flat(one.virtual_entities(), depth + 1)
 
 
 def _chained(loose: list[Array]) -> list[Array]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Level
-from gatepost.core.frames import Point
+from gatepost.core.frames import Point, shift
 from gatepost.core.job.journal import Entry, Journal
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
@@ -221,9 +221,15 @@ def left_program(plan: Plan, journal: Journal) -> ProgramFile:
     tool = operation.tool
     start = operation.moves.points[0]
     moves = passes.moves(left, tool, setup.travel, (float(start[0]), float(start[1]), float(start[2])))
-    to_work = setup.placed.to_work
+    to_work, zero = setup.placed.to_work, f"Z0 on the {setup.setup.zero.z} as it was first"
+    if (
+        book.ledger.zero is not None and book.ledger.offset is not None
+    ):  # set anew since: the program is for the zero that stands
+        stands = book.ledger.height(book.ledger.zero)
+        to_work = to_work.then(shift(0.0, 0.0, setup.zero_height - stands))
+        zero = f"Z0 as it stands in the ledger, {stands:.2f} above the bed"
     head = Head(
-        plan.job.name, setup.name, tool, f"X0 Y0 at {setup.setup.zero.xy}, Z0 on the {setup.setup.zero.z} as it was first", setup.blank_to_work,
+        plan.job.name, setup.name, tool, f"X0 Y0 at {setup.setup.zero.xy}, {zero}", setup.carried.then(to_work),
         note=f"ONLY WHAT IS LEFT: {len(left)} of {len(plan.surfaced.lines)} passes",
     )  # fmt: skip
     text = write(to_work.moves(moves), head, plan.job.machine.dialect)
