@@ -137,8 +137,8 @@ def the_machine(s: dict[str, Any], skew: float = 0.0, cut: float = math.inf, fau
     wood = BedWood(z, x + inset, y + inset, cell, None, corners, sure=0.0)
     troubles = (*faults, *(("touch noise",) if s["noisy"] else ()))
     router = Router(Profile(), wood, troubles, seed=s.get("seed", 7), world=World(s.get("shop")))
-    wood.knock(dx, dy)
-    wood.push(x + dx, y + dy, skew)
+    router.wood.knock(dx, dy)
+    router.wood.push(x + dx, y + dy, skew)
     return Engine(router, cut)
 
 
@@ -309,8 +309,7 @@ def of_a_budget(seed: int) -> dict[str, tuple[float, float]]:
     really = wood.outline.max(axis=0) - wood.outline.min(axis=0)  # it is not quite the size that it was said to be
     origin = wood.outline.min(axis=0)
     ways = (far - (fx, fy)) * size
-    feature = origin + np.array([fx, fy]) * (really if zero.xy_way != "pointer" else size)
-    feature = feature if zero.xy_way != "pointer" else np.array([setup.x, setup.y]) + np.array([fx, fy]) * size
+    feature = origin + np.array([fx, fy]) * really
     (truly,) = wood.truly((feature + ways)[None])
     cut = np.array([found[0].machine + 1200.0, found[1].machine + 700.0]) + ways + engine.router.slip[:2]
     reach = Reach(abs(ways[0]), abs(ways[1]), askew(setup, lies.degrees, max(s["size"])), (1200.0, 700.0), False)

@@ -176,7 +176,7 @@ def outside(router: Router, setup: PlannedSetup, planned: Any, plan: Plan) -> tu
 
 def worst_of(plan: Plan, setup: PlannedSetup) -> tuple[float, float]:
     """What a setup's zeros say at worst, across and upright, at the farthest cut."""
-    worst = [f.value for f in plan.reports["zero", setup.name].figures if f.label == "and at worst"]
+    worst = [f.value for f in plan.reports["zero", setup.name].figures if f.label.endswith("at worst")]
     return float(worst[0]), float(worst[1])
 
 

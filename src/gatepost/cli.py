@@ -14,6 +14,7 @@ from typing import Any
 
 from gatepost import arguments as take
 from gatepost.core.errors import OperatorError, UnusableFile
+from gatepost.core.units import spell
 
 EXAMPLES = {
     "plan": "gatepost plan lock-7-name-board.gatepost --out plan",
@@ -42,7 +43,7 @@ EXACT = "all is exactly as planned, as in no shop"
 
 def say(words: str) -> None:
     """A message for whoever is watching."""
-    print(take.printable(words), file=sys.stderr, flush=True)
+    print(take.printable(spell(words)), file=sys.stderr, flush=True)
 
 
 def parser() -> argparse.ArgumentParser:

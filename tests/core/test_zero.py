@@ -138,7 +138,7 @@ def test_a_board_laid_square_is_as_square_as_its_touches_or_looks_and_a_push_mak
 
     assert turned() == pytest.approx(math.tan(math.radians(0.3)) * 400.0)
     assert turned(square="edge") == pytest.approx(0.1 + 2 * 0.035) and turned(square="line", eye=0.25) == pytest.approx(
-        0.1 + 0.5
+        0.5 + 0.5
     )
     assert turned(skew=1.2) == pytest.approx(2 * 0.035)
     assert ways.askew(setup(square="line"), 0.01, 500.0) == 0.01  # a fence had it squarer already

@@ -46,7 +46,6 @@ def bed(
     shapes: list[Shape] = [box(0, 0, machine.travel_x, machine.travel_y, "bed")]
     shapes += [line(np.array([[0, y], [machine.travel_x, y]]), "slot") for y in machine.slots]
     shapes += _lasting(plan)
-    shapes += _old_cuts(setup)
     pictured = photo if stage == "blank" else b""
     if pictured:
         shapes += _photo(plan, setup, pictured)
@@ -61,6 +60,7 @@ def bed(
         shapes += _corners(plan, setup)
     if stage in ("blank", "carve"):
         shapes += _flaws(plan, setup)
+    shapes += _old_cuts(setup)
     if stage == "blank":
         shapes += _readings(plan, setup, unit)
     if stage != "blank":
@@ -70,6 +70,8 @@ def bed(
             shapes += area(part, "unreached") + _hatch(part, 7.0, "unreached") if not part.is_empty else []
     if stage in ("zero", "hold", "tools", "run", "surface"):
         shapes += _zeros(plan, setup, stage)
+    if stage in ("zero", "hold"):
+        shapes += _touching(setup)
     if stage == "surface" and setup.first_face:
         shapes += _supports(plan, setup, unit)
     if stage == "tools":
@@ -361,6 +363,31 @@ def _lasting(plan: Plan) -> list[Shape]:
         for scar in bed_.scars
     ]
     return out + [dot(x, y, "insert", size=3.0) for x, y in insert_places(bed_)]
+
+
+def _touching(setup: PlannedSetup) -> list[Shape]:
+    """What is moved beside the board to find its zeros, and the room that plates want."""
+    out: list[Shape] = []
+    for run in setup.touching:
+        points, wide = (
+            np.asarray(run.moves.points)[:, :2],
+            max(p.radius for p in run.parts if p.part in ("pin", "plate", "cutter")),
+        )
+        if run.name.startswith(("touching", "squaring")):
+            out += [line(points[[0, 2]], "rapid"), dot(*points[2], "rapid", size=2.0 * wide)]
+        elif run.name.startswith("plate"):
+            out.append(
+                line(
+                    np.array(
+                        [
+                            [points[0, 0] + wide * np.cos(t), points[0, 1] + wide * np.sin(t)]
+                            for t in np.linspace(0.0, 2.0 * np.pi, 33)
+                        ]
+                    ),
+                    "rapid",
+                )
+            )
+    return out
 
 
 def _old_cuts(setup: PlannedSetup) -> list[Shape]:

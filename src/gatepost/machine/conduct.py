@@ -22,7 +22,7 @@ from gatepost.core.plan.result import Plan
 from gatepost.core.run.standing import barring
 from gatepost.core.run.step import LIES_ABOUT, Depth, Step, ticked
 from gatepost.core.surface.second import measured_corners
-from gatepost.core.units import mm
+from gatepost.core.units import mm, spell
 from gatepost.core.zero.datum import machine_zero
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust, where
@@ -187,14 +187,18 @@ class StepRunner:
                 self.journal = self.journal.add(now(), "stopped", setup.name, why="stopped over the link")
                 return "stopped"
         except LinkLost as error:
-            self.journal = self.journal.add(now(), "link lost", setup.name, why=str(error)[:300])
+            self.journal = self.journal.add(
+                now(), "link lost", setup.name, why=spell(str(error), self.plan.job.unit)[:300]
+            )
             raise
         except CheckFailed as error:
             self.journal = error.journal
             raise
         except OperatorError as error:
             if self.session.state is State.FAULTED:
-                self.journal = self.journal.add(now(), "stalled", setup.name, why=str(error)[:300])
+                self.journal = self.journal.add(
+                    now(), "stalled", setup.name, why=spell(str(error), self.plan.job.unit)[:300]
+                )
             raise
         self.journal = ticked(self.journal, now(), step)
         return "done"

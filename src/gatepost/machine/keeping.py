@@ -15,6 +15,7 @@ from gatepost.core.job.machine import BedThings
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.step import Step
+from gatepost.core.units import spell
 from gatepost.logbook.notebook import RunFile
 from gatepost.machine.conduct import StepRunner, now
 from gatepost.machine.session import Overdue, blocks_of
@@ -137,7 +138,10 @@ class RunRecorder:
                 scar_the_bed(conductor.plan, setup, step.program, now(), self.rows)
             return outcome
         except OperatorError as error:
-            state, reason = "interrupted" if isinstance(error, Overdue) else state, str(error)
+            state, reason = (
+                "interrupted" if isinstance(error, Overdue) else state,
+                spell(str(error), conductor.plan.job.unit),
+            )
             raise
         except BaseException as error:
             reason = f"{type(error).__name__}: {str(error)[:300]}"

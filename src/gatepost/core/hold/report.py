@@ -154,7 +154,7 @@ def _bed_findings(held: HoldingInputs) -> list[Finding]:
         message = "Most of the work lies off the bed."
         said.append(Finding("hold.work-off-bed", Level.STOP, STAGE, message, name))
     if held.rocks == "rocks":
-        message = "The work rocked when it was pressed on its corners. Shim it, never pull it flat, then press again."
+        message = "The work rocked when it was pressed on its corners. Shim it, never pull it flat, say so (what happened, and what is still known: Ctrl+H), and press again."
         said.append(Finding("hold.rocks", Level.STOP, STAGE, message, name))
     return said
 

@@ -82,10 +82,10 @@ def report(z: Zeroed) -> Report:
         _across_figure("Y0 on the machine", z.mark[1], z.machine.travel_y),
         _z_figure(z),
         Figure("Z0 above the bed", z.zero_height),
-        Figure("X0 Y0 good to, at the farthest cut", z.budget.cut.good.result, working=z.budget.cut.good, places=2),
-        Figure("and at worst", z.budget.cut.worst.result, working=z.budget.cut.worst, places=2),
-        Figure("Z0 good to, at the farthest cut", z.budget.deep.good.result, working=z.budget.deep.good, places=2),
-        Figure("and at worst", z.budget.deep.worst.result, working=z.budget.deep.worst, places=2),
+        Figure("X0 Y0 good to", z.budget.cut.good.result, working=z.budget.cut.good, places=2),
+        Figure("X0 Y0 at worst", z.budget.cut.worst.result, working=z.budget.cut.worst, places=2),
+        Figure("Z0 good to", z.budget.deep.good.result, working=z.budget.deep.good, places=2),
+        Figure("Z0 at worst", z.budget.deep.worst.result, working=z.budget.deep.worst, places=2),
         *(_trust_figure(name, axis) for name, axis in (("X", z.axes.x), ("Y", z.axes.y), ("Z", z.axes.z))),
     )
     fact = f"{where}, Z on {z.setup.zero.z}"

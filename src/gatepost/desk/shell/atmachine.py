@@ -66,6 +66,7 @@ class AtMachine(QWidget):
         self.done: list[bool] = []
         self.at = 0
         self._typed_for = ("", "")
+        self.barred = ""  # what keeps everything from being done, or nothing
         self.linked = False
         self.state = "no link"
         self.progress = (0, 0)
@@ -244,6 +245,7 @@ class AtMachine(QWidget):
     def show_steps(self, plan: Plan, steps: list[tuple[PlannedSetup, Step]], done: list[bool], unit: str) -> None:
         """All steps, and which are done; the first that is not is shown."""
         self.unit = unit
+        self.barred = plan.stops[0].message if plan.stops else ""
         fresh = [s.key for _, s in steps] != [s.key for _, s in self.steps] or done != self.done
         self.steps, self.done = steps, done
         self.job.setText(plan.job.name)
@@ -260,7 +262,12 @@ class AtMachine(QWidget):
         """Show a step."""
         if not self.steps:
             self.step.setText("Nothing to do at the machine yet.")
-            self.detail.setText("Mend what the gates say at the desk first.")
+            self.detail.setText(spell(self.barred, self.unit) or "Mend what the gates say at the desk first.")
+            for label in (self.caution, self.count, self.label, self.figure, self.figure_unit, self.sum):
+                label.setText("")
+            self.rocks.hide()
+            for _, field in self.typed:
+                field.hide()
             self.main.label("Done", "Enter", False, enabled=False)
             return
         other = index != self.at

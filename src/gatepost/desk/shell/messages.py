@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from gatepost.core.units import spell
 from gatepost.desk.theme.words import Label, plain
 from gatepost.trouble import trace_in
 
@@ -28,14 +29,15 @@ class Messages(QObject):
     """Everything that is told to the operator goes through here."""
 
     told = pyqtSignal(str, bool)
+    unit = "mm"
 
     def say(self, words: str) -> None:
         """Something to know; goes away by itself."""
-        self.told.emit(words, False)
+        self.told.emit(spell(words, self.unit), False)
 
     def warn(self, words: str) -> None:
         """Something that went wrong; stays until it is put away."""
-        self.told.emit(words, True)
+        self.told.emit(spell(words, self.unit), True)
 
 
 class Strip(QWidget):

@@ -312,6 +312,7 @@ class PlanPresenter(QObject):
 
     def _next(self) -> None:
         step = self.plan.next.step
+        self.w.messages.unit = self.plan.job.unit
         verb = "Show me"
         if step is not None:
             verb = "At the machine" if step.moves else ("Done" if self.stage == self.plan.next.stage else "Show me")

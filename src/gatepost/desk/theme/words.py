@@ -8,6 +8,8 @@ import html
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLabel, QMessageBox, QWidget
 
+from gatepost.core.units import spell
+
 
 class Label(QLabel):
     """A label of plain words."""
@@ -16,6 +18,10 @@ class Label(QLabel):
         super().__init__()
         self.setTextFormat(Qt.TextFormat.PlainText)
         self.setText(words)
+
+    def setText(self, words: str | None) -> None:
+        """Words with their lengths written out, if nobody has yet."""
+        super().setText(spell(words or ""))
 
 
 def strong_then(head: str, rest: str) -> QLabel:
@@ -28,7 +34,7 @@ def strong_then(head: str, rest: str) -> QLabel:
 
 def tip(widget: QWidget, words: str) -> None:
     """Words that show when the mouse rests on a widget, as they are."""
-    widget.setToolTip(f"<qt>{html.escape(words)}</qt>" if words else "")
+    widget.setToolTip(f"<qt>{html.escape(spell(words))}</qt>" if words else "")
 
 
 def plain(box: QMessageBox) -> QMessageBox:

@@ -312,8 +312,8 @@ class Router:
         the bed. Only a simulated machine can be asked."""
         x, y, _ = self.tip()
         eye = number(message, "eye", 0.0, 100.0, 0.0)
-        wanted = np.array([[number(message, name, -FARTHEST, FARTHEST) for name in ("x", "y")]])
-        (truly,) = self.wood.truly(wanted) if self.wood is not None else wanted
+        wanted = np.array([number(message, name, -FARTHEST, FARTHEST) for name in ("x", "y")])
+        truly = self.wood.seen(wanted) if self.wood is not None else wanted
         noise = [self.world.off("eye", eye) for _ in range(2)]
         off = [truly[0] - x + noise[0], truly[1] - y + noise[1]]
         self.said.append({"say": "sighted", "off": [round(float(v), 4) for v in off]})

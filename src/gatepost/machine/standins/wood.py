@@ -11,6 +11,7 @@ import numpy as np
 
 from gatepost.machine.standins.world import turned_by
 
+NEAR = 0.05  # mm within which a place is meant to be on an edge
 NONE = -1e8  # heights below this are no wood
 
 
@@ -86,6 +87,7 @@ class BedWood:
             self.outline = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1]])
         self.skew, self.slide = 0.0, np.zeros(2)
         self.meant = (0.0, 0.0, 0.0)
+        self.grown = np.zeros(2)  # by how much longer and wider it is than was asked for
         self.lies = np.eye(3, dtype=int)  # X, Y and Z of the bed, told in the piece's own directions
         self.edge = self.outline - self.outline.min(axis=0)  # its corners in its own coordinates
         self.rest = 0.0  # what lies on the bed, along the piece's own axis that is upright
@@ -125,6 +127,20 @@ class BedWood:
         at = np.array([x, y])
         return np.asarray((places - at) @ turned_by(degrees).T + at)
 
+    def seen(self, place: np.ndarray) -> np.ndarray:
+        """Where an eye finds what is meant to be at a place on the bed, (2,): a mark where it was ruled, a corner where the board really has
+        one."""
+        degrees, x, y = self.meant
+        at = np.array([x, y])
+        board = (place - at) @ turned_by(degrees) + at
+        low, high = self.outline.min(axis=0), self.outline.max(axis=0)
+        said_low, said_high = low + 0.5 * self.grown, high - 0.5 * self.grown
+        for said, really in ((said_low, low), (said_high, high)):
+            if abs(board - said).min() < NEAR and ((board > said_low - NEAR) & (board < said_high + NEAR)).all():
+                on = abs(board - said) < NEAR
+                board = np.where(on, really, board)
+        return np.asarray(self.truly(self._meant(board[None]))[0])
+
     def asked(self, places: np.ndarray) -> np.ndarray:
         """Which places of the board, not turned, lie at places on the bed, (n, 2)."""
         degrees, x, y = self.meant
@@ -141,6 +157,7 @@ class BedWood:
         low, high = self.outline.min(axis=0), self.outline.max(axis=0)
         middle, scale = 0.5 * (low + high), 1.0 + np.array([longer, wider]) / (high - low)
         self.outline = middle + (self.outline - middle) * scale
+        self.grown = np.array([longer, wider])
         self.edge = self.outline - self.outline.min(axis=0)
         rows, columns = self.z.shape
         x0, y0 = middle + (np.array([self.x0, self.y0]) - middle) * scale
