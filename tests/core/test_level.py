@@ -171,8 +171,10 @@ def test_more_supports_or_shims_than_can_be_tried_are_refused_with_a_sentence():
         ("x,y,z\n", "has no rows"),
         ("x,y,height\n1,2,3\n", "no column z"),
         ("x,y,z\n1,2\n", "line 2: there is no z"),
-        ('x,y,z\n1,2,3\n4,5,1 3/16"\n', "line 3.*is in inches"),
-        ("x,y,z\n1,2,3 in\n", "is in inches"),
+        ("x,y,z\n1,2,3\n4,5,6,7\n", "line 3: it has 4 values, and there are 3 columns.*decimal sign"),
+        ("1;2;3;9\n", "line 1: it has 4 values"),
+        ("x,y,z (cm)\n1,2,3\n", "is in cm"),
+        ("x,y,z\n1,2,3 furlongs\n", "not a number for z"),
         ("x,y,z\n1,2,abc\n", "not a number for z"),
         ("x,y,z\n1,2,nan\n", "which no board has"),
         ("x,y,z\n1,2,1e99\n", "which no board has"),
@@ -187,8 +189,23 @@ def test_tables_that_can_t_be_used_are_told_with_their_line(text, words):
 @pytest.mark.parametrize(
     "text",
     [
+        "x,y,z (in)\n25.4,50.8,1.1875\n",
+        'x in,y in,z\n1,2,1 3/16"\n',
+        "X [inch]; Y [inch]; Z mm\n1;2;30,1625\n",
+        "x,y,z\n25.4,2 in,30.1625 mm\n",
+    ],
+)
+def test_units_in_heads_and_cells_are_understood(text):
+    row = read_heights(text, "top.csv")[0].tolist()
+    assert row == pytest.approx([25.4, 50.8, 30.1625])
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
         "x,y,z\n1,2,3.5\n-4,5,6\n",
         "1,2,3.5\n-4,5,6\n",
+        "x,y,z,\n1,2,3.5,\n-4,5,6,,\n",
         "\ufeffZ (mm); Y mm ;x\n3,5;2;1\n6;5;-4\n",
         "# read on Monday\nname\tx\ty\tz\nA\t1\t2\t3.5 mm\n\nB\t-4\t5\t6\n",
     ],

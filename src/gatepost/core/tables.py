@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.units import LengthError, parse_length
 
 MOST_ROWS = 200_000
 INCH = ('"', "″", "in", "inch", "inches", "ft", "'", "′")
@@ -29,7 +30,8 @@ def read_table(
 
     The first row names the columns, in any order, others beside them being left alone; without names the columns are
     taken as they stand. Between values: comma, semicolon or tab; with a semicolon or tab, a comma may be the decimal
-    sign. words: columns that hold words and may be missing or empty. Raises OperatorError with the line.
+    sign. A column may say its unit in its name, as “z (in)” or “x mm”, and a cell its own; else they are mm. A row with more cells
+    than there are columns is refused. words: columns that hold words and may be missing or empty. Raises OperatorError with the line.
     """
     text = text.lstrip("\ufeff")
     lines = [line for line in text.splitlines() if line.strip() and not line.lstrip().startswith("#")]
@@ -38,6 +40,8 @@ def read_table(
     between = next((b for b in (";", "\t") if b in lines[0]), ",")
     rows = csv.reader(io.StringIO(text), delimiter=between, skipinitialspace=True, strict=True)
     order: list[int] | None = None
+    units: dict[str, str] = {}
+    wide = 0
     out: list[tuple[float | str, ...]] = []
     try:
         for cells in rows:
@@ -46,12 +50,23 @@ def read_table(
                 continue
             if order is None:
                 order = _order(found, columns, name, words)
+                wide = len(found) if order is not None else len(columns)
                 if order is not None:
+                    units = {c: _unit(found[i]) for c, i in zip(columns, order) if i >= 0}
                     continue
                 order = list(range(len(columns)))
                 if len(found) == len(columns) - len(words):  # the words were left out
                     order = [-1 if c in words else i - len(words) for i, c in enumerate(columns)]
-            out.append(_row(found, order, columns, name, rows.line_num, between, words))
+            if len(found) > wide and any(found[wide:]):
+                why = (
+                    "Is a comma in it the decimal sign? Then part the values with semicolons."
+                    if between == ","
+                    else "Is one too many?"
+                )
+                raise OperatorError(
+                    f"{name}, line {rows.line_num}: it has {len(found)} values, and there are {wide} columns. {why}"
+                )
+            out.append(_row(found, order, columns, name, rows.line_num, between, words, units))
             if len(out) > MOST_ROWS:
                 raise OperatorError(f"{name} has over {MOST_ROWS:,} rows: too many for one board.")
     except csv.Error as error:
@@ -65,7 +80,7 @@ def _order(found: list[str], columns: tuple[str, ...], name: str, words: tuple[s
     """Where the wanted columns stand, when the row is one of names; -1 for words that are not there."""
     if any(_is_number(word) for word in found):
         return None
-    plain = [word.lower().split("(")[0].split("[")[0].strip().removesuffix(" mm") for word in found]
+    plain = [_bare_name(word) for word in found]
     missing = [c for c in columns if c not in plain and c not in words]
     if missing:
         raise OperatorError(
@@ -73,6 +88,28 @@ def _order(found: list[str], columns: tuple[str, ...], name: str, words: tuple[s
             f"Columns {', '.join(columns)} are wanted, in mm."
         )
     return [plain.index(c) if c in plain else -1 for c in columns]
+
+
+def _bare_name(word: str) -> str:
+    """A column's name without its unit."""
+    bare = word.lower().split("(")[0].split("[")[0].strip()
+    first, _, last = bare.rpartition(" ")
+    return first.strip(" ,") if first and last in UNITS else bare
+
+
+UNITS = {"mm": "mm", "in": "inch", "inch": "inch", "inches": "inch", '"': "inch", "″": "inch"}
+
+
+def _unit(word: str) -> str:
+    """The unit that a column's name says; mm where it says none. Raises OperatorError for one that is not known."""
+    inside = [part.strip(" )]") for part in word.lower().replace("[", "(").split("(")[1:]]
+    last = word.lower().rpartition(" ")[2]
+    said = inside[0] if inside else last if last in UNITS else ""
+    if not said:
+        return "mm"
+    if said not in UNITS:
+        raise OperatorError(f"“{word}” is in {said}, which is not read here: mm or inches are.")
+    return UNITS[said]
 
 
 def _is_number(word: str) -> bool:
@@ -83,9 +120,17 @@ def _is_number(word: str) -> bool:
     return True
 
 
+def _length(word: str, between: str, unit: str) -> float:
+    """A cell's length, mm; in its column's unit where it says none itself. Raises ValueError."""
+    bare = word.lower().strip()
+    if any(bare.endswith(mark) for mark in (*INCH, "mm")):
+        return parse_length(bare, "mm")
+    return float(bare.replace(",", ".") if between != "," else bare) * (25.4 if unit == "inch" else 1.0)
+
+
 def _row(
     cells: list[str], order: list[int], columns: tuple[str, ...], name: str, line: int, between: str,
-    words: tuple[str, ...],
+    words: tuple[str, ...], units: dict[str, str],
 ) -> tuple[float | str, ...]:  # fmt: skip
     found: list[float | str] = []
     for column, index in zip(columns, order):
@@ -95,14 +140,9 @@ def _row(
             continue
         if not word:
             raise OperatorError(f"{name}, line {line}: there is no {column}.")
-        bare = word.lower().removesuffix("mm").strip()
-        if any(bare.endswith(mark) for mark in INCH):
-            raise OperatorError(
-                f"{name}, line {line}: “{word}” is in inches. The table is read in mm; change it, or have all of it in mm."
-            )
         try:
-            value = float(bare.replace(",", ".") if between != "," else bare)
-        except ValueError:
+            value = _length(word, between, units.get(column, "mm"))
+        except (ValueError, LengthError):
             raise OperatorError(f"{name}, line {line}: “{word}” is not a number for {column}.") from None
         if not math.isfinite(value) or abs(value) > HUGE:
             raise OperatorError(f"{name}, line {line}: {column} is {word}, which no board has.")

@@ -35,7 +35,7 @@ Way = tuple[str, Callable[[float], dict[str, float]]]
 @dataclass(frozen=True)
 class Setting:
     """How a hold is set at the machine, as a step. label, figure: the one number that it wants; place: where, on the bed;
-    isolate: whether hands are under the spindle."""
+    isolate: whether hands are under the spindle; caution: of its own."""
 
     title: str
     detail: str
@@ -43,6 +43,7 @@ class Setting:
     figure: float | None = None
     place: tuple[float, float] | None = None
     isolate: bool = True
+    caution: str = ""
 
 
 @dataclass(frozen=True)

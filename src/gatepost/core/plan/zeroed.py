@@ -191,7 +191,7 @@ def _laid(d: SetupDraft) -> str:
 def _set(d: SetupDraft, hold: Hold) -> Step:
     """A hold, set as drawn, with the one figure that it wants."""
     told = d.known.kinds.holds[hold.kind].setting(hold)
-    caution = ISOLATE if told.isolate else ""
+    caution = " ".join(w for w in (ISOLATE if told.isolate else "", told.caution) if w)
     return Step(
         f"set-{hold.name}",
         d.setup.name,

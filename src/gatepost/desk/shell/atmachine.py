@@ -320,6 +320,7 @@ class AtMachine(QWidget):
             if other or field.isVisible() != shown or (shown and name.text() != names[i]):
                 field.clear()
             field.setVisible(shown)
+            field.setFixedWidth(140 if len(names) < 4 else 96)
             if shown:
                 name.setText(names[i])
                 field.setAccessibleName(names[i])

@@ -6,6 +6,7 @@ from __future__ import annotations
 import numpy as np
 from shapely.geometry import LineString, Polygon
 
+from gatepost.core.acts import GLUE
 from gatepost.core.findings import Finding, Fix, Level, Place
 from gatepost.core.hold.kind import STAGE, HoldingInputs, HoldKind, Offer, Setting
 from gatepost.core.hold.margins import Grip, spread
@@ -97,8 +98,8 @@ class TapeKind(HoldKind):
         """On clean faces."""
         return Setting(
             f"Lay {hold.name}: {self.layers}, its middle at X {mm(hold.x)}, Y {mm(hold.y)}.",
-            "Sealed or skimmed faces, edge to edge, no creases, pressed down hard, room-warm." + self.caution, "long", hold.length,
-            self.touch_point(hold),
+            "Sealed or skimmed faces, edge to edge, no creases, pressed down hard, room-warm.", "long", hold.length,
+            self.touch_point(hold), caution=self.caution,
         )  # fmt: skip
 
     def set_to(self, hold: Tape) -> str:
@@ -137,5 +138,5 @@ class GlueKind(TapeKind):
     compared = "Tape with glue between"
     words = "Add tape with glue between"
     layers = "tape on both faces with glue between"
-    caution = " Glue: air, no sparks, spindle off; it bonds skin and eyes."
+    caution = GLUE
     hatch = 5.0
