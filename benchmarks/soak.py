@@ -26,10 +26,12 @@ from pathlib import Path
 from typing import Any
 
 import engine
+import histories
 import hostile
 import measured
 import messages
 import programs
+import shop
 from gatepost.core.cache import Memory
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.file import Document, from_bytes, load, save, to_bytes
@@ -249,7 +251,7 @@ def within(share: float) -> str:
 def of_a_journal(document: Document, seed: int) -> str:
     """A whole file whose journal has strange entries: refused with a sentence, or opened, planned and reckoned on."""
     from gatepost.core.job.journal import NUMBERS, WANTED, Kind
-    from gatepost.core.zero.trust import trust
+    from gatepost.core.zero.trust import trust, where
 
     chance = random.Random(seed)
     lines = []
@@ -279,7 +281,7 @@ def of_a_journal(document: Document, seed: int) -> str:
         assert str(error).endswith(".") and len(str(error)) > 25, error
         return "refused"
     for setup in again.job.setups:
-        trust(again.journal.standing(), setup.name, False)
+        trust(again.journal.standing(), where(again.job, setup))
     try:
         plan(again.job, again.journal, _MEMORY, coarse=True)
     except OperatorError:
@@ -315,6 +317,39 @@ def of_a_killed_run(folder: Path, seed: int) -> str:
         return "killed before the first block was done"
     assert again.returncode == 0, again.stderr
     return "taken up and done"
+
+
+# -- in a shop ---------------------------------------------------------------------------------------------------------
+
+SHOPS = ("quay-plate", "sixteen-mileposts", "lock-7-name-board")
+
+
+def within_its_budget(seed: int) -> str:
+    """A zero and the cut that is farthest from it, held against what is said."""
+    shares = engine.of_a_budget(seed)
+    assert all(worst <= 1.0 for _, worst in shares.values()), shares
+    return "good to" if all(good <= 1.0 for good, _ in shares.values()) else "past good to"
+
+
+def never_above(seed: int) -> str:
+    """A history in which trust is nowhere above the plain reckoning."""
+    said, alike, of = histories.above(seed)
+    assert not said, said
+    return "the same" if alike == of else "not above"
+
+
+def shop_of(name: str) -> Callable[[int], str]:
+    """A shipped job gone through in a shop where nothing is quite as planned."""
+    document = load(EXAMPLES / f"{name}.gatepost")
+    reckoned = plan(document.job, document.journal)
+
+    def one(seed: int) -> str:
+        out = shop.run_through(reckoned, seed)
+        assert not out.ended, f"{out.step}: {out.ended}"
+        assert out.over == 0.0, f"{out.where}: {out.over:.3f}"
+        return "ended well, within at worst"
+
+    return one
 
 
 # -- the runner -------------------------------------------------------------------------------------------------------
@@ -354,6 +389,9 @@ def parts(folder: Path) -> list[Part]:
         Part("zeros touched off on the engine", 10_000, lambda seed: within(engine.of_a_zero(seed))),
         Part("edges touched for their angle", 10_000, lambda seed: within(engine.of_a_skew(seed))),
         Part("power cuts", 1_000, engine.of_a_power_cut),
+        Part("what a zero is good to", 2_000, within_its_budget, "95 in 100 good to, none past at worst"),
+        Part("histories against a plain reckoning of trust", 20_000, never_above),
+        *(Part(f"{name} in a hundred shops", 100, shop_of(name)) for name in SHOPS),
     ]
 
 
