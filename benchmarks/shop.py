@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -108,14 +108,15 @@ class Bench(Engine):
 
 @dataclass
 class Outcome:
-    """How a job went. ended: why it ended early, or nothing; over: by how much the worst place is outside what was said at worst, mm; share: of
-    what was said at worst that the zeros used up, across and upright."""
+    """How a job went. ended: why it ended early, or nothing; over: by how much the worst place is outside what was said at worst, mm; cut_on:
+    of each run its setup, and all that had happened before it; left: troubles that did not come about."""
 
     ended: str = ""
     step: str = ""
     over: float = 0.0
     where: str = ""
-    share: tuple[float, float] = (0.0, 0.0)
+    cut_on: list[tuple[str, tuple[Any, ...]]] = field(default_factory=list)
+    left: frozenset[str] = frozenset()
 
 
 def run_through(plan: Plan, seed: int | None, faults: Sequence[str] = (), check: bool = True) -> Outcome:
@@ -125,10 +126,13 @@ def run_through(plan: Plan, seed: int | None, faults: Sequence[str] = (), check:
     out = Outcome()
     for setup in plan.setups:
         for step in setup.steps:
+            if step.kind == "run":
+                out.cut_on.append((setup.name, conductor.journal.standing()))
             try:
                 conductor.carry_out(setup, step)
             except OperatorError as error:
-                return Outcome(str(error), step.title, out.over, out.where, out.share)
+                out.ended, out.step = str(error), step.title
+                break
             if step.kind == "run" and check:
                 file = plan.program(step.program)
                 assert file is not None
@@ -136,6 +140,9 @@ def run_through(plan: Plan, seed: int | None, faults: Sequence[str] = (), check:
                 over, where = outside(bench.router, setup, after.after, plan)
                 if over > out.over:
                     out.over, out.where = over, f"{step.program}: {where}"
+        if out.ended:
+            break
+    out.left = frozenset(bench.router.trouble)
     return out
 
 
@@ -152,7 +159,8 @@ def outside(router: Router, setup: PlannedSetup, planned: Any, plan: Plan) -> tu
     disc = (j * j + i * i) * cell * cell <= reach * reach + 1e-9
     z = np.where(planned.wood, planned.z, np.nan)
     low = minimum_filter(np.where(np.isnan(z), np.inf, z), footprint=disc, mode="nearest")
-    high = maximum_filter(np.where(np.isnan(z), -np.inf, z), footprint=disc, mode="nearest")
+    beyond = np.where(setup.start.wood, -np.inf, np.inf)  # an edge that lies otherwise may keep a hair of wood
+    high = maximum_filter(np.where(np.isnan(z), beyond, z), footprint=disc, mode="constant", cval=np.inf)
     x0, y0 = planned.x0 + setup.setup.x, planned.y0 + setup.setup.y
     rows, columns = np.nonzero(planned.wood)
     places = np.column_stack([x0 + cell * columns, y0 + cell * rows])

@@ -217,3 +217,37 @@ def test_practice_tells_what_was_noticed_and_what_was_missed(qtbot, at_hold):
     told = [label.text() for label in w.zero_dialog.findChildren(type(w.machine.trouble))]
     assert any(t.startswith("✓ Spanners") for t in told) and any(t.startswith("missed: it shows at") for t in told)
     w.zero_dialog.reject()
+
+
+def test_a_machine_that_was_switched_on_anew_is_not_as_the_last_session_left_it(qtbot, at_hold):
+    """Ticks and trust of before do not stand until it is homed and touched again."""
+    w = at_hold
+    journal = w.document.journal.add("2026-11-02T08:59:00", "homed", "front")
+    for axis in "xyz":
+        journal = journal.add("2026-11-02T09:00:00", "touched", "front", axis=axis, machine=-90.0, tool=3, spread=0.0)
+    w.document.happened(journal)
+    w._simulated()
+    qtbot.waitUntil(lambda: w.operator.state == "ready", timeout=30_000)
+    qtbot.waitUntil(lambda: w.document.journal.entries[-1].kind == "power cut", timeout=5_000)
+    axes = trust(w.document.journal.standing(), where(w.document.job, w.document.job.setup("front")))
+    assert axes.x.trust is axes.z.trust is Trust.LOST and axes.x.recoverable
+
+
+def test_the_rock_test_has_two_answers_and_a_fresh_board_begins_again(qtbot, at_hold):
+    w = at_hold
+    w._at_machine()
+    machine = w.machine
+    plan = planned(qtbot, w)
+    at = next(i for i, (s, step) in enumerate(machine.steps) if step.kind == "rock")
+    machine.go(at)
+    assert machine.rocks.isVisible() and not machine.ledger.isVisible()
+    machine.rocks.fired.emit()
+    assert w.document.journal.entries[-1].data == {"answer": "rocks"}
+    assert "hold.rocks" in {f.code for f in planned(qtbot, w).stops}
+    qtbot.waitUntil(lambda: "Shim it" in machine.detail.text(), timeout=10_000)
+    assert not machine.rocks.isVisible()
+    w._fresh_board()
+    assert w.document.journal.entries[-1].kind == "fresh board"
+    assert "hold.rocks" not in {f.code for f in planned(qtbot, w).stops} and len(plan.setups) == len(
+        w.presenter.plan.setups
+    )

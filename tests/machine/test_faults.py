@@ -86,6 +86,7 @@ def test_a_link_that_can_t_be_trusted_is_lost_in_a_sentence_and_the_row_is_close
     (row,) = r.book.runs()
     assert row.state == "failed" and row.reason and row.ended and 0 < row.blocks_done < row.blocks
     assert not list((r.keeper.folder).glob("*.json"))
+    assert r.keeper.conductor.journal.entries[-1].kind == "link lost"  # written by itself, as it happens
 
 
 @pytest.mark.parametrize("fault", ["lag", "split"])

@@ -129,6 +129,9 @@ def test_a_fault_ends_in_a_clear_state_and_a_closed_row(fault, error, words, loc
     if fault != "dead plate":
         (row,) = book.runs()
         assert row.state == "failed" and row.reason and row.ended
+        assert conductor.journal.entries[-1].kind == {"stall": "stalled", "drop link": "link lost"}[fault]
+        axes = trust(conductor.journal.standing(), where(lock7_plan.job, setup.setup))
+        assert axes.x.trust is axes.z.trust is Trust.LOST and not axes.homed
 
 
 def test_a_spindle_called_off_while_it_warms_up_does_not_go_on_turning(quay_plan):

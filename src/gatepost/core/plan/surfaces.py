@@ -63,7 +63,7 @@ def surfaced(
     if not needed:
         return SurfacingResult(False, flat, seats=wood.seats, ways=ways)
     top = ends.highest[2]
-    zeroed = zero_height(job, setup, wood.top) if setup.zero.z == "top" else top
+    zeroed = zero_height(job, setup, wood.top, tool) if setup.zero.z == "top" else top
     depths = passes.depths(ends.lowest[2], top, zeroed, wanted, _stands_on(job, wanted, wood.seat or _lies(wood)))
     heights = depths.heights[: wanted.stop_after or None]
     laid = lines(wood, heights, wanted.path)
@@ -200,7 +200,16 @@ def _pass_seconds(job: Job, wood: LaidWood, tool: Tool, laid: Lines) -> list[flo
     return done
 
 
-def zero_height(job: Job, setup: Setup, top: Top) -> float:
-    """Height of Z0 above the bed where the top is touched."""
+def zero_height(job: Job, setup: Setup, top: Top, tool: Tool | None = None) -> float:
+    """Height of Z0 above the bed where the top is touched: of its highest place under the plate, or with a paper under the tool's own
+    flat end."""
     spot = zeros.touch_place(setup.zero, job.blank)
-    return float(top.at(np.array([spot.x]), np.array([spot.y]))[0])
+    flat = tool.diameter if tool is not None and tool.kind in ("flat", "surfacing") else 0.0
+    radius = 0.5 * (flat if setup.zero.gauge == "paper" else setup.zero.gauge_size)
+    turns = np.linspace(0.0, 2.0 * math.pi, 24, endpoint=False)
+    rings = [np.zeros((1, 2)), *(r * radius * np.column_stack([np.cos(turns), np.sin(turns)]) for r in (0.5, 1.0))]
+    places = np.array([spot.x, spot.y]) + np.vstack(rings)
+    x0, y0, x1, y1 = job.blank.box
+    on = (places[:, 0] >= x0) & (places[:, 0] <= x1) & (places[:, 1] >= y0) & (places[:, 1] <= y1)
+    on[0] = True
+    return float(top.at(places[on, 0], places[on, 1]).max())

@@ -31,6 +31,7 @@ TOUCH_NOISE = 0.012  # mm, of a worn plate on fuzzy wood
 BACKLASH, MISSED, SLIPPED = 0.4, 1.2, 0.8  # mm
 BUMP = (1.6, -1.1)
 TROUBLE = 25  # blocks of a program done before steps are missed, a tool slips or the power goes
+PLATE = 20.0  # mm from the middle of a plate to its edge
 SIDE_UP = 0.5  # mm of wood that must stand above a pin's tip for its side to be felt
 LAG = 0.12  # s by which a slow link is late
 AFTER = 80  # blocks taken, or messages heard, before a fault of the link shows
@@ -460,7 +461,11 @@ class Router:
     def _upright_contact(self, gauge: float) -> float:
         """Machine Z at which the tip stands on what lies under it."""
         x, y, _ = self.tip()
-        surface = (self.wood.under(x, y) if self.wood is not None else 0.0) + float(self.bed(x, y))
+        flat = 0.5 * self.tool["diameter"] if self.tool["kind"] in ("flat", "surfacing") else 0.0
+        wide = (
+            PLATE if gauge >= 1.0 else flat
+        )  # a plate lies on the highest place under it, a flat end on that under itself
+        surface = (self.wood.highest(x, y, wide) if self.wood is not None else 0.0) + float(self.bed(x, y))
         between = gauge + self.world.always("plate", gauge) if gauge > 0.0 else 0.0
         return float(surface + between - self.profile.nose_at_home + self.tool["length"] + self.longer - self.slip[2])
 
@@ -862,7 +867,10 @@ class Router:
             return
         t = self.tool
         slope = 1.0 / math.tan(math.radians(t["angle"] / 2.0)) if t["kind"] == "vee" else 1.0
-        shape = (KINDS[t["kind"]], t["diameter"] / 2.0, slope, t["tip"] / 2.0)
+        wide = (
+            t["diameter"] / 2.0 if self.spindle else max(0.0, t["diameter"] / 2.0 - self.wood.cell)
+        )  # a side felt is not run into
+        shape = (KINDS[t["kind"]], wide, slope, t["tip"] / 2.0)
         path = thinned(path, 0.5 * self.wood.cell)
         z = self.wood.z if self.spindle else self.wood.z.copy()
         worst = stamp(z, self.wood.x0, self.wood.y0, self.wood.cell, path, *shape)

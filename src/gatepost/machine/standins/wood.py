@@ -302,6 +302,23 @@ class BedWood:
         lowest, highest = parts
         return (float(lowest.min()), float(highest.max())) if len(lowest) else (None, 0.0)
 
+    def highest(self, x: float, y: float, radius: float) -> float:
+        """Height of the highest wood over the spoilboard within a radius of a bed place; nought where there is none."""
+        if radius < self.cell:
+            return self.under(x, y)
+        ((px, py),) = self.asked(np.array([[x, y]]))
+        i0, i1, j0, j1 = (
+            max(0, round((p + way * radius - low) / self.cell) + (way > 0))
+            for p, low in ((px, self.x0), (py, self.y0)) for way in (-1, 1)
+        )  # fmt: skip
+        z = self.z[j0:j1, i0:i1]
+        if not z.size:
+            return 0.0
+        yy, xx = np.mgrid[j0 : j0 + z.shape[0], i0 : i0 + z.shape[1]]
+        within = np.hypot(xx * self.cell + self.x0 - px, yy * self.cell + self.y0 - py) <= radius + 0.5 * self.cell
+        there = z[within & (z > NONE)]
+        return max(0.0, float(there.max())) if len(there) else 0.0
+
     def under(self, x: float, y: float) -> float:
         """Height of wood over the spoilboard at a bed place; nought where there is none."""
         ((px, py),) = self.asked(np.array([[x, y]]))
