@@ -25,6 +25,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import days
 import engine
 import histories
 import hostile
@@ -391,6 +392,7 @@ def parts(folder: Path) -> list[Part]:
         Part("power cuts", 1_000, engine.of_a_power_cut),
         Part("what a zero is good to", 2_000, within_its_budget, "95 in 100 good to, none past at worst"),
         Part("histories against a plain reckoning of trust", 20_000, never_above),
+        Part("shop days", 500, days.of_a_shop_day),
         *(Part(f"{name} in a hundred shops", 100, shop_of(name)) for name in SHOPS),
     ]
 

@@ -17,6 +17,7 @@ from gatepost.machine.session import Session
 from gatepost.running import example
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "benchmarks"))
+import days
 import engine
 import shop
 
@@ -27,6 +28,12 @@ def test_what_is_cut_in_such_a_shop_is_within_what_zero_says_at_worst(name, seed
     out = shop.run_through(plan(document.job, document.journal), seed)
     assert not out.ended, (out.ended, out.step)
     assert out.over == 0.0, out.where
+
+
+@pytest.mark.parametrize("seed", [4, 13, 21])
+def test_a_shop_day_ends_well_or_its_trouble_is_caught(seed):
+    """Three of the five hundred that ``make soak`` goes through."""
+    assert days.of_a_shop_day(seed) in ("ended well, within at worst", "a trouble caught", "barred by a stop")
 
 
 def test_a_cut_that_is_elsewhere_is_noticed():

@@ -19,7 +19,7 @@ from gatepost.core.plan.boards import LyingBoard, cut_to, laid_first, lowered, r
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import COARSER, PlanInputs
 from gatepost.core.plan.layout import Laid, Wanted
-from gatepost.core.plan.surfaces import bites
+from gatepost.core.plan.surfaces import bites, zero_height
 from gatepost.core.surface.seat import Seat
 from gatepost.core.tolerances import RESERVE, SAFE_TRAVEL
 from gatepost.core.tools import forces
@@ -190,9 +190,9 @@ def _travel(job: Job, setup: Setup, top: float, kinds: Kinds) -> float:
 
 def _top_at(k: PlanInputs, laid: Laid, pose: Matrix[FaceFrame, Board]) -> float:
     """Height of the rough face where it is touched; with Z0 on the bed, where the first artwork stands."""
-    spot = zeros.touch_place(laid.setup.zero, k.job.blank)
-    if laid.setup.zero.z == "bed":
-        art = next((k.job.art(w.kind.art, w.operation.on) for w in laid.wanted if w.face), None)
-        middle = Point[Board](*k.job.blank.middle)
-        spot = pose.apply(Point(art.x, art.y)) if art is not None else middle
+    if laid.setup.zero.z == "top":
+        first = next((t for w in laid.wanted for t in w.tools), None)
+        return zero_height(k.job, laid.setup, k.wood.top, first)
+    art = next((k.job.art(w.kind.art, w.operation.on) for w in laid.wanted if w.face), None)
+    spot = pose.apply(Point(art.x, art.y)) if art is not None else Point[Board](*k.job.blank.middle)
     return float(k.wood.top.at(np.array([spot.x]), np.array([spot.y]))[0])

@@ -62,10 +62,13 @@ def wood_of(job: Job, wanted: Surfacing, level: float, used: Used, memory: Memor
     return LaidWood(seat, both, laid.heights, top, ends, outline, area, area_key)
 
 
+MEASURED_BY_TAPE = 0.5  # mm by which a board may be longer or wider than it was measured, where it was not traced
+
+
 def _area(job: Job, used: Used, outline: Area) -> Area:
     """What is to be made flat: all of the board, or only what the design uses of it; with the outline's ±."""
-    doubt = job.blank.doubt
-    whole = outline.buffer(doubt, join_style="mitre", mitre_limit=2.0) if doubt else outline
+    doubt = job.blank.doubt or MEASURED_BY_TAPE
+    whole = outline.buffer(doubt, join_style="mitre", mitre_limit=2.0)
     freed = [u for w in used.made if w.kind.frees and (u := w.kind.uses(w.figures, w.tools)) is not None]
     needed = freed or [u for w in used.made if (u := w.kind.uses(w.figures, w.tools)) is not None]
     if not needed:
