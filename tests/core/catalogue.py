@@ -321,6 +321,8 @@ BLANK = [
     _row("blank.moisture", CARE, "plate", blank(moisture=12.0), blank(moisture=12.1)),
     _row("blank.square", CARE, "plate", blank(diagonals=(144.2, 144.2)), blank(diagonals=(146.0, 142.4))),
     _row("blank.diagonals", CARE, "plate", blank(diagonals=(146.2, 146.2)), blank(diagonals=(146.3, 146.3))),  # √(120² + 80²) + 2
+    _row("blank.label-only", STOP, "plate", [("remove caliper", {"caliper": f"caliper-{i}"}) for i in range(1, 6)],
+         ("set heights", {"face": "top", "rows": []}), *(("remove caliper", {"caliper": f"caliper-{i}"}) for i in range(1, 6))),
     _row("blank.not-measured", CARE, "plate", None, *(("remove caliper", {"caliper": f"caliper-{i}"}) for i in range(1, 6))),
     _row("blank.few-readings", CARE, "plate", ("remove caliper", {"caliper": "caliper-1"}), *(("remove caliper", {"caliper": f"caliper-{i}"}) for i in (1, 2))),
     _row("blank.odd-reading", CARE, "plate", ("set caliper", {"caliper": "caliper-5", "thickness": 16.1}), ("set caliper", {"caliper": "caliper-5", "thickness": 16.4})),

@@ -228,7 +228,7 @@ TABLES = {
 BAD_TABLES = {
     "": "empty",
     "name,length,width": "no column thickness",
-    "a,1,2,3\nb,1,2,4 in": "inches",
+    "a,1,2,3\nb,1,2,4 furlongs": "not a number",
     "a,1,2,x": "not a number",
 }
 

@@ -28,6 +28,7 @@ def report(
     blank = job.blank
     findings = [
         *thicknesses.findings(blank, thick),
+        *_label_only(job, thick),
         *_outline(job, outline),
         *photo.findings(blank.photo, blank.doubt),
         *known.findings(job, flaws, surfaced),
@@ -54,6 +55,22 @@ def report(
     fact = f"{mm(thick.mean, 1)} measured" if thick.measured else "not measured"
     line = f"{job.wood.name} · {SHAPES[blank.shape]}{' × '.join(mm(v, 0) for v in blank.across)}"
     return Report("blank", fact, line, tuple(figures), tuple(findings), gate_of(tuple(findings)))
+
+
+def _label_only(job: Job, thick: Thickness) -> list[Finding]:
+    """What may not rest on a label alone: how deep through is, a Z0 on the bed, a board that is turned over."""
+    if thick.measured or len(job.blank.heights) >= 3:
+        return []
+    done = [s for s in job.setups if s.operations]
+    why = [
+        *(["a cut-out goes through it"] if any(o.kind == "cutout" for s in done for o in s.operations) else []),
+        *(["Z0 is on the bed"] if any(s.zero.z == "bed" for s in done) else []),
+        *(["it is turned over"] if len({s.up for s in done}) > 1 else []),
+    ]
+    if not why:
+        return []
+    message = f"The board's thickness is known from its label alone, and {' and '.join(why)}. Measure it with calipers at four places or more."
+    return [Finding("blank.label-only", Level.STOP, "blank", message)]
 
 
 def _outline(job: Job, outline: Polygon) -> list[Finding]:

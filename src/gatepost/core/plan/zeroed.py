@@ -27,7 +27,7 @@ from gatepost.core.plan.holds import touching_edges
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.laid import under_map
 from gatepost.core.plan.lookedat import depths, witness
-from gatepost.core.plan.planned import PlannedSetup, ToolChange
+from gatepost.core.plan.planned import PlannedSetup, ProgramFile, ToolChange
 from gatepost.core.plan.zeros import (
     beside,
     budget_of,
@@ -165,7 +165,7 @@ def _steps(
         return []
     d, job = c.draft, c.draft.known.job
     loads = [
-        ProgramLoad(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0, p.fingerprint)
+        ProgramLoad(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0, p.fingerprint, _first_move(p))
         for p in c.programs
     ]
     shims = tuple((s.x, s.y, s.height) for s in d.seat.shims if s.height >= THINNEST) if d.seat is not None else ()
@@ -174,6 +174,13 @@ def _steps(
         mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
         witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d),
     )  # fmt: skip
+
+
+def _first_move(p: ProgramFile) -> tuple[float, float, float] | None:
+    """Where a program goes first that is not straight up or down."""
+    points = np.asarray(p.moves.points)
+    away = np.nonzero(np.hypot(*(points[:, :2] - points[0, :2]).T) > 0.005)[0]
+    return (float(points[away[0], 0]), float(points[away[0], 1]), float(points[away[0], 2])) if len(away) else None
 
 
 def _anew(d: SetupDraft) -> bool:

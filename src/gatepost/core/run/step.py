@@ -93,13 +93,14 @@ class Depth:
 
 @dataclass(frozen=True)
 class ProgramLoad:
-    """A program to run: its name, tool, what it does, minutes, fingerprint."""
+    """A program to run: its name, tool, what it does, minutes, fingerprint; first: where it goes first, X, Y and Z of the work."""
 
     name: str
     tool: int
     operations: str
     minutes: float
     fingerprint: str = ""
+    first: tuple[float, float, float] | None = None
 
 
 def isolating(name: str, before: str) -> Step:

@@ -130,8 +130,13 @@ def _turning(setup: Setup, before: Lay, onto_cut: bool) -> Step:
 
 
 def _running(name: str, load: ProgramLoad, machine: Machine, tool: Tool) -> Step:
+    goes = (
+        f" First it goes to X {mm(load.first[0])}, Y {mm(load.first[1])} from X0 Y0, at Z {mm(load.first[2])}."
+        if load.first is not None
+        else ""
+    )
     return Step(f"run-{load.name}", name, "run", f"Run {load.name}: {load.operations}.",
-                "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + by_dial(machine, tool.rpm), f"{STAY} {EYES} {DUST} {SMOKE}",
+                "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + goes + by_dial(machine, tool.rpm), f"{STAY} {EYES} {DUST} {SMOKE}",
                 "minutes planned", load.minutes, "minutes", load.tool, load.name, fingerprint=load.fingerprint)  # fmt: skip
 
 
