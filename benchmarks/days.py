@@ -193,6 +193,12 @@ def of_a_shop_day(seed: int) -> str:
             "was not caught",
         )
         return "a trouble that did not come about"
+    if (
+        out.ended
+        and " ran into " in out.ended
+        and any(f.code == "hold.clearance" and f.about in out.ended for f in reckoned.findings)
+    ):
+        return "ran into a hold that was said to be too near"
     assert not out.ended, (out.step, out.ended)
     assert out.over == 0.0 or announced & {"zero.askew", "zero.budget"}, (out.where, out.over)
     return "ended well, within at worst" if out.over == 0.0 else "outside at worst, and that was said"

@@ -144,7 +144,7 @@ def main() -> int:
     window._simulated()
     wait(lambda: window.operator.state == "ready")
     window.machine.go(0)
-    for _ in range(8):
+    while window.machine.current()[1].kind != "run":
         setup, step = window.machine.current()
         window._do_step(setup, step, ())
         wait(lambda: not window.operator.busy and bool(window.document.journal.ticked(setup.name, step.key)))  # noqa: B023

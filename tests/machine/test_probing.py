@@ -46,9 +46,10 @@ def test_heights_are_those_of_the_wood(linked, lock7_plan):
     assert done == [(n, len(where.spots)) for n in range(1, len(where.spots) + 1)]
     assert len(found.heights) == len(where.spots) and not found.skipped and not found.unsure
     for x, y, z in found.heights:
-        turns = np.linspace(0.0, 2.0 * np.pi, 16, endpoint=False)  # a plate lies on the highest place under it
+        turns = np.linspace(0.0, 2.0 * np.pi, 16, endpoint=False)  # a flat end meets the highest place under itself
         about = [setup.start.at(x + r * np.cos(t), y + r * np.sin(t)) for r in (0.0, 10.0, 20.0) for t in turns]
-        assert setup.start.at(x, y) - 0.02 <= z == pytest.approx(np.nanmax(about), abs=0.02)
+        assert setup.start.at(x, y) - 0.02 <= z <= np.nanmax(about) + 0.02
+        assert z - setup.start.at(x, y) < 0.1
     assert found.spread < 0.001
 
 
