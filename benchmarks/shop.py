@@ -41,6 +41,7 @@ class Bench(Engine):
         profile = Profile(**json.loads(json.dumps(launch.profile_of(plan.job.machine))))
         super().__init__(Router(profile, wood, tuple(faults), world=World(seed)))
         self.limits: Any = None
+        self.called_off = False
         self.state = State.UNHOMED
 
     @property

@@ -40,7 +40,7 @@ from gatepost.core.zero.ways import (
 )
 from gatepost.machine.launch import standing_words, tool_words
 from gatepost.machine.link import State
-from gatepost.machine.session import Limits, LinkLost, Session
+from gatepost.machine.session import CalledOff, Limits, LinkLost, Session
 from gatepost.machine.touching import by_edges, by_eye, pin_of, size_off, skewed, upright
 
 HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = (
@@ -183,6 +183,8 @@ class StepRunner:
         try:
             if act is not None:
                 act(setup, step)
+                if step.moves and self.session.called_off:
+                    raise CalledOff("Stopped as it ended. Begin it again.")
             elif self._run(setup, step, progress) == "stopped":
                 self.journal = self.journal.add(now(), "stopped", setup.name, why="stopped over the link")
                 return "stopped"

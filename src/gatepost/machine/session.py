@@ -200,6 +200,11 @@ class Session:
         with contextlib.suppress(LinkMisuse):
             self._send("stop", only_going=True)
 
+    @property
+    def called_off(self) -> bool:
+        """Whether an operator has stopped what goes on."""
+        return self._off
+
     def fresh(self) -> None:
         """Something new begins: what was called off before it does not count any more."""
         self._off = False
@@ -253,8 +258,8 @@ class Session:
         return contact
 
     def zero(self, **at: float) -> None:
-        """Set work zero, machine coordinates."""
-        self._order("zero", **at)
+        """Set work zero, machine coordinates; not where what it was found by has been called off."""
+        self._begin("zero", **at)
         self._until("set", SOON)
 
     def fit(self, tool: dict[str, Any]) -> None:
