@@ -120,6 +120,8 @@ def test_by_hand_the_journal_knows_what_was_typed(quay_plan):
         journal = by_hand.tick(quay_plan, setup, step, journal, read.get(step.kind, ()), "t", rows, "")
     axes = trust(journal.standing(), where(quay_plan.job, setup.setup))
     assert (axes.x.trust, axes.z.trust) == (Trust.TRUSTED, Trust.TRUSTED)
+    looks = [e.data for e in journal.entries if e.kind == "witness"]
+    assert looks and all((d["x"], d["y"]) == (0.1, -0.1) for d in looks)  # written as it was seen
     assert axes.z.machine == pytest.approx(setup.programs[-1].tool.length - 175.0)
     assert [r["kind"] for r in rows.rows.values()] == ["shop", "shop"] and {r["state"] for r in rows.rows.values()} == {
         "done"

@@ -66,6 +66,7 @@ def parser() -> argparse.ArgumentParser:
     demo = add("demo", "open the demo job; with no display, run it all headless")
     demo.add_argument("--out", type=Path, default=Path("demo-results"))
     demo.add_argument("--headless", action="store_true")
+    _shop(demo)
     plan = add("plan", "write programs, run sheet, pictures and plan.json (exit 1 while a stop stands)")
     plan.add_argument("job", type=Path)
     plan.add_argument("--out", type=Path, required=True)
@@ -406,9 +407,7 @@ def _demo(asked: argparse.Namespace) -> int:
         from gatepost.desk.shell.app import open_window
 
         return open_window(running.demo_copy(), None)
-    from gatepost.machine.seeds import new_seed
-
-    return running.headless_demo(asked.out, say, new_seed())
+    return running.headless_demo(asked.out, say, _seed(asked))
 
 
 def _log(asked: argparse.Namespace) -> int:

@@ -243,7 +243,10 @@ def resume_job(
 def _mark_agrees(say: Say) -> bool:
     if not sys.stdin.isatty():
         return False
-    say("Home the machine, go over the witness mark and look. Does the tip stand on it? [y/N] ")
+    say(
+        "Home the machine, go over the witness mark and look. Does the tip stand on it, is it the bit as it was gripped, are spanners, plate "
+        "and clip away, and does the work stand still when its corners are pressed? [y/N] "
+    )
     return sys.stdin.readline().strip().lower() in ("y", "yes")
 
 

@@ -61,6 +61,13 @@ SHOP = [
     (("stalled", LOOK), L, L, L),
     (("stalled", "homed", ("witness", {"x": 0.4, "y": 0.0})), P, P, P),
     (("stalled", "homed", ("witness", {})), P, P, P),  # not measured is not nought
+    (("stalled", "homed", ("witness", {"x": 0.45, "y": 0.0, "within": 0.5})), T, P, P),  # what two such eyes miss by
+    (
+        ("stalled", "homed", ("witness", {"x": 2.0, "y": 0.0, "within": 5.0})),
+        P,
+        P,
+        P,
+    ),  # an eye like that proves nothing
     (("bumped", "homed", LOOK), L, L, T),
     (("stopped",), T, T, T),
     (("stalled", "homed", "stalled", "homed", LOOK), P, P, P),  # provisional before, and never more than that

@@ -25,7 +25,7 @@ from gatepost.machine.conduct import (
     fitted,
     known_axes,
     laying,
-    missed,
+    looked_at,
     squared_up,
     who,
 )
@@ -173,11 +173,9 @@ def _zero_up(
 
 def _looked(setup: PlannedSetup, step: Step, journal: Journal, typed: tuple[float, ...], at: str) -> Journal:
     """A look over X0 Y0 or over the witness mark, and before wood is cut how the witness mark lies."""
-    words = missed(setup, journal, step, typed[:2])
-    x, y = (0.0, 0.0) if not words else typed[:2]
-    journal = journal.add(at, "witness", setup.name, x=x, y=y)
+    journal, words = looked_at(setup, journal, step, typed[:2], at)
     if words:
-        raise CheckFailed(words, journal.add(at, "bumped", setup.name))
+        raise CheckFailed(words, journal)
     if len(typed) > 2:
         journal = journal.add(at, "noted", setup.name, x=typed[2], y=typed[3])
     return journal
@@ -193,7 +191,7 @@ def _squared(setup: PlannedSetup, journal: Journal, typed: tuple[float, ...], at
     journal = journal.add(at, "squared", setup.name, push=push, degrees=told.degrees.result)
     if push > square_within(setup.setup.zero):
         raise CheckFailed(
-            f"The board lies {mm(push)} askew over {mm(apart)}: loosen what holds it, push its {'right' if long else 'back'} end {told.way} by "
+            f"The board lies {mm(push)} askew over {mm(apart)}: isolate, loosen what holds it, push its {'right' if long else 'back'} end {told.way} by "
             "that, hold it again, and touch both places once more.",
             journal,
         )

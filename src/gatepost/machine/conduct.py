@@ -49,6 +49,7 @@ HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = (
     0.1,
     1.2,
 )  # mm past which it is told; a board is as long as a tape says it is
+SURELY = 1.0  # mm; an eye that sees no better proves nothing
 SQUARES = 4  # times that a board is pushed square
 JOG, PLAY = 10.0, 0.15  # mm of a short jog, and by which it may come back otherwise
 FAR, FAR_ACROSS = 3.0, 10.0  # mm from what was expected at which a zero is asked about
@@ -132,28 +133,35 @@ def anew(plan: Plan, setup: PlannedSetup) -> bool:
     return comes is None or setup.name == plan.setups[0].name or plan.kinds.registers[comes.kind].moved
 
 
-def missed(setup: PlannedSetup, journal: Journal, step: Step, off: Sequence[float]) -> str:
-    """What a look over the mark says where it misses; nothing where it does not. off: as seen, over X0 Y0 or over the witness mark, whose
-    place was noted before wood was cut."""
+def seen_off(setup: PlannedSetup, journal: Journal, step: Step, off: Sequence[float]) -> tuple[float, float]:
+    """How far a mark lies from where it should, X and Y. off: as seen, over X0 Y0 or over the witness mark, whose place was noted before
+    wood was cut."""
     noted = next((e for e in reversed(journal.this_board()) if e.kind == "noted" and e.setup == setup.name), None)
-    base = (0.0, 0.0)
-    if noted is not None and step.key == "witness" and not beside(setup, step.place, setup.placed.mark):
-        base = (float(noted.data["x"]), float(noted.data["y"]))
-    x, y = off[0] - base[0], off[1] - base[1]
-    if max(abs(x), abs(y)) <= miss_limit(setup):
-        return ""
+    if noted is None or step.key == "proof" or same_place(step.place, setup.placed.mark):
+        return off[0], off[1]
+    return off[0] - float(noted.data["x"]), off[1] - float(noted.data["y"])
+
+
+def looked_at(setup: PlannedSetup, journal: Journal, step: Step, off: Sequence[float], at: str) -> tuple[Journal, str]:
+    """The journal with a look at a mark as it was seen, and what it says where it misses; nothing where it does not."""
+    x, y = seen_off(setup, journal, step, off)
+    limit = miss_limit(setup)
+    journal = journal.add(at, "witness", setup.name, x=round(x, 4), y=round(y, 4), within=limit)
+    if max(abs(x), abs(y)) <= limit:
+        return journal, ""
     name = "witness mark" if step.key == "witness" else "mark"
-    return f"The {name} lies X {x:+.2f}, Y {y:+.2f} mm from where it should: the board has moved, or steps were lost. Home, look again, then touch off anew."
+    words = f"The {name} lies X {x:+.2f}, Y {y:+.2f} mm from where it should: the board has moved, or steps were lost. Home, look again, then touch off anew."
+    return journal.add(at, "bumped", setup.name), words
 
 
-def beside(setup: PlannedSetup, one: tuple[float, float] | None, other: tuple[float, float]) -> bool:
+def same_place(one: tuple[float, float] | None, other: tuple[float, float]) -> bool:
     """Whether two places on the bed are one."""
     return one is None or math.dist(one, other) < 0.01
 
 
 def miss_limit(setup: PlannedSetup) -> float:
     """How far a mark may seem to lie off with nothing wrong: what two looks may miss by."""
-    return max(WITNESS, 2.0 * setup.setup.zero.eye + 0.1)
+    return min(SURELY, max(WITNESS, 2.0 * setup.setup.zero.eye + 0.1))
 
 
 @dataclass
@@ -205,42 +213,33 @@ class StepRunner:
         self.journal = ticked(self.journal, now(), step)
         return "done"
 
-    def recover(self, setup: PlannedSetup, tool: Tool, zeros: dict[str, float], why: str, touch: bool) -> None:
-        """After a run that ended early: home, the zeros as the log has them, the mark looked at; Z touched again where its place still
-        stands. why: who said that the mark agrees, kept with the yes to what is known by the log only. Raises OperatorError."""
+    def recover(self, setup: PlannedSetup, tool: Tool, zeros: dict[str, float], why: str) -> None:
+        """After a run that ended early: home, the zeros as the log has them. Whoever calls this has looked at the mark and answered for the
+        guards; why: their words, kept with the yes to what is known by the log only. Raises OperatorError."""
         if set(zeros) != {"x", "y", "z"}:
             raise OperatorError("The zeros of that run are not all known. Touch off again instead.")
-        name, place = setup.name, where(self.plan.job, setup.setup)
-        journal = self.journal
-        known = trust(journal.standing(), place)
+        name = setup.name
+        known = trust(self.journal.standing(), where(self.plan.job, setup.setup))
         if known.laid != name:
-            journal = journal.add(now(), "laid", name, why="as the run before left it")
+            self.journal = self.journal.add(now(), "laid", name, why="as the run before left it")
         if known.tool != tool.number:
-            journal = journal.add(now(), "fitted", name, tool=tool.number, length=tool.length)
-        if known.tool == tool.number and self._stands_as_it_was(journal, zeros):
-            self.journal = self._gone_on(journal.add(now(), "witness", name, x=0.0, y=0.0), setup)
-            return
-        journal = journal.add(now(), "power cut", name, why="the run before ended early")
-        if self.session.state is not State.FAULTED and self.session.last.get("state") not in ("unhomed", "faulted"):
-            self.session.halt()  # an earlier desk may have left it paused, with blocks in its queue
-        self.session.fit(tool_words(tool))
-        self.session.home()
-        journal = journal.add(now(), "homed", name)
-        for axis, value in zeros.items():
-            journal = journal.add(now(), "touched", name, axis=axis, machine=value, tool=tool.number, way="log")
-        self.session.zero(**zeros)
-        self.journal = journal.add(now(), "witness", name, x=0.0, y=0.0)
-        if touch:
-            found = self._touch_z(setup, tool)
-            if abs(found.machine - zeros["z"]) > SLIPPED:
-                self.journal = self.journal.add(now(), "fitted", name, tool=tool.number, length=tool.length)
-                raise OperatorError(
-                    f"Touched again, Z0 is {found.machine - zeros['z']:+.2f} mm from where that run had it: the bit has slipped, or the board lies otherwise. "
-                    "Grip it again, touch off, and begin from the wood as it is."
+            self.journal = self.journal.add(now(), "fitted", name, tool=tool.number, length=tool.length)
+        if known.tool != tool.number or not self._stands_as_it_was(self.journal, zeros):
+            self.journal = self.journal.add(now(), "power cut", name, why="the run before ended early")
+            if self.session.state is not State.FAULTED and self.session.last.get("state") not in ("unhomed", "faulted"):
+                self.session.halt()  # an earlier desk may have left it paused, with blocks in its queue
+            self.session.fit(tool_words(tool))
+            self.session.home()
+            self.journal = self.journal.add(now(), "homed", name)
+            for axis, value in zeros.items():
+                self.journal = self.journal.add(
+                    now(), "touched", name, axis=axis, machine=value, tool=tool.number, way="log"
                 )
-            self.session.zero(z=found.machine)
-            self._write_touch(setup, tool, found, {"gauge": setup.setup.zero.gauge_thickness})
-        self.journal = self._gone_on(self.journal.add(now(), "answered", name, why=why), setup)
+            self.session.zero(**zeros)
+            self.journal = self.journal.add(now(), "answered", name, why=why)
+        for step in setup.steps:
+            if step.guard in ("bit", "spanners", "away", "rock"):  # asked of whoever goes on, with the mark
+                self.journal = ticked(self.journal, now(), step)
 
     def _stands_as_it_was(self, journal: Journal, zeros: dict[str, float]) -> bool:
         """Whether the machine was only stopped: homed since, ready, and with the zeros of the run."""
@@ -250,14 +249,6 @@ class StepRunner:
         if last.get("state") != "ready" or not homed(journal) or not isinstance(on_machine, (list, tuple)):
             return False
         return all(abs(float(there) - zeros[a]) <= ZERO_OFF for a, there in zip("xyz", on_machine))
-
-    @staticmethod
-    def _gone_on(journal: Journal, setup: PlannedSetup) -> Journal:
-        """The guards that whoever goes on has answered for."""
-        for step in setup.steps:
-            if step.guard in ("bit", "spanners", "away", "rock"):
-                journal = ticked(journal, now(), step)
-        return journal
 
     def _measure(self, setup: PlannedSetup, step: Step) -> None:
         """What calipers would show of a simulated board."""
@@ -362,14 +353,10 @@ class StepRunner:
         """The tip is brought over a mark, and how far it misses is looked at; before wood is cut it is noted how the witness mark lies."""
         if step.place is None:
             return
-        off = self._seen(setup, step.place)
-        words = missed(setup, self.journal, step, off)
-        x, y = (0.0, 0.0) if not words else off
-        self.journal = self.journal.add(now(), "witness", setup.name, x=x, y=y)
+        self.journal, words = looked_at(setup, self.journal, step, self._seen(setup, step.place), now())
         if words:
-            self.journal = self.journal.add(now(), "bumped", setup.name)
             raise OperatorError(words)
-        if step.key == "proof" and setup.witness is not None and not beside(setup, setup.witness, step.place):
+        if step.key == "proof" and setup.witness is not None and not same_place(setup.witness, step.place):
             x, y = self._seen(setup, setup.witness)
             self.journal = self.journal.add(now(), "noted", setup.name, x=x, y=y)
 

@@ -95,17 +95,6 @@ def _same_place(run: Any, reckoned: Plan, name: str) -> None:
         )
 
 
-def _still_top(taken: Resumed) -> bool:
-    """Whether Z can be touched again where its tool touched off."""
-    from gatepost.core.tools.touchoff import is_top  # with all that sweeps wood
-
-    setup, tool = taken.setup, taken.program.tool.number
-    touch = setup.touches.get(tool)
-    if touch is None or touch.surface != "top":
-        return touch is not None and touch.surface == "bed"
-    return is_top(setup.start, taken.wood, *setup.placed.to_bed.inverse().xy(touch.x, touch.y), 6.0) < 0.05
-
-
 def go_on(keeper: RunRecorder, taken: Resumed, run: Any, progress: Callable[[int, int], None] | None = None) -> str:
     """Home, recover the zeros, take the program up; gives ``done`` or ``stopped``. Raises OperatorError.
 
@@ -114,8 +103,8 @@ def go_on(keeper: RunRecorder, taken: Resumed, run: Any, progress: Callable[[int
     setup = taken.setup
     step = next(s for s in setup.steps if s.program == taken.program.name)
     zeros = {axis: float(v) for axis, v in run.zeros.items() if axis in ("x", "y", "z")}
-    why = f"going on with run {run.id}: the mark was looked at, and the bit is as it was gripped"
-    keeper.conductor.recover(setup, taken.program.tool, zeros, why, _still_top(taken))
+    why = f"going on with run {run.id}: the mark was looked at, the bit is as it was gripped, spanners off, plate and clip away, the work stands still"
+    keeper.conductor.recover(setup, taken.program.tool, zeros, why)
     keeper.more = {"resumes": run.id, "after_block": run.blocks_done, "fingerprint": taken.program.fingerprint}
     try:
         return keeper.carry_out(setup, step, progress)

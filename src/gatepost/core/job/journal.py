@@ -28,7 +28,7 @@ WANTED: dict[str, tuple[str, ...]] = {
 }  # fmt: skip
 NUMBERS = frozenset({
     "machine", "tool", "gauge", "spread", "length", "seq", "depth", "corner1", "corner2", "corner3", "corner4", "plane",
-    "places", "skipped", "contacts", "minutes", "zero", "x", "y", "thickness", "push", "degrees", "x0", "y0", "x1", "y1", "still", "planned",
+    "places", "skipped", "contacts", "minutes", "zero", "x", "y", "thickness", "push", "degrees", "x0", "y0", "x1", "y1", "still", "planned", "within",
 })  # fmt: skip
 WHOLE = frozenset({"tool", "seq"})
 ONE_OF = {"axis": ("x", "y", "z"), "on": ("face", "low spot", "bed")}

@@ -128,7 +128,7 @@ def _across(setup: Setup, mark: tuple[float, float]) -> Step:
 def _square(setup: Setup) -> Step:
     """The board laid square, by its edge or by a line ruled along it."""
     zero, name = setup.zero, setup.name
-    more = "Where the two differ, loosen what holds it, push its far end by what is told, hold it again, and do both once more."
+    more = "Where the two differ: isolate, loosen what holds it, push its far end by what is told, hold it again, and do both once more."
     if zero.square == "line":
         return Step("square", name, "square", "Look at the ruled line near its left end, then near its right: does the tip stand over it?",
                     more, HANDS, reads=("Y over the line, left", "Y over the line, right"))  # fmt: skip

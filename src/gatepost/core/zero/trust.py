@@ -13,6 +13,7 @@ from gatepost.core.job.journal import Entry
 from gatepost.core.job.model import Job, Setup
 
 AGREES = 0.3  # mm that an eye takes for no miss at a witness mark
+SEEN_AT_BEST = 1.0  # mm; a wider miss agrees with nothing, whatever the eye
 SPREAD_LIMIT = 0.05  # two touches nearer than this agree, mm
 STAYS_WARM = timedelta(hours=2)  # a spindle that has stood so long is cold again
 
@@ -199,7 +200,10 @@ def step(axes: Axes, entry: Entry, place: Where) -> Axes:
         return replace(axes, x=x, y=y, z=z, homed=True)
     if entry.kind == "witness":
         off = [_number(entry, a) for a in ("x", "y")]
-        if any(v is None or abs(v) > AGREES for v in off):
+        limit = max(
+            AGREES, min(_number(entry, "within") or 0.0, SEEN_AT_BEST)
+        )  # what two looks may miss by with nothing wrong
+        if any(v is None or abs(v) > limit for v in off):
             return axes  # it was not measured, or it does not agree
         return replace(axes, x=_seen(axes.x, entry.at), y=_seen(axes.y, entry.at))
     return _changed(axes, act, entry, place)

@@ -158,10 +158,11 @@ def ask_mark(parent: QWidget, words: str) -> bool:
     box = plain(QMessageBox(QMessageBox.Icon.Warning, "Go on with a run", words, parent=parent))
     box.setInformativeText(
         "Has anything been bumped, moved or taken off since? Home the machine, go over the witness mark with the tool that "
-        "was in the collet, and look. If the tip does not stand on the mark, touch off again instead: the place is not "
+        "was in the collet, and look. Is that bit gripped as it was, are spanners, plate and clip away, and does the work stand still "
+        "when its corners are pressed, spindle isolated? Z0 is as the log has it. If not, or if the tip does not stand on the mark, touch off again instead: the place is not "
         "known. Stay with it when it starts, a hand at the red button. No gloves near a turning cutter."
     )
-    yes = box.addButton("The tip stands on the mark: go on", QMessageBox.ButtonRole.AcceptRole)
+    yes = box.addButton("All of that is so: go on", QMessageBox.ButtonRole.AcceptRole)
     no = box.addButton("Not now", QMessageBox.ButtonRole.RejectRole)
     box.setDefaultButton(no)
     box.exec()
