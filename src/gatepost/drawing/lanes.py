@@ -13,7 +13,7 @@ LANE = 10.0
 
 def lanes(plan: Plan) -> Drawing:
     """X in minutes from the start, changes counted."""
-    swap = plan.job.machine.change_minutes + plan.job.machine.touch_minutes
+    swap = plan.job.machine.swap_minutes
     operations = [op for s in plan.setups for op in s.operations]
     tools = list(dict.fromkeys(op.tool.number for op in operations))
     shapes: list[Shape] = []

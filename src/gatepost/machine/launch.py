@@ -21,10 +21,9 @@ import numpy as np
 from shapely.geometry import Polygon
 
 from gatepost.core.blank.shape import polygon
-from gatepost.core.blank.top import top_of
+from gatepost.core.blank.top import underside_of
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold.solids import Solid
-from gatepost.core.job.blank import TopHeight
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.planned import PlannedSetup
@@ -170,19 +169,15 @@ def command(folder: Path, listen: str, speed: str, faults: list[str], seed: int 
 
 def underside(plan: Plan) -> np.ndarray | None:
     """How high the underside stands over the bed, cell by cell of the board as it is laid first; nothing where nobody read it."""
-    blank, setup = plan.job.blank, plan.setups[0]
-    seat = plan.surfaced.seats.shimmed if setup.on_shims and plan.surfaced.seats is not None else None
-    if len(blank.under) < 3:
+    seat = plan.surfaced.seats.shimmed if plan.setups[0].on_shims and plan.surfaced.seats is not None else None
+    under = underside_of(plan.job.blank, seat.heights if seat is not None else None)
+    if under is None:
         return None
-    gaps = tuple(TopHeight(x=g.x, y=g.y, z=g.z + 1.0) for g in blank.under)
-    if seat is not None:
-        gaps = seat.heights(gaps)
-    top = top_of(blank.model_copy(update={"heights": gaps}), 1.0)
     field = plan.rough
     rows, columns = field.z.shape
     x = field.x0 + field.cell * np.arange(columns, dtype=np.float64)
     y = field.y0 + field.cell * np.arange(rows, dtype=np.float64)
-    return np.asarray(np.maximum(top.over(x, y) - 1.0, 0.0), np.float32)
+    return np.asarray(under.over(x, y), np.float32)
 
 
 @dataclass(frozen=True)

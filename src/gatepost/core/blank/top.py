@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
@@ -14,7 +15,7 @@ import shapely.affinity
 from numpy.typing import NDArray
 
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.blank import Blank
+from gatepost.core.job.blank import Blank, TopHeight
 
 Array = NDArray[np.float64]
 GRID = 61  # places each way where the highest and the lowest are looked for
@@ -147,6 +148,27 @@ def _weights(nodes: Array, places: Array) -> Array:
         others = [m for m in range(4) if m != k]
         out[rows, first + k] = np.prod([(t - m) / (k - m) for m in others], axis=0)
     return out
+
+
+@dataclass(frozen=True, eq=False)
+class Underside:
+    """How high the underside stands over the bed where the board lies, 0 or more, mm."""
+
+    raised: Top  # by 1 mm, since a reading stands above nothing
+
+    def over(self, x: Array, y: Array) -> Array:
+        """Over the grid of a row of X and a row of Y, blank coordinates: (rows, columns), mm."""
+        return np.maximum(self.raised.over(x, y) - 1.0, 0.0)
+
+
+def underside_of(
+    blank: Blank, seat: Callable[[tuple[TopHeight, ...]], tuple[TopHeight, ...]] | None = None
+) -> Underside | None:
+    """The underside through what was read of it; nothing with fewer than three readings. seat: what shims make of heights."""
+    if len(blank.under) < 3:
+        return None
+    raised = tuple(TopHeight(x=g.x, y=g.y, z=g.z + 1.0) for g in blank.under)
+    return Underside(top_of(blank.model_copy(update={"heights": seat(raised) if seat is not None else raised}), 1.0))
 
 
 def top_of(blank: Blank, level: float) -> Top:

@@ -10,6 +10,7 @@ from pydantic import Field, ValidationInfo, field_validator
 from gatepost.core.job.base import Amount, Board, Called, Model, Name, Place, Rate, Size, Spot, with_ids
 from gatepost.core.tolerances import MOST_CORNERS, PICKING
 
+TAPE = 0.5  # mm by which a tape measure may be out; a shop rule
 PICTURE = r"^photo-[0-9a-f]{12}(-squared)?\.(jpg|png)$"  # name of a part that holds a picture
 
 
@@ -199,6 +200,11 @@ class Blank(Model):
     def readings(self) -> tuple[Reading | TopHeight, ...]:
         """What was measured on the face that is up, caliper readings first."""
         return (*self.calipers, *self.heights)
+
+    @property
+    def outline_doubt(self) -> float:
+        """± of its length and width, mm: as traced or entered, else of a tape measure."""
+        return self.doubt or TAPE
 
     @property
     def box(self) -> tuple[float, float, float, float]:

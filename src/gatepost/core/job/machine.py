@@ -132,6 +132,7 @@ STOPS = (
 )
 POWER_ON = ("extraction", "control", "drives", "home", "spindle drive")
 POWER_OFF = ("spindle stands", "drives", "control", "extraction")
+HOMED = 1.5  # minutes to home and look at a mark; a shop rule
 WARM = (WarmStep(rpm=8000.0, minutes=2.0), WarmStep(rpm=12000.0, minutes=2.0), WarmStep(rpm=18000.0, minutes=2.0))
 
 
@@ -183,3 +184,14 @@ class Machine(Model):
     touch_minutes: Amount = 1.5
     dialect: Dialect = Dialect()
     taken: str = ""
+
+    @property
+    def homed_minutes(self) -> float:
+        """Minutes that a change of tool takes longer where isolating drops the drives: homed and the mark looked at when the bit is in, and
+        again when the plate is laid."""
+        return 2.0 * HOMED if self.isolating_drops else 0.0
+
+    @property
+    def swap_minutes(self) -> float:
+        """Minutes of a change of tool, with its touch-off and all that it asks for."""
+        return self.change_minutes + self.touch_minutes + self.homed_minutes

@@ -11,7 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from gatepost.core.blank import shape
-from gatepost.core.blank.top import Extremes, Top, extremes, top_of
+from gatepost.core.blank.top import Extremes, Top, extremes, top_of, underside_of
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
@@ -62,12 +62,9 @@ def wood_of(job: Job, wanted: Surfacing, level: float, used: Used, memory: Memor
     return LaidWood(seat, both, laid.heights, top, ends, outline, area, area_key)
 
 
-MEASURED_BY_TAPE = 0.5  # mm by which a board may be longer or wider than it was measured, where it was not traced
-
-
 def _area(job: Job, used: Used, outline: Area) -> Area:
     """What is to be made flat: all of the board, or only what the design uses of it; with the outline's ±."""
-    doubt = job.blank.doubt or MEASURED_BY_TAPE
+    doubt = job.blank.outline_doubt
     whole = outline.buffer(doubt, join_style="mitre", mitre_limit=2.0)
     freed = [u for w in used.made if w.kind.frees and (u := w.kind.uses(w.figures, w.tools)) is not None]
     needed = freed or [u for w in used.made if (u := w.kind.uses(w.figures, w.tools)) is not None]
@@ -80,13 +77,8 @@ def _area(job: Job, used: Used, outline: Area) -> Area:
 def under_map(job: Job, wood: LaidWood, shape_of: tuple[int, int]) -> NDArray[np.float32] | None:
     """How high the underside stands as the board is laid, over a grid from the front left, (rows, columns), mm; nothing
     where nobody read it."""
-    blank = job.blank
-    if len(blank.under) < 3:
+    under = underside_of(job.blank, wood.seat.heights if wood.seat is not None else None)
+    if under is None:
         return None
-    raised = tuple(TopHeight(x=g.x, y=g.y, z=g.z + 1.0) for g in blank.under)  # a height is over nought
-    if wood.seat is not None:
-        raised = wood.seat.heights(raised)
-    top = top_of(blank.model_copy(update={"heights": raised}), 1.0)
-    (x0, y0, x1, y1), (rows, columns) = blank.box, shape_of
-    x, y = np.linspace(x0, x1, columns), np.linspace(y0, y1, rows)
-    return np.maximum(top.over(x, y) - 1.0, 0.0).astype(np.float32)
+    (x0, y0, x1, y1), (rows, columns) = job.blank.box, shape_of
+    return under.over(np.linspace(x0, x1, columns), np.linspace(y0, y1, rows)).astype(np.float32)

@@ -8,9 +8,8 @@ from collections.abc import Sequence
 import numpy as np
 from scipy.ndimage import maximum_filter, minimum_filter
 
-from gatepost.core.blank.top import top_of
+from gatepost.core.blank.top import underside_of
 from gatepost.core.cache import SMALL, Memory
-from gatepost.core.job.blank import TopHeight
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.run.step import LIES_ABOUT, Depth
 from gatepost.core.wood.field import HeightField
@@ -61,12 +60,10 @@ def depths(c: Cuts, budget: Budget, memory: Memory) -> list[Depth]:
 
 def lifted(c: Cuts, x: float, y: float) -> float:
     """How far the underside stands off the bed at a place of the board, where that was read."""
-    blank = c.draft.known.job.blank
-    if not c.draft.own or len(blank.under) < 3:
+    under = underside_of(c.draft.known.job.blank) if c.draft.own else None
+    if under is None:
         return 0.0
-    gaps = tuple(TopHeight(x=g.x, y=g.y, z=g.z + 1.0) for g in blank.under)
-    under = top_of(blank.model_copy(update={"heights": gaps}), 1.0)
-    return max(0.0, float(under.over(np.array([x]), np.array([y]))[0, 0]) - 1.0)
+    return float(under.over(np.array([x]), np.array([y]))[0, 0])
 
 
 def _found(c: Cuts, near: float, off: float) -> dict[int, tuple[float, float, float, float]]:

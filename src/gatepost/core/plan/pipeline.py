@@ -54,7 +54,7 @@ def plan(
 def _ordered(k: PlanInputs, drafted: list[SetupDraft]) -> Ordered:
     """The order of all cuts: as asked for, where that breaks no rule, else the best."""
     tasks, machine = _tasks(k, drafted), k.job.machine
-    change = machine.change_minutes + machine.touch_minutes
+    change = machine.swap_minutes
     best = order.best_order(tasks, change)
     asked = tuple(n for n in k.job.order if any(t.name == n for t in tasks))
     broken = order.broken_rule(tasks, asked) if asked else ""

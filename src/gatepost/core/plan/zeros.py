@@ -25,7 +25,6 @@ from gatepost.core.zero.datum import CORNERS, datum, middle_of
 from gatepost.core.zero.ways import Budget, EdgeTouch, Reach, askew, budget, edge_touches, square_touches, vee_off
 
 JOG = 0.05  # mm, step of a hand wheel
-TAPE = 0.5  # mm by which a blank measured with a tape may be another size
 CALIPER = 0.1  # and by calipers
 MARK = 4.0  # mm about a mark that stay free for a point
 EDGE_WOOD = 2.0  # mm inside a corner at which there must be wood
@@ -35,11 +34,6 @@ def covering(standing: Sequence[Solid], place: tuple[float, float], around: floa
     """The hold that stands within a distance of a bed place and higher than what is touched there, or nothing."""
     disc = Spot_(*place).buffer(around)
     return next((s.hold for s in standing if s.top > over and s.outline.intersects(disc)), "")
-
-
-def size_error(job: Job) -> float:
-    """± of the blank's length and width, mm: of its outline where it was traced, else of a tape measure."""
-    return job.blank.doubt or TAPE
 
 
 def spots_of(
@@ -80,7 +74,7 @@ def _spot(
         stays = wood and is_top(start, end, x, y, MARK) < 0.05
     bed = to_bed.xy(x, y)
     reached = 0.0 <= bed[0] <= job.machine.travel_x and 0.0 <= bed[1] <= job.machine.travel_y
-    error = size_error(job)
+    error = job.blank.outline_doubt
     shifts = error if corner else 0.5 * error if name == "centre" else 0.0
     return Spot(
         name, stays, wood, covering(standing, bed, MARK, float(start.z.max())), reached, shifts, name == setup.zero.xy

@@ -21,6 +21,7 @@ def with_tool(
     by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
     touched = not by_sensor or first
     drops = machine.isolating_drops
+    seen = mark if first or witness is None else witness  # once wood is cut, X0 Y0 itself may be gone
     out = [] if first else [isolating(name, f"fit-{tool.number}")]
     out += _fitting(name, tool, first=first)
     if first:
@@ -36,9 +37,9 @@ def with_tool(
         ]  # fmt: skip
     elif drops:
         out.append(_homed_after(name, f"home-{tool.number}"))
-        out.append(_mark(name, f"mark-{tool.number}", mark))
+        out.append(_mark(name, f"mark-{tool.number}", seen, seen == mark))
     if touched:
-        out += _touching(setup, tool, touch, drops, mark)
+        out += _touching(setup, tool, touch, drops, seen, seen == mark)
     if by_sensor:
         out.append(_sensing(name, tool, first))
     out.append(
@@ -62,8 +63,10 @@ def _homed_after(name: str, key: str) -> Step:
     )
 
 
-def _mark(name: str, key: str, place: tuple[float, float]) -> Step:
-    return Step(key, name, "witness", "Go over the X0 Y0 mark at a lift and look: does the tip stand over it?", "Spindle off. A miss says that its place is not what it was.",
+def _mark(name: str, key: str, place: tuple[float, float], zero: bool) -> Step:
+    """A look that the machine counts as it did. zero: over X0 Y0, else over the witness mark."""
+    over = "the X0 Y0 mark" if zero else "the witness mark"
+    return Step(key, name, "witness", f"Go over {over} at a lift and look: does the tip stand over it?", "Spindle off. A miss says that its place is not what it was.",
                 HANDS, "mark on the bed, X", place[0], place=place, reads=MISS)  # fmt: skip
 
 
@@ -148,7 +151,10 @@ def _sensing(name: str, tool: Tool, first: bool) -> Step:
                 detail + " Wipe sensor and tip first; spindle off.", HANDS, tool=tool.number, reads=("Z at contact on the sensor",))  # fmt: skip
 
 
-def _touching(setup: Setup, tool: Tool, touch: TouchOff, drops: bool, mark: tuple[float, float]) -> list[Step]:
+def _touching(
+    setup: Setup, tool: Tool, touch: TouchOff, drops: bool, mark: tuple[float, float], at_zero: bool
+) -> list[Step]:
+    """Z0 touched. mark: what is looked at where isolating drops the drives; at_zero: whether that is X0 Y0."""
     zero, n, name = setup.zero, tool.number, setup.name
     under = "on the board" if touch.surface == "top" else "on the spoilboard"
     gauge = {"plate": "the plate", "corner plate": "the corner plate"}.get(zero.gauge, "a paper strip")
@@ -156,7 +162,7 @@ def _touching(setup: Setup, tool: Tool, touch: TouchOff, drops: bool, mark: tupl
         Step(f"prove-{n}", name, "look", "Prove the circuit by hand: touch clip and plate together.",
              "It must be open apart, and close when they touch. The clip wants bare metal. Spindle off and isolated.", ISOLATE, reach=True)
     ]  # fmt: skip
-    homed = [_homed_after(name, f"home-plate-{n}"), _mark(name, f"mark-plate-{n}", mark)] if drops else []
+    homed = [_homed_after(name, f"home-plate-{n}"), _mark(name, f"mark-plate-{n}", mark, at_zero)] if drops else []
     what = gauge.removeprefix("a ").removeprefix("the ")
     away = (
         "Lift clear, then pull plate and clip away by their lead, hands never under the bit."

@@ -51,9 +51,10 @@ def report(t: Tooled) -> Report:
     for tool in t.used:
         findings += _tool_findings(t, tool)
     minutes = working(
-        "cutting + changes * (change + touch)", Named("cutting", t.order.minutes - t.order.changes * _swap(t.machine), "minutes"),
+        "cutting + changes * (change + touch + home)", Named("cutting", t.order.minutes - t.order.changes * t.machine.swap_minutes, "minutes"),
         Named("changes", t.order.changes, "count"), Named("change", t.machine.change_minutes, "minutes"),
-        Named("touch", t.machine.touch_minutes, "minutes"), unit="minutes", assumption="minutes of a change and a touch-off as entered for this machine", shop_rule=True,
+        Named("touch", t.machine.touch_minutes, "minutes"), Named("home", t.machine.homed_minutes, "minutes"),
+        unit="minutes", assumption="minutes of a change and a touch-off as entered for this machine; home: homed and the mark looked at twice, where isolating drops the drives", shop_rule=True,
     )  # fmt: skip
     figures = [
         Figure("All minutes", minutes.result, "minutes", minutes),
@@ -71,10 +72,6 @@ def report(t: Tooled) -> Report:
         tuple(findings),
         gate_of(tuple(findings)),
     )
-
-
-def _swap(machine: Machine) -> float:
-    return machine.change_minutes + machine.touch_minutes
 
 
 def _order_findings(t: Tooled) -> list[Finding]:

@@ -9,6 +9,7 @@ from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
+ISOLATING = (("the drives stay on", "no"), ("the drives drop too: home after it", "yes"))
 SET_BY = (("by the program", "program"), ("by hand", "hand"))
 GROUPS: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = (
     (
@@ -109,7 +110,22 @@ def _spindle(job: Job) -> Group:
 
 def _stops(job: Job) -> Group:
     """What each stop of this machine really stops."""
-    rows = []
+    drops = "yes" if job.machine.isolating_drops else "no"
+    rows = [
+        PageRow(
+            (
+                PageEntry(
+                    "Isolating the spindle",
+                    "choice",
+                    drops,
+                    "set machine",
+                    lambda v: {"isolating_drops": v == "yes"},
+                    ISOLATING,
+                ),
+            ),
+            "Isolating the spindle",
+        )
+    ]
     for i, stop in enumerate(job.machine.stops):
         rows.append(PageRow((PageEntry(stop.name, "words", stop.does, "set machine", _stop(job, i)),), stop.name))
     return Group("What each stop really stops", tuple(rows))
