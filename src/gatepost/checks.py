@@ -16,8 +16,10 @@ from gatepost.core.hold.clearance import clearance, sections
 from gatepost.core.job.file import load, write_whole
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
+from gatepost.core.motion import Moves
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.export import plan_json
+from gatepost.core.plan.holds import LIFTS
 from gatepost.core.plan.known import cutter_of, field_cell
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.planned import PlannedSetup
@@ -30,7 +32,10 @@ from gatepost.core.program.time import move_seconds
 from gatepost.core.program.units import doubts
 from gatepost.core.reading import read_whole
 from gatepost.core.tolerances import RESERVE
-from gatepost.core.wood.field import OUTSIDE, HeightField, cut
+from gatepost.core.tools import forces
+from gatepost.core.units import spell
+from gatepost.core.wood.field import OUTSIDE, HeightField, Swept, cut
+from gatepost.core.wood.loose import Cutting, hanging, loose, separate, standing, table
 from gatepost.core.wood.report import RAPID_BITE
 from gatepost.core.zero.datum import travel_misfits
 
@@ -144,13 +149,65 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
                 level, "hold.clearance", f"its {gap.tool_part} comes within {gap.gap:.2f} mm of {gap.hold}'s {gap.part}"
             )
         )
-    swept = cut(setup.start, setup.on_board(moves), cutter_of(tool))
+    swept = cut(setup.start, setup.on_board(moves), cutter_of(tool), amounts=True)
+    if claimed is None:
+        out += [*_zero_meant(moves, setup, reckoned.job), *_comes_free(swept, back.moves, tool, setup, reckoned.job)]
     if (
         (swept.deepest[moves.rapid] > RAPID_BITE).any()
         and reckoned.setups[0].start is setup.start
         and tool is setup.programs[0].tool
     ):
         out.append(_said("stop", "wood.rapid", "a rapid ploughs wood"))
+    return out
+
+
+CENTRED = 0.05  # of a box's size by which its middle, or its corner, may lie off the zero it was drawn for
+
+
+def _zero_meant(moves: Moves, setup: PlannedSetup, job: Job) -> list[dict[str, Any]]:
+    """Whether a program made elsewhere is drawn about its middle or from a corner, and X0 Y0 of the setup is another place."""
+    x0, y0, x1, y1 = moves.cutting_extents()
+    wide, tall = x1 - x0, y1 - y0
+    if min(wide, tall) <= 0.0:
+        return []
+    near_x, near_y = CENTRED * wide, CENTRED * tall
+    if abs(x0 + x1) / 2 <= near_x and abs(y0 + y1) / 2 <= near_y:
+        drawn, share = "about its middle", (0.5, 0.5)
+    elif min(abs(x0), abs(x1)) <= 2.0 * near_x and min(abs(y0), abs(y1)) <= 2.0 * near_y:
+        right, back = abs(x1) < abs(x0), abs(y1) < abs(y0)
+        drawn, share = (
+            f"from its {'back' if back else 'front'} {'right' if right else 'left'} corner",
+            (float(right), float(back)),
+        )
+    else:
+        return []
+    there = setup.placed.to_work.xy(*job.blank.part(*share))
+    long, broad = job.blank.across
+    if abs(there[0]) <= 0.25 * long and abs(there[1]) <= 0.25 * broad:
+        return []
+    words = f"it is drawn {drawn} as X0 Y0, and this setup has X0 Y0 at the {setup.setup.zero.xy}: check which is meant before it is run"
+    return [_said("care", "program.zero", words)]
+
+
+def _comes_free(swept: Swept, moves: Moves, tool: Tool, setup: PlannedSetup, job: Job) -> list[dict[str, Any]]:
+    """Pieces that a program made elsewhere cuts free, and what has each. Its push is taken as a slot of the cutter's own width."""
+    feeds = ~moves.rapid
+    deep = min(float(swept.deepest[feeds].max(initial=0.0)), tool.pass_depth)
+    fed = tool.model_copy(update={"feed": float(moves.feed[feeds].max(initial=tool.feed))})
+    push = forces.push(fed, job.wood, tool.diameter, max(deep, 0.1)).result
+    cutting = Cutting(setup.name, "it", push, push * forces.peak_factor(tool.diameter, tool), tool.spiral in LIFTS)
+    apart, grips = separate(swept.after), list(setup.grips)
+    said = loose(swept.after, apart, grips, cutting, setup.placed.to_bed, job.holding.tab_shear, job.holding.skin)
+    out = [_said(f.level.value, f.code, spell(f.message, job.unit)) for f in said]
+    all_of_it = standing(swept.after, apart, grips, cutting) + hanging(
+        swept.after, apart, grips, cutting, job.holding.tab_shear
+    )
+    for _, rows in table(all_of_it):
+        for piece, has, bears in rows[1:]:
+            words = f"{piece.removeprefix('it: ')} comes free, held by {has}" + (
+                f", which bears {bears}" if bears != "–" else ""
+            )
+            out.append(_said("note", "wood.pieces", spell(words, job.unit)))
     return out
 
 

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from gatepost.core.blank import cutlist, known
 from gatepost.core.blank.batch import batched, fewest_groups, lying, read_pieces
+from gatepost.core.blank.batch import table as batch_table
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
@@ -197,11 +198,26 @@ def test_a_piece_lies_in_the_nest_the_way_that_suits_best(sizes, long, wide, any
     piece = Piece(name="a", length=sizes[0], width=sizes[1], thickness=sizes[2])
     found = lying(piece, Batch(nest_length=long, nest_width=wide, any_face=any_face))
     assert sorted((found.length, found.width, found.height)) == sorted(sizes)
-    ways = [(0, 1, 2), (0, 2, 1), (1, 0, 2), (1, 2, 0), (2, 0, 1), (2, 1, 0)] if any_face else [(0, 1, 2)]
-    fits = [(long - sizes[a], wide - sizes[b]) for a, b, _ in ways if sizes[a] <= long and sizes[b] <= wide]
-    assert found.fits == bool(fits)
-    if fits:
-        assert sum(found.play) == pytest.approx(min(map(sum, fits)))
+    batch = Batch(nest_length=long, nest_width=wide, any_face=any_face)
+    as_listed = (long - sizes[0], wide - sizes[1])
+    ways = [(0, 1, 2), (0, 2, 1), (1, 0, 2), (1, 2, 0), (2, 0, 1), (2, 1, 0)] if any_face else []
+    plays = [(long - sizes[a], wide - sizes[b]) for a, b, _ in ways]
+    suited = [p for p in plays if all(0 <= v <= batch.play for v in p)]
+    assert found.play == pytest.approx(min(suited, key=sum, default=as_listed))
+    if not suited and min(as_listed) < 0:
+        assert not found.fits  # however it may be turned: stood on its end it would hide that it is too long
+
+
+def test_a_piece_that_is_too_long_is_not_hidden_by_standing_it_on_its_end():
+    plates = [("a", 140.0, 90.0, 14.0), ("long", 151.0, 90.0, 14.0)]
+    cubes = [("b", 60.0, 60.0, 60.9), ("c", 60.9, 60.0, 60.0)]
+    for rows, (long, wide), fits in ((plates, (140.5, 90.4), [True, False]), (cubes, (60.2, 60.2), [True, True])):
+        pieces = tuple(Piece(name=n, length=a, width=b, thickness=c) for n, a, b, c in rows)
+        batch = Batch(pieces=pieces, nest_length=long, nest_width=wide, play=0.6, any_face=True)
+        done = batched(batch)
+        assert [w.fits for w in done.lying] == fits
+        heads, *told = batch_table(batch, done)[1]
+        assert [r[0] for r in told] == [n for n, *_ in rows] and len({len(r) for r in (heads, *told)}) == 1
 
 
 def test_what_each_choice_costs():

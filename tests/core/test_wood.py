@@ -11,7 +11,7 @@ from gatepost.core.frames import shift
 from gatepost.core.motion import Moves
 from gatepost.core.wood import kernels
 from gatepost.core.wood.field import KINDS, OUTSIDE, Cutter, HeightField, cut, pieces, rectangle
-from gatepost.core.wood.loose import Cutting, GripArea, loose, separate, slivers, standing
+from gatepost.core.wood.loose import Cutting, GripArea, hanging, loose, separate, slivers, standing, table
 from gatepost.core.wood.report import gouges, left_standing, rapid_hits
 
 CUTTERS = [
@@ -213,7 +213,7 @@ def test_separate_pieces_are_found(name):
     cutting = Cutting("front", "cut-out", 0.0, 0.0, tabs=True)
     said = loose(wood, separate(wood), bears, cutting, shift(0.0, 0.0), 1.5, 0.3)
     assert [f.code for f in said] == ["wood.loose"] * (count - 1)
-    told = standing(wood, separate(wood), bears, "cut-out")
+    told = standing(wood, separate(wood), bears, cutting)
     assert len(told) == count and "C2" in told[0].held_by and all(not t.held_by for t in told[1:])
     assert all(t.area == pytest.approx(p.area) for t, p in zip(told, found))
 
@@ -273,7 +273,7 @@ def test_nothing_comes_loose_unsaid(name):
     said = loose(after, apart, bears, cutting, shift(100.0, 200.0), 1.5, 0.3)
     if codes is not None:
         assert [f.code for f in said] == codes
-    pieces_ = standing(after, apart, bears, "cut-out")
+    pieces_ = standing(after, apart, bears, cutting)
     if areas is not None:
         assert [p.area for p in pieces_] == pytest.approx(areas, rel=0.02)
     for piece in pieces_:
@@ -388,3 +388,30 @@ def test_what_a_surfacing_leaves_is_told_with_area_height_and_place():
     ):  # of an area, what stands in it counts
         (said,) = left_standing(after, 9.0, "front", "carve", area)
         assert (said.code, said.stage) == (code, "carve")
+
+
+@pytest.mark.parametrize("turned", [0.0, 17.0, 45.0])
+def test_what_tabs_bear_is_told_where_they_are_narrowest(turned):
+    """Four tabs of 10 × 5 between the round ends of a slot 6 wide: 200 mm², however they lie on the cells. At their foot they are wider."""
+
+    def tabs(z, x, y):
+        x, y = x - 60, y - 40
+        across, round_ = np.hypot(x, y), np.arctan2(y, x) - np.radians(turned)
+        slot = np.abs(across - 30) < 3
+        z[slot] = 5.0
+        half = 8.0 / 30.0  # half a tab, and the cutter's radius
+        for quarter in range(4):
+            middle = (quarter + 0.5) * np.pi / 2
+            off = np.abs(np.angle(np.exp(1j * (round_ - middle))))
+            z[slot & (off < np.pi / 4 - half)] = -0.3
+            for end in (-1, 1):
+                at = middle + end * (np.pi / 4 - half) + np.radians(turned)
+                z[np.hypot(x - 30 * np.cos(at), y - 30 * np.sin(at)) < 3] = -0.3
+
+    after = board(tabs, cell=0.25)
+    cutting = Cutting("front", "cut-out", 20.0, 26.0, tabs=True, hung=True)
+    (plate,) = hanging(after, separate(after), [CLAMP], cutting, 1.5)
+    assert 0.88 * 300 < plate.bears < 1.03 * 300 and plate.wanted == 52.0 and plate.hangs
+    (title, rows) = table((*standing(after, separate(after), [CLAMP], cutting), plate))[0]
+    assert [r[1] for r in rows] == ["had by", "C1", "tabs or skin"] and "of 52 N" in rows[2][2]
+    assert not table(standing(board(lambda *_: None), separate(board(lambda *_: None)), [CLAMP], cutting))

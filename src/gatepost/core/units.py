@@ -146,6 +146,7 @@ def spell(sentence: str, unit: str = "mm") -> str:
         places = int(match[2]) if match[2] else (2 if abs(value) < 10 else 1)
         if unit == "inch":
             return show_length(value, unit, None if _inch_fraction(value, 32) else max(2, places + 1), mark=True)
-        return _trim(f"{value:.{places}f}", True) + " mm"
+        sign = "" if sentence.startswith(" × ⟦", match.end()) else " mm"  # 600 × 220 mm: told once
+        return _trim(f"{value:.{places}f}", True) + sign
 
     return _MARKED.sub(show, sentence)

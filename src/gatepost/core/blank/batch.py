@@ -11,8 +11,10 @@ from gatepost.core.findings import Figure, Finding, Fix, Level
 from gatepost.core.job.blank import Batch, Piece
 from gatepost.core.tables import read_table
 from gatepost.core.units import mm
+from gatepost.core.working import Named, working
 
 SLACK = 1e-9
+MOST_ROWS = 60  # of pieces that are told one by one
 COLUMNS = ("name", "length", "width", "thickness")
 
 
@@ -85,11 +87,15 @@ def fewest_groups(heights: Sequence[float], tolerance: float) -> tuple[HeightGro
 
 
 def lying(piece: Piece, batch: Batch) -> PieceLying:
-    """How a piece lies in the nest with the least play; where it may lie on any face, the way that suits best."""
+    """How a piece lies in the nest: as it is listed; where it may lie on any face, the way with the least play of those that the nest was
+    made for. A way with more play than that is none: a piece stood on its end would hide that it is too long."""
     sizes = (piece.length, piece.width, piece.thickness)
-    ways = set(permutations(sizes)) if batch.any_face else {sizes}
-    told = [PieceLying(a, b, c, (batch.nest_length - a, batch.nest_width - b)) for a, b, c in ways]
-    return min(told, key=lambda way: (not way.fits, sum(abs(p) for p in way.play), way.length, way.width))
+    listed, *others = (
+        PieceLying(a, b, c, (batch.nest_length - a, batch.nest_width - b))
+        for a, b, c in (sizes, *sorted(set(permutations(sizes)) - {sizes}))
+    )
+    suited = [w for w in (listed, *others) if w.fits and max(w.play) <= batch.play + SLACK] if batch.any_face else []
+    return min(suited, key=lambda w: (sum(w.play), w.length, w.width), default=listed)
 
 
 def batched(batch: Batch) -> Batched | None:
@@ -110,12 +116,55 @@ def batched(batch: Batch) -> Batched | None:
 def figures(batch: Batch, done: Batched) -> list[Figure]:
     """What each choice costs."""
     long, wide, tall = done.trim
+    largest = tuple(max(s) + batch.play for s in zip(*((p.length, p.width) for p in batch.pieces)))
+    most = max(p.length for p in batch.pieces)
+    nest = working(
+        "largest + clearance",
+        Named("largest", most),
+        Named("clearance", batch.play),
+        assumption="length of the nest; its width likewise. A piece in it lies off by half the clearance either way, pushed to the middle",
+    )
     return [
         Figure("Pieces", float(len(batch.pieces)), "count"),
-        Figure("All trimmed to the smallest", f"{mm(long)} × {mm(wide)} × {mm(tall)}", "words"),
+        Figure("All trimmed to the smallest", f"{mm(long, 2)} × {mm(wide, 2)} × {mm(tall, 2)}", "words"),
         Figure("which takes", f"{done.wood / 1000.0:.1f} cm³", "words"),
         Figure("Height groups", float(len(done.groups)), "count"),
+        Figure("A nest for all of them", f"{mm(largest[0], 2)} × {mm(largest[1], 2)}", "words", nest),
     ]
+
+
+def _signed(value: float) -> str:
+    return f"{'−' if value < 0 else '+'}{mm(abs(value), 2)}"
+
+
+def table(batch: Batch, done: Batched) -> tuple[str, tuple[tuple[str, ...], ...]]:
+    """Which piece is in which group, what it is off the height that Z is touched at, what comes off it when all are trimmed, and its
+    play in the nest."""
+    sizes = [(w.length, w.width, w.height) for w in done.lying] or [
+        (p.length, p.width, p.thickness) for p in batch.pieces
+    ]
+    group_of = {i: g for g in done.groups for i in g.members}
+    trimmed = batch.way != "fewest groups"
+    rows: list[tuple[str, ...]] = []
+    for number, g in enumerate(done.groups, start=1):
+        for i in g.members:
+            off = " × ".join(mm(a - b, 2) for a, b in zip(sizes[i], done.trim))
+            own = (off,) if trimmed else (str(number), mm(sizes[i][2], 2), _signed(sizes[i][2] - group_of[i].middle))
+            play = (" and ".join(mm(p, 2) for p in done.lying[i].play),) if done.lying else ()
+            rows.append((batch.pieces[i].name, *own, *play))
+    if len(rows) > MOST_ROWS:
+        rows = [*rows[:MOST_ROWS], (f"and {len(rows) - MOST_ROWS} more", *([""] * (len(rows[0]) - 1)))]
+    heads = (
+        "piece",
+        *(("comes off, L × W × T",) if trimmed else ("group", "height", "deeper")),
+        *(("play",) if done.lying else ()),
+    )
+    title = (
+        "What comes off each piece"
+        if trimmed
+        else "Z is touched at the middle of each group: by so much each is cut deeper than asked"
+    )
+    return title, (heads, *rows)
 
 
 def findings(batch: Batch, done: Batched) -> list[Finding]:

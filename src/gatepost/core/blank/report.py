@@ -52,9 +52,10 @@ def report(
     if done is not None and blank.batch is not None:
         figures += batches.figures(blank.batch, done)
         findings += batches.findings(blank.batch, done)
+    tables = (batches.table(blank.batch, done),) if done is not None and blank.batch is not None else ()
     fact = f"{mm(thick.mean, 1)} measured" if thick.measured else "not measured"
     line = f"{job.wood.name} · {SHAPES[blank.shape]}{' × '.join(mm(v, 0) for v in blank.across)}"
-    return Report("blank", fact, line, tuple(figures), tuple(findings), gate_of(tuple(findings)))
+    return Report("blank", fact, line, tuple(figures), tuple(findings), gate_of(tuple(findings)), tables)
 
 
 def _label_only(job: Job, thick: Thickness) -> list[Finding]:

@@ -99,7 +99,13 @@ def cuts_of(draft: SetupDraft, names: Sequence[str], memory: Memory) -> Cuts:
             operations.append(operation)
             keys[piece.name] = key
             said += found
-            pieces += loose.standing(operation.after, _apart(operation, key, memory), _bears(draft, memory), piece.name)
+            apart, bears, cutting = (
+                _apart(operation, key, memory),
+                grips_of(draft, memory),
+                cutting_of(draft, piece, operation),
+            )
+            pieces += loose.standing(operation.after, apart, bears, cutting)
+            pieces += loose.hanging(operation.after, apart, bears, cutting, draft.known.job.holding.tab_shear)
             wood = operation.after
     return Cuts(draft, tuple(operations), tuple(programs), tuple(said), keys, tuple(pieces))
 
@@ -181,14 +187,12 @@ def _freed(
     draft: SetupDraft, piece: DraftCut, op: PlannedCut, before: HeightField, key: str, memory: Memory
 ) -> list[Finding]:
     """What comes loose, and what is left so narrow that it is thrown."""
-    setup, rules = draft.setup, draft.known.job.holding
-    pieces, bears = _apart(op, key, memory), _bears(draft, memory)
-    frees = draft.known.kinds.frees(op.kind)
-    hung = piece.wanted.kind.hung(piece.wanted.figures)
-    cutting = Cutting(setup.name, op.name, op.push, op.push * op.peak, op.tool.spiral in LIFTS, frees, hung)
+    rules = draft.known.job.holding
+    pieces, bears = _apart(op, key, memory), grips_of(draft, memory)
+    cutting = cutting_of(draft, piece, op)
     to_bed = draft.placed.to_bed
     said = loose.loose(op.after, pieces, bears, cutting, to_bed, rules.tab_shear, rules.skin)
-    if frees:
+    if cutting.tabs:
         said += memory.get(
             "slivers", (loose.solid_key(before, op.after), before.z.shape, before.cell, cutting, to_bed),
             lambda: loose.slivers(before, op.after, cutting, to_bed), SMALL,
@@ -196,11 +200,18 @@ def _freed(
     return said
 
 
+def cutting_of(draft: SetupDraft, piece: DraftCut, op: PlannedCut) -> Cutting:
+    """What an operation does to what it frees."""
+    hung = piece.wanted.kind.hung(piece.wanted.figures)
+    frees = draft.known.kinds.frees(op.kind)
+    return Cutting(draft.setup.name, op.name, op.push, op.push * op.peak, op.tool.spiral in LIFTS, frees, hung)
+
+
 def _apart(op: PlannedCut, key: str, memory: Memory) -> loose.Pieces:
     return memory.get("pieces", key, lambda: loose.separate(op.after), heavy(op.after.z.size))
 
 
-def _bears(draft: SetupDraft, memory: Memory) -> list[loose.GripArea]:
+def grips_of(draft: SetupDraft, memory: Memory) -> list[loose.GripArea]:
     """Where each hold has the blank in its grip."""
     k, setup = draft.known, draft.setup
     job, blank = k.job, k.job.blank

@@ -116,7 +116,7 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
         "hold": _hold(plan, s, suggest),
         "pieces": [
             {"operation": p.operation, "area": p.area, "at": list(s.placed.to_work.xy(*p.at)), "held_by": list(p.held_by)}
-            for p in s.pieces
+            for p in s.pieces if not p.hangs
         ],
         "programs": [
             {"name": p.name, "tool": p.tool.number, "fingerprint": p.fingerprint, "seconds": p.seconds} for p in s.programs

@@ -21,7 +21,7 @@ from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import FACES
 from gatepost.core.plan.carved import carve_report
-from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.cuts import Cuts, grips_of
 from gatepost.core.plan.faces import mixed, surface_reports, unread
 from gatepost.core.plan.holds import (
     Holds,
@@ -40,6 +40,7 @@ from gatepost.core.plan.zeros import edges_on_bed
 from gatepost.core.register.report import report as register_report
 from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
+from gatepost.core.wood import loose
 from gatepost.core.wood.arris import CutFace, arrises
 from gatepost.core.wood.flaws import Lies
 
@@ -79,9 +80,11 @@ def judged(
                 span=done.span,
                 unreached=done.unreached,
                 touching=tuple(touched),
+                grips=tuple(grips_of(c.draft, memory)),
             )
         )
-        holds["hold", name] = with_more(done.report, _beside(c, flaws))
+        told = replace(done.report, tables=(*done.report.tables, *loose.table(c.pieces)))
+        holds["hold", name] = with_more(told, _beside(c, flaws))
         changes += changed
     said = [f for c in cuts for f in c.said]
     said += [f for c in cuts for f in mixed(c)] + [*unread(k.job), *_arrises(cuts)]

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import hashlib
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -55,18 +56,23 @@ class Cutting:
 
 @dataclass(frozen=True)
 class PieceState:
-    """A piece after an operation. at: a place inside it, blank XY; area: mm²; held_by: names of holds; box: blank XY."""
+    """A piece after an operation. at: a place inside it, blank XY; area: mm²; held_by: names of holds; box: blank XY; bears, wanted: N
+    that has it and that is asked for, where only tape, tabs or a skin has it; hangs: whether tabs or a skin join it to what is held."""
 
     operation: str
     area: float
     at: tuple[float, float]
     held_by: tuple[str, ...]
     box: tuple[float, float, float, float]
+    bears: float | None = None
+    wanted: float = 0.0
+    hangs: bool = False
 
 
 @dataclass(frozen=True)
 class Attachment:
-    """A piece that stands in thick wood, and what it hangs by. section: mm² of thin wood at its foot; thinnest: mm."""
+    """A piece that stands in thick wood, and what it hangs by. section: mm² of thin wood where that is least on the way to the next thick
+    piece; thinnest: mm at its foot."""
 
     piece: WoodPiece
     section: float
@@ -93,7 +99,10 @@ def separate(after: HeightField) -> Pieces:
     if len(bodies) < 2:
         return Pieces(tuple(found), numbers)
     sections, thinnest = _feet(after, body_numbers, len(bodies))
-    hangs = tuple(Attachment(b, float(s), float(t)) for b, s, t in zip(bodies, sections, thinnest))
+    least = [
+        narrowest(after, body_numbers, n, b, s) for n, (b, s) in enumerate(zip(bodies, sections.tolist()), start=1)
+    ]
+    hangs = tuple(Attachment(b, s, float(t)) for b, s, t in zip(bodies, least, thinnest))
     return Pieces(tuple(found), numbers, hangs, body_numbers)
 
 
@@ -130,6 +139,57 @@ def _feet(after: HeightField, numbers: Numbers, count: int) -> tuple[NDArray[np.
     return sections[1:], least[1:]
 
 
+FAR = 16.0  # mm from a piece within which what it hangs by is looked for
+MANY = 60  # pieces; of more, the foot alone is looked at
+
+
+def narrowest(after: HeightField, numbers: Numbers, number: int, piece: WoodPiece, foot: float) -> float:
+    """The least section of thin wood about a piece, mm²: a tab is narrowest in the middle of the slot, where the cutter's round ends come
+    nearest to each other, and a third wider at its foot.
+
+    The section at a distance is the sum over the faces of cells that it lies between, low height · cell · |change of distance| a face, which
+    gives a front at any angle its true length. foot: mm² where it meets the piece.
+    """
+    import cv2  # only where something hangs
+
+    if foot <= 0.0 or number > MANY:
+        return foot
+    reach, (rows, columns) = math.ceil(FAR / after.cell), numbers.shape
+    x0, y0, x1, y1 = piece.box
+    i0, i1 = (
+        max(0, round((x0 - after.x0) / after.cell) - reach),
+        min(columns, round((x1 - after.x0) / after.cell) + reach + 1),
+    )
+    j0, j1 = (
+        max(0, round((y0 - after.y0) / after.cell) - reach),
+        min(rows, round((y1 - after.y0) / after.cell) + reach + 1),
+    )
+    here, z = (
+        numbers[j0:j1, i0:i1],
+        np.where(after.wood[j0:j1, i0:i1] & (after.z[j0:j1, i0:i1] > SKIN), after.z[j0:j1, i0:i1], 0.0),
+    )
+    away = cv2.distanceTransform((here != number).view(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)  # cells
+    other = (here > 0) & (here != number)
+    last = min(float(away[other].min(initial=reach)), float(reach))
+    levels = np.arange(0.5, last, 1.0)
+    if len(levels) < 2:
+        return foot
+    sums = np.zeros(len(levels) + 1)
+    ahead, behind, all_ = slice(1, None), slice(None, -1), slice(None)
+    for one, two in (((ahead, all_), (behind, all_)), ((all_, ahead), (all_, behind))):
+        a, b = away[one], away[two]
+        low = np.minimum(z[one], z[two])
+        near = (low > 0.0) & (np.minimum(a, b) < last) & (a != b)
+        a, b, low = a[near], b[near], low[near]
+        first = np.ceil(np.minimum(a, b) - 0.5).clip(0).astype(int)  # levels that a face lies between
+        past = np.ceil(np.maximum(a, b) - 0.5).astype(int)
+        weight = low.astype(np.float64) * after.cell * np.abs(a - b)
+        lies = past > first
+        sums += np.bincount(first[lies].clip(max=len(levels)), weights=weight[lies], minlength=len(levels) + 1)
+        sums -= np.bincount(past[lies].clip(max=len(levels)), weights=weight[lies], minlength=len(levels) + 1)
+    return min(foot, float(np.cumsum(sums)[:-1].min()))
+
+
 def _reached(after: HeightField, numbers: Numbers, bears: GripArea) -> dict[int, float]:
     """How much of a hold's bearing lies on each piece, mm²."""
     if not numbers.size or bears.area.is_empty:
@@ -156,15 +216,70 @@ def _held(after: HeightField, numbers: Numbers, bears: list[GripArea]) -> dict[i
     return out
 
 
-def standing(after: HeightField, apart: Pieces, bears: list[GripArea], operation: str) -> tuple[PieceState, ...]:
+def standing(after: HeightField, apart: Pieces, bears: list[GripArea], cutting: Cutting) -> tuple[PieceState, ...]:
     """Every piece after an operation, with what holds it."""
+    name = cutting.operation
     if not apart.numbers.size:
         names = tuple(b.hold for b in bears if not b.area.is_empty)
-        return tuple(PieceState(operation, p.area, (p.x, p.y), names, p.box) for p in apart.found)
+        return tuple(PieceState(name, p.area, (p.x, p.y), names, p.box) for p in apart.found)
     held = _held(after, apart.numbers, bears)
+    out: list[PieceState] = []
+    for n, p in enumerate(apart.found, start=1):
+        mine = held.get(n, {})
+        taped = bool(mine) and all(b.sticks is not None for _, b in mine.values())
+        strength, wanted = tape_holds(mine, cutting) if taped else (None, 0.0)
+        force = strength.result if strength is not None else None
+        out.append(PieceState(name, p.area, (p.x, p.y), tuple(mine), p.box, force, wanted))
+    return tuple(out)
+
+
+def hanging(
+    after: HeightField, apart: Pieces, bears: list[GripArea], cutting: Cutting, tab_shear: float
+) -> tuple[PieceState, ...]:
+    """What tabs or a skin alone join to what is held."""
+    if apart.thick_numbers is None:
+        return ()
+    held, wanted = _held(after, apart.thick_numbers, bears), HANGING * cutting.peak
     return tuple(
-        PieceState(operation, p.area, (p.x, p.y), tuple(held.get(n, {})), p.box)
-        for n, p in enumerate(apart.found, start=1)
+        PieceState(cutting.operation, h.piece.area, (h.piece.x, h.piece.y), (), h.piece.box, hangs_by(h, tab_shear).result, wanted, True)
+        for n, h in enumerate(apart.thick, start=1)
+        if n not in held and h.section > 0.0
+    )  # fmt: skip
+
+
+def hangs_by(hangs: Attachment, tab_shear: float) -> Working:
+    """What the thin wood at a piece's foot bears. tab_shear: N/mm²."""
+    return working(
+        "section * shear", Named("section", hangs.section, "mm²"), Named("shear", tab_shear, "N/mm²"), unit="force",
+        assumption="grain running short across what it hangs by", shop_rule=True,
+    )  # fmt: skip
+
+
+MOST_ROWS = 40  # of pieces told one by one
+
+
+def table(pieces: Sequence[PieceState]) -> tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]:
+    """What comes free, operation by operation, and what has it; nothing while the board is one piece."""
+    rows: list[tuple[str, ...]] = []
+    for name in dict.fromkeys(p.operation for p in pieces):
+        mine = [p for p in pieces if p.operation == name]
+        if sum(not p.hangs for p in mine) < 2 and not any(p.hangs for p in mine):
+            continue
+        for p in mine:
+            x0, y0, x1, y1 = p.box
+            if p.bears is None:
+                has, bears = ", ".join(p.held_by) or "nothing", "–"
+            else:
+                has, bears = "tabs or skin" if p.hangs else ", ".join(p.held_by), f"{p.bears:.0f} of {p.wanted:.0f} N"
+            rows.append((f"{name}: {mm(x1 - x0, 0)} × {mm(y1 - y0, 0)}", has, bears))
+    if not rows:
+        return ()
+    more = [(f"and {len(rows) - MOST_ROWS} more", "", "")] if len(rows) > MOST_ROWS else []
+    return (
+        (
+            "What comes free, what has it, and what that bears of what is wanted",
+            (("piece", "had by", "bears"), *rows[:MOST_ROWS], *more),
+        ),
     )
 
 
@@ -247,10 +362,7 @@ def _hanging(
     hangs: Attachment, number: int, cutting: Cutting, to_bed: Matrix[Board, Bed], tab_shear: float, skin: float
 ) -> list[Finding]:
     piece, wanted = hangs.piece, HANGING * cutting.peak
-    strength = working(
-        "section * shear", Named("section", hangs.section, "mm²"), Named("shear", tab_shear, "N/mm²"), unit="force",
-        assumption="grain running short across what it hangs by", shop_rule=True,
-    )  # fmt: skip
+    strength = hangs_by(hangs, tab_shear)
     if hangs.thinnest >= skin and strength.result >= wanted:
         return []
     why = (
