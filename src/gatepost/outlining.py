@@ -4,12 +4,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from gatepost.core.blank.corners import read_corners
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.drawn import read_drawing, thinned
 from gatepost.core.geometry.outline import placed
@@ -18,6 +19,7 @@ from gatepost.core.job.blank import Photo
 from gatepost.core.job.file import picture_name
 from gatepost.core.reading import read_whole
 from gatepost.core.units import mm, spell
+from gatepost.core.whichunit import WhichUnit, of_drawing
 
 CORNERS = 240  # of an outline out of a file
 FINE = 0.4  # mm that an outline with fewer corners may lie beside what was traced
@@ -28,12 +30,20 @@ DRAWINGS = (".svg", ".dxf")
 @dataclass(frozen=True)
 class FoundOutline:
     """An outline. values: of the command “set outline”; pictures: that go with it; said: what there is to say; seen: the
-    outline in the photo, px."""
+    outline in the photo, px; asked: which unit it is in, where the file does not say."""
 
     values: dict[str, Any]
     said: tuple[str, ...] = ()
     pictures: dict[str, bytes] = field(default_factory=dict)
     seen: list[list[float]] = field(default_factory=list)
+    asked: WhichUnit | None = None
+
+    def times(self, by: float) -> FoundOutline:
+        """The same, so many times as large."""
+        points = [[x * by, y * by] for x, y in self.values["points"]]
+        long, wide = (max(v) - min(v) for v in zip(*points))
+        said = f"Outline of {len(points)} corners: {mm(long)} × {mm(wide)}."
+        return replace(self, values={**self.values, "points": points}, said=(said,), asked=None)
 
 
 def read(path: Path) -> bytes:
@@ -51,7 +61,17 @@ def from_drawing(path: Path) -> FoundOutline:
         said.append(f"It has {len(drawn.outlines)} closed lines; the largest is taken.")
     if drawn.note:
         said.append(drawn.note)
-    return FoundOutline({"points": corners.tolist(), "doubt": 0.0, "photo": None}, tuple(said))
+    asked = of_drawing(path.name, size.tolist(), drawn.taken, drawn.pixels) if drawn.taken is not None else None
+    return FoundOutline({"points": corners.tolist(), "doubt": 0.0, "photo": None}, tuple(said), asked=asked)
+
+
+def from_table(text: str, name: str, bare: str = "mm") -> FoundOutline:
+    """An outline out of a table of corners or of widths at stations. Raises OperatorError."""
+    points = read_corners(text, name, bare)
+    corners, _ = placed(points)
+    size = corners.max(axis=0)
+    said = f"Outline of {len(corners)} corners from {name}: {mm(float(size[0]))} × {mm(float(size[1]))}."
+    return FoundOutline({"points": corners.tolist(), "doubt": 0.0, "photo": None}, (said,))
 
 
 def reduced(data: bytes, name: str) -> tuple[bytes, float]:

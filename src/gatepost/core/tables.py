@@ -6,6 +6,7 @@ from __future__ import annotations
 import csv
 import io
 import math
+import re
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,19 +19,30 @@ INCH = ('"', "″", "in", "inch", "inches", "ft", "'", "′")
 HUGE = 10_000.0  # mm
 
 
-def read_heights(text: str, name: str, columns: tuple[str, ...] = ("x", "y", "z")) -> NDArray[np.float64]:
+def read_heights(
+    text: str, name: str, columns: tuple[str, ...] = ("x", "y", "z"), bare: str = "mm"
+) -> NDArray[np.float64]:
     """Rows of a table of heights, (n, len(columns)), mm, as read_table. Raises OperatorError with the line."""
-    return np.array(read_table(text, name, columns), dtype=np.float64)
+    return np.array(read_table(text, name, columns, bare=bare), dtype=np.float64)
+
+
+def says_unit(text: str) -> bool:
+    """Whether a table says its unit anywhere: in a column's name, or in a cell."""
+    lines = [line for line in text.lstrip("\ufeff").splitlines() if line.strip() and not line.lstrip().startswith("#")]
+    head = lines[0].lower() if lines else ""
+    if any(m in head for m in ("(mm", "(in", "[mm", "[in", " mm", " in", "″", '"')):
+        return True
+    return any(re.search(r"\d\s*(mm|in|inch|inches|ft|\"|″|'|′)\s*([,;\t]|$)", line.lower()) for line in lines)
 
 
 def read_table(
-    text: str, name: str, columns: tuple[str, ...], words: tuple[str, ...] = ()
+    text: str, name: str, columns: tuple[str, ...], words: tuple[str, ...] = (), bare: str = "mm"
 ) -> list[tuple[float | str, ...]]:
     """Rows of a table, each with the values of its columns in their order, lengths in mm.
 
     The first row names the columns, in any order, others beside them being left alone; without names the columns are
     taken as they stand. Between values: comma, semicolon or tab; with a semicolon or tab, a comma may be the decimal
-    sign. A column may say its unit in its name, as “z (in)” or “x mm”, and a cell its own; else they are mm. A row with more cells
+    sign. A column may say its unit in its name, as “z (in)” or “x mm”, and a cell its own; else they are in ``bare``. A row with more cells
     than there are columns is refused. words: columns that hold words and may be missing or empty. Raises OperatorError with the line.
     """
     text = text.lstrip("\ufeff")
@@ -40,7 +52,7 @@ def read_table(
     between = next((b for b in (";", "\t") if b in lines[0]), ",")
     rows = csv.reader(io.StringIO(text), delimiter=between, skipinitialspace=True, strict=True)
     order: list[int] | None = None
-    units: dict[str, str] = {}
+    units: dict[str, str] = dict.fromkeys(columns, bare)
     wide = 0
     out: list[tuple[float | str, ...]] = []
     try:
@@ -52,7 +64,7 @@ def read_table(
                 order = _order(found, columns, name, words)
                 wide = len(found) if order is not None else len(columns)
                 if order is not None:
-                    units = {c: _unit(found[i]) for c, i in zip(columns, order) if i >= 0}
+                    units = {c: _unit(found[i], bare) for c, i in zip(columns, order) if i >= 0}
                     continue
                 order = list(range(len(columns)))
                 if len(found) == len(columns) - len(words):  # the words were left out
@@ -100,13 +112,13 @@ def _bare_name(word: str) -> str:
 UNITS = {"mm": "mm", "in": "inch", "inch": "inch", "inches": "inch", '"': "inch", "″": "inch"}
 
 
-def _unit(word: str) -> str:
-    """The unit that a column's name says; mm where it says none. Raises OperatorError for one that is not known."""
+def _unit(word: str, bare: str) -> str:
+    """The unit that a column's name says; bare where it says none. Raises OperatorError for one that is not known."""
     inside = [part.strip(" )]") for part in word.lower().replace("[", "(").split("(")[1:]]
     last = word.lower().rpartition(" ")[2]
     said = inside[0] if inside else last if last in UNITS else ""
     if not said:
-        return "mm"
+        return bare
     if said not in UNITS:
         raise OperatorError(f"“{word}” is in {said}, which is not read here: mm or inches are.")
     return UNITS[said]

@@ -19,6 +19,7 @@ from gatepost.core.plan.result import Plan
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.core.wood.field import HeightField
+from gatepost.core.wood.flaws import flaw_area
 from gatepost.drawing import shade
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, box, dot, label, line, text
 
@@ -297,8 +298,14 @@ def _flaws(plan: Plan, setup: PlannedSetup) -> list[Shape]:
     for flaw in setup.blank.flaws:
         role = "flaw" if flaw.face == "front" else "flaw-under"
         key = f"flaw:{flaw.id}"
-        x, y = setup.at(flaw.x, flaw.y)
-        out.append(Shape("ring", np.array([[x, y]]), role, key, size=max(flaw.size / 2.0, 4.0)))
+        ends = [setup.at(x, y) for x, y in flaw.ends]
+        if len(ends) > 1:
+            there = setup.placed.to_bed.area(flaw_area(flaw))
+            out.append(line(np.asarray(there.exterior.coords), role, key))
+            out += [Shape("ring", np.array([p]), role, k, size=4.0) for p, k in zip(ends, (key, f"{key}/to"))]
+        else:
+            out.append(Shape("ring", np.array(ends), role, key, size=max(flaw.size / 2.0, 4.0)))
+        x, y = setup.at(*flaw.middle)
         out.append(text(x, y - flaw.size / 2.0 - 12.0, flaw.kind, "flaw-text", key=key))
     return out
 

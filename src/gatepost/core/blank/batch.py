@@ -211,10 +211,10 @@ def findings(batch: Batch, done: Batched) -> list[Finding]:
     return said
 
 
-def read_pieces(text: str, name: str) -> list[tuple[str, float, float, float]]:
+def read_pieces(text: str, name: str, bare: str = "mm") -> list[tuple[str, float, float, float]]:
     """Rows of name, length, width, thickness from a table; without a column of names they are numbered.
 
     Raises OperatorError with the line.
     """
-    rows = read_table(text, name, COLUMNS, words=("name",))
+    rows = read_table(text, name, COLUMNS, words=("name",), bare=bare)
     return [(str(r[0]) or str(i), float(r[1]), float(r[2]), float(r[3])) for i, r in enumerate(rows, start=1)]

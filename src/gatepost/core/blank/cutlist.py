@@ -5,12 +5,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from gatepost.core.findings import Finding, Level
+from gatepost.core.findings import Figure, Finding, Level
 from gatepost.core.job.blank import Blank
 from gatepost.core.units import mm
+from gatepost.core.working import Named, working
 
 SAME = 0.05  # mm
-LEAST = 30.0  # mm; a narrower offcut is not offered to be kept
+SHORTEST = 300.0  # mm; a shorter piece is not led safely over a saw or a planer; a shop rule
 SIZES = ("length", "width", "thickness")
 
 
@@ -59,6 +60,46 @@ def steps(blank: Blank) -> tuple[SawStep, ...]:
     return tuple(out)
 
 
+def table(blank: Blank) -> tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]:
+    """Each step, the size expected after it, and what falls off; a step that can't be done is told in its row, and the others stay."""
+    if blank.stock is None or not blank.saw_cuts:
+        return ()
+    rows: list[tuple[str, ...]] = []
+    for number, step in enumerate(steps(blank), start=1):
+        off = (
+            " × ".join(mm(v, 0) for v in (step.offcut.length, step.offcut.width, step.offcut.thickness))
+            if step.offcut
+            else "–"
+        )
+        after = "can't be done" if step.wrong else " × ".join(mm(v, 1) for v in step.after)
+        rows.append((f"{number} {step.size} to {mm(step.to, 1)}", after, off))
+    face = (
+        ""
+        if blank.good_face == "either"
+        else f"; keep the {blank.good_face}, its good face, marked through all of them"
+    )
+    return ((f"From rough stock, size after each step{face}", (("step", "then", "falls off"), *rows)),)
+
+
+def figures(blank: Blank) -> list[Figure]:
+    """What share of the stock the blank is, what falls off to keep counted apart."""
+    if blank.stock is None:
+        return []
+    last = _last(blank)
+    share = working(
+        "100 * length * width * thickness / stock", Named("length", last[0]), Named("width", last[1]), Named("thickness", last[2]),
+        Named("stock", blank.stock.length * blank.stock.width * blank.stock.thickness, "mm³"), unit="per cent",
+        assumption="what becomes the blank, of the stock; offcuts kept are beside it",
+    )  # fmt: skip
+    return [Figure("Yield of the stock", f"{share.result:.0f} %", "words", share)]
+
+
+def _last(blank: Blank) -> tuple[float, float, float]:
+    assert blank.stock is not None
+    done = steps(blank)
+    return done[-1].after if done else (blank.stock.length, blank.stock.width, blank.stock.thickness)
+
+
 def findings(blank: Blank) -> list[Finding]:
     """What there is to say of the cut list."""
     if blank.stock is None:
@@ -69,26 +110,36 @@ def findings(blank: Blank) -> list[Finding]:
         if step.wrong:
             message = f"Step {number} of the cut list, {step.size} to {mm(step.to)}: {step.wrong}."
             said.append(Finding("blank.cut-list", Level.CARE, "blank", message, about=str(number)))
-    if said:
-        return said
-    last = done[-1].after if done else (blank.stock.length, blank.stock.width, blank.stock.thickness)
+    said += _too_short(blank, done)
+    last = _last(blank)
     wanted = (*blank.across, blank.label_thickness)
     off = [
         f"{name} {mm(is_)} where {mm(want)} is wanted"
         for name, is_, want in zip(SIZES, last, wanted)
         if abs(is_ - want) > SAME
     ]
-    words = "; ".join(
-        f"{n}: {s.size} to {mm(s.to)}, then {mm(s.after[0])} × {mm(s.after[1])} × {mm(s.after[2])}"
-        for n, s in enumerate(done, start=1)
-    )
-    if off:
-        message = f"After the cut list it is not the blank: {'; '.join(off)}. {words}"
-        return [Finding("blank.cut-list-size", Level.CARE, "blank", message.strip())]
-    message = (
-        f"Cut list from {mm(blank.stock.length)} × {mm(blank.stock.width)} × {mm(blank.stock.thickness)}: {words}."
-    )
-    return [Finding("blank.cut-list-sound", Level.OK, "blank", message)]
+    if off and not any(s.wrong for s in done):
+        message = f"After the cut list it is not the blank: {'; '.join(off)}."
+        said.append(Finding("blank.cut-list-size", Level.CARE, "blank", message))
+    if not said:
+        message = f"The cut list comes to the blank: {' × '.join(mm(v) for v in last)}."
+        said.append(Finding("blank.cut-list-sound", Level.OK, "blank", message))
+    return said
+
+
+def _too_short(blank: Blank, done: tuple[SawStep, ...]) -> list[Finding]:
+    """A piece that is planed or ripped once it is too short to be led safely."""
+    assert blank.stock is not None
+    length = blank.stock.length
+    for number, step in enumerate(done, start=1):
+        if step.size != "length" and not step.wrong and length < SHORTEST:
+            message = (
+                f"Step {number} takes {step.size} off a piece {mm(length)} long: under {mm(SHORTEST)} it can't be led safely over a saw or a planer "
+                "(a shop rule; the machine's manual comes first). Take width and thickness first, and cut to length last."
+            )
+            return [Finding("blank.cut-list-short", Level.CARE, "blank", message, about=str(number))]
+        length = step.after[0]
+    return []
 
 
 def keeping(blank: Blank) -> list[tuple[str, Offcut]]:

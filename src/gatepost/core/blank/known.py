@@ -4,13 +4,14 @@
 from __future__ import annotations
 
 import math
+from datetime import date, timedelta
 
 from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.job.blank import Blank, Flaw
 from gatepost.core.job.model import Job
 from gatepost.core.tolerances import DAMP, SQUARE
 from gatepost.core.units import mm
-from gatepost.core.wood.flaws import Lies
+from gatepost.core.wood.flaws import Lies, flaw_place
 from gatepost.core.working import Named, working
 
 STAGE = "blank"
@@ -36,15 +37,16 @@ def lies(flaw: Flaw, top: float, finished: float) -> Lies:
     return Lies(flaw, max(0.0, depth - finished) if depth > finished else 0.0, min(depth, finished), depth >= finished)
 
 
-def findings(job: Job, flaws: tuple[Lies, ...], surfaced: float) -> list[Finding]:
-    """What there is to say of the wood. flaws: where each lies; surfaced: what comes off the top, nought for nothing."""
+def findings(job: Job, flaws: tuple[Lies, ...], surfaced: float, cut: frozenset[str] = frozenset()) -> list[Finding]:
+    """What there is to say of the wood. flaws: where each lies; surfaced: what comes off the top, mm, 0 for nothing; cut: faces that were
+    surfaced already."""
     blank = job.blank
     return [
         *_old(blank),
         *_square(job),
         *_damp(blank),
         *_coats(blank, surfaced),
-        *_flaws(flaws),
+        *_flaws(flaws, cut),
         *_faces(job, surfaced),
     ]
 
@@ -105,10 +107,49 @@ def _damp(blank: Blank) -> list[Finding]:
         return []
     when = f", taken {blank.moisture_taken}" if blank.moisture_taken else ""
     words = f"{blank.moisture:.0f} % moisture{when}"
+    before = blank.moisture_before[-1] if blank.moisture_before else None
+    days = _days(before.taken, blank.moisture_taken) if before is not None else 0
+    weekly = (before.percent - blank.moisture) / days * 7.0 if before is not None and days > 0 else 0.0
+    if before is not None:
+        words += f"; {before.percent:.0f} % on {before.taken}"
     if blank.moisture <= DAMP:
         return [Finding("blank.moisture", Level.OK, STAGE, f"{words}: dry enough for indoors.")]
-    message = f"{words}: damp, figured wood moves again after surfacing. Let it rest, surface it twice, and measure again before carving."
+    again = ""
+    if weekly > 0.0:
+        dry = _later(blank.moisture_taken, math.ceil((blank.moisture - DAMP) / weekly * 7.0))
+        again = (
+            f" At {weekly:.1f} % a week it is at {DAMP:.0f} % on {dry} at the earliest: drying slows. Measure again then."
+            if dry
+            else ""
+        )
+    elif before is not None and days > 0:
+        again = " It has not dried since: it is as dry as the air it stands in."
+    elif blank.moisture_taken and (fortnight := _later(blank.moisture_taken, LOOK_AGAIN)):
+        again = f" Measure again about {fortnight}: two readings tell how fast it dries."
+    message = f"{words}: damp, figured wood moves again after surfacing. Let it rest, surface it twice, and measure again before carving.{again}"
     return [Finding("blank.moisture", Level.CARE, STAGE, message)]
+
+
+LOOK_AGAIN = 14  # days
+
+
+def _day(words: str) -> date | None:
+    try:
+        return date.fromisoformat(words.strip()[:10])
+    except ValueError:
+        return None
+
+
+def _days(a: str, b: str) -> int:
+    """Days from one date to another; 0 where either is none."""
+    one, two = _day(a), _day(b)
+    return (two - one).days if one is not None and two is not None else 0
+
+
+def _later(words: str, days: int) -> str:
+    """The date so many days later, or nothing."""
+    day = _day(words)
+    return (day + timedelta(days=min(days, 3650))).isoformat() if day is not None else ""
 
 
 def _coats(blank: Blank, surfaced: float) -> list[Finding]:
@@ -127,11 +168,15 @@ def _coats(blank: Blank, surfaced: float) -> list[Finding]:
     return [Finding("blank.coats", Level.NOTE, STAGE, message, working=film)]
 
 
-def _flaws(flaws: tuple[Lies, ...]) -> list[Finding]:
+def _flaws(flaws: tuple[Lies, ...], cut: frozenset[str]) -> list[Finding]:
     said: list[Finding] = []
     for number, lie in enumerate(flaws, start=1):
         f = lie.flaw
-        where = f"The {f.kind} at X {mm(f.x)}, Y {mm(f.y)} of the {f.face}"
+        where = f"The {f.kind} at {flaw_place(f)} of the {f.face}"
+        if f.face in cut and not f.again:
+            message = f"The {f.face} has been surfaced since: look at the {f.kind} at {flaw_place(f)} again. Does it run as far, and as wide, at this level?"
+            fix = Fix("set flaw", {"flaw": f.id, "again": True}, "It is entered as it runs now")
+            said.append(Finding("blank.flaw-again", Level.CARE, STAGE, message, fixes=(fix,), about=str(number)))
         if lie.through:
             message = (
                 f"{where} reaches right through once it is surfaced. Fill it, keep off it, or expect to see daylight."

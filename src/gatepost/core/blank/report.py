@@ -7,8 +7,9 @@ from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon
 
 from gatepost.core.blank import batch as batches
-from gatepost.core.blank import cutlist, known, photo
+from gatepost.core.blank import cutlist, known, photo, warp
 from gatepost.core.blank import thickness as thicknesses
+from gatepost.core.blank.corners import margin_rule
 from gatepost.core.blank.shape import ring
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
@@ -18,20 +19,25 @@ from gatepost.core.job.model import Job
 from gatepost.core.units import mm
 from gatepost.core.wood.flaws import Lies
 
+Tables = tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]
 SHAPES = {"rectangle": "", "round": "round, ", "oval": "oval, ", "outline": "live edge, "}
 
 
 def report(
-    job: Job, thick: Thickness, outline: Polygon, ends: Extremes | None, surfaced: float, flaws: tuple[Lies, ...]
-) -> Report:
-    """The Blank stage's report. ends: of its top where that was measured; surfaced: mm that come off it."""
+    job: Job, thick: Thickness, outline: Polygon, ends: Extremes | None, surfaced: float, flaws: tuple[Lies, ...],
+    cut: frozenset[str] = frozenset(), room: Tables = (),
+) -> Report:  # fmt: skip
+    """The Blank stage's report. ends: of its top where that was measured; surfaced: mm that come off it; cut: faces that were surfaced
+    already; room: what is left beside what is cut."""
     blank = job.blank
     findings = [
         *thicknesses.findings(blank, thick),
         *_label_only(job, thick),
         *_outline(job, outline),
+        *margin_rule(blank),
         *photo.findings(blank.photo, blank.doubt),
-        *known.findings(job, flaws, surfaced),
+        *known.findings(job, flaws, surfaced, cut),
+        *warp.findings(job, thick.least - surfaced),
         *cutlist.findings(blank),
     ]
     figures = [
@@ -52,7 +58,12 @@ def report(
     if done is not None and blank.batch is not None:
         figures += batches.figures(blank.batch, done)
         findings += batches.findings(blank.batch, done)
-    tables = (batches.table(blank.batch, done),) if done is not None and blank.batch is not None else ()
+    figures += cutlist.figures(blank)
+    tables = (
+        *room,
+        *cutlist.table(blank),
+        *((batches.table(blank.batch, done),) if done is not None and blank.batch is not None else ()),
+    )
     fact = f"{mm(thick.mean, 1)} measured" if thick.measured else "not measured"
     line = f"{job.wood.name} · {SHAPES[blank.shape]}{' × '.join(mm(v, 0) for v in blank.across)}"
     return Report("blank", fact, line, tuple(figures), tuple(findings), gate_of(tuple(findings)), tables)

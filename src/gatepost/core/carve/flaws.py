@@ -12,8 +12,7 @@ from gatepost.core.findings import Finding, Level, Place
 from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.job.carve import Plate
 from gatepost.core.job.tool import Tool
-from gatepost.core.units import mm
-from gatepost.core.wood.flaws import Lies
+from gatepost.core.wood.flaws import Lies, flaw_area, flaw_place
 
 
 def carving_over_flaws(
@@ -27,7 +26,7 @@ def carving_over_flaws(
     """Letters that are cut into a flaw. height: of the face they are cut from, above the bed."""
     said: list[Finding] = []
     for lie in flaws:
-        disc = Spot(lie.flaw.x, lie.flaw.y).buffer(max(lie.flaw.size / 2.0, 0.5))
+        disc = flaw_area(lie.flaw)
         hit = [
             letter
             for letter in letters
@@ -38,8 +37,8 @@ def carving_over_flaws(
             continue
         names = ", ".join(letter.name for letter in hit[:3]) + (f" and {len(hit) - 3} more" if len(hit) > 3 else "")
         reach = "is cut through" if lie.down > 0.0 else "is reached from above by"
-        message = f"The {lie.flaw.kind} at X {mm(lie.flaw.x)}, Y {mm(lie.flaw.y)} {reach} {names}: edges break out there. Move the lettering, or fill it first."
-        place = Place(*to_bed.xy(lie.flaw.x, lie.flaw.y), height, lie.flaw.size)
+        message = f"The {lie.flaw.kind} at {flaw_place(lie.flaw)} {reach} {names}: edges break out there. Move the lettering, or fill it first."
+        place = Place(*to_bed.xy(*lie.flaw.middle), height, lie.flaw.size)
         said.append(
             Finding(
                 "carve.flaw", Level.CARE, "carve", message, setup, place=place, about=f"{lie.flaw.x:g},{lie.flaw.y:g}"
@@ -55,8 +54,8 @@ def plate_over_flaws(plate: Plate, tool: Tool, flaws: tuple[Lies, ...], setup: s
     places = tabs(plate, tool)
     for lie in flaws:
         f = lie.flaw
-        disc = Spot(f.x, f.y).buffer(max(f.size / 2.0, 0.5))
-        where = f"the {f.kind} at X {mm(f.x)}, Y {mm(f.y)}"
+        disc = flaw_area(f)
+        where = f"the {f.kind} at {flaw_place(f)}"
         standing = [t for t in places if disc.distance(Spot(t.x, t.y)) < plate.tab_width]
         if standing:
             message = f"A tab stands in {where}: it holds little there. Turn the number of tabs up or down, or move the plate."

@@ -25,10 +25,13 @@ LARGEST = 32 * 1024 * 1024  # bytes
 
 @dataclass(frozen=True)
 class DrawnFile:
-    """Closed outlines, largest first, each (n, 2), mm; note: what to look at, or nothing."""
+    """Closed outlines, largest first, each (n, 2), mm; note: what to look at, or nothing; taken: mm that a unit was taken for where the
+    file does not say it; pixels: whether 96 to an inch were."""
 
     outlines: tuple[Array, ...]
     note: str = ""
+    taken: float | None = None
+    pixels: bool = False
 
 
 def read_drawing(data: bytes, name: str) -> DrawnFile:
@@ -37,9 +40,9 @@ def read_drawing(data: bytes, name: str) -> DrawnFile:
         raise OperatorError(f"{name} is over 32 MB: too large for an outline.")
     ending = name.lower().rpartition(".")[2]
     if ending == "svg":
-        lines, note = _svg(data, name)
+        lines, note, taken = _svg(data, name)
     elif ending == "dxf":
-        lines, note = _dxf(data, name)
+        lines, note, taken = _dxf(data, name)
     else:
         raise OperatorError(f"{name} is neither an SVG nor a DXF file.")
     closed = [line[:-1] for line in lines if len(line) > 3 and math.dist(line[0], line[-1]) <= CLOSED]
@@ -49,7 +52,7 @@ def read_drawing(data: bytes, name: str) -> DrawnFile:
         gap = min((math.dist(line[0], line[-1]) for line in open_), default=0.0)
         why = f" Its lines are open; the ends of the nearest are {gap:.1f} mm apart." if open_ else ""
         raise OperatorError(f"{name} has no closed line that could be an outline.{why}")
-    return DrawnFile(tuple(sorted(closed, key=lambda c: -_area(c))), note)
+    return DrawnFile(tuple(sorted(closed, key=lambda c: -_area(c))), note, taken, ending == "svg")
 
 
 def _area(line: Array) -> float:
@@ -57,7 +60,7 @@ def _area(line: Array) -> float:
     return float(abs(np.dot(x, np.roll(y, -1)) - np.dot(y, np.roll(x, -1))) / 2.0)
 
 
-def _svg(data: bytes, name: str) -> tuple[list[Array], str]:
+def _svg(data: bytes, name: str) -> tuple[list[Array], str, float | None]:
     from gatepost.core.geometry import svg
 
     if b"<!ENTITY" in data or b"<!DOCTYPE" in data[:4096] and b"[" in data[:4096].partition(b"<!DOCTYPE")[2][:400]:
@@ -73,7 +76,7 @@ def _svg(data: bytes, name: str) -> tuple[list[Array], str]:
         raise OperatorError(f"{name} {error}") from None
     except Exception as error:  # the reader raises whatever its parser met
         raise OperatorError(f"{name} has a path that can't be read ({error or type(error).__name__}).") from None
-    return lines, note
+    return lines, note, scale if note else None
 
 
 def _svg_scale(root: Any, name: str) -> tuple[float, str]:
@@ -125,7 +128,7 @@ def _curve(what: str, start: tuple[float, float], points: tuple[Any, ...]) -> li
     return out
 
 
-def _dxf(data: bytes, name: str) -> tuple[list[Array], str]:
+def _dxf(data: bytes, name: str) -> tuple[list[Array], str, float | None]:
 
     from ezdxf import path, recover
     from ezdxf.lldxf import const
@@ -146,7 +149,7 @@ def _dxf(data: bytes, name: str) -> tuple[list[Array], str]:
             continue  # what is not a line: text, dimensions, hatches
         if len(points) > 1:
             (lines if math.dist(points[0], points[-1]) <= CLOSED else loose).append(points)
-    return lines + _chained(loose), note
+    return lines + _chained(loose), note, scale if note else None
 
 
 DEEPEST = 20  # blocks in blocks

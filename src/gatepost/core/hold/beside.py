@@ -6,15 +6,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import shapely
-from shapely.geometry import Point as Spot
 
 from gatepost.core.findings import Finding, Level
 from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.model import Setup
-from gatepost.core.units import mm
-from gatepost.core.wood.flaws import Lies
+from gatepost.core.wood.flaws import Lies, flaw_area, flaw_place
 
 
 def below_the_plane(holds: Sequence[Hold], setup: str, plane: float, kinds: HoldKinds) -> list[Finding]:
@@ -29,8 +27,8 @@ def resting_on_flaws(
     said: list[Finding] = []
     for name, pad in pads:
         for lie in flaws:
-            disc = Spot(*to_bed.xy(lie.flaw.x, lie.flaw.y)).buffer(max(lie.flaw.size / 2.0, 0.5))
+            disc = to_bed.area(flaw_area(lie.flaw))
             if lie.flaw.kind != "knot" and pad.intersects(disc):
-                message = f"{name} bears on the {lie.flaw.kind} at X {mm(lie.flaw.x)}, Y {mm(lie.flaw.y)} of the board: it may give or split. Move it."
+                message = f"{name} bears on the {lie.flaw.kind} at {flaw_place(lie.flaw)} of the board: it may give or split. Move it."
                 said.append(Finding("hold.on-flaw", Level.CARE, "hold", message, setup.name, about=name))
     return said

@@ -51,7 +51,8 @@ class Support(Model):
 
 
 class Flaw(Model):
-    """A fault of the wood. x, y: its middle; size: how far across; depth: down from its face, nothing where unknown."""
+    """A fault of the wood. x, y: its middle, or one end where it runs to another, to_x, to_y; size: how far across; depth: down from its
+    face, nothing where unknown; again: whether it was looked at again once its face was surfaced."""
 
     id: Called = ""
     kind: Literal["crack", "knot", "bark", "hole"] = "crack"
@@ -60,6 +61,29 @@ class Flaw(Model):
     y: Place
     size: Size = 10.0
     depth: Amount | None = None
+    to_x: Place | None = None
+    to_y: Place | None = None
+    again: bool = False
+
+    @property
+    def ends(self) -> tuple[tuple[float, float], ...]:
+        """Its middle, or both its ends."""
+        if self.to_x is None or self.to_y is None:
+            return ((self.x, self.y),)
+        return (self.x, self.y), (self.to_x, self.to_y)
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        """Half-way along it."""
+        (x, y), (u, v) = self.ends[0], self.ends[-1]
+        return 0.5 * (x + u), 0.5 * (y + v)
+
+
+class Moisture(Model):
+    """A reading of moisture, per cent, and when it was taken."""
+
+    percent: Annotated[float, Field(gt=0, le=200)]
+    taken: Annotated[str, Field(min_length=1, max_length=20)]
 
 
 class Coat(Model):
@@ -160,7 +184,8 @@ class Blank(Model):
     which it is turned; a board with an outline may reach past it, or not fill it.
 
     outline: corners of any shape; doubt: ± of the outline. grain: its direction, degrees from X. moisture: per cent, and
-    when it was taken. diagonals: as measured, front left to back right first. metal, old_paint, treated: what was found
+    when it was taken; moisture_before: as it was taken before that, the oldest first. bow: gap under a straightedge along its whole
+    length, as it lies by itself. diagonals: as measured, front left to back right first. metal, old_paint, treated: what was found
     of old wood; nothing where nobody looked.
     """
 
@@ -175,6 +200,8 @@ class Blank(Model):
     good_face: Literal["front", "back", "either"] = "either"
     moisture: Annotated[float, Field(gt=0, le=200)] | None = None
     moisture_taken: Annotated[str, Field(max_length=20)] = ""
+    moisture_before: Annotated[tuple[Moisture, ...], Field(max_length=60)] = ()
+    bow: Amount = 0.0
     diagonals: tuple[Size, Size] | None = None
     flaws: Annotated[tuple[Flaw, ...], Field(max_length=200)] = ()
     coats: Annotated[tuple[Coat, ...], Field(max_length=20)] = ()

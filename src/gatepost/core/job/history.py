@@ -98,7 +98,7 @@ NOT_COUNTED: Any = {
     "name": True, "unit": True, "accepted": True, "holding": True,
     "machine": {"bed": {"scars": True, "skimmed": True, "blocks": True, "inserts": {"__all__": {"name"}}}, "taken": True, "isolating_drops": True},
     "setups": {"__all__": {"zero": {"square", "gauge_size"}}},
-    "blank": dict.fromkeys(STEMS, _OF_EACH),
+    "blank": {**dict.fromkeys(STEMS, _OF_EACH), "flaws": {"__all__": {"id", "to_x", "to_y", "again"}}, "moisture_before": True, "bow": True},
 }  # fmt: skip
 
 

@@ -37,6 +37,8 @@ def moved(
         "caliper": job.blank.calipers, "height": job.blank.heights, "gap": job.blank.under, "support": job.blank.supports,
         "flaw": job.blank.flaws,
     }  # fmt: skip
+    name, _, end = name.partition("/")  # of a crack, the end that is dragged
+    far = end == "to"
     if kind in ("corner", *lists):
         dx, dy = _on_blank(job, setup_name, dx, dy)
     if kind == "corner" and int(name) < len(job.blank.outline):
@@ -46,12 +48,7 @@ def moved(
         spot = next((s for s in lists[kind] if s.id == name), None)
         if spot is None:
             return None
-        x0, y0, x1, y1 = job.blank.box
-        return f"set {kind}", {
-            kind: name,
-            "x": min(max(spot.x + dx, x0), x1),
-            "y": min(max(spot.y + dy, y0), y1),
-        }
+        return f"set {kind}", {kind: name, **_on_the_board(job, spot, dx, dy, far)}
     if kind == "plate":
         return _plate(job, setup_name, name, dx, dy)
     if kind == "zero":
@@ -59,6 +56,15 @@ def moved(
     if kind == "touch":
         return _touch(job, setup_name, dx, dy)
     return None
+
+
+def _on_the_board(job: Job, spot: Any, dx: float, dy: float, far: bool) -> dict[str, float]:
+    """Where a thing on the board comes to lie: kept over its box. far: of a crack, its other end alone; else a crack's ends go together."""
+    x0, y0, x1, y1 = job.blank.box
+    ends = getattr(spot, "ends", ((spot.x, spot.y),))
+    moved = [(min(max(x + dx, x0), x1), min(max(y + dy, y0), y1)) for x, y in ends]
+    out = {"x": moved[0][0], "y": moved[0][1]} if not far else {}
+    return out | ({"to_x": moved[1][0], "to_y": moved[1][1]} if len(moved) > 1 else {})
 
 
 def _plate(job: Job, setup_name: str, operation: str, dx: float, dy: float) -> Edit | None:

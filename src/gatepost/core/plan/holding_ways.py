@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from shapely.geometry import Point, Polygon
+from shapely.geometry import Polygon
 
 from gatepost.core.blank.shape import polygon
 from gatepost.core.errors import OperatorError
@@ -14,6 +14,7 @@ from gatepost.core.hold.solids import Solid
 from gatepost.core.plan.holds import cuts_near, run_of
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.result import Plan
+from gatepost.core.wood.flaws import flaw_area
 
 MARK_FREE, TOUCH_FREE = 6.0, 16.0  # mm about a mark and about a touch place
 
@@ -51,9 +52,7 @@ def to_stay_free(plan: Plan, planned: PlannedSetup) -> list[Polygon]:
 
 def unsound(plan: Plan, planned: PlannedSetup) -> list[Polygon]:
     """Bed areas that no hold may bear on: flaws that give or split."""
-    return [
-        Point(*planned.at(f.x, f.y)).buffer(max(f.size / 2.0, 0.5)) for f in planned.blank.flaws if f.kind != "knot"
-    ]
+    return [planned.placed.to_bed.area(flaw_area(f)) for f in planned.blank.flaws if f.kind != "knot"]
 
 
 def suggestion(

@@ -33,8 +33,10 @@ from gatepost.core.plan.holds import (
     touching_off,
 )
 from gatepost.core.plan.known import PlanInputs
+from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.result import Reports
+from gatepost.core.plan.room import room_beside
 from gatepost.core.plan.zeroed import first_touch, zeroed
 from gatepost.core.plan.zeros import edges_on_bed
 from gatepost.core.register.report import report as register_report
@@ -90,7 +92,10 @@ def judged(
     said += [f for c in cuts for f in mixed(c)] + [*unread(k.job), *_arrises(cuts)]
     flat, ends = k.surfaced, k.wood.extremes if k.wood.top.measured else None
     off = flat.depths.removal.result if flat.needed and flat.depths is not None else 0.0
-    reports["blank", ""] = blank_report(k.job, k.thickness, k.wood.outline, ends, off, flaws)
+    reports["blank", ""] = blank_report(
+        k.job, k.thickness, k.wood.outline, ends, off, flaws, surfaced_already(journal),
+        tuple(t for c, s in zip(cuts, built) for t in room_beside(c, s.solids)),
+    )  # fmt: skip
     reports.update(surface_reports(k, cuts, journal, said))
     reports.update(holds)
     reports.update(marks)
@@ -109,7 +114,7 @@ def _flaws(k: PlanInputs) -> tuple[Lies, ...]:
     if not k.job.blank.flaws:
         return ()
     flat = k.surfaced
-    places = np.array([(f.x, f.y) for f in k.job.blank.flaws])
+    places = np.array([f.middle for f in k.job.blank.flaws])
     tops = k.wood.top.at(places[:, 0], places[:, 1]) if k.wood.top.measured else np.full(len(places), k.thickness.least)
     finished = [min(float(t), flat.plane) if flat.needed and flat.lines else float(t) for t in tops]
     return tuple(known.lies(f, float(t), z) for f, t, z in zip(k.job.blank.flaws, tops, finished))

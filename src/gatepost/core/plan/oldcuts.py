@@ -26,6 +26,16 @@ def cut_where(setup: PlannedSetup, program: ProgramFile) -> dict[str, float | st
     }  # fmt: skip
 
 
+def surfaced_already(journal: Journal) -> frozenset[str]:
+    """Faces of the board that lies there which a surfacing ran on."""
+    ran = (
+        e
+        for e in journal.this_board()
+        if e.kind == "run started" and str(e.data.get("does", "")).startswith("surfacing")
+    )
+    return frozenset(str(e.data["face"]) for e in ran if "face" in e.data)
+
+
 def with_old_cuts(built: list[PlannedSetup], journal: Journal) -> tuple[list[PlannedSetup], list[Finding]]:
     """The setups with what was cut on their face otherwise than it is planned now, and what there is to say of it."""
     known = {p.fingerprint for s in built for p in s.programs}

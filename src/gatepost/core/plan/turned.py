@@ -101,6 +101,9 @@ def _flaw(flaw: Flaw, to: Turned, over: bool) -> Flaw:
     """A flaw where it comes to lie; what was seen on the face that is down now is on the one that is up."""
     x, y, _ = to.at(flaw.x, flaw.y)
     other = "back" if flaw.face == "front" else "front"
+    if len(flaw.ends) > 1:
+        u, v, _ = to.at(*flaw.ends[1])
+        flaw = changed(flaw, to_x=u, to_y=v)
     return changed(flaw, x=x, y=y, face=other if over else flaw.face)
 
 

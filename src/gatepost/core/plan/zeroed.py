@@ -12,6 +12,7 @@ from shapely.geometry import Point as Place
 from shapely.geometry import Polygon
 
 from gatepost.core.acts import ISOLATE
+from gatepost.core.blank.warp import springs_up
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Report
 from gatepost.core.hold.clearance import any_nearer
@@ -165,7 +166,15 @@ def _steps(
         return []
     d, job = c.draft, c.draft.known.job
     loads = [
-        ProgramLoad(p.name, p.tool.number, " and ".join(p.operations), p.seconds / 60.0, p.fingerprint, _first_move(p))
+        ProgramLoad(
+            p.name,
+            p.tool.number,
+            " and ".join(p.operations),
+            p.seconds / 60.0,
+            p.fingerprint,
+            _first_move(p),
+            _springs(c, p),
+        )
         for p in c.programs
     ]
     shims = tuple((s.x, s.y, s.height) for s in d.seat.shims if s.height >= THINNEST) if d.seat is not None else ()
@@ -174,6 +183,12 @@ def _steps(
         mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
         witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d),
     )  # fmt: skip
+
+
+def _springs(c: Cuts, p: ProgramFile) -> float:
+    """How far what a program frees may spring up, mm."""
+    frees = any(c.draft.known.kinds.frees(o.kind) for o in c.operations if o.name in p.operations)
+    return springs_up(c.draft.known.job) if frees else 0.0
 
 
 def _first_move(p: ProgramFile) -> tuple[float, float, float] | None:

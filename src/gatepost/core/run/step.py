@@ -93,7 +93,8 @@ class Depth:
 
 @dataclass(frozen=True)
 class ProgramLoad:
-    """A program to run: its name, tool, what it does, minutes, fingerprint; first: where it goes first, X, Y and Z of the work."""
+    """A program to run: its name, tool, what it does, minutes, fingerprint; first: where it goes first, X, Y and Z of the work; springs: mm
+    that what it frees may spring up."""
 
     name: str
     tool: int
@@ -101,6 +102,7 @@ class ProgramLoad:
     minutes: float
     fingerprint: str = ""
     first: tuple[float, float, float] | None = None
+    springs: float = 0.0
 
 
 def isolating(name: str, before: str) -> Step:

@@ -43,12 +43,18 @@ def steps_of(
     depths: where it is measured how deep each tool cut;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
     name = setup.name
-    out = [isolating(name, "lay"), *_laying(setup, corner, shims, before, onto_cut, held_by, settings, laid)]
+    out = [
+        *(_on_scrap(name) if careful else []),
+        isolating(name, "lay"),
+        *_laying(setup, corner, shims, before, onto_cut, held_by, settings, laid),
+    ]
     fitted: int | None = None
     for at, load in enumerate(loads):
         tool = tools[load.tool]
         if load.tool != fitted:
             out += with_tool(setup, machine, tool, touches[load.tool], mark, fitted is None, laid_anew, witness)
+        if careful:
+            out.append(_in_the_air(name, load))
         out.append(_running(name, load, machine, tool))
         if at == 0:
             out += [
@@ -129,14 +135,35 @@ def _turning(setup: Setup, before: Lay, onto_cut: bool) -> Step:
     return Step("turn", setup.name, "tick", title, detail, LIFTING, reach=True)
 
 
+def _on_scrap(name: str) -> list[Step]:
+    """Before what can't be replaced is laid."""
+    return [
+        Step("scrap", name, "tick", "Has it been cut on scrap of the same size, with these bits, and looked at?",
+             "It can't be replaced. Scrap shows depth, size, order and what comes loose.", EYES),
+        Step("look-twice", name, "tick", "Look once more: outline, faces and X0 Y0 against what was asked for.",
+             "Measure the outline again at two places; is the face up that was meant?", LIFTING),
+    ]  # fmt: skip
+
+
+def _in_the_air(name: str, load: ProgramLoad) -> Step:
+    return Step(f"air-{load.name}", name, "tick", f"Has {load.name} been run in the air, watched from start to end?",
+                "Lifted by more than it cuts, spindle off. Nothing may be met, and each move lies where it should.", HANDS, tool=load.tool, program=load.name,
+                fingerprint=load.fingerprint)  # fmt: skip
+
+
 def _running(name: str, load: ProgramLoad, machine: Machine, tool: Tool) -> Step:
     goes = (
         f" First it goes to X {mm(load.first[0])}, Y {mm(load.first[1])} from X0 Y0, at Z {mm(load.first[2])}."
         if load.first is not None
         else ""
     )
+    springs = (
+        f" What comes free may spring up by {mm(load.springs, 2)}: stop first; press it back only with the spindle standing and isolated."
+        if load.springs
+        else ""
+    )
     return Step(f"run-{load.name}", name, "run", f"Run {load.name}: {load.operations}.",
-                "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + goes + by_dial(machine, tool.rpm), f"{STAY} {EYES} {DUST} {SMOKE}",
+                "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + goes + springs + by_dial(machine, tool.rpm), f"{STAY} {EYES} {DUST} {SMOKE}",
                 "minutes planned", load.minutes, "minutes", load.tool, load.name, fingerprint=load.fingerprint)  # fmt: skip
 
 

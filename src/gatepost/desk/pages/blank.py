@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from gatepost.core.job.blank import Flaw
 from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
@@ -38,6 +39,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             single("Thickness as sold", "length", b.label_thickness, "set blank", "label_thickness"),
             single("Wood", "words", job.wood.name, "set wood", "name"),
             single("How hard to cut", "choice", job.wood.kind, "set wood", "kind", KINDS),
+            single("Gap under a straightedge along it", "length", b.bow, "set blank", "bow"),
             single("Does it rock on a flat surface?", "choice", b.rocks, "set blank", "rocks", ROCKS),
             single("Quality wanted", "choice", job.tolerance, "set job", "tolerance", CLASSES),
             single("The only piece you have?", "choice", job.irreplaceable, "set job", "irreplaceable", YES),
@@ -45,6 +47,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         acts=(
             act("Outline from an overhead photo…", "window photo"),
             act("Outline from an SVG or DXF file…", "window outline_file"),
+            act("Outline from a table of places…", "window corners_table"),
+            act("Outline from the clipboard", "window paste_corners"),
             act("Choose the wood from the shop's table…", "window wood"),
             act("Offcuts on the shelf that would do…", "window offcuts"),
         ),
@@ -112,6 +116,7 @@ def _flaws(job: Job) -> Group:
             (
                 PageEntry("Kind", "choice", f.kind, "set flaw", lambda v, i=f.id: {"flaw": i, "kind": v}, FLAWS),
                 _field("X", "set flaw", "x", f.x, flaw=f.id), _field("Y", "set flaw", "y", f.y, flaw=f.id),
+                _field("to X", "set flaw", "to_x", f.ends[-1][0], flaw=f.id, **_other("to_y", f)), _field("to Y", "set flaw", "to_y", f.ends[-1][1], flaw=f.id, **_other("to_x", f)),
                 _field("Across", "set flaw", "size", f.size, flaw=f.id),
                 PageEntry("Depth", "length", f.depth or 0.0, "set flaw", lambda v, i=f.id: {"flaw": i, "depth": v or None}),
                 PageEntry("Face", "choice", f.face, "set flaw", lambda v, i=f.id: {"flaw": i, "face": v}, FACES),
@@ -122,8 +127,17 @@ def _flaws(job: Job) -> Group:
     )  # fmt: skip
     button = act("Add a flaw", "add flaw", x=round(b.middle[0]), y=round(b.middle[1]), size=20.0)
     return Group(
-        "Flaws, either face as seen from above", rows, ("kind", "X", "Y", "across", "depth", "face"), (button,), folds=3
+        "Flaws, either face as seen from above",
+        rows,
+        ("kind", "X", "Y", "to X", "to Y", "across", "depth", "face"),
+        (button,),
+        folds=4,
     )
+
+
+def _other(field: str, f: Flaw) -> dict[str, float]:
+    """The other figure of a flaw's second end, which is its first until one of the two is typed."""
+    return {field: f.ends[-1][0 if field == "to_x" else 1]}
 
 
 def _coats(job: Job) -> Group:

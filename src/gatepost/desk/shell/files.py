@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -299,41 +300,83 @@ class FileActions(_Part):
         from gatepost.core.tables import read_heights
 
         try:
-            rows = read_heights(read_text(path), path.name).tolist()
+            text = read_text(path)
+            rows = self._in_its_unit(text, path.name, lambda bare: read_heights(text, path.name, bare=bare).tolist())
         except OperatorError as error:
             self.messages.warn(str(error))
+            return
+        if rows is None:
             return
         words = f"{len(rows)} heights from {path.name}"
         if self.run("set heights", {"face": face, "rows": rows}, words):
             self.messages.say(f"{words}.")
 
+    def _in_its_unit(self, text: str, name: str, read: Callable[[str], list[Any]]) -> list[Any] | None:
+        """Rows of a table in the unit that it says, or that was asked for; nothing where it was not answered. Raises OperatorError."""
+        from gatepost.core.tables import says_unit
+        from gatepost.core.whichunit import of_table
+        from gatepost.desk.shell.messages import ask_which
+
+        rows = read("mm")
+        numbers = [[v for v in row if isinstance(v, float)][:2] for row in rows]
+        unit = self.document.job.unit if self.document is not None else "mm"
+        asked = None if says_unit(text) else of_table(name, [max(map(abs, c)) for c in zip(*numbers)], unit)
+        if asked is None:
+            return rows
+        chosen = ask_which(self, asked.sentence, [words for words, _ in asked.ways])
+        return None if chosen < 0 else read("mm" if asked.ways[chosen][1] == 1.0 else "inch")
+
     def _pieces_table(self) -> None:
         path = self._ask_file("Pieces of a batch", TABLES)
         if path is not None:
-            from gatepost.checks import read_text
+            self._read_from(path, self.read_pieces)
 
-            try:
-                self.read_pieces(read_text(path), path.name)
-            except OperatorError as error:
-                self.messages.warn(str(error))
+    def _read_from(self, path: Path, read: Callable[[str, str], None]) -> None:
+        from gatepost.checks import read_text
+
+        try:
+            read(read_text(path), path.name)
+        except OperatorError as error:
+            self.messages.warn(str(error))
 
     def _paste_pieces(self) -> None:
+        self.read_pieces(self._pasted(), "The clipboard")
+
+    def _pasted(self) -> str:
         clipboard = QApplication.clipboard()
-        self.read_pieces(clipboard.text() if clipboard is not None else "", "The clipboard")
+        return clipboard.text() if clipboard is not None else ""
 
     def read_pieces(self, text: str, name: str) -> None:
         """The batch's pieces from a table, in the place of those that were there."""
         from gatepost.core.blank.batch import read_pieces
 
         try:
-            rows = read_pieces(text, name)
+            rows = self._in_its_unit(text, name, lambda bare: read_pieces(text, name, bare))
         except OperatorError as error:
             self.messages.warn(str(error))
             return
-        if self.run("set pieces", {"rows": rows}, f"{len(rows)} pieces"):
-            self.messages.say(
-                f"{len(rows)} pieces from {name[0].lower() + name[1:] if name.startswith('The ') else name}."
-            )
+        if rows is not None and self.run("set pieces", {"rows": rows}, f"{len(rows)} pieces"):
+            self.messages.say(f"{len(rows)} pieces from {_inside(name)}.")
+
+    def _corners_table(self) -> None:
+        path = self._ask_file("Corners of the board, or its edges at stations", TABLES)
+        if path is not None:
+            self._read_from(path, self.read_corners)
+
+    def _paste_corners(self) -> None:
+        self.read_corners(self._pasted(), "The clipboard")
+
+    def read_corners(self, text: str, name: str) -> None:
+        """The outline from measured corners, or from both edges at stations."""
+        from gatepost.outlining import from_table
+
+        try:
+            found = self._in_its_unit(text, name, lambda bare: from_table(text, name, bare).values["points"])
+        except OperatorError as error:
+            self.messages.warn(str(error))
+            return
+        if found is not None and self.run("set outline", {"points": found, "doubt": 0.0, "photo": None}, "outline"):
+            self.messages.say(f"Outline of {len(found)} corners from {_inside(name)}.")
 
     # -- outlines -----------------------------------------------------------------------------------------------
 
@@ -395,10 +438,21 @@ class FileActions(_Part):
         if self.document is None:
             return
         from gatepost.core.units import spell
+        from gatepost.desk.shell.messages import ask_which
 
+        if found.asked is not None:
+            chosen = ask_which(self, found.asked.sentence, [words for words, _ in found.asked.ways])
+            if chosen < 0:
+                return
+            found = found.times(found.asked.ways[chosen][1])
         self.document.pictures.update(found.pictures)
         if self.run("set outline", found.values, "outline"):
             self.messages.say(spell(" ".join(found.said), self.document.job.unit))
 
     def _photo_done(self) -> None:
         self.photo_dialog = None
+
+
+def _inside(name: str) -> str:
+    """A name as it stands inside a sentence."""
+    return name[0].lower() + name[1:] if name.startswith("The ") else name

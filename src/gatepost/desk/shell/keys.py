@@ -39,6 +39,8 @@ KEYS = (
     ("outline_file", "Ctrl+Shift+L", "Outline of the board from an SVG or DXF file"),
     ("pieces_table", "Ctrl+B", "Pieces of a batch from a table (CSV)"),
     ("paste_pieces", "Ctrl+Shift+B", "Pieces of a batch from the clipboard"),
+    ("corners_table", "Ctrl+Alt+L", "Outline of the board from a table: corners, or both edges at stations"),
+    ("paste_corners", "Ctrl+Alt+Shift+L", "Outline of the board from the clipboard"),
     ("wood", "Ctrl+W", "The shop's woods, with what is known of them here"),
     ("offcuts", "Ctrl+F", "Offcuts on the shelf that would do"),
     ("keep_offcuts", "Ctrl+Shift+F", "Put the cut list's offcuts on the shelf"),

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
@@ -119,6 +120,15 @@ class TraceView(QDialog):
         column.addWidget(Label(str(path)))
         column.addWidget(self.text, 1)
         column.addWidget(copy)
+
+
+def ask_which(parent: QWidget, sentence: str, ways: Sequence[str]) -> int:
+    """Which of some answers; -1 where none was given."""
+    box = plain(QMessageBox(QMessageBox.Icon.Question, "Gatepost", sentence, parent=parent))
+    buttons = [box.addButton(words, QMessageBox.ButtonRole.AcceptRole) for words in ways]
+    box.addButton("Neither: go back" if len(ways) == 2 else "None of these: go back", QMessageBox.ButtonRole.RejectRole)
+    box.exec()
+    return next((i for i, button in enumerate(buttons) if button is box.clickedButton()), -1)
 
 
 def ask_to_save(parent: QWidget, name: str) -> str:

@@ -16,6 +16,7 @@ from gatepost.core.job.blank import (
     Blank,
     Coat,
     Flaw,
+    Moisture,
     Piece,
     Reading,
     SawCut,
@@ -44,11 +45,21 @@ def set_blank(job: Job, **values: Any) -> Job:
         values["outline"] = corners
     if values.get("shape", job.blank.shape) == job.blank.shape == "outline" and "outline" not in values:
         values |= _scaled(job, values)
+    if "moisture_before" not in values:
+        values |= _moisture_kept(job.blank, values)
     round_ = values.get("shape", job.blank.shape) == "round"
     if round_ and {"length", "width", "shape"} & set(values):
         across = values.get("length", values.get("width", min(job.blank.length, job.blank.width)))
         values |= {"length": across, "width": across}
     return changed(job, blank=changed(job.blank, **values))
+
+
+def _moisture_kept(b: Blank, values: Mapping[str, Any]) -> dict[str, Any]:
+    """What was read of its moisture before, kept once a reading of another day is entered."""
+    taken = values.get("moisture_taken", b.moisture_taken)
+    if b.moisture is None or not b.moisture_taken or taken == b.moisture_taken or not taken:
+        return {}
+    return {"moisture_before": (*b.moisture_before, Moisture(percent=b.moisture, taken=b.moisture_taken))[-60:]}
 
 
 def _scaled(job: Job, values: Mapping[str, Any]) -> dict[str, Any]:
