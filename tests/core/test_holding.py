@@ -348,7 +348,10 @@ def test_a_skin_in_place_of_tabs_is_left_and_judged(quay):
     left = plan(commands.run(quay, "set plate", {"skin": 0.4})).setup("front")
     assert not [f for f in plan(commands.run(quay, "set plate", {"skin": 0.4})).findings if f.code.startswith("wood.")]
     floor = left.end.z[left.end.wood].min()
-    assert floor == pytest.approx(0.4, abs=1e-3) and len([p for p in left.pieces if p.operation == "cut-out" and not p.hangs]) == 1
+    assert (
+        floor == pytest.approx(0.4, abs=1e-3)
+        and len([p for p in left.pieces if p.operation == "cut-out" and not p.hangs]) == 1
+    )
     thin = plan(commands.run(quay, "set plate", {"skin": 0.15}), coarse=True)
     assert "wood.hangs" in {f.code for f in thin.findings}
 

@@ -99,8 +99,11 @@ def test_the_sum_that_people_lose_count_of():
     assert ledger.machine(ledger.plane) == -63.0 and ledger.machine(ledger.low) == pytest.approx(-64.35)
     move = next_move(ledger, 1.0, 1.0)
     assert move.machine == pytest.approx(-63.0) and move.bite.takes.result == pytest.approx(1.0)
-    assert move.bite.leaves.result == pytest.approx(0.35) and "⟦0.35⟧ stays" in move.sentence
-    assert "Jog to Z ⟦-1⟧ on the display (machine ⟦-63⟧)" in move.sentence
+    assert move.bite.leaves.result == pytest.approx(0.35) and "⟦0.35|2⟧ stays" in move.sentence
+    assert (
+        "Jog to Z ⟦-1|2⟧ on the display (machine ⟦-63|2⟧) and set Z0 there: the program, which cuts ⟦1|2⟧ below its zero"
+        in move.sentence
+    )
     twice = judged(ledger, -62.0, 1.0, 1.0)
     assert "cut at this height already" in twice.against
     assert "cut air" in judged(ledger, -61.0, 1.0, 1.0).against

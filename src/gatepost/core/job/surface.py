@@ -16,7 +16,8 @@ class Surfacing(Model):
     at an angle; path: over the plain rectangle or following the outline; area: all of the board, or only what the design
     uses; stop_after: passes to be run, 0 for all; target_thickness: what is to be left, 0 for all there is;
     hollow: how deep a hollow sanding takes; step_x, step_y: measured between passes of a test patch along X and along Y,
-    with the side of each row that lies lower, and whether all steps are alike; seat: how the board is laid;
+    with the side of each row that lies lower, and whether all steps are alike; patch_stepover, patch_diameter: mm that they were measured
+    with, 0 where that is what is planned; patch_taken: when; seat: how the board is laid;
     shims_at_hand: thicknesses, as many of each as one likes."""
 
     wanted: Literal["ask", "yes", "no"] = "ask"
@@ -38,5 +39,8 @@ class Surfacing(Model):
     low_x: Literal["front", "back"] = "front"
     low_y: Literal["left", "right"] = "left"
     steps: Literal["equal", "alternating"] = "equal"
+    patch_stepover: Amount = 0.0
+    patch_diameter: Amount = 0.0
+    patch_taken: Annotated[str, Field(max_length=20)] = ""
     seat: Literal["as it lies", "shimmed"] = "as it lies"
     shims_at_hand: Annotated[tuple[Size, ...], Field(max_length=20)] = ()

@@ -37,6 +37,7 @@ from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.result import Reports
 from gatepost.core.plan.room import room_beside
+from gatepost.core.plan.rough import rough_under
 from gatepost.core.plan.zeroed import first_touch, zeroed
 from gatepost.core.plan.zeros import edges_on_bed
 from gatepost.core.register.report import report as register_report
@@ -96,7 +97,7 @@ def judged(
         k.job, k.thickness, k.wood.outline, ends, off, flaws, surfaced_already(journal),
         tuple(t for c, s in zip(cuts, built) for t in room_beside(c, s.solids)),
     )  # fmt: skip
-    reports.update(surface_reports(k, cuts, journal, said))
+    reports.update(surface_reports(k, cuts, journal, said + rough_under(cuts)))
     reports.update(holds)
     reports.update(marks)
     reports["register", ""] = register_report(k.job, [c.draft.setup for c in cuts], k.kinds.registers)

@@ -50,7 +50,8 @@ class Line:
 @dataclass(frozen=True)
 class Book:
     """The ledger as it stands. lines: oldest first; unknown: why nothing can be said of the face, or nothing; limit: of a
-    pass, mm; depth: that a program cuts below its zero, unless another is told; target: the planned finished plane."""
+    pass, mm; depth: that a program cuts below its zero, unless another is told; target: the planned finished plane; first: where the
+    highest of the face stood before anything was cut."""
 
     ledger: Ledger
     lines: tuple[Line, ...]
@@ -58,6 +59,12 @@ class Book:
     depth: float
     target: float
     unknown: str = ""
+    first: float = 0.0
+
+    @property
+    def taken(self) -> float:
+        """What has come off the highest place in all, mm."""
+        return max(0.0, self.first - self.ledger.plane)
 
     def next(self, depth: float | None = None) -> Move:
         """The next move. Raises OperatorError with why there is none."""
@@ -103,7 +110,7 @@ def book_of(plan: Plan, journal: Journal) -> Book:
             lines.append(Line(entry.seq, entry.at, words, new.plane, new.left, bool(entry.data.get("questioned"))))
         ledger = new
     target = plan.surfaced.depths.plane.result if plan.surfaced.depths is not None else ledger.low
-    return Book(ledger, tuple(lines), limit, depth, target, unknown)
+    return Book(ledger, tuple(lines), limit, depth, target, unknown, plan.extremes.highest[2])
 
 
 def _name(plan: Plan) -> str:
@@ -121,7 +128,7 @@ def _followed(ledger: Ledger, entry: Entry, setup: PlannedSetup, plan: Plan) -> 
         zero = float(data["machine"])
         stands = 0.0 if setup.setup.zero.z == "bed" else min(setup.zero_height, ledger.plane)
         ledger = replace(ledger, offset=stands - zero)
-        return after(ledger, ZeroSet(zero)), f"Z0 touched at {mm(zero)} on the machine"
+        return after(ledger, ZeroSet(zero)), f"Z0 touched at {mm(zero, 2)} on the machine"
     if entry.kind == "ledger touched":
         on = str(data.get("on", "face"))
         if on not in ("face", "low spot", "bed"):
@@ -129,14 +136,21 @@ def _followed(ledger: Ledger, entry: Entry, setup: PlannedSetup, plan: Plan) -> 
         touched = Touched(float(data["machine"]), on, float(data.get("gauge", 0.0)))  # type: ignore[arg-type]
         return after(ledger, touched), _words(entry)
     if entry.kind == "ledger zero":
-        return after(ledger, ZeroSet(float(data["machine"]))), _words(entry)
+        return after(ledger, ZeroSet(float(data["machine"]))), _words(entry) + _shifted(ledger, float(data["machine"]))
     if entry.kind == "ledger pass":
         return after(ledger, PassCut(float(data["depth"]))), _words(entry)
     if entry.kind == "surfaced":
         plane = float(data["plane"]) if "plane" in data else plan.surfaced.plane
         new = replace(ledger, plane=min(ledger.plane, plane), low=min(ledger.low, plane))
-        return new, f"surfacing run: the face is at {mm(new.plane)}"
+        return new, f"surfacing run: the face is at {mm(new.plane, 2)}"
     return ledger, ""
+
+
+def _shifted(ledger: Ledger, machine: float) -> str:
+    """How far Z0 was moved from where it was with the same bit, in words."""
+    if ledger.zero is None or abs(machine - ledger.zero) <= SAME:
+        return ""
+    return f", {mm(abs(machine - ledger.zero), 2)} {'lower' if machine < ledger.zero else 'higher'} than before"
 
 
 def _words(entry: Entry) -> str:
@@ -144,11 +158,11 @@ def _words(entry: Entry) -> str:
     if entry.kind == "fitted":
         return "bit fitted: every machine figure of before is void"
     if entry.kind == "ledger touched":
-        gauge = f", {mm(float(data['gauge']))} between" if float(data.get("gauge", 0.0)) else ""
-        return f"the {data.get('on', 'face')} touched at {mm(float(data['machine']))} on the machine{gauge}"
+        gauge = f", {mm(float(data['gauge']), 2)} between" if float(data.get("gauge", 0.0)) else ""
+        return f"the {data.get('on', 'face')} touched at {mm(float(data['machine']), 2)} on the machine{gauge}"
     if entry.kind == "ledger zero":
-        return f"Z0 set at {mm(float(data['machine']))} on the machine"
-    return f"pass cut, {mm(float(data.get('depth', 0.0)))} below Z0"
+        return f"Z0 set at {mm(float(data['machine']), 2)} on the machine"
+    return f"pass cut, {mm(float(data.get('depth', 0.0)), 2)} below Z0"
 
 
 def entered(
@@ -170,14 +184,16 @@ def entered(
             )
         high = book.ledger.height(float(data["machine"]))
         if not -1.0 <= high <= book.ledger.plane + 50.0:
-            against = f"That puts Z0 {mm(abs(high - book.ledger.plane))} {'above' if high > book.ledger.plane else 'below'} the face. Was the figure read with another bit, or another sign?"
+            against = f"That puts Z0 {mm(abs(high - book.ledger.plane), 2)} {'above' if high > book.ledger.plane else 'below'} the face. Was the figure read with another bit, or another sign?"
     elif kind == "ledger touched" and book.ledger.offset is not None:
         known = {"face": book.ledger.plane, "low spot": book.ledger.low, "bed": 0.0}[str(data.get("on", "face"))]
         off = float(data["machine"]) + book.ledger.offset - known - float(data.get("gauge", 0.0))
         if abs(off) > 0.3:
-            against = f"With the figures so far it stands {mm(abs(off))} {'higher' if off > 0 else 'lower'} than the ledger has it. Fuzz, a chip, or another bit?"
+            against = f"With the figures so far it stands {mm(abs(off), 2)} {'higher' if off > 0 else 'lower'} than the ledger has it. Fuzz, a chip, or another bit?"
     if against and not questioned:
         return journal, against
+    if kind == "fitted" and plan.surfaced_in() is not None:
+        data = {"tool": float(plan.job.surfacing.tool), **data}
     more: dict[str, float | str] = {**data, **({"questioned": 1.0} if questioned else {})}
     grown = journal.add(at, kind, _name(plan), **more)  # type: ignore[arg-type]
     book_of(plan, grown)
@@ -215,7 +231,7 @@ def left_program(plan: Plan, journal: Journal) -> ProgramFile:
     bite = book.ledger.plane - left[0][0]
     if bite > book.limit + SAME:
         raise OperatorError(
-            f"The next pass would take {mm(bite)} at once; this cutter is given {mm(book.limit)} at most."
+            f"The next pass would take {mm(bite, 2)} at once; this cutter is given {mm(book.limit, 2)} at most."
         )
     operation = setup.operations[0]
     tool = operation.tool

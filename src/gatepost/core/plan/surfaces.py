@@ -71,7 +71,7 @@ def surfaced(
         tool,
         tool.diameter * wanted.stepover,
         job.machine.accel_xy,
-        laid.outside and not (wanted.area == "used" and _end_on_wood(wood, laid)),
+        laid.outside and not _turns_in_wood(wood, laid, tool.diameter / 2.0),
     )
     gaps = memory.get("missed", (key, wood.heights, heights), lambda: _missed(wood, laid, tool), SMALL)
     deepest = max(bites(ends, heights))
@@ -82,7 +82,8 @@ def surfaced(
         forces.feed_within(tool, job.wood, step, deepest, have.result),
     )  # fmt: skip
     return SurfacingResult(
-        True, flat, depths, over, gaps, chip=forces.thickest_chip(tool, wanted.stepover), load=load, seats=wood.seats,
+        True, flat, depths, over, gaps, chip=forces.thickest_chip(tool, wanted.stepover),
+        chips=tuple((s, forces.thickest_chip(tool, s).result) for s in sorted({*SHARES, round(wanted.stepover, 3)})), load=load, seats=wood.seats,
         ways=ways, lines=laid.each, lowest=ends.lowest, under=_stands_on(job, wanted, wood.seat or _lies(wood)),
         rough=_rough(wood, heights[-1]), back_first=_back_first(job, wanted, wood),
     )  # fmt: skip
@@ -100,12 +101,20 @@ def _stands_on(job: Job, wanted: Surfacing, seat: Seat | None) -> float:
     return seat.under + (wanted.cleanup if cut else 0.0)
 
 
-def _end_on_wood(wood: LaidWood, laid: Lines) -> bool:
-    """Whether a row of the first pass ends with the cutter's middle over wood: it slows to its turn there."""
-    if not laid.each:
-        return False
-    ends = np.array([line[at, :2] for line in laid.each[0][1] for at in (0, -1)])
-    return bool(shapely.contains_xy(wood.outline, ends[:, 0], ends[:, 1]).any())
+SHARES = (0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8)  # stepovers told beside each other
+RIM = np.linspace(0.0, 2.0 * np.pi, 16, endpoint=False)
+
+
+def _turns_in_wood(wood: LaidWood, laid: Lines, radius: float) -> bool:
+    """Whether the cutter still cuts where a row begins or ends: wood under its disc stands above the pass that it is in."""
+    discs = np.vstack([np.zeros((1, 2)), 0.98 * radius * np.column_stack([np.cos(RIM), np.sin(RIM)])])
+    for z, lines in laid.each:
+        ends = np.array([line[at, :2] for line in lines for at in (0, -1)]).reshape(-1, 2)
+        under = (ends[:, None, :] + discs[None, :, :]).reshape(-1, 2)
+        on = under[shapely.contains_xy(wood.outline, under[:, 0], under[:, 1])]
+        if len(on) and bool((wood.top.at(on[:, 0], on[:, 1]) > z + CLEAN).any()):
+            return True
+    return False
 
 
 def _missed(wood: LaidWood, laid: Lines, tool: Tool) -> tuple[rows.Missed, ...]:

@@ -7,6 +7,7 @@ import math
 from typing import TYPE_CHECKING
 
 from gatepost.core.findings import Finding, Fix, Level
+from gatepost.core.job.blank import Blank
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.units import mm
@@ -18,13 +19,21 @@ if TYPE_CHECKING:
 STAGE = "surface"
 WORTH = 1.0  # minutes; less is not worth another path
 CUPS = 2.0  # mm off one face; less hardly cups a board
+TO_DRAW = 10.0  # minutes to measure an outline and draw it; a shop rule
+PLANER_WIDE, PLANER_TAKES, PLANER_SET, PLANER_PASS = (
+    300.0,
+    1.0,
+    8.0,
+    1.0,
+)  # mm, mm a pass, minutes to set it up and for a pass; shop rules
+SANDS, SANDER, HAND = 0.3, 200.0, 60.0  # mm that a sander takes; minutes for a mm off a square metre; shop rules
 PER = 100.0  # mm of a spindle's mount that a lean is told over
 
 
-def findings(wanted: Surfacing, tool: Tool, done: SurfacingResult) -> list[Finding]:
+def findings(wanted: Surfacing, tool: Tool, blank: Blank, done: SurfacingResult) -> list[Finding]:
     """All of it."""
     return [
-        *_path(wanted, done),
+        *_path(wanted, blank, done),
         *_early(wanted, done),
         *_target(wanted, done),
         *_ridges(wanted, tool),
@@ -33,19 +42,78 @@ def findings(wanted: Surfacing, tool: Tool, done: SurfacingResult) -> list[Findi
     ]
 
 
-def _path(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
+def _path(wanted: Surfacing, blank: Blank, done: SurfacingResult) -> list[Finding]:
+    """Minutes of both paths, those that it takes to measure and draw an outline counted where there is none yet."""
     way = done.way(wanted.seat)
     if way is None or len(way.by_path) < 2:
         return []
     plain, follow = way.by_path["rectangle"], way.by_path["outline"]
+    known = blank.shape != "rectangle"
     words = f"the plain rectangle takes {plain:.1f} min, following the outline and what still stands {follow:.1f}"
+    words += "" if known else f", and to measure and draw an outline about {TO_DRAW:.0f} more (a shop rule)"
     other = "outline" if wanted.path == "rectangle" else "rectangle"
     saved = plain - follow if other == "outline" else follow - plain
-    if saved < WORTH:
+    if saved < (WORTH if known or other == "rectangle" else TO_DRAW):
         return [Finding("surface.path", Level.OK, STAGE, f"Of the two paths, {words}.")]
     sentence = "Follow the outline, skip the air" if other == "outline" else "Go over the plain rectangle"
     fix = Fix("set surfacing", {"path": other}, sentence)
     return [Finding("surface.path", Level.NOTE, STAGE, f"Of the two paths, {words}.", fixes=(fix,))]
+
+
+Table = tuple[str, tuple[tuple[str, ...], ...]]
+
+
+def tables(wanted: Surfacing, tool: Tool, blank: Blank, done: SurfacingResult) -> tuple[Table, ...]:
+    """What other stepovers come to, and other ways to take as much off."""
+    if done.depths is None or not done.seconds:
+        return ()
+    return _stepovers(wanted, tool, done), _other_ways(blank, done)
+
+
+def _stepovers(wanted: Surfacing, tool: Tool, done: SurfacingResult) -> Table:
+    """Minutes in proportion to the rows, the ridge that the measured lean leaves, and the thickest chip, by stepover."""
+    slope = max(
+        (
+            s / over
+            for s, over in ((wanted.step_x, patch(wanted, tool)), (wanted.step_y, patch(wanted, tool)))
+            if s > 0.0
+        ),
+        default=0.0,
+    )
+    rows = [("stepover", "about", "ridge", "chip")]
+    for share, chip in done.chips:
+        step = share * tool.diameter
+        minutes = done.seconds / 60.0 * wanted.stepover / share
+        mark = "● " if abs(share - wanted.stepover) < 1e-6 else ""
+        rows.append(
+            (
+                f"{mark}{100 * share:.0f} %, {mm(step, 1)}",
+                f"{minutes:.0f} min",
+                mm(slope * step, 3) if slope else "–",
+                mm(chip, 3),
+            )
+        )
+    lean_ = "the ridge by the lean measured" if slope else "measure two test patches for the ridge"
+    return f"Stepover: {lean_}; it rubs under {mm(tool.rub, 3)} of chip", tuple(rows)
+
+
+def _other_ways(blank: Blank, done: SurfacingResult) -> Table:
+    """The same amount by other means; all figures but the router's are shop rules."""
+    assert done.depths is not None
+    off = done.depths.removal.result
+    long, wide = blank.across
+    area = long * wide / 1e6
+    planer = (
+        f"{PLANER_SET + PLANER_PASS * math.ceil(off / PLANER_TAKES):.0f} min" if wide <= PLANER_WIDE else "too wide"
+    )
+    sander = f"{SANDER * area * off:.0f} min" if off <= SANDS else "too much"
+    return f"To take {mm(off, 2)} off other ways (shop rules)", (
+        ("way", "about", "mind"),
+        ("● router", f"{done.seconds / 60.0:.0f} min", "marks, tram"),
+        ("planer", planer, f"flat face first, to {mm(PLANER_WIDE, 0)}, ends sniped"),
+        ("hand plane", f"{HAND * area * off:.0f} min", "winding sticks"),
+        ("sander", sander, f"to {mm(SANDS)}, edges dubbed"),
+    )
 
 
 def _early(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
@@ -107,9 +175,16 @@ def lean(step: float, stepover: float) -> Working:
                    source="a disc that leans cuts a saw-tooth: step = stepover · tan of the lean")  # fmt: skip
 
 
+def patch(wanted: Surfacing, tool: Tool) -> float:
+    """Stepover, mm, of the patches that the steps were measured on."""
+    return wanted.patch_stepover or tool.diameter * wanted.stepover
+
+
 def _ridges(wanted: Surfacing, tool: Tool) -> list[Finding]:
     said: list[Finding] = []
-    over = tool.diameter * wanted.stepover
+    over, wide = patch(wanted, tool), wanted.patch_diameter or tool.diameter
+    taken = f", on {wanted.patch_taken}" if wanted.patch_taken else ""
+    with_ = f" Measured with a cutter of {mm(wide)} at a stepover of {mm(over)}{taken}: measure it again when anything was knocked, taken off or set."
     for step, rows, low in ((wanted.step_x, "along X", wanted.low_x), (wanted.step_y, "along Y", wanted.low_y)):
         if step <= 0.0:
             continue
@@ -120,12 +195,13 @@ def _ridges(wanted: Surfacing, tool: Tool) -> list[Finding]:
         tilt = lean(step, over)
         shim = PER * step / over
         hollow = tool.diameter / 2.0 * math.tan(math.radians(tilt.result))
+        here = step * tool.diameter * wanted.stepover / over
         message = (
             f"Equal steps of {mm(step, 3)} between rows {rows}: the spindle leans {tilt.result:.2f}° and cuts lower at the {low}; "
             f"the top of it stands too far to the {low}. Bring it back by {mm(shim, 2)} in every {mm(PER, 0)} of its mount, "
-            f"and test again. Rows the other way are {mm(hollow / 10.0, 3)} hollow at most."
+            f"and test again. As planned the steps are {mm(here, 3)}, and rows the other way {mm(hollow / 10.0, 3)} hollow at most.{with_}"
         )
-        level = Level.CARE if step > 0.05 else Level.NOTE
+        level = Level.CARE if here > 0.05 else Level.NOTE
         said.append(Finding("surface.ridges", level, STAGE, message, working=tilt, about=rows))
     return said
 

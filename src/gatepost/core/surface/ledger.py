@@ -132,15 +132,17 @@ def judged(ledger: Ledger, zero: float, depth: float, limit: float) -> Bite:
     )
     if takes.result <= SAME:
         against = (
-            f"It would cut air: the face stands {mm(-takes.result)} below where this pass goes. "
+            f"It would cut air: the face stands {mm(-takes.result, 2)} below where this pass goes. "
             "Was a pass written down twice, or the zero set on another face?"
             if takes.result < -SAME
             else "It would cut air: the face has been cut at this height already."
         )
     elif takes.result > limit + SAME:
-        against = f"It would take {mm(takes.result)} at once, and this cutter is given {mm(limit)} at most."
+        against = f"It would take {mm(takes.result, 2)} at once, and this cutter is given {mm(limit, 2)} at most."
     elif leaves.result == 0.0 and ledger.low - (height - depth) > limit + SAME:
-        against = f"It goes {mm(ledger.low - height + depth)} below the lowest spot: more than is needed to clean it."
+        against = (
+            f"It goes {mm(ledger.low - height + depth, 2)} below the lowest spot: more than is needed to clean it."
+        )
     else:
         against = ""
     return Bite(takes, leaves, against)
@@ -168,11 +170,11 @@ def next_move(ledger: Ledger, depth: float, limit: float, cleanup: float = 0.0) 
     machine = ledger.machine(ledger.plane - takes + depth)
     bite = judged(ledger, machine, depth, limit)
     stays = wanted - takes
-    rest = f"{mm(stays)} stays." if stays > SAME else "nothing stays then."
+    rest = f"{mm(stays, 2)} stays." if stays > SAME else "nothing stays then."
     shown = (
-        f"{mm(machine - ledger.zero)} on the display (machine {mm(machine)})"
+        f"{mm(machine - ledger.zero, 2)} on the display (machine {mm(machine, 2)})"
         if ledger.zero is not None
-        else f"machine {mm(machine)}"
+        else f"machine {mm(machine, 2)}"
     )
-    steps = f"Jog to Z {shown} and set Z0 there: the next pass takes {mm(takes)}, {rest}"
+    steps = f"Jog to Z {shown} and set Z0 there: the program, which cuts {mm(depth, 2)} below its zero, takes {mm(takes, 2)} next, {rest}"
     return Move(machine, bite, steps)

@@ -61,7 +61,8 @@ class SurfacingResult:
     """The whole of a surfacing as reckoned. ways: as it lies first, shimmed after it where there are supports; lines: of
     each pass to be run, its height and the centre lines that are fed without lifting, blank XY; lowest: place of the top;
     under: height of the finished underside; other_face: whether it is one of two; back_first: what both faces keep when
-    the back is cut first, mm; rough: share of the face that the last of them leaves uncut; too_many: passes and rows of each,
+    the back is cut first, mm; rough: share of the face that the last of them leaves uncut; chips: the
+    thickest by share of the diameter stepped over; too_many: passes and rows of each,
     where they are more than can be worked out."""
 
     needed: bool
@@ -71,6 +72,7 @@ class SurfacingResult:
     missed: tuple[Missed, ...] = ()
     seconds: float = 0.0
     chip: Working | None = None
+    chips: tuple[tuple[float, float], ...] = ()
     measured: bool = True
     load: SpindleLoad | None = None
     seats: Seats | None = None

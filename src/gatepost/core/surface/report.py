@@ -16,6 +16,7 @@ from gatepost.core.surface.rows import Missed
 from gatepost.core.surface.seat import FEWEST, THINNEST, WORTH
 from gatepost.core.surface.slips import slip, slip_finding, too_many_rows
 from gatepost.core.units import mm
+from gatepost.core.working import Named, working
 
 STAGE = "surface"
 RULES = {
@@ -79,13 +80,14 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: SurfacingResult) -
         + _chip_findings(tool, done)
         + _load_findings(wanted, tool, done)
         + _seat_findings(wanted, blank, done)
-        + advice.findings(wanted, tool, done)
+        + advice.findings(wanted, tool, blank, done)
     )
-    figures = _flat_figures(done) + _figures(done.depths, done.overhang, done) + _way_figures(done)
+    figures = _flat_figures(done) + _figures(done.depths, done.overhang, done, blank.outline_doubt) + _way_figures(done)
     fact = f"{len(done.depths.heights)} passes · {max(1, round(done.seconds / 60))} min"
     seat = ", on shims" if wanted.seat == "shimmed" and len(done.ways) > 1 else ""
     line = f"{mm(tool.diameter)} cutter, {wanted.direction}, in edge clamps{seat}"
-    return Report(STAGE, fact, line, figures, tuple(findings), gate_of(tuple(findings)))
+    tables = advice.tables(wanted, tool, blank, done)
+    return Report(STAGE, fact, line, figures, tuple(findings), gate_of(tuple(findings)), tables)
 
 
 def _flat_figures(done: SurfacingResult) -> tuple[Figure, ...]:
@@ -97,20 +99,33 @@ def _flat_figures(done: SurfacingResult) -> tuple[Figure, ...]:
     )
 
 
-def _figures(d: Depths, over: Overhang, done: SurfacingResult) -> tuple[Figure, ...]:
-    ruling = (
-        over.turn
-        if over.rule.startswith("turning")
-        else (over.corner if over.rule.startswith("reaching") else over.scallop)
-    )
+def _figures(d: Depths, over: Overhang, done: SurfacingResult, doubt: float) -> tuple[Figure, ...]:
     return (
         Figure("Finished face above the bed", d.plane.result, working=d.plane),
         Figure("Comes off the highest place", d.removal.result, working=d.removal),
         Figure("Passes", d.count.result, "count", d.count),
         Figure("First bite at the highest", d.first_bite.result, working=d.first_bite),
-        Figure(f"Past the ends, {RULES[over.rule]}", ruling.result, working=ruling),
+        *_past(over, doubt),
         Figure("Minutes", done.seconds / 60.0, "minutes"),
     )
+
+
+def _past(over: Overhang, doubt: float) -> tuple[Figure, ...]:
+    """How far the cutter's edge passes the edge as it was measured, by each rule; ● marks what rules. doubt: ± of the outline, mm."""
+    rules = [(over.corner, "reaching the corners"), (over.scallop, "scallops between passes")]
+    rules += [(over.turn, "turning round off the wood")] if over.turns_outside else []
+    out = []
+    for rule, name in rules:
+        with_doubt = working(
+            f"{rule.expression} + outline",
+            *rule.values,
+            Named("outline", doubt),
+            assumption=rule.assumption,
+            shop_rule=rule.shop_rule,
+        )
+        mark = "● " if over.rule == name else ""
+        out.append(Figure(f"{mark}Past the edge, {RULES[name]}", with_doubt.result, working=with_doubt))
+    return tuple(out)
 
 
 def _flatness_findings(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:

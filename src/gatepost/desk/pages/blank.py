@@ -116,7 +116,7 @@ def _flaws(job: Job) -> Group:
             (
                 PageEntry("Kind", "choice", f.kind, "set flaw", lambda v, i=f.id: {"flaw": i, "kind": v}, FLAWS),
                 _field("X", "set flaw", "x", f.x, flaw=f.id), _field("Y", "set flaw", "y", f.y, flaw=f.id),
-                _field("to X", "set flaw", "to_x", f.ends[-1][0], flaw=f.id, **_other("to_y", f)), _field("to Y", "set flaw", "to_y", f.ends[-1][1], flaw=f.id, **_other("to_x", f)),
+                _end("to X", f, 0), _end("to Y", f, 1),
                 _field("Across", "set flaw", "size", f.size, flaw=f.id),
                 PageEntry("Depth", "length", f.depth or 0.0, "set flaw", lambda v, i=f.id: {"flaw": i, "depth": v or None}),
                 PageEntry("Face", "choice", f.face, "set flaw", lambda v, i=f.id: {"flaw": i, "face": v}, FACES),
@@ -135,9 +135,17 @@ def _flaws(job: Job) -> Group:
     )
 
 
-def _other(field: str, f: Flaw) -> dict[str, float]:
-    """The other figure of a flaw's second end, which is its first until one of the two is typed."""
-    return {field: f.ends[-1][0 if field == "to_x" else 1]}
+def _end(label: str, f: Flaw, axis: int) -> PageEntry:
+    """A figure of a flaw's other end, which is its first until one of the two is typed."""
+    now = f.ends[-1]
+
+    def values(v: float) -> dict[str, Any]:
+        if v == now[axis]:
+            return {"flaw": f.id}
+        to = (v, now[1]) if axis == 0 else (now[0], v)
+        return {"flaw": f.id, "to_x": to[0], "to_y": to[1]}
+
+    return PageEntry(label, "length", now[axis], "set flaw", values)
 
 
 def _coats(job: Job) -> Group:

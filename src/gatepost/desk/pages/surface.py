@@ -100,6 +100,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
                 single("lower at the", "choice", s.low_x, "set surfacing", "low_x", LOW_X, **own),
                 single("Step between rows along Y", "length", s.step_y, "set surfacing", "step_y", **own),
                 single("lower at the", "choice", s.low_y, "set surfacing", "low_y", LOW_Y, **own),
+                single("Stepover of the patches", "length", s.patch_stepover, "set surfacing", "patch_stepover", **own),
+                single("Measured on", "words", s.patch_taken, "set surfacing", "patch_taken", **own),
                 single("Steps are", "choice", s.steps, "set surfacing", "steps", STEPS, **own),
             ),
         ),

@@ -76,7 +76,7 @@ class LedgerDialog(QDialog):
         self.fields: dict[str, QLineEdit] = {}
         rows = (
             ("touch", "Touched", "at machine Z", self._touch), ("zero", "Z0 set", "at machine Z", self._zero),
-            ("pass", "Pass cut", "deep below Z0", self._pass), ("deeper", "Go deeper", "than planned, by", self._deeper),
+            ("pass", "The program cuts", "below its Z0", self._pass), ("deeper", "Go deeper", "than planned, by", self._deeper),
         )  # fmt: skip
         for r, (key, words, label, act) in enumerate(rows):
             name = Label(words)
@@ -92,7 +92,7 @@ class LedgerDialog(QDialog):
             tag.setFont(font(15))
             grid.addWidget(tag, r % 2, 4 * (r // 2) + 1, Qt.AlignmentFlag.AlignRight)
             grid.addWidget(field, r % 2, 4 * (r // 2) + 2)
-            button = QPushButton("Write down" if key != "deeper" else "Plan it")
+            button = QPushButton({"deeper": "Plan it", "pass": "It has run"}.get(key, "Write down"))
             button.setMinimumHeight(36)
             button.setAutoDefault(False)
             button.clicked.connect(act)
@@ -105,18 +105,21 @@ class LedgerDialog(QDialog):
         grid.addWidget(Label("plate or paper"), 2, 3)
         row = QHBoxLayout()
         self.again = QPushButton("Keep it anyway")
-        self.undo_key, self.left_key, close = (
+        self.changed_key, self.undo_key, self.left_key, close = (
+            QPushButton("The bit was changed"),
             QPushButton("Take back the last"),
             QPushButton("Program for what is left…"),
             QPushButton("Close"),
         )
-        for key in (self.again, self.undo_key, self.left_key, close):
+        for key in (self.again, self.changed_key, self.undo_key, self.left_key, close):
             key.setMinimumHeight(36)
             key.setAutoDefault(False)
             row.addWidget(key)
         grid.addLayout(row, 2, 4, 1, 4)
         self.again.clicked.connect(self._again)
         self.undo_key.clicked.connect(self._back)
+        self.changed_key.clicked.connect(lambda: self._enter("fitted", {}))
+        self.fields["pass"].editingFinished.connect(self._show)
         self.left_key.clicked.connect(self.left_wanted.emit)
         close.clicked.connect(self.reject)
         return grid
@@ -133,22 +136,23 @@ class LedgerDialog(QDialog):
         book = self._book()
         plane = None
         try:
-            move = book.next()
-            words, plane = move.sentence, book.ledger.height(move.machine) - book.depth
+            depth = self._depth(book)
+            move = book.next(depth)
+            words, plane = move.sentence, book.ledger.height(move.machine) - depth
         except OperatorError as error:
             words = str(error)
         self.next.setText(spell(words, self.unit))
         now = book.ledger
-        left = f"{mm(now.left)} above its lowest spot" if now.left > 0.005 else "clean all over"
+        left = f"{mm(now.left, 2)} above its lowest spot" if now.left > 0.005 else "clean all over"
         self.sum.setText(
             spell(
-                f"The face stands at {mm(now.plane)} above the bed, {left}. A pass may take {mm(book.limit)}.",
+                f"The face stands at {mm(now.plane, 2)} above the bed, {left}; {mm(book.taken, 2)} has come off it in all. A pass may take {mm(book.limit, 2)}.",
                 self.unit,
             )
         )
         self.lines.setPlainText(
             "\n".join(
-                spell(f"{n}  {li.words}: face {mm(li.plane)}, {mm(li.left)} left{' (questioned)' if li.questioned else ''}", self.unit)
+                spell(f"{n}  {li.words}: face {mm(li.plane, 2)}, {mm(li.left, 2)} left{' (questioned)' if li.questioned else ''}", self.unit)
                 for n, li in enumerate(book.lines, start=1)
             )
             or "Nothing written down yet."
@@ -159,6 +163,14 @@ class LedgerDialog(QDialog):
         self.question.setVisible(bool(self.question.text()))
         self.again.setEnabled(self._asked is not None)
         self.undo_key.setEnabled(any(e.kind.startswith("ledger") for e in self.journal.standing()))
+
+    def _depth(self, book: Book) -> float:
+        """How deep the program cuts below its zero: as typed, where that is a length."""
+        try:
+            typed = parse_length(self.fields["pass"].text(), self.unit)
+        except LengthError:
+            return book.depth
+        return typed if typed > 0.0 else book.depth
 
     def _typed(self, key: str) -> float | None:
         try:

@@ -20,7 +20,14 @@ def set_surfacing(job: Job, operation: str = "", **values: Any) -> Job:
     if not operation:
         operation = next((o.id for s in job.setups for o in s.operations if o.kind == "surface"), "surfacing")
     _, old = operation_in(job, operation)
-    return with_operation(job, operation, figures=changed(old.figures, **values))
+    figures = changed(old.figures, **values)
+    assert isinstance(figures, Surfacing)
+    measured = any(values.get(n, getattr(old.figures, n)) != getattr(old.figures, n) for n in ("step_x", "step_y"))
+    if measured and "patch_stepover" not in values:  # a step is that of the patch it was measured on
+        tool = next((t for t in job.tools if t.number == figures.tool), None)
+        if tool is not None:
+            figures = changed(figures, patch_stepover=tool.diameter * figures.stepover, patch_diameter=tool.diameter)
+    return with_operation(job, operation, figures=figures)
 
 
 OTHER_FACE: dict[str, Any] = {"wanted": "yes", "seat": "as it lies", "stop_after": 0, "area": "all", "hollow": 0.0}
