@@ -27,7 +27,7 @@ def test_ways_are_compared_chosen_by_keys_and_undone(qtbot, at_hold):
     keys.press(Key.Key_K, CTRL)
     dialog = at_hold.ways_dialog
     qtbot.waitUntil(lambda: not dialog.busy, timeout=30_000)
-    assert [r.kind for r in dialog.rows] == ["as it is", "strap", "edge", "screw", "tape", "glue"]
+    assert [r.kind for r in dialog.rows] == ["as it is", "strap", "edge", "wedges", "screw", "tape", "glue", "nest"]
     assert not dialog.use.isEnabled()  # as it is is no change
     assert dialog.rows[1].span < dialog.rows[0].span and dialog.rows[2].lost < dialog.rows[0].lost
     QTest.keyClick(dialog.table, Key.Key_Down)

@@ -93,6 +93,9 @@ class Question:
     sentence: str
 
 
+Table = tuple[str, tuple[tuple[str, ...], ...]]  # its title, and its rows, the first of which names the columns
+
+
 @dataclass(frozen=True)
 class Report:
     """What one stage says: its fact for the fence, a line under its title, figures and findings."""
@@ -103,7 +106,7 @@ class Report:
     figures: tuple[Figure, ...] = ()
     findings: tuple[Finding, ...] = ()
     gate: Gate = Gate.OPEN
-    tables: tuple[tuple[str, tuple[tuple[str, ...], ...]], ...] = field(default=())
+    tables: tuple[Table, ...] = field(default=())
 
 
 def with_more(report: Report, more: Sequence[Finding]) -> Report:

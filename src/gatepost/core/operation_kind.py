@@ -16,6 +16,7 @@ from gatepost.core.findings import Figure, Finding, Level
 from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.base import Model
+from gatepost.core.job.hold import Holding
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
@@ -30,7 +31,7 @@ class JudgedBy:
     """What an operation that was cut is judged by. setup: in which it is done; named: what tells it from the first of its kind in
     a command, nothing for the first; to_bed: where the board lies; outline: of the board, where there is wood for certain;
     tools: of the job; thickness: of the wood at the start of the setup; height_error: of the face it is cut from, mm; peak:
-    of its push, N, 0 where it is not cut; flaws: of the wood; site: where it was drawn."""
+    of its push, N, 0 where it is not cut; rules: of holding; grain: degrees from X of the face it is cut from; flaws: of the wood; site: where it was drawn."""
 
     setup: str
     named: dict[str, str]
@@ -42,6 +43,8 @@ class JudgedBy:
     peak: float
     flaws: tuple[Lies, ...]
     site: Site
+    rules: Holding = Holding()
+    grain: float = 0.0
 
 
 @dataclass(frozen=True)

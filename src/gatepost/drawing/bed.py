@@ -66,6 +66,8 @@ def bed(
         shapes += _readings(plan, setup, unit)
     if stage != "blank":
         shapes += _holds(plan, setup)
+    if stage == "hold":
+        shapes += _bearing(plan, setup)
     if stage == "hold" and setup.unreached is not None:
         for part in getattr(setup.unreached, "geoms", [setup.unreached]):
             shapes += area(part, "unreached") + _hatch(part, 7.0, "unreached") if not part.is_empty else []
@@ -82,6 +84,39 @@ def bed(
         shapes.append(dot(at[0], at[1], "tip", size=9.0))
     extents = (-20.0, -20.0, machine.travel_x + 20.0, machine.travel_y + 20.0)
     return Drawing(tuple(shapes), extents, "Bed", _subtitle(plan, setup, stage, after), close=_near_board(plan, setup))
+
+
+ARROW = 26.0  # mm
+
+
+def _bearing(plan: Plan, setup: PlannedSetup) -> list[Shape]:
+    """What bears where, and which way: the patch that a hold presses with its drive shown as an arrow, a cross where it presses down; the
+    supports that it lies on, where shims are under it."""
+    out: list[Shape] = []
+    kinds, work = plan.kinds.holds, setup.placed.to_bed.area(polygon(setup.blank))
+    for hold in setup.setup.holds:
+        kind = kinds[hold.kind]
+        if kind.by not in ("top", "edge"):
+            continue
+        patch = kind.bearing(hold, work).intersection(work)
+        if patch.is_empty or patch.geom_type != "Polygon":
+            continue
+        out.append(line(np.asarray(patch.exterior.coords), "bears"))
+        x, y = kind.touch_point(hold)
+        if kind.by == "top":
+            out += [
+                line(np.array([[x - 4, y - 4], [x + 4, y + 4]]), "bears-way"),
+                line(np.array([[x - 4, y + 4], [x + 4, y - 4]]), "bears-way"),
+            ]
+            continue
+        way = np.radians(hold.heading)
+        along, side = np.array([np.cos(way), np.sin(way)]), np.array([-np.sin(way), np.cos(way)])
+        tip = np.array([x, y]) + ARROW * along
+        out += [
+            line(np.array([[x, y], tip]), "bears-way"),
+            line(np.array([tip - 8 * along + 5 * side, tip, tip - 8 * along - 5 * side]), "bears-way"),
+        ]
+    return out
 
 
 def _near_board(plan: Plan, setup: PlannedSetup) -> tuple[float, float, float, float]:

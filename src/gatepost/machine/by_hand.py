@@ -107,11 +107,11 @@ def _far(plan: Plan, axis: str, got: float, expected: float, limit: float, sure:
     name = axis.upper()
     if not -travel - 1.0 <= got <= travel + 1.0:
         raise OperatorError(
-            f"{name}0 would be at {mm(got)} on the machine, which has no such place. Type what its display reads."
+            f"{name}0 would be at {mm(got, 2)} on the machine, which has no such place. Type what its display reads."
         )
     if abs(got - expected) > limit and not sure:
         raise Questioned(
-            f"{name}0 comes out at {mm(got)} on the machine, and {mm(expected)} was expected: {mm(abs(got - expected))} off. Read it again; if it is right, "
+            f"{name}0 comes out at {mm(got, 2)} on the machine, and {mm(expected, 2)} was expected: {mm(abs(got - expected), 2)} off. Read it again; if it is right, "
             "press once more."
         )
 
@@ -141,7 +141,7 @@ def _zero_across(
     worst = max(f.spread for f in found)
     if worst > SPREAD_LIMIT:
         raise CheckFailed(
-            f"The two touches of an edge lie {mm(worst)} apart. Wipe pin and edge, and touch again.", journal
+            f"The two touches of an edge lie {mm(worst, 2)} apart. Wipe pin and edge, and touch again.", journal
         )
     return journal
 
@@ -165,7 +165,7 @@ def _zero_up(
     )
     if gap > SPREAD_LIMIT:
         raise CheckFailed(
-            f"The two touches lie {mm(gap)} apart. Wipe plate and face, rub raised fibres off, and touch again.",
+            f"The two touches lie {mm(gap, 2)} apart. Wipe plate and face, rub raised fibres off, and touch again.",
             journal,
         )
     return journal
@@ -191,7 +191,7 @@ def _squared(setup: PlannedSetup, journal: Journal, typed: tuple[float, ...], at
     journal = journal.add(at, "squared", setup.name, push=push, degrees=told.degrees.result)
     if push > square_within(setup.setup.zero):
         raise CheckFailed(
-            f"The board lies {mm(push)} askew over {mm(apart)}: isolate, loosen what holds it, push its {'right' if long else 'back'} end {told.way} by "
+            f"The board lies {mm(push, 2)} askew over {mm(apart, 2)}: isolate, loosen what holds it, push its {'right' if long else 'back'} end {told.way} by "
             "that, hold it again, and touch both places once more.",
             journal,
         )

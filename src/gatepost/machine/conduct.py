@@ -590,7 +590,7 @@ def deep_enough(journal: Journal, setup: PlannedSetup, told: Depth, measured: fl
     if abs(off) <= told.allowed:
         return journal
     raise CheckFailed(
-        f"Tool {told.tool} cut {mm(abs(off))} {'deeper' if off > 0 else 'less deep'} than planned there. The bit has crept in its collet, Z0 was off, or the board is not "
+        f"Tool {told.tool} cut {mm(abs(off), 2)} {'deeper' if off > 0 else 'less deep'} than planned there. The bit has crept in its collet, Z0 was off, or the board is not "
         "what was measured. Touch again where the top still stands before anything else is cut.",
         journal.add(at, "fitted", setup.name, tool=told.tool),
     )

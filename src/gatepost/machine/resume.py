@@ -90,7 +90,7 @@ def _same_place(run: Any, reckoned: Plan, name: str) -> None:
     off = max((abs(float(run.zeros[a]) - v) for a, v in planned.items() if a in run.zeros), default=0.0)
     if off > PLACE_OFF:
         raise OperatorError(
-            f"Run {run.id} had its X0 Y0 {mm(off)} from where the plan has it now: the board, or what is planned of it, has been "
+            f"Run {run.id} had its X0 Y0 {mm(off, 2)} from where the plan has it now: the board, or what is planned of it, has been "
             "moved since. Undo the move, or touch off again and begin anew."
         )
 

@@ -122,7 +122,7 @@ def size_off(found: Sequence[FoundZero], length: float, width: float, allowed: f
         if one.size is not None and abs(one.size - size) > allowed:
             off = one.size - size
             return (
-                f"Between its edges the blank is {mm(one.size)} {name}; {mm(size)} was entered, {mm(abs(off))} {'less' if off > 0 else 'more'}. "
+                f"Between its edges the blank is {mm(one.size, 2)} {name}; {mm(size, 2)} was entered, {mm(abs(off), 2)} {'less' if off > 0 else 'more'}. "
                 "Measure it again; if it is right, the axis has play or has lost steps: home it and touch both edges again."
             )
     return ""

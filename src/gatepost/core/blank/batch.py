@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import permutations
 
-from gatepost.core.findings import Figure, Finding, Fix, Level
+from gatepost.core.findings import Figure, Finding, Fix, Level, Table
 from gatepost.core.job.blank import Batch, Piece
 from gatepost.core.tables import read_table
 from gatepost.core.units import mm
@@ -137,7 +137,7 @@ def _signed(value: float) -> str:
     return f"{'−' if value < 0 else '+'}{mm(abs(value), 2)}"
 
 
-def table(batch: Batch, done: Batched) -> tuple[str, tuple[tuple[str, ...], ...]]:
+def table(batch: Batch, done: Batched) -> Table:
     """Which piece is in which group, what it is off the height that Z is touched at, what comes off it when all are trimmed, and its
     play in the nest."""
     sizes = [(w.length, w.width, w.height) for w in done.lying] or [

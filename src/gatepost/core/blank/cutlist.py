@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from gatepost.core.findings import Figure, Finding, Level
+from gatepost.core.findings import Figure, Finding, Level, Table
 from gatepost.core.job.blank import Blank
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
@@ -60,7 +60,7 @@ def steps(blank: Blank) -> tuple[SawStep, ...]:
     return tuple(out)
 
 
-def table(blank: Blank) -> tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]:
+def table(blank: Blank) -> tuple[Table, ...]:
     """Each step, the size expected after it, and what falls off; a step that can't be done is told in its row, and the others stay."""
     if blank.stock is None or not blank.saw_cuts:
         return ()

@@ -13,19 +13,18 @@ from gatepost.core.blank.corners import margin_rule
 from gatepost.core.blank.shape import ring
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
-from gatepost.core.findings import Figure, Finding, Level, Report, gate_of
+from gatepost.core.findings import Figure, Finding, Level, Report, Table, gate_of
 from gatepost.core.geometry.outline import problem
 from gatepost.core.job.model import Job
 from gatepost.core.units import mm
 from gatepost.core.wood.flaws import Lies
 
-Tables = tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]
 SHAPES = {"rectangle": "", "round": "round, ", "oval": "oval, ", "outline": "live edge, "}
 
 
 def report(
     job: Job, thick: Thickness, outline: Polygon, ends: Extremes | None, surfaced: float, flaws: tuple[Lies, ...],
-    cut: frozenset[str] = frozenset(), room: Tables = (),
+    cut: frozenset[str] = frozenset(), room: tuple[Table, ...] = (),
 ) -> Report:  # fmt: skip
     """The Blank stage's report. ends: of its top where that was measured; surfaced: mm that come off it; cut: faces that were surfaced
     already; room: what is left beside what is cut."""
@@ -41,14 +40,14 @@ def report(
         *cutlist.findings(blank),
     ]
     figures = [
-        Figure("Thinnest reading" if thick.measured else "Thickness as sold", thick.least),
-        Figure("Thickest reading", thick.greatest),
-        Figure("Spread", thick.spread.result, working=thick.spread),
+        Figure("Thinnest reading" if thick.measured else "Thickness as sold", thick.least, places=2),
+        Figure("Thickest reading", thick.greatest, places=2),
+        Figure("Spread", thick.spread.result, working=thick.spread, places=2),
     ]
     if ends is not None:
         figures += [
-            Figure("Highest place of the top", ends.highest[2]),
-            Figure("Lowest place of the top", ends.lowest[2]),
+            Figure("Highest place of the top", ends.highest[2], places=2),
+            Figure("Lowest place of the top", ends.lowest[2], places=2),
         ]
     if blank.shape != "rectangle":
         figures.append(Figure("Area of the face", f"{outline.area / 100.0:.0f} cm²", "words"))

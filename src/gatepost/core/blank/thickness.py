@@ -67,7 +67,7 @@ def findings(blank: Blank, known: Thickness) -> list[Finding]:
         reading = blank.calipers[index]
         middle = float(np.median([r.thickness for r in blank.calipers]))
         message = (
-            f"Reading {index + 1} is odd: {mm(reading.thickness)} against {mm(middle)} for the middle one. "
+            f"Reading {index + 1} is odd: {mm(reading.thickness, 2)} against {mm(middle, 2)} for the middle one. "
             "Measure there again, or say what it is."
         )
         fixes = (
@@ -78,7 +78,7 @@ def findings(blank: Blank, known: Thickness) -> list[Finding]:
     if known.measured:
         off = working("measured - label", Named("measured", known.mean), Named("label", blank.label_thickness))
         if abs(off.result) > 0.3:
-            message = f"The label says {mm(blank.label_thickness)}; the board is {mm(known.mean)}. The measured figure is used."
+            message = f"The label says {mm(blank.label_thickness, 2)}; the board is {mm(known.mean, 2)}. The measured figure is used."
             said.append(Finding("blank.label", Level.NOTE, "blank", message, working=off))
     if blank.rocks:
         message = (
@@ -89,8 +89,6 @@ def findings(blank: Blank, known: Thickness) -> list[Finding]:
     outside = [r for r in blank.readings if not (x0 <= r.x <= x1 and y0 <= r.y <= y1)]
     if outside:
         lost = outside[0]
-        message = (
-            f"The reading {lost.id} at X {mm(lost.x)}, Y {mm(lost.y)} is not on the board. Move it, or take it away."
-        )
+        message = f"The reading {lost.id} at X {mm(lost.x, 2)}, Y {mm(lost.y, 2)} is not on the board. Move it, or take it away."
         said.append(Finding("blank.reading-off-board", Level.STOP, "blank", message, about=lost.id))
     return said

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,7 +18,7 @@ from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import Carving, Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy, OperationTold
-from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR, TAB_SHEAR
+from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
@@ -281,22 +282,56 @@ def plate_findings(plate: Plate, tool: Tool, c: JudgedBy, rounds: int) -> list[F
     return said + plate_over_flaws(plate, tool, c.flaws, c.setup)
 
 
+MOST_TABS = 24
+APART = 300.0  # mm round the edge from tab to tab; a shop rule
+BY_HAND = 150.0  # N that a tab is still broken by hand with; a shop rule
+
+
 def _tab_findings(c: JudgedBy, plate: Plate) -> list[Finding]:
+    shear = c.rules.tab_shear
     strength = working(
         "tabs * width * height * shear", Named("tabs", float(plate.tabs), "count"), Named("width", plate.tab_width), Named("height", plate.tab_height),
-        Named("shear", TAB_SHEAR, "N/mm²"), unit="force", assumption="grain running short across the tab", shop_rule=True,
+        Named("shear", shear, "N/mm²"), unit="force", assumption="grain running short across the tab", shop_rule=True,
     )  # fmt: skip
     wanted = TAB_FACTOR * c.peak
+    words = f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push)."
     if strength.result >= wanted:
-        message = (
-            f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push)."
-        )
-        return [Finding("carve.tabs", Level.OK, STAGE, message, c.setup, strength)]
-    height = wanted / (plate.tabs * plate.tab_width * TAB_SHEAR) * (1 + 1e-9)
-    message = f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push). The plate could break free."
+        return [
+            Finding(
+                "carve.tabs", Level.OK, STAGE, f"{words} {_breaking(strength.result / plate.tabs)}", c.setup, strength
+            ),
+            *_tabs_stand(c, plate),
+        ]
+    height = wanted / (plate.tabs * plate.tab_width * shear) * (1 + 1e-9)
     fixes = (
         (Fix("set plate", {"tab_height": height, **c.named}, f"Make the tabs {mm(height)} high"),)
         if height < c.thickness
         else ()
     )
-    return [Finding("carve.tabs-weak", Level.CARE, STAGE, message, c.setup, strength, fixes)]
+    return [
+        Finding("carve.tabs-weak", Level.CARE, STAGE, f"{words} The plate could break free.", c.setup, strength, fixes),
+        *_tabs_stand(c, plate),
+    ]
+
+
+def _breaking(each: float) -> str:
+    """How a tab is got off, by what it bears, N."""
+    return f"Each breaks at about {each:.0f} N: {'by hand' if each <= BY_HAND else 'saw them through'}, then pare."
+
+
+def _tabs_stand(c: JudgedBy, plate: Plate) -> list[Finding]:
+    """How far apart they are, and whether they stand on end grain."""
+    said: list[Finding] = []
+    edge = plate_outline(plate).exterior.length
+    apart = working("edge / tabs", Named("edge", edge), Named("tabs", float(plate.tabs), "count"), shop_rule=True)
+    if apart.result > APART:
+        count = min(2 * math.ceil(edge / APART / 2.0), MOST_TABS)
+        fixes = (Fix("set plate", {"tabs": count, **c.named}, f"Leave {count} tabs"),) if count > plate.tabs else ()
+        message = f"One tab to {mm(apart.result, 0)} of edge: between them a plate lifts or shivers. {mm(APART, 0)} at most is usual (a shop rule)."
+        said.append(Finding("carve.tabs-apart", Level.NOTE, STAGE, message, c.setup, apart, fixes))
+    along_x = plate.width >= plate.height  # tabs stand on the long sides
+    slant = abs(math.sin(math.radians(c.grain if along_x else c.grain - 90.0)))
+    if slant > math.sin(math.radians(60.0)):
+        message = "The tabs stand on end grain: they bear more there, and tear the edge when they are broken. Saw and pare them, or leave a skin."
+        said.append(Finding("carve.tabs-end-grain", Level.NOTE, STAGE, message, c.setup))
+    return said

@@ -17,7 +17,7 @@ import shapely
 from shapely.geometry import LineString, Point, Polygon
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.findings import Figure, Finding
+from gatepost.core.findings import Figure, Finding, Table
 from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.margins import CutLoad, Grip
 from gatepost.core.hold.solids import Solid
@@ -142,6 +142,10 @@ class HoldKind:
 
     def told(self, held: HoldingInputs, holds: list[Any]) -> list[Figure]:
         """Figures of all of its kind in a setup."""
+        return []
+
+    def tables(self, held: HoldingInputs, holds: list[Any]) -> list[Table]:
+        """Short tables of all of its kind in a setup."""
         return []
 
     def setting(self, hold: Any) -> Setting:

@@ -10,6 +10,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.findings import Level
 from gatepost.core.hold import suggest
 from gatepost.core.hold.clearance import Section
 from gatepost.core.hold.kind import HoldingInputs, HoldKinds
@@ -84,15 +85,23 @@ def compare(
             return progress is None or progress((number + done) / len(kinds))
 
         try:
-            if held.kinds[kind].by == "under":
+            if held.kinds[kind].by in ("under", "walls"):
                 holds: tuple[Hold, ...] = tuple(held.kinds[kind].tries(held, None))
             else:
                 holds = suggest.places(held, kind, count, clear_of, sound, share).holds
         except OperatorError as error:
             out.append(Compared(kind, "", 0.0, None, 0.0, str(error), way=held.kinds[kind].compared))
             continue
-        out.append(replace(_compared(held, kind, holds, tools, face), way=held.kinds[kind].compared))
+        told = replace(_compared(held, kind, holds, tools, face), way=held.kinds[kind].compared)
+        out.append(replace(told, why_not=_can_not(held, holds)))
     return out
+
+
+def _can_not(held: HoldingInputs, holds: tuple[Hold, ...]) -> str:
+    """Why holds can't stand so, by the first of them that can't, or nothing."""
+    one = replace(held, setup=changed(held.setup, holds=holds), gaps=())
+    stops = (f for h in holds for f in one.kind(h).checks(one, h) if f.level is Level.STOP)
+    return next((f.message for f in stops), "")
 
 
 def _compared(

@@ -12,7 +12,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, Table, gate_of
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.kind import STAGE, HoldingInputs, HoldKinds
@@ -39,9 +39,7 @@ def all_solids(held: HoldingInputs) -> list[Solid]:
     return mine + shapes.bed_solids(held.machine.bed, held.setup)
 
 
-def report(
-    held: HoldingInputs, more: tuple[Figure, ...] = (), tables: tuple[tuple[str, tuple[tuple[str, ...], ...]], ...] = ()
-) -> Report:
+def report(held: HoldingInputs, more: tuple[Figure, ...] = (), tables: tuple[Table, ...] = ()) -> Report:
     """Figures and findings of the holding of one setup. more, tables: what else is known of it."""
     holds = held.setup.holds
     findings: list[Finding] = []
@@ -54,7 +52,7 @@ def report(
     fact = f"{stops} to fix" if stops else (words or "nothing holds it")
     return Report(
         STAGE, fact, words or "nothing holds it yet", (*_figures(held, done), *more), tuple(findings), gate_of(tuple(findings)),
-        (*_margin_table(done), *tables),
+        (*_margin_table(done), *_kind_tables(held), *tables),
     )  # fmt: skip
 
 
@@ -80,7 +78,12 @@ def margins(held: HoldingInputs) -> list[HoldMargin]:
     ]
 
 
-def _margin_table(done: list[HoldMargin]) -> tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]:
+def _kind_tables(held: HoldingInputs) -> list[Table]:
+    names = dict.fromkeys(h.kind for h in held.setup.holds)
+    return [t for name in names for t in held.kinds[name].tables(held, [h for h in held.setup.holds if h.kind == name])]
+
+
+def _margin_table(done: list[HoldMargin]) -> tuple[Table, ...]:
     if not done:
         return ()
     rows = [("operation", "slides", "turns", "lifts")]

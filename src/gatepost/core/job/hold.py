@@ -51,7 +51,8 @@ class Hold(Model):
 
 class Strap(Hold):
     """(x, y) is the bolt, heading points from bolt to nose; nose and tail are the distances from the bolt to where nose and
-    packing bear; into: what the bolt goes into; torque: N·m on its nut, or its force where that is 0."""
+    packing bear; into: what the bolt goes into; torque: N·m on its nut, or its force where that is 0; crank: degrees
+    that its nose is bent down by; heel: what bears behind, jack: how high a jack bolt goes."""
 
     LETTER: ClassVar[str] = "C"
     kind: Literal["strap"] = "strap"
@@ -64,6 +65,9 @@ class Strap(Hold):
     force: Force = 1500.0
     torque: Annotated[float, Field(ge=0, le=500)] = 0.0
     into: Literal["slot", "insert", "board"] = "slot"
+    crank: Annotated[float, Field(ge=0, le=45)] = 0.0
+    heel: Literal["packing", "jack bolt"] = "packing"
+    jack: Size = 60.0
 
 
 class EdgeClamp(Hold):

@@ -78,7 +78,8 @@ class Scar(Model):
 
 class BedThings(Model):
     """What stays on the bed between jobs. screws: whether screws may go into the spoilboard, and how deep; skimmed: date
-    of the last skim; blocks: heights of packing at hand, as many of each as one likes; slot: what the slots are of."""
+    of the last skim; blocks: heights of packing at hand, as many of each as one likes; studs:
+    lengths of studs at hand; slot: what the slots are of."""
 
     inserts: Annotated[tuple[Inserts, ...], Field(max_length=20)] = ()
     fences: Annotated[tuple[Fence, ...], Field(max_length=20)] = ()
@@ -87,6 +88,7 @@ class BedThings(Model):
     skimmed: Annotated[str, Field(max_length=20)] = ""
     screws: Amount = 12.0
     blocks: Annotated[tuple[Size, ...], Field(max_length=40)] = ()
+    studs: Annotated[tuple[Size, ...], Field(max_length=40)] = ()
     slot: Literal["steel", "aluminium"] = "steel"
     slot_nut: Size = 10.0
 

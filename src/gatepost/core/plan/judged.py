@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -13,7 +14,7 @@ from gatepost.core.blank import known
 from gatepost.core.blank.report import report as blank_report
 from gatepost.core.cache import Memory
 from gatepost.core.carve.report import STAGE as CARVE
-from gatepost.core.findings import Finding, Gate, Level, Report, with_more
+from gatepost.core.findings import Finding, Gate, Level, Place, Report, with_more
 from gatepost.core.hold.beside import below_the_plane, resting_on_flaws
 from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.journal import Journal
@@ -33,6 +34,7 @@ from gatepost.core.plan.holds import (
     touching_off,
 )
 from gatepost.core.plan.known import PlanInputs
+from gatepost.core.plan.lookedat import lifted
 from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.result import Reports
@@ -43,6 +45,7 @@ from gatepost.core.plan.zeros import edges_on_bed
 from gatepost.core.register.report import report as register_report
 from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
+from gatepost.core.units import mm
 from gatepost.core.wood import loose
 from gatepost.core.wood.arris import CutFace, arrises
 from gatepost.core.wood.flaws import Lies
@@ -193,9 +196,33 @@ def _beside(c: Cuts, flaws: tuple[Lies, ...]) -> list[Finding]:
     said: list[Finding] = []
     if d.laid.flattens:
         said += below_the_plane(d.setup.holds, d.setup.name, d.known.surfaced.plane, d.known.kinds.holds)
+    said += _free_where_touched(c)
     if d.laid.up == "front":
         said += resting_on_flaws(d.setup, d.pose.then(d.placed.to_bed), _pads(d.setup, d.known.kinds.holds), flaws)
     return said
+
+
+NEAR = 150.0  # mm within which a hold keeps the board down where Z is touched
+HIGH = 0.1  # mm that it may stand off the bed there
+
+
+def _free_where_touched(c: Cuts) -> list[Finding]:
+    """Whether the board may sit high where Z is touched on its top: nothing presses near, and it stands off the bed there."""
+    d = c.draft
+    holds = [h for h in d.setup.holds if d.known.kinds.holds[h.kind].by in ("top", "edge")]
+    if d.setup.zero.z != "top" or not holds or len(holds) < len(d.setup.holds):
+        return []
+    x, y = first_touch(c)
+    away = min(math.dist((x, y), d.known.kinds.holds[h.kind].touch_point(h)) for h in holds)
+    bx, by = d.placed.to_bed.inverse().xy(x, y)
+    gap = lifted(c, bx, by)
+    if away <= NEAR or gap <= HIGH:
+        return []
+    message = (
+        f"Where Z is touched the board stands {mm(gap, 2)} off the bed, and the nearest hold is {mm(away, 0)} away: a bit that touches it may press it down, and Z0 "
+        "comes out low. Shim it there, or touch nearer to a hold."
+    )
+    return [Finding("hold.free-at-touch", Level.CARE, "hold", message, d.setup.name, place=Place(x, y))]
 
 
 def _pads(setup: Setup, kinds: HoldKinds) -> list[tuple[str, Polygon]]:

@@ -8,14 +8,13 @@ from collections.abc import Sequence
 import numpy as np
 from shapely.geometry import Polygon, box
 
+from gatepost.core.findings import Table
 from gatepost.core.hold.solids import Solid
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.units import mm
 
 CUT = 0.05  # mm that a place must have been lowered by to be cut
 SIDES = ("left", "right", "front", "back")
-
-Table = tuple[str, tuple[tuple[str, ...], ...]]
 
 
 def room_beside(c: Cuts, standing: Sequence[Solid]) -> tuple[Table, ...]:

@@ -91,7 +91,7 @@ def _laying(
     """Until the board lies and is held."""
     name = setup.name
     kinds = held_by or "no holds"
-    where = f"X {mm(corner[0])}, Y {mm(corner[1])} on the bed"
+    where = f"X {mm(corner[0], 2)}, Y {mm(corner[1], 2)} on the bed"
     out = [
         Step("hold", name, "tick", (laid or LAID).format(where=where),
              f"Then {kinds}, as drawn. No bit in the spindle yet: hands work under it. A board that rocks is shimmed, never pulled flat.",
@@ -101,7 +101,7 @@ def _laying(
         *settings,
     ]  # fmt: skip
     if shims:
-        put = "; ".join(f"{mm(h)} at X {mm(x + setup.x)}, Y {mm(y + setup.y)}" for x, y, h in shims)
+        put = "; ".join(f"{mm(h, 2)} at X {mm(x + setup.x, 2)}, Y {mm(y + setup.y, 2)}" for x, y, h in shims)
         out.insert(
             0,
             Step("shims", name, "tick", f"Set the shims on the bed: {put}.",
@@ -153,7 +153,7 @@ def _in_the_air(name: str, load: ProgramLoad) -> Step:
 
 def _running(name: str, load: ProgramLoad, machine: Machine, tool: Tool) -> Step:
     goes = (
-        f" First it goes to X {mm(load.first[0])}, Y {mm(load.first[1])} from X0 Y0, at Z {mm(load.first[2])}."
+        f" First it goes to X {mm(load.first[0], 2)}, Y {mm(load.first[1], 2)} from X0 Y0, at Z {mm(load.first[2], 2)}."
         if load.first is not None
         else ""
     )
@@ -185,7 +185,7 @@ def _afterwards(
         out.append(isolating(name, "clear"))
     for d in depths if ran else ():
         out.append(
-            Step(f"depth-{d.tool}", name, "depth", f"Measure how {'thick it is' if d.thick else 'deep'} at X {mm(d.x)}, Y {mm(d.y)} on the board, where tool {d.tool} cut.",
+            Step(f"depth-{d.tool}", name, "depth", f"Measure how {'thick it is' if d.thick else 'deep'} at X {mm(d.x, 2)}, Y {mm(d.y, 2)} on the board, where tool {d.tool} cut.",
                  "Calipers." if d.thick else "A depth gauge across the groove, in its deepest place.", ISOLATE, "planned", d.planned, "length", d.tool,
                  place=d.bed, reads=("it measures",), reach=True)
         )  # fmt: skip

@@ -85,7 +85,7 @@ def _proof(setup: Setup, mark: tuple[float, float], witness: tuple[float, float]
 def _fitting(name: str, tool: Tool, first: bool) -> list[Step]:
     lead = "Fit" if first else "Change to"
     detail = (
-        f"Shank right through the collet, {mm(tool.length)} out of the nut; nut to the maker's torque, spanners off."
+        f"Shank right through the collet, {mm(tool.length, 2)} out of the nut; nut to the maker's torque, spanners off."
     )
     return [
         Step(f"fit-{tool.number}", name, "fit", f"{lead} tool {tool.number}, {tool.name}.", detail, ISOLATE,
@@ -105,7 +105,7 @@ def _seen(tool: Tool) -> str:
         "surfacing": "a surfacing cutter",
         "drill": "a drill",
     }.get(tool.kind, "a flat end")
-    return f"{mm(tool.diameter)} across, {kind}, {tool.teeth} cutting edge{'s' if tool.teeth != 1 else ''}, {mm(tool.shank)} shank."
+    return f"{mm(tool.diameter, 2)} across, {kind}, {tool.teeth} cutting edge{'s' if tool.teeth != 1 else ''}, {mm(tool.shank, 2)} shank."
 
 
 def _across(setup: Setup, mark: tuple[float, float]) -> Step:
@@ -116,8 +116,8 @@ def _across(setup: Setup, mark: tuple[float, float]) -> Step:
         return Step("zero-xy", name, "zero xy", "Bring the tip over the X0 Y0 mark and set both.",
                     "By eye over the mark; turn the cutter by hand so that a flute points at it.", HANDS, *figure, place=mark,
                     reads=("X on the machine", "Y on the machine"))  # fmt: skip
-    with_ = {"pin": f"a smooth pin of {mm(zero.pin)}", "cutter": "the cutter itself, a flute turned outermost by hand",
-             "corner plate": f"the corner plate, a parallel pin of {mm(zero.pin)} in the collet"}[zero.xy_way]  # fmt: skip
+    with_ = {"pin": f"a smooth pin of {mm(zero.pin, 2)}", "cutter": "the cutter itself, a flute turned outermost by hand",
+             "corner plate": f"the corner plate, a parallel pin of {mm(zero.pin, 2)} in the collet"}[zero.xy_way]  # fmt: skip
     if zero.xy in ("centre", "outline middle"):
         return Step("zero-xy", name, "zero xy", f"Touch both pairs of opposite edges with {with_}.",
                     "The middle between two contacts is the zero, whatever the diameter.", HANDS, *figure, place=mark,
@@ -135,7 +135,7 @@ def _square(setup: Setup) -> Step:
     if zero.square == "line":
         return Step("square", name, "square", "Look at the ruled line near its left end, then near its right: does the tip stand over it?",
                     more, HANDS, reads=("Y over the line, left", "Y over the line, right"))  # fmt: skip
-    with_ = f"a smooth pin of {mm(zero.pin)}" if zero.xy_way != "cutter" else "the cutter itself"
+    with_ = f"a smooth pin of {mm(zero.pin, 2)}" if zero.xy_way != "cutter" else "the cutter itself"
     return Step("square", name, "square", f"Touch the board's long edge near both its ends with {with_}.",
                 more, HANDS, reads=("contact near one end", "contact near the other end"))  # fmt: skip
 

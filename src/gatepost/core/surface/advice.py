@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 from typing import TYPE_CHECKING
 
-from gatepost.core.findings import Finding, Fix, Level
+from gatepost.core.findings import Finding, Fix, Level, Table
 from gatepost.core.job.blank import Blank
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
@@ -60,9 +60,6 @@ def _path(wanted: Surfacing, blank: Blank, done: SurfacingResult) -> list[Findin
     return [Finding("surface.path", Level.NOTE, STAGE, f"Of the two paths, {words}.", fixes=(fix,))]
 
 
-Table = tuple[str, tuple[tuple[str, ...], ...]]
-
-
 def tables(wanted: Surfacing, tool: Tool, blank: Blank, done: SurfacingResult) -> tuple[Table, ...]:
     """What other stepovers come to, and other ways to take as much off."""
     if done.depths is None or not done.seconds:
@@ -108,11 +105,11 @@ def _other_ways(blank: Blank, done: SurfacingResult) -> Table:
     )
     sander = f"{SANDER * area * off:.0f} min" if off <= SANDS else "too much"
     return f"To take {mm(off, 2)} off other ways (shop rules)", (
-        ("way", "about", "mind"),
-        ("● router", f"{done.seconds / 60.0:.0f} min", "marks, tram"),
-        ("planer", planer, f"flat face first, to {mm(PLANER_WIDE, 0)}, ends sniped"),
-        ("hand plane", f"{HAND * area * off:.0f} min", "winding sticks"),
-        ("sander", sander, f"to {mm(SANDS)}, edges dubbed"),
+        ("way", "about"),
+        ("● router: marks, tram", f"{done.seconds / 60.0:.0f} min"),
+        (f"planer: one face flat first, to {mm(PLANER_WIDE, 0)} wide, ends sniped", planer),
+        ("hand plane: winding sticks", f"{HAND * area * off:.0f} min"),
+        (f"sander: up to {mm(SANDS, 2)}, dubs the edges", sander),
     )
 
 
@@ -126,7 +123,7 @@ def _early(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
     x, y, _ = done.lowest
     message = (
         f"Stopped after pass {wanted.stop_after} of {count}: {100.0 * done.rough:.0f} % of the face stays rough, up to "
-        f"{mm(deep)} below it, at X {mm(x)}, Y {mm(y)}. {mm(done.plane - done.depths.plane.result)} more wood is kept."
+        f"{mm(deep, 2)} below it, at X {mm(x, 2)}, Y {mm(y, 2)}. {mm(done.plane - done.depths.plane.result, 2)} more wood is kept."
     )
     fix = Fix("set surfacing", {"stop_after": 0}, "Run all passes")
     return [Finding("surface.rough", Level.CARE, STAGE, message, fixes=(fix,))]
@@ -140,15 +137,15 @@ def _target(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
     if abs(done.depths.plane.result - plane) > 1e-6:
         most = done.lowest[2] + wanted.hollow - done.under
         message = (
-            f"This board can't give {mm(wanted.target_thickness)}: its lowest place would stay {mm(hollow)} hollow, and "
-            f"sanding takes {mm(wanted.hollow)}. {mm(most)} is the most."
+            f"This board can't give {mm(wanted.target_thickness, 2)}: its lowest place would stay {mm(hollow, 2)} hollow, and "
+            f"sanding takes {mm(wanted.hollow, 2)}. {mm(most, 2)} is the most."
         )
         fixes = (
             [
                 Fix(
                     "set surfacing",
                     {"target_thickness": round(math.floor(most * 100.0) / 100.0, 2)},
-                    f"Leave {mm(most)}",
+                    f"Leave {mm(most, 2)}",
                 )
             ]
             if most > 3.0
@@ -161,11 +158,11 @@ def _target(wanted: Surfacing, done: SurfacingResult) -> list[Finding]:
                 "surface.wished",
                 Level.OK,
                 STAGE,
-                f"{mm(wanted.target_thickness)} is left, as wanted, and all of it is clean.",
+                f"{mm(wanted.target_thickness, 2)} is left, as wanted, and all of it is clean.",
             )
         ]
     x, y, _ = done.lowest
-    message = f"{mm(wanted.target_thickness)} is left, as wanted; a hollow of {mm(hollow)} at X {mm(x)}, Y {mm(y)} is to be sanded out."
+    message = f"{mm(wanted.target_thickness, 2)} is left, as wanted; a hollow of {mm(hollow, 2)} at X {mm(x, 2)}, Y {mm(y, 2)} is to be sanded out."
     return [Finding("surface.wished", Level.NOTE, STAGE, message)]
 
 
@@ -184,7 +181,7 @@ def _ridges(wanted: Surfacing, tool: Tool) -> list[Finding]:
     said: list[Finding] = []
     over, wide = patch(wanted, tool), wanted.patch_diameter or tool.diameter
     taken = f", on {wanted.patch_taken}" if wanted.patch_taken else ""
-    with_ = f" Measured with a cutter of {mm(wide)} at a stepover of {mm(over)}{taken}: measure it again when anything was knocked, taken off or set."
+    with_ = f" Measured with a cutter of {mm(wide, 2)} at a stepover of {mm(over, 2)}{taken}: measure it again when anything was knocked, taken off or set."
     for step, rows, low in ((wanted.step_x, "along X", wanted.low_x), (wanted.step_y, "along Y", wanted.low_y)):
         if step <= 0.0:
             continue
@@ -210,7 +207,7 @@ def _one_sided(done: SurfacingResult) -> list[Finding]:
     if done.depths is None or done.other_face or done.depths.removal.result < CUPS:
         return []
     message = (
-        f"{mm(done.depths.removal.result)} comes off one face: a one-sided cut cups. Take like amounts off both faces, and let "
+        f"{mm(done.depths.removal.result, 2)} comes off one face: a one-sided cut cups. Take like amounts off both faces, and let "
         "the board rest between."
     )
     return [Finding("surface.one-sided", Level.NOTE, STAGE, message)]
@@ -221,7 +218,7 @@ def _either_first(done: SurfacingResult) -> list[Finding]:
     if done.back_first is None or not done.ways or done.ways[0].kept is None:
         return []
     front, back = done.ways[0].thickness, done.back_first
-    words = f"Front first both faces keep {mm(front)}, back first {mm(back)}"
+    words = f"Front first both faces keep {mm(front, 2)}, back first {mm(back, 2)}"
     if back - front < 0.3:
         return [Finding("surface.either-first", Level.OK, STAGE, f"{words}: the front can be cut first.")]
     message = f"{words}: turn it over and begin with the back, lying on its top. Measure it as it lies then."

@@ -30,10 +30,12 @@ def verdict(flat: Flatness) -> str:
     """Is it flat enough for this lettering, in one sentence."""
     if flat.needed:
         return (
-            f"Not flat enough for this lettering: {mm(flat.error)} out of true would change the thinnest stroke by "
-            f"{mm(flat.widening.result)}; {mm(flat.allowed.result)} is allowed."
+            f"Not flat enough for this lettering: {mm(flat.error, 2)} out of true would change the thinnest stroke by "
+            f"{mm(flat.widening.result, 2)}; {mm(flat.allowed.result, 2)} is allowed."
         )
-    return f"Flat enough for this lettering: {mm(flat.error)} out of true, and {mm(flat.allowed.result)} is allowed."
+    return (
+        f"Flat enough for this lettering: {mm(flat.error, 2)} out of true, and {mm(flat.allowed.result, 2)} is allowed."
+    )
 
 
 def mixed(setup: str, operation: str) -> Finding:
@@ -85,7 +87,7 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: SurfacingResult) -
     figures = _flat_figures(done) + _figures(done.depths, done.overhang, done, blank.outline_doubt) + _way_figures(done)
     fact = f"{len(done.depths.heights)} passes · {max(1, round(done.seconds / 60))} min"
     seat = ", on shims" if wanted.seat == "shimmed" and len(done.ways) > 1 else ""
-    line = f"{mm(tool.diameter)} cutter, {wanted.direction}, in edge clamps{seat}"
+    line = f"{mm(tool.diameter, 2)} cutter, {wanted.direction}, in edge clamps{seat}"
     tables = advice.tables(wanted, tool, blank, done)
     return Report(STAGE, fact, line, figures, tuple(findings), gate_of(tuple(findings)), tables)
 
@@ -94,17 +96,17 @@ def _flat_figures(done: SurfacingResult) -> tuple[Figure, ...]:
     if done.flatness is None:
         return ()
     return (
-        Figure("Out of true", done.flatness.error),
+        Figure("Out of true", done.flatness.error, places=2),
         Figure("Allowed for this lettering", done.flatness.allowed.result, working=done.flatness.allowed, places=2),
     )
 
 
 def _figures(d: Depths, over: Overhang, done: SurfacingResult, doubt: float) -> tuple[Figure, ...]:
     return (
-        Figure("Finished face above the bed", d.plane.result, working=d.plane),
-        Figure("Comes off the highest place", d.removal.result, working=d.removal),
+        Figure("Finished face above the bed", d.plane.result, working=d.plane, places=2),
+        Figure("Comes off the highest place", d.removal.result, working=d.removal, places=2),
         Figure("Passes", d.count.result, "count", d.count),
-        Figure("First bite at the highest", d.first_bite.result, working=d.first_bite),
+        Figure("First bite at the highest", d.first_bite.result, working=d.first_bite, places=2),
         *_past(over, doubt),
         Figure("Minutes", done.seconds / 60.0, "minutes"),
     )
@@ -147,15 +149,15 @@ def _pass_findings(wanted: Surfacing, tool: Tool, d: Depths) -> list[Finding]:
     limit = min(wanted.limit, tool.pass_depth)
     if d.first_bite.result > limit + 1e-9:
         message = (
-            f"The first bite is {mm(d.first_bite.result)} at the highest place; this cutter is given {mm(limit)} at most. "
+            f"The first bite is {mm(d.first_bite.result, 2)} at the highest place; this cutter is given {mm(limit, 2)} at most. "
             "It would stall or be torn out."
         )
         fixes = () if wanted.limit <= tool.pass_depth else (
-            Fix("set surfacing", {"limit": tool.pass_depth}, f"Take {mm(tool.pass_depth)} a pass at most"),
+            Fix("set surfacing", {"limit": tool.pass_depth}, f"Take {mm(tool.pass_depth, 2)} a pass at most"),
         )  # fmt: skip
         said.append(Finding("surface.first-bite", Level.STOP, STAGE, message, working=d.first_bite, fixes=fixes))
     if d.plane.result <= NOTHING:
-        message = f"Only {mm(max(d.plane.result, 0.0))} of board would be left."
+        message = f"Only {mm(max(d.plane.result, 0.0), 2)} of board would be left."
         said.append(Finding("surface.nothing-left", Level.STOP, STAGE, message, working=d.plane))
     return said
 
@@ -163,7 +165,7 @@ def _pass_findings(wanted: Surfacing, tool: Tool, d: Depths) -> list[Finding]:
 def _path_findings(over: Overhang, missed: tuple[Missed, ...], tool: Tool, wanted: Surfacing) -> list[Finding]:
     if missed:
         worst = missed[0]
-        message = f"The cutter misses {worst.area:.1f} mm² at X {mm(worst.x)}, Y {mm(worst.y)} of the board."
+        message = f"The cutter misses {worst.area:.1f} mm² at X {mm(worst.x, 2)}, Y {mm(worst.y, 2)} of the board."
         said = [Finding("surface.missed", Level.STOP, STAGE, message)]
     else:
         said = [
@@ -174,7 +176,7 @@ def _path_findings(over: Overhang, missed: tuple[Missed, ...], tool: Tool, wante
     if over.turns_outside:
         past = over.turn.result - over.corner.result / (1 - 1 / math.sqrt(2))
         message = (
-            f"Turns happen off the wood, the cutter's middle {mm(past)} past its ends: no marks from slowing down."
+            f"Turns happen off the wood, the cutter's middle {mm(past, 2)} past its ends: no marks from slowing down."
         )
         said.append(Finding("surface.turns", Level.OK, STAGE, message, working=over.turn))
     else:
@@ -220,7 +222,7 @@ def _load_findings(wanted: Surfacing, tool: Tool, done: SurfacingResult) -> list
             Fix(
                 "set surfacing",
                 {"limit": shallower, "last": min(wanted.last, shallower)},
-                f"Take {mm(shallower)} a pass at most",
+                f"Take {mm(shallower, 2)} a pass at most",
             )
         )
     if load.feed > SLOWEST * tool.feed:
@@ -239,7 +241,7 @@ def _way_figures(done: SurfacingResult) -> tuple[Figure, ...]:
         figure
         for way in done.ways
         for figure in (
-            Figure(f"Kept {way.seat.name}", way.thickness, working=way.kept, places=1),
+            Figure(f"Kept {way.seat.name}", way.thickness, working=way.kept, places=2),
             Figure(f"Passes and minutes {way.seat.name}", f"{len(way.passes)}, {way.minutes:.0f} min", "words"),
         )
     )
@@ -263,16 +265,16 @@ def _seat_findings(wanted: Surfacing, blank: Blank, done: SurfacingResult) -> li
             fix = Fix("set surfacing", {"seat": "as it lies"}, "Lay it as it lies")
             return [Finding("surface.no-supports", Level.CARE, STAGE, message, fixes=(fix,))]
         shims = done.ways[1].seat.shims
-        put = "; ".join(f"{mm(s.height)} at X {mm(s.x)}, Y {mm(s.y)}" for s in shims if s.height >= THINNEST)
+        put = "; ".join(f"{mm(s.height, 2)} at X {mm(s.x, 2)}, Y {mm(s.y, 2)}" for s in shims if s.height >= THINNEST)
         message = (
-            f"Shims under the board: {put or 'none, let it lie down on its underside'}. {mm(done.ways[1].thickness)} is kept, and {mm(lies.thickness)} as it lies. "
+            f"Shims under the board: {put or 'none, let it lie down on its underside'}. {mm(done.ways[1].thickness, 2)} is kept, and {mm(lies.thickness, 2)} as it lies. "
             "Wedges in opposed pairs, no steeper than 1 in 8, tapped; nothing may push outside their ring."
         )
         return [Finding("surface.shims", Level.NOTE, STAGE, message, working=done.ways[1].kept)]
     gain = seats.promised - lies.thickness
     if gain < WORTH:
         return [Finding("surface.seat", Level.OK, STAGE, "Laid as it lies: shims would keep no more worth having.")]
-    message = f"On shims it would keep {mm(seats.promised)}, which is {mm(gain)} more than as it lies."
+    message = f"On shims it would keep {mm(seats.promised, 2)}, which is {mm(gain, 2)} more than as it lies."
     if len(blank.supports) >= FEWEST:
         fixes = (Fix("set surfacing", {"seat": "shimmed"}, "Lay it on shims"),)
     else:

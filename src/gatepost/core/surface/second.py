@@ -51,15 +51,15 @@ def report_of(
     job: Job, setup: str, first: SurfacingResult, second: SurfacingResult, thick: FinalThickness
 ) -> tuple[list[Figure], list[Finding]]:
     """What there is to say of the second face beside its surfacing. setup: in which it is made flat."""
-    figures = [Figure("Thickness after both, predicted", thick.predicted.result, working=thick.predicted)]
+    figures = [Figure("Thickness after both, predicted", thick.predicted.result, working=thick.predicted, places=2)]
     said: list[Finding] = []
     if first.depths is not None and second.depths is not None:
         one, other = first.depths.removal.result, second.depths.removal.result
         if abs(one - other) > ALIKE:
-            message = f"{mm(one)} comes off the first face and {mm(other)} off the second: unlike amounts let a board cup. Let it rest between, and look again."
+            message = f"{mm(one, 2)} comes off the first face and {mm(other, 2)} off the second: unlike amounts let a board cup. Let it rest between, and look again."
             said.append(Finding("surface.unlike", Level.NOTE, "surface", message, setup))
         else:
-            message = f"Like amounts come off both faces: {mm(one)} and {mm(other)}. Let the board rest between."
+            message = f"Like amounts come off both faces: {mm(one, 2)} and {mm(other, 2)}. Let the board rest between."
             said.append(Finding("surface.alike", Level.OK, "surface", message, setup))
     if not thick.corners:
         message = "After the second face, measure the thickness at four corners: the carving is planned on it then."
@@ -70,18 +70,18 @@ def report_of(
     middle = working(f"({' + '.join(c.name for c in corners)}) / {len(corners)}", *corners)
     apart = working("thickest - thinnest", Named("thickest", max(thick.corners)), Named("thinnest", min(thick.corners)))
     figures += [
-        Figure("Measured, mean of the corners", mean, working=middle),
-        Figure("Out of parallel", spread, working=apart),
+        Figure("Measured, mean of the corners", mean, working=middle, places=2),
+        Figure("Out of parallel", spread, working=apart, places=2),
     ]
     allowed = FLATNESS[job.tolerance] * 2.0
     off = working("measured - predicted", Named("measured", mean), Named("predicted", thick.predicted.result))
     if abs(off.result) > 0.3:
-        message = f"It measures {mm(mean)} where {mm(thick.predicted.result)} was predicted: look for chips under it, a wrong zero, or a cut that pressed it down."
+        message = f"It measures {mm(mean, 2)} where {mm(thick.predicted.result, 2)} was predicted: look for chips under it, a wrong zero, or a cut that pressed it down."
         said.append(Finding("surface.thickness-off", Level.CARE, "surface", message, setup, off))
     if spread > allowed:
-        message = f"Its corners differ by {mm(spread)}; {mm(allowed)} is allowed. Something lay under it, or the spindle leans."
+        message = f"Its corners differ by {mm(spread, 2)}; {mm(allowed, 2)} is allowed. Something lay under it, or the spindle leans."
         said.append(Finding("surface.not-parallel", Level.CARE, "surface", message, setup))
     else:
-        message = f"Parallel: its corners differ by {mm(spread)}."
+        message = f"Parallel: its corners differ by {mm(spread, 2)}."
         said.append(Finding("surface.parallel", Level.OK, "surface", message, setup))
     return figures, said

@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
-from gatepost.core.findings import Finding, Fix, Level, Place
+from gatepost.core.findings import Finding, Fix, Level, Place, Table
 from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.geometry.raster import inside
 from gatepost.core.units import mm
@@ -258,7 +258,7 @@ def hangs_by(hangs: Attachment, tab_shear: float) -> Working:
 MOST_ROWS = 40  # of pieces told one by one
 
 
-def table(pieces: Sequence[PieceState]) -> tuple[tuple[str, tuple[tuple[str, ...], ...]], ...]:
+def table(pieces: Sequence[PieceState]) -> tuple[Table, ...]:
     """What comes free, operation by operation, and what has it; nothing while the board is one piece."""
     rows: list[tuple[str, ...]] = []
     for name in dict.fromkeys(p.operation for p in pieces):

@@ -49,7 +49,7 @@ def xy_table(spots: Sequence[Spot]) -> tuple[str, tuple[Row, ...]]:
                 f"{'● ' if s.chosen else ''}{s.name}",
                 "yes" if s.stays else "cut away",
                 touch,
-                mm(s.shifts) if s.shifts else "none",
+                mm(s.shifts, 2) if s.shifts else "none",
             )
         )
     return f"X0 Y0 from this job: least against it {best(spots).name}", tuple(rows)
@@ -82,7 +82,7 @@ def z_table(z: ZChoice) -> tuple[str, tuple[Row, ...]]:
     def name(plane: str) -> str:
         return f"{'● ' if z.chosen == plane else ''}{plane}"
 
-    top = (name("top"), "as drawn", f"± {mm(z.spread)}" if z.through and z.spread > 0.005 else "as asked")
-    bed = (name("bed"), f"± {mm(z.stroke)}" if z.stroke > 0.005 else "as drawn", "as asked")
+    top = (name("top"), "as drawn", f"± {mm(z.spread, 2)}" if z.through and z.spread > 0.005 else "as asked")
+    bed = (name("bed"), f"± {mm(z.stroke, 2)}" if z.stroke > 0.005 else "as drawn", "as asked")
     rows = (("Z0 on", "strokes", "into the bed"), top, bed)
-    return f"Z0 from this job: {z.better}, by a spread of {mm(z.spread)}", rows
+    return f"Z0 from this job: {z.better}, by a spread of {mm(z.spread, 2)}", rows

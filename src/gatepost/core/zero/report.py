@@ -81,7 +81,7 @@ def report(z: Zeroed) -> Report:
         _across_figure("X0 on the machine", z.mark[0], z.machine.travel_x),
         _across_figure("Y0 on the machine", z.mark[1], z.machine.travel_y),
         _z_figure(z),
-        Figure("Z0 above the bed", z.zero_height),
+        Figure("Z0 above the bed", z.zero_height, places=2),
         Figure("X0 Y0 good to", z.budget.cut.good.result, working=z.budget.cut.good, places=2),
         Figure("X0 Y0 at worst", z.budget.cut.worst.result, working=z.budget.cut.worst, places=2),
         Figure("Z0 good to", z.budget.deep.good.result, working=z.budget.deep.good, places=2),
@@ -183,7 +183,7 @@ def _edge_findings(z: Zeroed) -> list[Finding]:
     for e in z.edges:
         x, y = (e.start, e.along) if e.axis == "x" else (e.along, e.start)
         if not (0.0 <= x <= z.machine.travel_x and 0.0 <= y <= z.machine.travel_y):
-            message = f"There is no room beside the board's {e.axis.upper()} edge for what touches it: at X {mm(x)}, Y {mm(y)} it would leave the travel. Lay the board elsewhere, or take a corner on the other side."
+            message = f"There is no room beside the board's {e.axis.upper()} edge for what touches it: at X {mm(x, 2)}, Y {mm(y, 2)} it would leave the travel. Lay the board elsewhere, or take a corner on the other side."
             said.append(
                 Finding(
                     "zero.no-room",
@@ -213,7 +213,7 @@ def _edge_findings(z: Zeroed) -> list[Finding]:
         said.append(Finding("zero.plate-askew", Level.STOP, STAGE, message, name, fixes=(pin,)))
     thick = zero.gauge_thickness
     if thick > 0.0 and not THIN[zero.gauge] <= thick <= THICK[zero.gauge]:
-        message = f"The {zero.gauge} is entered as {mm(thick)} thick. Is that so? Z0 is wrong by whatever it is not."
+        message = f"The {zero.gauge} is entered as {mm(thick, 2)} thick. Is that so? Z0 is wrong by whatever it is not."
         said.append(Finding("zero.odd-thickness", Level.CARE, STAGE, message, name))
     return said
 
@@ -244,7 +244,7 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
     if across.result > SEEN * z.margin > 0.0:
         askew = _share(across, "askew") > 0.5 * across.result
         message = (
-            f"{z.lying[:1].upper()}{z.lying[1:]}, the farthest cut is good to {mm(across.result)} and the margin is {mm(z.margin)}: an eye sees a quarter of "
+            f"{z.lying[:1].upper()}{z.lying[1:]}, the farthest cut is good to {mm(across.result, 2)} and the margin is {mm(z.margin, 2)}: an eye sees a quarter of "
             f"it. {'Lay the board square.' if askew else 'Touch edges rather than look, or measure the blank better.'}"
         )
         said.append(
@@ -260,15 +260,17 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
         )
     if z.beside is not None and z.beside.result > z.kept:
         message = (
-            f"{z.lying[:1].upper()}{z.lying[1:]}, the board may lie so far askew that what is set from it stands up to {mm(z.beside.result)} from where it was "
-            f"judged; {mm(z.kept)} is kept clear. Lay it square, or keep more clear."
+            f"{z.lying[:1].upper()}{z.lying[1:]}, the board may lie so far askew that what is set from it stands up to {mm(z.beside.result, 2)} from where it was "
+            f"judged; {mm(z.kept, 2)} is kept clear. Lay it square, or keep more clear."
         )
         said.append(
             Finding("zero.askew", Level.CARE, STAGE, message, name, z.beside, ways(lambda cut, hold: hold <= z.kept))
         )
     upright = z.budget.upright.good
     if upright.result > z.allowed > 0.0:
-        message = f"Z0 is good to {mm(upright.result)}; this class allows {mm(z.allowed)}. Touch twice with a plate."
+        message = (
+            f"Z0 is good to {mm(upright.result, 2)}; this class allows {mm(z.allowed, 2)}. Touch twice with a plate."
+        )
         said.append(Finding("zero.budget-z", Level.CARE, STAGE, message, name, upright))
     return said
 
@@ -288,8 +290,8 @@ def _reach_findings(z: Zeroed) -> list[Finding]:
         if short.result <= 1e-9:
             continue
         longer = math.ceil((tool.length + short.result) * 10.0 - 1e-6) / 10.0
-        message = f"T{tool.number} sticks {mm(tool.length)} out and does not come down to where it is to touch: {mm(short.result)} short, {mm(RESERVE)} kept in reserve."
-        fix = Fix("set tool", {"number": tool.number, "length": longer}, f"Grip it so that {mm(longer)} stick out")
+        message = f"T{tool.number} sticks {mm(tool.length, 2)} out and does not come down to where it is to touch: {mm(short.result, 2)} short, {mm(RESERVE, 2)} kept in reserve."
+        fix = Fix("set tool", {"number": tool.number, "length": longer}, f"Grip it so that {mm(longer, 2)} stick out")
         said.append(
             Finding(
                 "zero.touch-reach", Level.STOP, STAGE, message, z.setup.name, short, (fix,), about=f"T{tool.number}"
@@ -301,7 +303,7 @@ def _reach_findings(z: Zeroed) -> list[Finding]:
 def _travel_findings(z: Zeroed) -> list[Finding]:
     name = z.setup.name
     if not z.misfits:
-        message = f"Every move fits the travel of {mm(z.machine.travel_x)} × {mm(z.machine.travel_y)} × {mm(z.machine.travel_z)}."
+        message = f"Every move fits the travel of {mm(z.machine.travel_x, 2)} × {mm(z.machine.travel_y, 2)} × {mm(z.machine.travel_z, 2)}."
         return [Finding("zero.fits", Level.OK, STAGE, message, name)]
     worst: dict[str, tuple[str, OutOfTravel]] = {}
     for program, misfit in z.misfits:
@@ -316,14 +318,18 @@ WAYS = {
 
 
 def _travel_finding(z: Zeroed, program: str, misfit: OutOfTravel) -> Finding:
-    message = f"{program} leaves the travel on {misfit.axis} by {mm(misfit.by)} at the {misfit.end}, {mm(RESERVE)} kept in reserve."
+    message = f"{program} leaves the travel on {misfit.axis} by {mm(misfit.by, 2)} at the {misfit.end}, {mm(RESERVE, 2)} kept in reserve."
     fixes: tuple[Fix, ...] = ()
     if misfit.axis in "XY":
         shift = -misfit.by if misfit.end == "home end" else misfit.by
         x, y = {"X": (z.setup.x + shift, z.setup.y), "Y": (z.setup.x, z.setup.y + shift)}[misfit.axis]
         way = WAYS[misfit.axis, misfit.end]
         fixes = (
-            Fix("place blank", {"setup": z.setup.name, "x": x, "y": y}, f"Lay the board {mm(misfit.by)} further {way}"),
+            Fix(
+                "place blank",
+                {"setup": z.setup.name, "x": x, "y": y},
+                f"Lay the board {mm(misfit.by, 2)} further {way}",
+            ),
         )
     else:
         message += " Choose a shorter tool, or grip it deeper."

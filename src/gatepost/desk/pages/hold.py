@@ -63,10 +63,12 @@ def _bed(job: Job) -> tuple[Group, ...]:
     """What stays on the bed from job to job."""
     bed = job.machine.bed
     blocks = " ".join(f"{b:g}" for b in bed.blocks)
+    studs = " ".join(f"{b:g}" for b in bed.studs)
     scars = f"{len(bed.scars)} scars of earlier cuts are drawn" if bed.scars else "No scars are kept"
     rows = (
         single("Last skimmed", "words", bed.skimmed, "set bed", "skimmed"),
         PageRow((PageEntry("Blocks at hand, mm", "words", blocks, "set bed", _blocks),), "Blocks at hand, mm"),
+        PageRow((PageEntry("Studs at hand, lengths in mm", "words", studs, "set bed", _studs),), "Studs at hand"),
         single("Screws may bite", "length", bed.screws, "set bed", "screws"),
         single("Slots are of", "choice", bed.slot, "set bed", "slot", SLOTS),
         single("Slot nuts are thick", "length", bed.slot_nut, "set bed", "slot_nut"),
@@ -114,6 +116,11 @@ def _thing(
         (PageEntry(label, kind, value, "set on bed", lambda v: {"what": what, "name": name, "values": {field: int(v) if whole else v}}, choices),),
         label,
     )  # fmt: skip
+
+
+def _studs(words: str) -> dict[str, object]:
+    """Lengths of studs out of words."""
+    return {"studs": _blocks(words)["blocks"]}
 
 
 def _blocks(words: str) -> dict[str, object]:

@@ -72,6 +72,7 @@ ROLES = {
     "strap": RoleLook("strap", "", 0), "strap-bad": RoleLook("strap-bad", "", 0), "packing": RoleLook("packing", "", 0), "stud": RoleLook("chalk", "ink", 1.2),
     "hold-far": RoleLook("strap", "", 0, (), 0.22), "hold-text": RoleLook("ink", bold=True), "hold-bad-text": RoleLook("stop", bold=True),
     "zero": RoleLook("", "ink", 2.2), "zero-label": RoleLook("slate", "", bold=True), "touch": RoleLook("", "accent", 2.4), "touch-text": RoleLook("ink"),
+    "bears": RoleLook("", "accent", 1.8, (3, 2)), "bears-way": RoleLook("", "accent", 2.4),
     "bad": RoleLook("", "stop", 2.4), "spot": RoleLook("accent", "", bold=True), "reading": RoleLook("paper", "ink", 2), "reading-odd": RoleLook("care", "ink", 2),
     "reading-out": RoleLook("line", "muted", 1), "reading-text": RoleLook("ink"), "height": RoleLook("paper", "post"), "label": RoleLook("slate", ""),
     "text": RoleLook("ink"), "muted": RoleLook("muted"), "spoilboard": RoleLook("spoil", "", 0), "travel": RoleLook("", "travel", 1.6, (2, 2)),

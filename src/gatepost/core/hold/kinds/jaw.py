@@ -65,7 +65,7 @@ class JawKind(HoldKind):
         if away > 1.0 or body.intersection(held.work).area > hold.width * 1.0:
             x, y = first_contact(held.work, hold.heading, hold.width, hold.x, hold.y)
             off = away or math.hypot(x - hold.x, y - hold.y)
-            message = f"{hold.name}'s jaw does not meet the edge of the work: it is {mm(off)} off."
+            message = f"{hold.name}'s jaw does not meet the edge of the work: it is {mm(off, 2)} off."
             values = {"setup": name, "hold": hold.name, "x": x, "y": y}
             fixes = (Fix("set hold", values, f"Close {hold.name} on the edge"),)
             said.append(Finding("hold.jaw-off", Level.STOP, STAGE, message, name, None, fixes, place, hold.name))
@@ -75,10 +75,10 @@ class JawKind(HoldKind):
         """Whether it stays below the finished plane."""
         if hold.height <= plane - BELOW:
             return []
-        message = f"{hold.name} stands {mm(hold.height)} high and the finished face is at {mm(plane)}: it must stay {mm(BELOW)} below."
+        message = f"{hold.name} stands {mm(hold.height, 2)} high and the finished face is at {mm(plane, 2)}: it must stay {mm(BELOW, 2)} below."
         low = math.floor((plane - BELOW) * 2.0) / 2.0
         fixes = (
-            (Fix("set hold", {"setup": setup, "hold": hold.name, "height": low}, f"Set it to {mm(low)}"),)
+            (Fix("set hold", {"setup": setup, "hold": hold.name, "height": low}, f"Set it to {mm(low, 2)}"),)
             if low > 2.0
             else ()
         )
@@ -100,13 +100,13 @@ class JawKind(HoldKind):
     def setting(self, hold: Any) -> Setting:
         """Against the edge, below the face."""
         return Setting(
-            f"Set {hold.name}: {self.thing} against the edge at X {mm(hold.x)}, Y {mm(hold.y)}.",
+            f"Set {hold.name}: {self.thing} against the edge at X {mm(hold.x, 2)}, Y {mm(hold.y, 2)}.",
             "Below the face all along; squeezed, not bowed.", "top above the bed", hold.height, behind(hold, -15.0),
         )  # fmt: skip
 
     def set_to(self, hold: Any) -> str:
         """How high it stands."""
-        return f", top at {mm(hold.height)}"
+        return f", top at {mm(hold.height, 2)}"
 
     def dragged(self, hold: Any, to: Dragged) -> tuple[float, float]:
         """Its jaw stays on the edge that it faces."""
@@ -136,19 +136,7 @@ class EdgeKind(JawKind):
 
     def tries(self, held: HoldingInputs, like: EdgeClamp | None) -> list[Hold]:
         """Every STEP along the edge, square to one of four directions."""
-        like = like or EdgeClamp(name="E1", x=0, y=0, heading=90)
-        x0, y0, x1, y1 = held.work.bounds
-        out: list[Hold] = []
-        for heading in HEADINGS:
-            upright = heading in (90.0, 270.0)
-            low, high = (x0, x1) if upright else (y0, y1)
-            for at in np.arange(low + like.width / 2.0 + 2.0, high - like.width / 2.0 - 2.0 + 1e-9, STEP):
-                x, y = (
-                    (float(at), y0 if heading == 90.0 else y1) if upright else (x0 if heading == 0.0 else x1, float(at))
-                )
-                fx, fy = first_contact(held.work, heading, like.width, x, y)
-                out.append(changed(like, x=fx, y=fy, heading=heading))
-        return out
+        return _along_edges(held, like or EdgeClamp(name="E1", x=0, y=0, heading=90))
 
 
 class WedgesKind(JawKind):
@@ -156,6 +144,7 @@ class WedgesKind(JawKind):
 
     figures = Wedges
     one, many, minutes = "pair of wedges", "pairs of wedges", 2.0
+    compared = "Pairs of wedges"
     part, thing, look = "wedges", "a pair of wedges", PartLook("packing", 5, True)
     entries = (
         KindEntry("Meets the work at X", "length", "x"), KindEntry("Meets it at Y", "length", "y"), KindEntry("Presses, degrees", "number", "heading"),
@@ -182,10 +171,31 @@ class WedgesKind(JawKind):
         made = {**_beside(job, setup), "height": height, "width": 60.0, "body": 80.0, "force": 400.0}
         return [Offer("Add a pair of wedges", made)]
 
+    def tries(self, held: HoldingInputs, like: Wedges | None) -> list[Hold]:
+        """Along the edges as edge clamps are, in pairs that drive against each other."""
+        like = like or Wedges(
+            name="W1", x=0, y=0, heading=90, width=60.0, body=80.0, force=400.0, height=0.6 * held.thick
+        )
+        return _along_edges(held, like)
+
     def marks(self, hold: Any, parts: list[Solid]) -> list[LineString]:
         """The pair's sloping faces."""
         corners = shapely.get_coordinates(parts[0].outline.minimum_rotated_rectangle.exterior)
         return [LineString(corners[[0, 2]])]
+
+
+def _along_edges(held: HoldingInputs, like: Any) -> list[Hold]:
+    """One like this every STEP along the edge, square to one of four directions."""
+    x0, y0, x1, y1 = held.work.bounds
+    out: list[Hold] = []
+    for heading in HEADINGS:
+        upright = heading in (90.0, 270.0)
+        low, high = (x0, x1) if upright else (y0, y1)
+        for at in np.arange(low + like.width / 2.0 + 2.0, high - like.width / 2.0 - 2.0 + 1e-9, STEP):
+            x, y = (float(at), y0 if heading == 90.0 else y1) if upright else (x0 if heading == 0.0 else x1, float(at))
+            fx, fy = first_contact(held.work, heading, like.width, x, y)
+            out.append(changed(like, x=fx, y=fy, heading=heading))
+    return out
 
 
 def _beside(job: Job, setup: Setup) -> dict[str, Any]:
@@ -211,7 +221,7 @@ def _thin(held: HoldingInputs, hold: EdgeClamp | Wedges, place: Place) -> list[F
     )  # fmt: skip
     if hold.force > 0.5 * bows.result:
         message = (
-            f"{hold.name} presses {hold.force:.0f} N on the edge of a board {mm(held.thick)} thick, which bows from about "
+            f"{hold.name} presses {hold.force:.0f} N on the edge of a board {mm(held.thick, 2)} thick, which bows from about "
             f"{bows.result:.0f} N: half of that at most, or hold it from above."
         )
         return [Finding("hold.bows", Level.CARE, STAGE, message, name, bows, (), place, hold.name)]

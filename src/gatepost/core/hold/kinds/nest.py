@@ -6,14 +6,15 @@ from __future__ import annotations
 import numpy as np
 from shapely.geometry import Polygon
 
+from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Fix, Level, Place
 from gatepost.core.hold.kind import STAGE, HoldingInputs, HoldKind, Offer, Setting, behind
 from gatepost.core.hold.margins import Grip
 from gatepost.core.hold.solids import Solid, nest_opening, nest_solids
-from gatepost.core.job.hold import Holding, InNest
+from gatepost.core.job.hold import Hold, Holding, InNest
 from gatepost.core.job.machine import BedThings, Nest
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.units import area_words
+from gatepost.core.units import area_words, mm
 
 
 def nest_of(hold: InNest, bed: BedThings | None) -> Nest | None:
@@ -27,6 +28,7 @@ class NestKind(HoldKind):
     figures = InNest
     one, many, minutes = "nest", "nests", 0.5
     by = "walls"
+    compared = "Nest"
 
     def solids(self, hold: InNest, work: float, bed: BedThings | None = None) -> list[Solid]:
         """Its walls."""
@@ -73,6 +75,21 @@ class NestKind(HoldKind):
     def set_to(self, hold: InNest) -> str:
         """Which one."""
         return f", {hold.of}"
+
+    def tries(self, held: HoldingInputs, like: InNest | None) -> list[Hold]:
+        """The nest that the work goes into with the least play, with what holds it down there now. Raises OperatorError."""
+        x0, y0, x1, y1 = held.work.bounds
+        long, wide = x1 - x0, y1 - y0
+        fitting = [
+            n
+            for n in held.machine.bed.nests
+            if n.length - long >= 0.0 and n.width - wide >= 0.0 and not n.heading % 180.0
+        ]
+        if not fitting:
+            raise OperatorError(f"No nest on this bed takes {mm(long)} × {mm(wide)}.")
+        nest = min(fitting, key=lambda n: n.length + n.width)
+        down = [h for h in held.setup.holds if held.kind(h).by in ("top", "under")]
+        return [InNest(name="N1", x=nest.x, y=nest.y, heading=nest.heading, of=nest.name), *down]
 
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
         """Every nest that has no work in it."""

@@ -6,7 +6,7 @@ from __future__ import annotations
 import numpy as np
 from shapely.geometry import LineString, Point, Polygon
 
-from gatepost.core.findings import Finding, Fix, Level, Place
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place
 from gatepost.core.hold.kind import STAGE, Dragged, HoldingInputs, HoldKind, Offer, Setting, Way, work_height
 from gatepost.core.hold.kinds.feet import foot, to_insert
 from gatepost.core.hold.margins import Grip
@@ -19,6 +19,7 @@ from gatepost.core.job.machine import BedThings
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.turning import standing_in
 from gatepost.core.units import mm
+from gatepost.core.working import Named, Working, working
 
 FROM_EDGE = 2.0  # diameters
 NEAR_CUT = 10.0  # mm within which a screw that could be met is not to be of steel
@@ -26,6 +27,12 @@ INTO = (("the spoilboard", "board"), ("an insert", "insert"))
 METALS = (("steel", "steel"), ("brass", "brass"), ("plastic", "plastic"))
 YES = (("yes", True), ("no", False))
 SHAFT, HEAD = PartLook("stud", 2), PartLook("strap", 8, True)
+
+
+def pilot(diameter: float, soft: bool) -> Working:
+    """The pilot hole in what a screw bites into, mm: 0.6 of its diameter in soft wood and board, 0.75 in hard wood."""
+    return working("share * diameter", Named("share", 0.6 if soft else 0.75, "number"), Named("diameter", diameter), shop_rule=True,
+                   assumption="through the work itself a hole of the screw's own diameter, so that it pulls down and does not jack")  # fmt: skip
 
 
 class ScrewKind(HoldKind):
@@ -67,8 +74,8 @@ class ScrewKind(HoldKind):
         inside = held.work.exterior.distance(at) if held.work.contains(at) else -held.work.distance(at)
         wanted = FROM_EDGE * hold.diameter
         if inside < wanted - 1e-9:
-            where = "off the work" if inside < 0 else f"{mm(inside)} from its edge"
-            message = f"{hold.name} is {where}; {mm(wanted)} is wanted, two diameters, or the wood splits."
+            where = "off the work" if inside < 0 else f"{mm(inside, 2)} from its edge"
+            message = f"{hold.name} is {where}; {mm(wanted, 2)} is wanted, two diameters, or the wood splits."
             level = Level.STOP if inside < hold.diameter / 2.0 else Level.CARE
             said.append(Finding("hold.screw-edge", level, STAGE, message, name, place=place, about=hold.name))
         if not hold.pilot:
@@ -80,12 +87,38 @@ class ScrewKind(HoldKind):
         near = held.paths(hold.x, hold.y, hold.washer / 2.0)
         if hold.metal == "steel" and near < NEAR_CUT:
             message = (
-                f"{hold.name} is steel, and a cut comes within {mm(max(near, 0.0))} of it: take plastic or brass there, or move it. A "
+                f"{hold.name} is steel, and a cut comes within {mm(max(near, 0.0), 2)} of it: take plastic or brass there, or move it. A "
                 "struck screw makes embers."
             )
             fix = Fix("set hold", {"setup": name, "hold": hold.name, "metal": "brass"}, "Take a brass one")
             said.append(Finding("hold.steel-near", Level.CARE, STAGE, message, name, None, (fix,), place, hold.name))
         return said
+
+    def told(self, held: HoldingInputs, holds: list[Screw]) -> list[Figure]:
+        """Pilots and lengths."""
+        out: list[Figure] = []
+        for d in sorted({h.diameter for h in holds}):
+            hole = pilot(d, held.soft)
+            out.append(Figure(f"Pilot for screws of {mm(d, 2)}", hole.result, working=hole, places=1))
+        thick = max(work_height(held, h) for h in holds)
+        deepest = max(h.bite for h in holds)
+        length = working(
+            "work + bite",
+            Named("work", thick),
+            Named("bite", deepest),
+            assumption="under its head, the washer's own thickness added",
+        )
+        out.append(Figure("Screws, long under the head", length.result, working=length))
+        if any(h.into == "board" for h in holds):
+            most = working(
+                "work + spoilboard - 2",
+                Named("work", thick),
+                Named("spoilboard", held.machine.spoilboard),
+                shop_rule=True,
+                assumption="2 mm kept over the bed itself",
+            )
+            out.append(Figure("and no longer than", most.result, working=most))
+        return out
 
     def ways(self, hold: Screw) -> list[Way]:
         """Any way, where no insert has it."""
@@ -99,14 +132,14 @@ class ScrewKind(HoldKind):
     def setting(self, hold: Screw) -> Setting:
         """Through a pilot hole."""
         return Setting(
-            f"Set {hold.name}: a {hold.metal} screw with its washer at X {mm(hold.x)}, Y {mm(hold.y)}.",
+            f"Set {hold.name}: a {hold.metal} screw with its washer at X {mm(hold.x, 2)}, Y {mm(hold.y, 2)}.",
             "Through a pilot hole, clear of every path; not so tight that it pulls the board down.", "into the bed", hold.bite,
             self.touch_point(hold),
         )  # fmt: skip
 
     def set_to(self, hold: Screw) -> str:
         """Which one, and how deep."""
-        return f", {mm(hold.diameter)} {hold.metal}, {mm(hold.bite)} into the bed"
+        return f", {mm(hold.diameter, 2)} {hold.metal}, {mm(hold.bite, 2)} into the bed"
 
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
         """In the corners, one after another."""
@@ -151,7 +184,7 @@ def _bites(held: HoldingInputs, hold: Screw, place: Place) -> list[Finding]:
         return [Finding("hold.no-screws", Level.STOP, STAGE, message, name, place=place, about=hold.name)]
     if hold.bite <= held.machine.spoilboard:
         return []
-    message = f"{hold.name} bites {mm(hold.bite)} and the spoilboard is {mm(held.machine.spoilboard)} thick: it meets the bed."
+    message = f"{hold.name} bites {mm(hold.bite, 2)} and the spoilboard is {mm(held.machine.spoilboard, 2)} thick: it meets the bed."
     values = {"setup": name, "hold": hold.name, "bite": held.machine.spoilboard - 2.0}
     fix = Fix("set hold", values, "Take a shorter screw")
     return [Finding("hold.too-long", Level.STOP, STAGE, message, name, None, (fix,), place, hold.name)]

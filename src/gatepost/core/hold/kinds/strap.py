@@ -9,7 +9,7 @@ from typing import ClassVar
 import numpy as np
 from shapely.geometry import Point, Polygon
 
-from gatepost.core.findings import Figure, Finding, Fix, Level, Place
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Table
 from gatepost.core.hold.kind import STAGE, Dragged, HoldingInputs, HoldKind, Offer, Setting, Way, behind, work_height
 from gatepost.core.hold.kinds.feet import foot, to_insert
 from gatepost.core.hold.margins import Grip
@@ -30,14 +30,18 @@ BLOCK = 30.0  # packing's length under the tail
 HEEL = 8.0  # how far the strap passes the middle of its packing
 LEAST_BEARING = 10.0  # mm of nose that must lie on the work
 INTO = (("a slot", "slot"), ("an insert", "insert"))
+HEELS = (("packing", "packing"), ("a jack bolt", "jack bolt"))
+MOST_STACKS = 4  # told for each strap
 PACKING, STUD = PartLook("packing", 3), PartLook("stud", 7, True)
 
 
 def nose_angle(hold: Strap, work: float) -> Working:
-    """Degrees that the nose points down by; negative when it points up. work: height of the work under the nose."""
+    """Degrees that the nose points down by; negative when it points up. work: height of the work under the nose. Of a cranked strap the
+    nose counts: the strap may slope up and press straight down."""
+    cranked = (" + crank", (Named("crank", hold.crank, "angle"),)) if hold.crank else ("", ())
     return working(
-        "atan((packing - work) / (nose + tail))", Named("packing", hold.packing), Named("work", work),
-        Named("nose", hold.nose), Named("tail", hold.tail), unit="angle",
+        f"atan((packing - work) / (nose + tail)){cranked[0]}", Named("packing", hold.packing), Named("work", work),
+        Named("nose", hold.nose), Named("tail", hold.tail), *cranked[1], unit="angle",
     )  # fmt: skip
 
 
@@ -80,6 +84,48 @@ def packing_from(blocks: tuple[float, ...], low: float, high: float, most: int =
     return None
 
 
+def stacks(blocks: tuple[float, ...], low: float, high: float, most: int = 3) -> list[tuple[float, ...]]:
+    """What can be stacked of blocks at hand to a height between two, the lowest first, no more than MOST_STACKS; as many of each as one
+    likes. low, high: mm."""
+    found: dict[float, tuple[float, ...]] = {}
+    now: list[tuple[float, ...]] = [()]
+    for _ in range(most):
+        now = [s + (b,) for s in now for b in sorted(blocks) if (not s or b <= s[-1]) and sum(s) + b <= high + 1e-6]
+        for s in now:
+            if sum(s) >= low - 1e-6:
+                found.setdefault(round(sum(s), 6), s)
+    return [found[k] for k in sorted(found)][:MOST_STACKS]
+
+
+def _points(angle: float) -> str:
+    return "flat" if abs(angle) < 0.05 else f"{abs(angle):.1f}° {'down' if angle > 0 else 'up'}"
+
+
+def _stud_to_fetch(held: HoldingInputs, holds: list[Strap], wanted: float) -> list[Figure]:
+    """The shortest stud at hand that is long enough, or the longest there is, with the largest work that it takes."""
+    studs = sorted(held.machine.bed.studs)
+    if not studs:
+        return []
+    stud = next((s for s in studs if s >= wanted - 1e-9), studs[-1])
+    like = max(holds, key=lambda h: h.thickness)
+    takes = largest_work(like, stud, held.machine)
+    label = (
+        f"Stud to fetch, {mm(stud, 0)}: takes work up to"
+        if stud >= wanted - 1e-9
+        else f"No stud at hand is long enough: {mm(stud, 0)} takes work up to"
+    )
+    return [Figure(label, takes.result, working=takes)]
+
+
+def largest_work(hold: Strap, stud: float, machine: Machine) -> Working:
+    """The largest work that a stud takes with packing as high, mm. stud: its length."""
+    return working(
+        "stud - engagement - board - strap - washer - nut - threads", Named("stud", stud), Named("engagement", engagement(hold, machine).result),
+        Named("board", 0.0 if hold.into == "insert" else machine.spoilboard), Named("strap", hold.thickness), Named("washer", WASHER),
+        Named("nut", NUT_SHARE * hold.stud), Named("threads", THREADS), shop_rule=True,
+    )  # fmt: skip
+
+
 def stud_length(hold: Strap, work: float, machine: Machine) -> Working:
     """Length of stud wanted, through the spoilboard from the slot's nut, or from an insert at its face."""
     return working(
@@ -115,7 +161,8 @@ class StrapKind(HoldKind):
         KindEntry("Bolt X", "length", "x"), KindEntry("Bolt Y", "length", "y"), KindEntry("Nose points, degrees", "number", "heading"),
         KindEntry("Bolt to nose", "length", "nose"), KindEntry("Bolt to packing", "length", "tail"), KindEntry("Packing", "length", "packing"),
         KindEntry("Strap is thick", "length", "thickness"), KindEntry("Strap is wide", "length", "width"), KindEntry("Stud", "length", "stud"),
-        KindEntry("Bolt goes into", "choice", "into", INTO), KindEntry("Torque on its nut, N·m", "number", "torque", unit="N·m"),
+        KindEntry("Bolt goes into", "choice", "into", INTO), KindEntry("Its nose is bent down by, degrees", "number", "crank"),
+        KindEntry("Behind, it stands on", "choice", "heel", HEELS), KindEntry("The jack bolt goes up to", "length", "jack"), KindEntry("Torque on its nut, N·m", "number", "torque", unit="N·m"),
         KindEntry("Bolt force, where no torque is typed", "number", "force", unit="N"),
     )  # fmt: skip
 
@@ -125,6 +172,8 @@ class StrapKind(HoldKind):
         under = min(work, hold.packing)
         body = along(hold, -hold.tail - HEEL, hold.nose + PAD / 2.0, hold.width)
         block = along(hold, -hold.tail - BLOCK + HEEL, -hold.tail + HEEL, hold.width + 8.0)
+        if hold.heel == "jack bolt":
+            block = Point(*behind(hold, hold.tail)).buffer(0.75 * hold.stud + 2.0, quad_segs=8)
         stud = Point(hold.x, hold.y).buffer(hold.stud, quad_segs=16)  # the nut's corners, about twice the stud
         return [
             Solid(hold.name, "strap", body, under, max(work, hold.packing) + hold.thickness),
@@ -173,15 +222,17 @@ class StrapKind(HoldKind):
             fix = Fix(
                 "set hold",
                 {"setup": name, "hold": hold.name, "packing": lower},
-                f"Lower {hold.name}'s packing to {mm(lower)}",
+                f"Lower {hold.name}'s packing to {mm(lower, 2)}",
             )
             said.append(Finding("hold.nose-steep", Level.CARE, STAGE, message, name, angle, (fix,), place, hold.name))
         bearing = pad(hold).intersection(held.work).area / hold.width
         if bearing < LEAST_BEARING - 1e-6:
-            message = (
-                f"{hold.name}'s nose has {mm(max(bearing, 0.0))} on the work; {mm(LEAST_BEARING)} at least is wanted."
-            )
+            message = f"{hold.name}'s nose has {mm(max(bearing, 0.0), 2)} on the work; {mm(LEAST_BEARING, 2)} at least is wanted."
             said.append(Finding("hold.off-work", Level.STOP, STAGE, message, name, place=place, about=hold.name))
+        if hold.heel == "jack bolt" and hold.packing > hold.jack + 1e-9:
+            message = f"{hold.name}'s jack bolt goes up to {mm(hold.jack, 2)} and {mm(hold.packing, 2)} is wanted: it would stand on its last threads. Set a block under it."
+            fix = Fix("set hold", {"setup": name, "hold": hold.name, "heel": "packing"}, "Stand it on packing")
+            said.append(Finding("hold.jack-short", Level.STOP, STAGE, message, name, None, (fix,), place, hold.name))
         body = next(s for s in self.solids(hold, work) if s.part == "packing")
         if body.outline.intersection(held.work).area > 1.0:
             message = f"{hold.name}'s packing stands where the work lies. Move the strap away from the work."
@@ -210,8 +261,9 @@ class StrapKind(HoldKind):
         heights = [work_height(held, h) for h in holds]
         longest = max((stud_length(h, w, held.machine) for h, w in zip(holds, heights)), key=lambda s: s.result)
         figures = [
-            Figure("Packing wanted, at least", max(heights)),
+            Figure("Packing wanted, at least", max(heights), places=2),
             Figure("Stud length wanted", longest.result, working=longest),
+            *_stud_to_fetch(held, holds, longest.result),
         ]
         torqued = next((h for h in holds if h.torque > 0), None)
         if torqued is not None:
@@ -219,19 +271,38 @@ class StrapKind(HoldKind):
             figures.append(Figure(f"{torqued.name}'s bolt pulls", force.result, "force", force))
         return figures
 
+    def tables(self, held: HoldingInputs, holds: list[Strap]) -> list[Table]:
+        """The nose of each as it stands, and with what can be stacked of the blocks at hand; straps that stand alike together."""
+        alike: dict[tuple[tuple[str, ...], ...], list[str]] = {}
+        for h in holds:
+            work = work_height(held, h)
+            most = work + (h.nose + h.tail) * math.tan(math.radians(held.rules.nose))
+            told = [(f"{mm(h.packing, 1)}, as set", _points(nose_angle(h, work).result))]
+            for stack in stacks(held.machine.bed.blocks, work, most):
+                high = changed(h, packing=sum(stack))
+                words = mm(sum(stack), 1) + (f" of {' + '.join(f'{b:g}' for b in stack)}" if len(stack) > 1 else "")
+                told.append((words, _points(nose_angle(high, work).result)))
+            alike.setdefault(tuple(told), []).append(h.name)
+        rows = [
+            (f"● {', '.join(names)}" if n == 0 else "", *row)
+            for told_, names in alike.items()
+            for n, row in enumerate(told_)
+        ]  # fmt: skip
+        return [("Straps: what they stand on, and where the nose points", (("strap", "on", "its nose"), *rows))]
+
     def setting(self, hold: Strap) -> Setting:
         """The bolt, the packing, and which way the nose points."""
         into = {"slot": "in its slot", "insert": "in the insert", "board": "in the bed"}[hold.into]
         pull = f" Nut to {hold.torque:g} N·m." if hold.torque > 0 else ""
         return Setting(
-            f"Set {hold.name}: a strap, its bolt at X {mm(hold.x)}, Y {mm(hold.y)}, {into}.",
-            f"Nose {mm(hold.nose)} from the bolt, packing {mm(hold.tail)} behind it; the nose points down a little, over a support.{pull}",
+            f"Set {hold.name}: a strap, its bolt at X {mm(hold.x, 2)}, Y {mm(hold.y, 2)}, {into}.",
+            f"Nose {mm(hold.nose, 2)} from the bolt, {hold.heel} {mm(hold.tail, 2)} behind it. Look along it: the nose points down a little or lies flat, never up, over a support.{pull}",
             "packing", hold.packing, self.touch_point(hold),
         )  # fmt: skip
 
     def set_to(self, hold: Strap) -> str:
         """Its packing."""
-        return f", packing {mm(hold.packing)}"
+        return f", packing {mm(hold.packing, 2)}"
 
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
         """From the nearest slot before the front edge."""
@@ -275,9 +346,9 @@ def _packing(held: HoldingInputs, hold: Strap, work: float) -> tuple[Fix, ...]:
     stack = packing_from(held.machine.bed.blocks, work, most) if held.machine.bed.blocks else None
     if stack is None:
         return (
-            Fix("set hold", {"setup": setup, "hold": name, "packing": work}, f"Set {name} on {mm(work)} of packing"),
+            Fix("set hold", {"setup": setup, "hold": name, "packing": work}, f"Set {name} on {mm(work, 2)} of packing"),
         )
-    words = " + ".join(mm(b) for b in stack)
+    words = " + ".join(mm(b, 2) for b in stack)
     return (Fix("set hold", {"setup": setup, "hold": name, "packing": sum(stack)}, f"Set {name} on blocks of {words}"),)
 
 
@@ -301,7 +372,7 @@ def _pressed(held: HoldingInputs, hold: Strap, place: Place) -> list[Finding]:
     into = engagement(hold, held.machine)
     if hold.into == "slot" and into.result > held.machine.bed.slot_nut + 1e-9:
         message = (
-            f"{hold.name}'s stud wants {mm(into.result)} of thread and the slot's nut is {mm(held.machine.bed.slot_nut)} thick: a stud "
+            f"{hold.name}'s stud wants {mm(into.result, 2)} of thread and the slot's nut is {mm(held.machine.bed.slot_nut, 2)} thick: a stud "
             "right through it jacks the slot open. Take a thicker nut or a thinner stud."
         )
         said.append(Finding("hold.nut-thin", Level.CARE, STAGE, message, name, into, (), place, hold.name))

@@ -4,10 +4,11 @@
 from __future__ import annotations
 
 import numpy as np
+import shapely
 from shapely.geometry import LineString, Polygon
 
 from gatepost.core.acts import GLUE
-from gatepost.core.findings import Finding, Fix, Level, Place
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Table
 from gatepost.core.hold.kind import STAGE, HoldingInputs, HoldKind, Offer, Setting
 from gatepost.core.hold.margins import Grip, spread
 from gatepost.core.hold.scars import scar_outline
@@ -21,6 +22,7 @@ from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
 
 SMALL_PATCH = 400.0  # mm² of tape under which it holds nothing worth counting
+THICK = 0.15  # mm of one layer of tape; a shop rule
 SCARRED = 0.1  # share of a strip's area
 YES = (("yes", True), ("no", False))
 STRIPS = 3  # across the work, where no other number is asked for
@@ -33,10 +35,20 @@ def strip(hold: Tape) -> Polygon:
     return along(hold, -hold.length / 2.0, hold.length / 2.0, hold.width)
 
 
-def stuck(hold: Tape, work: Polygon) -> Working:
-    """Area of a strip that sticks to the work, mm²."""
-    over = strip(hold).intersection(work).area
-    return working("area * contact", Named("area", over, "mm²"), Named("contact", hold.contact, "number"), unit="mm²")
+def stuck(hold: Tape, work: Polygon, bed: BedThings | None = None) -> Working:
+    """Area of a strip that sticks to the work and to the bed, scars of earlier cuts left out, mm²."""
+    under = strip(hold).intersection(work)
+    lost = scarred(hold, under, bed)
+    return working(
+        "(area - scarred) * contact", Named("area", under.area, "mm²"), Named("scarred", lost, "mm²"), Named("contact", hold.contact, "number"), unit="mm²"
+    )  # fmt: skip
+
+
+def scarred(hold: Tape, under: Polygon, bed: BedThings | None) -> float:
+    """How much of what lies under the work lies over scars, mm²."""
+    if bed is None or not bed.scars or under.is_empty:
+        return 0.0
+    return float(under.intersection(shapely.union_all([scar_outline(s) for s in bed.scars])).area)
 
 
 class TapeKind(HoldKind):
@@ -48,6 +60,7 @@ class TapeKind(HoldKind):
     by = "under"
     words = "Add double-sided tape"
     layers = "double-sided tape"
+    sheets = 1.0
     caution = ""
     entries = (
         KindEntry("Middle X", "length", "x"), KindEntry("Middle Y", "length", "y"), KindEntry("Runs, degrees", "number", "heading"),
@@ -65,7 +78,7 @@ class TapeKind(HoldKind):
 
     def grip(self, hold: Tape, work: Polygon, rules: Holding, bed: BedThings) -> Grip:
         """It holds in shear, and less against lifting, where it is fresh."""
-        area = stuck(hold, work).result if hold.fresh else 0.0
+        area = stuck(hold, work, bed).result if hold.fresh else 0.0
         under = strip(hold).intersection(work)
         places = spread(under) if under.area > 0.0 else np.array([self.touch_point(hold)])
         return Grip(hold.name, 0.0, rules.tape * area, rules.peel * area, places)
@@ -78,7 +91,7 @@ class TapeKind(HoldKind):
         """How much of it sticks."""
         name = held.setup.name
         place = Place(hold.x, hold.y)
-        area = stuck(hold, held.work)
+        area = stuck(hold, held.work, held.machine.bed)
         said: list[Finding] = []
         if area.result < SMALL_PATCH:
             message = f"{hold.name} has {area.result / 100:.1f} cm² under the work: it holds nothing worth counting."
@@ -87,24 +100,74 @@ class TapeKind(HoldKind):
             message = f"{hold.name} is not fresh, or its faces are not sealed or skimmed: it is not counted. Press new tape before the run."
             fix = Fix("set hold", {"setup": name, "hold": hold.name, "fresh": True}, "It is fresh, on sealed faces")
             said.append(Finding("hold.tape-old", Level.CARE, STAGE, message, name, None, (fix,), place, hold.name))
-        scarred = sum(strip(hold).intersection(scar_outline(s)).area for s in held.machine.bed.scars)
-        share = scarred / max(strip(hold).area, 1e-9)
+        share = scarred(hold, strip(hold), held.machine.bed) / max(strip(hold).area, 1e-9)
         if share > SCARRED:
             message = f"{hold.name} lies over scars of earlier cuts on {share * 100:.0f} % of its area: it sticks to the rest only. Skim there, or move it."
             said.append(Finding("hold.tape-scarred", Level.CARE, STAGE, message, name, None, (), place, hold.name))
         return said
 
+    def told(self, held: HoldingInputs, holds: list[Tape]) -> list[Figure]:
+        """How much of it the heaviest push asks for, and what it does to heights."""
+        out: list[Figure] = []
+        push = max((q.push.result * q.peak for q in held.loads), default=0.0)
+        contact = min(h.contact for h in holds)
+        if push > 0.0 and held.rules.tape > 0.0:
+            wanted = working(
+                "factor * push / (tape * contact) / 100", Named("factor", held.rules.factor, "times"), Named("push", push, "force"),
+                Named("tape", held.rules.tape, "N/mm²"), Named("contact", contact, "number"), unit="cm²", assumption="tape in shear; a share of it sticks", shop_rule=True,
+            )  # fmt: skip
+            have = sum(stuck(h, held.work, held.machine.bed).result for h in holds if h.fresh) / contact / 100.0
+            out += [
+                Figure("Tape that the heaviest push asks for", wanted.result, "cm²", wanted),
+                Figure("Tape under the work, scars left out", have, "cm²"),
+            ]
+        if held.setup.zero.z == "bed":
+            out.append(
+                Figure(
+                    "It lifts the work off the bed by about",
+                    THICK * self.sheets,
+                    working=working(
+                        "sheets * tape",
+                        Named("sheets", self.sheets, "count"),
+                        Named("tape", THICK),
+                        shop_rule=True,
+                        assumption="with Z0 on the bed, what is cut from the top is deeper by it: measure it, or touch on the top",
+                    ),
+                    places=2,
+                )
+            )
+        return out
+
+    def tables(self, held: HoldingInputs, holds: list[Tape]) -> list[Table]:
+        """Of each strip, how much lies over scars and what it holds."""
+        if not held.machine.bed.scars:
+            return []
+        rows: list[tuple[str, ...]] = [("strip", "under the work", "over scars", "holds")]
+        for h in holds:
+            under = strip(h).intersection(held.work)
+            lost = scarred(h, under, held.machine.bed)
+            force = held.rules.tape * stuck(h, held.work, held.machine.bed).result if h.fresh else 0.0
+            rows.append(
+                (h.name, f"{under.area / 100:.0f} cm²", f"{100 * lost / max(under.area, 1e-9):.0f} %", f"{force:.0f} N")
+            )
+        skim = (
+            "; skim it there"
+            if any(scarred(h, strip(h), held.machine.bed) > SCARRED * strip(h).area for h in holds)
+            else ""
+        )
+        return [(f"Tape over the spoilboard's scars{skim}", tuple(rows))]
+
     def setting(self, hold: Tape) -> Setting:
         """On clean faces."""
         return Setting(
-            f"Lay {hold.name}: {self.layers}, its middle at X {mm(hold.x)}, Y {mm(hold.y)}.",
+            f"Lay {hold.name}: {self.layers}, its middle at X {mm(hold.x, 2)}, Y {mm(hold.y, 2)}.",
             "Sealed or skimmed faces, edge to edge, no creases, pressed down hard, room-warm.", "long", hold.length,
             self.touch_point(hold), caution=self.caution,
         )  # fmt: skip
 
     def set_to(self, hold: Tape) -> str:
         """Its size."""
-        return f", {mm(hold.length)} × {mm(hold.width)}"
+        return f", {mm(hold.length, 2)} × {mm(hold.width, 2)}"
 
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
         """Across the board, one after another."""
@@ -138,5 +201,6 @@ class GlueKind(TapeKind):
     compared = "Tape with glue between"
     words = "Add tape with glue between"
     layers = "tape on both faces with glue between"
+    sheets = 2.0
     caution = GLUE
     hatch = 5.0
