@@ -116,7 +116,7 @@ BUDGETS = [  # zero, reach: bounds across at the zero, more at the farthest cut,
     ({"xy": "front left", "xy_way": "cutter"}, REACH, (0.025, 0.01, 0.025), (1.570811, 0.025), (0.02, 0.01, 0.025), (0.0728571,)),
     ({"xy": "centre", "xy_way": "pin", "gauge": "paper"}, ways.Reach(0.0, 2400.0, 0.1, (1200.0, 700.0), False, 0.0, 0.1),
      (0.05, 0.01), (4.188794,), (0.03, 0.01, 0.05), (0.2,)),
-    ({"xy": "outline middle", "eye": 0.4}, ways.Reach(0.0, 0.0, 0.3, (1200.0, 700.0), False, 1.2, 0.0), (0.4, 1.2), (), (0.02, 0.01), ()),
+    ({"xy": "outline middle", "eye": 0.4}, ways.Reach(0.0, 0.0, 0.3, (1200.0, 700.0), False, 1.2, 0.0), (0.4, 0.25, 1.2), (), (0.02, 0.01), ()),
 ]  # fmt: skip
 
 

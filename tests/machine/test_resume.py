@@ -191,7 +191,7 @@ def test_going_on_is_refused_in_sentences(quay_file, quay, tmp_path):
     taken = lambda job, some=rows: taken_up(some, plan(job, coarse=False), None)[0].id  # noqa: E731
     front = reckoned.setups[0].setup
     moved = commands.run(quay, "place blank", {"setup": front.id, "x": front.x + 40.0, "y": front.y})
-    with pytest.raises(OperatorError, match="40. from where the plan has it now"):
+    with pytest.raises(OperatorError, match="40.2. from where the plan has it now"):
         taken(moved)
     # what comes out is the same: a name, a bit's stickout, a hold's torque; then also after more programs
     same = commands.run(

@@ -27,6 +27,7 @@ from gatepost.machine.conduct import (
     laying,
     looked_at,
     squared_up,
+    touched_with,
     who,
 )
 from gatepost.machine.keeping import Rows, row_of, scar_the_bed
@@ -136,6 +137,7 @@ def _zero_across(
             tool=tool or 0,
             way=setup.setup.zero.xy_way,
             by=who(),
+            **(touched_with(setup, fitted_tool) if fitted_tool is not None else {}),
             **twice,
         )
     worst = max(f.spread for f in found)
@@ -202,7 +204,7 @@ def _across(plan: Plan, setup: PlannedSetup, tool: int | None, typed: tuple[floa
     """X0 and Y0 from what was read. Raises OperatorError where the blank is not the size that was measured."""
     zero, blank, m = setup.setup.zero, setup.blank, plan.job.machine
     if zero.xy_way == "pointer":
-        return [FoundZero(a, v, 0.0, z_zero(v, "nothing", 0.0)) for a, v in zip("xy", typed)]
+        return squared_up(setup, [FoundZero(a, v, 0.0, z_zero(v, "nothing", 0.0)) for a, v in zip("xy", typed)])
     middle = zero.xy in ("centre", "outline middle")
     if tool is None:
         raise OperatorError("No tool is fitted yet. Fit it first, then touch off.")

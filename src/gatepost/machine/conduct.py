@@ -27,12 +27,14 @@ from gatepost.core.zero.datum import machine_zero
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust, where
 from gatepost.core.zero.ways import (
+    WHEEL,
     FoundZero,
     Skew,
     along_edge,
     askew,
     edge_touches,
     line_places,
+    shifted,
     sides_of,
     skew,
     square_touches,
@@ -150,7 +152,7 @@ def looked_at(setup: PlannedSetup, journal: Journal, step: Step, off: Sequence[f
     if max(abs(x), abs(y)) <= limit:
         return journal, ""
     name = "witness mark" if step.key == "witness" else "mark"
-    words = f"The {name} lies X {x:+.2f}, Y {y:+.2f} mm from where it should: the board has moved, or steps were lost. Home, look again, then touch off anew."
+    words = f"The {name} lies X {x:+.2f}, Y {y:+.2f} mm from where it should: the board has moved, or steps were lost. Home, look again, then touch off anew; or, where the mark itself is sure, let X0 Y0 follow it by the miss under What happened."
     return journal.add(at, "bumped", setup.name), words
 
 
@@ -419,7 +421,7 @@ class StepRunner:
                 )
         self.session.zero(**{f.axis: f.machine for f in found})
         for f in found:
-            self._write_touch(setup, tool, f, {"way": zero.xy_way})
+            self._write_touch(setup, tool, f, {"way": zero.xy_way, **touched_with(setup, tool)})
 
     def _square(self, setup: PlannedSetup, step: Step) -> None:
         """The board laid square: touched, or looked at, at two places, and pushed until both agree."""
@@ -557,9 +559,18 @@ def expected_zero(plan: Plan, setup: PlannedSetup, tool: Tool) -> Point[MachineF
     return machine_zero(plan.job.machine, tool.length, setup.placed.work_to_bed)
 
 
+def touched_with(setup: PlannedSetup, tool: Tool) -> dict[str, float | str]:
+    """What an edge was touched with, for the record: how wide it is, and the step that it was jogged by."""
+    zero = setup.setup.zero
+    if zero.xy_way == "pointer":
+        return {"eye": zero.eye}
+    return {"across": pin_of(setup.setup, tool), "step": WHEEL, **({"block": zero.block} if zero.block else {})}
+
+
 def squared_up(setup: PlannedSetup, found: Sequence[FoundZero]) -> list[FoundZero]:
-    """A corner's X0 and Y0 where the programs are turned: each edge was touched a little way along from the corner itself."""
+    """X0 and Y0 with the last one's shift taken off; a corner's where the programs are turned: each edge was touched a little way along from the corner itself."""
     skew, sides = setup.setup.skew, sides_of(setup.setup.zero)
+    found = [shifted(f, setup.setup.zero) for f in found]
     if not skew or sides is None or setup.setup.zero.xy_way == "pointer":
         return list(found)
     return [along_edge(f, setup.setup, setup.blank.across, skew) for f in found]

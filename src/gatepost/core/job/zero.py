@@ -18,7 +18,8 @@ class Zero(Model):
     the cutter itself; or a corner plate. touch_x, touch_y: where Z is touched, in blank coordinates. gauge: what stands
     under the tip when it is touched; gauge_edge: walls of a corner plate; gauge_size: across a plate, which wants room; gauge_name, gauge_checked: of the shop's register.
     later: whether tools fitted later touch off on the work again, or on the machine's fixed sensor.
-    square: how the board is laid square before it is touched: not at all, by two touches of its long edge, or by looking at two
+    block: what stands between an edge and what touches it. shift_x, shift_y: how far right and back of where it was meant the last one came
+    out, which is taken off. square: how the board is laid square before it is touched: not at all, by two touches of its long edge, or by looking at two
     places of a line ruled along it. eye: ± of setting a point over a mark by eye. witness_x, witness_y: a mark that is not cut away, to look at later.
     """
 
@@ -33,6 +34,9 @@ class Zero(Model):
     touch_y: Place | None = None
     gauge: Literal["plate", "paper", "corner plate"] = "plate"
     later: Literal["touch", "sensor"] = "touch"
+    block: Amount = 0.0
+    shift_x: Annotated[float, Field(ge=-20, le=20)] = 0.0
+    shift_y: Annotated[float, Field(ge=-20, le=20)] = 0.0
     gauge_thickness: Amount = 12.0
     gauge_edge: Amount = 10.0
     gauge_size: Size = 40.0

@@ -115,6 +115,7 @@ def _zeroed(
         upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget,
         _margin(c), _flat_allowed(k), newest_date(journal), _touched(c), lies.by, beside(c, lies, budget), job.holding.clearance, job.blank.shape == "rectangle", _squares(c, standing, lies, budget),
         tuple(edges_on_bed(c, setup.zero.pin if setup.zero.xy_way != "cutter" or tool is None else tool.diameter)), tool,
+        _spreads(journal, setup.name), _lengths(c, journal), _depths(c),
     )  # fmt: skip
 
 
@@ -226,6 +227,37 @@ def _set(d: SetupDraft, hold: Hold) -> Step:
         place=told.place,
         reach=told.isolate,
     )
+
+
+def _spreads(journal: Journal, setup: str) -> tuple[tuple[str, float], ...]:
+    """How far the newest touches of each axis lay apart, where it was touched more than once."""
+    found: dict[str, float] = {}
+    for e in journal.this_board():
+        if e.kind == "touched" and e.setup == setup and "spread" in e.data:
+            found[str(e.data["axis"])] = float(e.data["spread"])
+    return tuple((a, found[a]) for a in "xyz" if a in found)
+
+
+def _lengths(c: Cuts, journal: Journal) -> tuple[tuple[int, float, float | None], ...]:
+    """Each tool in the order of its use: number, stickout, and machine Z0 by its newest touch since the board was laid."""
+    name = c.draft.setup.name
+    touched: dict[int, float] = {}
+    for e in journal.this_board():
+        if e.kind in ("laid", "homed", "turned"):
+            touched = {}
+        if e.kind == "touched" and e.setup == name and e.data.get("axis") == "z" and "tool" in e.data:
+            touched[int(float(e.data["tool"]))] = float(e.data["machine"])
+    tools = {p.tool.number: p.tool for p in c.programs}
+    return tuple((n, t.length, touched.get(n)) for n, t in tools.items())
+
+
+def _depths(c: Cuts) -> tuple[tuple[str, float, float], ...]:
+    """How deep each program goes: below the top as it is at the start of the setup, and above the bed."""
+    top, out = float(c.draft.start.z.max()), []
+    for p in c.programs:
+        low = float(c.on_bed(p).points[:, 2].min())
+        out.append((" and ".join(p.operations), top - low, low))
+    return tuple(out)
 
 
 def _touched(c: Cuts) -> tuple[tuple[Tool, float], ...]:

@@ -22,9 +22,18 @@ from gatepost.core.wood.field import HeightField
 from gatepost.core.working import Named, Working, working
 from gatepost.core.zero.adviser import Spot, ZChoice
 from gatepost.core.zero.datum import CORNERS, datum, middle_of
-from gatepost.core.zero.ways import Budget, EdgeTouch, Reach, askew, budget, edge_touches, square_touches, vee_off
+from gatepost.core.zero.ways import (
+    WHEEL,
+    Budget,
+    EdgeTouch,
+    Reach,
+    askew,
+    budget,
+    edge_touches,
+    square_touches,
+    vee_off,
+)
 
-JOG = 0.05  # mm, step of a hand wheel
 CALIPER = 0.1  # and by calipers
 MARK = 4.0  # mm about a mark that stay free for a point
 EDGE_WOOD = 2.0  # mm inside a corner at which there must be wood
@@ -127,7 +136,7 @@ def budget_of(c: Cuts, lies: AsLaid, setup: Setup | None = None) -> Budget:
         if p.tool.kind == "vee"
     ]
     travel = (job.machine.travel_x, job.machine.travel_y)
-    return budget(setup.zero, Reach(x, y, degrees, travel, flat, photo, JOG, max(vees, default=0.0)))
+    return budget(setup.zero, Reach(x, y, degrees, travel, flat, photo, WHEEL, max(vees, default=0.0)))
 
 
 def beside(c: Cuts, lies: AsLaid, mine: Budget, setup: Setup | None = None) -> Working | None:

@@ -24,6 +24,8 @@ from gatepost.core.zero.trust import SPREAD_LIMIT
 Side = Literal["low", "high"]
 BACK_OFF = 4.0  # mm from an edge at which a pin stands before it touches
 INTO = 6.0  # mm into the wood at most that a pin goes on without touching
+WHEEL = 0.05  # mm, step of a hand wheel
+PENCIL = 0.25  # mm that a mark ruled with a pencil lies beside where it was meant; a shop rule
 SQUARED_IN = 0.1  # share of the long side from its ends at which it is touched or looked at
 BELOW_TOP = 6.0  # mm that a pin reaches down beside an edge
 
@@ -68,6 +70,20 @@ def edge(contact: float, diameter: float, side: Side, wall: float = 0.0) -> Work
             Named("wall", wall),
         )
     return working(f"contact {sign} diameter / 2", Named("contact", contact), Named("diameter", diameter))
+
+
+def shifted(found: FoundZero, zero: Zero) -> FoundZero:
+    """A zero with what the last one came out off by taken off: what came out too far right is begun that much further left."""
+    by = zero.shift_x if found.axis == "x" else zero.shift_y if found.axis == "y" else 0.0
+    if not by:
+        return found
+    sum_ = working(
+        "zero - shift",
+        Named("zero", found.machine),
+        Named("shift", by),
+        assumption="measured on the last one, and taken to come again",
+    )
+    return replace(found, machine=sum_.result, working=sum_)
 
 
 def middle(low: float, high: float) -> Working:
@@ -117,7 +133,7 @@ def edge_touches(
     A corner: its two edges, each a little way in from the corner. The middle: both pairs of opposite edges.
     """
     zero = setup.zero
-    wall = zero.gauge_edge if zero.xy_way == "corner plate" else 0.0
+    wall = zero.gauge_edge if zero.xy_way == "corner plate" else zero.block
     away = diameter / 2.0 + wall
     sides = sides_of(zero)
     out: list[EdgeTouch] = []
@@ -319,7 +335,7 @@ def askew(setup: Setup, degrees: float, long: float) -> float:
 def budget(zero: Zero, reach: Reach) -> Budget:
     """What the zeros, and what is cut by them, may be off by.
 
-    Across: half the hand wheel's step; the eye, or a contact and the half of what the cutter's diameter may be off by; a traced
+    Across: half the hand wheel's step; the eye, and the line that a middle or a mark is ruled with, or a contact and the half of what the cutter's diameter may be off by; a traced
     outline. At the farthest cut the board's own angle by how far it is from the zero, and half of the cutter's diameter. Upright: the
     plate or paper, a contact, half a step; at the farthest cut by how much the bed may fall away on the way there.
     """
@@ -327,7 +343,10 @@ def budget(zero: Zero, reach: Reach) -> Budget:
     touch: tuple[Named, ...] = (Named("eye", zero.eye),) if zero.xy_way == "pointer" else (Named("contact", CONTACT),)
     if zero.xy_way == "cutter" and zero.xy not in ("centre", "outline middle"):
         touch += (Named("bit", 0.5 * BIT_OFF),)
-    at = (jog, *touch, Named("photo", reach.photo))
+    ruled = (
+        (Named("line", PENCIL),) if zero.xy_way == "pointer" and zero.xy in ("centre", "outline middle", "mark") else ()
+    )
+    at = (jog, *touch, *ruled, Named("photo", reach.photo))
     lever = max(reach.x, reach.y)
     angle = Named("askew", lever * math.tan(math.radians(reach.degrees)))
     wall = Named("wall", 0.5 * BIT_OFF if reach.flat else 0.0)

@@ -45,13 +45,20 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         _pair(
             "Witness mark X",
             zero.witness_x,
-            lambda v: {"setup": setup, "witness_x": v, "witness_y": zero.witness_y or 0.0},
+            lambda v: {"setup": setup, "witness_x": v},
         ),
         _pair(
             "Witness mark Y",
             zero.witness_y,
-            lambda v: {"setup": setup, "witness_x": zero.witness_x or 0.0, "witness_y": v},
+            lambda v: {"setup": setup, "witness_y": v},
         ),
+        *(
+            [single("Block between edge and pin", "length", zero.block, "set zero", "block", setup=setup)]
+            if zero.xy_way in ("pin", "cutter")
+            else []
+        ),
+        single("The last one came out right by", "length", zero.shift_x, "set zero", "shift_x", setup=setup),
+        single("and back by", "length", zero.shift_y, "set zero", "shift_y", setup=setup),
         single("Laid square by", "choice", zero.square, "set zero", "square", SQUARES, setup=setup),
         single("Board lies askew by, degrees", "number", s.skew, "set skew", "degrees", setup=setup),
     ]
@@ -83,4 +90,4 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
 
 
 def _pair(label: str, value: float | None, values: object) -> PageRow:
-    return PageRow((PageEntry(label, "length", 0.0 if value is None else value, "set zero", values),), label)  # type: ignore[arg-type]
+    return PageRow((PageEntry(label, "length", value, "set zero", values),), label)  # type: ignore[arg-type]

@@ -218,6 +218,8 @@ def _shape(group: Group) -> tuple[object, ...]:
 
 def _text(entry: PageEntry, unit: str) -> str:
     if entry.kind == "length":
+        if entry.value is None:  # not set is not 0
+            return ""
         exact = edit_length(entry.value, unit)
         # too long to read: shown rounded; what is not changed is not entered, so the exact figure stays
         rounded = show_length(entry.value, unit, 4 if unit == "inch" else 3)
@@ -229,6 +231,8 @@ def _text(entry: PageEntry, unit: str) -> str:
 
 def _value(entry: PageEntry, text: str, unit: str) -> Any:
     if entry.kind == "length":
+        if entry.value is None and not text.strip():
+            return None
         return parse_length(text, unit)
     if entry.kind == "number":
         number = float(text.replace(",", ".").replace(" ", "").replace("−", "-"))
