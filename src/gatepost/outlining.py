@@ -22,6 +22,7 @@ from gatepost.core.units import mm, spell
 from gatepost.core.whichunit import WhichUnit, of_drawing
 
 CORNERS = 240  # of an outline out of a file
+UNSURE = 2.0  # mm that an edge may be unsure by before it is told
 FINE = 0.4  # mm that an outline with fewer corners may lie beside what was traced
 LARGEST_PICTURE = 64 * 2**20  # bytes
 DRAWINGS = (".svg", ".dxf")
@@ -30,13 +31,15 @@ DRAWINGS = (".svg", ".dxf")
 @dataclass(frozen=True)
 class FoundOutline:
     """An outline. values: of the command “set outline”; pictures: that go with it; said: what there is to say; seen: the
-    outline in the photo, px; asked: which unit it is in, where the file does not say."""
+    outline in the photo, px; asked: which unit it is in, where the file does not say; unsure_at: where its
+    edge is least sure, px."""
 
     values: dict[str, Any]
     said: tuple[str, ...] = ()
     pictures: dict[str, bytes] = field(default_factory=dict)
     seen: list[list[float]] = field(default_factory=list)
     asked: WhichUnit | None = None
+    unsure_at: tuple[float, float] | None = None
 
     def times(self, by: float) -> FoundOutline:
         """The same, so many times as large."""
@@ -95,13 +98,13 @@ def from_photo(data: bytes, name: str, values: dict[str, Any]) -> FoundOutline:
     Raises OperatorError.
     """
     from gatepost.core.blank import photo as core
-    from gatepost.core.blank.trace import squared, traced
+    from gatepost.core.blank.trace import clicked, squared, traced
 
     blank = Photo(file="photo-000000000000.jpg", squared="photo-000000000000-squared.jpg")
     photo = changed(blank, **values)
     core.to_plane(np.array(photo.marks, dtype=np.float64).reshape(-1, 2), photo.across, photo.up)
-    seen = traced(data, name)
-    done = core.measured(photo, seen.size, seen.outline)
+    seen = clicked(data, name, photo.by_hand) if photo.by_hand else traced(data, name, photo.sensitivity)
+    done = core.measured(photo, seen.size, seen.outline, unsure=seen.unsure)
     corners, (dx, dy) = placed(thinned(done.outline, CORNERS, FINE))
     flat = squared(data, name, done.matrix, done.outline)
     x0, y0, x1, y1 = flat.box
@@ -109,6 +112,16 @@ def from_photo(data: bytes, name: str, values: dict[str, Any]) -> FoundOutline:
     photo = changed(photo, file=kept, squared=picture, box=(x0 + dx, y0 + dy, x1 + dx, y1 + dy))
     size = corners.max(axis=0)
     said = [f"Traced: {mm(float(size[0]))} × {mm(float(size[1]))}, {len(corners)} corners, ± {mm(done.doubt + FINE)}."]
+    sure = core.mapped(done.matrix, np.array([seen.at, (seen.at[0] + seen.unsure, seen.at[1])]))
+    unsure = float(np.linalg.norm(sure[1] - sure[0]))
+    if unsure > UNSURE:
+        said.append(
+            f"The edge is unsure by {mm(unsure, 1)}, most of all at the ring: a shadow, or a board that hardly stands out. Slide how much counts as the board, or click the edge by hand."
+        )
+    if not seen.coloured:
+        said.append(
+            "By colour the board can't be told from what it lies on: a shadow beside it would be taken for board. Look along the line, or click the edge by hand."
+        )
     if done.check is not None:
         said.append(core.check_finding(photo, done.check, done.doubt).message)
     if core.side_seen(photo, done.outline, done.under) > 0.5:
@@ -116,7 +129,13 @@ def from_photo(data: bytes, name: str, values: dict[str, Any]) -> FoundOutline:
             "The lens saw some of the board's upright side, which may be taken for its edge: photograph it from over its middle."
         )
     values = {"points": corners.tolist(), "doubt": round(done.doubt + FINE, 2), "photo": photo}
-    return FoundOutline(values, tuple(said), {kept: data, picture: flat.data}, seen.outline[::3].tolist())
+    return FoundOutline(
+        values,
+        tuple(said),
+        {kept: data, picture: flat.data},
+        seen.outline[::3].tolist() if not photo.by_hand else seen.outline.tolist(),
+        unsure_at=seen.at if unsure > UNSURE else None,
+    )
 
 
 def outline(

@@ -246,3 +246,73 @@ def test_values_between_pixels_are_those_of_the_one_surface_through_them(made_of
     there = np.array(spots)
     x, y = there.T
     assert _sampled(a + b * i + c * j + d * i * j, there) == pytest.approx(a + b * x + c * y + d * x * y, abs=1e-9)
+
+
+def shadowed(shot, camera, slab, darker):
+    """The photo with a shadow of the board on the ground, 30 mm to the right of it and 47 in front, as dark as that."""
+    import cv2
+
+    image = cv2.imdecode(np.frombuffer(shot, np.uint8), cv2.IMREAD_COLOR)
+    board, dark = (np.zeros(image.shape[:2], np.float32) for _ in range(2))
+    cv2.fillPoly(board, [camera.see(np.column_stack([slab, np.full(len(slab), 30.0)])).astype(np.int32)], 1.0)
+    cv2.fillPoly(dark, [camera.see(np.column_stack([slab + [30.0, -47.0], np.zeros(len(slab))])).astype(np.int32)], 1.0)
+    light = 1.0 - (1.0 - darker) * cv2.GaussianBlur(dark, (0, 0), 6.0)
+    light[board > 0] = 1.0
+    made = (image * light[..., None]).clip(0, 255).astype(np.uint8)
+    return cv2.imencode(".jpg", made, [1, 92])[1].tobytes()
+
+
+@pytest.mark.parametrize("darker", [0.75, 0.5, 0.3])
+@pytest.mark.parametrize("name", ["tilted", "tilted both ways, from near"])
+def test_a_shadow_is_not_taken_for_the_board(name, darker):
+    camera, slab = CAMERAS[name], waney(7)
+    seen = traced(shadowed(render(slab, 30.0, camera), camera, slab, darker), "slab.jpg")
+    done = core.measured(taken(camera, 30.0), seen.size, seen.outline, unsure=seen.unsure)
+    assert worst(done.outline, slab - CORNERS[0, :2]) <= done.doubt < 8.0
+
+
+def test_an_edge_that_depends_on_where_it_is_parted_is_unsure_by_as_much():
+    """A board that fades into the ground over 60 px: wherever it is parted, that is told, and the ± holds it."""
+    import cv2
+
+    image = np.full((400, 700, 3), 200.0, np.float32)
+    image[100:300, 150:500] = (120.0, 150.0, 180.0)
+    share = np.linspace(0.0, 1.0, 60)[None, :, None]
+    image[100:300, 500:560] = (1 - share) * np.array([120.0, 150.0, 180.0]) + share * 200.0
+    image += np.random.default_rng(3).normal(0, 2, image.shape)
+    seen = traced(cv2.imencode(".png", image.clip(0, 255).astype(np.uint8))[1].tobytes(), "a photo")
+    assert 5.0 < seen.unsure < 60.0 and 480 < seen.at[0] < 570
+    sharp = render(waney(3), 30.0, CAMERAS["tilted"])
+    assert traced(sharp, "slab.jpg").unsure == 0.0 and traced(sharp, "slab.jpg").coloured
+
+
+def test_a_camera_out_of_level_is_in_the_doubt_of_two_marks():
+    """2° of tilt, no more than an eye sees, moves an outline scaled by two marks; four marks undo it."""
+    slab = waney(4)
+    level, tilted = (
+        Camera((450, 160, 1500), (450, 160)),
+        Camera((450, 160, 1500), (450, 160 + 1500 * math.tan(math.radians(2.0)))),
+    )
+    edge = np.column_stack([slab, np.zeros(len(slab))])
+    for camera in (level, tilted):
+        two = taken(camera, 0.0, camera.see(CORNERS[:2]), up=0.0, lens=0.0)
+        done = core.measured(two, camera.size, camera.see(edge))
+        four = core.measured(taken(camera, 0.0, lens=0.0), camera.size, camera.see(edge))
+        assert worst(done.outline, slab - CORNERS[0, :2]) <= done.doubt
+        assert four.doubt < done.doubt and worst(four.outline, slab - CORNERS[0, :2]) <= four.doubt
+
+
+def test_an_edge_clicked_by_hand_is_taken_as_it_was_clicked():
+    from gatepost.outlining import from_photo
+
+    camera, slab = CAMERAS["tilted"], waney(9)
+    shot = render(slab, 0.01, camera)
+    px = camera.see(np.column_stack([slab, np.zeros(len(slab))]))[:: max(1, len(slab) // 300)]
+    values = taken(camera, 0.0).model_dump(
+        include={"across", "up", "above", "lens", "lens_doubt", "above_doubt", "marks"}
+    )
+    found = from_photo(shot, "slab.jpg", {**values, "by_hand": tuple(map(tuple, px))})
+    true = slab - slab.min(axis=0)
+    assert worst(np.array(found.values["points"]), true) < 6.0
+    with pytest.raises(OperatorError, match="three corners"):
+        from_photo(shot, "slab.jpg", {**values, "by_hand": tuple(map(tuple, px[:2]))})

@@ -150,12 +150,12 @@ class Measured:
     check: float | None
 
 
-def measured(photo: Photo, size: tuple[int, int], traced: Array, seed: int = 1) -> Measured:
-    """The outline of a traced edge. size: of the photo, px; traced: (n, 2), px. Raises OperatorError.
+def measured(photo: Photo, size: tuple[int, int], traced: Array, seed: int = 1, unsure: float = 0.0) -> Measured:
+    """The outline of a traced edge. size: of the photo, px; traced: (n, 2), px; unsure: px by which its edge may be another. Raises OperatorError.
 
     The ± is not the fit's residual, which is nought. Every mark is moved by its picking error, and the heights by what
     they are unsure of, many times: 95 in 100 of the worst places along the outline lie within it, and what a traced
-    edge may be off is added.
+    edge may be off is added; where two marks alone give the scale, so is what a camera does that is not quite level.
     """
     marks = np.array(photo.marks, dtype=np.float64).reshape(-1, 2)
     whole, under = _matrix(photo, size, marks, photo.above, photo.lens, None)
@@ -174,9 +174,12 @@ def measured(photo: Photo, size: tuple[int, int], traced: Array, seed: int = 1) 
             worst.append(math.inf)  # so badly placed that a picking error spoils it
             continue
         worst.append(float(np.linalg.norm(mapped(matrix, some) - base, axis=1).max()))
-    step = mapped(whole, some + np.array([TRACED, 0.0])) - base
+    step = mapped(whole, some + np.array([TRACED + unsure, 0.0])) - base
     doubt = (
-        float(np.quantile(worst, HOLDS)) + float(np.linalg.norm(step, axis=1).max()) + side_seen(photo, outline, under)
+        float(np.quantile(worst, HOLDS))
+        + float(np.linalg.norm(step, axis=1).max())
+        + side_seen(photo, outline, under)
+        + _tilted(photo, outline)
     )
     if not math.isfinite(doubt):
         raise OperatorError("The marks lie too near each other for this photo: nothing can be said of the outline's ±.")
@@ -186,6 +189,18 @@ def measured(photo: Photo, size: tuple[int, int], traced: Array, seed: int = 1) 
         a, b = mapped(flat, np.array(photo.check))
         check = math.dist(a, b) - photo.check_length
     return Measured(outline, doubt, whole, under, check)
+
+
+LEVEL = 2.0  # degrees that a camera held by eye is out of level; a shop rule
+USUAL = 1500.0  # mm that a lens stands over the scale where nobody measured it
+
+
+def _tilted(photo: Photo, outline: Array) -> float:
+    """What a camera out of level does to an outline scaled by two marks, mm: r²·sin(tilt)/H at a distance r from the middle between them."""
+    if len(photo.marks) != 2:
+        return 0.0
+    far = float(np.linalg.norm(outline - np.array([0.5 * photo.across, 0.0]), axis=1).max())
+    return far**2 * math.sin(math.radians(LEVEL)) / (photo.lens or USUAL)
 
 
 def side_seen(photo: Photo, outline: Array, under: tuple[float, float]) -> float:

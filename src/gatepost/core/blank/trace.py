@@ -25,10 +25,15 @@ LEAST_SHARE = 0.01  # of the photo that a board covers
 
 @dataclass(frozen=True)
 class Traced:
-    """A photo that was looked at. size: px; outline: (n, 2), px of the photo as it was taken."""
+    """A photo that was looked at. size: px; outline: (n, 2), px of the photo as it was taken; unsure: px by which the edge comes out elsewhere
+    where board and ground are parted a little lower or higher, and at which place;
+    coloured: whether the board has a colour of its own, by which a shadow is told from it."""
 
     size: tuple[int, int]
     outline: Array
+    unsure: float = 0.0
+    at: tuple[float, float] = (0.0, 0.0)
+    coloured: bool = True
 
 
 def decoded(data: bytes, name: str) -> NDArray[np.uint8]:
@@ -51,11 +56,13 @@ def decoded(data: bytes, name: str) -> NDArray[np.uint8]:
     return np.asarray(image, np.uint8)
 
 
-def traced(data: bytes, name: str) -> Traced:
+def traced(data: bytes, name: str, sensitivity: float = 0.0) -> Traced:
     """The outline of the largest thing that does not look like what is seen along the photo's rim.
 
     Each pixel's distance in colour from the rim's, parted where Otsu (1979) parts it; specks and threads taken away; the
-    edge found between pixels half-way between what is within it and what is beyond it. Raises OperatorError.
+    edge found between pixels half-way between what is within it and what is beyond it. sensitivity: -1 to 1, how much sooner something
+    counts as the board. The same edge is looked for with the parting a quarter lower and a third higher: a shadow, or a board that hardly
+    stands out, comes out elsewhere then. Raises OperatorError.
     """
     import cv2
 
@@ -64,18 +71,122 @@ def traced(data: bytes, name: str) -> Traced:
     scale = min(1.0, WORKED / max(rows, columns))
     image = cv2.resize(whole, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA) if scale < 1.0 else whole
     away = _unlike_rim(np.asarray(image, np.uint8))
-    _, mask = cv2.threshold(np.asarray(away, np.uint8), 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
+    parting = _otsu(away) * 2.0 ** (-sensitivity)
     reach = max(3, round(max(image.shape[:2]) / 400) | 1)
-    ball = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
-    mask = cv2.morphologyEx(cv2.morphologyEx(mask, cv2.MORPH_OPEN, ball), cv2.MORPH_CLOSE, ball)
-    found, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-    best = max(found, key=cv2.contourArea, default=None)
-    if best is None or cv2.contourArea(best) < LEAST_SHARE * mask.size:
+    best = _parted(away, parting, reach)
+    if best is None:
         raise OperatorError(
             f"No board stands out from what it lies on in {name}. A plain sheet under it, in another colour, helps; or draw the outline by hand."
         )
-    line = _between(np.asarray(best, np.float64).reshape(-1, 2), away, reach)
-    return Traced((columns, rows), largest((line + 0.5) / scale - 0.5))
+    hue = _other_hue(np.asarray(image, np.uint8))
+    by_hue = _parted(hue, _otsu(hue), reach) if hue is not None else None
+    others = [_parted(away, parting * times, reach) for times in (LOWER, HIGHER)]
+    if hue is not None and by_hue is not None:  # a second witness, which no shadow moves
+        agree = _apart(best, by_hue, 0.0)[0] <= 3.0 * reach
+        shadow = not agree and _shadowed(best, by_hue, np.asarray(image, np.uint8))
+        if shadow:
+            best, away = by_hue, hue
+        if agree or shadow:
+            others = [_parted(hue, _otsu(hue) * times, reach) for times in (LOWER, HIGHER)]
+        else:
+            others.append(by_hue)
+    line = _between(best, away, reach)
+    unsure, at = 0.0, (0.0, 0.0)
+    for other in others:
+        far, place = _apart(best, other, max(image.shape[:2]))
+        if far > unsure:
+            unsure, at = far, place
+    unsure = max(0.0, unsure - 2.0 * reach)  # smoothing and the specks taken away move it by as much
+    return Traced(
+        (columns, rows),
+        largest((line + 0.5) / scale - 0.5),
+        unsure / scale,
+        (at[0] / scale, at[1] / scale),
+        by_hue is not None,
+    )
+
+
+LOWER, HIGHER = 0.75, 1.33  # times the parting
+COLOURED = (
+    6.0  # times its own noise that a board's colour must stand out from the ground's, whatever light falls on both
+)
+
+
+def _otsu(away: Array) -> float:
+    """Where Otsu parts two kinds of pixels."""
+    import cv2
+
+    return float(cv2.threshold(np.asarray(away, np.uint8), 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)[0])
+
+
+def _other_hue(image: NDArray[np.uint8]) -> Array | None:
+    """How unlike the rim each pixel is in colour alone, 0 to 255: red and green as shares of all light, which a shadow leaves as they are.
+    Nothing where no colour stands out."""
+    import cv2
+
+    soft = cv2.GaussianBlur(image, (0, 0), 2.0).astype(np.float32) + 2.0
+    shares = soft[..., 1:] / soft.sum(axis=2, keepdims=True)
+    rim = _rim(shares)
+    middle = np.median(rim, axis=0)
+    spread = np.maximum(1.4826 * np.median(np.abs(rim - middle), axis=0), 1e-3)
+    away = np.sqrt((((shares - middle) / spread) ** 2).sum(axis=2))
+    top = float(np.quantile(away, 0.98))
+    if top < COLOURED:
+        return None
+    return np.asarray(np.clip(away * (255.0 / top), 0, 255), np.float64)
+
+
+def _shadowed(whole: Array, coloured: Array, image: NDArray[np.uint8]) -> bool:
+    """Whether what is traced beyond a colour of its own is darker than the rim: a shadow, and not more board. Both contours: px."""
+    import cv2
+
+    masks = []
+    for line in (whole, coloured):
+        mask = np.zeros(image.shape[:2], np.uint8)
+        cv2.fillPoly(mask, [np.rint(line).astype(np.int32)], 255)
+        masks.append(mask > 0)
+    more = masks[0] & ~masks[1]
+    if more.sum() < 0.002 * masks[0].sum() or masks[1].sum() < 0.4 * masks[0].sum():
+        return False
+    light = image.astype(np.float32).sum(axis=2)
+    return float(np.median(light[more])) < 0.9 * float(np.median(_rim(light[..., None])))
+
+
+def _parted(away: Array, parting: float, reach: int) -> Array | None:
+    """The contour of the largest thing over a parting, (n, 2) px; nothing where there is none worth it."""
+    import cv2
+
+    mask: NDArray[np.uint8] = np.asarray(away > parting, np.uint8) * np.uint8(255)
+    ball = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (reach, reach))
+    clean = cv2.morphologyEx(cv2.morphologyEx(mask, cv2.MORPH_OPEN, ball), cv2.MORPH_CLOSE, ball)
+    found, _ = cv2.findContours(clean, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    best = max(found, key=cv2.contourArea, default=None)
+    if best is None or cv2.contourArea(best) < LEAST_SHARE * mask.size:
+        return None
+    return np.asarray(best, np.float64).reshape(-1, 2)
+
+
+def _apart(one: Array, other: Array | None, most: float) -> tuple[float, tuple[float, float]]:
+    """How far two contours lie apart at the most, px, and where; most where the other is none."""
+    from scipy.spatial import cKDTree
+
+    if other is None:
+        return most, (float(one[0, 0]), float(one[0, 1]))
+    out = 0.0, (0.0, 0.0)
+    for a, b in ((one, other), (other, one)):
+        away = np.asarray(cKDTree(b).query(a)[0], np.float64)
+        n = int(np.argmax(away))
+        if away[n] > out[0]:
+            out = float(away[n]), (float(a[n, 0]), float(a[n, 1]))
+    return out
+
+
+def clicked(data: bytes, name: str, corners: tuple[tuple[float, float], ...]) -> Traced:
+    """An outline that was clicked by hand. corners: px. Raises OperatorError."""
+    image = decoded(data, name)
+    if len(corners) < 3:
+        raise OperatorError("Click three corners of the edge at least, one after another round the board.")
+    return Traced((image.shape[1], image.shape[0]), largest(np.asarray(corners, np.float64)))
 
 
 def _unlike_rim(image: NDArray[np.uint8]) -> Array:
@@ -83,21 +194,20 @@ def _unlike_rim(image: NDArray[np.uint8]) -> Array:
     import cv2
 
     lab = cv2.cvtColor(cv2.GaussianBlur(image, (0, 0), 1.0), cv2.COLOR_BGR2LAB).astype(np.float32)
-    rows, columns = lab.shape[:2]
-    deep = max(4, round(FRAME * min(rows, columns)))
-    rim = np.vstack(
-        [
-            lab[:deep].reshape(-1, 3),
-            lab[-deep:].reshape(-1, 3),
-            lab[:, :deep].reshape(-1, 3),
-            lab[:, -deep:].reshape(-1, 3),
-        ]
-    )
+    rim = _rim(lab)
     middle = np.median(rim, axis=0)
     spread = np.maximum(1.4826 * np.median(np.abs(rim - middle), axis=0), 2.0) * np.array([SHADOW, 1.0, 1.0])
     away = np.sqrt((((lab - middle) / spread) ** 2).sum(axis=2))
     top = float(np.quantile(away, 0.995))
     return np.asarray(np.clip(away * (255.0 / max(top, 1e-6)), 0, 255), np.float64)
+
+
+def _rim(values: NDArray[np.float32]) -> NDArray[np.float32]:
+    """What is seen along a photo's rim, (n, channels)."""
+    rows, columns, channels = values.shape
+    deep = max(4, round(FRAME * min(rows, columns)))
+    parts = (values[:deep], values[-deep:], values[:, :deep], values[:, -deep:])
+    return np.vstack([p.reshape(-1, channels) for p in parts])
 
 
 def _between(line: Array, away: Array, reach: int) -> Array:

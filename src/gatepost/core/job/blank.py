@@ -104,7 +104,8 @@ class Photo(Model):
     marks: two or four places in it, px from its top left, of two marks ``across`` apart or of a rectangle's corners,
     across × up, anticlockwise from its front left. above: of the edge seen over the scale; lens: height of the lens over
     the scale, nought where it is not known; under: the place under the lens, mm from the first mark, where it was
-    measured; box: of the squared picture, blank coordinates; check: two more marks and their true distance.
+    measured; box: of the squared picture, blank coordinates; sensitivity: -1 to 1, how soon something counts as the board; by_hand: the
+    outline clicked one corner after another, px, where it was not traced; check: two more marks and their true distance.
     """
 
     file: Annotated[str, Field(pattern=PICTURE)]
@@ -119,6 +120,8 @@ class Photo(Model):
     under: Spot | None = None
     picking: Annotated[float, Field(gt=0, le=200)] = PICKING
     box: tuple[Place, Place, Place, Place] = (0.0, 0.0, 0.0, 0.0)
+    sensitivity: Annotated[float, Field(ge=-1, le=1)] = 0.0
+    by_hand: Annotated[tuple[Pixels, ...], Field(max_length=400)] = ()
     check: Annotated[tuple[Pixels, ...], Field(max_length=2)] = ()
     check_length: Amount = 0.0
 

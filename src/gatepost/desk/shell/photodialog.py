@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QSizePolicy,
+    QSlider,
     QVBoxLayout,
     QWidget,
 )
@@ -44,6 +45,9 @@ class PhotoView(QWidget):
         self.check: list[tuple[float, float]] = []
         self.wanted = 4
         self.checking = False
+        self.edge: list[tuple[float, float]] = []
+        self.by_hand = False
+        self.unsure_at: tuple[float, float] | None = None
         self.outline: np.ndarray | None = None
         self.chosen = -1
         self._held = False
@@ -54,8 +58,8 @@ class PhotoView(QWidget):
 
     @property
     def places(self) -> list[tuple[float, float]]:
-        """Marks of the scale, then those of the check length."""
-        return self.marks + self.check
+        """Marks of the scale, those of the check length, and corners of an edge that is clicked by hand."""
+        return self.marks + self.check + self.edge
 
     def _fit(self) -> tuple[float, float, float]:
         scale = min(self.width() / self.image.width(), self.height() / self.image.height())
@@ -72,8 +76,11 @@ class PhotoView(QWidget):
 
     def put(self, index: int, place: tuple[float, float]) -> None:
         """Set a mark; what was traced before is void."""
-        which, at = (self.marks, index) if index < len(self.marks) else (self.check, index - len(self.marks))
-        which[at] = place
+        for which in (self.marks, self.check, self.edge):
+            if index < len(which):
+                which[index] = place
+                break
+            index -= len(which)
         self.outline = None
         self.changed.emit()
         self.update()
@@ -84,9 +91,11 @@ class PhotoView(QWidget):
             self.marks.append(place)
         elif self.checking and len(self.check) < 2:
             self.check.append(place)
+        elif self.by_hand and len(self.edge) < 400:
+            self.edge.append(place)
         else:
             return
-        self.chosen = len(self.places) - 1 if len(self.check) else len(self.marks) - 1
+        self.chosen = len(self.marks) - 1 if not self.check and not self.edge else len(self.places) - 1
         self.outline = None
         self.changed.emit()
         self.update()
@@ -135,7 +144,7 @@ class PhotoView(QWidget):
             u, v = self.places[self.chosen]
             self.put(self.chosen, (u + size * ARROWS[key][0], v + size * ARROWS[key][1]))
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.places:
-            (self.check or self.marks).pop()
+            (self.edge or self.check or self.marks).pop()
             self.chosen = min(self.chosen, len(self.places) - 1)
             self.outline = None
             self.changed.emit()
@@ -160,7 +169,17 @@ class PhotoView(QWidget):
         p.setPen(QPen(QColor("#10131a"), 3.0, Qt.PenStyle.DotLine))
         p.drawPolyline(QPolygonF([*marks, marks[0]] if len(marks) == 4 else marks))
         p.drawPolyline(QPolygonF([self._to_screen(m) for m in self.check]))
+        if self.edge and self.outline is None:
+            p.setPen(QPen(QColor("#ffd84a"), 2.0))
+            p.drawPolyline(QPolygonF([self._to_screen(m) for m in self.edge]))
+        if self.unsure_at is not None and self.outline is not None:
+            p.setPen(QPen(QColor("#ff5a3c"), 3.0))
+            p.drawEllipse(self._to_screen(self.unsure_at), 22.0, 22.0)
         for i, place in enumerate(self.places):
+            if i >= len(self.marks) + len(self.check):
+                p.setPen(QPen(QColor("#ffd84a"), 2.0))
+                p.drawEllipse(self._to_screen(place), 4.0, 4.0)
+                continue
             name = str(i + 1) if i < len(self.marks) else "AB"[i - len(self.marks)]
             self._mark(p, self._to_screen(place), name, i == self.chosen)
         if self._held and 0 <= self.chosen < len(self.places):
@@ -203,6 +222,7 @@ class PhotoDialog(QDialog):
         super().__init__(parent)
         self.data, self.name, self.unit = data, name, unit
         self.result_: Any = None
+        self._asked = False
         self.setWindowTitle(f"Outline from {name}")
         self.resize(1160, 720)
         row = QHBoxLayout(self)
@@ -224,6 +244,14 @@ class PhotoDialog(QDialog):
             field.setAccessibleName(label)
             form.addRow(label, field)
             self.fields[key] = field
+        self.hand = QComboBox()
+        self.hand.addItem("traced in the photo", False)
+        self.hand.addItem("clicked by hand, corner by corner", True)
+        form.addRow("Edge", self.hand)
+        self.slide = QSlider(Qt.Orientation.Horizontal)
+        self.slide.setRange(-10, 10)
+        self.slide.setAccessibleName("How much counts as the board: less to the left, more to the right")
+        form.addRow("Counts as board", self.slide)
         side.addLayout(form)
         self.hint, self.words = Label(), Label()
         for label, size in ((self.hint, 14), (self.words, 14)):
@@ -246,6 +274,8 @@ class PhotoDialog(QDialog):
         close.clicked.connect(self.reject)
         self.way.currentIndexChanged.connect(self._again)
         self.fields["check_length"].textChanged.connect(self._again)
+        self.hand.currentIndexChanged.connect(self._again)
+        self.slide.valueChanged.connect(self._slid)
         self.view.changed.connect(self._told)
         self._again()
         self.view.setFocus()
@@ -253,8 +283,17 @@ class PhotoDialog(QDialog):
     def _again(self) -> None:
         count = int(self.way.currentData())
         self.fields["up"].setEnabled(count == 4)
+        self.view.by_hand = bool(self.hand.currentData())
+        if not self.view.by_hand:
+            self.view.edge = []
+        self.slide.setEnabled(not self.view.by_hand)
         self.view.take(count, self._length("check_length") not in (None, 0.0))
         self._told()
+
+    def _slid(self) -> None:
+        """The slide was moved: traced again, where it was."""
+        if self.result_ is not None:
+            self.trace()
 
     def _length(self, key: str) -> float | None:
         try:
@@ -275,10 +314,13 @@ class PhotoDialog(QDialog):
             )
         elif view.checking and len(view.check) < 2:
             words = f"Click end {'AB'[len(view.check)]} of the check length, on the plane of the scale."
+        elif view.by_hand:
+            words = f"Click round the board's edge, corner by corner: {len(view.edge)} so far. Then take it."
         else:
             words = "All marks are set. Trace the board."
         self.hint.setText(words)
-        self.trace_key.setEnabled(done == view.wanted)
+        self.trace_key.setText("Take the clicked edge" if view.by_hand else "Trace the board")
+        self.trace_key.setEnabled(done == view.wanted and (not view.by_hand or len(view.edge) > 2))
 
     def trace(self) -> None:
         """Ask for the outline."""
@@ -292,6 +334,8 @@ class PhotoDialog(QDialog):
                 self.refused(str(error))
                 field.setFocus()
                 return
+        values["sensitivity"] = self.slide.value() / 10.0
+        values["by_hand"] = tuple(self.view.edge) if self.view.by_hand else ()
         if len(self.view.check) < 2:
             values["check_length"], values["check"] = 0.0, ()
         self.words.setText("Tracing…")
@@ -302,6 +346,7 @@ class PhotoDialog(QDialog):
         """The outline has come."""
         self.result_ = found
         self.view.outline = np.asarray(found.seen)
+        self.view.unsure_at = found.unsure_at
         self.view.update()
         self.words.setText("\n".join(spell(w, self.unit) for w in found.said))
         self.hint.setText("Look whether the yellow line follows the edge. Corners can be mended on the bed afterwards.")
@@ -315,6 +360,14 @@ class PhotoDialog(QDialog):
         self.trace_key.setEnabled(len(self.view.marks) == self.view.wanted)
 
     def _use(self) -> None:
+        """Taken; where no length was checked that the scale was not made from, it is asked for first, once."""
+        if self.result_ is not None and len(self.view.check) < 2 and not self._asked:
+            self._asked = True
+            self.words.setText(
+                "No length was checked yet. Measure one across the board, type it as the check length and click its two ends; or press again to use the outline without."
+            )
+            self.fields["check_length"].setFocus()
+            return
         if self.result_ is not None:
             self.used.emit(self.result_)
             self.accept()
