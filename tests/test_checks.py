@@ -45,6 +45,24 @@ def test_a_program_made_elsewhere_is_checked_against_the_job(tmp_path):
         program_complaints(path, job)
 
 
+def test_what_a_program_made_elsewhere_cuts_free_and_where_it_takes_its_zero_from(tmp_path):
+    """A rectangle cut through all round comes free, and nothing has it; drawn from a corner where the setup has its zero in the middle, that
+    is asked about."""
+    job = EXAMPLES / "lock-7-name-board.gatepost"
+    path = tmp_path / "other.nc"
+    square = "G1 X{a} Y{a}\nG1 X{b} Y{a}\nG1 X{b} Y{b}\nG1 X{a} Y{b}\nG1 X{a} Y{a}\n"
+
+    def told(a, b, deep):
+        down = f"G0 X{a} Y{a} Z20\nG1 Z{deep} F300\nF1000\n"
+        path.write_text(HEADS + "T2 M6\n" + down + square.format(a=a, b=b) + "G0 Z30\n")
+        return {c["code"]: c["message"] for c in program_complaints(path, job)}
+
+    loose = told(-60, 60, -40)
+    assert "nothing holds it" in loose["wood.loose"] and "program.zero" not in loose
+    assert "wood.loose" not in told(-60, 60, -10)
+    assert "from its front left corner" in told(0, 120, -10)["program.zero"]
+
+
 def test_a_program_of_another_job_plan_or_setup_or_changed_by_hand_is_told_by_its_fingerprint(
     lock7_plan, quay, tmp_path
 ):

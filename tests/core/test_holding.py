@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Ways of holding: sums by hand, where each may stand, what is said of bad input, what a plan tells scripts."""
 
+import itertools
 import math
 from dataclasses import replace
 
@@ -187,7 +188,7 @@ def test_a_nose_that_points_up_is_set_on_blocks_at_hand_and_that_mends_it():
     low = strap(packing=12.0)
     told = report(held(low, strap("C2", y=440.0, heading=270.0), machine=machine))
     (up,) = [f for f in told.findings if f.code == "hold.nose-up"]
-    assert "⟦18⟧ + ⟦12⟧" in up.fixes[0].sentence and up.fixes[0].values["packing"] == 30.0
+    assert "⟦18|2⟧ + ⟦12|2⟧" in up.fixes[0].sentence and up.fixes[0].values["packing"] == 30.0
     mended = report(held(changed(low, packing=30.0), strap("C2", y=440.0, heading=270.0), machine=machine))
     assert "hold.nose-up" not in {f.code for f in mended.findings}
 
@@ -431,3 +432,101 @@ def test_a_strap_that_is_tried_has_its_nose_a_little_on_the_work_from_whichever_
         x, y = KINDS["strap"].touch_point(h)
         assert WORK.contains(Point(x, y)) and WORK.exterior.distance(Point(x, y)) == pytest.approx(7.0), h
         assert not WORK.contains(Point(h.x, h.y)) and 22.0 <= h.nose <= 110.0 and h.packing == 30.0
+
+
+# -- packing at hand, studs, screws, tape over scars, jack bolts ------------------------------------------------------
+
+
+@given(
+    st.lists(st.floats(3, 40).map(lambda v: round(v, 1)), min_size=1, max_size=5, unique=True),
+    st.floats(10, 60),
+    st.floats(1, 8),
+)
+def test_stacks_of_blocks_at_hand_are_all_there_are_within_the_slope(blocks, low, more):
+    found = strap_kind.stacks(tuple(blocks), low, low + more)
+    every = {
+        round(sum(c), 6)
+        for n in (1, 2, 3)
+        for c in itertools.combinations_with_replacement(blocks, n)
+        if low - 1e-6 <= sum(c) <= low + more + 1e-6
+    }
+    assert [round(sum(s), 6) for s in found] == sorted(every)[: strap_kind.MOST_STACKS]
+    assert all(set(s) <= set(blocks) for s in found)
+
+
+@given(st.floats(5, 60), st.floats(4, 16), st.sampled_from(["slot", "insert"]))
+def test_the_largest_work_that_a_stud_takes_wants_just_that_stud(work, thick, into):
+    one, machine = strap(packing=work, thickness=thick, into=into), Machine()
+    stud = strap_kind.stud_length(one, work, machine).result
+    assert strap_kind.largest_work(one, stud, machine).result == pytest.approx(work)
+
+
+def test_the_stud_to_fetch_is_the_shortest_that_is_long_enough():
+    for studs, words in (
+        ((60.0, 80.0, 100.0), "Stud to fetch, ⟦80|0⟧"),
+        ((50.0, 60.0), "No stud at hand is long enough: ⟦60|0⟧"),
+        ((), ""),
+    ):
+        machine = Machine(slots=(160.0, 440.0), bed=BedThings(studs=studs))
+        labels = [f.label for f in KINDS["strap"].told(held(strap(), machine=machine), [strap()])]
+        assert any(words and label.startswith(words) for label in labels) == bool(words)
+
+
+def test_a_cranked_strap_is_judged_at_its_nose():
+    """It may slope up and press straight down: 10 lower behind over 90 is 6.3° up, and a nose bent by as much lies flat."""
+    low = strap(packing=20.0)
+    assert strap_kind.nose_angle(low, 30.0).result == pytest.approx(-math.degrees(math.atan(10 / 90)))
+    cranked = strap(packing=20.0, crank=math.degrees(math.atan(10 / 90)))
+    assert strap_kind.nose_angle(cranked, 30.0).result == pytest.approx(0.0, abs=1e-9)
+    for hold, up in ((low, True), (cranked, False)):
+        assert ("hold.nose-up" in {f.code for f in KINDS["strap"].checks(held(hold), hold)}) == up
+
+
+def test_a_jack_bolt_takes_less_of_the_bed_than_packing_and_goes_no_higher_than_it_goes():
+    packed, jacked = (
+        next(s for s in KINDS["strap"].solids(h, 30.0) if s.part == "packing")
+        for h in (strap(), strap(heel="jack bolt"))
+    )
+    assert jacked.outline.area < 0.2 * packed.outline.area and jacked.top == packed.top
+    short = strap(heel="jack bolt", jack=29.9)
+    assert "hold.jack-short" in {f.code for f in KINDS["strap"].checks(held(short), short)}
+
+
+def test_tape_does_not_stick_where_earlier_cuts_have_scarred_the_bed():
+    tape = Tape(name="T1", x=350.0, y=300.0, heading=0.0, length=200.0, width=50.0, contact=0.8)
+    scar = Scar(points=((200.0, 300.0), (500.0, 300.0)), width=10.0, depth=0.3, at="2026-01-01", run="1")
+    clean, scarred_ = (grip(tape, WORK, RULES, BedThings(scars=scars)).shear for scars in ((), (scar,)))
+    assert clean == pytest.approx(RULES.tape * 0.8 * 200 * 50)
+    assert scarred_ == pytest.approx(RULES.tape * 0.8 * 200 * 40, rel=1e-3)
+    machine = Machine(slots=(160.0, 440.0), bed=BedThings(scars=(scar,)))
+    ((title, rows),) = KINDS["tape"].tables(held(tape, machine=machine), [tape])
+    assert "skim" in title and rows[1][1:3] == ("100 cm²", "20 %")
+    figures = {f.label: f.value for f in KINDS["tape"].told(held(tape, machine=machine, loads=(load(100.0),)), [tape])}
+    wanted = RULES.factor * 130.0 / (RULES.tape * 0.8) / 100.0
+    assert figures["Tape that the heaviest push asks for"] == pytest.approx(wanted)
+    assert figures["Tape under the work, scars left out"] == pytest.approx(80.0, rel=1e-3)
+
+
+def test_a_screw_s_pilot_and_length_by_hand():
+    soft, hard = (
+        strap_figures(Screw(name="S1", x=220.0, y=220.0, diameter=4.0, bite=12.0), soft) for soft in (True, False)
+    )
+    assert soft["Pilot for screws of ⟦4⟧"] == pytest.approx(2.4) and hard["Pilot for screws of ⟦4⟧"] == pytest.approx(
+        3.0
+    )
+    assert soft["Screws, long under the head"] == pytest.approx(42.0)  # 30 of work and 12 of bite
+    assert soft["and no longer than"] == pytest.approx(30.0 + Machine().spoilboard - 2.0)
+
+
+def strap_figures(hold, soft):
+    return {f.label.replace("|2", ""): f.value for f in KINDS[hold.kind].told(held(hold, soft=soft), [hold])}
+
+
+def test_where_z_is_touched_far_from_any_hold_the_board_may_sit_high():
+    job = commands.run(JOBS["strapped"](), "set blank", {"length": 600.0})
+    for x, y, z in ((10, 10, 0.0), (590, 10, 0.6), (300, 70, 0.3)):
+        job = commands.run(job, "add gap", {"x": x, "y": y, "z": z})
+    far = commands.run(job, "set zero", {"setup": "front", "touch_x": 560.0, "touch_y": 40.0})
+    near = commands.run(job, "set zero", {"setup": "front", "touch_x": 60.0, "touch_y": 40.0})
+    assert "hold.free-at-touch" in {f.code for f in plan(far).findings}
+    assert "hold.free-at-touch" not in {f.code for f in plan(near).findings}

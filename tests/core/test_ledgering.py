@@ -37,7 +37,8 @@ def test_the_book_has_the_face_where_the_wood_has_it(lock7_plan, acts):
         if what == "fit":
             true, zero = value, None
             zeros = [None]
-            journal = journal.add("t", "fitted", "surface", tool=1, length=45.0)
+            journal, asked = entered(lock7_plan, journal, "t", "fitted")
+            assert not asked
             made.append("fit")
         elif what == "back":
             if not any(m in ("touch", "zero", "pass") for m in made) or made[-1] == "fit":

@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 import itertools
 import math
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -15,10 +16,11 @@ from gatepost.core.job import commands
 from gatepost.core.job.blank import Blank, TopHeight, Wood
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.surface import passes
+from gatepost.core.surface import advice, passes
 from gatepost.core.tools import forces, touchoff
 from gatepost.core.tools.order import Task, best_order, broken_rule, cost
 from gatepost.core.tools.table import shipped_tools
+from gatepost.core.units import mm
 from gatepost.core.wood.field import rectangle
 
 CUTTER = shipped_tools()[0]
@@ -186,3 +188,82 @@ def test_a_height_mistyped_is_asked_about_before_anything_is_worked_out_on_it(lo
         assert odd.fixes[0].values["z"] == pytest.approx(meant, abs=1e-3)
     for fix in odd.fixes:
         assert "surface.height-odd" not in {f.code for f in plan(apply(job, fix), memory=memory).findings}
+
+
+# -- overhang with its doubt, patches, stopping early, turns in wood -----------------------------------------------
+
+
+def test_each_overhang_rule_is_told_with_the_outline_s_own_doubt_and_the_ruling_one_marked(lock7_plan):
+    figures = [f for f in lock7_plan.reports["surface", ""].figures if "Past the edge" in f.label]
+    assert len(figures) == 3 and sum(f.label.startswith("●") for f in figures) == 1
+    ruling = next(f for f in figures if f.label.startswith("●"))
+    assert ruling.value == max(f.value for f in figures)
+    doubt = lock7_plan.job.blank.outline_doubt
+    assert all(next(v.value for v in f.working.values if v.name == "outline") == doubt for f in figures)
+    radius = lock7_plan.job.tool(1).diameter / 2
+    corners = next(f for f in figures if "corners" in f.label)
+    assert corners.value == pytest.approx(radius * (1 - 1 / math.sqrt(2)) + doubt)
+
+
+def test_a_lean_stays_what_it_was_measured_to_be_whatever_is_planned_after(lock7):
+    job = commands.run(lock7, "set surfacing", {"step_x": 0.08})
+    measured = job.surfacing.patch_stepover
+    assert measured == pytest.approx(job.tool(1).diameter * job.surfacing.stepover)
+    wider = commands.run(job, "set surfacing", {"stepover": 0.8})
+
+    def told(of):
+        tool = of.tool(of.surfacing.tool)
+        (said,) = (f for f in advice._ridges(of.surfacing, tool) if f.about == "along X")
+        return said
+
+    assert told(wider).working.result == told(job).working.result  # the lean
+    assert (
+        mm(0.16, 3) in told(wider).message and mm(0.08, 3) in told(job).message
+    )  # and the steps that it makes as planned
+    again = commands.run(wider, "set surfacing", {"step_x": 0.16})
+    assert again.surfacing.patch_stepover == pytest.approx(2.0 * measured)
+    assert told(again).working.result == pytest.approx(told(job).working.result)
+
+
+@pytest.mark.parametrize("stop", [1, 2, 0])
+def test_stopped_early_figures_wood_and_minutes_tell_one_story(lock7, stop):
+    job = commands.run(lock7, "set surfacing", {"stop_after": stop, "wanted": "yes"})
+    whole, told = plan(commands.run(job, "set surfacing", {"stop_after": 0})), plan(job)
+    setup, report = told.setup("surface"), told.reports["surface", ""]
+    figures = {f.label: f.value for f in report.figures}
+    run = stop or len(whole.surfaced.lines)
+    wood = setup.operations[-1].after
+    assert figures["Finished face above the bed"] == pytest.approx(float(wood.z[wood.wood].max()), abs=0.02)
+    assert figures["Comes off the highest place"] == pytest.approx(float(setup.start.z.max() - wood.z.max()), abs=0.05)
+    assert report.fact.startswith(f"{run} pass")
+    assert figures["Minutes"] * 60 == pytest.approx(sum(o.seconds for o in setup.operations))
+    assert len(told.surfaced.way("").passes) == run
+    assert told.surfaced.way("").thickness >= whole.surfaced.way("").thickness
+
+
+def test_turns_are_judged_on_the_wood_that_stands(lock7_plan):
+    """Rows that end past the wood turn off it; the same rows drawn in by the cutter's radius end in it."""
+    from gatepost.core.plan.surfaces import _turns_in_wood
+    from gatepost.core.plan.surfacing_rows import Lines
+
+    wood, radius = (
+        SimpleNamespace(outline=box(0, 0, 600, 200), top=SimpleNamespace(at=lambda x, y: np.full(len(x), 20.0))),
+        25.0,
+    )
+    for end, z, turns in ((626.0, 19.0, False), (615.0, 19.0, True), (615.0, 20.5, False)):
+        rows_ = tuple(np.array([[600.0 - end, y], [end, y]]) for y in (50.0, 150.0))
+        assert _turns_in_wood(wood, Lines(((z, rows_),), True), radius) == turns
+
+
+def test_other_stepovers_are_told_beside_the_one_that_is_planned(lock7_plan):
+    title, rows = lock7_plan.reports["surface", ""].tables[0]
+    heads, *told = rows
+    planned = next(r for r in told if r[0].startswith("●"))
+    minutes = lock7_plan.reports["surface", ""].figures[-1].value
+    assert planned[1] == f"{minutes:.0f} min"
+    chips = [float(r[3].strip("⟦|3⟧")) for r in told]
+    tool = lock7_plan.job.tool(1)
+    fed = tool.feed / (tool.rpm * tool.teeth)
+    for row, chip in zip(told, chips):
+        share = float(row[0].lstrip("● ").split(" %")[0]) / 100
+        assert chip == pytest.approx(fed if share >= 0.5 else 2 * fed * math.sqrt(share * (1 - share)), rel=0.02)

@@ -19,6 +19,8 @@ from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
 from gatepost.core.motion import Moves
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.units import mm
 from gatepost.core.zero import ways
 from gatepost.core.zero.adviser import Spot, ZChoice, best, xy_table, z_table
 from gatepost.core.zero.datum import datum, machine_zero, middle_of, placed, touch_place, travel_misfits
@@ -335,3 +337,48 @@ def test_a_spread_of_thickness_costs_stroke_on_the_bed_and_depth_on_the_top(angl
     assert ("0.2" in rows[1][2]) is through and (rows[2][1] == "as drawn") is (angle is None)
     thin = z_table(ZChoice(0.005, angle, through, "bed"))[1]
     assert thin[1][2] == "as asked" and thin[2][0] == "● bed"
+
+
+@given(st.floats(-20, 20), st.floats(-20, 20), st.floats(-1200, 0))
+def test_what_came_out_too_far_right_is_begun_as_much_further_left(right, back, at):
+    zero = Zero(shift_x=right, shift_y=back)
+    for axis, by in (("x", right), ("y", back), ("z", 0.0)):
+        found = ways.FoundZero(axis, at, 0.0, ways.z_zero(at, "nothing", 0.0))
+        assert ways.shifted(found, zero).machine == pytest.approx(at - by)
+
+
+@given(st.sampled_from(["front left", "front right", "back left", "back right"]), st.floats(2, 20), st.floats(0, 60))
+def test_a_block_between_edge_and_pin_is_added_on_the_side_that_the_pin_stands(corner, pin, block):
+    """The edge comes out where it is, however thick what stands between."""
+    size, at = (300.0, 200.0), (-700.0, -500.0)
+    for thick in (0.0, block):
+        setup = Setup(id="front", x=0, y=0, zero=Zero(xy=corner, xy_way="pin", pin=pin, block=thick))
+        for touch in ways.edge_touches(setup, size, at, -50.0, pin):
+            i = 0 if touch.axis == "x" else 1
+            true = at[i] + (size[i] if touch.side == "high" else 0.0)
+            out = -1.0 if touch.side == "low" else 1.0
+            contact = true + out * (pin / 2 + thick)
+            assert (touch.start - contact) * out > 0 > (touch.to - contact) * out
+            assert ways.edge(contact, pin, touch.side, touch.gauge).result == pytest.approx(true)
+
+
+def test_tools_are_told_by_length_and_by_touch_and_depths_from_top_and_bed(lock7):
+    journal = Journal()
+    for tool, machine in ((4, -100.0), (2, -94.5)):
+        journal = journal.add("t", "touched", "front", axis="z", machine=machine, tool=tool, spread=0.03)
+    setup = plan(lock7, journal)
+    report = setup.reports["zero", "front"]
+    tables = {title.split(",")[0]: rows for title, rows in report.tables}
+    lengths = {t.number: t.length for t in lock7.tools}
+    grown = lengths[2] - lengths[4]
+    (_, first, second) = next(rows for title, rows in report.tables if title.startswith("Z0 of later tools"))
+    assert first[0] == "T4" and second[:3] == ("T2", mm(grown, 2), mm(5.5, 2)) and second[3] == mm(5.5 - grown, 2)
+    planned = setup.setup("front")
+    rows = {r[0]: r[1:] for r in tables["Depths"][1:]}
+    for p in planned.programs:
+        low = float(p.moves.points[:, 2].min()) + planned.zero_height
+        assert rows[" and ".join(p.operations)] == (mm(float(planned.start.z.max()) - low, 2), mm(low, 2))
+    figures = {f.label: f.value for f in report.figures}
+    assert figures["Z touched twice, apart by"] == 0.03
+    room, left = figures["Room over the plate, tip up"], figures["Travel left under the contact"]
+    assert room + left == pytest.approx(lock7.machine.travel_z)

@@ -8,6 +8,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from gatepost.core.errors import OperatorError
+from gatepost.core.job import commands
 from gatepost.core.job.file import load
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.pipeline import plan
@@ -74,3 +76,38 @@ def test_a_job_ends_well_through_the_real_process_with_another_shop_behind_it(qu
     finally:
         session.close()
         machine.end()
+
+
+@pytest.mark.parametrize("name", ["quay-plate", "sixteen-mileposts"])
+def test_where_isolating_drops_the_drives_a_job_ends_well_and_its_minutes_are_counted(name):
+    """Homed and looked at after each isolation: with the steps strictly one after another, too."""
+    document = load(example(f"{name}.gatepost"))
+    plain = plan(document.job, document.journal)
+    drops = plan(
+        commands.run(document.job, "set machine", {"isolating_drops": True, "in_order": True}), document.journal
+    )
+    out = shop.run_through(drops, 5)
+    assert not out.ended, (out.ended, out.step)
+    assert out.over == 0.0, out.where
+    minutes = [p.reports["tools", ""].figures[0].value for p in (plain, drops)]
+    changes = plain.reports["tools", ""].figures[1].value
+    assert minutes[1] - minutes[0] == pytest.approx(
+        3.0 * changes
+    )  # homed and looked at twice, a minute and a half each
+
+
+def test_steps_in_strict_order_are_not_passed_by():
+    document = load(example("sixteen-mileposts.gatepost"))
+    strict = plan(commands.run(document.job, "set machine", {"in_order": True}), document.journal)
+    setup = strict.setups[0]
+    free, bound = plan(document.job, document.journal), strict
+    warm = next(s for s in setup.steps if s.key == "warm")
+    for reckoned, barred in ((free, False), (bound, True)):
+        bench = shop.Bench(reckoned, 4)
+        conductor = StepRunner(bench, reckoned, Journal(), reckoned.laid_first)
+        if barred:
+            with pytest.raises(OperatorError, match="one after another"):
+                conductor.carry_out(setup, warm)
+        else:
+            conductor.carry_out(setup, next(s for s in setup.steps if s.key == "home"))
+            conductor.carry_out(setup, warm)

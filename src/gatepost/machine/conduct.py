@@ -100,6 +100,14 @@ def barred(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step) -> Non
         raise OperatorError(
             f"{what}: “{asked.title.rstrip('.?')}” comes first, and has not been answered since something moved or was changed."
         )
+    before = setup.steps[: setup.steps.index(step)] if plan.job.machine.in_order and step in setup.steps else ()
+    first = next(
+        (s for s in before if not journal.ticked(s.setup, s.key, s.fingerprint)), None
+    )  # a guard that was undone is asked above
+    if first is not None:
+        raise OperatorError(
+            f"Not yet: “{first.title.rstrip('.?')}” comes first. This machine's steps are done one after another."
+        )
     laid = trust(journal.standing(), where(plan.job, setup.setup)).laid
     if step.kind == "run" and laid != setup.name:
         other = f"the work lies as in {laid}" if laid else "the work was not laid in this setup"

@@ -91,6 +91,10 @@ def _outline(job: Job, outline: Polygon) -> list[Finding]:
     wrong = problem(ring(blank)) if blank.shape == "outline" else ""
     if wrong:
         said.append(Finding("blank.outline", Level.STOP, "blank", f"{wrong} Its rectangle is taken meanwhile."))
+    off = [s for s in blank.supports if not outline.buffer(1e-6).intersects(Spot(s.x, s.y))] if not wrong else []
+    if off:
+        message = f"The support at X {mm(off[0].x)}, Y {mm(off[0].y)} has no wood over it: a shim there bears nothing, and it is not counted. Move it under the board."
+        said.append(Finding("blank.support-off", Level.CARE, "blank", message, about=off[0].id))
     if blank.shape in ("rectangle",) or wrong:
         return said
     near = outline.buffer(blank.doubt + 2.0)

@@ -144,7 +144,8 @@ class Machine(Model):
     gantry: underside of its beam above the spoilboard, nought where nothing can reach it; gantry_front, gantry_back: from the
     spindle's middle to the beam's faces. shoe: diameter of a dust shoe, nought without one; shoe_above: how far its
     underside stands above the nut's, shoe_height: how tall it is. isolating_drops:
-    whether isolating the spindle drops the drives too, so that its place is lost.
+    whether isolating the spindle drops the drives too, so that its place is lost; in_order: whether every step at the machine waits for all
+    before it, and not the guards alone.
     """
 
     name: Name = "Boat shed router"
@@ -182,6 +183,7 @@ class Machine(Model):
     power_off: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_OFF
     warm: Annotated[tuple[WarmStep, ...], Field(max_length=20)] = WARM
     isolating_drops: bool = False
+    in_order: bool = False
     change_minutes: Amount = 4.0
     touch_minutes: Amount = 1.5
     dialect: Dialect = Dialect()

@@ -12,6 +12,7 @@ from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.turning import FACES, SIDES
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.known import PlanInputs
+from gatepost.core.plan.laid import borne
 from gatepost.core.plan.layout import first_surfacing
 from gatepost.core.plan.result import Reports
 from gatepost.core.surface import report as surface_report
@@ -77,6 +78,6 @@ def _surface_report(k: PlanInputs, wanted: Surfacing, c: Cuts | None, both: bool
         return surface_report.no_tool(wanted.tool)
     seconds = sum(op.seconds for op in c.operations) if c is not None else 0.0
     done = replace(k.surfaced, seconds=seconds, other_face=both)
-    report = surface_report.report(wanted, tool, k.job.blank, done)
+    report = surface_report.report(wanted, tool, borne(k.job.blank), done)
     names = ("", c.draft.setup.name) if c is not None else ("",)
     return with_more(report, [f for f in said if f.stage == "surface" and f.setup in names and f.code not in ASKED])

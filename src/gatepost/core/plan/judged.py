@@ -95,7 +95,7 @@ def judged(
     said = [f for c in cuts for f in c.said]
     said += [f for c in cuts for f in mixed(c)] + [*unread(k.job), *_arrises(cuts)]
     flat, ends = k.surfaced, k.wood.extremes if k.wood.top.measured else None
-    off = flat.depths.removal.result if flat.needed and flat.depths is not None else 0.0
+    off = flat.removal.result if flat.needed and flat.depths is not None else 0.0
     reports["blank", ""] = blank_report(
         k.job, k.thickness, k.wood.outline, ends, off, flaws, surfaced_already(journal),
         tuple(t for c, s in zip(cuts, built) for t in room_beside(c, s.solids)),

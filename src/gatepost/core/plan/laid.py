@@ -15,7 +15,7 @@ from gatepost.core.blank.top import Extremes, Top, extremes, top_of, underside_o
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.blank import TopHeight
+from gatepost.core.job.blank import Blank, TopHeight
 from gatepost.core.job.model import Job
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.plan.layout import Wanted
@@ -47,7 +47,7 @@ class LaidWood:
 def wood_of(job: Job, wanted: Surfacing, level: float, used: Used, memory: Memory) -> LaidWood:
     """The board as it is laid. level: what its top is where nothing was measured, mm; used: what is made on the face that is up."""
     key = (job.blank, wanted.cleanup, wanted.shims_at_hand)
-    both = memory.get("seats", key, lambda: seats(job.blank, wanted), SMALL) if job.blank.heights else None
+    both = memory.get("seats", key, lambda: seats(borne(job.blank), wanted), SMALL) if job.blank.heights else None
     seat = both.shimmed if both is not None and wanted.seat == "shimmed" else None
     laid = job.blank
     if seat is not None:
@@ -60,6 +60,13 @@ def wood_of(job: Job, wanted: Surfacing, level: float, used: Used, memory: Memor
     area = memory.get("area", area_key, lambda: _area(job, used, outline), SMALL)
     ends = memory.get("extremes", (laid.heights, level, area_key), lambda: extremes(top, area.intersection(outline)))
     return LaidWood(seat, both, laid.heights, top, ends, outline, area, area_key)
+
+
+def borne(blank: Blank) -> Blank:
+    """The board with those supports alone that have wood over them: a shim beside it bears nothing."""
+    wood = shape.polygon(blank).buffer(1e-6)
+    under = tuple(s for s in blank.supports if wood.intersects(shapely.Point(s.x, s.y)))
+    return blank if len(under) == len(blank.supports) else blank.model_copy(update={"supports": under})
 
 
 def _area(job: Job, used: Used, outline: Area) -> Area:

@@ -109,7 +109,7 @@ def book_of(plan: Plan, journal: Journal) -> Book:
         if words:
             lines.append(Line(entry.seq, entry.at, words, new.plane, new.left, bool(entry.data.get("questioned"))))
         ledger = new
-    target = plan.surfaced.depths.plane.result if plan.surfaced.depths is not None else ledger.low
+    target = plan.surfaced.plane if plan.surfaced.lines else ledger.low
     return Book(ledger, tuple(lines), limit, depth, target, unknown, plan.extremes.highest[2])
 
 

@@ -183,18 +183,20 @@ def _way(job: Job, wanted: Surfacing, wood: LaidWood, seat: Seat, tool: Tool, li
     depths = passes.depths(ends.lowest[2], ends.highest[2], ends.highest[2], wanted, _stands_on(job, wanted, seat))
     x, y, z = top.grid(laid.box)
     z = z[shapely.intersects_xy(inside, x, y)]
-    minutes = {p: _pass_seconds(job, there, tool, lines(there, depths.heights, p)) for p in ("rectangle", "outline")}
+    heights = depths.heights[: wanted.stop_after or None]
+    highest = depths.plane.result + depths.removal.result
+    minutes = {p: _pass_seconds(job, there, tool, lines(there, heights, p)) for p in ("rectangle", "outline")}
     done = tuple(
         Pass(height, seconds, float((z >= height - CLEAN).mean()) if z.size else 0.0)
-        for height, seconds in zip(depths.heights, minutes[wanted.path])
+        for height, seconds in zip(heights, minutes[wanted.path])
     )
     a, b = seat.tilt
     under = _stands_on(job, wanted, seat)
     kept = working(
-        "(plane - under) / sqrt(1 + along ** 2 + across ** 2)", Named("plane", depths.plane.result), Named("under", under),
+        "(plane - under) / sqrt(1 + along ** 2 + across ** 2)", Named("plane", heights[-1]), Named("under", under),
         Named("along", a, "number"), Named("across", b, "number"), assumption="what is cleaned up of each face", shop_rule=True,
     )  # fmt: skip
-    return Way(seat, kept, depths.removal.result, done, {path: sum(each) / 60.0 for path, each in minutes.items()})
+    return Way(seat, kept, highest - heights[-1], done, {path: sum(each) / 60.0 for path, each in minutes.items()})
 
 
 def _pass_seconds(job: Job, wood: LaidWood, tool: Tool, laid: Lines) -> list[float]:

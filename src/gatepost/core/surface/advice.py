@@ -97,7 +97,7 @@ def _stepovers(wanted: Surfacing, tool: Tool, done: SurfacingResult) -> Table:
 def _other_ways(blank: Blank, done: SurfacingResult) -> Table:
     """The same amount by other means; all figures but the router's are shop rules."""
     assert done.depths is not None
-    off = done.depths.removal.result
+    off = done.removal.result
     long, wide = blank.across
     area = long * wide / 1e6
     planer = (
@@ -204,10 +204,10 @@ def _ridges(wanted: Surfacing, tool: Tool) -> list[Finding]:
 
 
 def _one_sided(done: SurfacingResult) -> list[Finding]:
-    if done.depths is None or done.other_face or done.depths.removal.result < CUPS:
+    if done.depths is None or done.other_face or done.removal.result < CUPS:
         return []
     message = (
-        f"{mm(done.depths.removal.result, 2)} comes off one face: a one-sided cut cups. Take like amounts off both faces, and let "
+        f"{mm(done.removal.result, 2)} comes off one face: a one-sided cut cups. Take like amounts off both faces, and let "
         "the board rest between."
     )
     return [Finding("surface.one-sided", Level.NOTE, STAGE, message)]

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from gatepost.core.surface.passes import Depths, Flatness, Overhang
 from gatepost.core.surface.rows import Missed
 from gatepost.core.surface.seat import Seat, Seats
-from gatepost.core.working import Working
+from gatepost.core.working import Named, Working, working
 
 
 @dataclass(frozen=True)
@@ -98,3 +98,18 @@ class SurfacingResult:
     def plane(self) -> float:
         """Of the last pass to be run, above the bed."""
         return self.lines[-1][0]
+
+    @property
+    def removal(self) -> Working:
+        """What comes off the highest place by the passes that are run."""
+        assert self.depths is not None
+        full = self.depths
+        if not self.lines or abs(self.plane - full.plane.result) < 1e-9:
+            return full.removal
+        highest = full.plane.result + full.removal.result
+        return working(
+            "highest - plane",
+            Named("highest", highest),
+            Named("plane", self.plane),
+            assumption="stopped before the last pass",
+        )

@@ -85,7 +85,7 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: SurfacingResult) -
         + advice.findings(wanted, tool, blank, done)
     )
     figures = _flat_figures(done) + _figures(done.depths, done.overhang, done, blank.outline_doubt) + _way_figures(done)
-    fact = f"{len(done.depths.heights)} passes · {max(1, round(done.seconds / 60))} min"
+    fact = f"{len(done.lines) or len(done.depths.heights)} passes · {max(1, round(done.seconds / 60))} min"
     seat = ", on shims" if wanted.seat == "shimmed" and len(done.ways) > 1 else ""
     line = f"{mm(tool.diameter, 2)} cutter, {wanted.direction}, in edge clamps{seat}"
     tables = advice.tables(wanted, tool, blank, done)
@@ -102,10 +102,22 @@ def _flat_figures(done: SurfacingResult) -> tuple[Figure, ...]:
 
 
 def _figures(d: Depths, over: Overhang, done: SurfacingResult, doubt: float) -> tuple[Figure, ...]:
+    early = bool(done.lines) and len(done.lines) < len(d.heights)
+    plane = (
+        working(
+            "highest - removal",
+            Named("highest", d.plane.result + d.removal.result),
+            Named("removal", done.removal.result),
+        )
+        if early
+        else d.plane
+    )
     return (
-        Figure("Finished face above the bed", d.plane.result, working=d.plane, places=2),
-        Figure("Comes off the highest place", d.removal.result, working=d.removal, places=2),
-        Figure("Passes", d.count.result, "count", d.count),
+        Figure("Finished face above the bed", plane.result, working=plane, places=2),
+        Figure("Comes off the highest place", done.removal.result, working=done.removal, places=2),
+        Figure("Passes", f"{len(done.lines)} of {len(d.heights)}", "words")
+        if early
+        else Figure("Passes", d.count.result, "count", d.count),
         Figure("First bite at the highest", d.first_bite.result, working=d.first_bite, places=2),
         *_past(over, doubt),
         Figure("Minutes", done.seconds / 60.0, "minutes"),

@@ -54,7 +54,7 @@ def report_of(
     figures = [Figure("Thickness after both, predicted", thick.predicted.result, working=thick.predicted, places=2)]
     said: list[Finding] = []
     if first.depths is not None and second.depths is not None:
-        one, other = first.depths.removal.result, second.depths.removal.result
+        one, other = first.removal.result, second.removal.result
         if abs(one - other) > ALIKE:
             message = f"{mm(one, 2)} comes off the first face and {mm(other, 2)} off the second: unlike amounts let a board cup. Let it rest between, and look again."
             said.append(Finding("surface.unlike", Level.NOTE, "surface", message, setup))

@@ -9,6 +9,7 @@ from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
+ORDER = (("guards alone, the rest as it suits", "no"), ("strictly one after another", "yes"))
 ISOLATING = (("the drives stay on", "no"), ("the drives drop too: home after it", "yes"))
 SET_BY = (("by the program", "program"), ("by hand", "hand"))
 GROUPS: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = (
@@ -126,6 +127,22 @@ def _stops(job: Job) -> Group:
             "Isolating the spindle",
         )
     ]
+    now = "yes" if job.machine.in_order else "no"
+    rows.append(
+        PageRow(
+            (
+                PageEntry(
+                    "Steps at the machine wait for",
+                    "choice",
+                    now,
+                    "set machine",
+                    lambda v: {"in_order": v == "yes"},
+                    ORDER,
+                ),
+            ),
+            "Steps at the machine wait for",
+        )
+    )
     for i, stop in enumerate(job.machine.stops):
         rows.append(PageRow((PageEntry(stop.name, "words", stop.does, "set machine", _stop(job, i)),), stop.name))
     return Group("What each stop really stops", tuple(rows))
