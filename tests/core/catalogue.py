@@ -715,6 +715,7 @@ SEEN = [
     _row("blank.springs", CARE, "plate", blank(bow=0.46), blank(bow=0.48)),  # a plate of 96 of the board's 120: 0.64 of the gap, and 0.3 is told
     _row("blank.cut-list-short", CARE, "plate", [_STOCK, ("add saw cut", {"size": "length", "to": 300.0}), ("add saw cut", {"size": "width", "to": 80.0})],
          _STOCK, ("add saw cut", {"size": "length", "to": 299.9}), ("add saw cut", {"size": "width", "to": 80.0})),
+    _row("blank.support-off", CARE, "plate", ("add support", {"x": LONG, "y": 40.0}), ("add support", {"x": LONG + 0.1, "y": 40.0})),
     _row("carve.tabs-apart", NOTE, "plate", cut(tabs=1), cut(tabs=1, width=110.0)),
     _row("carve.tabs-end-grain", NOTE, "plate", blank(grain=59.0), blank(grain=61.0)),
     _row("hold.jack-short", STOP, "strapped", hold("C1", heel="jack bolt", jack=TALL + 8.0), hold("C1", heel="jack bolt", jack=TALL - 8.0)),
