@@ -2,6 +2,7 @@
 """Blank and Surface in the real window: photo, outline, passes, ledger, probing, batch, the second face."""
 
 import make_slab
+import pytest
 import shapely
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QMouseEvent
@@ -11,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 from gatepost.core.blank.shape import polygon
 from gatepost.core.job.file import load
 from gatepost.core.tolerances import MOST_CORNERS
+from gatepost.desk.shell import messages
 from tests.conftest import EXAMPLES
 from tests.desk.test_window import CTRL, SHIFT, Key, Keys, drawn, planned
 
@@ -266,3 +268,34 @@ def test_a_line_dragged_any_way_across_the_bed_is_a_profile(qtbot, window):
         assert abs(top - setup.start.at(x - s.x, y - s.y)) < 0.05
     drag(60.0, 60.0, 1100.0, 62.0)
     assert window.presenter.slant is None and window.presenter.line_y is not None
+
+
+# -- units, corners and stations from tables ------------------------------------------------------------------------
+
+STATIONS = "x,front,back\n0,0,8.2\n8,0.4,8.0\n24,0.1,8.4\n"
+
+
+@pytest.mark.parametrize(("answer", "long"), [(1, 609.6), (0, 24.0), (-1, None)], ids=["inches", "mm", "neither"])
+def test_a_table_that_says_no_unit_is_asked_about_once_and_taken_as_answered(qtbot, window, monkeypatch, answer, long):
+    asked = []
+    monkeypatch.setattr(messages, "ask_which", lambda parent, words, ways: asked.append((words, ways)) or answer)
+    opened(qtbot, window, "sixteen-mileposts")
+    before = window.document.job
+    window.read_corners(STATIONS, "st.csv")
+    ((words, ways),) = asked
+    assert "does not say its unit" in words and len(ways) == 2
+    if long is None:
+        assert window.document.job.blank == before.blank
+        return
+    assert window.document.job.blank.shape == "outline" and abs(window.document.job.blank.across[0] - long) < 1e-6
+    window.document.stack.undo()
+    assert window.document.job.blank == before.blank
+
+
+def test_a_table_that_says_its_unit_is_not_asked_about(qtbot, window, monkeypatch):
+    monkeypatch.setattr(messages, "ask_which", lambda *_: 1 / 0)
+    opened(qtbot, window, "sixteen-mileposts")
+    window.read_corners(STATIONS.replace("x,front,back", "x (in),front (in),back (in)"), "st.csv")
+    assert abs(window.document.job.blank.across[0] - 609.6) < 1e-6
+    window.read_pieces("a,312 mm,90 mm,14 mm\nb,311.5 mm,90 mm,14.2 mm", "The clipboard")
+    assert [p.length for p in window.document.job.blank.batch.pieces] == [312.0, 311.5]

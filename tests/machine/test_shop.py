@@ -13,6 +13,7 @@ from gatepost.core.job import commands
 from gatepost.core.job.file import load
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.pipeline import plan
+from gatepost.core.zero.trust import Trust, trust, where
 from gatepost.machine import launch
 from gatepost.machine.conduct import StepRunner
 from gatepost.machine.session import Session
@@ -111,3 +112,25 @@ def test_steps_in_strict_order_are_not_passed_by():
         else:
             conductor.carry_out(setup, next(s for s in setup.steps if s.key == "home"))
             conductor.carry_out(setup, warm)
+
+
+def test_after_a_power_cut_homing_sets_the_known_zeros_again_and_trusts_them_no_more():
+    document = load(example("sixteen-mileposts.gatepost"))
+    reckoned = plan(document.job, document.journal)
+    setup = reckoned.setups[0]
+    bench = shop.Bench(reckoned, 4)
+    conductor = StepRunner(bench, reckoned, Journal(), reckoned.laid_first)
+    until = next(i for i, s in enumerate(setup.steps) if s.kind == "run")
+    for step in setup.steps[:until]:
+        conductor.carry_out(setup, step)
+    before = bench.router.zero.copy()
+    bench.router.cut_power()
+    bench.router.dark = False
+    bench.router.zero[:] = 0.0  # a control without its power may forget them
+    conductor.journal = conductor.journal.add("t", "power cut", setup.name)
+    conductor.carry_out(setup, next(s for s in setup.steps if s.key == "home"))
+    assert np.allclose(bench.router.zero[:2], before[:2], atol=0.001)
+    axes = trust(conductor.journal.standing(), where(reckoned.job, setup.setup))
+    assert axes.x.trust is axes.y.trust is Trust.PROVISIONAL and axes.z.trust is not Trust.TRUSTED
+    with pytest.raises(OperatorError, match="Not run"):
+        conductor.carry_out(setup, setup.steps[until])

@@ -125,10 +125,14 @@ def _unit(word: str, bare: str) -> str:
 
 
 def _is_number(word: str) -> bool:
+    """Whether a cell holds a figure, with its unit or without."""
     try:
         float(word.replace(",", "."))
     except ValueError:
-        return False
+        try:
+            parse_length(word, "mm")
+        except LengthError:
+            return False
     return True
 
 

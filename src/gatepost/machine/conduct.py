@@ -305,6 +305,19 @@ class StepRunner:
                 "was homed before. Look at what was cut since then, and at the witness mark before going on."
             )
 
+        self._zeros_sent_back(setup)
+
+    def _zeros_sent_back(self, setup: PlannedSetup) -> None:
+        """Zeros that are known after homing, on the machine again: a power cut has taken them. They are no more trusted for that."""
+        axes = trust(self.journal.standing(), where(self.plan.job, setup.setup))
+        known = {
+            n: a.machine
+            for n, a in (("x", axes.x), ("y", axes.y), ("z", axes.z))
+            if a.machine is not None and a.trust is not Trust.LOST
+        }
+        if known:
+            self.session.zero(**known)
+
     def _jog(self, setup: PlannedSetup, step: Step) -> None:
         """A short jog each way, and back: does each axis move the way it should, and come back to where it was from both sides?"""
         tool = self._current_tool(setup)

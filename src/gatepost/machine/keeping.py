@@ -67,7 +67,7 @@ def row_of(plan: Plan, setup: PlannedSetup, program: str, kind: str, path: str) 
     return {
         "started": now(), "kind": kind, "job": plan.job.name, "path": path, "setup": setup.name, "program": program,
         "tool": f"T{file.tool.number} {file.tool.name}", "fingerprint": file.fingerprint, "planned_minutes": file.seconds / 60.0,
-        "blank": f"{wood.name} {blank.across[0]:.0f} x {blank.across[1]:.0f} x {plan.thickness.mean:.1f} mm",
+        "blank": f"{wood.name} {blank.across[0]:.0f} × {blank.across[1]:.0f} × {plan.thickness.mean:.1f} mm",
         "blocks": len(blocks_of(file.text)),
     }  # fmt: skip
 

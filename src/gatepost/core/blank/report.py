@@ -41,8 +41,14 @@ def report(
     ]
     figures = [
         Figure("Thinnest reading" if thick.measured else "Thickness as sold", thick.least, places=2),
-        Figure("Thickest reading", thick.greatest, places=2),
-        Figure("Spread", thick.spread.result, working=thick.spread, places=2),
+        *(
+            (
+                Figure("Thickest reading", thick.greatest, places=2),
+                Figure("Spread", thick.spread.result, working=thick.spread, places=2),
+            )
+            if thick.measured
+            else ()
+        ),
     ]
     if ends is not None:
         figures += [

@@ -256,5 +256,7 @@ def _stops(held: HoldingInputs, hold: Hold) -> set[tuple[str, str]]:
 
 
 def judged(held: HoldingInputs, hold: Hold) -> bool:
-    """Whether a hold can stand where it is: nothing barred of itself, and clear of every move."""
-    return not _stops(held, hold) and held.clear(held.solids(hold))
+    """Whether a hold can stand where it is: nothing barred of itself, and clear of every move. What it presses the work against is no
+    matter of its own place."""
+    own = {code for code, _ in _stops(held, hold)} - {"hold.no-stop"}
+    return not own and held.clear(held.solids(hold))

@@ -47,7 +47,7 @@ def xy_table(spots: Sequence[Spot]) -> tuple[str, tuple[Row, ...]]:
         rows.append(
             (
                 f"{'● ' if s.chosen else ''}{s.name}",
-                "yes" if s.stays else "cut away",
+                "yes" if s.stays else "cut away" if s.wood else "–",
                 touch,
                 mm(s.shifts, 2) if s.shifts else "none",
             )

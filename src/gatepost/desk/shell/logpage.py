@@ -31,7 +31,7 @@ def report_of(run: Any) -> Report:
     if run.real_minutes is not None:
         figures.append(
             Figure(
-                "Real, by the machine's clock" if run.kind == "simulated" else "Real, as typed",
+                "Real, by the machine's clock" if run.kind.startswith("simulated") else "Real, as typed",
                 run.real_minutes,
                 "minutes",
             )
