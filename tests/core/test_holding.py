@@ -18,6 +18,7 @@ from gatepost.core.hold import reach, solids
 from gatepost.core.hold.clearance import gantry_gaps, sections
 from gatepost.core.hold.kind import Dragged, HoldingInputs
 from gatepost.core.hold.kinds import strap as strap_kind
+from gatepost.core.hold.lying import lying
 from gatepost.core.hold.report import report
 from gatepost.core.hold.scars import scarred, scars_of
 from gatepost.core.job import commands
@@ -530,3 +531,18 @@ def test_where_z_is_touched_far_from_any_hold_the_board_may_sit_high():
     near = commands.run(job, "set zero", {"setup": "front", "touch_x": 60.0, "touch_y": 40.0})
     assert "hold.free-at-touch" in {f.code for f in plan(far).findings}
     assert "hold.free-at-touch" not in {f.code for f in plan(near).findings}
+
+
+@given(st.floats(0.0, 1.0), st.floats(0.2, 3.0), st.sampled_from(["front left", "back right"]))
+def test_a_piece_in_a_nest_is_off_by_half_the_play_in_the_middle_and_by_all_of_it_in_the_corner(share, play, corner):
+    size, at = (100.0, 60.0), (500.0, 300.0)
+    x, y = (at[0] - size[0], at[1] - size[1]) if corner == "back right" else at
+    nest = Nest(name="N", x=at[0], y=at[1], length=size[0], width=size[1], play=play, corner=corner)
+    work = box(x + share * play, y + 0.5 * play, x + share * play + size[0] - play, y + 0.5 * play + size[1] - play)
+    lies = lying([InNest(name="N1", x=at[0], y=at[1], heading=0.0, of="N")], BedThings(nests=(nest,)), work)
+    assert lies.x == pytest.approx(max(share, 1.0 - share) * play, abs=1e-6) and lies.y == pytest.approx(
+        0.5 * play, abs=1e-6
+    )
+    for i, (low, high) in enumerate(((x, x + size[0]), (y, y + size[1]))):  # and no wall is reached sooner
+        bound = (lies.x, lies.y)[i]
+        assert work.bounds[i] - bound <= low + 1e-6 or work.bounds[i + 2] + bound >= high - 1e-6

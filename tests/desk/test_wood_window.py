@@ -73,6 +73,9 @@ def test_a_board_comes_out_of_its_photo_and_is_mended_by_hand_and_undone(qtbot, 
     assert view.marks[2] == was
     dialog.trace()
     qtbot.waitUntil(lambda: dialog.result_ is not None, timeout=20_000)
+    blank = window.document.job.blank
+    QTest.keyClick(dialog.use_key, Key.Key_Space)
+    assert "No length was checked" in dialog.words.text() and window.document.job.blank == blank  # asked for once
     QTest.keyClick(dialog.use_key, Key.Key_Space)
     blank = window.document.job.blank
     true = shapely.Polygon(make_slab.outline())

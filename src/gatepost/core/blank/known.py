@@ -178,7 +178,7 @@ def _flaws(flaws: tuple[Lies, ...], cut: frozenset[str]) -> list[Finding]:
         where = f"The {f.kind} at {flaw_place(f)} of the {f.face}"
         if f.face in cut and not f.again:
             message = f"The {f.face} has been surfaced since: look at the {f.kind} at {flaw_place(f)} again. Does it run as far, and as wide, at this level?"
-            fix = Fix("set flaw", {"flaw": f.id, "again": True}, "It is entered as it runs now")
+            fix = Fix("set flaw", {"flaw": f.id, "again": True}, "The figures are as it runs now")
             said.append(Finding("blank.flaw-again", Level.CARE, STAGE, message, fixes=(fix,), about=str(number)))
         if lie.through:
             message = (

@@ -35,9 +35,18 @@ def lying(holds: Sequence[Hold], bed: BedThings, work: Polygon) -> AsLaid:
         nest = next((n for n in bed.nests if isinstance(hold, InNest) and n.name == hold.of), None)
         if nest is not None:
             x0, y0, x1, y1 = affinity.rotate(work, -nest.heading, origin=(nest.x, nest.y)).bounds
+            right, back = nest.corner.endswith("right"), nest.corner.startswith("back")
+            a, b = nest.x - (nest.length if right else 0.0), nest.y - (nest.width if back else 0.0)
             play = max(nest.play, nest.length - (x1 - x0), nest.width - (y1 - y0), 0.0)
             longest = max(x1 - x0, y1 - y0)
-            return AsLaid(play, play, math.degrees(math.atan2(play, longest)), f"in {nest.name}")
+            # meant to lie in the middle it is off by half the play either way; against the stop corner by all of it, one way
+            off = [
+                max(0.5 * nest.play, low - at, at + size - high)
+                for low, high, at, size in ((x0, x1, a, nest.length), (y0, y1, b, nest.width))
+            ]
+            return AsLaid(
+                min(off[0], play), min(off[1], play), math.degrees(math.atan2(play, longest)), f"in {nest.name}"
+            )
     found = AsLaid()
     for fence in bed.fences:
         along = work.exterior.intersection(fence_edge(fence).buffer(TOUCHES, cap_style="flat"))

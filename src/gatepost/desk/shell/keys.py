@@ -20,7 +20,7 @@ KEYS = (
     ("redo", "Ctrl+Shift+Z", "Redo"),
     ("unit", "Ctrl+U", "Show mm or inches"),
     ("theme", "Ctrl+D", "Light or dark"),
-    ("side", "F2", "Slate: judged or entered, first field"),
+    ("side", "F2", "Checks or Your figures, first field"),
     ("focus_bed", "F3", "To the bed: N and P choose, arrows nudge"),
     ("focus_heights", "F4", "To the heights"),
     ("near", "F5", "The whole bed, or the board from near"),
