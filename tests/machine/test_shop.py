@@ -33,9 +33,9 @@ def test_what_is_cut_in_such_a_shop_is_within_what_zero_says_at_worst(name, seed
     assert out.over == 0.0, out.where
 
 
-@pytest.mark.parametrize("seed", [4, 13, 21])
+@pytest.mark.parametrize("seed", [4, 13, 21, 347])
 def test_a_shop_day_ends_well_or_its_trouble_is_caught(seed):
-    """Three of the five hundred that ``make soak`` goes through."""
+    """Four of the five hundred that ``make soak`` goes through."""
     assert days.of_a_shop_day(seed) in ("ended well, within at worst", "a trouble caught", "barred by a stop")
 
 

@@ -52,7 +52,7 @@ HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = (
     1.2,
 )  # mm past which it is told; a board is as long as a tape says it is
 SURELY = 1.0  # mm; an eye that sees no better proves nothing
-SQUARES = 4  # times that a board is pushed square
+SQUARES = 10  # times that a board is pushed square: by eye each look is off by what the one before was off, so one in four is pushed again
 JOG, PLAY = 10.0, 0.15  # mm of a short jog, and by which it may come back otherwise
 FAR, FAR_ACROSS = 3.0, 10.0  # mm from what was expected at which a zero is asked about
 ZERO_OFF = 0.02  # mm by which the machine's zero may be another than the journal's
