@@ -22,7 +22,7 @@ from gatepost.core.plan.result import Plan
 from gatepost.machine import launch
 from gatepost.machine.conduct import StepRunner
 from gatepost.machine.link import State
-from gatepost.machine.session import blocks_of
+from gatepost.machine.session import Session, blocks_of
 from gatepost.machine.standins.router import Profile, Router
 from gatepost.machine.standins.wood import NONE, BedWood
 from gatepost.machine.standins.world import OFF, World
@@ -110,13 +110,15 @@ class Bench(Engine):
 @dataclass
 class Outcome:
     """How a job went. ended: why it ended early, or nothing; over: by how much the worst place is outside what was said at worst, mm; cut_on:
-    of each run its setup, and all that had happened before it; left: troubles that did not come about."""
+    of each run its setup, and all that had happened before it; left: troubles that did not come about; zeros: as touched, in
+    order."""
 
     ended: str = ""
     step: str = ""
     over: float = 0.0
     where: str = ""
     cut_on: list[tuple[str, tuple[Any, ...]]] = field(default_factory=list)
+    zeros: list[tuple[str, float]] = field(default_factory=list)
     left: frozenset[str] = frozenset()
 
 
@@ -143,8 +145,31 @@ def run_through(plan: Plan, seed: int | None, faults: Sequence[str] = (), check:
                     out.over, out.where = over, f"{step.program}: {where}"
         if out.ended:
             break
-    out.left = frozenset(bench.router.trouble)
+    out.left, out.zeros = frozenset(bench.router.trouble), touched(conductor.journal)
     return out
+
+
+def through_the_process(plan: Plan, seed: int, faults: Sequence[str] = ()) -> tuple[str, list[tuple[str, float]]]:
+    """All steps of all setups on the simulated machine as it is started, over its link: why it ended early, or nothing, and every zero that was
+    touched."""
+    machine = launch.start(plan, "max", list(faults), seed=seed)
+    session, ended = Session(machine.host, machine.port), ""
+    try:
+        conductor = StepRunner(session, plan, Journal(), plan.laid_first)
+        for setup in plan.setups:
+            for step in setup.steps:
+                conductor.carry_out(setup, step)
+    except OperatorError as error:
+        ended = str(error)
+    finally:
+        session.close()
+        machine.end()
+    return ended, touched(conductor.journal)
+
+
+def touched(journal: Journal) -> list[tuple[str, float]]:
+    """Every zero that was touched, in order."""
+    return [(str(e.data["axis"]), float(e.data["machine"])) for e in journal.standing() if e.kind == "touched"]
 
 
 def outside(router: Router, setup: PlannedSetup, planned: Any, plan: Plan) -> tuple[float, str]:

@@ -393,6 +393,7 @@ def parts(folder: Path) -> list[Part]:
         Part("what a zero is good to", 2_000, within_its_budget, "95 in 100 good to, none past at worst"),
         Part("histories against a plain reckoning of trust", 20_000, never_above),
         Part("shop days", 500, days.of_a_shop_day),
+        Part("shop days through the real process", 60, days.of_a_day_through_the_process),
         *(Part(f"{name} in a hundred shops", 100, shop_of(name)) for name in SHOPS),
     ]
 

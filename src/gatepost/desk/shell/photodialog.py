@@ -250,6 +250,7 @@ class PhotoDialog(QDialog):
         form.addRow("Edge", self.hand)
         self.slide = QSlider(Qt.Orientation.Horizontal)
         self.slide.setRange(-10, 10)
+        self.slide.setMinimumHeight(28)
         self.slide.setAccessibleName("How much counts as the board: less to the left, more to the right")
         form.addRow("Counts as board", self.slide)
         side.addLayout(form)
