@@ -302,3 +302,22 @@ def test_a_table_that_says_its_unit_is_not_asked_about(qtbot, window, monkeypatc
     assert abs(window.document.job.blank.across[0] - 609.6) < 1e-6
     window.read_pieces("a,312 mm,90 mm,14 mm\nb,311.5 mm,90 mm,14.2 mm", "The clipboard")
     assert [p.length for p in window.document.job.blank.batch.pieces] == [312.0, 311.5]
+
+
+def test_what_is_not_set_is_empty_and_can_be_emptied_again(qtbot, window):
+    """A witness mark that nobody chose is not at 0, 0."""
+    opened(qtbot, window, "sixteen-mileposts")
+    keys = Keys(qtbot, window)
+    keys.stage(4)
+
+    def zero():
+        return window.document.job.setup("front").zero
+
+    assert zero().witness_x is None and keys.field("Witness mark X").text() == ""
+    for typed, is_ in (("12.5", 12.5), ("", None)):
+        field = keys.field("Witness mark X")
+        field.selectAll()
+        QTest.keyClick(field, Key.Key_Delete)
+        QTest.keyClicks(field, typed)
+        QTest.keyClick(field, Key.Key_Return)
+        assert zero().witness_x == is_ and zero().witness_y is None

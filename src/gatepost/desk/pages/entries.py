@@ -16,7 +16,8 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True)
 class PageEntry:
-    """One field. kind: length, number, words, choice; values: the command's values for what was entered."""
+    """One field. kind: length, number, words, choice; values: the command's values for what was entered; optional: whether
+    it may be left empty, which gives nothing."""
 
     label: str
     kind: str
@@ -25,6 +26,7 @@ class PageEntry:
     values: Callable[[Any], dict[str, Any]]
     choices: tuple[tuple[str, Any], ...] = ()
     unit: str = ""
+    optional: bool = False
 
 
 @dataclass(frozen=True)

@@ -90,4 +90,4 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
 
 
 def _pair(label: str, value: float | None, values: object) -> PageRow:
-    return PageRow((PageEntry(label, "length", value, "set zero", values),), label)  # type: ignore[arg-type]
+    return PageRow((PageEntry(label, "length", value, "set zero", values, optional=True),), label)  # type: ignore[arg-type]

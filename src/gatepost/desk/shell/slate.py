@@ -231,7 +231,7 @@ def _text(entry: PageEntry, unit: str) -> str:
 
 def _value(entry: PageEntry, text: str, unit: str) -> Any:
     if entry.kind == "length":
-        if entry.value is None and not text.strip():
+        if entry.optional and not text.strip():
             return None
         return parse_length(text, unit)
     if entry.kind == "number":
