@@ -11,8 +11,9 @@ from gatepost.core.frames import shift
 from gatepost.core.motion import Moves
 from gatepost.core.wood import kernels
 from gatepost.core.wood.field import KINDS, OUTSIDE, Cutter, HeightField, cut, pieces, rectangle
-from gatepost.core.wood.loose import Cutting, GripArea, hanging, loose, separate, slivers, standing, table
+from gatepost.core.wood.loose import Cutting, GripArea, hanging, loose, separate, standing, table
 from gatepost.core.wood.report import gouges, left_standing, rapid_hits
+from gatepost.core.wood.slivers import slivers
 
 CUTTERS = [
     Cutter("flat", 6.0),

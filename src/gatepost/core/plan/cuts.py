@@ -22,7 +22,7 @@ from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, body_lines, fingerprint, head_lines, write
 from gatepost.core.tolerances import RESERVE
-from gatepost.core.wood import loose
+from gatepost.core.wood import loose, slivers
 from gatepost.core.wood import report as wood_report
 from gatepost.core.wood.field import OUTSIDE, HeightField, cut
 from gatepost.core.wood.loose import Cutting
@@ -194,8 +194,8 @@ def _freed(
     said = loose.loose(op.after, pieces, bears, cutting, to_bed, rules.tab_shear, rules.skin)
     if cutting.tabs:
         said += memory.get(
-            "slivers", (loose.solid_key(before, op.after), before.z.shape, before.cell, cutting, to_bed),
-            lambda: loose.slivers(before, op.after, cutting, to_bed), SMALL,
+            "slivers", (slivers.solid_key(before, op.after), before.z.shape, before.cell, cutting, to_bed),
+            lambda: slivers.slivers(before, op.after, cutting, to_bed), SMALL,
         )  # fmt: skip
     return said
 

@@ -49,6 +49,7 @@ from gatepost.core.wood.field import HeightField
 from gatepost.core.zero import datum as zeros
 from gatepost.core.zero import report as zero_report
 from gatepost.core.zero.adviser import Spot
+from gatepost.core.zero.inputs import Zeroed
 from gatepost.core.zero.trust import Axes, trust, where
 from gatepost.core.zero.ways import Budget
 
@@ -96,7 +97,7 @@ def _zeroed(
     spots: tuple[Spot, ...],
     budget: Budget,
     lies: AsLaid,
-) -> zero_report.Zeroed:
+) -> Zeroed:
     """What the zeros of a setup are judged on. first: where Z is touched, mark: X0 Y0, both on the bed."""
     d, k, setup, job = c.draft, c.draft.known, c.draft.setup, c.draft.known.job
     tool = c.programs[0].tool if c.programs else job.tools[0] if job.tools else None
@@ -108,7 +109,7 @@ def _zeroed(
     )
     top = float(d.start.z.max())
     on_board = bool(k.wood.outline.intersects(Place(*d.placed.to_bed.inverse().xy(*first))))
-    return zero_report.Zeroed(
+    return Zeroed(
         setup, job.machine, mark, first, d.zero_height, expected, misfits, covering(standing, mark, 4.0, top),
         covering(standing, first, 12.0, 0.0 if setup.zero.z == "bed" else top), on_board, axes,
         spots,

@@ -5,20 +5,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
-from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, Table, gate_of
-from gatepost.core.frames import MachineFrame, Point
-from gatepost.core.job.machine import Machine
-from gatepost.core.job.model import Setup
-from gatepost.core.job.tool import Tool
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
 from gatepost.core.tolerances import RESERVE
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
-from gatepost.core.zero.adviser import Spot, ZChoice, best, xy_table, z_table
+from gatepost.core.zero.adviser import best, xy_table, z_table
 from gatepost.core.zero.datum import OutOfTravel
-from gatepost.core.zero.trust import Axes, Axis, Trust
-from gatepost.core.zero.ways import Budget, EdgeTouch, fits_way, z_zero
+from gatepost.core.zero.inputs import Zeroed
+from gatepost.core.zero.told import depth_table, length_table, more_figures
+from gatepost.core.zero.trust import Axis, Trust
+from gatepost.core.zero.ways import fits_way, z_zero
 
 STAGE = "zero"
 
@@ -27,48 +24,8 @@ WAY_WORDS = {
     "pointer": "by eye with a point", "pin": "edges touched with a pin", "cutter": "edges touched with the cutter",
     "corner plate": "with a corner plate",
 }  # fmt: skip
-FUZZ = 0.1  # mm that raised fibres, or a figure of thickness, may be off by
 SEEN = 0.25  # of a margin by which an eye sees that it is uneven
 STALE = 12  # months after which a plate's thickness is asked about
-
-
-@dataclass(frozen=True)
-class Zeroed:
-    """What the zeros of a setup are judged on. mark, touch: bed XY; covered: hold over the mark or the touch; touched: tools that touch off, and
-    how high above the spoilboard each does; lying: how the board comes to lie as it does; beside: by how much the hold that is farthest from the
-    zero may stand otherwise than judged, kept: how much is kept clear of holds; straight: whether the board has an edge to be laid square by, squares: ways it can be laid square by, with what the cut is good to
-    then and by how much the farthest hold may stand otherwise; edges: that are touched, on the bed;
-    first: the tool that the zeros are found with; spreads: how far the touches of each axis lay apart; lengths: of each tool its number, how far
-    it sticks out, and machine Z0 where it was touched; depths: of each program its name, how deep below the top and how high above the bed."""
-
-    setup: Setup
-    machine: Machine
-    mark: tuple[float, float]
-    touch: tuple[float, float]
-    zero_height: float
-    expected: Point[MachineFrame]
-    misfits: tuple[tuple[str, OutOfTravel], ...]
-    covered_mark: str
-    covered_touch: str
-    touch_on_board: bool
-    axes: Axes
-    spots: tuple[Spot, ...]
-    upright: ZChoice
-    budget: Budget
-    margin: float
-    allowed: float
-    now: str
-    touched: tuple[tuple[Tool, float], ...] = ()
-    lying: str = ""
-    beside: Working | None = None
-    kept: float = 0.0
-    straight: bool = True
-    squares: tuple[tuple[str, float, float], ...] = ()
-    edges: tuple[EdgeTouch, ...] = ()
-    first: Tool | None = None
-    spreads: tuple[tuple[str, float], ...] = ()
-    lengths: tuple[tuple[int, float, float | None], ...] = ()
-    depths: tuple[tuple[str, float, float], ...] = ()
 
 
 def report(z: Zeroed) -> Report:
@@ -91,85 +48,15 @@ def report(z: Zeroed) -> Report:
         Figure("X0 Y0 at worst", z.budget.cut.worst.result, working=z.budget.cut.worst, places=2),
         Figure("Z0 good to", z.budget.deep.good.result, working=z.budget.deep.good, places=2),
         Figure("Z0 at worst", z.budget.deep.worst.result, working=z.budget.deep.worst, places=2),
-        *_more_figures(z),
+        *more_figures(z),
         *(_trust_figure(name, axis) for name, axis in (("X", z.axes.x), ("Y", z.axes.y), ("Z", z.axes.z))),
     )
     fact = f"{where}, Z on {z.setup.zero.z}"
-    tables = (xy_table(z.spots), z_table(z.upright), *_length_table(z), *_depth_table(z))
+    tables = (xy_table(z.spots), z_table(z.upright), *length_table(z), *depth_table(z))
     return Report(
         STAGE, fact, f"X0 Y0 at {where}, {WAY_WORDS[z.setup.zero.xy_way]}; Z0 on the {z.setup.zero.z}", figures, tuple(findings),
         gate_of(tuple(findings)), tables,
     )  # fmt: skip
-
-
-def _more_figures(z: Zeroed) -> list[Figure]:
-    """Room over the plate, what a paper left out does, and how far the touches of each axis lay apart."""
-    zero, out = z.setup.zero, []
-    for tool, height in z.touched[:1]:
-        room = working(
-            "nose - sticks_out - height", Named("nose", z.machine.nose_at_home), Named("sticks_out", tool.length), Named("height", height),
-            assumption="tip at the top of travel, over the plate or what else lies there",
-        )  # fmt: skip
-        down = working(
-            "sticks_out + travel - nose + height", Named("sticks_out", tool.length), Named("travel", z.machine.travel_z), Named("nose", z.machine.nose_at_home),
-            Named("height", height), assumption="how much further down it could go after the contact",
-        )  # fmt: skip
-        out += [
-            Figure("Room over the plate, tip up", room.result, working=room, places=2),
-            Figure("Travel left under the contact", down.result, working=down, places=2),
-        ]
-    if zero.gauge == "paper":
-        wide = working(
-            "2 * paper * tan(angle / 2)",
-            Named("paper", zero.gauge_thickness),
-            Named("angle", z.upright.angle or 0.0, "angle"),
-            assumption="the paper forgotten in the sum, or counted twice",
-        )
-        out.append(Figure("A paper forgotten: cuts deeper by", zero.gauge_thickness, places=2))
-        if z.upright.angle:
-            out.append(Figure("and strokes are off by", wide.result, working=wide, places=2))
-    out += [Figure(f"{axis.upper()} touched twice, apart by", apart, places=2) for axis, apart in z.spreads]
-    return out
-
-
-def _length_table(z: Zeroed) -> list[Table]:
-    """Z0 of each tool as it was touched beside what its length says, and what fuzz or a crept bit between does to strokes."""
-    if len(z.lengths) < 2:
-        return []
-    rows: list[tuple[str, ...]] = [("tool", "longer by", "touched", "differs")]
-    (first, stickout, base), *_ = z.lengths
-    for number, length, touched in z.lengths:
-        grown = length - stickout
-        got = f"{mm(touched - base, 2)}" if touched is not None and base is not None else "–"
-        off = mm(touched - base - grown, 2) if touched is not None and base is not None else "–"
-        rows.append(
-            (
-                f"T{number}",
-                "–" if number == first else mm(grown, 2),
-                "first" if number == first else got,
-                "–" if number == first else off,
-            )
-        )
-    fuzz = ""
-    if z.upright.angle:
-        fuzz = f"; {mm(FUZZ)} of fuzz under a V of {z.upright.angle:g}° makes strokes {mm(2.0 * FUZZ * math.tan(math.radians(z.upright.angle / 2.0)), 2)} narrower"
-    return [(f"Z0 of later tools against the first, by their lengths and as touched{fuzz}", tuple(rows))]
-
-
-def _depth_table(z: Zeroed) -> list[Table]:
-    """How deep each program goes, told from the top and from the bed, whichever of them Z0 is on."""
-    if not z.depths:
-        return []
-    rows = [("program", "below the top", "above the bed")]
-    rows += [(name, mm(top, 2), mm(bed, 2)) for name, top, bed in z.depths]
-    other = "the top" if z.setup.zero.z == "bed" else "the bed"
-    wide = ""
-    if z.upright.angle:
-        wide = (
-            f"; {mm(FUZZ)} more wood than was measured makes strokes {mm(2.0 * FUZZ * math.tan(math.radians(z.upright.angle / 2.0)), 2)} "
-            + ("wider" if z.setup.zero.z == "bed" else "no wider")
-        )
-    return [(f"Depths, told from {other} too{wide}", tuple(rows))]
 
 
 def _across_figure(label: str, mark: float, travel: float) -> Figure:

@@ -11,6 +11,7 @@ from shapely.geometry import Point, Polygon
 
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Table
 from gatepost.core.hold.kind import STAGE, Dragged, HoldingInputs, HoldKind, Offer, Setting, Way, behind, work_height
+from gatepost.core.hold.kinds.blocks import packing_from, stacks
 from gatepost.core.hold.kinds.feet import foot, to_insert
 from gatepost.core.hold.margins import Grip
 from gatepost.core.hold.places import HEADINGS, INSET, LONGEST_NOSE, SHORTEST_NOSE, STEP
@@ -31,7 +32,6 @@ HEEL = 8.0  # how far the strap passes the middle of its packing
 LEAST_BEARING = 10.0  # mm of nose that must lie on the work
 INTO = (("a slot", "slot"), ("an insert", "insert"))
 HEELS = (("packing", "packing"), ("a jack bolt", "jack bolt"))
-MOST_STACKS = 4  # told for each strap
 PACKING, STUD = PartLook("packing", 3), PartLook("stud", 7, True)
 
 
@@ -67,34 +67,6 @@ def bolt_force(hold: Strap) -> Working:
         "torque * 1000 / (0.2 * diameter)", Named("torque", hold.torque, "N·m"), Named("diameter", hold.stud), unit="force",
         assumption="nut factor 0.2; ±30 %", shop_rule=True,
     )  # fmt: skip
-
-
-def packing_from(blocks: tuple[float, ...], low: float, high: float, most: int = 4) -> tuple[float, ...] | None:
-    """The fewest blocks at hand, then the lowest, that stack to a height between two; nothing where none do.
-
-    As many of each as one likes. low, high: mm.
-    """
-    stacks: list[tuple[float, ...]] = [()]
-    for _ in range(most):
-        stacks = [s + (b,) for s in stacks for b in sorted(blocks) if not s or b <= s[-1]]
-        fitting = [s for s in stacks if low - 1e-6 <= sum(s) <= high + 1e-6]
-        if fitting:
-            return min(fitting, key=lambda s: (sum(s), s))
-        stacks = [s for s in stacks if sum(s) < high]
-    return None
-
-
-def stacks(blocks: tuple[float, ...], low: float, high: float, most: int = 3) -> list[tuple[float, ...]]:
-    """What can be stacked of blocks at hand to a height between two, the lowest first, no more than MOST_STACKS; as many of each as one
-    likes. low, high: mm."""
-    found: dict[float, tuple[float, ...]] = {}
-    now: list[tuple[float, ...]] = [()]
-    for _ in range(most):
-        now = [s + (b,) for s in now for b in sorted(blocks) if (not s or b <= s[-1]) and sum(s) + b <= high + 1e-6]
-        for s in now:
-            if sum(s) >= low - 1e-6:
-                found.setdefault(round(sum(s), 6), s)
-    return [found[k] for k in sorted(found)][:MOST_STACKS]
 
 
 def _points(angle: float) -> str:
