@@ -284,9 +284,9 @@ def test_heights_come_from_a_table_and_a_table_that_can_t_be_used_changes_nothin
     opened.messages.told.connect(lambda words, stays: said.append(words))
     path, before = tmp_path / "top.csv", opened.document.job
     for text, words in (
-        ("x,y,z\n1,2\n", "line 2"),
-        ("x,y,z\n1,2,0\n", "Z must be 0.001 at least"),
-        ("x,y,z\n" + "1,2,30\n" * 5001, "more than a job keeps"),
+        ("x (mm),y,z\n1,2\n", "line 2"),
+        ("x (mm),y,z\n1,2,0\n", "Z must be 0.001 at least"),
+        ("x (mm),y,z\n" + "1,2,30\n" * 5001, "more than a job keeps"),
     ):
         path.write_text(text)
         opened.read_table(path, "top")
