@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -68,8 +68,7 @@ class PieceState:
 
 @dataclass(frozen=True)
 class Attachment:
-    """A piece that stands in thick wood, and what it hangs by. section: mm² of thin wood where that is least on the way to the next thick
-    piece; thinnest: mm at its foot."""
+    """A piece that stands in thick wood, and what it hangs by. section: mm² of thin wood at its foot; thinnest: mm there."""
 
     piece: WoodPiece
     section: float
@@ -85,6 +84,15 @@ class Pieces:
     numbers: Numbers
     thick: tuple[Attachment, ...] = ()
     thick_numbers: Numbers | None = None
+    asked: dict[int, Attachment] = field(default_factory=dict)
+
+    def hanging(self, after: HeightField, number: int) -> Attachment:
+        """What a piece hangs by where that is least on its way to the next; worked out once. after: the wood that the pieces are of."""
+        if number not in self.asked:
+            hangs, numbers = self.thick[number - 1], self.thick_numbers
+            assert numbers is not None
+            self.asked[number] = replace(hangs, section=narrowest(after, numbers, number, hangs.piece, hangs.section))
+        return self.asked[number]
 
 
 def separate(after: HeightField) -> Pieces:
@@ -96,10 +104,7 @@ def separate(after: HeightField) -> Pieces:
     if len(bodies) < 2:
         return Pieces(tuple(found), numbers)
     sections, thinnest = _feet(after, body_numbers, len(bodies))
-    least = [
-        narrowest(after, body_numbers, n, b, s) for n, (b, s) in enumerate(zip(bodies, sections.tolist()), start=1)
-    ]
-    hangs = tuple(Attachment(b, s, float(t)) for b, s, t in zip(bodies, least, thinnest))
+    hangs = tuple(Attachment(b, float(s), float(t)) for b, s, t in zip(bodies, sections, thinnest))
     return Pieces(tuple(found), numbers, hangs, body_numbers)
 
 
@@ -172,18 +177,22 @@ def narrowest(after: HeightField, numbers: Numbers, number: int, piece: WoodPiec
     if len(levels) < 2:
         return foot
     sums = np.zeros(len(levels) + 1)
-    ahead, behind, all_ = slice(1, None), slice(None, -1), slice(None)
-    for one, two in (((ahead, all_), (behind, all_)), ((all_, ahead), (all_, behind))):
-        a, b = away[one], away[two]
-        low = np.minimum(z[one], z[two])
-        near = (low > 0.0) & (np.minimum(a, b) < last) & (a != b)
-        a, b, low = a[near], b[near], low[near]
-        first = np.ceil(np.minimum(a, b) - 0.5).clip(0).astype(int)  # levels that a face lies between
-        past = np.ceil(np.maximum(a, b) - 0.5).astype(int)
-        weight = low.astype(np.float64) * after.cell * np.abs(a - b)
-        lies = past > first
-        sums += np.bincount(first[lies].clip(max=len(levels)), weights=weight[lies], minlength=len(levels) + 1)
-        sums -= np.bincount(past[lies].clip(max=len(levels)), weights=weight[lies], minlength=len(levels) + 1)
+    about = np.pad(away, 1, mode="edge")  # a face with the rim of the window has no change of distance
+    high = np.pad(z, 1)
+    slot = (about > 0.0) & (about < last + 1.0)
+    slot[[0, -1]], slot[:, [0, -1]] = False, False
+    rows_, columns_ = np.nonzero(slot)
+    a, mine = about[rows_, columns_], high[rows_, columns_]
+    for dj, di in ((0, 1), (0, -1), (1, 0), (-1, 0)):
+        b, low = about[rows_ + dj, columns_ + di], np.minimum(mine, high[rows_ + dj, columns_ + di])
+        once = np.where(
+            slot[rows_ + dj, columns_ + di], 0.5, 1.0
+        )  # a face between two cells of the slot is met from both
+        first = np.ceil(np.minimum(a, b) - 0.5).clip(0, len(levels)).astype(int)  # levels that a face lies between
+        past = np.ceil(np.maximum(a, b) - 0.5).clip(0, len(levels)).astype(int)
+        weight = once * low * after.cell * np.abs(a - b)
+        sums += np.bincount(first, weights=weight, minlength=len(sums))
+        sums -= np.bincount(past, weights=weight, minlength=len(sums))
     return min(foot, float(np.cumsum(sums)[:-1].min()))
 
 
@@ -237,10 +246,10 @@ def hanging(
     if apart.thick_numbers is None:
         return ()
     held, wanted = _held(after, apart.thick_numbers, bears), HANGING * cutting.peak
+    free = [n for n, h in enumerate(apart.thick, start=1) if n not in held and h.section > 0.0]
+    mine = [apart.hanging(after, n) for n in free]
     return tuple(
-        PieceState(cutting.operation, h.piece.area, (h.piece.x, h.piece.y), (), h.piece.box, hangs_by(h, tab_shear).result, wanted, True)
-        for n, h in enumerate(apart.thick, start=1)
-        if n not in held and h.section > 0.0
+        PieceState(cutting.operation, h.piece.area, (h.piece.x, h.piece.y), (), h.piece.box, hangs_by(h, tab_shear).result, wanted, True) for h in mine
     )  # fmt: skip
 
 
@@ -298,7 +307,7 @@ def loose(
     held = _held(after, apart.thick_numbers, bears)
     for number, hangs in enumerate(apart.thick, start=1):
         if number not in held and hangs.section > 0.0:
-            said += _hanging(hangs, number, cutting, to_bed, tab_shear, skin)
+            said += _hanging(apart.hanging(after, number), number, cutting, to_bed, tab_shear, skin)
     return said
 
 
