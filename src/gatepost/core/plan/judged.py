@@ -98,9 +98,9 @@ def judged(
     off = flat.removal.result if flat.needed and flat.depths is not None else 0.0
     reports["blank", ""] = blank_report(
         k.job, k.thickness, k.wood.outline, ends, off, flaws, surfaced_already(journal),
-        tuple(t for c, s in zip(cuts, built) for t in room_beside(c, s.solids)),
+        tuple(t for c, s in zip(cuts, built) for t in room_beside(c, s.solids, memory)),
     )  # fmt: skip
-    reports.update(surface_reports(k, cuts, journal, said + rough_under(cuts)))
+    reports.update(surface_reports(k, cuts, journal, said + rough_under(cuts, memory)))
     reports.update(holds)
     reports.update(marks)
     reports["register", ""] = register_report(k.job, [c.draft.setup for c in cuts], k.kinds.registers)

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from shapely.geometry import Polygon, box
 
+from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Table
 from gatepost.core.hold.solids import Solid
 from gatepost.core.plan.cuts import Cuts
@@ -17,22 +18,16 @@ CUT = 0.05  # mm that a place must have been lowered by to be cut
 SIDES = ("left", "right", "front", "back")
 
 
-def room_beside(c: Cuts, standing: Sequence[Solid]) -> tuple[Table, ...]:
+def room_beside(c: Cuts, standing: Sequence[Solid], memory: Memory) -> tuple[Table, ...]:
     """Side by side: from the board's edge to the nearest cut, the cutter's own width in it; how far a hold reaches in; what is left then."""
     d = c.draft
     if d.laid.flattens or not c.operations:
         return ()
-    end = c.operations[-1].after
-    cut = d.start.wood & (d.start.z - end.z > CUT)
-    rows, columns = np.flatnonzero(cut.any(axis=1)), np.flatnonzero(cut.any(axis=0))
-    if not len(rows):
+    there = memory.get("cut box", (d.start_key, c.keys[c.operations[-1].name]), lambda: _cut_box(c), SMALL)
+    if there is None:
         return ()
     wood = d.known.wood.outline
-    x0, y0, x1, y1 = wood.bounds
-    half = 0.5 * d.start.cell
-    a0, a1 = (d.start.x0 + d.start.cell * int(columns[i]) + s * half for i, s in ((0, -1), (-1, 1)))
-    b0, b1 = (d.start.y0 + d.start.cell * int(rows[i]) + s * half for i, s in ((0, -1), (-1, 1)))
-    there = (a0, b0, a1, b1)
+    (x0, y0, x1, y1), (a0, b0, a1, b1) = wood.bounds, there
     gaps = (a0 - x0, x1 - a1, b0 - y0, y1 - b1)
     back = d.placed.to_bed.inverse()
     reach = _reach([back.area(s.outline) for s in standing], wood, there)
@@ -40,6 +35,19 @@ def room_beside(c: Cuts, standing: Sequence[Solid]) -> tuple[Table, ...]:
     for name, gap, held in zip(SIDES, gaps, reach):
         out.append((name, mm(gap, 1), mm(held, 1) if held else "–", mm(gap - held, 1)))
     return ((f"Room beside what is cut, {d.setup.name}", tuple(out)),)
+
+
+def _cut_box(c: Cuts) -> tuple[float, float, float, float] | None:
+    """The box of all that is cut, on the board as it lies; nothing where nothing is."""
+    start, end = c.draft.start, c.operations[-1].after
+    cut = start.wood & (start.z - end.z > CUT)
+    rows, columns = np.flatnonzero(cut.any(axis=1)), np.flatnonzero(cut.any(axis=0))
+    if not len(rows):
+        return None
+    half = 0.5 * start.cell
+    a0, a1 = (start.x0 + start.cell * int(columns[i]) + s * half for i, s in ((0, -1), (-1, 1)))
+    b0, b1 = (start.y0 + start.cell * int(rows[i]) + s * half for i, s in ((0, -1), (-1, 1)))
+    return a0, b0, a1, b1
 
 
 def _reach(holds: Sequence[Polygon], wood: Polygon, cut: tuple[float, float, float, float]) -> tuple[float, ...]:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Finding, Fix, Level, Place
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.units import area_words, mm
@@ -15,8 +16,23 @@ TOUCHED, CARVED = 0.02, 0.05  # mm that a place must have been lowered by
 WORTH = 25.0  # mm²; less is not told
 
 
-def rough_under(cuts: Sequence[Cuts]) -> list[Finding]:
+def rough_under(cuts: Sequence[Cuts], memory: Memory) -> list[Finding]:
     """Where carving meets wood that stays as it was sawn, on each face that is made flat."""
+    key = tuple(
+        (
+            c.draft.setup.name,
+            c.draft.setup.up,
+            c.draft.setup.spin,
+            c.draft.start_key,
+            tuple(c.keys.values()),
+            c.draft.placed.to_bed,
+        )
+        for c in cuts
+    )
+    return memory.get("rough under", key, lambda: _rough_under(cuts), SMALL)
+
+
+def _rough_under(cuts: Sequence[Cuts]) -> list[Finding]:
     said: list[Finding] = []
     for flat in (c for c in cuts if c.draft.laid.flattens and c.operations):
         up, start, end = flat.draft.laid.up, flat.draft.start, flat.operations[-1].after
