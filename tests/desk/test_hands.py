@@ -171,6 +171,25 @@ def test_a_key_kept_down_ticks_one_step_and_begins_one_motion(qtbot, quay_open):
     assert len(done) == 2
 
 
+def test_a_repeat_that_comes_late_is_no_new_press(qtbot, quay_open):
+    """A busy desk sees the press of a repeat long after its release: by the X server's clock they are one moment, and one press."""
+    view, done = quay_open.machine, []
+    quay_open._at_machine()
+    view.done_wanted.disconnect()
+    view.done_wanted.connect(lambda setup, step, typed: done.append(step.key))
+    view.main.label("Tick", "Enter", held=False)
+    key(view, QEvent.Type.KeyPress, Key.Key_Return, 1000)
+    for stamp in (1250, 1290, 1330):
+        key(view, QEvent.Type.KeyRelease, Key.Key_Return, stamp)
+        qtbot.waitUntil(lambda: not view.held_keys._down, timeout=2000)
+        key(view, QEvent.Type.KeyPress, Key.Key_Return, stamp)
+    assert len(done) == 1
+    key(view, QEvent.Type.KeyRelease, Key.Key_Return, 1400)
+    qtbot.waitUntil(lambda: not view.held_keys._down, timeout=2000)
+    key(view, QEvent.Type.KeyPress, Key.Key_Return, 1900)
+    assert len(done) == 2
+
+
 def test_space_kept_down_shows_one_thing(qtbot, quay_open, monkeypatch):
     shown = []
     monkeypatch.setattr(quay_open, "do_next", lambda: shown.append(1))

@@ -33,16 +33,22 @@ class HeldKeys(QObject):
             return False
         key, stamp = event.key(), event.timestamp()
         timer = self._down.get(key)
-        if timer is not None and stamp and stamp - self._released.get(key, -1000) <= SAME_MOMENT:
-            timer.stop()
+        if stamp and 0 <= stamp - self._released.get(key, -1000) <= SAME_MOMENT:
+            if timer is None:  # it came so late that the key counted as up: still the same press, and no new one
+                self._hold(key)
+            else:
+                timer.stop()
             return False
         self._up(key)
+        self._hold(key)
+        return True
+
+    def _hold(self, key: int) -> None:
         timer = QTimer(self)
         timer.setSingleShot(True)
         timer.setInterval(REPEAT)
         timer.timeout.connect(lambda: self._up(key))
         self._down[key] = timer
-        return True
 
     def released(self, event: QKeyEvent) -> None:
         """A release, or what looks like one."""
