@@ -397,8 +397,15 @@ def test_moisture_is_kept_with_its_dates_and_tells_when_to_look_again():
     assert [(m.percent, m.taken) for m in job.blank.moisture_before] == [(18.0, "2026-09-01")]
     said = codes(known.findings(job, (), 0.0))["blank.moisture"]
     assert "1.0 % a week" in said.message and "2026-10-13" in said.message  # two per cent over 12 in two weeks
-    again = commands.run(job, "set blank", {"moisture": 13.9})  # the same day's figure mended
-    assert len(again.blank.moisture_before) == 1
+    again = commands.run(job, "set blank", {"moisture": 13.9})  # a figure without its date wants one again
+    assert [m.percent for m in again.blank.moisture_before] == [18.0, 14.0] and again.blank.moisture_taken == ""
+    mended = commands.run(again, "set blank", {"moisture_taken": "2026-09-29"})  # the same day: a mistake mended
+    assert [m.percent for m in mended.blank.moisture_before] == [18.0] and mended.blank.moisture == 13.9
+    later = commands.run(again, "set blank", {"moisture_taken": "2026-10-20"})
+    assert [m.percent for m in later.blank.moisture_before] == [
+        18.0,
+        14.0,
+    ] and later.blank.moisture_taken == "2026-10-20"
     wetter = commands.run(job, "set blank", {"moisture": 15.0, "moisture_taken": "2026-10-06"})
     assert "not dried since" in codes(known.findings(wetter, (), 0.0))["blank.moisture"].message
 

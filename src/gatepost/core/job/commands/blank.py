@@ -55,11 +55,18 @@ def set_blank(job: Job, **values: Any) -> Job:
 
 
 def _moisture_kept(b: Blank, values: Mapping[str, Any]) -> dict[str, Any]:
-    """What was read of its moisture before, kept once a reading of another day is entered."""
+    """The reading of moisture before, kept once another one is entered. A figure typed without its date wants one again; with the date of
+    the one before it was a mistake mended, and that one is not kept."""
     taken = values.get("moisture_taken", b.moisture_taken)
-    if b.moisture is None or not b.moisture_taken or taken == b.moisture_taken or not taken:
+    if "moisture_taken" in values and b.moisture_before and taken == b.moisture_before[-1].taken:
+        return {"moisture_before": b.moisture_before[:-1]}
+    if b.moisture is None or not b.moisture_taken:
         return {}
-    return {"moisture_before": (*b.moisture_before, Moisture(percent=b.moisture, taken=b.moisture_taken))[-60:]}
+    other = "moisture" in values and values["moisture"] != b.moisture
+    if not (other and "moisture_taken" not in values) and taken == b.moisture_taken:
+        return {}
+    kept = (*b.moisture_before, Moisture(percent=b.moisture, taken=b.moisture_taken))[-60:]
+    return {"moisture_before": kept, "moisture_taken": values.get("moisture_taken", "")}
 
 
 def _scaled(job: Job, values: Mapping[str, Any]) -> dict[str, Any]:
