@@ -5,6 +5,7 @@ from gatepost.core.findings import Gate
 from gatepost.desk.pages.table import PAGES, entries
 from gatepost.desk.shell.fence import STAGES
 from gatepost.desk.shell.keys import KEYS
+from gatepost.desk.shell.slate import unit_in_heads
 from gatepost.desk.shell.window import Window
 from gatepost.desk.theme.table import PAIRS, ROLES, THEMES, TOOL_DASHES, TOOL_HUES, contrast
 from gatepost.drawing.bed import bed
@@ -96,3 +97,15 @@ def test_keys_are_told_once_each_and_gates_have_shapes(qapp):
         painter.end()
         seen.add(bytes(image.constBits().asarray(image.sizeInBytes())))
     assert len(seen) == len(Gate)  # told apart without any colour
+
+
+def test_a_table_tells_its_unit_once_over_the_column():
+    rows = [
+        ("side", "to the cut", "left", "of"),
+        ("front", "30.5 mm", "–", "3 of 4"),
+        ("back", "0.4 / 12 mm", "9 mm", "2 mm"),
+    ]
+    assert unit_in_heads(rows) == [
+        ("side", "to the cut, mm", "left, mm", "of"), ("front", "30.5", "–", "3 of 4"), ("back", "0.4 / 12", "9", "2 mm"),
+    ]  # fmt: skip
+    assert unit_in_heads([("a", "b")]) == [("a", "b")]

@@ -150,7 +150,7 @@ def table(batch: Batch, done: Batched) -> Table:
         for i in g.members:
             off = " × ".join(mm(a - b, 2) for a, b in zip(sizes[i], done.trim))
             own = (off,) if trimmed else (str(number), mm(sizes[i][2], 2), _signed(sizes[i][2] - group_of[i].middle))
-            play = (" and ".join(mm(p, 2) for p in done.lying[i].play),) if done.lying else ()
+            play = (" / ".join(mm(p, 2) for p in done.lying[i].play),) if done.lying else ()
             rows.append((batch.pieces[i].name, *own, *play))
     if len(rows) > MOST_ROWS:
         rows = [*rows[:MOST_ROWS], (f"and {len(rows) - MOST_ROWS} more", *([""] * (len(rows[0]) - 1)))]

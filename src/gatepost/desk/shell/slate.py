@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
@@ -214,6 +215,18 @@ def _shape(group: Group) -> tuple[object, ...]:
         for row in group.rows
     )
     return group.title, group.columns, group.folds, rows, tuple(act.label for act in group.acts)
+
+
+def unit_in_heads(rows: Sequence[tuple[str, ...]]) -> list[tuple[str, ...]]:
+    """A table with the unit told once, over its column, where each of the column's figures has it."""
+    heads, *told = rows
+    columns = list(zip(*told)) if told else []
+    once = {
+        j for j, column in enumerate(columns)
+        if j and any(c.endswith(" mm") for c in column) and all(not any(d.isdigit() for d in c) or c.endswith(" mm") for c in column)
+    }  # fmt: skip
+    names = tuple(f"{h}, mm" if j in once else h for j, h in enumerate(heads))
+    return [names, *(tuple(c.replace(" mm", "") if j in once else c for j, c in enumerate(row)) for row in told)]
 
 
 def _text(entry: PageEntry, unit: str) -> str:
@@ -505,11 +518,11 @@ class Slate(QWidget):
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(3)
-        for i, row in enumerate(rows):
+        for i, row in enumerate(unit_in_heads([tuple(spell(words, self.unit) for words in row) for row in rows])):
             for j, words in enumerate(row):
-                cell = Label(spell(words, self.unit))
+                cell = Label(words)
                 cell.setObjectName("unit" if i == 0 else "cell")
-                cell.setWordWrap(j == 0 and len(words) > 24)
+                cell.setWordWrap(len(words) > (24 if j == 0 else 18))
                 side = Qt.AlignmentFlag.AlignLeft if j == 0 else Qt.AlignmentFlag.AlignRight
                 grid.addWidget(cell, i, j, side | Qt.AlignmentFlag.AlignVCenter)
         grid.setColumnStretch(0, 1)
