@@ -94,6 +94,8 @@ def test_shaded_wood_is_transparent_where_it_is_cut_through_and_maps_go_from_low
     x, y = np.meshgrid(np.arange(5.0), np.arange(4.0))
     low, high = shade.height_map(x)[0, 0], shade.height_map(x)[0, -1]
     assert low[2] > low[0] and high[0] > high[2]
+    flat = shade.height_map(np.full((4, 5), 13.65))[..., :3].astype(int)  # neither low nor high
+    assert (np.abs(flat - shade.MIDDLE) <= 1).all()
     for level, pieces in shade.contours(x, y, x, 0.5):
         assert all(np.allclose(p[:, 0], level) for p in pieces)
 

@@ -14,6 +14,7 @@ Pixels = NDArray[np.uint8]
 WOOD = np.array([217.0, 180.0, 131.0])
 CUT = np.array([148.0, 104.0, 62.0])
 LOW, MIDDLE, HIGH = np.array([52.0, 84.0, 120.0]), np.array([214.0, 218.0, 202.0]), np.array([214.0, 152.0, 62.0])
+FLAT = 0.3  # mm; heights that differ by less are not drawn as far apart as colours go
 MOST = 1400  # pixels along a side
 
 
@@ -57,7 +58,8 @@ def shaded_plainly(field: HeightField, floor: float = 0.05) -> Pixels:
 def height_map(z: NDArray[np.float64]) -> Pixels:
     """Heights from low (blue) through grey to high (amber). z: rows from the front."""
     low, high = float(np.nanmin(z)), float(np.nanmax(z))
-    t = np.clip((z - low) / max(high - low, 1e-9), 0.0, 1.0)[..., None]
+    half = 0.5 * max(high - low, FLAT)  # what is flat is grey all over, and not as low as can be
+    t = np.clip(0.5 + 0.5 * (z - 0.5 * (low + high)) / half, 0.0, 1.0)[..., None]
     colour = np.where(t < 0.5, LOW + (MIDDLE - LOW) * t * 2, MIDDLE + (HIGH - MIDDLE) * (t - 0.5) * 2)
     out = np.full((*z.shape, 4), 255, np.uint8)
     out[..., :3] = colour
