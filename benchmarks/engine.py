@@ -17,7 +17,7 @@ from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
 from gatepost.core.zero import ways
 from gatepost.core.zero.trust import Trust, Where, trust
-from gatepost.core.zero.ways import Reach, askew, budget
+from gatepost.core.zero.ways import Reach, askew, budget, inset_of
 from gatepost.machine.standins.router import TOUCH_NOISE, BedWood, Profile, Router
 from gatepost.machine.standins.world import World
 from gatepost.machine.touching import FoundZero, by_edges, by_eye, one_edge, upright
@@ -312,7 +312,15 @@ def of_a_budget(seed: int) -> dict[str, tuple[float, float]]:
     feature = origin + np.array([fx, fy]) * really
     (truly,) = wood.truly((feature + ways)[None])
     cut = np.array([found[0].machine + 1200.0, found[1].machine + 700.0]) + ways + engine.router.slip[:2]
-    reach = Reach(abs(ways[0]), abs(ways[1]), askew(setup, lies.degrees, max(s["size"])), (1200.0, 700.0), False)
+    reach = Reach(
+        abs(ways[0]),
+        abs(ways[1]),
+        askew(setup, lies.degrees, max(s["size"])),
+        (1200.0, 700.0),
+        False,
+        inset=max(inset_of(v) for v in s["size"]),
+        z=(abs(far[0] - 0.5) * long, abs(far[1] - 0.5) * wide),
+    )
     told = budget(zero, reach)
     axis = 1 if reach.x > reach.y else 0
     off = abs(float(cut[axis] - truly[axis]))

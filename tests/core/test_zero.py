@@ -114,8 +114,8 @@ def test_worked_sums_of_z():
 
 REACH = ways.Reach(300.0, 80.0, 0.3, (1200.0, 700.0))
 BUDGETS = [  # zero, reach: bounds across at the zero, more at the farthest cut, upright at the zero, more at the farthest cut
-    ({"xy": "front left"}, REACH, (0.025, 0.2), (300 * math.tan(math.radians(0.3)), 0.025), (0.02, 0.01, 0.025), (0.2 * (0.25 + 80 / 700),)),
-    ({"xy": "front left", "xy_way": "cutter"}, REACH, (0.025, 0.01, 0.025), (1.570811, 0.025), (0.02, 0.01, 0.025), (0.0728571,)),
+    ({"xy": "front left"}, REACH, (0.025, 0.2), (300 * math.tan(math.radians(0.3)), 0.025), (0.02, 0.01, 0.025), (0.05, 0.2 * 80 / 700)),
+    ({"xy": "front left", "xy_way": "cutter"}, REACH, (0.025, 0.01, 0.025), (1.570811, 0.025), (0.02, 0.01, 0.025), (0.05, 0.2 * 80 / 700)),
     ({"xy": "centre", "xy_way": "pin", "gauge": "paper"}, ways.Reach(0.0, 2400.0, 0.1, (1200.0, 700.0), False, 0.0, 0.1),
      (0.05, 0.01), (4.188794,), (0.03, 0.01, 0.05), (0.2,)),
     ({"xy": "outline middle", "eye": 0.4}, ways.Reach(0.0, 0.0, 0.3, (1200.0, 700.0), False, 1.2, 0.0), (0.4, 0.25, 1.2), (), (0.02, 0.01), ()),

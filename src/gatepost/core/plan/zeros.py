@@ -21,7 +21,7 @@ from gatepost.core.tools.touchoff import is_top
 from gatepost.core.wood.field import HeightField
 from gatepost.core.working import Named, Working, working
 from gatepost.core.zero.adviser import Spot, ZChoice
-from gatepost.core.zero.datum import CORNERS, datum, middle_of
+from gatepost.core.zero.datum import CORNERS, datum, middle_of, touch_place
 from gatepost.core.zero.ways import (
     WHEEL,
     Budget,
@@ -30,6 +30,7 @@ from gatepost.core.zero.ways import (
     askew,
     budget,
     edge_touches,
+    inset_of,
     square_touches,
     vee_off,
 )
@@ -114,6 +115,20 @@ def farthest(c: Cuts) -> tuple[float, float]:
     return float(most[0]), float(most[1])
 
 
+def farthest_from_touch(c: Cuts) -> tuple[float, float]:
+    """How far from where its tool's Z is touched it cuts, along X and Y, mm."""
+    setup, to_work = c.draft.setup, c.draft.placed.to_work
+    most = np.zeros(2)
+    for p in c.programs:
+        chosen = next((t for t in setup.touches if t.tool == p.tool.number), None)
+        place = touch_place(setup.zero, c.draft.known.job.blank)
+        at = to_work.xy(chosen.x, chosen.y) if chosen is not None else to_work.xy(*place.xy)
+        cut = np.asarray(p.moves.points)[1:][~np.asarray(p.moves.rapid)][:, :2]
+        if len(cut):
+            most = np.maximum(most, np.abs(cut - np.array(at)).max(axis=0))
+    return float(most[0]), float(most[1])
+
+
 def lying_in(c: Cuts) -> AsLaid:
     """How the board may lie in a setup: as its holds and fences let it."""
     d = c.draft
@@ -136,7 +151,21 @@ def budget_of(c: Cuts, lies: AsLaid, setup: Setup | None = None) -> Budget:
         if p.tool.kind == "vee"
     ]
     travel = (job.machine.travel_x, job.machine.travel_y)
-    return budget(setup.zero, Reach(x, y, degrees, travel, flat, photo, WHEEL, max(vees, default=0.0)))
+    return budget(
+        setup.zero,
+        Reach(
+            x,
+            y,
+            degrees,
+            travel,
+            flat,
+            photo,
+            WHEEL,
+            max(vees, default=0.0),
+            max(inset_of(v) for v in job.blank.across),
+            farthest_from_touch(c),
+        ),
+    )
 
 
 def beside(c: Cuts, lies: AsLaid, mine: Budget, setup: Setup | None = None) -> Working | None:

@@ -146,7 +146,7 @@ def edge_touches(
             along = other + 0.5 * size[1 - i]
         else:
             wanted = (sides[i],)
-            inset = min(max(25.0, 0.1 * size[1 - i]), 0.5 * size[1 - i])
+            inset = inset_of(size[1 - i])
             along = other + inset if sides[1 - i] == "low" else other + size[1 - i] - inset
         for side in wanted:
             at, way = (low, 1.0) if side == "low" else (high, -1.0)
@@ -156,13 +156,18 @@ def edge_touches(
     return out
 
 
+def inset_of(long: float) -> float:
+    """How far along from a corner its edge is touched, mm. long: of the edge."""
+    return min(max(25.0, 0.1 * long), 0.5 * long)
+
+
 def along_edge(found: FoundZero, setup: Setup, size: tuple[float, float], degrees: float) -> FoundZero:
     """A corner's zero on one axis, where the board lies turned: its edge was touched a way along from the corner.
 
     An edge along Y falls back in X by tan(turn) of the way; one along X rises in Y by as much.
     """
     i = 0 if found.axis == "x" else 1
-    inset = min(max(25.0, 0.1 * size[1 - i]), 0.5 * size[1 - i])
+    inset = inset_of(size[1 - i])
     sides = sides_of(setup.zero)
     assert sides is not None
     way = inset if sides[1 - i] == "low" else -inset
@@ -290,7 +295,8 @@ def bounded(*bounds: Named, shop_rule: bool = True) -> Bounded:
 @dataclass(frozen=True)
 class Reach:
     """How far what is cut lies from the zeros, along X and Y, mm. flat: whether a cutter's own width counts; travel: of the machine;
-    vee: by how much a V's flank may cut deeper than drawn; degrees: by which the board may lie askew; photo: ± of a traced outline; jog: step of the hand wheel."""
+    vee: by how much a V's flank may cut deeper than drawn; degrees: by which the board may lie askew; photo: ± of a traced outline; jog: step of the hand wheel; inset: how far
+    along from a corner its edges are touched; z: how far it lies from where Z is touched, where that is another place."""
 
     x: float
     y: float
@@ -300,6 +306,8 @@ class Reach:
     photo: float = 0.0
     jog: float = 0.05
     vee: float = 0.0
+    inset: float = 0.0
+    z: tuple[float, float] | None = None
 
 
 def vee_off(angle: float, depth: float) -> float:
@@ -347,15 +355,19 @@ def budget(zero: Zero, reach: Reach) -> Budget:
         (Named("line", PENCIL),) if zero.xy_way == "pointer" and zero.xy in ("centre", "outline middle", "mark") else ()
     )
     at = (jog, *touch, *ruled, Named("photo", reach.photo))
-    lever = max(reach.x, reach.y)
+    lever = max(reach.x, reach.y, 0.0 if zero.xy_way == "pointer" or sides_of(zero) is None else reach.inset)
     angle = Named("askew", lever * math.tan(math.radians(reach.degrees)))
     wall = Named("wall", 0.5 * BIT_OFF if reach.flat else 0.0)
     gauge = Named("gauge", PAPER_OFF if zero.gauge == "paper" else PLATE_OFF)
     up = (gauge, Named("contact", CONTACT), jog)
-    falls = 2.0 * BED_OFF * min(1.0, reach.x / reach.travel[0] + reach.y / reach.travel[1])
+    along, across = reach.z or (reach.x, reach.y)
+    shares = [far / travel for far, travel in zip((along, across), reach.travel)]
+    falls = [
+        2.0 * BED_OFF * share / max(1.0, sum(shares)) for share in shares
+    ]  # no two places of it differ by more than its corners
     return Budget(
         bounded(*at),
         bounded(*up),
         bounded(*at, angle, wall),
-        bounded(*up, Named("bed", falls), Named("vee", reach.vee)),
+        bounded(*up, Named("bed_along", falls[0]), Named("bed_across", falls[1]), Named("vee", reach.vee)),
     )

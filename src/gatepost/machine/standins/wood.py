@@ -135,11 +135,11 @@ class BedWood:
         board = (place - at) @ turned_by(degrees) + at
         low, high = self.outline.min(axis=0), self.outline.max(axis=0)
         said_low, said_high = low + 0.5 * self.grown, high - 0.5 * self.grown
-        for said, really in ((said_low, low), (said_high, high)):
-            if abs(board - said).min() < NEAR and ((board > said_low - NEAR) & (board < said_high + NEAR)).all():
-                on = abs(board - said) < NEAR
-                board = np.where(on, really, board)
-        return np.asarray(self.truly(self._meant(board[None]))[0])
+        seen = board
+        if ((board > said_low - NEAR) & (board < said_high + NEAR)).all():
+            for said, really in ((said_low, low), (said_high, high)):
+                seen = np.where(abs(board - said) < NEAR, really, seen)
+        return np.asarray(self.truly(self._meant(seen[None]))[0])
 
     def asked(self, places: np.ndarray) -> np.ndarray:
         """Which places of the board, not turned, lie at places on the bed, (n, 2)."""
