@@ -325,3 +325,20 @@ def test_each_question_has_one_answer_whatever_else_is_worked_out(qtbot, quay, t
     qtbot.waitUntil(lambda: len(answers) == 2, timeout=10_000)
     assert sorted(a.asked for a in answers) == asked and all(a.plan is False and "ended" in a.words for a in answers)
     reckoner.end()
+
+
+def test_a_job_that_grows_a_figure_while_it_is_sent_is_sent_all_the_same():
+    from types import SimpleNamespace
+
+    from gatepost.desk.shell.worker import Reckoner
+
+    sent, tries = [], iter([RuntimeError("dictionary changed size during iteration")] * 3)
+
+    def send(asked):
+        wrong = next(tries, None)
+        if wrong is not None:
+            raise wrong
+        sent.append(asked)
+
+    Reckoner._send(SimpleNamespace(_pipe=SimpleNamespace(send=send)), "a job")
+    assert sent == ["a job"]

@@ -4,8 +4,8 @@
 import make_slab
 import pytest
 import shapely
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -321,3 +321,18 @@ def test_what_is_not_set_is_empty_and_can_be_emptied_again(qtbot, window):
         QTest.keyClicks(field, typed)
         QTest.keyClick(field, Key.Key_Return)
         assert zero().witness_x == is_ and zero().witness_y is None
+
+
+def test_the_wheel_over_a_closed_list_scrolls_the_page_and_changes_nothing(qtbot, window):
+    opened(qtbot, window, "sixteen-mileposts")
+    keys = Keys(qtbot, window)
+    keys.stage(1)
+    box, before = keys.field("Good face"), window.document.job
+    at = QPointF(box.rect().center())
+    for down in (-120, 120):
+        event = QWheelEvent(
+            at, QPointF(box.mapToGlobal(box.rect().center())), QPoint(), QPoint(0, down), Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+        )  # fmt: skip
+        box.wheelEvent(event)
+        assert not event.isAccepted() and window.document.job == before and box.currentText() == "either"

@@ -7,7 +7,17 @@ from collections.abc import Sequence
 from typing import Any
 
 from PyQt6.QtCore import QEvent, QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QPen, QPolygonF, QResizeEvent
+from PyQt6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QKeySequence,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -194,6 +204,11 @@ class Choice(QComboBox):
         self.setMinimumHeight(ROW)
         self.activated.connect(lambda i: self.chosen.emit(self.entry.choices[i][1]))
         self.refresh(entry)
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Over a closed list the wheel scrolls the page: it changes no value that nobody looked at."""
+        if event is not None:
+            event.ignore()
 
     def refresh(self, entry: PageEntry) -> None:
         """The choices and the value as they are now."""

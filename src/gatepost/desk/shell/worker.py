@@ -103,9 +103,20 @@ class Reckoner(QObject):
         """In a thread of its own: a pipe that is full waits here."""
         while (item := self._sending.get()) is not None:
             try:
-                self._pipe.send(item[0])
+                self._send(item[0])
             except (BrokenPipeError, OSError):
                 self._gone()
+
+    def _send(self, asked: Any) -> None:
+        """Send what is asked. The window may work something out on the same job while it is written down here (a figure kept with it): then
+        it is written down again; nothing of it has been sent yet."""
+        for _ in range(20):
+            try:
+                self._pipe.send(asked)
+                return
+            except RuntimeError:
+                continue
+        self._pipe.send(asked)
 
     def _gone(self) -> None:
         """The process has ended: everything that is open is answered, once."""
