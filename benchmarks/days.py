@@ -60,53 +60,15 @@ def a_job(chance: random.Random) -> Job:
     for setup in ("surface", "front") if rough else ("front",):
         held = "edge" if setup == "surface" else way
         for fx in (0.3, 0.7):
+            at, pressing = x + fx * long, {"kind": "edge", "height": 0.5 * tall, "force": 1800.0}
+            strapped = {"kind": "strap", "tail": 40, "packing": tall + 0.5, "width": 24}
+            up = 500.0 if y + wide < 460 else 600.0
             if held == "edge":
-                do(
-                    "add hold",
-                    setup=setup,
-                    kind="edge",
-                    x=x + fx * long,
-                    y=y,
-                    heading=90,
-                    height=0.5 * tall,
-                    force=1800.0,
-                )
-                do(
-                    "add hold",
-                    setup=setup,
-                    kind="edge",
-                    x=x + fx * long,
-                    y=y + wide,
-                    heading=270,
-                    height=0.5 * tall,
-                    force=1800.0,
-                )
+                do("add hold", setup=setup, x=at, y=y, heading=90, **pressing)
+                do("add hold", setup=setup, x=at, y=y + wide, heading=270, **pressing)
             elif held == "strap":
-                do(
-                    "add hold",
-                    setup=setup,
-                    kind="strap",
-                    x=x + fx * long,
-                    y=200.0,
-                    heading=90,
-                    nose=y + 12 - 200.0,
-                    tail=40,
-                    packing=tall + 0.5,
-                    width=24,
-                )
-                up = 500.0 if y + wide < 460 else 600.0
-                do(
-                    "add hold",
-                    setup=setup,
-                    kind="strap",
-                    x=x + fx * long,
-                    y=up,
-                    heading=270,
-                    nose=up - (y + wide - 12),
-                    tail=40,
-                    packing=tall + 0.5,
-                    width=24,
-                )
+                do("add hold", setup=setup, x=at, y=200.0, heading=90, nose=y + 12 - 200.0, **strapped)
+                do("add hold", setup=setup, x=at, y=up, heading=270, nose=up - (y + wide - 12), **strapped)
         if held == "tape":
             for fy in (0.3, 0.7):
                 do(
@@ -192,6 +154,7 @@ def of_a_shop_day(seed: int) -> str:
             trouble,
             "was not caught",
         )
+        assert out.over == 0.0 or announced & {"zero.askew", "zero.budget"}, (trouble, out.where, out.over)
         return "a trouble that did not come about"
     if (
         out.ended

@@ -6,7 +6,9 @@ import pytest
 from gatepost.checks import program_complaints, setup_of
 from gatepost.core.carve.faces import SHIPPED, shape, system_faces
 from gatepost.core.errors import OperatorError
+from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
 from gatepost.core.zero.trust import Trust, trust, where
 from gatepost.core.zero.ways import edge, z_zero
@@ -61,6 +63,18 @@ def test_what_a_program_made_elsewhere_cuts_free_and_where_it_takes_its_zero_fro
     assert "nothing holds it" in loose["wood.loose"] and "program.zero" not in loose
     assert "wood.loose" not in told(-60, 60, -10)
     assert "from its front left corner" in told(0, 120, -10)["program.zero"]
+
+
+@pytest.mark.parametrize("spin", [0, 90, 180, 270])
+def test_where_a_program_takes_its_zero_from_is_told_of_the_board_as_it_lies(spin, lock7, tmp_path):
+    """Drawn from the back right corner, with X0 Y0 there: nothing to ask, however the board is turned."""
+    turned = commands.run(lock7, "set setup", {"setup": "front", "spin": spin})
+    at_corner = plan(commands.run(turned, "set zero", {"setup": "front", "xy": "back right"}))
+    at_middle = plan(turned)
+    path = tmp_path / "other.nc"
+    path.write_text(HEADS + "T2 M6\nG0 X-120 Y-120 Z20\nG1 Z-1 F300\nG1 X0 F1000\nG1 Y0\nG0 Z30\n")
+    asked = [{c["code"] for c in program_complaints(path, None, p)} for p in (at_corner, at_middle)]
+    assert ["program.zero" in codes for codes in asked] == [False, True]
 
 
 def test_a_program_of_another_job_plan_or_setup_or_changed_by_hand_is_told_by_its_fingerprint(

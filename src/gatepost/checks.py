@@ -86,7 +86,7 @@ def read_text(path: Path) -> str:
     return data.decode("utf-8", "replace")
 
 
-def program_complaints(path: Path, job: Path | None, reckoned: Plan | None = None) -> list[dict[str, Any]]:
+def program_complaints(path: Path, job: Path | None, the_plan: Plan | None = None) -> list[dict[str, Any]]:
     """What is wrong with a program, alone or against a job (or its plan, where that is known)."""
     text = read_text(path)
     program = read(text)
@@ -96,12 +96,12 @@ def program_complaints(path: Path, job: Path | None, reckoned: Plan | None = Non
         out.append(_said("stop", "program.barred", f"it says that it is not to be run: {program.barred}"))
     if not len(program.moves):
         out.append(_said("stop", "program.empty", "it moves nothing"))
-    if job is not None and reckoned is None and not program.complaints:
+    if job is not None and the_plan is None and not program.complaints:
         document = load(job)
-        reckoned = plan(document.job, document.journal)
-    if reckoned is not None and not program.complaints:
-        out += _against_plan(program, text, reckoned)
-    board = reckoned.job.blank.across if reckoned is not None else None
+        the_plan = plan(document.job, document.journal)
+    if the_plan is not None and not program.complaints:
+        out += _against_plan(program, text, the_plan)
+    board = the_plan.job.blank.across if the_plan is not None else None
     out += [_said("care", "program.units", doubt) for doubt in doubts(program, board)]
     return out
 
@@ -110,8 +110,8 @@ def _said(level: str, code: str, message: str) -> dict[str, Any]:
     return {"level": level, "code": code, "message": message}
 
 
-def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str, Any]]:
-    own = {p.fingerprint: p for s in reckoned.setups for p in s.programs}
+def _against_plan(program: Program, text: str, the_plan: Plan) -> list[dict[str, Any]]:
+    own = {p.fingerprint: p for s in the_plan.setups for p in s.programs}
     claimed = own.get(program.fingerprint)
     if program.fingerprint and claimed is None:
         return [
@@ -121,18 +121,18 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
                 f"it is program {program.fingerprint}, and this job's plan writes {', '.join(own) or 'none'}: write it anew from this job",
             )
         ]
-    setup = setup_of(reckoned, program, None)
-    tool = tool_of(reckoned.job, program, None)
+    setup = setup_of(the_plan, program, None)
+    tool = tool_of(the_plan.job, program, None)
     out: list[dict[str, Any]] = []
     if not program.fingerprint:
         out = [_said("care", "program.unknown", "it carries no fingerprint: made elsewhere, checked as it is")]
     elif claimed is not None and not program.barred and _sent(claimed.text) != _sent(text):
         words = "it carries the fingerprint of one of this plan's programs, but is not what the plan writes: changed by hand, or cut short"
         out = [_said("care", "program.changed", words)]
-    back = read(text, home=home_of(reckoned, setup, tool))
+    back = read(text, home=home_of(the_plan, setup, tool))
     moves = back.moves
     on_bed = setup.placed.work_to_bed.moves(moves)
-    for misfit in travel_misfits(on_bed, reckoned.job.machine, tool.length, by_machine(text, back.line)):
+    for misfit in travel_misfits(on_bed, the_plan.job.machine, tool.length, by_machine(text, back.line)):
         out.append(
             _said(
                 "stop",
@@ -141,7 +141,7 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
             )
         )
     for gap in clearance(
-        on_bed, sections(tool, reckoned.job.machine), list(setup.solids), reckoned.job.holding.clearance
+        on_bed, sections(tool, the_plan.job.machine), list(setup.solids), the_plan.job.holding.clearance
     ):
         level = "stop" if gap.gap < 0 else "care"
         out.append(
@@ -149,12 +149,12 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
                 level, "hold.clearance", f"its {gap.tool_part} comes within {gap.gap:.2f} mm of {gap.hold}'s {gap.part}"
             )
         )
-    swept = cut(setup.start, setup.on_board(moves), cutter_of(tool), amounts=True)
+    swept = cut(setup.start, setup.on_board(moves), cutter_of(tool), amounts=claimed is None)
     if claimed is None:
-        out += [*_zero_meant(moves, setup, reckoned.job), *_comes_free(swept, back.moves, tool, setup, reckoned.job)]
+        out += [*_zero_meant(moves, setup), *_comes_free(swept, back.moves, tool, setup, the_plan.job)]
     if (
         (swept.deepest[moves.rapid] > RAPID_BITE).any()
-        and reckoned.setups[0].start is setup.start
+        and the_plan.setups[0].start is setup.start
         and tool is setup.programs[0].tool
     ):
         out.append(_said("stop", "wood.rapid", "a rapid ploughs wood"))
@@ -164,7 +164,7 @@ def _against_plan(program: Program, text: str, reckoned: Plan) -> list[dict[str,
 CENTRED = 0.05  # of a box's size by which its middle, or its corner, may lie off the zero it was drawn for
 
 
-def _zero_meant(moves: Moves, setup: PlannedSetup, job: Job) -> list[dict[str, Any]]:
+def _zero_meant(moves: Moves, setup: PlannedSetup) -> list[dict[str, Any]]:
     """Whether a program made elsewhere is drawn about its middle or from a corner, and X0 Y0 of the setup is another place."""
     x0, y0, x1, y1 = moves.cutting_extents()
     wide, tall = x1 - x0, y1 - y0
@@ -181,8 +181,8 @@ def _zero_meant(moves: Moves, setup: PlannedSetup, job: Job) -> list[dict[str, A
         )
     else:
         return []
-    there = setup.placed.to_work.xy(*job.blank.part(*share))
-    long, broad = job.blank.across
+    there = setup.placed.to_work.xy(*setup.blank.part(*share))
+    long, broad = setup.blank.across
     if abs(there[0]) <= 0.25 * long and abs(there[1]) <= 0.25 * broad:
         return []
     words = f"it is drawn {drawn} as X0 Y0, and this setup has X0 Y0 at the {setup.setup.zero.xy}: check which is meant before it is run"

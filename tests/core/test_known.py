@@ -264,12 +264,6 @@ def test_pieces_are_read_from_tables(text):
     assert read_pieces(text, "a table") == TABLES[text]
 
 
-@pytest.mark.parametrize("text", BAD_TABLES)
-def test_tables_that_are_none_are_a_sentence(text):
-    with pytest.raises(OperatorError, match=BAD_TABLES[text]):
-        read_pieces(text, "a table")
-
-
 # -- corners, stations, bows, flaws from end to end --------------------------------------------------------------
 
 
@@ -304,10 +298,13 @@ def test_an_outline_is_read_from_corners_or_from_both_edges_at_stations(text):
     assert np.allclose(read_corners(text, "a table"), STATIONS[text])
 
 
-@pytest.mark.parametrize("text", NO_OUTLINE)
-def test_tables_that_are_no_outline_are_a_sentence(text):
-    with pytest.raises(OperatorError, match=NO_OUTLINE[text]):
-        read_corners(text, "a table")
+NONE = [(read_pieces, *row) for row in BAD_TABLES.items()] + [(read_corners, *row) for row in NO_OUTLINE.items()]
+
+
+@pytest.mark.parametrize(("read", "text", "words"), NONE)
+def test_tables_that_are_none_are_a_sentence(read, text, words):
+    with pytest.raises(OperatorError, match=words):
+        read(text, "a table")
 
 
 def test_a_table_that_says_no_unit_is_asked_about_where_its_figures_may_be_inches():

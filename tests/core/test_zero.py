@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from gatepost.core.acts import by_hand
 from gatepost.core.errors import OperatorError
 from gatepost.core.frames import Point
+from gatepost.core.job import commands
 from gatepost.core.job.blank import Blank
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import Machine
@@ -382,3 +383,30 @@ def test_tools_are_told_by_length_and_by_touch_and_depths_from_top_and_bed(lock7
     assert figures["Z touched twice, apart by"] == 0.03
     room, left = figures["Room over the plate, tip up"], figures["Travel left under the contact"]
     assert room + left == pytest.approx(lock7.machine.travel_z)
+
+
+@pytest.mark.parametrize("chosen", ["nothing", "on the board", "for a later tool"])
+@pytest.mark.parametrize("z", ["top", "bed"])
+def test_z_is_as_sure_as_the_bed_falls_away_from_where_each_tool_touches(quay, z, chosen):
+    """From the place that each tool goes down at, to the farthest that it cuts; on the bed with nothing chosen, that is beside the board."""
+    free = {"touch_x": None, "touch_y": None} if chosen == "nothing" else {"touch_x": 20.0, "touch_y": 30.0}
+    job = commands.run(quay, "set zero", {"setup": "front", "z": z, **free})
+    if chosen == "for a later tool":
+        job = commands.run(job, "set touch", {"setup": "front", "tool": 2, "x": 5.0, "y": 5.0})
+    reckoned = plan(job)
+    setup = reckoned.setup("front")
+    down = {
+        int(t.name.removeprefix("touch-")): t.moves.points[1] for t in setup.touching if t.name.startswith("touch-")
+    }
+    far = np.zeros(2)
+    for p in setup.programs:
+        cut = setup.placed.work_to_bed.moves(p.moves).points[1:][~p.moves.rapid]
+        far = np.maximum(far, abs(cut - down[p.tool.number])[:, :2].max(axis=0))
+    worst = next(f.working for f in reckoned.reports["zero", "front"].figures if f.label == "Z0 at worst")
+    told = {v.name: v.value for v in worst.values}
+    m = job.machine
+    assert (told["bed_along"], told["bed_across"]) == pytest.approx(
+        (0.2 * far[0] / m.travel_x, 0.2 * far[1] / m.travel_y)
+    )
+    off = min(p[0] for p in down.values()) - setup.setup.x
+    assert (off == pytest.approx(-40.0)) == (z == "bed" and chosen == "nothing")

@@ -152,13 +152,19 @@ def kept_down(qtbot, widget, seconds, which=Key.Key_Return):
     key(widget, QEvent.Type.KeyRelease, which, 1100 + clock.elapsed())
 
 
-def test_a_key_kept_down_ticks_one_step_and_begins_one_motion(qtbot, quay_open):
-    """The ring fills once, whatever the X server's key repeat sends, and what comes next waits for the key to come up."""
-    view, done = quay_open.machine, []
-    quay_open._at_machine()
+def at_a_tick(window):
+    """The machine view of a window, at a step that is ticked by a press, and the steps that are ticked from now on."""
+    view, done = window.machine, []
+    window._at_machine()
     view.done_wanted.disconnect()
     view.done_wanted.connect(lambda setup, step, typed: done.append(step.key))
     view.main.label("Tick", "Enter", held=False)
+    return view, done
+
+
+def test_a_key_kept_down_ticks_one_step_and_begins_one_motion(qtbot, quay_open):
+    """The ring fills once, whatever the X server's key repeat sends, and what comes next waits for the key to come up."""
+    view, done = at_a_tick(quay_open)
     kept_down(qtbot, view, 0.6)
     assert len(done) == 1
     qtbot.waitUntil(lambda: not view.held_keys._down, timeout=1000)
@@ -173,11 +179,7 @@ def test_a_key_kept_down_ticks_one_step_and_begins_one_motion(qtbot, quay_open):
 
 def test_a_repeat_that_comes_late_is_no_new_press(qtbot, quay_open):
     """A busy desk sees the press of a repeat long after its release: by the X server's clock they are one moment, and one press."""
-    view, done = quay_open.machine, []
-    quay_open._at_machine()
-    view.done_wanted.disconnect()
-    view.done_wanted.connect(lambda setup, step, typed: done.append(step.key))
-    view.main.label("Tick", "Enter", held=False)
+    view, done = at_a_tick(quay_open)
     key(view, QEvent.Type.KeyPress, Key.Key_Return, 1000)
     for stamp in (1250, 1290, 1330):
         key(view, QEvent.Type.KeyRelease, Key.Key_Return, stamp)

@@ -25,6 +25,12 @@ import engine
 import shop
 
 
+def on_a_bench(reckoned):
+    """The simulated machine's engine under a plan, and what carries its steps out."""
+    bench = shop.Bench(reckoned, 4)
+    return bench, StepRunner(bench, reckoned, Journal(), reckoned.laid_first)
+
+
 @pytest.mark.parametrize(("name", "seed"), [("quay-plate", 2), ("sixteen-mileposts", 5)])
 def test_what_is_cut_in_such_a_shop_is_within_what_zero_says_at_worst(name, seed):
     document = load(example(f"{name}.gatepost"))
@@ -44,8 +50,7 @@ def test_a_cut_that_is_elsewhere_is_noticed():
     document = load(example("sixteen-mileposts.gatepost"))
     reckoned = plan(document.job, document.journal)
     setup = reckoned.setups[0]
-    bench = shop.Bench(reckoned, 4)
-    conductor = StepRunner(bench, reckoned, Journal(), reckoned.laid_first)
+    bench, conductor = on_a_bench(reckoned)
     for step in setup.steps:
         conductor.carry_out(setup, step)
     after = setup.operations[-1].after
@@ -106,8 +111,7 @@ def test_steps_in_strict_order_are_not_passed_by():
     free, bound = plan(document.job, document.journal), strict
     warm = next(s for s in setup.steps if s.key == "warm")
     for reckoned, barred in ((free, False), (bound, True)):
-        bench = shop.Bench(reckoned, 4)
-        conductor = StepRunner(bench, reckoned, Journal(), reckoned.laid_first)
+        _, conductor = on_a_bench(reckoned)
         if barred:
             with pytest.raises(OperatorError, match="one after another"):
                 conductor.carry_out(setup, warm)
@@ -120,8 +124,7 @@ def test_after_a_power_cut_homing_sets_the_known_zeros_again_and_trusts_them_no_
     document = load(example("sixteen-mileposts.gatepost"))
     reckoned = plan(document.job, document.journal)
     setup = reckoned.setups[0]
-    bench = shop.Bench(reckoned, 4)
-    conductor = StepRunner(bench, reckoned, Journal(), reckoned.laid_first)
+    bench, conductor = on_a_bench(reckoned)
     until = next(i for i, s in enumerate(setup.steps) if s.kind == "run")
     for step in setup.steps[:until]:
         conductor.carry_out(setup, step)

@@ -15,7 +15,7 @@ from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.carve import Carving, Plate
+from gatepost.core.job.carve import MOST_TABS, Carving, Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy, OperationTold
 from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR
@@ -282,7 +282,6 @@ def plate_findings(plate: Plate, tool: Tool, c: JudgedBy, rounds: int) -> list[F
     return said + plate_over_flaws(plate, tool, c.flaws, c.setup)
 
 
-MOST_TABS = 24
 APART = 300.0  # mm round the edge from tab to tab; a shop rule
 BY_HAND = 150.0  # N that a tab is still broken by hand with; a shop rule
 

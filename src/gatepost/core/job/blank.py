@@ -103,7 +103,7 @@ class Photo(Model):
 
     marks: two or four places in it, px from its top left, of two marks ``across`` apart or of a rectangle's corners,
     across × up, anticlockwise from its front left. above: of the edge seen over the scale; lens: height of the lens over
-    the scale, nought where it is not known; under: the place under the lens, mm from the first mark, where it was
+    the scale, 0 where it is not known; under: the place under the lens, mm from the first mark, where it was
     measured; box: of the squared picture, blank coordinates; sensitivity: -1 to 1, how soon something counts as the board; by_hand: the
     outline clicked one corner after another, px, where it was not traced; check: two more marks and their true distance.
     """

@@ -12,6 +12,7 @@ from gatepost.core.job.base import Amount, Called, Model, Name, Place, Size, Wor
 from gatepost.core.tolerances import CUTOUT_ALLOWANCE
 
 MOST_LETTERS = 1000  # of all lines
+MOST_TABS = 24
 _PAIR = r"-?\d{1,3}(?:\.\d{1,9})? -?\d{1,3}(?:\.\d{1,9})?"
 OUTLINE = re.compile(
     rf"(?:M{_PAIR}(?:L{_PAIR}|Q{_PAIR} {_PAIR}|C{_PAIR} {_PAIR} {_PAIR})*Z)*", re.ASCII
@@ -90,7 +91,7 @@ class CutOut(Model):
 
     tool: int = 2
     allowance: Amount = CUTOUT_ALLOWANCE
-    tabs: Annotated[int, Field(ge=0, le=24)] = 4
+    tabs: Annotated[int, Field(ge=0, le=MOST_TABS)] = 4
     tab_width: Size = 8.0
     tab_height: Size = 4.0
     skin: Annotated[float, Field(ge=0, le=10)] = 0.0

@@ -9,6 +9,7 @@ from typing import Annotated, Any, ClassVar, Literal
 from pydantic import Field
 
 from gatepost.core.job.base import Amount, Model, Name, Place, Size, of_its_kind
+from gatepost.core.tolerances import TAB_SHEAR
 
 MOST_HOLDS = 60  # of a setup
 
@@ -29,7 +30,7 @@ class Holding(Model):
     bearing_hard: Annotated[float, Field(gt=0, le=50)] = 5.0
     clearance: Annotated[float, Field(ge=0, le=50)] = 3.0
     skin: Annotated[float, Field(ge=0, le=5)] = 0.3
-    tab_shear: Annotated[float, Field(gt=0, le=20)] = 1.5
+    tab_shear: Annotated[float, Field(gt=0, le=20)] = TAB_SHEAR
     nose: Annotated[float, Field(gt=0, le=30)] = 5.0
 
 

@@ -141,8 +141,8 @@ WARM = (WarmStep(rpm=8000.0, minutes=2.0), WarmStep(rpm=12000.0, minutes=2.0), W
 class Machine(Model):
     """A router. Home is back right at the top; rapids mm/min, accelerations mm/s², slots: Y of the T-slots.
 
-    gantry: underside of its beam above the spoilboard, nought where nothing can reach it; gantry_front, gantry_back: from the
-    spindle's middle to the beam's faces. shoe: diameter of a dust shoe, nought without one; shoe_above: how far its
+    gantry: underside of its beam above the spoilboard, 0 where nothing can reach it; gantry_front, gantry_back: from the
+    spindle's middle to the beam's faces. shoe: diameter of a dust shoe, 0 without one; shoe_above: how far its
     underside stands above the nut's, shoe_height: how tall it is. isolating_drops:
     whether isolating the spindle drops the drives too, so that its place is lost; in_order: whether every step at the machine waits for all
     before it, and not the guards alone.

@@ -40,8 +40,8 @@ from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.result import Reports
 from gatepost.core.plan.room import room_beside
 from gatepost.core.plan.rough import rough_under
-from gatepost.core.plan.zeroed import first_touch, zeroed
-from gatepost.core.plan.zeros import edges_on_bed
+from gatepost.core.plan.zeroed import zeroed
+from gatepost.core.plan.zeros import edges_on_bed, first_touch, touched_at
 from gatepost.core.register.report import report as register_report
 from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
@@ -164,10 +164,8 @@ def _holds(c: Cuts, touched: list[ProgramRun], journal: Journal, memory: Memory)
 
 def _touching_off(c: Cuts, tool: Tool) -> ProgramRun:
     """The way down to where a tool touches off, and up again, as holding sees it."""
-    setup = c.draft.setup
-    chosen = next((t for t in setup.touches if t.tool == tool.number), None)
-    x, y = c.draft.placed.to_bed.xy(chosen.x, chosen.y) if chosen else first_touch(c)
-    return touching_off(c.draft.known.job.machine, tool, x, y, c.draft.zero_height + setup.zero.gauge_thickness)
+    low = c.draft.zero_height + c.draft.setup.zero.gauge_thickness
+    return touching_off(c.draft.known.job.machine, tool, *touched_at(c, tool), low)
 
 
 def _finding_zeros(c: Cuts) -> list[ProgramRun]:

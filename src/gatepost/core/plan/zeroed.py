@@ -34,9 +34,11 @@ from gatepost.core.plan.zeros import (
     budget_of,
     covering,
     edges_on_bed,
+    first_touch,
     lying_in,
     newest_date,
     spots_of,
+    touched_at,
     upright_of,
 )
 from gatepost.core.program.lines import by_machine
@@ -57,21 +59,13 @@ UNDER = (41, 121)  # rows and columns of a picture of the underside
 MAP = 240  # places along the longer side of a picture of the top
 
 
-def first_touch(c: Cuts) -> tuple[float, float]:
-    """Where Z is touched first, bed XY: for Z on the bed with nothing chosen, beside the board to its left."""
-    setup, blank, to_bed = c.draft.setup, c.draft.known.job.blank, c.draft.placed.to_bed
-    if setup.zero.z == "bed" and setup.zero.touch_x is None:
-        return to_bed.xy(blank.box[0] - 40.0, blank.middle[1])
-    return to_bed.xy(*zeros.touch_place(setup.zero, blank).xy)
-
-
 def zeroed(
     c: Cuts, journal: Journal, standing: tuple[Solid, ...], memory: Memory
 ) -> tuple[PlannedSetup, Report, list[tools_report.Change]]:
     """A setup as it is shown, what there is to say of its zeros, and what its tool changes are judged on."""
     d, k = c.draft, c.draft.known
     first = first_touch(c)
-    touches, changes, judged = _touches(c, standing, first, memory)
+    touches, changes, judged = _touches(c, standing, memory)
     mark = d.placed.mark
     spots, lies = _spots_in(c, standing), lying_in(c)
     budget = budget_of(c, lies)
@@ -281,7 +275,7 @@ def _flat_allowed(k: PlanInputs) -> float:
 
 
 def _touches(
-    c: Cuts, standing: tuple[Solid, ...], first: tuple[float, float], memory: Memory
+    c: Cuts, standing: tuple[Solid, ...], memory: Memory
 ) -> tuple[dict[int, TouchOff], list[ToolChange], list[tools_report.Change]]:
     """Where each tool of a setup touches off, and what each change is judged on."""
     setup, z_bed = c.draft.setup, c.draft.setup.zero.z == "bed"
@@ -295,8 +289,8 @@ def _touches(
     covered = [back.area(s.outline.buffer(14.0)) for s in standing]
     for number, program in enumerate(c.programs):
         tool = program.tool
-        chosen = next((t for t in setup.touches if t.tool == tool.number), None)
-        at = to_bed.xy(chosen.x, chosen.y) if chosen else first
+        chosen = any(t.tool == tool.number for t in setup.touches)
+        at = touched_at(c, tool)
         spots: list[touchoff.TouchSpot] = []
         gone = 0.0
         if number > 0 and not z_bed:
@@ -306,9 +300,7 @@ def _touches(
         if number > 0 and tool.number != c.programs[number - 1].tool.number:
             places = tuple((s.x, s.y, *to_bed.xy(s.x, s.y)) for s in spots)
             judged.append(
-                tools_report.Change(
-                    setup.name, program.operations[0], tool, at, surface, gone, chosen is not None, places
-                )
+                tools_report.Change(setup.name, program.operations[0], tool, at, surface, gone, chosen, places)
             )
             changes.append(
                 ToolChange(

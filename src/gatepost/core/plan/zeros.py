@@ -15,6 +15,7 @@ from gatepost.core.hold.lying import AsLaid, lying
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.planned import PlannedCut
 from gatepost.core.tools.touchoff import is_top
@@ -37,6 +38,7 @@ from gatepost.core.zero.ways import (
 
 CALIPER = 0.1  # and by calipers
 MARK = 4.0  # mm about a mark that stay free for a point
+BESIDE = 40.0  # mm beside the board at which the bed is touched where no place is chosen
 EDGE_WOOD = 2.0  # mm inside a corner at which there must be wood
 
 
@@ -115,14 +117,26 @@ def farthest(c: Cuts) -> tuple[float, float]:
     return float(most[0]), float(most[1])
 
 
+def first_touch(c: Cuts) -> tuple[float, float]:
+    """Where Z is touched first, bed XY: for Z on the bed with nothing chosen, beside the board to its left."""
+    setup, blank, to_bed = c.draft.setup, c.draft.known.job.blank, c.draft.placed.to_bed
+    if setup.zero.z == "bed" and setup.zero.touch_x is None:
+        return to_bed.xy(blank.box[0] - BESIDE, blank.middle[1])
+    return to_bed.xy(*touch_place(setup.zero, blank).xy)
+
+
+def touched_at(c: Cuts, tool: Tool) -> tuple[float, float]:
+    """Where a tool's Z is touched, bed XY: at the place chosen for it, else where the first one's is."""
+    chosen = next((t for t in c.draft.setup.touches if t.tool == tool.number), None)
+    return c.draft.placed.to_bed.xy(chosen.x, chosen.y) if chosen is not None else first_touch(c)
+
+
 def farthest_from_touch(c: Cuts) -> tuple[float, float]:
     """How far from where its tool's Z is touched it cuts, along X and Y, mm."""
-    setup, to_work = c.draft.setup, c.draft.placed.to_work
+    to_work = c.draft.placed.work_to_bed.inverse()
     most = np.zeros(2)
     for p in c.programs:
-        chosen = next((t for t in setup.touches if t.tool == p.tool.number), None)
-        place = touch_place(setup.zero, c.draft.known.job.blank)
-        at = to_work.xy(chosen.x, chosen.y) if chosen is not None else to_work.xy(*place.xy)
+        at = to_work.xy(*touched_at(c, p.tool))
         cut = np.asarray(p.moves.points)[1:][~np.asarray(p.moves.rapid)][:, :2]
         if len(cut):
             most = np.maximum(most, np.abs(cut - np.array(at)).max(axis=0))

@@ -43,6 +43,11 @@ def more_figures(z: Zeroed) -> list[Figure]:
     return out
 
 
+def _fuzz_on_strokes(angle: float) -> str:
+    """By how much fuzz under a V changes a stroke, in words. angle: of the V, degrees."""
+    return mm(2.0 * FUZZ * math.tan(math.radians(angle / 2.0)), 2)
+
+
 def length_table(z: Zeroed) -> list[Table]:
     """Z0 of each tool as it was touched beside what its length says, and what fuzz or a crept bit between does to strokes."""
     if len(z.lengths) < 2:
@@ -63,7 +68,7 @@ def length_table(z: Zeroed) -> list[Table]:
         )
     fuzz = ""
     if z.upright.angle:
-        fuzz = f"; {mm(FUZZ)} of fuzz under a V of {z.upright.angle:g}° makes strokes {mm(2.0 * FUZZ * math.tan(math.radians(z.upright.angle / 2.0)), 2)} narrower"
+        fuzz = f"; {mm(FUZZ)} of fuzz under a V of {z.upright.angle:g}° makes strokes {_fuzz_on_strokes(z.upright.angle)} narrower"
     return [(f"Z0 of later tools against the first, by their lengths and as touched{fuzz}", tuple(rows))]
 
 
@@ -76,8 +81,7 @@ def depth_table(z: Zeroed) -> list[Table]:
     other = "the top" if z.setup.zero.z == "bed" else "the bed"
     wide = ""
     if z.upright.angle:
-        wide = (
-            f"; {mm(FUZZ)} more wood than was measured makes strokes {mm(2.0 * FUZZ * math.tan(math.radians(z.upright.angle / 2.0)), 2)} "
-            + ("wider" if z.setup.zero.z == "bed" else "no wider")
+        wide = f"; {mm(FUZZ)} more wood than was measured makes strokes {_fuzz_on_strokes(z.upright.angle)} " + (
+            "wider" if z.setup.zero.z == "bed" else "no wider"
         )
     return [(f"Depths, told from {other} too{wide}", tuple(rows))]

@@ -9,8 +9,8 @@ from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
-ORDER = (("guards alone, the rest as it suits", "no"), ("strictly one after another", "yes"))
-ISOLATING = (("the drives stay on", "no"), ("the drives drop too: home after it", "yes"))
+ORDER = (("guards alone, the rest as it suits", False), ("strictly one after another", True))
+ISOLATING = (("the drives stay on", False), ("the drives drop too: home after it", True))
 SET_BY = (("by the program", "program"), ("by hand", "hand"))
 GROUPS: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = (
     (
@@ -111,38 +111,11 @@ def _spindle(job: Job) -> Group:
 
 def _stops(job: Job) -> Group:
     """What each stop of this machine really stops."""
-    drops = "yes" if job.machine.isolating_drops else "no"
+    m = job.machine
     rows = [
-        PageRow(
-            (
-                PageEntry(
-                    "Isolating the spindle",
-                    "choice",
-                    drops,
-                    "set machine",
-                    lambda v: {"isolating_drops": v == "yes"},
-                    ISOLATING,
-                ),
-            ),
-            "Isolating the spindle",
-        )
+        single("Isolating the spindle", "choice", m.isolating_drops, "set machine", "isolating_drops", ISOLATING),
+        single("Steps at the machine wait for", "choice", m.in_order, "set machine", "in_order", ORDER),
     ]
-    now = "yes" if job.machine.in_order else "no"
-    rows.append(
-        PageRow(
-            (
-                PageEntry(
-                    "Steps at the machine wait for",
-                    "choice",
-                    now,
-                    "set machine",
-                    lambda v: {"in_order": v == "yes"},
-                    ORDER,
-                ),
-            ),
-            "Steps at the machine wait for",
-        )
-    )
     for i, stop in enumerate(job.machine.stops):
         rows.append(PageRow((PageEntry(stop.name, "words", stop.does, "set machine", _stop(job, i)),), stop.name))
     return Group("What each stop really stops", tuple(rows))

@@ -303,7 +303,7 @@ class BedWood:
         return (float(lowest.min()), float(highest.max())) if len(lowest) else (None, 0.0)
 
     def highest(self, x: float, y: float, radius: float) -> float:
-        """Height of the highest wood over the spoilboard within a radius of a bed place; nought where there is none."""
+        """Height of the highest wood over the spoilboard within a radius of a bed place; 0 where there is none."""
         if radius < self.cell:
             return self.under(x, y)
         ((px, py),) = self.asked(np.array([[x, y]]))
@@ -320,7 +320,7 @@ class BedWood:
         return max(0.0, float(there.max())) if len(there) else 0.0
 
     def under(self, x: float, y: float) -> float:
-        """Height of wood over the spoilboard at a bed place; nought where there is none."""
+        """Height of wood over the spoilboard at a bed place; 0 where there is none."""
         ((px, py),) = self.asked(np.array([[x, y]]))
         i, j = round((px - self.x0) / self.cell), round((py - self.y0) / self.cell)
         if 0 <= j < self.z.shape[0] and 0 <= i < self.z.shape[1]:
