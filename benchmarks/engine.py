@@ -18,7 +18,10 @@ from gatepost.core.job.zero import Zero
 from gatepost.core.zero import ways
 from gatepost.core.zero.trust import Trust, Where, trust
 from gatepost.core.zero.ways import Reach, askew, budget, inset_of
-from gatepost.machine.standins.router import TOUCH_NOISE, BedWood, Profile, Router
+from gatepost.machine.standins.messages import TOUCH_NOISE
+from gatepost.machine.standins.router import Router
+from gatepost.machine.standins.state import Profile
+from gatepost.machine.standins.wood import BedWood
 from gatepost.machine.standins.world import World
 from gatepost.machine.touching import FoundZero, by_edges, by_eye, one_edge, upright
 

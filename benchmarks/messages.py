@@ -12,7 +12,10 @@ from typing import Any
 
 import numpy as np
 
-from gatepost.machine.standins.router import HANDS, BedWood, Profile, Router
+from gatepost.machine.standins.messages import HANDS
+from gatepost.machine.standins.router import Router
+from gatepost.machine.standins.state import Profile
+from gatepost.machine.standins.wood import BedWood
 
 TRAVEL = (300.0, 200.0, 100.0)
 STRANGE: tuple[Any, ...] = (

@@ -23,7 +23,8 @@ from gatepost.machine import launch
 from gatepost.machine.conduct import StepRunner
 from gatepost.machine.link import State
 from gatepost.machine.session import Session, blocks_of
-from gatepost.machine.standins.router import Profile, Router
+from gatepost.machine.standins.router import Router
+from gatepost.machine.standins.state import Profile
 from gatepost.machine.standins.wood import NONE, BedWood
 from gatepost.machine.standins.world import OFF, World
 

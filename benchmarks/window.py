@@ -59,8 +59,8 @@ def bare(started: float) -> None:
 
 def start_page(started: float) -> None:
     """Gatepost's start page."""
-    from gatepost.desk.shell.app import book, dress, make_app
-    from gatepost.desk.shell.window import Window
+    from gatepost.desk.app import book, dress, make_app
+    from gatepost.desk.window.window import Window
     from gatepost.logbook.places import data_folder
 
     app = make_app()
@@ -69,8 +69,8 @@ def start_page(started: float) -> None:
 
 
 def _window() -> tuple[object, object]:
-    from gatepost.desk.shell.app import book, dress, make_app
-    from gatepost.desk.shell.window import Window
+    from gatepost.desk.app import book, dress, make_app
+    from gatepost.desk.window.window import Window
     from gatepost.logbook.places import data_folder
 
     app = make_app()
@@ -263,9 +263,9 @@ def _import_gap(app: object, window: object, watch: Gaps) -> float:
         file.write(long_program(1_000_000))
         file.flush()
         heard: list[object] = []
-        window.reckoner.told.connect(heard.append)
+        window.context.worker.told.connect(heard.append)
         watch.reset()
-        window.check_program(Path(file.name))
+        window.outputs.check_program(Path(file.name))
         _until(app, lambda: any(a.outcome == "check" for a in heard))
         return watch.longest
 

@@ -9,7 +9,7 @@ import sys
 from pathlib import Path
 
 from gatepost.core.job.schema import schema
-from gatepost.desk.shell.keys import KEYS, MORE
+from gatepost.desk.context.keys import GROUPS, MORE
 from gatepost.editing import page
 
 ROOT = Path(__file__).parents[1]
@@ -107,7 +107,7 @@ def findings_page() -> str:
 
 def keys_page() -> str:
     """docs/keys.md."""
-    rows = [(key, words) for _, key, words in KEYS] + list(MORE)
+    rows = [(c.key, c.words.rstrip("…")) for _, commands in GROUPS for c in commands if c.key] + list(MORE)
     return "# Keys\n\nThe same list is at F1.\n\n| key | does |\n|---|---|\n" + "".join(
         f"| {k} | {w} |\n" for k, w in rows
     )

@@ -40,9 +40,9 @@ def main() -> int:
     from make_slab import marks
 
     from gatepost import running
-    from gatepost.desk.shell.app import book, make_app
-    from gatepost.desk.shell.window import Window
+    from gatepost.desk.app import book, make_app
     from gatepost.desk.theme.style import dress
+    from gatepost.desk.window.window import Window
     from gatepost.logbook.places import data_folder
 
     OUT.mkdir(parents=True, exist_ok=True)
@@ -62,6 +62,20 @@ def main() -> int:
     def take(name: str) -> None:
         settle()
         window.grab().save(str(OUT / f"{name}.png"))
+
+    def over(dialog: object, name: str) -> None:
+        """A dialog over the window, as it is seen."""
+        from PyQt6.QtGui import QColor, QPainter
+
+        settle()
+        whole, part = window.grab(), dialog.grab()  # type: ignore[attr-defined]
+        painter = QPainter(whole)
+        painter.fillRect(whole.rect(), QColor(0, 0, 0, 70))
+        x, y = (whole.width() - part.width()) // 2, (whole.height() - part.height()) // 2
+        painter.fillRect(x - 1, y - 1, part.width() + 2, part.height() + 2, QColor("#525b57"))
+        painter.drawPixmap(x, y, part)
+        painter.end()
+        whole.save(str(OUT / f"{name}.png"))
 
     def job(name: str) -> None:
         if window.document is not None:
@@ -107,22 +121,26 @@ def main() -> int:
     window.presenter.choose_setup("front")
     settle()
     take("hold")
-    window._ways()
-    wait(lambda: not window.ways_dialog.busy)
+    window.act("ways")
+    wait(lambda: not window.holds.dialog.busy)
     pause()
-    window.ways_dialog.grab().save(str(OUT / "ways-to-hold.png"))
-    window.ways_dialog.reject()
-    window._practice()
+    over(window.holds.dialog, "ways-to-hold")
+    window.holds.dialog.reject()
+    window.act("practice")
     pause()
-    window.zero_dialog.grab().save(str(OUT / "practice.png"))
-    window.zero_dialog.reject()
-    window._ledger()
+    over(window.build().link.dialog, "practice")
+    window.build().link.dialog.reject()
+    window.act("happened")
+    pause()
+    over(window.build().zeros.dialog, "what-happened")
+    window.build().zeros.dialog.reject()
+    window.act("ledger")
     pause(500)
-    window.ledger_dialog.grab().save(str(OUT / "z-ledger.png"))
-    window.ledger_dialog.reject()
-    window.read_photo(Path(str(running.example("lock-7-name-board.gatepost"))).with_name("lock-7-slab.jpg"))
-    wait(lambda: window.photo_dialog is not None)
-    dialog = window.photo_dialog
+    over(window.build().ledger.dialog, "z-ledger")
+    window.build().ledger.dialog.reject()
+    window.outlines.read_photo(Path(str(running.example("lock-7-name-board.gatepost"))).with_name("lock-7-slab.jpg"))
+    wait(lambda: window.outlines.photo_dialog is not None)
+    dialog = window.outlines.photo_dialog
     for mark in marks():
         dialog.view.add(mark)
     for key, words in (("across", "1000"), ("up", "420"), ("above", "33.8"), ("lens", "1480")):
@@ -130,35 +148,48 @@ def main() -> int:
     dialog.trace()
     wait(lambda: dialog.result_ is not None)
     pause(300)
-    dialog.grab().save(str(OUT / "outline-from-a-photo.png"))
+    over(dialog, "outline-from-a-photo")
     dialog.reject()
-    window._theme()
+    window.document.stack.setClean()
+    window.act("new")
+    wait(lambda: window.presenter.plan is not None and not window.desk.bed.busy)
+    window.act("measure")
+    for figure in ("21.4", "21.6", "21.5"):
+        window.build().measuring.field.setText(figure)
+        window.act("take_reading")
+        wait(lambda: window.context.plan is not None)
+    window.build().measuring.field.setText("21.3")
+    window.build().measuring.changed.emit()
+    take("measuring")
+    window.build().measuring.leave()
+    job("lock-7-name-board.gatepost")
+    window.act("theme")
     window.go("hold")
     window.presenter.choose_setup("surface")
     take("hold-dark")
-    window._at_machine()
+    window.turn_to("machine")
     window.machine.go(next(i for i, (_, step) in enumerate(window.machine.steps) if step.kind == "zero z"))
     take("at-the-machine-zero-dark")
-    window._theme()
+    window.act("theme")
     window.operator.speed = "4"
-    window._simulated()
+    window.act("simulated")
     wait(lambda: window.operator.state == "ready")
     window.machine.go(0)
     while window.machine.current()[1].kind != "run":
         setup, step = window.machine.current()
-        window._do_step(setup, step, ())
+        window.build().steps.do(setup, step, ())
         wait(lambda: not window.operator.busy and bool(window.document.journal.ticked(setup.name, step.key)))  # noqa: B023
         pause(60)
     setup, step = window.machine.current()
-    window._do_step(setup, step, ())
-    wait(lambda: window.machine.progress[0] > 14)
+    window.build().steps.do(setup, step, ())
+    wait(lambda: window.machine.progress[0] > 60)
     take("at-the-machine-run")
     window.operator.stop()
     wait(lambda: not window.operator.busy)
-    window._unlink()
+    window.act("unlink")
     window.document.stack.setClean()
     window.document.journal_saved = len(window.document.journal.entries)
-    window._start()
+    window.act("start")
     take("start")
     window.shut()
     return 0

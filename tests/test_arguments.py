@@ -169,7 +169,7 @@ def test_two_who_write_into_one_job_at_once_lose_nothing(tmp_path):
 
 def test_the_window_and_another_lose_nothing_either(qapp, tmp_path):
     from gatepost.core.job.file import Document, save
-    from gatepost.desk.shell.document import opened
+    from gatepost.desk.context.document import opened
 
     path = tmp_path / "two.gatepost"
     path.write_bytes(JOB.read_bytes())

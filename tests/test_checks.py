@@ -42,9 +42,10 @@ def test_a_program_made_elsewhere_is_checked_against_the_job(tmp_path):
     assert {"program.unknown", "hold.clearance"} <= codes
     path.write_text(HEADS + "T2 M6\nG0 X5000 Y50\n")
     assert "zero.travel" in {c["code"] for c in program_complaints(path, job)}
-    path.write_text(HEADS + "G0 X50 Y50 Z30\n")
-    with pytest.raises(OperatorError, match="names no tool"):
-        program_complaints(path, job)
+    for nameless, means in (("", "names no tool"), ("T77 M6\n", "Tool 77 is not")):
+        path.write_text(HEADS + nameless + "G0 X50 Y50 Z30\n")
+        told = {c["code"]: c for c in program_complaints(path, job)}
+        assert told["program.tool"]["level"] == "stop" and means in told["program.tool"]["message"]
 
 
 def test_what_a_program_made_elsewhere_cuts_free_and_where_it_takes_its_zero_from(tmp_path):

@@ -20,7 +20,7 @@ from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
 from gatepost.desk.pages.table import entries
-from gatepost.desk.view.pictures import sheet_html
+from gatepost.desk.view.sheet import sheet_html
 from gatepost.drawing.bed import bed as drawing
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook

@@ -13,7 +13,7 @@ import numpy as np
 
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.hold.clearance import clearance, sections
-from gatepost.core.job.file import load, write_whole
+from gatepost.core.job.file import load
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
@@ -37,6 +37,7 @@ from gatepost.core.units import spell
 from gatepost.core.wood.field import OUTSIDE, HeightField, Swept, cut
 from gatepost.core.wood.loose import Cutting, hanging, loose, separate, standing, table
 from gatepost.core.wood.report import RAPID_BITE
+from gatepost.core.writing import write_whole
 from gatepost.core.zero.datum import travel_misfits
 
 FINEST = 16_000_000  # cells of a sweep asked for by name
@@ -121,8 +122,14 @@ def _against_plan(program: Program, text: str, the_plan: Plan) -> list[dict[str,
                 f"it is program {program.fingerprint}, and this job's plan writes {', '.join(own) or 'none'}: write it anew from this job",
             )
         ]
+    if not program.tools:
+        words = "it names no tool, so what it sweeps can't be held against this job: write the tool's number into it (T2 M6)"
+        return [_said("stop", "program.tool", words)]
     setup = setup_of(the_plan, program, None)
-    tool = tool_of(the_plan.job, program, None)
+    try:
+        tool = tool_of(the_plan.job, program, None)
+    except OperatorError as error:
+        return [_said("stop", "program.tool", str(error).rstrip("."))]
     out: list[dict[str, Any]] = []
     if not program.fingerprint:
         out = [_said("care", "program.unknown", "it carries no fingerprint: made elsewhere, checked as it is")]
@@ -132,7 +139,7 @@ def _against_plan(program: Program, text: str, the_plan: Plan) -> list[dict[str,
     back = read(text, home=home_of(the_plan, setup, tool))
     moves = back.moves
     on_bed = setup.placed.work_to_bed.moves(moves)
-    for misfit in travel_misfits(on_bed, the_plan.job.machine, tool.length, by_machine(text, back.line)):
+    for misfit in travel_misfits(on_bed, the_plan.job.machine, tool.length, by_machine(text, back.line.tolist())):
         out.append(
             _said(
                 "stop",

@@ -110,7 +110,7 @@ def known_moves(text: str, name: str) -> tuple[Array, Array, list[int], int]:
     alike[len(a) - count :] = np.abs(a[len(a) - count :] - b[len(b) - count :]) < 1e-9
     never = ~alike.any(axis=0)
     points = np.where(never, 0.0, a)
-    known = (alike | never).all(axis=1)
+    known = np.asarray((alike | never).all(axis=1))
     whole = known[:-1] & known[1:]
     arrived = known[1:] & ~known[:-1]  # it comes out of the unknown and is there: a moment at least
     starts, keep = np.where(arrived[:, None], points[1:], points[:-1]), whole | arrived

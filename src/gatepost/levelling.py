@@ -91,7 +91,7 @@ def _entered(
 ) -> tuple[Journal, str]:
     """The journal with ledger entries, up to one that is asked about, and what is asked. Raises OperatorError."""
     from gatepost.core.plan.ledgers import entered
-    from gatepost.machine.conduct import now
+    from gatepost.machine.standing_checks import now
 
     asked = ""
     for kind, value, gauge in entries:

@@ -8,10 +8,10 @@ from pathlib import Path
 from typing import Any
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.file import write_whole
 from gatepost.core.job.model import Job
 from gatepost.core.plan.export import art_files, plan_json
 from gatepost.core.plan.result import Plan
+from gatepost.core.writing import write_whole
 
 
 def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]:
@@ -29,7 +29,8 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
         write_whole(folder / name, text.encode())
         names.append(name)
     if pictures:
-        from gatepost.desk.view.pictures import run_sheet, write_pictures
+        from gatepost.desk.view.pictures import write_pictures
+        from gatepost.desk.view.sheet import run_sheet
 
         names += write_pictures(plan, folder)
         run_sheet(plan, folder / "run-sheet.pdf")

@@ -25,13 +25,15 @@ from gatepost.core.run.step import Step
 from gatepost.core.units import spell
 from gatepost.logbook.notebook import notebook
 from gatepost.logbook.places import data_folder, logbook_url
-from gatepost.logbook.store import Logbook, Run
+from gatepost.logbook.rows import Run
+from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
-from gatepost.machine.conduct import StepRunner, now
+from gatepost.machine.conduct import StepRunner
 from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.launch import LeftLying
 from gatepost.machine.resume import go_on, taken_up
 from gatepost.machine.session import Session, address
+from gatepost.machine.standing_checks import now
 
 Say = Callable[[str], None]
 DONE, REFUSED, EARLY = 0, 1, 3

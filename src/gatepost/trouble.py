@@ -12,7 +12,7 @@ from pathlib import Path
 from gatepost.core.errors import OperatorError
 
 NAME = "trouble.log"
-TRACE = "Its trace is in "
+TRACE = "What happened is written in "
 LARGEST, KEPT = 500_000, 3  # bytes of one file, and how many older ones stay beside it
 
 
@@ -47,4 +47,4 @@ def told(error: BaseException) -> str:
     """A sentence for an error that nobody expected; its trace is kept."""
     path = write_trouble("".join(traceback.format_exception(error)))
     where = f" {TRACE}{path}." if path is not None else ""
-    return f"Something went wrong that should not: {type(error).__name__}: {str(error)[:200].rstrip('.')}.{where}"
+    return f"Something went wrong that should not have.{where}"

@@ -90,7 +90,7 @@ def test_what_is_planned_twice_is_the_same_and_a_request_can_be_dropped(quay):
     assert json.dumps(plan_json(a, [])) == json.dumps(plan_json(b, []))
     assert [p.text for s in a.setups for p in s.programs] == [p.text for s in b.setups for p in s.programs]
     with pytest.raises(Cancelled):
-        plan(quay, memory=Memory(ask=lambda: True))
+        plan(quay, memory=Memory(cancelled=lambda: True))
 
 
 SAME, ONE, ALL = "none", "one", "all"

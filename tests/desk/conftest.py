@@ -5,12 +5,13 @@ from __future__ import annotations
 
 import pytest
 
-from gatepost.desk.shell.app import book, make_app
-from gatepost.desk.shell.window import Window
-from gatepost.desk.shell.worker import Reckoner, Worker
+from gatepost.desk.app import book, make_app
 from gatepost.desk.theme.style import dress
+from gatepost.desk.window.window import Window
+from gatepost.desk.worker.worker import PlanWorker, WorkerProcess
 from gatepost.logbook.places import data_folder
-from tests.conftest import LENT
+from tests.conftest import EXAMPLES, LENT
+from tests.desk.looking import planned
 
 
 @pytest.fixture(scope="session")
@@ -24,17 +25,17 @@ def workers():
 
 
 @pytest.fixture
-def reckoner(workers, qapp):
+def plan_worker(workers, qapp):
     """Makes what stands for the worker in a window: with a warm process, given back when the test has ended."""
     lent = []
 
     def make():
         free = [w for w in workers if w.process.poll() is None]
-        worker = free[0] if free else Worker()
+        worker = free[0] if free else WorkerProcess()
         LENT.add(worker.process.pid)
         workers[:] = free[1:]
         lent.append(worker)
-        return Reckoner(worker)
+        return PlanWorker(worker)
 
     yield make
     workers.extend(w for w in lent if w.process.poll() is None)
@@ -49,12 +50,12 @@ def clean(w):
 
 
 @pytest.fixture
-def shown(qtbot, reckoner):
+def shown(qtbot, plan_worker):
     """Makes a window and shows it."""
 
-    def show(makes=reckoner, **more):
+    def show(makes=plan_worker, **more):
         dress(make_app(), "light")
-        w = Window(data_folder(), book, reckoner=makes, **more)
+        w = Window(data_folder(), book, plan_worker=makes, **more)
         qtbot.addWidget(w, before_close_func=clean)
         with qtbot.waitActive(w):
             w.show()
@@ -73,9 +74,16 @@ def started_quickly(quick_machines):
 @pytest.fixture(autouse=True)
 def the_same_shop_each_time(monkeypatch):
     """Simulated machines of these tests stand in a shop where nothing is quite as planned, and always in the same one."""
-    monkeypatch.setattr("gatepost.desk.shell.operator.new_seed", lambda: 20)
+    monkeypatch.setattr("gatepost.desk.machine.operator.new_seed", lambda: 20)
 
 
 @pytest.fixture
 def window(shown):
     return shown()
+
+
+@pytest.fixture
+def opened(qtbot, window):
+    assert window.open_path(EXAMPLES / "lock-7-first-look.gatepost")
+    planned(qtbot, window)
+    return window

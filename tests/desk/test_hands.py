@@ -10,11 +10,12 @@ from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QWidget
 
-from gatepost.desk.shell import messages
-from gatepost.desk.shell.recovery import leftovers
+from gatepost.desk.dialogs import questions
+from gatepost.desk.dialogs.trace import TraceView
+from gatepost.desk.start.recovery import leftovers
 from gatepost.machine.link import State
 from tests.conftest import EXAMPLES
-from tests.desk.test_window import CTRL, SHIFT, Key, Keys, planned
+from tests.desk.looking import CTRL, SHIFT, Key, Keys, planned
 
 
 @pytest.fixture
@@ -155,7 +156,7 @@ def kept_down(qtbot, widget, seconds, which=Key.Key_Return):
 def at_a_tick(window):
     """The machine view of a window, at a step that is ticked by a press, and the steps that are ticked from now on."""
     view, done = window.machine, []
-    window._at_machine()
+    window.turn_to("machine")
     view.done_wanted.disconnect()
     view.done_wanted.connect(lambda setup, step, typed: done.append(step.key))
     view.main.label("Tick", "Enter", held=False)
@@ -173,7 +174,11 @@ def test_a_key_kept_down_ticks_one_step_and_begins_one_motion(qtbot, quay_open):
     qtbot.waitUntil(lambda: view.main.share == 0.0, timeout=1000)
     assert len(done) == 1
     qtbot.waitUntil(lambda: not view.held_keys._down, timeout=1000)
-    kept_down(qtbot, view, 2.6)
+    for _ in range(4):  # a computer that is busy elsewhere may take it for let go: a person presses once more
+        kept_down(qtbot, view, 2.6)
+        if len(done) > 1:
+            break
+        qtbot.waitUntil(lambda: not view.held_keys._down, timeout=1000)
     assert len(done) == 2
 
 
@@ -218,9 +223,9 @@ def test_esc_ends_every_motion_on_the_real_process(qtbot, quay_open):
     """Homing, warming, a short jog, touching, a run: each begun, Esc pressed, and what it was to prove is unproved."""
     w, tried = quay_open, {}
     w.operator.speed = "2"
-    w._simulated()
+    w.act("simulated")
     qtbot.waitUntil(lambda: w.operator.state == "ready", timeout=30_000)
-    w._at_machine()
+    w.turn_to("machine")
     session = w.operator._session
     while "run" not in tried:
         planned(qtbot, w)
@@ -250,13 +255,13 @@ def test_esc_reaches_the_machine_from_a_dialog_and_a_menu(qtbot, quay_open, monk
     asked = []
     monkeypatch.setattr(quay_open.operator, "hold_still", lambda: asked.append(1))
     quay_open.operator.busy = True
-    quay_open._menu()
+    quay_open.act("menu")
     menu = QApplication.activePopupWidget()
     QTest.keyClick(menu, Key.Key_Escape)
     assert asked == [1]
     menu.close()
     quay_open.operator.busy = False
-    quay_open._happened()
+    quay_open.act("happened")
     dialog = QApplication.activeModalWidget()
     quay_open.operator.busy = True
     QTest.keyClick(QApplication.focusWidget() or dialog, Key.Key_Escape)
@@ -269,7 +274,7 @@ def test_pause_and_stop_on_a_lost_link_are_told(qtbot, quay_open):
     said = []
     quay_open.messages.told.connect(lambda words, stays: said.append(words))
     quay_open.operator.speed = "max"
-    quay_open._simulated()
+    quay_open.act("simulated")
     qtbot.waitUntil(lambda: quay_open.operator.state == "ready", timeout=30_000)
     quay_open.operator._simulated.process.kill()
     qtbot.waitUntil(lambda: quay_open.operator.state == "lost", timeout=10_000)
@@ -283,7 +288,7 @@ def test_pause_and_stop_on_a_lost_link_are_told(qtbot, quay_open):
 def test_a_run_that_is_overdue_is_not_ready_and_can_still_be_stopped(qtbot, quay_open, monkeypatch):
     w, said = quay_open, []
     w.operator.speed = "max"
-    w._simulated()
+    w.act("simulated")
     qtbot.waitUntil(lambda: w.operator.state == "ready", timeout=30_000)
     while True:
         planned(qtbot, w)
@@ -310,10 +315,10 @@ def test_a_run_that_is_overdue_is_not_ready_and_can_still_be_stopped(qtbot, quay
 
 
 def test_a_file_that_fails_to_open_leaves_the_old_job_and_its_copy(qtbot, quay_open, tmp_path, monkeypatch):
-    monkeypatch.setattr(messages, "ask_to_save", lambda *_: "discard")
+    monkeypatch.setattr(questions, "ask_to_save", lambda *_: "discard")
     quay_open.run("set job", {"name": "Mine"})
-    quay_open._keep()
-    copy = quay_open.recovery.copy
+    quay_open.jobs.keep()
+    copy = quay_open.jobs.recovery.copy
     (tmp_path / "cut.gatepost").write_bytes((EXAMPLES / "quay-plate.gatepost").read_bytes()[:500])
     for path in (tmp_path / "cut.gatepost", tmp_path / "none.gatepost", tmp_path):
         assert not quay_open.open_path(path)
@@ -322,12 +327,12 @@ def test_a_file_that_fails_to_open_leaves_the_old_job_and_its_copy(qtbot, quay_o
 
 def test_a_recovered_copy_stays_until_a_save_has_succeeded(qtbot, quay_open, tmp_path):
     quay_open.run("set job", {"name": "Mine"})
-    quay_open._keep()
-    orphan = quay_open.recovery.copy.with_name("quay-abc-999999999.gatepost")
-    quay_open.recovery.copy.rename(orphan)
+    quay_open.jobs.keep()
+    orphan = quay_open.jobs.recovery.copy.with_name("quay-abc-999999999.gatepost")
+    quay_open.jobs.recovery.copy.rename(orphan)
     quay_open.document.stack.setClean()
     assert quay_open.open_path(orphan) and quay_open.document.job.name == "Mine"
-    assert orphan.exists() and leftovers(quay_open.data) == [orphan]
+    assert orphan.exists() and leftovers(quay_open.context.data) == [orphan]
     assert not quay_open.save_to(tmp_path / "nowhere" / "x.gatepost") and orphan.exists()
     assert quay_open.save_to(tmp_path / "kept.gatepost") and not orphan.exists()
 
@@ -363,7 +368,7 @@ def test_a_trace_is_kept_and_shown(qtbot, quay_open):
     strip = next(w for w in quay_open.findChildren(QWidget) if hasattr(w, "details") and hasattr(w, "trace"))
     assert strip.details.isVisibleTo(strip) and "a defect" in strip.trace.read_text()
     strip.details.click()
-    view = next(w for w in QApplication.topLevelWidgets() if isinstance(w, messages.TraceView))
+    view = next(w for w in QApplication.topLevelWidgets() if isinstance(w, TraceView))
     assert "RuntimeError: a defect" in view.text.toPlainText()
     view.close()
     for n in range(40):  # it never grows past its size: older ones are turned over, and then away

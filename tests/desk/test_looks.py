@@ -2,11 +2,10 @@
 import pytest
 
 from gatepost.core.findings import Gate
+from gatepost.desk.context.keys import COMMANDS
+from gatepost.desk.context.stages import STAGES
 from gatepost.desk.pages.table import PAGES, entries
-from gatepost.desk.shell.fence import STAGES
-from gatepost.desk.shell.keys import KEYS
-from gatepost.desk.shell.slate import unit_in_heads
-from gatepost.desk.shell.window import Window
+from gatepost.desk.slate.checks import unit_in_heads
 from gatepost.desk.theme.table import PAIRS, ROLES, THEMES, TOOL_DASHES, TOOL_HUES, contrast
 from gatepost.drawing.bed import bed
 from gatepost.drawing.heights import heights
@@ -57,7 +56,7 @@ def test_the_two_views_agree_about_every_hold(lock7_plan):
 
 
 @pytest.mark.parametrize("stage", PAGES)
-def test_every_entry_s_command_takes_what_the_entry_gives(stage, lock7):
+def test_every_entry_s_command_takes_what_the_entry_gives(stage, lock7, window):
     from gatepost.core.job import commands
 
     for setup in ("surface", "front"):
@@ -71,21 +70,27 @@ def test_every_entry_s_command_takes_what_the_entry_gives(stage, lock7):
                         assert again == lock7, entry.label
             for act in group.acts:
                 if act.command.startswith("window "):
-                    name = act.command.removeprefix("window ")
-                    assert name in {n for n, _, _ in KEYS} or hasattr(Window, f"_{name}")
+                    window.build()
+                    assert act.command.removeprefix("window ").partition(" ")[0] in window.context.acts
                     continue
                 values = act.values(None)
                 if values is not None:
                     assert commands.run(lock7, act.command, values) != lock7 or act.command == "set plate"
 
 
-def test_keys_are_told_once_each_and_gates_have_shapes(qapp):
-    assert len({key for _, key, _ in KEYS}) == len(KEYS)
+def test_keys_are_told_once_each_and_all_do_something(window):
+    keys = [c.key for c in COMMANDS if c.key]
+    assert len(set(keys)) == len(keys)
+    window.build()
+    assert {c.name for c in COMMANDS} <= set(window.context.acts)
+
+
+def test_gates_have_shapes(qapp):
     assert len(STAGES) == 10
     from PyQt6.QtCore import QRectF
     from PyQt6.QtGui import QImage, QPainter
 
-    from gatepost.desk.shell.fence import draw_gate
+    from gatepost.desk.window.fence import draw_gate
 
     seen = set()
     grey = dict.fromkeys(THEMES["light"], "#404040")

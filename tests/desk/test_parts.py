@@ -15,45 +15,47 @@ from gatepost.core.findings import Finding, Fix, Gate, Level, Report
 from gatepost.core.job.file import Document, save
 from gatepost.core.job.journal import Journal
 from gatepost.core.wood.field import OUTSIDE, HeightField
+from gatepost.desk.context.document import DeskDocument, opened
 from gatepost.desk.pages.entries import PageEntry
-from gatepost.desk.shell.document import DeskDocument, opened
-from gatepost.desk.shell.figures import in_working, show_value
-from gatepost.desk.shell.logpage import report_of
-from gatepost.desk.shell.recent import recent, remember
-from gatepost.desk.shell.shared import LostField, Receiver, Sender, memory_folder, name_for, sweep_leftovers, sweep_up
-from gatepost.desk.shell.slate import Field, Slate
-from gatepost.desk.shell.worker import Reckoner
+from gatepost.desk.slate.fields import Field
+from gatepost.desk.slate.slate import Slate
+from gatepost.desk.start.recent import recent, remember
+from gatepost.desk.view.figures import in_working, show_value
 from gatepost.desk.view.paint import fitted, hit
-from gatepost.desk.view.pictures import run_sheet, setup_picture, sheet_html
+from gatepost.desk.view.pictures import setup_picture
+from gatepost.desk.view.sheet import head_html, run_sheet, sheet_html
+from gatepost.desk.window.log_page import report_of
+from gatepost.desk.worker.shared import LostField, Receiver, Sender, memory_folder, name_for, sweep_leftovers, sweep_up
+from gatepost.desk.worker.worker import PlanWorker
 from gatepost.drawing import shade
 from gatepost.drawing.bed import bed
 from gatepost.drawing.shapes import Drawing, box
-from gatepost.logbook.store import Run
+from gatepost.logbook.rows import Run
 
 
 def test_the_worker_answers_the_newest_and_only_the_newest(qtbot, quay, lock7):
-    reckoner = Reckoner()
+    plan_worker = PlanWorker()
     heard = []
-    reckoner.answered.connect(heard.append)
+    plan_worker.answered.connect(heard.append)
     try:
         for job in (lock7, quay, lock7, quay):
-            last = reckoner.ask(job, Journal())
+            last = plan_worker.ask(job, Journal())
         qtbot.waitUntil(lambda: any(r.outcome == "done" for r in heard), timeout=60_000)
         done = [r for r in heard if r.outcome == "done"]
         assert [r.id for r in done] == [last] and done[0].plan.job == quay
         assert {r.outcome for r in heard} <= {"progress", "done"}
     finally:
-        reckoner.end()
+        plan_worker.end()
 
 
 def test_a_first_look_is_given_of_another_job_and_never_of_one_whose_figures_stand(qtbot, quay):
-    reckoner = Reckoner()
+    plan_worker = PlanWorker()
     heard = []
-    reckoner.answered.connect(heard.append)
+    plan_worker.answered.connect(heard.append)
 
     def outcomes(journal, first):
         heard.clear()
-        number = reckoner.ask(quay, journal, first=first)
+        number = plan_worker.ask(quay, journal, first=first)
         qtbot.waitUntil(lambda: any(r.outcome == "done" and r.id == number for r in heard), timeout=60_000)
         return [r.outcome for r in heard if r.outcome in ("coarse", "done")]
 
@@ -61,7 +63,7 @@ def test_a_first_look_is_given_of_another_job_and_never_of_one_whose_figures_sta
         assert outcomes(Journal(), True) == ["coarse", "done"]
         assert outcomes(Journal().add("t", "homed", "front"), True) == ["done"]
     finally:
-        reckoner.end()
+        plan_worker.end()
 
 
 def test_pictures_and_the_run_sheet_say_what_the_plan_says(qapp, lock7_plan, tmp_path):
@@ -72,7 +74,7 @@ def test_pictures_and_the_run_sheet_say_what_the_plan_says(qapp, lock7_plan, tmp
     assert (tmp_path / "sheet.pdf").stat().st_size > 30_000
     with pytest.raises(OperatorError, match="another folder"):
         run_sheet(lock7_plan, tmp_path / "nowhere" / "sheet.pdf")
-    html = sheet_html(lock7_plan, lock7_plan.setups[1])
+    html = head_html(lock7_plan, "2026-02-03") + sheet_html(lock7_plan, lock7_plan.setups[1])
     for words in (
         "C1: strap",
         "front-1-T4.nc",
@@ -138,14 +140,14 @@ def test_fields_are_shared_once_their_files_go_and_a_lost_one_is_said(tmp_path):
 
 
 def test_nothing_is_left_in_shared_memory_when_the_worker_ends(qtbot, quay):
-    reckoner = Reckoner()
+    plan_worker = PlanWorker()
     heard = []
-    reckoner.answered.connect(heard.append)
-    reckoner.ask(quay, Journal())
+    plan_worker.answered.connect(heard.append)
+    plan_worker.ask(quay, Journal())
     qtbot.waitUntil(lambda: any(r.outcome == "done" for r in heard), timeout=60_000)
-    reckoner.ask(quay, Journal())
-    number = reckoner._worker.process.pid
-    reckoner.end()
+    plan_worker.ask(quay, Journal())
+    number = plan_worker._worker.process.pid
+    plan_worker.end()
     assert not list(memory_folder().glob(name_for(number) + "*"))
 
 
@@ -206,7 +208,7 @@ def test_the_slate_offers_fixes_accepting_and_working(qtbot, lock7_plan):
     margin = next(name for name in buttons if name.startswith("Margin"))
     buttons[margin].click()
     QApplication.processEvents()
-    assert slate.open_workings == {margin}
+    assert slate.checks.open == {margin}
     shown = [
         w.text() for w in slate.findChildren(type(slate.title)) if w.objectName() == "working" and not w.isHidden()
     ]
@@ -240,7 +242,7 @@ def test_recent_jobs_newest_first_without_those_that_are_gone(tmp_path, quay):
         remember(data, path, path.stem)
     remember(data, paths[0], "a")
     paths[1].unlink()
-    assert [name for _, name, _ in recent(data)] == ["a", "c"]
+    assert [job.name for job in recent(data)] == ["a", "c"]
     (data / "recent.json").write_text("{broken")
     assert recent(data) == []
 
@@ -284,7 +286,7 @@ def test_nothing_heavy_is_imported_before_the_first_paint():
     import subprocess
     import sys
 
-    code = "import sys, gatepost.desk.shell.app; print([m for m in ('scipy', 'shapely', 'numba', 'sqlalchemy', 'fontTools') if m in sys.modules])"
+    code = "import sys, gatepost.desk.app; print([m for m in ('scipy', 'shapely', 'numba', 'sqlalchemy', 'fontTools') if m in sys.modules])"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
     assert done.stdout.strip() == "[]", done.stderr
 
@@ -294,8 +296,8 @@ def test_what_the_window_s_process_loads_to_lead_a_machine_reckons_nothing():
     import sys
 
     code = (
-        "import sys; from gatepost.machine import conduct, resume, keeping, launch, session; import gatepost.desk.shell.operator, "
-        "gatepost.desk.shell.show, gatepost.core.tables, gatepost.core.plan.result; "
+        "import sys; from gatepost.machine import conduct, resume, keeping, launch, session; import gatepost.desk.machine.operator, "
+        "gatepost.desk.window.presenter, gatepost.core.tables, gatepost.core.plan.result; "
         "print([m for m in ('scipy', 'numba') if m in sys.modules])"
     )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
@@ -304,33 +306,36 @@ def test_what_the_window_s_process_loads_to_lead_a_machine_reckons_nothing():
 
 def test_each_question_has_one_answer_whatever_else_is_worked_out(qtbot, quay, tmp_path):
     """Asked while a plan is made, and while a comparison of ways is; and when the process dies with some open."""
-    reckoner, answers = Reckoner(), []
-    reckoner.told.connect(lambda answer: answers.append(answer) if answer.outcome != "share" else None)
-    with qtbot.waitSignal(reckoner.answered, timeout=60_000, check_params_cb=lambda r: r.outcome == "done"):
-        reckoner.ask(quay, Journal())
+    plan_worker, answers = PlanWorker(), []
+    plan_worker.told.connect(lambda answer: answers.append(answer) if answer.outcome != "share" else None)
+    with qtbot.waitSignal(plan_worker.answered, timeout=60_000, check_params_cb=lambda r: r.outcome == "done"):
+        plan_worker.ask(quay, Journal())
     (tmp_path / "p.nc").write_text("G21 G90\nG0 X1 Y1\nM30\n")
-    asked = [reckoner.question("ways", quay, "front", 4)]
-    asked += [reckoner.question("judge", "front", "hold:C1", 1.0 * n, 0.0) for n in range(3)]
+    asked = [plan_worker.question("ways", quay, "front", 4)]
+    asked += [plan_worker.question("judge", "front", "hold:C1", 1.0 * n, 0.0) for n in range(3)]
     asked += [
-        reckoner.question("check", quay, str(tmp_path / "p.nc")),
-        reckoner.question("drawing", str(tmp_path / "none.svg")),
+        plan_worker.question("check", quay, str(tmp_path / "p.nc")),
+        plan_worker.question("drawing", str(tmp_path / "none.svg")),
     ]
-    asked += [reckoner.question("nonsense"), reckoner.question("call off")]
+    asked += [plan_worker.question("nonsense"), plan_worker.question("call off")]
     qtbot.waitUntil(lambda: len(answers) == len(asked), timeout=60_000)
-    assert sorted(a.asked for a in answers) == asked and not reckoner._open
+    assert sorted(a.asked for a in answers) == asked and not plan_worker._open
     assert {a.outcome for a in answers if a.asked == asked[4]} == {"check"}
     del answers[:]
-    asked = [reckoner.question("ways", quay, "front", 4), reckoner.question("check", quay, str(tmp_path / "p.nc"))]
-    reckoner._worker.process.kill()
+    asked = [
+        plan_worker.question("ways", quay, "front", 4),
+        plan_worker.question("check", quay, str(tmp_path / "p.nc")),
+    ]
+    plan_worker._worker.process.kill()
     qtbot.waitUntil(lambda: len(answers) == 2, timeout=10_000)
     assert sorted(a.asked for a in answers) == asked and all(a.plan is False and "ended" in a.words for a in answers)
-    reckoner.end()
+    plan_worker.end()
 
 
 def test_a_job_that_grows_a_figure_while_it_is_sent_is_sent_all_the_same():
     from types import SimpleNamespace
 
-    from gatepost.desk.shell.worker import Reckoner
+    from gatepost.desk.worker.worker import PlanWorker
 
     sent, tries = [], iter([RuntimeError("dictionary changed size during iteration")] * 3)
 
@@ -340,5 +345,5 @@ def test_a_job_that_grows_a_figure_while_it_is_sent_is_sent_all_the_same():
             raise wrong
         sent.append(asked)
 
-    Reckoner._send(SimpleNamespace(_pipe=SimpleNamespace(send=send)), "a job")
+    PlanWorker._send(SimpleNamespace(_pipe=SimpleNamespace(send=send)), "a job")
     assert sent == ["a job"]

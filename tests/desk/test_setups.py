@@ -8,7 +8,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QInputDialog
 
-from tests.desk.test_window import EXAMPLES, planned
+from tests.conftest import EXAMPLES
+from tests.desk.looking import planned
 
 Key = Qt.Key
 

@@ -4,7 +4,7 @@
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, load, save
 from tests.core.catalogue import JOBS
-from tests.desk.test_window import Keys, planned
+from tests.desk.looking import Keys, planned
 from tests.toys import KINDS
 
 
@@ -31,8 +31,8 @@ def test_a_dimple_and_a_sandbag_are_added_changed_planned_undone_and_saved(qtbot
     keys.push("Add a sandbag")
     planned(qtbot, w)
     assert "sandbag" in w.presenter.plan.report("hold", "front").subtitle
-    w._undo()
-    w._undo()
+    w.act("undo")
+    w.act("undo")
     assert w.document.job.setup("front").operations[-1].figures.depth == 1.5
-    w._redo()
-    assert w._save() and load(path, KINDS.figures).job.setup("front").operations[-1].figures.depth == 2.5
+    w.act("redo")
+    assert w.jobs.save() and load(path, KINDS.figures).job.setup("front").operations[-1].figures.depth == 2.5

@@ -2,7 +2,7 @@
 """Undo and redo over every command there is."""
 
 from gatepost.core.job.file import Document
-from gatepost.desk.shell.document import DeskDocument
+from gatepost.desk.context.document import DeskDocument
 from tests.core.test_commands import EACH, full  # noqa: F401
 
 

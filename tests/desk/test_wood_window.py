@@ -12,9 +12,9 @@ from PyQt6.QtWidgets import QApplication
 from gatepost.core.blank.shape import polygon
 from gatepost.core.job.file import load
 from gatepost.core.tolerances import MOST_CORNERS
-from gatepost.desk.shell import messages
+from gatepost.desk.dialogs import questions
 from tests.conftest import EXAMPLES
-from tests.desk.test_window import CTRL, SHIFT, Key, Keys, drawn, planned
+from tests.desk.looking import CTRL, SHIFT, Key, Keys, drawn, planned
 
 
 def opened(qtbot, window, name="lock-7-name-board"):
@@ -51,11 +51,11 @@ def test_a_board_comes_out_of_its_photo_and_is_mended_by_hand_and_undone(qtbot, 
     planned(qtbot, window)
     before = window.document.job
     (tmp_path / "words.jpg").write_text("no picture")
-    window.read_photo(tmp_path / "words.jpg")
+    window.outlines.read_photo(tmp_path / "words.jpg")
     qtbot.waitUntil(lambda: any("can't be read" in s for s in said), timeout=20_000)
-    window.read_photo(EXAMPLES / "lock-7-slab.jpg")
-    qtbot.waitUntil(lambda: window.photo_dialog is not None, timeout=20_000)
-    dialog = window.photo_dialog
+    window.outlines.read_photo(EXAMPLES / "lock-7-slab.jpg")
+    qtbot.waitUntil(lambda: window.outlines.photo_dialog is not None, timeout=20_000)
+    dialog = window.outlines.photo_dialog
     view = dialog.view
     assert not dialog.trace_key.isEnabled() and "front left" in dialog.hint.text()
     for mark in reversed(make_slab.marks()):
@@ -90,7 +90,7 @@ def test_a_board_comes_out_of_its_photo_and_is_mended_by_hand_and_undone(qtbot, 
     assert any(s.picture for s in window.desk.bed.drawing.shapes)
     # a corner is dragged on the bed, another added and taken away by commands, and all is undone
     key = next(k for k in list(window.desk.bed.keys()) if k.startswith("corner:"))
-    window.presenter.moved_on_bed(key, 4.0, 3.0, True)
+    window.build().hands.moved_on_bed(key, 4.0, 3.0, True)
     assert window.document.job.blank.outline != blank.outline and window.document.job.blank.photo is not None
     path = tmp_path / "slab.gatepost"
     window.document.save(path)
@@ -115,10 +115,10 @@ def test_an_outline_out_of_a_drawing_and_one_that_is_none(qtbot, window, tmp_pat
     )
     bad.write_text('<svg xmlns="http://www.w3.org/2000/svg"><path d="M0 0 L9 9"/></svg>')
     before = window.document.job
-    window.read_outline(bad)
+    window.outlines.read_outline(bad)
     qtbot.waitUntil(lambda: any("no closed line" in s for s in said), timeout=20_000)
     assert window.document.job == before
-    window.read_outline(good)
+    window.outlines.read_outline(good)
     qtbot.waitUntil(lambda: window.document.job != before, timeout=20_000)
     blank = window.document.job.blank
     assert (round(blank.length, 1), round(blank.width, 1)) == (280.0, 160.0) and blank.shape == "outline"
@@ -152,7 +152,7 @@ def test_the_ledger_leads_from_pass_to_pass_asks_about_a_double_and_goes_deeper(
     opened(qtbot, window)
     keys = Keys(qtbot, window)
     keys.press(Key.Key_G, CTRL)
-    dialog = window.ledger_dialog
+    dialog = window.build().ledger.dialog
     assert "No figure of this bit" in dialog.next.text()
 
     def enter(key, words):
@@ -172,7 +172,7 @@ def test_the_ledger_leads_from_pass_to_pass_asks_about_a_double_and_goes_deeper(
     assert len(window.document.journal.entries) == 4 and "(questioned)" in dialog.lines.toPlainText()
     QTest.keyClick(dialog.undo_key, Key.Key_Space)
     assert window.document.journal.entries[-1].kind == "corrected"
-    assert window.write_left(tmp_path / "left.nc")
+    assert window.build().ledger.write_left(window.presenter.plan, tmp_path / "left.nc")
     text = (tmp_path / "left.nc").read_text()
     assert "ONLY WHAT IS LEFT: 2 of 3 passes" in text
     before = window.presenter.plan.surfaced.plane
@@ -187,13 +187,16 @@ def test_the_machine_probes_the_top_and_undo_brings_the_old_heights_back(qtbot, 
     window.operator.speed = "max"
     keys = Keys(qtbot, window)
     keys.press(Key.Key_J, CTRL)
-    assert not window.probe_dialog.go.isEnabled() and "Link a machine" in window.probe_dialog.words.text()
-    window.probe_dialog.reject()
+    assert (
+        not window.build().probing.dialog.go.isEnabled()
+        and "Link a machine" in window.build().probing.dialog.words.text()
+    )
+    window.build().probing.dialog.reject()
     closed(qtbot, window)
     keys.press(Key.Key_M, CTRL)
     qtbot.waitUntil(lambda: window.operator.state == "ready", timeout=30_000)
     keys.press(Key.Key_J, CTRL)
-    dialog, before = window.probe_dialog, window.document.job
+    dialog, before = window.build().probing.dialog, window.document.job
     dialog.spacing.setText("150")
     count = len(dialog.where.spots)
     QTest.keyPress(dialog, Key.Key_Return)
@@ -261,16 +264,16 @@ def test_a_line_dragged_any_way_across_the_bed_is_a_profile(qtbot, window):
         QTest.mouseRelease(bed, Qt.MouseButton.LeftButton, pos=b)
 
     drag(60.0, 40.0, 1150.0, 640.0)
-    assert window.presenter.slant is not None and "along a line" in window.desk.heights.drawing.subtitle
+    assert window.context.showing.slant is not None and "along a line" in window.desk.heights.drawing.subtitle
     wood = next(q for q in window.desk.heights.drawing.shapes if q.role == "wood")
-    x0, y0, x1, y1 = window.presenter.slant
+    x0, y0, x1, y1 = window.context.showing.slant
     for share in (0.35, 0.5, 0.65):
         x, y = x0 + share * (x1 - x0), y0 + share * (y1 - y0)
         at = share * ((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5
         top = wood.points[abs(wood.points[:, 0] - at) < 3.0, 1].max()
         assert abs(top - setup.start.at(x - s.x, y - s.y)) < 0.05
     drag(60.0, 60.0, 1100.0, 62.0)
-    assert window.presenter.slant is None and window.presenter.line_y is not None
+    assert window.context.showing.slant is None and window.context.showing.line_y is not None
 
 
 # -- units, corners and stations from tables ------------------------------------------------------------------------
@@ -281,10 +284,10 @@ STATIONS = "x,front,back\n0,0,8.2\n8,0.4,8.0\n24,0.1,8.4\n"
 @pytest.mark.parametrize(("answer", "long"), [(1, 609.6), (0, 24.0), (-1, None)], ids=["inches", "mm", "neither"])
 def test_a_table_that_says_no_unit_is_asked_about_once_and_taken_as_answered(qtbot, window, monkeypatch, answer, long):
     asked = []
-    monkeypatch.setattr(messages, "ask_which", lambda parent, words, ways: asked.append((words, ways)) or answer)
+    monkeypatch.setattr(questions, "ask_which", lambda parent, words, ways: asked.append((words, ways)) or answer)
     opened(qtbot, window, "sixteen-mileposts")
     before = window.document.job
-    window.read_corners(STATIONS, "st.csv")
+    window.tables.read_corners(STATIONS, "st.csv")
     ((words, ways),) = asked
     assert "does not say its unit" in words and len(ways) == 2
     if long is None:
@@ -296,11 +299,11 @@ def test_a_table_that_says_no_unit_is_asked_about_once_and_taken_as_answered(qtb
 
 
 def test_a_table_that_says_its_unit_is_not_asked_about(qtbot, window, monkeypatch):
-    monkeypatch.setattr(messages, "ask_which", lambda *_: 1 / 0)
+    monkeypatch.setattr(questions, "ask_which", lambda *_: 1 / 0)
     opened(qtbot, window, "sixteen-mileposts")
-    window.read_corners(STATIONS.replace("x,front,back", "x (in),front (in),back (in)"), "st.csv")
+    window.tables.read_corners(STATIONS.replace("x,front,back", "x (in),front (in),back (in)"), "st.csv")
     assert abs(window.document.job.blank.across[0] - 609.6) < 1e-6
-    window.read_pieces("a,312 mm,90 mm,14 mm\nb,311.5 mm,90 mm,14.2 mm", "The clipboard")
+    window.tables.read_pieces("a,312 mm,90 mm,14 mm\nb,311.5 mm,90 mm,14.2 mm", "The clipboard")
     assert [p.length for p in window.document.job.blank.batch.pieces] == [312.0, 311.5]
 
 

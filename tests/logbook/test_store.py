@@ -276,12 +276,12 @@ def test_a_book_cut_short_while_it_was_made_is_put_aside_and_begun_anew(tmp_path
 
 
 def test_a_book_made_where_nothing_can_be_written_is_a_sentence_and_leaves_nothing(tmp_path, monkeypatch):
-    from gatepost.logbook import store
+    from gatepost.logbook import opening
 
     def full(*_, **__):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(store.command, "upgrade", full)
+    monkeypatch.setattr(opening.command, "upgrade", full)
     with pytest.raises(OperatorError, match="No space left"):
         Logbook(f"sqlite:///{tmp_path / 'book.sqlite'}")
     assert list(tmp_path.iterdir()) == []

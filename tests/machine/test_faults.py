@@ -12,7 +12,7 @@ from gatepost.machine.conduct import StepRunner
 from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.link import State
 from gatepost.machine.session import LinkLost, Session
-from gatepost.machine.standins.router import FAULTS, HANDS
+from gatepost.machine.standins.messages import FAULTS, HANDS
 
 pytestmark = pytest.mark.whole
 

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, rule
 
 import messages
-from gatepost.machine.standins.router import HANDS
+from gatepost.machine.standins.messages import HANDS
 
 
 class Thrown(RuleBasedStateMachine):

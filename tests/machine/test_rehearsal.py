@@ -8,7 +8,7 @@ import pytest
 from gatepost.core.job import commands
 from gatepost.core.plan.pipeline import plan
 from gatepost.machine.rehearsal import TROUBLES, rehearse, table, tells_of
-from gatepost.machine.standins.router import FAULTS, HANDS
+from gatepost.machine.standins.messages import FAULTS, HANDS
 
 PAGE = Path(__file__).parents[2] / "docs" / "rehearsal.md"
 CAUGHT = {}

@@ -7,7 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gatepost.core.job.turning import FACES, FLAT, Lay, relative
-from gatepost.machine.standins.router import BadMessage, ways_of
+from gatepost.machine.standins.messages import BadMessage, ways_of
 from gatepost.machine.standins.wood import BedWood
 from gatepost.machine.standins.world import OFF, World
 

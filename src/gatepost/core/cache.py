@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A small memory of reckoned nodes, by what went into them."""
+"""A small memory of nodes that were worked out, by what went into them."""
 
 from __future__ import annotations
 
@@ -15,27 +15,27 @@ SMALL = 400  # results to remember where each is small
 
 
 class Memory:
-    """Keeps the newest results of each node. ask: called before each reckoning; true ends it with Cancelled."""
+    """Keeps the newest results of each node. cancelled: asked before each node; true ends it with Cancelled. progress: told each node's name."""
 
     def __init__(
-        self, keep: int = 8, ask: Callable[[], bool] | None = None, tell: Callable[[str], None] | None = None
+        self, keep: int = 8, cancelled: Callable[[], bool] | None = None, progress: Callable[[str], None] | None = None
     ) -> None:
         self._keep = keep
         self._kept: dict[str, OrderedDict[Hashable, Any]] = {}
-        self.ask = ask
-        self.tell = tell
+        self.cancelled = cancelled
+        self.progress = progress
 
-    def get(self, node: str, key: Hashable, reckon: Callable[[], T], keep: int = 0) -> T:
-        """The node's result for these inputs, reckoned once. keep: how many to keep, where not as many as usual."""
+    def get(self, node: str, key: Hashable, compute: Callable[[], T], keep: int = 0) -> T:
+        """The node's result for these inputs, worked out once. keep: how many to keep, where not as many as usual."""
         kept = self._kept.setdefault(node, OrderedDict())
         if key in kept:
             kept.move_to_end(key)
             return cast(T, kept[key])
-        if self.ask is not None and self.ask():
+        if self.cancelled is not None and self.cancelled():
             raise Cancelled(node)
-        if self.tell is not None:
-            self.tell(node)
-        result = reckon()
+        if self.progress is not None:
+            self.progress(node)
+        result = compute()
         kept[key] = result
         while len(kept) > (keep or self._keep):
             kept.popitem(last=False)

@@ -117,6 +117,11 @@ def with_more(report: Report, more: Sequence[Finding]) -> Report:
     return replace(report, findings=findings, gate=gate_of(findings))
 
 
+def waiting(report: Report) -> Report:
+    """A report of what has nothing to do yet: what is all right of nothing is not ticked."""
+    return replace(report, gate=Gate.WAITING) if report.gate is Gate.OPEN else report
+
+
 def gate_of(findings: tuple[Finding, ...], questions: int = 0) -> Gate:
     """Shut while a stop stands, ajar while a care or a question is open, else open."""
     if any(f.level is Level.STOP for f in findings):

@@ -15,9 +15,11 @@ from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
-from gatepost.drawing.bed import field_after, letters_in, shown_count
+from gatepost.drawing.bed import field_after, shown_count
+from gatepost.drawing.paths import letters_in
 from gatepost.drawing.shapes import Drawing, Shape, box, label, line, text
 
+TRUE_WIDE = 6.0  # times as wide as tall, the window at true scale
 NEAR = 45.0  # mm beside the line within which a hold is drawn solid
 
 
@@ -107,7 +109,24 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
         if low - near > 0.25 * high:
             floor, top = low - near, high + 0.8 * near
             where += f", from {show_length(floor, look.unit)} above the bed up"
+    if stage == "carve":
+        middle = _groove(plan, setup, look, bad)
+        half = 0.5 * TRUE_WIDE * (top - floor)
+        if middle is not None:
+            extents = (middle - half, floor, middle + half, top)
+            return Drawing(tuple(shapes), extents, "Heights", f"{where}, true scale", about={"y": y}, true=True)
     return Drawing(tuple(shapes), (0.0, floor, machine.travel_x, top), "Heights", where, about={"y": y})
+
+
+def _groove(plan: Plan, setup: PlannedSetup, look: Look, bad: Finding | None) -> float | None:
+    """X on the bed of the groove that is looked at: where something is wrong, else the widest stroke's; nothing where none is cut."""
+    if bad is not None and bad.place is not None and look.y is None:
+        return bad.place.x
+    letters = letters_in(plan, setup)
+    if not letters:
+        return None
+    bounds = max(letters, key=lambda q: q.cut.widest).outline().bounds
+    return setup.face_to_bed.xy((bounds[0] + bounds[2]) / 2, (bounds[1] + bounds[3]) / 2)[0]
 
 
 def along(setup: PlannedSetup, stage: str, look: Look, slant: tuple[float, float, float, float]) -> Drawing:
@@ -234,10 +253,9 @@ def _passes(plan: Plan, setup: PlannedSetup, stage: str, unit: str) -> list[Shap
     for i, z in enumerate(depths.heights):
         last = i == len(depths.heights) - 1
         out.append(line(np.array([[x0, z], [x1, z]]), "finished" if last else "pass"))
-        if last or i == 0:
-            words = f"finish {show_length(z, unit)}" if last else "pass 1"
-            off = 0.12 * (depths.heights[0] - z) if stage == "surface" else 1.6
-            out.append(text(x1 + 6, z - (off if last else -off), words, "pass-text", "left"))
+    above = 0.6 * (depths.heights[0] - depths.heights[-1]) if stage == "surface" else 4.0
+    words = f"pass 1, down to the finish at {show_length(depths.heights[-1], unit)}"
+    out.append(text(x1 - 6, depths.heights[0] + above, words, "pass-text", "right"))
     return out
 
 
@@ -248,7 +266,7 @@ def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shap
         out.append(
             text(
                 max(8.0, _room(setup)[0] - 28.0),
-                setup.travel + 3.5,
+                setup.travel + 6.0,
                 f"travel height {show_length(setup.travel, look.unit, 1 if look.unit == 'mm' else 2)} above the bed",
                 "travel-text",
                 "left",
@@ -280,10 +298,28 @@ def _tool_at(plan: Plan, setup: PlannedSetup, bad: Finding) -> list[Shape]:
     return _tool(plan, program.tool, bad.place.x, bad.place.z) if program is not None and bad.place is not None else []
 
 
+def _cutter(tool: Tool, top: float) -> np.ndarray:
+    """A cutter from the side, its tip at 0, 0, as it is ground: a V as a V, a ball as a ball; (n, 2) mm, closed."""
+    r = tool.diameter / 2.0
+    if tool.kind == "vee" and 0.0 < tool.angle < 180.0:
+        shoulder = (r - tool.tip / 2.0) / math.tan(math.radians(tool.angle / 2.0))
+        right = np.array([[tool.tip / 2.0, 0.0], [r, shoulder], [r, max(top, shoulder)]])
+    elif tool.kind == "ball":
+        turn = np.linspace(0.0, math.pi / 2.0, 12)
+        right = np.vstack([np.column_stack([r * np.sin(turn), r - r * np.cos(turn)]), [[r, max(top, r)]]])
+    else:
+        right = np.array([[r, 0.0], [r, top]])
+    left = right[::-1] * np.array([-1.0, 1.0])
+    return np.vstack([right, left, right[:1]])
+
+
 def _tool(plan: Plan, tool: Tool, x: float, z: float) -> list[Shape]:
     """Cutter, shank and nut standing at a place."""
     out: list[Shape] = []
     for part in sections(tool, plan.job.machine):
         role = {"cutter": "cutter", "shank": "shank", "nut": "nut", "shoe": "packing"}[part.part]
+        if part.part == "cutter":
+            out.append(Shape("area", _cutter(tool, part.top) + np.array([x, z]), role, index=tool.number))
+            continue
         out.append(box(x - part.radius, z + part.bottom, x + part.radius, z + part.top, role, index=tool.number))
     return out

@@ -50,6 +50,7 @@ class Drawing:
     tall: float = 1.0
     rulers: bool = True
     about: dict[str, float] = field(default_factory=dict)
+    true: bool = False  # heights at the scale of lengths: a V is as steep as it is
     close: tuple[float, float, float, float] | None = None  # the same from near: the board and what holds it
 
 

@@ -8,164 +8,24 @@ import json
 import os
 import socket
 import sqlite3
-import threading
 from collections.abc import Iterator
-from dataclasses import dataclass
 from importlib import resources
 from pathlib import Path
 from typing import Any
 
 from alembic import command
-from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, String, Text, create_engine, event, func, select
+from sqlalchemy import func, select
 from sqlalchemy.exc import SQLAlchemyError
-from sqlalchemy.orm import DeclarativeBase, Mapped, Session, mapped_column
+from sqlalchemy.orm import Session
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.file import locked
 from gatepost.logbook.notebook import RunFile, left_behind
+from gatepost.logbook.opening import alone, config_of, engine_of, made_first
+from gatepost.logbook.rows import Kept, KeptOffcut, KeptRow, KnownWood, OffcutRow, Row, Run, WoodRow
 
 STATES = ("running", "done", "stopped", "interrupted", "failed")
-
-
-class Base(DeclarativeBase):
-    """Tables of the logbook."""
-
-
-class Row(Base):
-    """One run of one program. kind: simulated or shop; minutes from the plan and by the machine's own clock."""
-
-    __tablename__ = "runs"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    started: Mapped[str] = mapped_column(String(32))
-    ended: Mapped[str] = mapped_column(String(32), default="")
-    state: Mapped[str] = mapped_column(String(16), default="running")
-    kind: Mapped[str] = mapped_column(String(16))
-    job: Mapped[str] = mapped_column(String(80))
-    path: Mapped[str] = mapped_column(Text, default="")
-    setup: Mapped[str] = mapped_column(String(32))
-    program: Mapped[str] = mapped_column(String(80))
-    tool: Mapped[str] = mapped_column(String(80))
-    blank: Mapped[str] = mapped_column(String(120), default="")
-    fingerprint: Mapped[str] = mapped_column(String(16))
-    planned_minutes: Mapped[float]
-    real_minutes: Mapped[float | None] = mapped_column(default=None)
-    blocks_done: Mapped[int] = mapped_column(default=0)
-    blocks: Mapped[int] = mapped_column(default=0)
-    zeros: Mapped[str] = mapped_column(Text, default="{}")
-    stops: Mapped[str] = mapped_column(Text, default="[]")
-    remarks: Mapped[str] = mapped_column(Text, default="")
-    reason: Mapped[str] = mapped_column(Text, default="")
-    owner: Mapped[str] = mapped_column(String(120), default="")
-    resumes: Mapped[int | None] = mapped_column(default=None)
-    after_block: Mapped[int] = mapped_column(default=0)
-
-
-class WoodRow(Base):
-    """A wood as this shop knows it."""
-
-    __tablename__ = "woods"
-
-    name: Mapped[str] = mapped_column(String(80), primary_key=True)
-    kind: Mapped[str] = mapped_column(String(16))
-    density: Mapped[float]
-    note: Mapped[str] = mapped_column(Text, default="")
-    changed: Mapped[str] = mapped_column(String(32))
-
-
-class OffcutRow(Base):
-    """An offcut worth keeping. used: when it was taken, or nothing."""
-
-    __tablename__ = "offcuts"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    name: Mapped[str] = mapped_column(String(80))
-    wood: Mapped[str] = mapped_column(String(80))
-    length: Mapped[float]
-    width: Mapped[float]
-    thickness: Mapped[float]
-    job: Mapped[str] = mapped_column(String(80), default="")
-    added: Mapped[str] = mapped_column(String(32))
-    used: Mapped[str] = mapped_column(String(32), default="")
-
-
-class KeptRow(Base):
-    """Something the shop keeps from job to job, as JSON: a bed, a machine, a plate or a sensor."""
-
-    __tablename__ = "kept"
-
-    kind: Mapped[str] = mapped_column(String(16), primary_key=True)
-    name: Mapped[str] = mapped_column(String(80), primary_key=True)
-    data: Mapped[str] = mapped_column(Text)
-    changed: Mapped[str] = mapped_column(String(32))
-
-
-@dataclass(frozen=True)
-class Kept:
-    """Something the shop keeps. data: its values; changed: when."""
-
-    kind: str
-    name: str
-    data: dict[str, Any]
-    changed: str
-
-
-@dataclass(frozen=True)
-class KnownWood:
-    """A wood of the shop's table. own: this shop's figures, not the shipped starting values; said: remarks of shop runs
-    in it, newest first."""
-
-    name: str
-    kind: str
-    density: float
-    note: str
-    own: bool
-    said: tuple[str, ...] = ()
-
-
-@dataclass(frozen=True)
-class KeptOffcut:
-    """An offcut on the shelf."""
-
-    id: int
-    name: str
-    wood: str
-    length: float
-    width: float
-    thickness: float
-    job: str
-    added: str
-
-
-@dataclass(frozen=True)
-class Run:
-    """A row as read: plain values."""
-
-    id: int
-    started: str
-    ended: str
-    state: str
-    kind: str
-    job: str
-    path: str
-    setup: str
-    program: str
-    tool: str
-    blank: str
-    fingerprint: str
-    planned_minutes: float
-    real_minutes: float | None
-    blocks_done: int
-    blocks: int
-    zeros: dict[str, Any]
-    stops: list[Any]
-    remarks: str
-    reason: str
-    resumes: int | None = None
-    after_block: int = 0
 
 
 def shipped_woods() -> list[dict[str, Any]]:
@@ -230,10 +90,10 @@ class Logbook:
         self.folder = folder
         self.healed = ""  # what was put right when it was opened, for whoever is watching
         try:
-            with _alone(url, patience) as path:
+            with alone(url, patience) as path:
                 if path is not None:
-                    self.healed = _first(path)
-                self._engine = _engine(url, patience)
+                    self.healed = made_first(path)
+                self._engine = engine_of(url, patience)
                 self._migrate()
         except SQLAlchemyError as error:
             raise OperatorError(f"The logbook can't be opened: {_why(error)}") from None
@@ -241,7 +101,7 @@ class Logbook:
             raise OperatorError(f"The logbook can't be opened: {error.strerror or error}.") from None
 
     def _migrate(self) -> None:
-        config = _config()
+        config = config_of()
         scripts = ScriptDirectory.from_config(config)
         with self._engine.connect() as connection:
             now = MigrationContext.configure(connection).get_current_revision()
@@ -464,69 +324,6 @@ def _fill(row: Row, values: dict[str, Any]) -> None:
             setattr(row, name, value)
 
 
-def _config() -> Config:
-    config = Config()
-    config.set_main_option("script_location", str(resources.files("gatepost.logbook").joinpath("migrations")))
-    return config
-
-
-_OPENING = threading.RLock()
-
-
-@contextlib.contextmanager
-def _alone(url: str, patience: float) -> Iterator[Path | None]:
-    """Alone with a SQLite database while it is made or brought up to date; gives its path. A server sees to that itself."""
-    name = url.removeprefix("sqlite:///")
-    if not url.startswith("sqlite:///") or name in ("", ":memory:"):
-        yield None
-        return
-    with _OPENING, locked(Path(name), patience):
-        yield Path(name)
-
-
-def _first(path: Path) -> str:
-    """Make the database where there is none, aside and then put in its place: it is whole or it is not there. One that was
-    cut short while an older Gatepost made it, with no run in it, is put aside. Gives what was put right."""
-    said = ""
-    if path.exists() and path.stat().st_size:
-        if not _cut_short(path):
-            return ""
-        aside = path.with_name(f"{path.name}.cut")
-        os.replace(path, aside)
-        for more in ("-wal", "-shm"):
-            Path(f"{path}{more}").unlink(missing_ok=True)
-        said = f"The logbook had been cut short while it was made; it is kept as {aside.name}, and a new one was begun."
-    new = path.with_name(f"{path.name}.{os.getpid()}.new")
-    try:
-        engine = _engine(f"sqlite:///{new}")
-        try:
-            with engine.begin() as connection:
-                config = _config()
-                config.attributes["connection"] = connection
-                command.upgrade(config, "head")
-        finally:
-            engine.dispose()
-        os.replace(new, path)
-    finally:
-        for more in ("", "-wal", "-shm", "-journal"):
-            Path(f"{new}{more}").unlink(missing_ok=True)
-    return said
-
-
-def _cut_short(path: Path) -> bool:
-    """Whether a database has tables but not what says which form they have, and no run."""
-    try:
-        with contextlib.closing(sqlite3.connect(path, timeout=5.0)) as connection:
-            names = {name for (name,) in connection.execute("select name from sqlite_master where type = 'table'")}
-            known = (
-                "alembic_version" in names and connection.execute("select count(*) from alembic_version").fetchone()[0]
-            )
-            runs = connection.execute("select count(*) from runs").fetchone()[0] if "runs" in names else 0
-    except sqlite3.Error:
-        return False  # damaged or locked: told when it is opened
-    return not known and not runs and names <= {"alembic_version", *Base.metadata.tables}
-
-
 def _sound(values: dict[str, Any]) -> bool:
     """Whether what was noted of a run can stand in a row."""
     for name, column in Row.__table__.columns.items():
@@ -543,18 +340,3 @@ def _sound(values: dict[str, Any]) -> bool:
     zeros, stops = values.get("zeros", {}), values.get("stops", [])
     needed = ("started", "kind", "job", "setup", "program", "tool", "fingerprint", "planned_minutes")
     return isinstance(zeros, dict) and isinstance(stops, list) and all(values.get(n) is not None for n in needed)
-
-
-def _engine(url: str, patience: float = 5.0) -> Engine:
-    engine = create_engine(url)
-    if url.startswith("sqlite"):
-
-        @event.listens_for(engine, "connect")
-        def _careful(connection: Any, _: Any) -> None:
-            cursor = connection.cursor()
-            cursor.execute("PRAGMA journal_mode=WAL")
-            cursor.execute("PRAGMA synchronous=FULL")
-            cursor.execute(f"PRAGMA busy_timeout={round(1000 * patience)}")
-            cursor.close()
-
-    return engine

@@ -13,7 +13,8 @@ from gatepost.core.units import mm
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, trust, where
 from gatepost.core.zero.ways import SQUARED_IN, FoundZero, edge_touches, skew, spread, square_within, z_zero
-from gatepost.machine.conduct import (
+from gatepost.machine.keeping import Rows, row_of, scar_the_bed
+from gatepost.machine.standing_checks import (
     FAR,
     FAR_ACROSS,
     SIZE_OFF,
@@ -30,7 +31,6 @@ from gatepost.machine.conduct import (
     touched_with,
     who,
 )
-from gatepost.machine.keeping import Rows, row_of, scar_the_bed
 from gatepost.machine.touching import found_from, pin_of, size_off
 
 CORNERS = ("front left", "front right", "back right", "back left")

@@ -3,39 +3,27 @@
 
 from __future__ import annotations
 
-import getpass
-import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import UTC, datetime
 
-from gatepost.core.acts import TABLE
 from gatepost.core.errors import OperatorError
-from gatepost.core.frames import MachineFrame, Point
 from gatepost.core.job.journal import Journal
-from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import lies, relative
 from gatepost.core.plan.oldcuts import cut_where
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan
-from gatepost.core.run.standing import barring
-from gatepost.core.run.step import LIES_ABOUT, Depth, Step, ticked
+from gatepost.core.run.step import LIES_ABOUT, Step, ticked
 from gatepost.core.surface.second import measured_corners
-from gatepost.core.units import mm, spell
-from gatepost.core.zero.datum import machine_zero
+from gatepost.core.units import spell
 from gatepost.core.zero.recover import sensed
-from gatepost.core.zero.trust import SPREAD_LIMIT, Axes, Trust, trust, where
+from gatepost.core.zero.trust import SPREAD_LIMIT, Trust, trust, where
 from gatepost.core.zero.ways import (
-    WHEEL,
     FoundZero,
     Skew,
-    along_edge,
     askew,
     edge_touches,
     line_places,
-    shifted,
-    sides_of,
     skew,
     square_touches,
     square_within,
@@ -43,135 +31,38 @@ from gatepost.core.zero.ways import (
 from gatepost.machine.launch import standing_words, tool_words
 from gatepost.machine.link import State
 from gatepost.machine.session import CalledOff, Limits, LinkLost, Session
+from gatepost.machine.standing_checks import (
+    FAR,
+    FAR_ACROSS,
+    HOME_MISS,
+    JOG,
+    OFF_PLAN,
+    PLAY,
+    SIZE_OFF,
+    SLIPPED,
+    SQUARES,
+    ZERO_OFF,
+    CheckFailed,
+    anew,
+    barred,
+    deep_enough,
+    expected_zero,
+    fitted,
+    homed,
+    is_fresh,
+    known_axes,
+    laying,
+    looked_at,
+    now,
+    placed,
+    same_place,
+    squared_up,
+    touched_with,
+    who,
+)
 from gatepost.machine.touching import by_edges, by_eye, pin_of, size_off, skewed, upright
 
-HOME_MISS, WITNESS, SLIPPED, SIZE_OFF = (
-    0.1,
-    0.3,
-    0.1,
-    1.2,
-)  # mm past which it is told; a board is as long as a tape says it is
-SURELY = 1.0  # mm; an eye that sees no better proves nothing
-SQUARES = 10  # times that a board is pushed square: by eye each look is off by what the one before was off, so one in four is pushed again
-JOG, PLAY = 10.0, 0.15  # mm of a short jog, and by which it may come back otherwise
-FAR, FAR_ACROSS = 3.0, 10.0  # mm from what was expected at which a zero is asked about
-ZERO_OFF = 0.02  # mm by which the machine's zero may be another than the journal's
-OFF_PLAN = 0.1  # mm by which a measured board may differ from the one that was planned on
 Progress = Callable[[int, int], None]
-
-
-def now() -> str:
-    """The time, ISO, to the second."""
-    return datetime.now(UTC).astimezone().isoformat(timespec="seconds")
-
-
-def who() -> str:
-    """Who is at the machine, as this computer knows them."""
-    try:
-        return getpass.getuser()
-    except (KeyError, OSError):
-        return ""
-
-
-def known_axes(journal: Journal, job: Job, setup: PlannedSetup) -> Axes:
-    """The axes of a setup. Raises OperatorError where one is lost, or provisional without a yes: nothing cuts on it."""
-    axes = trust(journal.standing(), where(job, setup.setup))
-    named = (("X", axes.x), ("Y", axes.y), ("Z", axes.z))
-    lost = [(n, a) for n, a in named if a.trust is Trust.LOST]
-    if lost:
-        raise OperatorError(
-            f"Not run: {', '.join(n for n, _ in lost)} is not known ({lost[0][1].why}). Touch off first; nothing cuts on a lost axis."
-        )
-    doubtful = [(n, a) for n, a in named if a.trust is Trust.PROVISIONAL and not a.accepted]
-    if doubtful:
-        raise OperatorError(
-            f"Not run: {', '.join(n for n, _ in doubtful)} is provisional ({doubtful[-1][1].why}). Touch again, or say yes to it as it is: what "
-            "happened, and what is still known (Ctrl+H)."
-        )
-    return axes
-
-
-def barred(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step) -> None:
-    """Raise OperatorError where a guard of hands and work has not been answered since something undid it, or where the work of another
-    setup lies on the bed."""
-    asked = barring(journal, setup.steps, step)
-    if asked is not None:
-        what = "Not run" if step.kind == "run" else "Not yet"
-        raise OperatorError(
-            f"{what}: “{asked.title.rstrip('.?')}” comes first, and has not been answered since something moved or was changed."
-        )
-    before = setup.steps[: setup.steps.index(step)] if plan.job.machine.in_order and step in setup.steps else ()
-    first = next(
-        (s for s in before if not journal.ticked(s.setup, s.key, s.fingerprint)), None
-    )  # a guard that was undone is asked above
-    if first is not None:
-        raise OperatorError(
-            f"Not yet: “{first.title.rstrip('.?')}” comes first. This machine's steps are done one after another."
-        )
-    laid = trust(journal.standing(), where(plan.job, setup.setup)).laid
-    if step.kind == "run" and laid != setup.name:
-        other = f"the work lies as in {laid}" if laid else "the work was not laid in this setup"
-        raise OperatorError(f"Not run: {other}. Go through this setup's steps from its first.")
-
-
-def laying(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step, at: str) -> Journal:
-    """What a tick says of the machine and of the work, beside being ticked."""
-    if step.key == "turn":
-        journal = journal.add(at, "turned", setup.name)
-    if step.key == "hold":
-        more: dict[str, float | str] = {} if anew(plan, setup) else {"still": 1.0}
-        journal = journal.add(at, "laid", setup.name, **more)
-    if step.key == "power":
-        journal = journal.add(at, "switched on", setup.name)
-    if step.kind == "rock":
-        journal = journal.add(at, "rocked", setup.name, answer="still")
-    if step.guard == "isolate" and plan.job.machine.isolating_drops:
-        journal = journal.add(at, "drives off", setup.name)
-    return journal
-
-
-def is_fresh(journal: Journal) -> bool:
-    """Whether another board is on the bed, and has not been laid yet."""
-    return any(e.kind == "fresh board" for e in journal.standing()) and not any(
-        e.kind == "laid" for e in journal.this_board()
-    )
-
-
-def anew(plan: Plan, setup: PlannedSetup) -> bool:
-    """Whether the work is laid down in a setup, and not left where it lay."""
-    comes = setup.setup.comes
-    return comes is None or setup.name == plan.setups[0].name or plan.kinds.registers[comes.kind].moved
-
-
-def seen_off(setup: PlannedSetup, journal: Journal, step: Step, off: Sequence[float]) -> tuple[float, float]:
-    """How far a mark lies from where it should, X and Y. off: as seen, over X0 Y0 or over the witness mark, whose place was noted before
-    wood was cut."""
-    noted = next((e for e in reversed(journal.this_board()) if e.kind == "noted" and e.setup == setup.name), None)
-    if noted is None or step.key == "proof" or same_place(step.place, setup.placed.mark):
-        return off[0], off[1]
-    return off[0] - float(noted.data["x"]), off[1] - float(noted.data["y"])
-
-
-def looked_at(setup: PlannedSetup, journal: Journal, step: Step, off: Sequence[float], at: str) -> tuple[Journal, str]:
-    """The journal with a look at a mark as it was seen, and what it says where it misses; nothing where it does not."""
-    x, y = seen_off(setup, journal, step, off)
-    limit = miss_limit(setup)
-    journal = journal.add(at, "witness", setup.name, x=round(x, 4), y=round(y, 4), within=limit)
-    if max(abs(x), abs(y)) <= limit:
-        return journal, ""
-    name = "witness mark" if step.key == "witness" else "mark"
-    words = f"The {name} lies X {x:+.2f}, Y {y:+.2f} mm from where it should: the board has moved, or steps were lost. Home, look again, then touch off anew; or, where the mark itself is sure, let X0 Y0 follow it by the miss under What happened."
-    return journal.add(at, "bumped", setup.name), words
-
-
-def same_place(one: tuple[float, float] | None, other: tuple[float, float]) -> bool:
-    """Whether two places on the bed are one."""
-    return one is None or math.dist(one, other) < 0.01
-
-
-def miss_limit(setup: PlannedSetup) -> float:
-    """How far a mark may seem to lie off with nothing wrong: what two looks may miss by."""
-    return min(SURELY, max(WITNESS, 2.0 * setup.setup.zero.eye + 0.1))
 
 
 @dataclass
@@ -566,71 +457,3 @@ class StepRunner:
                 raise OperatorError(
                     f"Not run: the machine has its {name}0 at {float(there):.2f}, and {axis.machine:.2f} was set here: it was changed elsewhere. Touch off again."
                 )
-
-
-def fitted(axes: Axes, program: ProgramFile) -> None:
-    """Raise OperatorError where another tool is in the collet than a program's."""
-    if axes.tool != program.tool.number:
-        there = f"tool {axes.tool} is fitted" if axes.tool is not None else "none is fitted"
-        raise OperatorError(f"Not run: tool {program.tool.number} is wanted and {there}.")
-
-
-def expected_zero(plan: Plan, setup: PlannedSetup, tool: Tool) -> Point[MachineFrame]:
-    """Machine coordinates of a setup's zeros, if all were as planned."""
-    return machine_zero(plan.job.machine, tool.length, setup.placed.work_to_bed)
-
-
-def touched_with(setup: PlannedSetup, tool: Tool) -> dict[str, float | str]:
-    """What an edge was touched with, for the record: how wide it is, and the step that it was jogged by."""
-    zero = setup.setup.zero
-    if zero.xy_way == "pointer":
-        return {"eye": zero.eye}
-    return {"across": pin_of(setup.setup, tool), "step": WHEEL, **({"block": zero.block} if zero.block else {})}
-
-
-def squared_up(setup: PlannedSetup, found: Sequence[FoundZero]) -> list[FoundZero]:
-    """X0 and Y0 with the last one's shift taken off; a corner's where the programs are turned: each edge was touched a little way along from the corner itself."""
-    skew, sides = setup.setup.skew, sides_of(setup.setup.zero)
-    found = [shifted(f, setup.setup.zero) for f in found]
-    if not skew or sides is None or setup.setup.zero.xy_way == "pointer":
-        return list(found)
-    return [along_edge(f, setup.setup, setup.blank.across, skew) for f in found]
-
-
-def placed(journal: Journal, state: object, at: str) -> Journal:
-    """The journal, with a word where the machine says that it does not know its place and the journal thinks it does."""
-    if state not in ("unhomed", "faulted") or not homed(journal):
-        return journal
-    return journal.add(at, "power cut", why="the machine says that it has not been homed")
-
-
-def homed(journal: Journal) -> bool:
-    """Whether the machine has been homed, and nothing has taken its place away since."""
-    for entry in reversed(journal.standing()):
-        act = TABLE.get(entry.kind)
-        if act is not None and (act.session or entry.kind == "homed"):
-            return entry.kind == "homed"
-    return False
-
-
-def deep_enough(journal: Journal, setup: PlannedSetup, told: Depth, measured: float, at: str) -> Journal:
-    """The journal with what was measured of a cut. Raises CheckFailed where it is another depth than planned by more than the zeros can be
-    off."""
-    data: dict[str, float | str] = {"tool": told.tool, "depth": round(measured, 3), "planned": round(told.planned, 3)}
-    journal = journal.add(at, "gauged", setup.name, **data)
-    off = (told.planned - measured) if told.thick else (measured - told.planned)
-    if abs(off) <= told.allowed:
-        return journal
-    raise CheckFailed(
-        f"Tool {told.tool} cut {mm(abs(off), 2)} {'deeper' if off > 0 else 'less deep'} than planned there. The bit has crept in its collet, Z0 was off, or the board is not "
-        "what was measured. Touch again where the top still stands before anything else is cut.",
-        journal.add(at, "fitted", setup.name, tool=told.tool),
-    )
-
-
-class CheckFailed(OperatorError):
-    """A check has found something. journal: with what it found, to be kept though the step is not ticked."""
-
-    def __init__(self, words: str, journal: Journal) -> None:
-        super().__init__(words)
-        self.journal = journal

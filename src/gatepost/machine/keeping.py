@@ -17,8 +17,9 @@ from gatepost.core.plan.result import Plan
 from gatepost.core.run.step import Step
 from gatepost.core.units import spell
 from gatepost.logbook.notebook import RunFile
-from gatepost.machine.conduct import StepRunner, now
+from gatepost.machine.conduct import StepRunner
 from gatepost.machine.session import Overdue, blocks_of
+from gatepost.machine.standing_checks import now
 
 
 class Rows(Protocol):

@@ -13,13 +13,15 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any, NoReturn
 
+from gatepost.core.errors import OperatorError
+
 LONGEST = 64 * 1024
 WINDOW = 64
 LONGEST_WORDS = 4000  # of what it says in words
 
 
-class LinkMisuse(Exception):
-    """We asked for something that is not possible now."""
+class LinkMisuse(OperatorError):
+    """We asked for something that is not possible now: told in a sentence for whoever stands at the machine."""
 
 
 class PeerError(Exception):
@@ -43,6 +45,15 @@ class State(StrEnum):
     STOPPING = "stopping"  # a stop has been asked for and not answered yet
     FAULTED = "faulted"
     LOST = "lost"
+
+
+NOT_NOW = {
+    State.GREETING: "The machine has not answered yet. Wait a moment.", State.UNHOMED: "The machine has not been homed. Home it first.",
+    State.MOVING: "The machine is moving. Wait until it stands.", State.RUNNING: "A program is running. Wait for its end, or stop it first.",
+    State.PAUSED: "A program is paused. Resume or stop it first.", State.STOPPING: "The machine is stopping. Wait until it stands.",
+    State.FAULTED: "The machine stopped with a fault. Home it before going on.", State.LOST: "The link to the machine is lost. Use its own red button.",
+    State.READY: "The machine stands ready: there is nothing to pause, resume or stop.",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -191,7 +202,7 @@ class Link:
             raise LinkMisuse(f"there is no command “{do}”")
         allowed, after = COMMANDS[do]
         if self.state not in allowed:
-            raise LinkMisuse(f"“{do}” is not possible while the machine is {self.state.value}")
+            raise LinkMisuse(NOT_NOW.get(self.state, f"That can't be done while the machine is {self.state.value}."))
         if do == "block":
             if self.credits <= 0:
                 raise LinkMisuse("the window is full")

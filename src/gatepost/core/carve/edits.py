@@ -3,10 +3,24 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
+from gatepost.core.carve.depth import bit_radius, steepness
 from gatepost.core.carve.faces import shape
-from gatepost.core.job.carve import Glyph
+from gatepost.core.carve.lettering import glyph_cut
+from gatepost.core.carve.report import FLOOR
+from gatepost.core.job.carve import Glyph, Letters, TextLine, VCut
+from gatepost.core.job.model import Job
+from gatepost.core.job.operation import Artwork, Operation
+from gatepost.core.job.turning import face_size
+
+PLACEHOLDER = "NEW LINE"  # until something is typed
+TALL, LATER = 0.42, 0.5  # of its room: the first line's capitals; of the line before: the next one's
+LEAST = 3.0  # mm
+FULL = 0.97  # of its room that a line takes: some letters stand out past their width
+SPARE = 0.5  # mm of wood more than is asked for under the deepest groove
+COARSE = 8.0  # letters are looked at this large, and as coarsely: it is their stroke that counts
 
 
 def outlines(text: str, face: str) -> dict[str, Any]:
@@ -14,3 +28,67 @@ def outlines(text: str, face: str) -> dict[str, Any]:
     shaped = shape(text, face)
     glyphs = tuple(Glyph(char=g.char, x=g.x, path=g.path) for g in shaped.glyphs)
     return {"text": text, "face": face, "glyphs": glyphs, "width": shaped.width}
+
+
+def room_for(job: Job, setup: str, art: Artwork | None, margin: float) -> tuple[float, float]:
+    """Length and width that lettering has in the middle of a face: of the plate that is cut out there, else of the board, a margin
+    inside; mm."""
+    here = job.setup(setup)
+    plates = [p for o in here.operations if (p := job.plate(o)) is not None]
+    across = (plates[0].width, plates[0].height) if plates else face_size(job.blank, here.up)
+    x, y = face_size(job.blank, here.up)
+    off = (abs(art.x - x / 2), abs(art.y - y / 2)) if art is not None and not plates else (0.0, 0.0)
+    return max(across[0] - 2.0 * (margin + off[0]), LEAST), max(across[1] - 2.0 * (margin + off[1]), LEAST)
+
+
+def cut_at_most(job: Job, operation: Operation | None, glyphs: tuple[Glyph, ...]) -> float:
+    """The height of capitals up to which the V-bit cuts these letters whole and leaves enough wood under them, mm."""
+    number = getattr(operation.figures, "tool", VCut().tool) if operation is not None else VCut().tool
+    tool = next((t for t in job.tools if t.number == number and t.kind == "vee"), None)
+    if tool is None or not glyphs:
+        return math.inf
+    measured = [r.thickness for r in job.blank.calipers if r.keep is not False]
+    thick = min(measured, default=job.blank.label_thickness)
+    down = max(thick - FLOOR - SPARE, 0.5) / steepness(tool) + tool.tip / 2.0
+    widest = max(glyph_cut(g.path, COARSE, steepness(tool), COARSE).widest for g in glyphs) / COARSE
+    return min(bit_radius(tool), down) / max(widest, 1e-9)
+
+
+def _margin(operation: Operation | None) -> float:
+    """What is wanted about the letters, mm: as an operation has it, else as a new one would."""
+    return float(getattr(operation.figures if operation is not None else VCut(), "margin", VCut().margin))
+
+
+def fitting_height(width: float, room: tuple[float, float], wanted: float) -> float:
+    """The height of capitals with which a line of a width (in capital heights) fits its room, no larger than wanted, in whole mm where
+    it is tall enough."""
+    height = min(wanted, FULL * room[0] / max(width, 1e-6))
+    return max(math.floor(height) if height > 12.0 else math.floor(2.0 * height) / 2.0, LEAST)
+
+
+def new_line(job: Job, setup: str, operation: Operation | None = None) -> dict[str, Any]:
+    """Values for ``add line``: a line to be typed over, in the middle, at a size that fits with those that are there."""
+    art = next((a for a in job.artwork if operation is not None and a.id in operation.on), None)
+    letters = art.figures if art is not None and isinstance(art.figures, Letters) else Letters()
+    before = letters.lines[-1] if letters.lines else None
+    face = before.face if before is not None else "Serif"
+    made = outlines(PLACEHOLDER, face)
+    room = room_for(job, setup, art, _margin(operation))
+    used = sum(line.height for line in letters.lines)
+    free = max(room[1] - used * (1.0 + letters.leading), LEAST)
+    wanted = LATER * before.height if before is not None else TALL * room[1]
+    wanted = min(wanted, free / (1.0 + letters.leading), cut_at_most(job, operation, made["glyphs"]))
+    return {**made, "height": fitting_height(made["width"], room, wanted)}
+
+
+def typed(job: Job, setup: str, operation: Operation, line: TextLine, text: str) -> dict[str, Any]:
+    """Values for ``set line`` for a text that was typed: what takes the place of a line to be typed over is brought to a size that fits."""
+    made = outlines(text, line.face)
+    if line.text != PLACEHOLDER:
+        return made
+    art = next((a for a in job.artwork if a.id in operation.on), None)
+    letters = art.figures if art is not None and isinstance(art.figures, Letters) else Letters()
+    room = room_for(job, setup, art, _margin(operation))
+    alone = len(letters.lines) == 1
+    wanted = min(TALL * room[1] if alone else line.height, cut_at_most(job, operation, made["glyphs"]))
+    return {**made, "height": fitting_height(made["width"], room, wanted)}

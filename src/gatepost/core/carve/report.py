@@ -24,6 +24,7 @@ from gatepost.core.working import Named, working
 
 STAGE = "carve"
 FLOOR = 2.0  # mm of wood wanted under the deepest groove
+SMALL = 0.01  # mm that nobody moves by
 FINE = 0.001  # mm of depth that a larger letter is given over what is wanted: its axis is followed no finer
 
 
@@ -204,11 +205,40 @@ def _place_findings(c: Carved) -> list[Finding]:
             )
         ]
     factor = _fitting_factor(c, usable)
-    fixes = (_scale_fix(c, factor),) if factor is not None else ()
+    fixes = (*_move_fixes(c, usable, outlines), *((_scale_fix(c, factor),) if factor is not None else ()))
     kind = "plate's" if c.carving.plate else "board's"
     message = f"The lettering comes nearer than {mm(c.carving.margin)} to the {kind} edge."
     inside = room.contains(outlines)
     return [Finding("carve.margin", Level.CARE if inside else Level.STOP, STAGE, message, c.setup, fixes=fixes)]
+
+
+def _move_fixes(c: Carved, usable: shapely.Geometry, outlines: shapely.Geometry) -> list[Fix]:
+    """The lettering as large as it is, moved as little as brings it inside its margin; to the middle where that does not."""
+    if usable.is_empty:
+        return []
+    (x0, y0, x1, y1), (u0, v0, u1, v1) = outlines.bounds, usable.bounds
+    least = (max(u0 - x0, 0.0) + min(u1 - x1, 0.0), max(v0 - y0, 0.0) + min(v1 - y1, 0.0))
+    middle = (0.5 * (u0 + u1 - x0 - x1), 0.5 * (v0 + v1 - y0 - y1))
+    for dx, dy in (least, middle):
+        x, y = c.carving.x + dx + _over(dx), c.carving.y + dy + _over(dy)
+        there = shapely.transform(outlines, lambda p, d=(x - c.carving.x, y - c.carving.y): p + np.array(d))
+        if usable.contains(there):
+            ways = [
+                f"{mm(abs(d))} {words}"
+                for d, words in ((dx, "right" if dx > 0 else "left"), (dy, "back" if dy > 0 else "forward"))
+                if abs(d) > SMALL
+            ]
+            return (
+                [Fix("set carving", {"x": x, "y": y, **c.by.named}, f"Move the lettering {' and '.join(ways)}")]
+                if ways
+                else []
+            )
+    return []
+
+
+def _over(d: float) -> float:
+    """A hair more than is needed, the same way."""
+    return math.copysign(SMALL, d) if abs(d) > SMALL else 0.0
 
 
 def _fitting_factor(c: Carved, usable: shapely.Geometry) -> float | None:

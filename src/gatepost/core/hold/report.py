@@ -12,7 +12,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, Table, gate_of
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, Table, gate_of, waiting
 from gatepost.core.hold import solids as shapes
 from gatepost.core.hold.clearance import Gap
 from gatepost.core.hold.kind import STAGE, HoldingInputs, HoldKinds
@@ -49,11 +49,13 @@ def report(held: HoldingInputs, more: tuple[Figure, ...] = (), tables: tuple[Tab
     findings += _overlaps(held) + _bed_findings(held) + _gap_findings(held) + together(held, done)
     words = kinds_in_words(holds, held.kinds)
     stops = sum(1 for f in findings if f.level is Level.STOP)
-    fact = f"{stops} to fix" if stops else (words or "nothing holds it")
-    return Report(
-        STAGE, fact, words or "nothing holds it yet", (*_figures(held, done), *more), tuple(findings), gate_of(tuple(findings)),
+    none = "nothing to hold yet" if held.idle else "nothing holds it"
+    fact = f"{stops} to fix" if stops else (words or none)
+    told = Report(
+        STAGE, fact, words or none, (*_figures(held, done), *more), tuple(findings), gate_of(tuple(findings)),
         (*_margin_table(done), *_kind_tables(held), *tables),
     )  # fmt: skip
+    return waiting(told) if held.idle else told
 
 
 def one_hold(held: HoldingInputs, name: str) -> list[Finding]:
@@ -109,7 +111,7 @@ def _figures(held: HoldingInputs, done: list[HoldMargin]) -> tuple[Figure, ...]:
         figures += held.kinds[name].told(held, [h for h in held.setup.holds if h.kind == name])
     stretches = free(held)
     if stretches:
-        figures.append(Figure("Longest edge with nothing holding it", stretches[0].length))
+        figures.append(Figure("Longest free edge", stretches[0].length))
     return tuple(figures)
 
 

@@ -9,11 +9,13 @@ from pydantic import Field
 
 from gatepost.core.job.base import Amount, Model, Name, Rate, Size
 
+MOST_NUMBER = 99  # of a tool
+
 
 class Tool(Model):
     """A cutter. angle: included; tip: diameter of a V's flat; length: tip below the collet nut; chips in mm per tooth."""
 
-    number: Annotated[int, Field(ge=1, le=99)]
+    number: Annotated[int, Field(ge=1, le=MOST_NUMBER)]
     name: Name
     kind: Literal["flat", "ball", "vee", "surfacing", "drill"]
     diameter: Size

@@ -58,7 +58,7 @@ def carve_report(
     carved = [k.kinds.operations[o.kind] for s in k.job.setups for o in s.operations]
     if not any(kind.stage == CARVE and not kind.frees for kind in carved):
         findings.append(no_text(next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
-        facts = {"letters": ["0 letters"], **facts}
+        facts = {"letters": ["nothing written yet"], **facts}
     if k.job.series:
         findings.append(series_waits(len(k.job.series), next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
     figures.append(Figure("Minutes", seconds / 60.0, "minutes"))

@@ -49,6 +49,8 @@ def moved(
         if spot is None:
             return None
         return f"set {kind}", {kind: name, **_on_the_board(job, spot, dx, dy, far)}
+    if kind == "lettering":
+        return _lettering(job, setup_name, name, dx, dy)
     if kind == "plate":
         return _plate(job, setup_name, name, dx, dy)
     if kind == "zero":
@@ -67,14 +69,29 @@ def _on_the_board(job: Job, spot: Any, dx: float, dy: float, far: bool) -> dict[
     return out | ({"to_x": moved[1][0], "to_y": moved[1][1]} if len(moved) > 1 else {})
 
 
+def _lettering(job: Job, setup_name: str, operation: str, dx: float, dy: float) -> Edit | None:
+    """Lettering moved as a block on its face. dx, dy: in the directions of the board as it lies."""
+    setup = job.setup(setup_name)
+    done = next((o for o in setup.operations if o.id == operation), None)
+    art = next((a for a in job.artwork if done is not None and a.id in done.on), None)
+    if art is None:
+        return None
+    x, y = _on_face(setup, dx, dy)
+    return "set art", {"art": art.id, "x": art.x + x, "y": art.y + y}
+
+
+def _on_face(setup: Setup, dx: float, dy: float) -> tuple[float, float]:
+    """An amount in the directions of the board as it lies, in those of its face."""
+    return Matrix[FaceFrame, Board](face_turned(0.0, 0.0, lies(setup)).rows).inverse().xy(dx, dy)
+
+
 def _plate(job: Job, setup_name: str, operation: str, dx: float, dy: float) -> Edit | None:
     """A plate moved by as much on its face. dx, dy: in the directions of the board as it lies."""
     setup = job.setup(setup_name)
     done = next((p for o in setup.operations if o.id == operation and (p := job.plate(o)) is not None), None)
     if done is None:
         return None
-    turn = Matrix[FaceFrame, Board](face_turned(0.0, 0.0, lies(setup)).rows).inverse()
-    x, y = turn.xy(dx, dy)
+    x, y = _on_face(setup, dx, dy)
     return "set plate", {"operation": operation, "x": done.x + x, "y": done.y + y}
 
 

@@ -14,7 +14,7 @@ from gatepost.core.blank import known
 from gatepost.core.blank.report import report as blank_report
 from gatepost.core.cache import Memory
 from gatepost.core.carve.report import STAGE as CARVE
-from gatepost.core.findings import Finding, Gate, Level, Place, Report, with_more
+from gatepost.core.findings import Finding, Gate, Level, Place, Report, waiting, with_more
 from gatepost.core.hold.beside import below_the_plane, resting_on_flaws
 from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.journal import Journal
@@ -110,6 +110,9 @@ def judged(
     used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
     tooled = tools_report.Tooled(ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine)
     reports["tools", ""] = tools_report.report(tooled)
+    for c in cuts:
+        if not c.operations:
+            reports["zero", c.draft.setup.name] = waiting(reports["zero", c.draft.setup.name])
     return reports, built, made
 
 
@@ -158,7 +161,7 @@ def _holds(c: Cuts, touched: list[ProgramRun], journal: Journal, memory: Memory)
         memory,
         k.kinds.holds,
         k.coarse,
-        not setup.operations and not d.laid.carves,
+        not d.laid.wanted,
     )
 
 

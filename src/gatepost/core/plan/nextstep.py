@@ -4,8 +4,10 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Iterator
 from dataclasses import replace
 
+from gatepost.core.blank.places import next_place
 from gatepost.core.findings import Finding, Gate, Level, Question, Report, gate_of
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
@@ -64,16 +66,25 @@ def run_report(reports: dict[tuple[str, str], Report], setups: list[PlannedSetup
     return run_stage.report(stops, programs, [(name, axes) for name, axes in lost if axes])
 
 
-def next_step(job: Job, reports: dict[tuple[str, str], Report], setups: list[PlannedSetup], journal: Journal) -> Next:
-    """Exactly one thing to do now: the first stop, the first open question, then the steps at the machine."""
+def open_findings(reports: dict[tuple[str, str], Report]) -> Iterator[Finding]:
+    """What still asks something of the operator, in the order in which it is best put right: stops before cares, along the fence; but
+    what is carved before what holds it, since holds hang on the paths."""
+    order = ("blank", "surface", "carve", *(s for s in STAGES if s not in ("blank", "surface", "carve")))
     for level in (Level.STOP, Level.CARE):
-        for stage in STAGES:
+        for stage in order if level is Level.STOP else STAGES:
             for (name, _), report in reports.items():
-                for f in report.findings if name == stage else ():
-                    if f.level is level and f.stands:
-                        fix = f.fixes[0] if f.fixes else None
-                        words = f"{fix.sentence}." if fix else f.message
-                        return Next(words, stage, f.setup, fix)
+                yield from (f for f in (report.findings if name == stage else ()) if f.level is level and f.stands)
+
+
+def next_step(job: Job, reports: dict[tuple[str, str], Report], setups: list[PlannedSetup], journal: Journal) -> Next:
+    """Exactly one thing to do now: what a new job wants first, the first stop, the first open question, then the steps at the machine."""
+    led = _led(job, reports, setups, journal)
+    if led is not None:
+        return led
+    for f in open_findings(reports):
+        fix = f.fixes[0] if f.fixes else None
+        words = f"{fix.sentence}." if fix is not None and f.level is Level.STOP else f.message
+        return Next(words, f.stage, f.setup, fix)
     for s in setups:
         step: Step | None = step_after(journal, list(s.steps))
         if step is not None:
@@ -85,5 +96,24 @@ def next_step(job: Job, reports: dict[tuple[str, str], Report], setups: list[Pla
                 step,
             )
     if not any(s.programs for s in setups):
-        return Next("Type a line of lettering on the Carve page.", "carve")
+        return Next(WRITE, "carve", act="write", verb="Write")
     return Next("All steps are done: look at the log and note what was learned.", "log")
+
+
+ENOUGH = 4  # readings, one at each corner, after which one is not asked to measure on
+WRITE = "Write what it says."
+
+
+def _led(job: Job, reports: dict[tuple[str, str], Report], setups: list[PlannedSetup], journal: Journal) -> Next | None:
+    """How a new job goes on, from the board to what it says; nothing once there is something to cut."""
+    if any(s.programs for s in setups) or job.artwork or journal.entries:
+        return None
+    asked = {f.code for report in reports.values() for f in report.findings if f.stands}
+    readings = len(job.blank.calipers)
+    if not readings and "blank.not-measured" in asked:
+        return Next("Say what the board is, then measure it round the edge.", "blank", act="measure", verb="Measure")
+    at = next_place(job.blank)
+    if 0 < readings < ENOUGH and at is not None:
+        return Next(f"Measure at place {at.number}, {at.words}.", "blank", act="measure", verb="Measure")
+    barred = any(f.level is Level.STOP and f.stands for report in reports.values() for f in report.findings)
+    return None if barred else Next(WRITE, "carve", act="write", verb="Write")

@@ -28,13 +28,16 @@ STAGES = ("blank", "surface", "hold", "zero", "register", "carve", "tools", "run
 
 @dataclass(frozen=True)
 class Next:
-    """The one next step: a sentence, where it is done, and the fix or step that Space would carry out."""
+    """The one next step: a sentence, where it is done, and the fix or step that Space would carry out. act: what is done at the desk
+    instead (measure, write), and verb: the word for it."""
 
     sentence: str
     stage: str
     setup: str = ""
     fix: Fix | None = None
     step: Step | None = None
+    act: str = ""
+    verb: str = ""
 
 
 @dataclass(frozen=True)

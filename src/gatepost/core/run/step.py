@@ -35,7 +35,7 @@ class Step:
     """One step. figure: its one number; unit: of what kind; reads: what is typed where the operator's own control is used;
     moves: whether an axis or the spindle moves; fingerprint: of the program that is run, or was
     before it, where the step is looked at again after each run; reach: whether hands go under the spindle, which stands and is isolated
-    then."""
+    then; pair: an X and a Y on the bed that are shown in the place of one figure."""
 
     key: str
     setup: str
@@ -52,6 +52,7 @@ class Step:
     reads: tuple[str, ...] = ()
     fingerprint: str = ""
     reach: bool = False
+    pair: tuple[float, float] | None = None
 
     @property
     def guard(self) -> str:

@@ -95,7 +95,7 @@ def _laying(
     out = [
         Step("hold", name, "tick", (laid or LAID).format(where=where),
              f"Then {kinds}, as drawn. No bit in the spindle yet: hands work under it. A board that rocks is shimmed, never pulled flat.",
-             LIFTING, "its corner, X", corner[0], reach=True),
+             LIFTING, "its corner, X", corner[0], reach=True, pair=corner),
         Step("rock", name, "rock", "Press on each corner in turn. Does it rock?", "Before anything holds it: a board that rocks is shimmed, never pulled flat.",
              ISOLATE, reach=True),
         *settings,

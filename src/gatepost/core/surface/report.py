@@ -67,9 +67,12 @@ def report(wanted: Surfacing, tool: Tool, blank: Blank, done: SurfacingResult) -
     if done.too_many is not None:
         many = (too_many_rows(*done.too_many, wanted, tool),)
         return Report(STAGE, "too many rows", f"{done.too_many[0]} passes", (), many, gate_of(many))
+    if not done.measured and wanted.wanted == "no":
+        return Report(STAGE, "left as planed", "left as it is, as you asked", (), (), Gate.NOT_NEEDED)
     if not done.measured:
-        message = "Heights of the top are needed: type at least three, not in a line, on the Blank page."
-        said = (Finding("surface.no-heights", Level.CARE, STAGE, message),)
+        message = "Is the top flat? Measure it in at least three places, not in a line, on the Blank page; or leave it as planed."
+        leave = Fix("set surfacing", {"wanted": "no"}, "Leave it as planed")
+        said = (Finding("surface.no-heights", Level.CARE, STAGE, message, fixes=(leave,)),)
         return Report(STAGE, "heights wanted", "not measured yet", (), said, Gate.WAITING)
     findings = _flatness_findings(wanted, done)
     if not done.needed or done.depths is None or done.overhang is None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of, waiting
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
 from gatepost.core.tools.forces import chip
@@ -63,8 +63,9 @@ def report(t: Tooled) -> Report:
     for tool in t.used:
         f = chip(tool)
         figures.append(Figure(f"T{tool.number} chip per tooth", f.result, "length", f, places=3))
-    fact = f"{t.order.changes} change{'s' if t.order.changes != 1 else ''} · {t.order.minutes:.0f} min"
-    return Report(
+    changes = "1 change" if t.order.changes == 1 else f"{t.order.changes} changes"
+    fact = f"{changes} · {t.order.minutes:.0f} min" if t.order.names else "nothing to cut yet"
+    told = Report(
         STAGE,
         fact,
         ", then ".join(t.order.names) or "nothing to cut yet",
@@ -72,6 +73,7 @@ def report(t: Tooled) -> Report:
         tuple(findings),
         gate_of(tuple(findings)),
     )
+    return told if t.order.names else waiting(told)
 
 
 def _order_findings(t: Tooled) -> list[Finding]:

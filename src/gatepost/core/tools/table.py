@@ -4,9 +4,31 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterable
 from importlib import resources
 
-from gatepost.core.job.tool import Tool
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.tool import MOST_NUMBER, Tool
+
+
+def free_number(tools: Iterable[Tool]) -> int:
+    """The lowest number that none of these has. Raises OperatorError when all are taken."""
+    taken = {t.number for t in tools}
+    number = next((n for n in range(1, MOST_NUMBER + 1) if n not in taken), None)
+    if number is None:
+        raise OperatorError(f"All {MOST_NUMBER} tool numbers are taken. Take a tool away first.")
+    return number
+
+
+def another(tools: Iterable[Tool], like: Tool, name: str = "") -> Tool:
+    """A tool like another, with a number that is free. name: its own, else the other's."""
+    return like.model_copy(update={"number": free_number(tools), "name": name or like.name, "taken": ""})
+
+
+def of_kind(tools: Iterable[Tool], kind: str) -> Tool:
+    """A new tool of a kind, with the shipped table's figures to begin from and a number that is free."""
+    like = next(t for t in shipped_tools() if t.kind == kind)
+    return another(tools, like)
 
 
 def shipped_tools() -> tuple[Tool, ...]:

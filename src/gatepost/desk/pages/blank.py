@@ -254,9 +254,13 @@ def places(job: Job, title: str, what: str, items: tuple[Any, ...], third: tuple
         )
         for i, item in enumerate(shown)
     )  # fmt: skip
-    fx, fy = spots[len(items) % len(spots)]
+    at = job.blank.part(*spots[len(items) % len(spots)])
     more = {third[0]: third[2]} if third else {}
-    button = act(add, f"add {what}", x=round(job.blank.part(fx, fy)[0]), y=round(job.blank.part(fx, fy)[1]), **more)
+    button = (
+        act(add, MEASURED[what])
+        if what in MEASURED
+        else act(add, f"add {what}", x=round(at[0]), y=round(at[1]), **more)
+    )
     if (
         len(items) > MANY and what in FACES_OF
     ):  # too many to type: they are dragged on the bed, or read from a table again
@@ -265,21 +269,26 @@ def places(job: Job, title: str, what: str, items: tuple[Any, ...], third: tuple
     return Group(title, rows, ("X", "Y", *((HEADS.get(third[1], third[1].capitalize()),) if third else ())), (button,))
 
 
+MEASURED = {
+    "caliper": "window measure",
+    "height": "window measure_heights",
+    "gap": "window measure_gaps",
+}  # typed on the bed
 FACES_OF = {"height": "top", "gap": "under"}
 
 
 def _calipers(job: Job) -> Group:
     last = job.blank.calipers[-1].thickness if job.blank.calipers else job.blank.label_thickness
     third = ("thickness", "thick", last)
-    return places(job, "Calipers", "caliper", job.blank.calipers, third, "Add a caliper reading", ROUND)
+    return places(job, "Calipers", "caliper", job.blank.calipers, third, "Measure round the edge", ROUND)
 
 
 def _heights(job: Job) -> Group:
     last = job.blank.heights[-1].z if job.blank.heights else job.blank.label_thickness
     title = "Heights of the top, above the bed"
-    return places(job, title, "height", job.blank.heights, ("z", "height", last), "Add a height of the top", OVER)
+    return places(job, title, "height", job.blank.heights, ("z", "height", last), "Measure the top", OVER)
 
 
 def _under(job: Job) -> Group:
     title = "Gaps under the board, above the bed"
-    return places(job, title, "gap", job.blank.under, ("z", "gap", 0.0), "Add a gap under the board", OVER)
+    return places(job, title, "gap", job.blank.under, ("z", "gap", 0.0), "Measure the gaps under it", OVER)

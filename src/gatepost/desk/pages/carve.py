@@ -3,7 +3,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from gatepost.core.job.carve import Letters, TextLine
@@ -26,14 +25,6 @@ def _outlines(text: str, face: str) -> dict[str, Any]:
     return outlines(text, face)
 
 
-@lru_cache(maxsize=1)
-def faces() -> tuple[tuple[str, str], ...]:
-    """Shipped faces, then those of the system."""
-    from gatepost.core.carve.faces import SHIPPED, system_faces
-
-    return tuple((f, f) for f in (*SHIPPED, *sorted(system_faces())))
-
-
 def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """What is carved in a setup, operation by operation; what may be carved besides."""
     here = [o for o in job.setup(setup).operations if kinds.operations[o.kind].stage == "carve"]
@@ -41,12 +32,12 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     several = sum(o.kind == "vcut" for o in here) > 1
     for operation in here:
         art = next((a for a in job.artwork if a.id in operation.on), None)
-        acts = (act(f"Take {operation.name} away", "remove operation", operation=operation.id),)
+        acts: tuple[Act, ...] = (act(f"Take {operation.name} away", "remove operation", operation=operation.id),)
         if art is not None and isinstance(art.figures, Letters):
             own = _own(job, operation)
             before = f"{operation.name}, line" if several else "Line"
-            groups += [_line(i, line, own, before) for i, line in enumerate(art.figures.lines)]
-            acts = (*_lettering_acts(operation, art.figures, own), *acts)
+            groups += [_line(job, setup, operation, i, line, own, before) for i, line in enumerate(art.figures.lines)]
+            acts = (*_lettering_acts(job, setup, operation, art.figures, own), *acts)
         groups.append(_group(job, operation, art, kinds, acts))
     flat = (o.figures for o in job.setup(setup).operations if isinstance(o.figures, Surfacing))
     if any(f.wanted != "no" for f in flat):
@@ -54,7 +45,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     there = {o.kind for o in here}
     more: tuple[Act, ...] = ()
     if "vcut" not in there:
-        more += (_add("Add a line", None, {"setup": setup}),)
+        more += (Act("Write something here", "add line", lambda plan: {**_new_line(job, setup, None), "setup": setup}),)
     if "cutout" not in there:
         more += (act("Cut out a rounded plate", "set plate", setup=setup),)
     more += tuple(
@@ -90,43 +81,60 @@ def _entry(job: Job, e: KindEntry, of: Any, command: str, fixed: dict[str, Any])
     return single(e.label, e.typed, value, command, e.field, e.choices, e.unit, **fixed)
 
 
-def _lettering_acts(operation: Operation, letters: Letters, own: dict[str, Any]) -> tuple[Act, ...]:
-    lines = letters.lines
-    add = _add("Add a line", lines[-1] if lines else None, own)
+def _lettering_acts(
+    job: Job, setup: str, operation: Operation, letters: Letters, own: dict[str, Any]
+) -> tuple[Act, ...]:
+    add = Act("Add a line", "add line", lambda plan: {**_new_line(job, setup, operation), **own})
 
     def fit(plan: Plan | None) -> dict[str, Any] | None:
         return None if plan is None else _fitted(plan, operation.id, own)
 
-    return (add, *((Act("Fit to the plate or board", "scale lettering", fit),) if lines else ()))
+    return (add, *((Act("Fit to the plate or board", "scale lettering", fit),) if letters.lines else ()))
 
 
-def _line(i: int, line: TextLine, own: dict[str, Any], before: str) -> Group:
+def _line(
+    job: Job, setup: str, operation: Operation, i: int, line: TextLine, own: dict[str, Any], before: str
+) -> Group:
+    from gatepost.core.carve.families import families, family_of
+
+    family, style = family_of(line.face)
+
     def words(v: str) -> dict[str, Any]:
-        return {"line": line.id, **_outlines(v, line.face), **own}
+        from gatepost.core.carve.edits import typed
+
+        return {"line": line.id, **typed(job, setup, operation, line, v), **own}
 
     def face(v: str) -> dict[str, Any]:
         return {"line": line.id, **_outlines(line.text, v), **own}
 
+    known = [f for f in families() if f.name == family.name] or [family]
+    others = [f for f in families() if f not in known]
+    shown = sorted(
+        (*known, *others), key=lambda f: [g.name for g in families()].index(f.name) if f in families() else -1
+    )
+    choices = tuple((f.name, line.face if f.name == family.name else f.nearest(style)) for f in shown)
     rows = (
         PageRow((PageEntry("Text", "words", line.text, "set line", words),), "Text"),
-        PageRow((PageEntry("Face", "choice", line.face, "set line", face, faces()),), "Face"),
+        PageRow((PageEntry("Letters", "choice", line.face, "set line", face, choices, drawn=tuple(f.file for f in shown)),), "Letters"),
+        *((PageRow((PageEntry("Style", "choice", line.face, "set line", face, family.styles),), "Style"),) if len(family.styles) > 1 else ()),
         single("Height of capitals", "length", line.height, "set line", "height", line=line.id, **own),
         single("Letter spacing, × height", "number", line.tracking, "set line", "tracking", line=line.id, **own),
         single("Align", "choice", line.align, "set line", "align", ALIGN, line=line.id, **own),
-    )
+    )  # fmt: skip
     return Group(f"{before} {i + 1}", rows, acts=(act("Take this line away", "remove line", line=line.id, **own),))
 
 
-def _add(words: str, like: TextLine | None, more: dict[str, Any]) -> Act:
-    face, height = (like.face, like.height) if like is not None else ("Sans", 50.0)
-    return Act(words, "add line", lambda plan: {**_outlines("NEW LINE", face), "height": height, **more})
+def _new_line(job: Job, setup: str, operation: Operation | None) -> dict[str, Any]:
+    from gatepost.core.carve.edits import new_line
+
+    return new_line(job, setup, operation)
 
 
 def _fitted(plan: Plan, operation: str, own: dict[str, Any]) -> dict[str, Any] | None:
     from gatepost.core.carve.report import fit_to_margin
 
     here = next((s, o) for s in plan.job.setups for o in s.operations if o.id == operation)
-    carving = plan.kinds.operations[here[1].kind].together(plan.job, *here)
+    carving: Any = plan.kinds.operations[here[1].kind].together(plan.job, *here)
     factor = None
     setup = plan.setup(here[0].id)
     if setup is not None and plan.made.get(operation):

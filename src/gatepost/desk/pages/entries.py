@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 @dataclass(frozen=True)
 class PageEntry:
     """One field. kind: length, number, words, choice; values: the command's values for what was entered; optional: whether
-    it may be left empty, which gives nothing."""
+    it may be left empty, which gives nothing; drawn: of each choice the file of the letters it is shown in."""
 
     label: str
     kind: str
@@ -27,6 +27,7 @@ class PageEntry:
     choices: tuple[tuple[str, Any], ...] = ()
     unit: str = ""
     optional: bool = False
+    drawn: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

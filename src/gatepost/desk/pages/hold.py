@@ -92,7 +92,7 @@ def _bed(job: Job) -> tuple[Group, ...]:
             )
             away = [act(f"Take {name} off the bed", "take off bed", what=what, name=name)]
             if what == "nests":
-                away.append(Act("Write the nest's program…", f"window nest_program_{i}", lambda plan: {}))
+                away.append(Act("Write the nest's program…", f"window nest_program {i}", lambda plan: {}))
             out.append(Group(f"{name}{words}", mine, acts=tuple(away)))
     return tuple(out)
 
@@ -148,4 +148,4 @@ def _rules(job: Job) -> Group:
         single(label, kind, getattr(job.holding, field), "set holding", field, (), unit)
         for label, kind, field, unit in RULES
     )
-    return Group("Reckoned with, shop rules", rows)
+    return Group("Shop rules for holding", rows)

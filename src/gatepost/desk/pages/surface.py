@@ -62,7 +62,8 @@ def _surfacing(job: Job, setup: str) -> Operation:
 def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """How it is to be surfaced."""
     operation = _surfacing(job, setup)
-    s, own = operation.figures, {"operation": operation.id}
+    s: Any = operation.figures
+    own: dict[str, Any] = {"operation": operation.id}
     tools = tuple((f"T{t.number} {t.name}", t.number) for t in job.tools if t.kind in ("surfacing", "flat"))
     return (
         Group(

@@ -6,7 +6,13 @@ from __future__ import annotations
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.kinds import Kinds
-from gatepost.desk.pages.entries import Group, PageRow, act, single
+from gatepost.core.tools.table import another, of_kind, shipped_tools
+from gatepost.desk.pages.entries import Act, Group, PageRow, act, single
+
+KINDS = (
+    ("flat", "an end mill"), ("vee", "a V-bit"), ("ball", "a ball-nose"), ("surfacing", "a surfacing cutter"), ("drill", "a drill"),
+)  # fmt: skip
+CALLED = tuple((kind, words.partition(" ")[2]) for kind, words in KINDS)
 
 
 def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
@@ -19,10 +25,17 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             single("Minutes to touch off", "number", m.touch_minutes, "set machine", "touch_minutes"),
         ),
     )
-    return (change, *(_tool(t) for t in job.tools))
+    kinds_there = {t.kind for t in shipped_tools()}
+    offers = tuple(
+        Act(f"Add {words}", "add tool", lambda plan, kind=kind: {"tool": of_kind(job.tools, kind)})
+        for kind, words in KINDS
+        if kind in kinds_there
+    )
+    table = Group("Tools", (), acts=(act("Take one from the shop's table…", "window take_tool"), *offers))
+    return (table, change, *(_tool(job, t) for t in job.tools))
 
 
-def _tool(t: Tool) -> Group:
+def _tool(job: Job, t: Tool) -> Group:
     def row(label: str, kind: str, field: str) -> PageRow:
         return single(label, kind, getattr(t, field), "set tool", field, number=t.number)
 
@@ -34,6 +47,9 @@ def _tool(t: Tool) -> Group:
         row("Teeth", "number", "teeth"), row("Rpm", "number", "rpm"), row("Top speed marked on it", "number", "marked_rpm"),
         row("Feed, mm/min", "number", "feed"), row("Plunge, mm/min", "number", "plunge"), row("Deepest pass", "length", "pass_depth"),
     ]  # fmt: skip
-    return Group(
-        f"T{t.number}, {t.kind}", tuple(rows), acts=(act(f"Take T{t.number} away", "remove tool", number=t.number),)
+    acts = (
+        Act(f"Copy T{t.number}", "add tool", lambda plan: {"tool": another(job.tools, t, f"{t.name}, copy"[:80])}),
+        act(f"Keep T{t.number} for the shop", f"window keep_tool {t.number}"),
+        act(f"Take T{t.number} away", "remove tool", number=t.number),
     )
+    return Group(f"T{t.number}, {dict(CALLED)[t.kind]}", tuple(rows), acts=acts)

@@ -44,8 +44,18 @@ def dress(app: QApplication, theme: str) -> None:
     app.setStyleSheet(sheet(c))
 
 
+def _icon(name: str) -> str:
+    """The path of a shipped icon, as a style sheet takes it."""
+    return str(resources.files("gatepost").joinpath("assets", "icons", f"{name}.svg")).replace("\\", "/")
+
+
 def sheet(c: dict[str, str]) -> str:
     """The style sheet for a table of colours."""
+    return _desk_sheet(c) + _window_sheet(c)
+
+
+def _desk_sheet(c: dict[str, str]) -> str:
+    """The desk: bar, fence, slate, next step and messages."""
     return f"""
 * {{ font-family: "{FAMILY}"; }}
 QWidget {{ color: {c["ink"]}; }}
@@ -66,6 +76,7 @@ QMenu::item:selected {{ background: {c["accent"]}; color: {c["accent-ink"]}; }}
 QMenu::item:disabled {{ color: {c["muted"]}; }}
 QLineEdit {{ background: {c["field"]}; border: 1px solid {c["line"]}; border-radius: 4px; padding: 5px 7px; font-size: 14px; }}
 QLineEdit:focus {{ border: 2px solid {c["accent"]}; padding: 4px 6px; }}
+QLineEdit#placefield, QLineEdit#placefield:focus {{ border: 3px solid {c["accent"]}; border-radius: 7px; padding: 2px 10px; font-size: 20px; font-weight: 600; }}
 QWidget#fence {{ background: {c["fence"]}; border-right: 1px solid {c["line"]}; }}
 QWidget#canvas {{ background: {c["canvas"]}; }}
 QWidget#slate {{ background: {c["slate"]}; }}
@@ -101,6 +112,12 @@ QWidget#next QPushButton:focus {{ border: 2px solid #16211e; }}
 QWidget#message {{ background: {c["slate"]}; }}
 QWidget#message QLabel {{ color: {c["chalk"]}; font-size: 14px; }}
 QWidget#message QPushButton {{ background: transparent; color: {c["chalk"]}; border: 1px solid {c["key-line"]}; }}
+"""
+
+
+def _window_sheet(c: dict[str, str]) -> str:
+    """Tables, dialogs, the start page and what they are made of."""
+    return f"""
 QTableWidget {{ background: {c["strip"]}; gridline-color: {c["line"]}; border: none; font-size: 14px; }}
 QTableWidget::item {{ padding: 4px; }}
 QTableWidget::item:selected {{ background: {c["accent"]}; color: {c["accent-ink"]}; }}
@@ -111,5 +128,33 @@ QSlider::sub-page:horizontal {{ background: {c["accent"]}; border-radius: 2px; }
 QSlider::handle:horizontal {{ background: {c["accent"]}; width: 16px; margin: -6px 0; border-radius: 8px; }}
 QSlider:focus {{ border: 1px solid {c["accent"]}; border-radius: 4px; }}
 QDialog {{ background: {c["paper"]}; }}
+QFrame#panel {{ background: {c["strip"]}; border: 1px solid {c["line"]}; border-radius: 8px; }}
+QFrame#panel[now="true"] {{ border: 2px solid {c["accent"]}; }}
+QPushButton#first {{ font-size: 17px; background: {c["accent"]}; color: {c["accent-ink"]}; border-color: {c["accent"]}; font-weight: 600; }}
+QPushButton#first:focus {{ border: 3px solid {c["ink"]}; }}
+QPushButton#first:disabled {{ background: {c["slot"]}; color: {c["muted"]}; border-color: {c["slot"]}; }}
+QAbstractButton#card {{ background: {c["paper"]}; border: 1px solid {c["line"]}; border-radius: 8px; }}
+QAbstractButton#card:hover {{ border-color: {c["accent"]}; }}
+QAbstractButton#card:focus {{ border: 3px solid {c["accent"]}; }}
+QLabel#cardpicture {{ background: {c["bed"]}; border-top-left-radius: 7px; border-top-right-radius: 7px; }}
+QLabel#stop {{ color: {c["stop"]}; font-size: 14px; }}
+QWidget#banner {{ background: {c["accent-soft"]}; border-radius: 8px; }}
+QWidget#linkbox {{ background: {c["sunk"]}; border-radius: 6px; border-left: 4px solid {c["slate-line"]}; }}
+QWidget#linkbox[state="ready"] {{ border-left-color: {c["slate-ok"]}; }}
+QWidget#linkbox[state="busy"], QWidget#linkbox[state="paused"], QWidget#linkbox[state="connecting"] {{ border-left-color: {c["slate-care"]}; }}
+QWidget#linkbox[state="lost"] {{ border-left-color: {c["slate-stop"]}; }}
+QWidget#slate QLabel#linkstate {{ font-size: 17px; font-weight: 600; }}
+QListWidget {{ background: {c["field"]}; border: 1px solid {c["line"]}; border-radius: 6px; font-size: 15px; }}
+QListWidget::item {{ padding: 6px 8px; }}
+QListWidget::item:selected {{ background: {c["accent"]}; color: {c["accent-ink"]}; }}
+QRadioButton, QCheckBox {{ font-size: 15px; spacing: 8px; padding: 3px; }}
+QRadioButton:focus, QCheckBox:focus {{ border: 2px solid {c["accent"]}; border-radius: 4px; padding: 1px; }}
+QComboBox {{ background: {c["field"]}; border: 1px solid {c["line"]}; border-radius: 4px; padding: 5px 7px; font-size: 14px; }}
+QComboBox:focus {{ border: 2px solid {c["accent"]}; padding: 4px 6px; }}
+QComboBox::drop-down {{ border: none; background: transparent; width: 22px; }}
+QComboBox::down-arrow {{ image: url("{_icon("list-chalk" if QColor(c["field"]).lightness() < 128 else "list-ink")}"); width: 12px; height: 8px; }}
+QWidget#slate QComboBox::down-arrow {{ image: url("{_icon("list-chalk")}"); }}
+QComboBox QAbstractItemView {{ background: {c["field"]}; color: {c["ink"]}; selection-background-color: {c["accent"]}; selection-color: {c["accent-ink"]}; }}
+QPlainTextEdit {{ background: {c["field"]}; border: 1px solid {c["line"]}; border-radius: 6px; font-size: 14px; }}
 QToolTip {{ background: {c["slate"]}; color: {c["chalk"]}; border: 1px solid {c["line"]}; padding: 4px; }}
 """

@@ -12,7 +12,7 @@ LIGHT = {
     "chalk-muted": "#b3bdb8", "slate-line": "#4a5652", "sunk": "#1a2421", "slate-stop": "#f29185", "slate-care": "#efbd58",
     "slate-ok": "#8fd3b8", "post": "#6b4e37", "rail": "#8d9690", "wood": "#d9b483", "wood-edge": "#8d6237", "ghost": "#e9d8be",
     "carved": "#6a4a30", "strap": "#4a5a57", "strap-bad": "#a5372b", "packing": "#6b4e37", "stud": "#7f8a86", "spoil": "#cfc9b9",
-    "travel": "#3c5b7a", "chosen": "#25302d", "field": "#ffffff", "key": "#3c4a46", "key-line": "#b9c2bd", "danger": "#a5372b",
+    "travel": "#3c5b7a", "chosen": "#25302d", "field": "#ffffff", "key": "#3c4a46", "key-line": "#b9c2bd", "danger": "#a5372b", "bright": "#ffa62b",
 }  # fmt: skip
 DARK = {
     "paper": "#1c2422", "canvas": "#222b29", "strip": "#1e2725", "fence": "#161d1b", "fence-here": "#2b3633", "ink": "#f0f1ec",
@@ -21,7 +21,7 @@ DARK = {
     "chalk-muted": "#b3bdb8", "slate-line": "#3f4b47", "sunk": "#0b100f", "slate-stop": "#f29185", "slate-care": "#efbd58",
     "slate-ok": "#8fd3b8", "post": "#a5825f", "rail": "#8d9690", "wood": "#c79d69", "wood-edge": "#e2c297", "ghost": "#5c4c39",
     "carved": "#4d3320", "strap": "#8fa39e", "strap-bad": "#ea7466", "packing": "#a27a56", "stud": "#c3ccc8", "spoil": "#565f5b",
-    "travel": "#9dbbe0", "chosen": "#1f6b55", "field": "#0f1513", "key": "#3c4a46", "key-line": "#7d8984", "danger": "#a5372b",
+    "travel": "#9dbbe0", "chosen": "#1f6b55", "field": "#0f1513", "key": "#3c4a46", "key-line": "#7d8984", "danger": "#a5372b", "bright": "#ffb84d",
 }  # fmt: skip
 THEMES = {"light": LIGHT, "dark": DARK}
 
@@ -71,7 +71,8 @@ ROLES = {
     "scar": RoleLook("", "spoil", 1.6), "insert": RoleLook("stud", "ink", 1.0), "unreached": RoleLook("strap-bad", "strap-bad", 1.0, (), 0.12), "unreached-hatch": RoleLook("", "strap-bad", 1.0),
     "strap": RoleLook("strap", "", 0), "strap-bad": RoleLook("strap-bad", "", 0), "packing": RoleLook("packing", "", 0), "stud": RoleLook("chalk", "ink", 1.2),
     "hold-far": RoleLook("strap", "", 0, (), 0.22), "hold-text": RoleLook("ink", bold=True), "hold-bad-text": RoleLook("stop", bold=True),
-    "zero": RoleLook("", "ink", 2.2), "zero-label": RoleLook("slate", "", bold=True), "touch": RoleLook("", "accent", 2.4), "touch-text": RoleLook("ink"),
+    "zero": RoleLook("", "ink", 2.2), "hold-lit": RoleLook("accent", "ink", 2.0), "uncut": RoleLook("", "carved", 1.4, (3, 2)), "cut-done": RoleLook("", "carved", 5.0), "cut-left": RoleLook("", "ink", 1.2, (4, 3)),
+    "stroke": RoleLook("", "bright", 6.0), "tip-ring": RoleLook("", "stop", 3.0), "zero-way": RoleLook("", "ink", 1.0, (2, 3)), "zero-label": RoleLook("slate", "", bold=True), "touch": RoleLook("", "accent", 2.4), "touch-text": RoleLook("ink"),
     "bears": RoleLook("", "accent", 1.8, (3, 2)), "bears-way": RoleLook("", "accent", 2.4),
     "bad": RoleLook("", "stop", 2.4), "spot": RoleLook("accent", "", bold=True), "reading": RoleLook("paper", "ink", 2), "reading-odd": RoleLook("care", "ink", 2),
     "reading-out": RoleLook("line", "muted", 1), "reading-text": RoleLook("ink"), "height": RoleLook("paper", "post"), "label": RoleLook("slate", ""),
@@ -81,6 +82,8 @@ ROLES = {
     "lane": RoleLook("tool", "", 0), "lane-text": RoleLook("accent-ink", bold=True), "flow": RoleLook("", "ink", 1.6), "grid": RoleLook("", "line", 1),
     "tool-sample": RoleLook("", "tool", 3), "corner": RoleLook("paper", "ink", 1.4), "grain": RoleLook("", "wood-edge", 1.2, (), 0.6),
     "flaw": RoleLook("", "strap-bad", 2.0), "flaw-under": RoleLook("", "strap-bad", 1.6, (2, 2)), "flaw-text": RoleLook("ink"),
+    "place": RoleLook("", "accent", 2.0, (2, 1.6)), "place-now": RoleLook("accent-soft", "accent", 3.0), "place-text": RoleLook("accent", bold=True, size=12.5),
+    "block": RoleLook(), "block-edge": RoleLook(), "block-held": RoleLook("carved", "", 0, (), 0.75), "block-edge-held": RoleLook("", "accent", 1.4, (3, 2)),
     "line-across": RoleLook("", "ink", 1.2, (2, 2)), "rough": RoleLook("care", "", 0, (), 0.35), "clean": RoleLook("ok", "", 0, (), 0.25),
 }  # fmt: skip
 

@@ -3,46 +3,53 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from typing import Any
+from dataclasses import replace
 
-from PyQt6.QtCore import QElapsedTimer, QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
-from gatepost.desk.view.paint import Brush, View, fitted, hit
+from gatepost.desk.view.camera import Camera
+from gatepost.desk.view.paint import Brush, View, bounds_of, hit
+from gatepost.desk.view.slices import PictureKey, SlicedPicture
 from gatepost.drawing.shapes import Drawing, Shape
 
 LEFT, TOP, RIGHT, BOTTOM = 46, 46, 16, 8
-SLICE = 8  # ms of painting at a time
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+NOTCH = 1.18  # times larger a step of the wheel
+SLIP = 4.0  # px that a press may slip and still be a click
 
 
-def _judged_role(role: str, bad: bool) -> str:
+def _held_role(role: str, bad: bool, judged: bool) -> str:
+    """How what is in the hand is painted. judged: whether anything was said of it yet."""
+    if role in ("block", "block-edge"):
+        return f"{role}-held"
     if role in ("strap", "strap-bad"):
-        return "strap-bad" if bad else "strap"
+        return ("strap-bad" if bad else "strap") if judged else role
     return role
 
 
-@dataclass
-class _Work:
-    """A picture that is being painted. next: the shape to paint next."""
-
-    key: Any
-    pixmap: QPixmap
-    view: View
-    grabbed: str
-    drawing: Drawing
-    next: int = 0
-
-
 class Canvas(QWidget):
-    """Shows a drawing. A thing with a key can be taken hold of, dragged and nudged; Escape leaves no trace."""
+    """Shows a drawing. A thing with a key can be taken hold of, dragged and nudged; Escape leaves no trace. The wheel zooms at the
+    pointer; the middle button, or Shift, moves what is seen."""
 
     moved = pyqtSignal(str, float, float, bool)  # key, by x, by y in mm, whether it is let go
     picked = pyqtSignal(str)
+    clicked = pyqtSignal(str, float, float)  # a click on a thing or on nothing: its key or none, and mm
+    typed = pyqtSignal(str)  # a figure is begun while the bed has the focus
+    menu_wanted = pyqtSignal(str, float, float, QPoint)  # key or nothing, mm, and where on the screen
     resized = pyqtSignal()
     lined = pyqtSignal(float, float, float, float)  # a line dragged across, from where to where, mm
 
@@ -53,15 +60,17 @@ class Canvas(QWidget):
         self.unit = "mm"
         self.drawing: Drawing | None = None
         self.busy = ""
-        self.near = False  # shown from near, where the drawing knows how
+        self.camera = Camera()
+        self.only_seen = False  # looked at, larger or smaller, and never taken hold of
         self.partner: Canvas | None = None  # heights stand under the bed with the same X
         self.selected = ""
         self._grab: tuple[str, QPointF] | None = None
+        self._pan: QPointF | None = None
         self._offset = (0.0, 0.0)
         self._verdict: tuple[str, float, float, bool, str] | None = None  # of what is dragged: key, by, bad, words
         self._line: tuple[QPointF, QPointF] | None = None
-        self._kept: tuple[Any, QPixmap] | None = None
-        self._work: _Work | None = None
+        self._picture = SlicedPicture(self, both=not stretch)
+        self._picture.ready.connect(self.update)
         self._number = 0  # of the drawing shown
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -69,17 +78,40 @@ class Canvas(QWidget):
         self.setMinimumSize(300, 110)
         self.setAccessibleName("Heights" if stretch else "Bed")
 
+    # -- what is shown ----------------------------------------------------------------------------------------
+
     def show_drawing(self, drawing: Drawing, unit: str) -> None:
         """Show another drawing."""
         self.drawing, self.unit = drawing, unit
         self._number += 1
-        self._work = None
+        self._picture.drop()
         self._offset = (0.0, 0.0)
-        keys = {s.key for s in drawing.shapes}
-        if self.selected not in keys:
+        if self.selected not in {s.key for s in drawing.shapes}:
             self.selected = ""
         self.setAccessibleDescription(f"{drawing.title}: {drawing.subtitle}")
         self.update()
+
+    def forget(self) -> None:
+        """Another job: nothing is shown yet."""
+        self.drawing, self.selected = None, ""
+        self.cancel()
+        self.camera.reset()
+        self._picture.forget()
+        self.update()
+
+    def say_busy(self, words: str) -> None:
+        """What is being worked out, beside the title."""
+        self.busy = words
+        self.update()
+
+    def other_view(self) -> None:
+        """The board from near, or the whole bed."""
+        self.camera.other()
+        self._looked_anew()
+
+    def _looked_anew(self) -> None:
+        self.update()
+        self.resized.emit()
 
     def judged(self, key: str, by: tuple[float, float], bad: bool, words: str) -> None:
         """What is being dragged would come to lie there, and that is what would be said of it."""
@@ -91,6 +123,11 @@ class Canvas(QWidget):
     def dragging(self) -> bool:
         """Whether something is in the hand."""
         return self._grab is not None
+
+    @property
+    def painting(self) -> bool:
+        """Whether its picture is still painted."""
+        return self._picture.painting
 
     @property
     def verdict(self) -> tuple[str, float, float, bool, str] | None:
@@ -107,13 +144,16 @@ class Canvas(QWidget):
         """mm to px now; heights stand under the bed with the same X."""
         if self.drawing is None:
             return None
-        shown = self.drawing
-        if self.near and shown.close is not None:
-            shown = replace(shown, extents=shown.close)
-        view = fitted(shown, self.room(), self.stretch)
+        room = self.room()
+        if self.drawing.true:
+            return self.camera.view(self.drawing, room, False)
+        view = self.camera.view(self.drawing, room, self.stretch)
         align = self.partner.view() if self.partner is not None else None
-        if align is not None and self.stretch and self.drawing.tall:
-            room = self.room()
+        if align is not None and not self.stretch and not self.camera.moved:  # at the scale of what it stands under
+            return View(
+                align.scale_x, align.scale_x, align.left, room.bottom() + self.drawing.extents[1] * align.scale_x
+            )
+        if align is not None and self.stretch and self.drawing.tall and not self.camera.moved:
             times = view.scale_y / view.scale_x
             sy = min(align.scale_x * times, room.height() / (self.drawing.extents[3] - self.drawing.extents[1]))
             return View(align.scale_x, sy, align.left, room.bottom() + self.drawing.extents[1] * sy)
@@ -134,69 +174,24 @@ class Canvas(QWidget):
         if self.drawing is None or view is None:
             self._say(p, self.busy or "Nothing to show yet.")
             return
-        picture = self._picture(view)
-        if picture is not None:
-            p.drawPixmap(0, 0, picture)
+        wanted = PictureKey(
+            self._number, self.theme, self._grab[0] if self._grab else "", view, (self.width(), self.height()),
+            self.devicePixelRatioF(), self.unit,
+        )  # fmt: skip
+        shown = self._picture.shown(wanted, self.drawing, self.room())
+        if shown is not None:
+            pixmap, old = shown
+            p.save()
+            if old != view:  # until it is painted anew: the one before, brought to where it belongs
+                p.setClipRect(self.room())
+                sx, sy = view.scale_x / old.scale_x, view.scale_y / old.scale_y
+                p.translate(view.left - old.left * sx, view.bottom - old.bottom * sy)
+                p.scale(sx, sy)
+            p.drawPixmap(0, 0, pixmap)
+            p.restore()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._over(p, view)
         self._titles(p, view)
-
-    def _picture(self, view: View) -> QPixmap | None:
-        """What stands still. It is painted in slices, so that the window answers meanwhile; the one before is shown
-        until it is whole, where it still fits."""
-        assert self.drawing is not None
-        ratio = self.devicePixelRatioF()
-        key = ((self._number, self.theme, self._grab[0] if self._grab else "", view), self.size(), ratio)
-        if self._kept is not None and self._kept[0] == key:
-            return self._kept[1]
-        if self._work is None or self._work.key != key:
-            pixmap = QPixmap(self.size() * ratio)
-            pixmap.setDevicePixelRatio(ratio)
-            pixmap.fill(QColor(0, 0, 0, 0))
-            self._work = _Work(key, pixmap, view, self._grab[0] if self._grab else "", self.drawing)
-            QTimer.singleShot(0, self._go_on)
-        if self._kept is None or self._kept[0][1:] != key[1:]:
-            return None
-        return self._kept[1]
-
-    def _slice(self) -> None:
-        """Paint on for a while; the rest when the window has answered what came meanwhile."""
-        work = self._work
-        if work is None:
-            return
-        clock = QElapsedTimer()
-        clock.start()
-        p = QPainter(work.pixmap)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        brush = Brush(p, work.view, self.theme)
-        rulers = work.drawing.rulers
-        p.setClipRect(self.room().adjusted(-1, -1, 1, 1) if rulers else QRectF(self.rect()))
-        shapes = work.drawing.shapes
-        while work.next < len(shapes) and clock.elapsed() < SLICE:
-            shape = shapes[work.next]
-            work.next += 1
-            if not work.grabbed or shape.key != work.grabbed:
-                brush.shape(shape)
-        whole = work.next >= len(shapes)
-        if whole and rulers:
-            p.setClipping(False)
-            brush.rulers(self.room(), self.unit, both=not self.stretch)
-        p.end()
-        if whole:
-            self._kept, self._work = (work.key, work.pixmap), None
-        else:
-            QTimer.singleShot(0, self._go_on)
-
-    def _go_on(self) -> None:
-        if self._work is not None:
-            self._slice()
-            if self._work is None:
-                self.update()
-
-    @property
-    def painting(self) -> bool:
-        """Whether its picture is still being painted."""
-        return self._work is not None
 
     def _over(self, p: QPainter, view: View) -> None:
         assert self.drawing is not None
@@ -209,27 +204,14 @@ class Canvas(QWidget):
             brush = Brush(p, moved, self.theme)
             for shape in self.drawing.shapes:
                 if shape.key == self._grab[0]:
-                    brush.shape(replace(shape, role=_judged_role(shape.role, bad)) if self._verdict else shape)
+                    brush.shape(replace(shape, role=_held_role(shape.role, bad, self._verdict is not None)))
         elif self.selected and self.hasFocus():
             p.setPen(QPen(QColor(THEMES[self.theme]["accent"]), 2, Qt.PenStyle.DashLine))
             p.setBrush(Qt.BrushStyle.NoBrush)
-            p.drawRoundedRect(self._bounds(view, self.selected).adjusted(-5, -5, 5, 5), 4, 4)
+            p.drawRoundedRect(bounds_of(self.drawing, view, self.selected).adjusted(-5, -5, 5, 5), 4, 4)
         if self._line is not None:
             p.setPen(QPen(QColor(THEMES[self.theme]["ink"]), 1.4, Qt.PenStyle.DotLine))
             p.drawLine(*self._line)
-
-    def _bounds(self, view: View, key: str) -> QRectF:
-        assert self.drawing is not None
-        out = QRectF()
-        for shape in self.drawing.shapes:
-            if shape.key == key:
-                for x, y in (
-                    (shape.points[:, 0].min(), shape.points[:, 1].min()),
-                    (shape.points[:, 0].max(), shape.points[:, 1].max()),
-                ):
-                    at = view.to_screen(float(x), float(y))
-                    out = out.united(QRectF(at.x() - 6, at.y() - 6, 12, 12))
-        return out
 
     def _titles(self, p: QPainter, view: View) -> None:
         assert self.drawing is not None
@@ -243,7 +225,7 @@ class Canvas(QWidget):
         p.setPen(QColor(c["muted"]))
         tall = (
             f" · ×{view.scale_y / view.scale_x:.2g} tall"
-            if self.stretch and self.drawing.tall and view.scale_y > 1.05 * view.scale_x
+            if self.stretch and self.drawing.tall and not self.drawing.true and view.scale_y > 1.05 * view.scale_x
             else ""
         )
         words = self.busy or self.drawing.subtitle + tall
@@ -267,17 +249,47 @@ class Canvas(QWidget):
         shapes: tuple[Shape, ...] = self.drawing.shapes if self.drawing is not None else ()
         return list(dict.fromkeys(s.key for s in shapes if s.key and not s.key.startswith(("op:", "blank"))))
 
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        """Take hold of what is under the mouse, or begin a line across."""
+    def key_at(self, point: QPointF) -> str:
+        """What can be taken hold of there."""
         view = self.view()
-        if event is None or view is None or self.drawing is None or event.button() != Qt.MouseButton.LeftButton:
+        shape = hit(self.drawing, view, point) if self.drawing is not None and view is not None else None
+        return shape.key if shape is not None and not shape.key.startswith("op:") else ""
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        """Larger or smaller, at the pointer."""
+        if event is None or self.drawing is None or self._grab is not None:
             return
-        shape = hit(self.drawing, view, event.position())
-        if shape is not None and not shape.key.startswith(("op:",)):
-            self.selected = shape.key
-            self._grab = (shape.key, event.position())
+        notches = event.angleDelta().y() / 120.0
+        if notches and not (self.stretch and self.drawing.rulers is False):
+            where = self.partner if self.partner is not None and not self.camera.moved else self
+            at = event.position()
+            if where is not self and where.drawing is not None:  # heights zoom with the bed they stand under
+                at = QPointF(at.x(), where.room().center().y())
+            if where.drawing is not None:
+                where.camera.zoom(NOTCH**notches, at, where.drawing, where.room(), where.stretch)
+                where._looked_anew()
+        event.accept()
+        self._looked_anew()
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        """Take hold of what is under the mouse, or begin a line across; with Shift or the middle button, move what is seen."""
+        if event is None or self.drawing is None:
+            return
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        if event.button() == Qt.MouseButton.MiddleButton or (event.button() == Qt.MouseButton.LeftButton and shift):
+            self._pan = event.position()
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+            return
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if self.only_seen:
+            return
+        key = self.key_at(event.position())
+        if key:
+            self.selected = key
+            self._grab = (key, event.position())
             self._verdict = None
-            self.picked.emit(shape.key)
+            self.picked.emit(key)
         else:
             self.selected = ""
             if not self.stretch:
@@ -287,32 +299,68 @@ class Canvas(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         """Drag along."""
         view = self.view()
-        if event is None or view is None:
+        if event is None or view is None or self.drawing is None:
             return
-        if self._grab is not None:
+        if self._pan is not None:
+            seen = self.partner if self.partner is not None and not self.camera.moved else self
+            by = event.position() - self._pan
+            self._pan = event.position()
+            if seen.drawing is not None:
+                seen.camera.pan(
+                    QPointF(by.x(), by.y() if seen is self else 0.0), seen.drawing, seen.room(), seen.stretch
+                )
+                seen._looked_anew()
+            self._looked_anew()
+        elif self._grab is not None:
             a, b = view.to_mm(self._grab[1]), view.to_mm(event.position())
             self._offset = (b[0] - a[0], b[1] - a[1])
             self.moved.emit(self._grab[0], *self._offset, False)
             self.update()
         elif self._line is not None:
             self._line = (self._line[0], event.position())
-            self.lined.emit(*view.to_mm(self._line[0]), *view.to_mm(self._line[1]))
+            if (event.position() - self._line[0]).manhattanLength() > SLIP:
+                self.lined.emit(*view.to_mm(self._line[0]), *view.to_mm(self._line[1]))
             self.update()
-        elif self.drawing is not None:
-            shape = hit(self.drawing, view, event.position())
-            can = shape is not None and not shape.key.startswith(("op:", "blank"))
+        elif not self.only_seen:
+            key = self.key_at(event.position())
+            can = bool(key) and not key.startswith("blank")
             self.setCursor(Qt.CursorShape.OpenHandCursor if can else Qt.CursorShape.ArrowCursor)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         """Let go."""
+        view = self.view()
+        if self._pan is not None:
+            self._pan = None
+            self.setCursor(Qt.CursorShape.ArrowCursor)
+            return
         if self._grab is not None:
-            key, offset = self._grab[0], self._offset
+            key, offset, start = self._grab[0], self._offset, self._grab[1]
             self._grab, self._verdict = None, None
             self._offset = (0.0, 0.0)
-            if abs(offset[0]) > 1e-9 or abs(offset[1]) > 1e-9:
+            slipped = event is None or (event.position() - start).manhattanLength() > SLIP
+            if slipped and (abs(offset[0]) > 1e-9 or abs(offset[1]) > 1e-9):
                 self.moved.emit(key, *offset, True)
+            elif view is not None:
+                self.clicked.emit(key, *view.to_mm(start))
+        elif self._line is not None and view is not None and (self._line[1] - self._line[0]).manhattanLength() <= SLIP:
+            self.clicked.emit("", *view.to_mm(self._line[0]))
         self._line = None
         self.update()
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        """What can be done with that thing, or there."""
+        view = self.view()
+        if event is None or view is None or self._grab is not None or self.only_seen:
+            return
+        at = QPointF(event.pos())
+        if event.reason() == QContextMenuEvent.Reason.Keyboard and self.selected and self.drawing is not None:
+            at = bounds_of(self.drawing, view, self.selected).center()
+            key = self.selected
+        else:
+            key = self.key_at(at)
+        self.selected = key
+        self.update()
+        self.menu_wanted.emit(key, *view.to_mm(at), self.mapToGlobal(at.toPoint()))
 
     def cancel(self) -> bool:
         """Leave a gesture without a trace; gives whether there was one."""
@@ -332,16 +380,21 @@ class Canvas(QWidget):
         if key in (Qt.Key.Key_N, Qt.Key.Key_P) and self.keys():
             keys = self.keys()
             step = 1 if key == Qt.Key.Key_N else -1
-            index = (keys.index(self.selected) + step) % len(keys) if self.selected in keys else 0
-            self.selected = keys[index]
+            self.selected = keys[(keys.index(self.selected) + step) % len(keys) if self.selected in keys else 0]
             self.picked.emit(self.selected)
             self.update()
             return
         if key in ARROWS and self.selected:
-            size = (1.0 if self.unit == "mm" else 25.4 / 16) * (
-                10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-            )
+            far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            size = far * (1.0 if self.unit == "mm" else 25.4 / 16)
             dx, dy = ARROWS[key]
             self.moved.emit(self.selected, dx * size, dy * size, True)
             return
-        super().keyPressEvent(event)
+        if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus) and self.drawing is not None:
+            times = NOTCH if key != Qt.Key.Key_Minus else 1.0 / NOTCH
+            self.camera.zoom(times, self.room().center(), self.drawing, self.room(), self.stretch)
+            self._looked_anew()
+        elif event.text() and event.text() in "0123456789.":
+            self.typed.emit(event.text())
+        else:
+            super().keyPressEvent(event)

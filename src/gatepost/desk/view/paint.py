@@ -139,7 +139,7 @@ class Brush:
         if len(at):
             into = polygon.data()
             into.setsize(at.nbytes)
-            np.frombuffer(into, np.float64).reshape(-1, 2)[:] = at
+            np.frombuffer(into, np.float64).reshape(-1, 2)[:] = at  # type: ignore[call-overload]
         return polygon
 
     def _lines(self, shape: Shape, look: RoleLook) -> None:
@@ -148,7 +148,7 @@ class Brush:
         x = v.left + shape.points[:, 0] * v.scale_x
         y = v.bottom - shape.points[:, 1] * v.scale_y
         self.p.setPen(self.pen(look, shape))
-        self.p.drawLines([QLineF(*ends) for ends in zip(x[::2], y[::2], x[1::2], y[1::2])])
+        self.p.drawLines([QLineF(*ends) for ends in zip(x[::2], y[::2], x[1::2], y[1::2])])  # type: ignore[call-overload]
 
     def _area(self, shape: Shape, look: RoleLook) -> None:
         path = QPainterPath()
@@ -265,6 +265,17 @@ class Brush:
 
 def _steps(unit: str) -> tuple[float, ...]:
     return (0.25, 0.5, 1, 2, 4, 6, 12, 24) if unit == "inch" else (1, 2, 5, 10, 20, 50, 100, 200, 500)
+
+
+def bounds_of(drawing: Drawing, view: View, key: str) -> QRectF:
+    """What the shapes of a key take up, px, a little about them."""
+    out = QRectF()
+    for shape in drawing.shapes:
+        if shape.key == key:
+            for x, y in (shape.points.min(axis=0)[:2], shape.points.max(axis=0)[:2]):
+                at = view.to_screen(float(x), float(y))
+                out = out.united(QRectF(at.x() - 6, at.y() - 6, 12, 12))
+    return out
 
 
 def hit(drawing: Drawing, view: View, point: QPointF, reach: float = 9.0) -> Shape | None:

@@ -24,7 +24,9 @@ from pathlib import Path
 import numpy as np
 
 from gatepost.machine.standins import motion
-from gatepost.machine.standins.router import AFTER, FAULTS, LAG, Profile, Router
+from gatepost.machine.standins.messages import AFTER, FAULTS, LAG
+from gatepost.machine.standins.router import Router
+from gatepost.machine.standins.state import Profile
 from gatepost.machine.standins.wood import BedWood
 from gatepost.machine.standins.world import World
 

@@ -1,0 +1,9 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What can be told of a file's kind when one is asked for."""
+
+TABLES = "Tables (*.csv *.txt *.tsv);;All files (*)"
+PROGRAMS = "Programs (*.nc *.ngc *.tap *.gcode *.txt);;All files (*)"
+DRAWINGS = "Drawings (*.svg *.dxf)"
+PHOTOS = "Photos (*.jpg *.jpeg *.png)"
+PDF = "PDF (*.pdf)"
+JOBS = "Gatepost jobs (*.gatepost)"

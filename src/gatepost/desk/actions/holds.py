@@ -1,0 +1,122 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Holding: ways compared, the shop's bed, and nests that are cut."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from gatepost.core.errors import OperatorError
+from gatepost.desk.actions.files import PROGRAMS
+from gatepost.desk.context.desk_context import Act, DeskContext
+
+if TYPE_CHECKING:
+    from gatepost.desk.dialogs.ways import WaysDialog
+
+
+class HoldActions:
+    """The setup that is shown is held."""
+
+    def __init__(self, desk: DeskContext) -> None:
+        self._desk = desk
+        self.dialog: WaysDialog | None = None
+
+    def acts(self) -> dict[str, Act]:
+        """By name."""
+        return {
+            "ways": lambda: self._desk.when_planned("ways", self.ways), "keep_bed": self.keep_bed, "take_bed": self.take_bed,
+            "skimmed": self.skimmed, "nest_program": self.write_nest,
+        }  # fmt: skip
+
+    # -- ways -----------------------------------------------------------------------------------------------
+
+    def ways(self, plan: Any) -> None:
+        """Places and ways of holding this setup, compared."""
+        document = self._desk.document
+        if document is None:
+            return
+        from gatepost.desk.dialogs.ways import WaysDialog
+
+        setup = self._desk.showing.setup
+        holds = document.job.setup(setup).holds
+        count = max(2, sum(plan.kinds.holds[h.kind].by in ("top", "edge") for h in holds) or 4)
+        dialog = WaysDialog(self._desk.window, plan, setup, count, self._desk.theme)
+        self.dialog = dialog
+        dialog.wanted.connect(lambda name, number: self._desk.question("ways", plan.job, name, number))
+        dialog.called_off.connect(lambda: self._desk.question("call off"))
+        dialog.chosen.connect(
+            lambda places: self._desk.run("set holds", {"setup": setup, "holds": places}, "another way of holding")
+        )
+        dialog.finished.connect(self._done)
+        dialog.open()
+        dialog.begin()
+
+    def _done(self) -> None:
+        self.dialog = None
+
+    def told(self, answer: Any) -> None:
+        """What the worker has found of ways, or how far it is."""
+        if self.dialog is None:
+            return
+        if answer.outcome == "share":
+            self.dialog.share(float(answer.plan))
+        else:
+            self.dialog.told(answer.plan or [], answer.words)
+
+    # -- the shop's bed --------------------------------------------------------------------------------------
+
+    def keep_bed(self) -> None:
+        """Keep what is on this job's bed for the shop's later jobs."""
+        if self._desk.document is not None:
+            machine = self._desk.document.job.machine
+            self._desk.keep_for_shop("bed", machine.name, machine.bed.model_dump(mode="json"))
+
+    def take_bed(self) -> None:
+        """Take what the shop keeps of this machine's bed into this job."""
+        if self._desk.document is None:
+            return
+        name = self._desk.document.job.machine.name
+        kept = self._desk.kept_by_shop("bed").get(name)
+        if kept is None:
+            self._desk.messages.say(f"The shop keeps nothing of {name}'s bed yet.")
+        elif self._desk.run("set bed", kept.data, "the shop's bed"):
+            self._desk.messages.say(f"The bed of {name} as it was kept on {kept.changed[:10]}.")
+
+    def skimmed(self) -> None:
+        """The bed was skimmed today: no scars any more; a Z0 on the bed is lost."""
+        document = self._desk.document
+        if document is None:
+            return
+        from gatepost.machine.standing_checks import now
+
+        at = now()
+        if self._desk.run("set bed", {"scars": (), "skimmed": at[:10]}, "the bed skimmed"):
+            journal = document.journal
+            for setup in document.job.setups:
+                journal = journal.add(at, "bed skimmed", setup.name)
+            document.happened(journal)
+            self._desk.messages.say(
+                "The bed was skimmed: its scars are gone, and a Z0 on the bed wants touching again."
+            )
+
+    # -- nests ------------------------------------------------------------------------------------------------
+
+    def write_nest(self, index: int, path: Path | None = None) -> None:
+        """Write the program that cuts a nest's opening."""
+        if self._desk.document is None:
+            return
+        from gatepost.core.writing import write_whole
+        from gatepost.outputs import nest_program
+
+        try:
+            text, words = nest_program(self._desk.document.job, index)
+            path = path or self._desk.ask_save("Program of the nest", "nest.nc", PROGRAMS)
+            if path is None:
+                return
+            write_whole(path, text.encode())
+        except OperatorError as error:
+            self._desk.messages.warn(str(error))
+        except OSError as error:
+            self._desk.messages.warn(f"The program can't be written: {error.strerror or error}.")
+        else:
+            self._desk.messages.say(f"{path.name}: {words}")

@@ -1,0 +1,90 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What is written of a plan, and a program made elsewhere that is checked against it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtWidgets import QFileDialog
+
+from gatepost.core.errors import OperatorError
+from gatepost.desk.actions.files import PDF, PROGRAMS
+from gatepost.desk.context.desk_context import Act, DeskContext
+
+
+class OutputActions:
+    """Run sheet, programs, art and pictures; a program to be checked."""
+
+    def __init__(self, desk: DeskContext) -> None:
+        self._desk = desk
+
+    def acts(self) -> dict[str, Act]:
+        """By name."""
+        return {"sheet": self.sheet, "print": self.ask_print, "write": self.write, "check_program": self.ask_check}
+
+    def sheet(self) -> None:
+        """Write the run sheet."""
+        if self._desk.document is None:
+            return
+        path = self._desk.ask_save("Run sheet", f"{_named(self._desk.document.job.name)}-run-sheet.pdf", PDF)
+        if path is not None:
+            self._desk.when_planned("sheet", lambda plan: self._ask("sheet", plan, path, "Writing the run sheet…"))
+
+    def ask_print(self) -> None:
+        """Ask for a printer, then print the run sheet."""
+        self._desk.when_planned("print", self._print)
+
+    def _print(self, plan: Any) -> None:
+        from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
+
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        printer.setDocName(f"{plan.job.name}: run sheet")
+        dialog = QPrintDialog(printer, self._desk.window)
+        if dialog.exec():
+            self.print_on(plan, printer)
+
+    def print_on(self, plan: Any, printer: Any) -> None:
+        """Print the run sheet."""
+        from gatepost.desk.view.sheet import print_sheet
+
+        try:
+            print_sheet(plan, printer)
+        except OperatorError as error:
+            self._desk.messages.warn(str(error))
+            return
+        self._desk.messages.say("The run sheet is printed.")
+
+    def write(self) -> None:
+        """Write programs, art and pictures."""
+        if self._desk.document is None:
+            return
+        folder = QFileDialog.getExistingDirectory(self._desk.window, "Write programs, art and pictures to")
+        if folder:
+            self._desk.when_planned(
+                "write", lambda plan: self._ask("write", plan, Path(folder), "Writing programs, art and pictures…")
+            )
+
+    def ask_check(self) -> None:
+        """Ask which program to check."""
+        path = self._desk.ask_open("Check a program", PROGRAMS) if self._desk.document is not None else None
+        if path is not None:
+            self.check_program(path)
+
+    def check_program(self, path: Path) -> None:
+        """Have a program checked against the plan; what is found is told."""
+        self._desk.when_planned("check", lambda plan: self._ask("check", plan, path, f"Checking {path.name}…"))
+
+    def _ask(self, what: str, plan: Any, path: Path, words: str) -> None:
+        self._desk.messages.say(words)
+        self._desk.question(what, plan.job, str(path))
+
+    def told(self, answer: Any) -> None:
+        """What came of it."""
+        tell = self._desk.messages.warn if answer.plan is False else self._desk.messages.say
+        tell(answer.words)
+
+
+def _named(words: str) -> str:
+    """A job's name as the beginning of a file's."""
+    return "-".join("".join(c if c.isalnum() else " " for c in words.lower()).split()) or "job"

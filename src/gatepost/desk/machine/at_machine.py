@@ -1,0 +1,372 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""At the machine: the next step, the one figure that matters, and the heights; large enough for two metres away."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent
+
+from gatepost.core.run.step import Step
+from gatepost.core.units import LengthError, parse_length, spell
+from gatepost.desk.machine.big_keys import HeldKeys
+from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR, MachineLayout
+from gatepost.desk.theme.style import font
+from gatepost.desk.view.figures import show_value
+from gatepost.drawing.shapes import Drawing
+
+if TYPE_CHECKING:
+    from gatepost.core.plan.planned import PlannedSetup
+    from gatepost.core.plan.result import Plan
+
+VERBS = {
+    "home": "Home",
+    "warm": "Warm up",
+    "zero xy": "Set X and Y",
+    "zero z": "Touch off",
+    "run": "Run",
+    "jog": "Jog",
+    "again": "Touch again",
+    "witness": "Go and look",
+    "look": "Looked",
+    "sensor": "Touch sensor",
+    "square": "Touch both",
+    "depth": "Measure",
+    "rock": "Stands still",
+}
+
+
+def in_short(caution: str) -> str:
+    """The sentences of a caution that stay in sight while it cuts; all of it was read before, and W shows it again."""
+    told = [s for s in caution.split(". ") if not s.startswith("Pause and stop here")]
+    words = ". ".join(told[:2])
+    return words if words.endswith(".") or not words else f"{words}."
+
+
+class AtMachine(MachineLayout):
+    """The second view. It asks; the window does."""
+
+    done_wanted = pyqtSignal(object, object, tuple)  # setup, step, typed read-outs
+    still_wanted = pyqtSignal()
+    resume_wanted = pyqtSignal()
+    stop_wanted = pyqtSignal()
+    desk_wanted = pyqtSignal()
+    told = pyqtSignal(str)
+    ledger_wanted = pyqtSignal()
+    rocks_wanted = pyqtSignal(object)  # setup: its work rocks
+    fresh_wanted = pyqtSignal()  # another board lies there: all of it once more
+    turned_to = pyqtSignal()  # another step is shown
+    resume_run_wanted = pyqtSignal()  # a run that ended early, from where it ended
+    again_wanted = pyqtSignal()  # the same, from its beginning
+    leave_wanted = pyqtSignal()
+
+    def __init__(self, theme: str) -> None:
+        super().__init__(theme)
+        self.held_keys = HeldKeys(self)
+        self.held_keys.came_up.connect(self._key_up)
+        self.unit = "mm"
+        self.steps: list[tuple[PlannedSetup, Step]] = []
+        self.done: list[bool] = []
+        self.at = 0
+        self._typed_for = ("", "")
+        self.barred = ""  # what keeps everything from being done, or nothing
+        self.linked = False
+        self.state = "no link"
+        self.progress = (0, 0)
+        self.ended: tuple[str, str, int] | None = (
+            None  # of a run that ended early: where, what that means, and its moves done
+        )
+        self.back.fired.connect(lambda: self.go(self.at - 1))
+        self.working.fired.connect(self._fold)
+        self.ledger.fired.connect(self.ledger_wanted.emit)
+        self.main.fired.connect(self._main)
+        self.rocks.fired.connect(self._rocks)
+        self.again.fired.connect(self.again_wanted.emit)
+        self.leave.fired.connect(self.leave_wanted.emit)
+        self.halt.fired.connect(self._halt)
+        self.stop.fired.connect(self.stop_wanted.emit)
+        for _, field in self.typed:
+            field.returnPressed.connect(self.press_main)
+
+    # -- showing ------------------------------------------------------------------------------------------------
+
+    def show_steps(self, plan: Plan, steps: list[tuple[PlannedSetup, Step]], done: list[bool], unit: str) -> None:
+        """All steps, and which are done; the first that is not is shown."""
+        self.unit = unit
+        self.barred = plan.stops[0].message if plan.stops else ""
+        fresh = [s.key for _, s in steps] != [s.key for _, s in self.steps] or done != self.done
+        self.steps, self.done = steps, done
+        self.job.setText(plan.job.name)
+        if fresh:
+            self.show_trouble("")
+            self.at = next((i for i, d in enumerate(done) if not d), max(len(steps) - 1, 0))
+        self.go(self.at)
+
+    def current(self) -> tuple[PlannedSetup, Step] | None:
+        """The step shown."""
+        return self.steps[self.at] if 0 <= self.at < len(self.steps) else None
+
+    def go(self, index: int) -> None:
+        """Show a step."""
+        if not self.steps:
+            self.step.setText("Nothing to do at the machine yet.")
+            self.detail.setText(spell(self.barred, self.unit) or "Mend what the gates say at the desk first.")
+            for label in (self.caution, self.count, self.label, self.figure, self.figure_unit, self.sum):
+                label.setText("")
+            for key in (self.rocks, self.again, self.leave):
+                key.hide()
+            for _, field in self.typed:
+                field.hide()
+            self.main.label("Done", "Enter", False, enabled=False)
+            return
+        other = index != self.at
+        self.at = min(max(index, 0), len(self.steps) - 1)
+        if other:
+            self.show_trouble("")
+            self.working_out.hide()
+            self.turned_to.emit()
+        setup, step = self.steps[self.at]
+        finished = all(self.done)
+        tool = f" · T{step.tool}" if step.tool else ""
+        self.where.setText(f"{setup.name} setup{tool}")
+        self.count.setText(
+            "All steps are done"
+            if finished
+            else f"{self.at + 1} of {len(self.steps)}" + (" · done" if self.done[self.at] else "")
+        )
+        self.step.setText(spell(step.title, self.unit))
+        self.detail.setText(spell(step.detail, self.unit))
+        running = (self.state in ("busy", "paused") or self.ended is not None) and step.kind == "run"
+        self.caution.setText(spell(in_short(step.caution) if running else step.caution, self.unit))
+        self._show_figure(setup, step)
+        if self.ended is not None and step.kind == "run" and self.state not in ("busy", "paused"):
+            where, means, _ = self.ended
+            self.step.setText(spell(where, self.unit))
+            self.detail.setText(spell(means, self.unit))
+        self._show_typed(step)
+        self._show_keys(setup, step)
+
+    def _show_figure(self, setup: PlannedSetup, step: Step) -> None:
+        digits, sign = (
+            ("", "")
+            if step.figure is None
+            else show_value(step.figure, step.unit, self.unit, 2 if step.unit == "length" else None)
+        )
+        size = FIGURE_TALL * self.per_mm() / CAPITAL
+        if step.pair is not None:
+            x, y = (show_value(v, "length", self.unit)[0] for v in step.pair)
+            digits, size = f"X {x}\nY {y}", size * PAIR
+        self.figure.setFont(font(size, True))
+        self.label.setText(step.label if step.pair is None else step.label.partition(",")[0])
+        self.figure.setText(digits)
+        self.figure_unit.setText(sign)
+        zero = setup.axes.z
+        words = ""
+        if step.kind == "zero z":
+            words = f"Z0 = contact − {digits} {sign}"
+        elif step.kind == "run":
+            words = f"Z is {zero.trust.value}: {zero.why}"
+        self.sum.setText(words)
+
+    def _show_typed(self, step: Step) -> None:
+        from gatepost.machine.by_hand import wanted
+
+        names = wanted(step) if not self.linked or step.kind == "measure" else ()
+        other = self._typed_for != (step.setup, step.key)  # what was typed for one step is not another's
+        self._typed_for = (step.setup, step.key)
+        for i, (name, field) in enumerate(self.typed):
+            shown = i < len(names)
+            name.setVisible(shown)
+            if other or field.isVisible() != shown or (shown and name.text() != names[i]):
+                field.clear()
+            field.setVisible(shown)
+            field.setFixedWidth(140 if len(names) < 4 else 96)
+            if shown:
+                name.setText(names[i])
+                field.setAccessibleName(names[i])
+
+    def _show_keys(self, setup: PlannedSetup, step: Step) -> None:
+        busy = self.state in ("busy", "paused")
+        moves = step.moves and self.linked
+        ended = self.ended is not None and step.kind == "run" and not busy
+        for key in (self.again, self.leave):
+            key.setVisible(ended)
+        verb = VERBS.get(step.kind, "Done") if self.linked or step.kind == "rock" else "Done"
+        self.rocks.setVisible(step.kind == "rock")
+        self.rocks.setEnabled(not busy)
+        if self.state == "paused":
+            self.main.label("Resume", "hold Enter", True)
+        elif ended:
+            self.main.label("Resume it…", "Enter", False)
+        elif self.done and all(self.done):
+            self.main.label("Make another", "hold Enter", True, enabled=not busy)
+        else:
+            self.main.label(
+                verb,
+                "hold Enter" if moves else "Enter",
+                moves,
+                enabled=not busy and self.state not in ("connecting", "lost"),
+            )
+        self.back.setEnabled(not busy)
+        self.ledger.setEnabled(not busy)
+        self.ledger.setVisible(setup.first_face and step.kind != "rock")
+        self.halt.label("Pause", "Esc", False, enabled=self.state == "busy")
+        self.stop.setEnabled(busy)
+        self.halt.setVisible(self.linked)
+        self.stop.setVisible(self.linked)
+
+    def show_state(self, state: str, words: str) -> None:
+        """The link's state."""
+        self.state = state
+        self.linked = state in ("ready", "busy", "paused", "lost", "connecting")
+        said = {
+            "busy": "moving",
+            "no link": "without a link",
+            "lost": "link lost: look at the machine",
+            "connecting": "connecting…",
+        }.get(state, state)
+        self.link.setText(said)
+        self.bar.setVisible(state in ("busy", "paused") and self.progress[1] > 0)
+        self.go(self.at)
+
+    def show_trouble(self, words: str) -> None:
+        """What a check or the machine has told of the step shown; nothing takes it away."""
+        self.trouble.setText(spell(words, self.unit))
+        self.trouble.setVisible(bool(words))
+
+    def show_progress(self, done: int, of: int, left: float | None, words: str, after: str) -> None:
+        """Minutes left before anything else; what is being cut; and what comes after."""
+        self.progress = (done, of)
+        if left is not None:
+            whole = round(60.0 * left)
+            self.figure.setFont(font(FIGURE_TALL * self.per_mm() / CAPITAL, True))
+            self.label.setText("left of this program")
+            self.figure.setText(f"{whole // 60}:{whole % 60:02d}")
+            self.figure_unit.setText("minutes and seconds")
+        if words:
+            self.detail.setText(words)
+        self.sum.setText(f"then: {after}" if after else "")
+        self.bar.setMaximum(max(of, 1))
+        self.bar.setValue(done)
+        self.bar.setAccessibleName("How much of the program is done")
+        self.bar.setVisible(self.state in ("busy", "paused"))
+
+    def show_ended(self, ended: tuple[str, str, int] | None) -> None:
+        """A run of this job has ended early, or none: where, what that means, and how many of its moves were done."""
+        if ended != self.ended:
+            self.ended = ended
+            self.go(self.at)
+            self.turned_to.emit()
+
+    def show_bed(self, drawing: Drawing) -> None:
+        """The bed."""
+        self.bed.show_drawing(drawing, self.unit)
+
+    def show_heights(self, drawing: Drawing | None) -> None:
+        """The strip of heights, where they matter."""
+        self.canvas.setVisible(drawing is not None)
+        if drawing is not None:
+            self.canvas.show_drawing(drawing, self.unit)
+
+    # -- keys -------------------------------------------------------------------------------------------------
+
+    def press_main(self) -> None:
+        """The main key goes down."""
+        self.main.press()
+
+    def _fold(self) -> None:
+        """The working under the words: it hides nothing."""
+        now = self.current()
+        self.working_out.setVisible(not self.working_out.isVisible() and now is not None)
+        if now is not None:
+            self.working_out.setText(spell(self._working_of(*now), self.unit))
+
+    def _working_of(self, setup: PlannedSetup, step: Step) -> str:
+        """Where a step's figure comes from, and how far each zero is known."""
+        if step.kind == "run":
+            return step.caution
+        axes = ((n, a) for n, a in (("X", setup.axes.x), ("Y", setup.axes.y), ("Z", setup.axes.z)))
+        known = " ".join(f"{name} is {axis.trust.value}: {axis.why}." for name, axis in axes)
+        if step.kind == "zero z":
+            return f"Z0 is the contact less what lies between, {step.label}. {known}"
+        if step.figure is not None:
+            return f"{step.label}: as planned, measured from the bed's front left corner where it is a place. {known}"
+        return known
+
+    def _halt(self) -> None:
+        if self.state == "busy":
+            self.still_wanted.emit()
+
+    def _rocks(self) -> None:
+        now = self.current()
+        if now is not None and now[1].kind == "rock":
+            self.rocks_wanted.emit(now[0])
+
+    def _main(self) -> None:
+        if self.state == "paused":
+            self.resume_wanted.emit()
+            return
+        now = self.current()
+        if now is None:
+            return
+        if self.ended is not None and now[1].kind == "run" and self.state not in ("busy", "paused"):
+            self.resume_run_wanted.emit()
+            return
+        if all(self.done):
+            self.fresh_wanted.emit()
+            return
+        typed: list[float] = []
+        for name, field in self.typed:
+            if field.isVisibleTo(self):
+                try:
+                    is_length = "minutes" not in name.text()
+                    typed.append(
+                        parse_length(field.text(), self.unit) if is_length else float(field.text().replace(",", "."))
+                    )
+                except (LengthError, ValueError):
+                    self.told.emit(f"Type “{name.text()}” first, as the control shows it.")
+                    field.setFocus()
+                    return
+        self.show_trouble("")
+        self.done_wanted.emit(now[0], now[1], tuple(typed))
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        """Big keys by letter; any other key lets go of one that is being held."""
+        if event is None or not self.held_keys.pressed(event):
+            return
+        key = Qt.Key(event.key())
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and not (
+            key == Qt.Key.Key_Space and self.main.held
+        ):
+            self.main.press()
+            return
+        self.main.let_go()
+        table = {
+            Qt.Key.Key_B: self.back,
+            Qt.Key.Key_W: self.working,
+            Qt.Key.Key_L: self.ledger,
+            Qt.Key.Key_R: self.rocks,
+            Qt.Key.Key_S: self.stop,
+            Qt.Key.Key_A: self.again,
+            Qt.Key.Key_D: self.leave,
+            Qt.Key.Key_Escape: self.halt,
+        }
+        if key in table and table[key].isEnabled() and table[key].isVisibleTo(self):
+            table[key].press()
+        else:
+            super().keyPressEvent(event)
+
+    def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
+        """Letting go of Enter lets go of the main key."""
+        if event is not None:
+            self.held_keys.released(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        """Nothing is held by a view that does not have the keys."""
+        self.held_keys.all_up()
+        super().focusOutEvent(event)
+
+    def _key_up(self, key: int) -> None:
+        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.main.let_go()

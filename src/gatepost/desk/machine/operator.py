@@ -1,0 +1,382 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The machine as the window sees it: one thread that owns the session, and one that sends what can't wait.
+
+What the window sees of it (state, busy, the journal's growth, a step's end) changes in the window's own thread, in the order
+in which it came: a step ends once, and the next begins from what the last one has written.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import queue
+import threading
+import time
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.journal import Journal
+from gatepost.core.run.step import Step
+from gatepost.machine.seeds import new_seed
+from gatepost.trouble import told
+
+if TYPE_CHECKING:
+    from gatepost.core.plan.planned import PlannedSetup
+    from gatepost.core.plan.result import Plan, Resumed
+
+LOOK_EVERY = 0.7  # s between looks at an idle machine
+TELL_EVERY = 0.05  # s between words of how far a run is
+BLOCK_BY_BLOCK = ("taken", "done")  # what the window need not hear of each block
+
+
+class Operator(QObject):
+    """Carries out steps in its own thread. state: no link, connecting, ready, busy, paused, lost."""
+
+    state_changed = pyqtSignal(str, str)
+    heard = pyqtSignal(object)
+    progressed = pyqtSignal(int, int)
+    grown = pyqtSignal(object)
+    finished = pyqtSignal(str, str)
+    probed = pyqtSignal(object)  # heights, or nothing when it was not ended
+    unplaced = pyqtSignal(str, str)  # an act by which the machine's place is lost, and why
+    told = pyqtSignal(str)  # what went wrong beside the machine
+    _posted = pyqtSignal(object)  # to be done in the window's thread
+
+    def __init__(self, book: Callable[[], Any]) -> None:
+        super().__init__()
+        self._book = book
+        self._session: Any = None
+        self._simulated: Any = None
+        self._keeper: Any = None
+        self._jobs: queue.Queue[tuple[Callable[[], None] | None, bool]] = queue.Queue()  # and whether it is a step
+        self._urgent: queue.Queue[Callable[[], None] | None] = queue.Queue()
+        self._threads: list[threading.Thread] = []
+        self._posted.connect(lambda act: act(), Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
+        self.state = "no link"
+        self.busy = self._probing = False
+        self.speed = "10"
+        self.seed: int | None = None  # of the simulated machine's shop; nothing where all is exact
+        self.next_seed: Callable[[], int | None] = new_seed
+        self._progress_told = 0.0
+        self.last_words = ""
+
+    # -- from the window's thread ----------------------------------------------------------------------------
+
+    def start_simulated(self, plan: Plan, faults: tuple[str, ...] = ()) -> None:
+        """Start a simulated machine with this plan's wood, as many times faster as ``speed`` says, and connect to it. faults:
+        what is wrong with it, for practice."""
+        self.seed = self.next_seed()
+        self._later(lambda: self._connect(plan, None, self.speed, faults=faults))
+
+    def mend(self, what: str) -> None:
+        """Put a trouble right on a simulated machine."""
+        self._later(lambda: self._mend(what))
+
+    def connect_to(self, plan: Plan, address: str) -> None:
+        """Connect to a machine at HOST:PORT."""
+        self._later(lambda: self._connect(plan, address, "1"))
+
+    def do(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> bool:
+        """Carry out a step; gives whether it was begun."""
+        return self._begin(step.title, lambda: self._carry_out(plan, setup, step, journal, path))
+
+    def probe(self, plan: Plan, setup: PlannedSetup, tool: Any, where: Any, journal: Journal) -> bool:
+        """Probe the top; gives whether it was begun. What comes of it is told by ``probed``."""
+        begun = self._begin("Probing the top", lambda: self._probe(plan, setup, tool, where, journal))
+        self._probing = begun
+        return begun
+
+    def _begin(self, words: str, work: Callable[[], None]) -> bool:
+        if self.busy or self._session is None or self.state != "ready":
+            return False
+        self.busy = True
+        self._session.fresh()
+        self._said("busy", words)
+        self._later(work, step=True)
+        return True
+
+    def go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> bool:
+        """Take a run up again, on a simulated machine with the wood as it was left where no other is linked."""
+        if self.busy:
+            return False
+        self.busy = True
+        if self._session is not None:
+            self._session.fresh()
+        self._said("busy", f"Resuming {run.program}")
+        self._later(lambda: self._go_on(taken, run, journal, path), step=True)
+        return True
+
+    def hold_still(self) -> None:
+        """Whatever moves: a program is paused, everything else stopped, and nothing that was to follow it begins."""
+        self._probing = False
+        self._at_once("pause", "hold_still")
+
+    def stop_probing(self) -> None:
+        """Stop at once what moves, and go to no other place."""
+        self.hold_still()
+
+    def pause(self) -> None:
+        """Ask for a pause."""
+        self._at_once("pause", "pause")
+
+    def resume(self) -> None:
+        """Go on."""
+        if self.busy:
+            self._at_once("resume", "resume")
+        else:
+            self.told.emit(
+                "Nothing leads this run any more: stop it, look at the machine, then resume it from the log."
+            )
+
+    def stop(self) -> None:
+        """Ask for a stop."""
+        self._probing = False
+        self._at_once("stop", "stop")
+
+    def feed(self, percent: float) -> None:
+        """Feed override."""
+        self._at_once("", "feed", percent)
+
+    def _at_once(self, note: str, act: str, *values: float) -> None:
+        """Ask something of the machine from a thread of its own: the window never waits for it. On a lost link that is told."""
+        session = self._session
+        if session is None:
+            if self.state == "lost":
+                self.told.emit(self.last_words or "The link to the machine is lost. Use its own red button.")
+            return
+        if note:
+            self._note(note)
+        self._run_threads()
+        self._urgent.put(lambda: getattr(session, act)(*values))
+
+    def unlink(self) -> None:
+        """Let go of the machine; told by its state."""
+        if not self.busy:
+            self._later(self._unlink)
+
+    def end(self) -> None:
+        """Let go of everything and wait, at the window's end."""
+        if self._threads:
+            self.stop()
+            self._jobs.put((self._close, False))
+            self._jobs.put((None, False))
+            self._urgent.put(None)
+            for thread in self._threads:
+                thread.join(5)
+            self._threads = []
+        self.busy = False
+
+    # -- in its own thread -----------------------------------------------------------------------------------
+
+    def _later(self, job: Callable[[], None], step: bool = False) -> None:
+        self._run_threads()
+        self._jobs.put((job, step))
+
+    def _run_threads(self) -> None:
+        if not self._threads:
+            self._threads = [threading.Thread(target=work, daemon=True) for work in (self._work, self._ask_at_once)]
+            for thread in self._threads:
+                thread.start()
+
+    def _ask_at_once(self) -> None:
+        while (ask := self._urgent.get()) is not None:
+            try:
+                ask()
+            except OperatorError as error:
+                self._post(lambda words=str(error): self.told.emit(words))
+
+    def _post(self, act: Callable[[], None]) -> None:
+        """Have something done in the window's thread."""
+        with contextlib.suppress(RuntimeError):  # the window is gone
+            self._posted.emit(act)
+
+    def _work(self) -> None:
+        while True:
+            try:
+                job, step = self._jobs.get(timeout=LOOK_EVERY)
+            except queue.Empty:
+                job, step = self._look, False
+            if job is None:
+                return
+            try:
+                job()
+            except OperatorError as error:
+                self._ended(str(error), step=step)
+            except Exception as error:
+                self._ended(told(error), step=step)
+
+    def _look(self) -> None:
+        """While nothing goes on: is it still there?"""
+        from gatepost.machine.link import State
+
+        if self._session is None or self._session.state is State.LOST:
+            return
+        try:
+            self._session.look()
+        except OperatorError as error:
+            if self._session.state is State.LOST:
+                self.unplaced.emit("link lost", str(error))
+            raise
+
+    def _said(self, state: str, words: str = "") -> None:
+        """Another state; in the window's thread."""
+        self.state = state
+        self.state_changed.emit(state, words)
+
+    def _say(self, state: str, words: str = "") -> None:
+        """Another state; from the machine's thread."""
+        self._post(lambda: self._said(state, words))
+
+    def _mend(self, what: str) -> None:
+        if self._session is not None:
+            self._session.mend(what)
+
+    def _unlink(self) -> None:
+        self._close()
+        self._say("no link")
+
+    def _note(self, what: str) -> None:
+        if self._keeper is not None and self._keeper.current is not None:
+            self._keeper.asked(what)
+
+    def _hear(self, event: Any) -> None:
+        if event.kind not in BLOCK_BY_BLOCK:
+            self.heard.emit(event)
+
+    def _progress(self, done: int, of: int) -> None:
+        now = time.monotonic()
+        if now > self._progress_told + TELL_EVERY or done == of:
+            self._progress_told = now
+            self.progressed.emit(done, of)
+
+    def _connect(
+        self, plan: Plan, address: str | None, speed: str, lying: Any = None, faults: tuple[str, ...] = ()
+    ) -> None:
+        from gatepost.logbook.notebook import notebook
+        from gatepost.logbook.places import data_folder
+        from gatepost.machine import launch
+        from gatepost.machine.conduct import StepRunner
+        from gatepost.machine.keeping import RunRecorder
+        from gatepost.machine.session import Session
+        from gatepost.machine.session import address as address_of
+
+        self._say("connecting")
+        self._close()
+        kind = "simulated"
+        if address is None:
+            seed = self.seed if lying is None else None
+            self._simulated = launch.start(plan, speed, list(faults), lying=lying, seed=seed)
+            kind = f"simulated, seed {seed}" if seed is not None else kind
+            host, port = self._simulated.host, self._simulated.port
+        else:
+            host, port = address_of(address)
+        self._session = Session(host, port, self._hear)
+        laid = lying.setup.corner if lying is not None else plan.laid_first
+        conductor = StepRunner(self._session, plan, Journal(), laid)
+        self._keeper = RunRecorder(self._rows(), conductor, kind, folder=notebook(data_folder()), tell=self.told.emit)
+        if self._session.last.get("state") in ("unhomed", "faulted"):
+            self.unplaced.emit("power cut", "the machine has not been homed since it was switched on")
+        self._say("ready", f"{host}:{port}")
+
+    def _rows(self) -> Any:
+        """The logbook; nothing, and a sentence, when it can't be had: runs are noted beside it then."""
+        try:
+            return self._book()
+        except OperatorError as error:
+            self.told.emit(f"{error} Runs are noted beside it meanwhile, and taken in later.")
+            return None
+
+    def _carry_out(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> None:
+        self._with_keeper(plan, journal, path, lambda keeper: keeper.carry_out(setup, step, self._progress))
+
+    def _probe(self, plan: Plan, setup: PlannedSetup, tool: Any, where: Any, journal: Journal) -> None:
+        from gatepost.machine.launch import tool_words
+        from gatepost.machine.probing import probe
+        from gatepost.machine.standing_checks import now
+
+        found: Any = None
+
+        def work(keeper: Any) -> str:
+            nonlocal found
+            session = self._session
+            if session.last.get("state") in ("unhomed", "faulted"):
+                session.home()
+                keeper.conductor.journal = keeper.conductor.journal.add(now(), "homed", setup.name)
+            s = setup.setup
+            if keeper.conductor.laid != (s.x, s.y):
+                session.lay(s.x - keeper.conductor.laid[0], s.y - keeper.conductor.laid[1])
+                keeper.conductor.laid = (s.x, s.y)
+            session.fit(tool_words(tool))
+            grown = keeper.conductor.journal.add(now(), "fitted", setup.name, tool=tool.number, length=tool.length)
+            keeper.conductor.journal = grown
+            found = probe(session, plan, setup, tool, where, self._progress, lambda: self._probing)
+            keeper.conductor.journal = keeper.conductor.journal.add(
+                now(), "probed", setup.name, places=float(len(found.heights)), skipped=float(len(found.skipped)), spread=found.spread
+            )  # fmt: skip
+            return "done"
+
+        try:
+            self._with_keeper(plan, journal, "", work)
+        finally:
+            self._post(lambda: self.probed.emit(found))
+
+    def _go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> None:
+        from gatepost.machine import launch
+        from gatepost.machine.link import State
+        from gatepost.machine.resume import go_on
+
+        if self._session is None or self._session.state is State.LOST:
+            left = launch.LeftLying(taken.setup, taken.wood, run.zeros, taken.program.tool)
+            self._connect(taken.plan, None, self.speed, left)
+            self._say("busy", f"Resuming {run.program}")
+        self._with_keeper(taken.plan, journal, path, lambda keeper: go_on(keeper, taken, run, self._progress))
+
+    def _with_keeper(self, plan: Plan, journal: Journal, path: str, work: Callable[[Any], str]) -> None:
+        keeper = self._keeper
+        keeper.conductor.plan, keeper.conductor.journal, keeper.path = plan, journal, path
+        outcome, words = "failed", ""
+        try:
+            outcome = work(keeper)
+        except OperatorError as error:
+            words = str(error)
+        except Exception as error:
+            words = told(error)
+        self._ended(words, outcome, keeper.conductor.journal)
+
+    def _ended(
+        self, words: str = "", outcome: str = "failed", journal: Journal | None = None, step: bool = True
+    ) -> None:
+        """A step has ended: journal, state and outcome in one, in the window's thread. step: else something beside the steps
+        went wrong, which ends none."""
+        from gatepost.machine.link import GOING, State
+
+        linked = self._session is not None
+        lost = linked and self._session.state is State.LOST
+        left = linked and self._session.state in GOING  # overdue: nobody leads it any more, and it can still be stopped
+
+        def end() -> None:
+            self.busy = self.busy and not step
+            if words:
+                self.last_words = words
+            if journal is not None:
+                self.grown.emit(journal)
+            if not self.busy:
+                self._said("lost" if lost else "paused" if left else "ready" if linked else "no link")
+            if step:
+                self.finished.emit(outcome, words)
+            else:
+                self.told.emit(words)
+
+        self._post(end)
+
+    def _close(self) -> None:
+        if self._session is not None:
+            self._session.close()
+            self._session = None
+        if self._simulated is not None:
+            self._simulated.end()
+        if self._keeper is not None and self._keeper.rows is not None:
+            self._keeper.rows.close()
+        self._session = self._simulated = self._keeper = None

@@ -1,0 +1,61 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What stands behind the start page: made once, when it is first wanted."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from gatepost.desk.actions.link import LinkActions
+from gatepost.desk.actions.runs import RunActions
+from gatepost.desk.actions.setups import SetupActions
+from gatepost.desk.actions.steps import StepActions
+from gatepost.desk.actions.surfacing import LedgerActions, ProbingActions
+from gatepost.desk.actions.zeros import ZeroActions
+from gatepost.desk.context.desk_context import Act, DeskContext
+from gatepost.desk.machine.at_machine import AtMachine
+from gatepost.desk.machine.operator import Operator
+from gatepost.desk.window.desk_view import DeskView
+from gatepost.desk.window.drawings import Drawings
+from gatepost.desk.window.follow import MachineFollower
+from gatepost.desk.window.hands import BedHands
+from gatepost.desk.window.measuring import Measuring
+from gatepost.desk.window.presenter import PlanPresenter
+
+
+@dataclass
+class Parts:
+    """What stands behind the start page."""
+
+    operator: Operator
+    desk: DeskView
+    machine: AtMachine
+    drawings: Drawings
+    follower: MachineFollower
+    presenter: PlanPresenter
+    hands: BedHands
+    measuring: Measuring
+    setups: SetupActions
+    steps: StepActions
+    link: LinkActions
+    runs: RunActions
+    probing: ProbingActions
+    ledger: LedgerActions
+    zeros: ZeroActions
+
+
+def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_log: Act) -> Parts:
+    """here: whether the view at the machine is looked at; first_fix: shows the first fix; show_log: reads the log again."""
+    operator = Operator(context.running_book)
+    desk, machine = DeskView(context.theme, context.messages), AtMachine(context.theme)
+    drawings = Drawings(context, desk)
+    follower = MachineFollower(context, machine, drawings, operator, here)
+    runs = RunActions(context, operator, machine, show_log)
+    return Parts(
+        operator, desk, machine, drawings, follower,
+        PlanPresenter(context, desk, drawings, follower, runs.rows, here), BedHands(context, desk, drawings),
+        Measuring(context, desk),
+        SetupActions(context), StepActions(context, operator, machine, first_fix), LinkActions(context, operator), runs,
+        ProbingActions(context, operator), LedgerActions(context),
+        ZeroActions(context, lambda: operator.state not in ("no link", "lost")),
+    )  # fmt: skip

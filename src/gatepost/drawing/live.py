@@ -1,0 +1,147 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The bed as it is looked at from the machine: the hold that is set is lit; what is cut is dark, what is not is dashed, and the stroke
+under the bit is bright."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+
+from gatepost.core.blank.shape import polygon
+from gatepost.core.plan.planned import PlannedSetup, ProgramFile
+from gatepost.core.plan.result import Plan
+from gatepost.core.run.step import Step
+from gatepost.drawing.bed import Shading, bed
+from gatepost.drawing.paths import letters_in
+from gatepost.drawing.shapes import Array, Drawing, Shape, area, dot, line
+
+STROKE = 60.0  # mm of the path behind the tip that are bright
+ABOUT = 18.0  # mm about the board, while it is cut
+SEEN = 12.0  # px, of the tip
+
+
+@dataclass(frozen=True)
+class LivePath:
+    """A program's path on the bed. points: (n, 2) mm, of which a move goes to each; rapid: (n-1,) of each move; owner: (n-1,) which letter
+    a move cuts, -1 for none; letters: their names and outlines on the bed, in the order in which they are cut."""
+
+    program: ProgramFile
+    points: Array
+    rapid: np.ndarray
+    owner: np.ndarray
+    letters: tuple[tuple[str, shapely.Geometry], ...]
+
+    def moves_done(self, line_number: int) -> int:
+        """How many moves are done after a line of the program."""
+        return int(np.searchsorted(np.asarray(self.program.line), line_number, side="right"))
+
+    def letter_at(self, moves: int) -> tuple[str, str]:
+        """The letter that is being cut, and the next one; empty where there is none."""
+        ahead = self.owner[min(moves, len(self.owner)) :]
+        ahead = ahead[ahead >= 0]
+        if not len(ahead):
+            return "", ""
+        later = ahead[ahead != ahead[0]]
+        return self.letters[int(ahead[0])][0], self.letters[int(later[0])][0] if len(later) else ""
+
+    def share(self, moves: int) -> float:
+        """How much of its letters, or else of its cuts, is done."""
+        own = self.owner >= 0 if (self.owner >= 0).any() else ~self.rapid
+        return float(own[:moves].sum() / max(own.sum(), 1))
+
+
+def live_path(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> LivePath:
+    """A program's path, and which letter each of its moves cuts."""
+    moves = setup.on_bed(program)
+    points = np.asarray(moves.points)[:, :2]
+    rapid = np.asarray(moves.rapid)
+    middle = 0.5 * (points[1:] + points[:-1])
+    owner = np.full(len(rapid), -1)
+    told: list[tuple[str, shapely.Geometry]] = []
+    cuts = {op.name: op for op in setup.operations}
+    lettered = any(cuts[name].kind == "vcut" for name in program.operations if name in cuts)
+    for letter in letters_in(plan, setup) if lettered else ():
+        outline = setup.face_to_bed.area(letter.outline())
+        inside = shapely.contains_xy(outline.buffer(0.2), middle[:, 0], middle[:, 1]) & ~rapid
+        owner[inside & (owner < 0)] = len(told)
+        told.append((letter.name, outline))
+    return LivePath(program, points, rapid, owner, tuple(told))
+
+
+def machine_bed(
+    plan: Plan, setup: PlannedSetup, step: Step, before: int, shading: Shading, path: LivePath | None = None, done: int = 0,
+    tip: tuple[float, float] | None = None, unit: str = "mm",
+) -> Drawing:  # fmt: skip
+    """before: operations that are cut before this step; path, done: of the program that runs, and how many of its moves are done."""
+    stage = "zero" if step.kind.startswith("zero") or step.kind in ("sensor", "witness", "square") else "run"
+    drawing = bed(plan, setup.name, stage, before, unit=unit, shading=shading)
+    lit = step.key.removeprefix("set-") if step.key.startswith("set-") else ""
+    shapes = [_lit(s, lit) for s in drawing.shapes] if lit else list(drawing.shapes)
+    if path is not None:
+        shapes += _cut(path, done, tip)
+    else:
+        done_names = {op.name for op in setup.operations[:before]}
+        later = any(op.kind == "vcut" and op.name not in done_names for op in setup.operations)
+        for letter in letters_in(plan, setup) if later else ():
+            shapes += area(setup.face_to_bed.area(letter.outline()), "uncut")
+        if step.place is not None:
+            shapes.append(Shape("ring", np.array([step.place]), "touch", size=14.0))
+    if step.pair is not None:
+        x, y = step.pair
+        shapes += [
+            line(np.array([[x, 0.0], [x, y]]), "zero-way"), line(np.array([[0.0, y], [x, y]]), "zero-way"), dot(x, y, "tip", size=SEEN),
+        ]  # fmt: skip
+    words = {"run": "dark is cut, dashed is still to come"}.get(step.kind, f"{setup.name} setup, seen from above")
+    close = drawing.close
+    if path is not None:  # the board alone: what is cut is what is looked at
+        x0, y0, x1, y1 = setup.placed.to_bed.area(polygon(setup.blank)).bounds
+        close = (x0 - ABOUT, y0 - ABOUT, x1 + ABOUT, y1 + ABOUT)
+    return replace(drawing, shapes=tuple(shapes), title="Bed", subtitle=words, rulers=False, close=close)
+
+
+def _lit(shape: Shape, hold: str) -> Shape:
+    """A hold that is set now stands out; the others stand back."""
+    if not shape.key.startswith("hold:"):
+        return shape
+    mine = shape.key == f"hold:{hold}"
+    if shape.role in ("strap", "strap-bad", "packing", "tape"):
+        return replace(shape, role="hold-lit" if mine else "hold-far")
+    return shape
+
+
+def _cut(path: LivePath, done: int, tip: tuple[float, float] | None) -> list[Shape]:
+    """What is cut, what is not, and the stroke under the bit."""
+    out: list[Shape] = []
+    started = np.zeros(len(path.letters), bool)
+    left = np.zeros(len(path.letters), bool)
+    for i in range(len(path.letters)):
+        mine = np.nonzero(path.owner == i)[0]
+        started[i], left[i] = bool((mine < done).any()), bool((mine >= done).any())
+    for i, (_, outline) in enumerate(path.letters):
+        out += area(outline, "art" if started[i] and not left[i] else "uncut")
+    for a, b in _runs(path, 0, done):
+        owner = int(path.owner[a])  # one for a stretch
+        if owner < 0 or left[owner]:
+            out.append(line(path.points[a:b], "cut-done"))
+    if not len(path.letters):
+        out += [line(path.points[a:b], "cut-left") for a, b in _runs(path, done, len(path.rapid))]
+    if tip is not None:
+        trail = path.points[max(done - 40, 0) : done + 1]
+        trail = np.vstack([trail, [tip]])
+        back = np.cumsum(np.hypot(*np.diff(trail[::-1], axis=0).T))
+        near = trail[::-1][: int(np.searchsorted(back, STROKE)) + 2]
+        out += [line(near, "stroke"), dot(tip[0], tip[1], "tip-ring", size=34.0), dot(tip[0], tip[1], "tip", size=SEEN)]
+    return out
+
+
+def _runs(path: LivePath, start: int, end: int) -> list[tuple[int, int]]:
+    """Stretches of cutting between moves, as slices of points; a stretch ends where another letter begins."""
+    cuts = ~path.rapid[start:end]
+    if not len(cuts):
+        return []
+    owner = path.owner[start:end]
+    change = np.nonzero((cuts[1:] != cuts[:-1]) | (owner[1:] != owner[:-1]))[0] + 1
+    edges = np.concatenate([[0], change, [len(cuts)]])
+    return [(start + int(a), start + int(b) + 1) for a, b in zip(edges[:-1], edges[1:]) if cuts[a]]

@@ -1,0 +1,107 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Where cutters go, and what they carve."""
+
+from __future__ import annotations
+
+import numpy as np
+from shapely import union_all
+
+from gatepost.core.carve.lettering import CutLetter, Lettering
+from gatepost.core.carve.paths import plate_outline, tabs
+from gatepost.core.plan.planned import PlannedCut, PlannedSetup
+from gatepost.core.plan.result import Plan
+from gatepost.drawing.shapes import Shape, area, dot, line
+
+PATH_STAGES = {
+    "surface": ("surface",),
+    "hold": ("vcut", "cutout", "surface"),
+    "carve": ("vcut", "cutout"),
+    "tools": (),
+    "run": (),
+}
+
+
+def pass_lines(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> list[Shape] | None:
+    """On the Surface page the lines of the pass shown alone; nothing where all are shown."""
+    lines = setup.surfaced.lines
+    if stage != "surface" or not setup.flattens or not 0 < after <= len(lines) or not setup.operations:
+        return None
+    op, to_bed = setup.operations[0], setup.placed.to_bed
+    return [
+        Shape(
+            "line", to_bed.array(line[:, :2]), "cut-fine", f"op:{op.name}", index=op.tool.number, size=op.tool.diameter
+        )
+        for line in lines[after - 1][1]
+    ]
+
+
+def paths(setup: PlannedSetup, stage: str, with_rapids: bool, only: list[Shape] | None = None) -> list[Shape]:
+    out: list[Shape] = []
+    if only is not None:
+        return only
+    for op in setup.operations:
+        if op.kind in PATH_STAGES[stage]:
+            out += _path(setup, op, with_rapids)
+    return out
+
+
+def _path(setup: PlannedSetup, op: PlannedCut, with_rapids: bool) -> list[Shape]:
+    """An operation's centre line: cuts in runs, rapids thin. The deepest pass alone of those one above the other."""
+    points = setup.placed.to_bed.array(op.moves.points[:, :2])
+    rapid = op.moves.rapid
+    breaks = np.nonzero(rapid[1:] != rapid[:-1])[0] + 1
+    out: list[Shape] = []
+    for start, end in zip(np.concatenate([[0], breaks]), np.concatenate([breaks, [len(rapid)]])):
+        run = points[start : end + 1]
+        if rapid[start]:
+            if with_rapids:
+                out.append(line(run, "rapid"))
+        elif np.ptp(run, axis=0).max() > 1e-6:
+            role = "cut-fine" if op.kind == "vcut" else "cut"
+            out.append(Shape("line", run, role, f"op:{op.name}", index=op.tool.number, size=op.tool.diameter))
+    return out
+
+
+def letters_in(plan: Plan, setup: PlannedSetup) -> list[CutLetter]:
+    """All letters that are cut in a setup, on its face as it is read."""
+    told = (plan.made.get(o.id) for o in setup.setup.operations)
+    return [letter for made in told if isinstance(made, Lettering) for letter in made.letters]
+
+
+def art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
+    kinds = plan.kinds.operations
+    done = [o for o in setup.setup.operations if kinds[o.kind].stage == "carve"]
+    to_bed = setup.face_to_bed
+    out: list[Shape] = []
+    letters = letters_in(plan, setup)
+    if stage != "carve":
+        for letter in letters:
+            out += area(to_bed.area(letter.outline()), "art")
+    else:
+        bad = {f.about for f in plan.report("carve").findings if f.about and f.stands}
+        out += _blocks(plan, setup)
+        for letter in letters:
+            if letter.name in bad:
+                out += area(to_bed.area(letter.outline()), "art-bad", letter.name)
+    for name, plate in ((o.id, p) for o in done if o.id in plan.made and (p := plan.job.plate(o)) is not None):
+        edge = np.asarray(to_bed.area(plate_outline(plate)).exterior.coords)
+        out += [Shape("line", edge, "plate", f"plate:{name}")]
+        tool = next((t for t in plan.job.tools if t.number == plate.tool), None)
+        if stage == "carve" and tool is not None:
+            out += [dot(*to_bed.xy(t.x, t.y), "tab", f"tab:{i}", size=5) for i, t in enumerate(tabs(plate, tool))]
+    return out
+
+
+def _blocks(plan: Plan, setup: PlannedSetup) -> list[Shape]:
+    """Each lettering as a block that can be taken hold of: nothing is seen of it until it is dragged."""
+    out: list[Shape] = []
+    for operation in setup.setup.operations:
+        made = plan.made.get(operation.id)
+        if not isinstance(made, Lettering) or not made.letters:
+            continue
+        key = f"lettering:{operation.id}"
+        outlines = [setup.face_to_bed.area(letter.outline()) for letter in made.letters]
+        out += area(union_all(outlines).envelope.buffer(4.0, join_style="mitre"), "block-edge", key)
+        for outline in outlines:
+            out += area(outline, "block", key)
+    return out
