@@ -20,10 +20,11 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.result import Plan
 from gatepost.logbook.store import Logbook
-from gatepost.machine import session as link
+from gatepost.machine import connection, hands_and_eyes, limits, session
 from gatepost.machine.conduct import StepRunner
 from gatepost.machine.keeping import RunRecorder
-from gatepost.machine.session import Limits, Session
+from gatepost.machine.limits import Limits
+from gatepost.machine.session import Session
 
 PATIENT = {
     "SILENCE": 0.4,
@@ -266,14 +267,15 @@ MISDEEDS = (
 @contextlib.contextmanager
 def impatient() -> Iterator[None]:
     """Every wait of the link shortened."""
-    before = {name: getattr(link, name) for name in PATIENT}
-    for name, value in PATIENT.items():
-        setattr(link, name, value)
+    rooms = (connection, hands_and_eyes, limits, session)
+    before = [(room, name, getattr(room, name)) for room in rooms for name in PATIENT if hasattr(room, name)]
+    for room, name, _ in before:
+        setattr(room, name, PATIENT[name])
     try:
         yield
     finally:
-        for name, value in before.items():
-            setattr(link, name, value)
+        for room, name, value in before:
+            setattr(room, name, value)
 
 
 def of_a_hostile_machine(plan: Plan, folder: Path, seed: int, misdeed: str | None = None) -> str:

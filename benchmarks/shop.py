@@ -20,9 +20,10 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.machine import launch
+from gatepost.machine.blocks import blocks_of
 from gatepost.machine.conduct import StepRunner
 from gatepost.machine.link import State
-from gatepost.machine.session import Session, blocks_of
+from gatepost.machine.session import Session
 from gatepost.machine.standins.router import Router
 from gatepost.machine.standins.state import Profile
 from gatepost.machine.standins.wood import NONE, BedWood

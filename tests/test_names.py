@@ -16,8 +16,7 @@ COMPILED = {
     "core/program/scanner.py:scan",
     "core/wood/kernels.py:sweep",
 }  # one loop each, that a compiler wants in one piece
-LONG = {"machine/conduct.py", "machine/session.py"}  # several rooms still, to be parted
-MODULES = sorted(p for p in SOURCE.rglob("*.py") if str(p.relative_to(SOURCE)) not in LONG)
+MODULES = sorted(p for p in SOURCE.rglob("*.py"))
 
 
 def test_no_two_classes_share_a_name():

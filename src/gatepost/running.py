@@ -29,10 +29,11 @@ from gatepost.logbook.rows import Run
 from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
 from gatepost.machine.conduct import StepRunner
+from gatepost.machine.connection import address
 from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.launch import LeftLying
 from gatepost.machine.resume import go_on, taken_up
-from gatepost.machine.session import Session, address
+from gatepost.machine.session import Session
 from gatepost.machine.standing_checks import now
 
 Say = Callable[[str], None]

@@ -9,7 +9,7 @@ from collections import Counter
 
 import pytest
 
-import soak
+import job_files
 from gatepost.core import writing
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job import file as job_file
@@ -33,7 +33,7 @@ def test_saved_and_opened_is_the_same_job_and_the_same_bytes(document, tmp_path)
 
 
 def test_a_damaged_file_opens_to_the_same_job_or_says_what_is_wrong(document):
-    outcomes = Counter(soak.of_damage(document, seed) for seed in range(300))
+    outcomes = Counter(job_files.of_damage(document, seed) for seed in range(300))
     assert outcomes["refused"] > 250 and outcomes["refused"] + outcomes["same"] == 300
     whole = to_bytes(document)
     stamp = whole.index(b"PK\x01\x02") + 12  # the time in the list at the end: harmless
@@ -41,7 +41,7 @@ def test_a_damaged_file_opens_to_the_same_job_or_says_what_is_wrong(document):
 
 
 def test_a_job_with_strange_values_is_refused_or_planned_and_never_breaks_anything(quay):
-    outcomes = Counter(soak.of_strangeness(Document(quay), seed) for seed in range(150))
+    outcomes = Counter(job_files.of_strangeness(Document(quay), seed) for seed in range(150))
     assert outcomes["refused"] > 100
 
 
@@ -209,7 +209,7 @@ def test_a_link_to_a_job_stays_a_link(document, tmp_path):
 
 
 def test_saves_killed_at_any_time_leave_a_whole_file(document, quay, tmp_path):
-    assert sum(Counter(soak.of_a_kill(tmp_path, document, Document(quay), s) for s in range(25)).values()) == 25
+    assert sum(Counter(job_files.of_a_kill(tmp_path, document, Document(quay), s) for s in range(25)).values()) == 25
 
 
 def test_the_schema_in_docs_is_the_models_own():
@@ -268,9 +268,9 @@ def test_parts_that_unpack_to_too_much_together_are_refused_before_they_do(quay)
 
 @pytest.mark.parametrize("data", [b"", b"GIF89a", b"\x89PNG\r\n\x1a\n" + bytes(8) + b"\x00\x01\x00\x00" * 2])
 def test_a_picture_is_looked_into_before_it_is_taken(data, quay):
-    import soak
+    import job_files
 
     raw = json.dumps(quay.model_dump(mode="json")).encode()
-    packed = soak.packed({"job.json": raw, "journal.jsonl": b"", "photo-0123456789ab.png": data})
+    packed = job_files.packed({"job.json": raw, "journal.jsonl": b"", "photo-0123456789ab.png": data})
     with pytest.raises(UnusableFile, match="not a PNG or JPEG"):
         from_bytes(packed)

@@ -297,8 +297,8 @@ def test_a_run_that_is_overdue_is_not_ready_and_can_still_be_stopped(qtbot, quay
             break
         qtbot.waitUntil(lambda: not w.operator.busy, timeout=60_000)
     with monkeypatch.context() as patch:
-        patch.setattr("gatepost.machine.session.GRACE", 0.0)
-        patch.setattr("gatepost.machine.session.PATIENCE", 0.0)
+        patch.setattr("gatepost.machine.limits.GRACE", 0.0)
+        patch.setattr("gatepost.machine.limits.PATIENCE", 0.0)
         qtbot.waitUntil(lambda: not w.operator.busy, timeout=60_000)
     assert "should take" in w.operator.last_words and w.operator.state == "paused"
     assert w.runs()[0].state == "interrupted"

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from gatepost.core.blank.places import measuring_places
 from gatepost.desk.dialogs.find import found
 from gatepost.desk.view.camera import Camera
 from gatepost.drawing.shapes import Drawing, box
@@ -75,10 +76,57 @@ def test_what_is_half_typed_or_no_length_is_never_taken(qtbot, new):
     QTest.keyClick(field(new), Key.Key_Return)
     assert not readings(new) and said and field(new).isVisible()
     QTest.keyClick(field(new), Key.Key_Delete)
-    QTest.keyClicks(field(new), "21")
-    new.go("carve")  # another page: what was begun is left
+    QTest.keyClicks(field(new), "21..")
+    new.go("carve")  # another page: it is left, and told
     new.go("blank")
-    assert not readings(new) and not field(new).isVisible()
+    assert not readings(new) and not field(new).isVisible() and len(said) == 2
+
+
+def on_bed(w, x, y):
+    """A place of the board, on the screen."""
+    return w.desk.bed.view().to_screen(*w.context.showing.planned_setup().at(x, y)).toPoint()
+
+
+@pytest.mark.parametrize("what", ["caliper", "height", "gap"])
+def test_by_mouse_alone_each_figure_is_taken_where_it_was_typed(qtbot, new, what):
+    """Typed, and then a click on another place, on bare bed, on another page: as any field that is left."""
+    drawn(qtbot, new)
+    act = {"caliper": "measure", "height": "measure_heights", "gap": "measure_gaps"}[what]
+    new.act(act)
+    drawn(qtbot, new)
+    measuring = new.build().measuring
+    wanted, left = [], Qt.MouseButton.LeftButton
+    for number, figure in ((3, "1.3"), (4, "1.4"), (1, "1.1")):
+        place = next(p for p in measuring_places(new.document.job.blank, what) if p.number == number)
+        QTest.mouseClick(new.desk.bed, left, pos=on_bed(new, place.x, place.y))
+        assert (measuring.what, measuring.place.number, field(new).text()) == (what, number, "")
+        QTest.keyClicks(field(new), figure)
+        QTest.mouseClick(
+            new.desk.bed, left, pos=on_bed(new, place.x, place.y)
+        )  # once more: it is the one that is typed
+        assert field(new).text() == figure
+        wanted.append((place.x, place.y, float(figure)))
+    QTest.mouseClick(new.desk.bed, left, pos=on_bed(new, -60.0, -60.0))  # bare bed
+    assert not field(new).isVisible()
+    new.act(act)
+    place = measuring.place
+    QTest.keyClicks(field(new), "1.9")
+    new.go("carve")
+    wanted.append((place.x, place.y, 1.9))
+    blank = new.document.job.blank
+    rows = {"caliper": blank.calipers, "height": blank.heights, "gap": blank.under}[what]
+    value = "thickness" if what == "caliper" else "z"
+    assert [(r.x, r.y, getattr(r, value)) for r in rows] == wanted
+
+
+def test_what_can_t_be_read_holds_the_place_and_what_is_typed(qtbot, new):
+    drawn(qtbot, new)
+    new.act("measure")
+    first, other = new.build().measuring.place, measuring_places(new.document.job.blank, "caliper")[3]
+    QTest.keyClicks(field(new), "17.9o")
+    QTest.mouseClick(new.desk.bed, Qt.MouseButton.LeftButton, pos=on_bed(new, other.x, other.y))
+    assert new.build().measuring.place == first and field(new).text() == "17.9o" and field(new).hasFocus()
+    assert not readings(new)
 
 
 def test_a_figure_begun_on_the_fence_or_the_bed_goes_to_the_next_place(qtbot, new):

@@ -7,18 +7,19 @@ import pytest
 
 from gatepost.core.job.journal import Journal
 from gatepost.logbook.store import Logbook
-from gatepost.machine import launch, session
+from gatepost.machine import connection, launch
 from gatepost.machine.conduct import StepRunner
+from gatepost.machine.failures import LinkLost
 from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.link import State
-from gatepost.machine.session import LinkLost, Session
+from gatepost.machine.session import Session
 from gatepost.machine.standins.messages import FAULTS, HANDS
 
 pytestmark = pytest.mark.whole
 
 
 def test_a_clear_state_is_told_within_two_seconds():
-    assert session.SILENCE + session.LOOK <= 2.1 and session.STOPS_WITHIN <= 2.0 and session.SOON <= 2.0
+    assert connection.SILENCE + connection.LOOK <= 2.1 and connection.STOPS_WITHIN <= 2.0 and connection.SOON <= 2.0
 
 
 class Rig:

@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from gatepost.core.program.lines import filled_lines
+from gatepost.machine.blocks import blocks_of
 from gatepost.machine.link import COMMANDS, FIELDS, LONGEST, MESSAGES, WINDOW, Link, LinkMisuse, PeerError, State
-from gatepost.machine.session import blocks_of
 
 
 def linked(state):

@@ -11,7 +11,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.plan.probes import probe_places
 from gatepost.core.surface.probing import AGREE, Places, ProbeTouch, places, probed
 from gatepost.machine import launch
-from gatepost.machine.conduct import tool_words
+from gatepost.machine.launch import tool_words
 from gatepost.machine.probing import LEAST, probe
 from gatepost.machine.session import Session
 

@@ -29,10 +29,11 @@ from gatepost.logbook.notebook import RunFile, left_behind, notebook
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
+from gatepost.machine.blocks import blocks_of
 from gatepost.machine.conduct import StepRunner
 from gatepost.machine.keeping import RunRecorder, row_of
 from gatepost.machine.resume import taken_up
-from gatepost.machine.session import Session, blocks_of
+from gatepost.machine.session import Session
 from tests.core.test_program import level_arcs
 
 

@@ -13,8 +13,11 @@ from gatepost.core.zero.trust import Trust, trust, where
 from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
 from gatepost.machine.conduct import StepRunner
+from gatepost.machine.connection import address
+from gatepost.machine.failures import LinkLost, MachineRefused
 from gatepost.machine.keeping import RunRecorder
-from gatepost.machine.session import LinkLost, MachineRefused, Session, address
+from gatepost.machine.session import Session
+from gatepost.machine.steps import getting_ready, running
 
 pytestmark = pytest.mark.whole
 
@@ -84,7 +87,7 @@ def test_nothing_cuts_on_a_lost_axis_or_with_another_tool(quay_plan):
     program = quay_plan.program(run.program)
     try:
         with pytest.raises(OperatorError, match="nothing cuts on a lost axis"):
-            conductor.may_run(setup, program)
+            running.may_run(conductor, setup, program)
         for step in steps_until(quay_plan, "zero z"):
             conductor.carry_out(setup, step)
         with pytest.raises(OperatorError, match="comes first, and has not been answered"):
@@ -93,15 +96,15 @@ def test_nothing_cuts_on_a_lost_axis_or_with_another_tool(quay_plan):
             if step.kind == "run":
                 break
             conductor.carry_out(setup, step)
-        conductor.may_run(setup, program)
+        running.may_run(conductor, setup, program)
         session.zero(x=session.last["zero"][0] + 40.0)
         with pytest.raises(OperatorError, match="X0 at .*it was changed elsewhere"):
             conductor.carry_out(setup, run)
         session.zero(x=session.last["zero"][0] - 40.0)
-        conductor.may_run(setup, program)
+        running.may_run(conductor, setup, program)
         conductor.journal = conductor.journal.add("t", "fitted", setup.name, tool=2)
         with pytest.raises(OperatorError, match="nothing cuts on a lost axis|tool"):
-            conductor.may_run(setup, program)
+            running.may_run(conductor, setup, program)
     finally:
         session.close()
         simulated.end()
@@ -146,7 +149,9 @@ def test_a_spindle_called_off_while_it_warms_up_does_not_go_on_turning(quay_plan
 
         session.spin = called_off_after
         with pytest.raises(MachineRefused, match="Stopped"):
-            conductor._warm(quay_plan.setups[0], next(s for s in quay_plan.setups[0].steps if s.kind == "warm"))
+            getting_ready.warm(
+                conductor, quay_plan.setups[0], next(s for s in quay_plan.setups[0].steps if s.kind == "warm")
+            )
         session.look()
         assert session.last["spindle"] == 0.0
         assert "warmed" not in {e.kind for e in conductor.journal.entries}
@@ -234,7 +239,7 @@ def test_both_faces_are_cut_and_turned_and_measured_on_the_machine(lock7, book):
         thicker = {f"corner{i}": thick + 0.3 for i in range(1, 5)}
         conductor.journal = conductor.journal.add("t", "measured", "back", **thicker)
         with pytest.raises(OperatorError, match="Plan again"):
-            conductor.may_run(front, front.programs[0])
+            running.may_run(conductor, front, front.programs[0])
     finally:
         session.close()
         simulated.end()

@@ -17,9 +17,11 @@ from gatepost.core.plan.result import Plan
 from gatepost.core.run.step import Step
 from gatepost.core.units import spell
 from gatepost.logbook.notebook import RunFile
+from gatepost.machine.blocks import blocks_of
 from gatepost.machine.conduct import StepRunner
-from gatepost.machine.session import Overdue, blocks_of
+from gatepost.machine.failures import Overdue
 from gatepost.machine.standing_checks import now
+from gatepost.machine.steps import running
 
 
 class Rows(Protocol):
@@ -104,7 +106,7 @@ class RunRecorder:
         program = conductor.plan.program(step.program)
         if program is None:
             raise OperatorError(f"The plan has no program {step.program} any more.")
-        conductor.may_run(setup, program)
+        running.may_run(conductor, setup, program)
         zeros = {
             n: a.machine
             for n, a in (("x", setup.axes.x), ("y", setup.axes.y), ("z", setup.axes.z))

@@ -11,7 +11,8 @@ from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.surface.probing import Places, Probed, ProbeTouch, probed
 from gatepost.core.units import mm
-from gatepost.machine.session import MachineRefused, Session
+from gatepost.machine.failures import MachineRefused
+from gatepost.machine.session import Session
 
 OPEN = 3  # places one after another without contact, where wood is expected: the clip is off, or the wire
 QUICK, SLOW = 240.0, 40.0  # mm/min of the first touch and the second

@@ -97,8 +97,8 @@ class ShopSettings(CardDialog):
         form.addRow("T-slots, at Y, with spaces between", self.slots)
         column.addWidget(self.form)
         (self.own if own else self.shipped).setChecked(True)
-        self.form.setEnabled(own)
-        self.own.toggled.connect(self.form.setEnabled)
+        self.form.setVisible(own)
+        self.own.toggled.connect(self.form.setVisible)
         return box
 
     def _show(self) -> None:

@@ -258,9 +258,9 @@ class Operator(QObject):
         from gatepost.logbook.places import data_folder
         from gatepost.machine import launch
         from gatepost.machine.conduct import StepRunner
+        from gatepost.machine.connection import address as address_of
         from gatepost.machine.keeping import RunRecorder
         from gatepost.machine.session import Session
-        from gatepost.machine.session import address as address_of
 
         self._say("connecting")
         self._close()

@@ -26,7 +26,8 @@ def shape_of(group: Group) -> tuple[object, ...]:
 
 
 class EntriesSide(QObject):
-    """Fills a body. inputs: what is typed or chosen in, by where it stands on the page."""
+    """Fills a body. inputs: what is typed or chosen in, by where it stands on the page; added: the first of those that a press of a button
+    here has brought with it, until something else is laid out."""
 
     command_wanted = pyqtSignal(str, dict, str)
     told = pyqtSignal(str)
@@ -37,6 +38,8 @@ class EntriesSide(QObject):
         self.unit = "mm"
         self.plan: Any = None
         self.inputs: dict[tuple[object, ...], QWidget] = {}
+        self.added: QWidget | None = None
+        self._pressed = False
         self._old: dict[tuple[object, ...], QWidget] = {}
         self._acts: dict[tuple[int, int], Act] = {}
         self._removals: dict[tuple[int, int], Act] = {}
@@ -49,11 +52,15 @@ class EntriesSide(QObject):
 
     def fill(self, groups: tuple[Group, ...]) -> None:
         """Lay the groups out."""
+        before = set(self._old)
         for g, group in enumerate(groups):
             self._group(g, group)
         for widget in self._old.values():
             away(widget)
         self._old = {}
+        new = [widget for key, widget in self.inputs.items() if key not in before]
+        self.added = new[0] if self._pressed and len(self.inputs) > len(before) else None
+        self._pressed = False
 
     def refresh(self, groups: tuple[Group, ...]) -> None:
         """Other figures in the same fields."""
@@ -94,6 +101,7 @@ class EntriesSide(QObject):
             self._body.addWidget(button)
 
     def _do(self, act: Act) -> None:
+        self._pressed = True
         try:
             values = act.values(self.plan)
         except OperatorError as error:

@@ -21,6 +21,11 @@ NARROW, WIDE = 336, 460  # px
 HEAD = 66  # px: a title and two lines under it, whatever they say: nothing below moves for them
 
 
+def _called(field: QWidget) -> str:
+    """What a field or a button is called."""
+    return field.text() if isinstance(field, QPushButton) and not field.accessibleName() else field.accessibleName()
+
+
 class Slate(QWidget):
     """Two sides: what is checked, and what is entered. aside: a box between head and page, for a stage that has one."""
 
@@ -150,7 +155,7 @@ class Slate(QWidget):
             return
         again = self._shown is not None and not judged and named == self._shown[0]
         self._shown = shown
-        focus, held = self._focus_place(), self.focusWidget()
+        focus, held = self._focused(), self.focusWidget()
         at = self.page.verticalScrollBar()
         where = at.value() if at is not None else 0
         empty(self.body, self.entries.keep(again))
@@ -163,7 +168,10 @@ class Slate(QWidget):
         self._fit()
         if at is not None:
             at.setValue(where)
-        if held is None or held not in self.entries.inputs.values() or not held.hasFocus():
+        if again and self.entries.added is not None:
+            self._focus(self.entries.added)
+            self.page.ensureWidgetVisible(self.entries.added)
+        elif held is None or held not in self.entries.inputs.values() or not held.hasFocus():
             self._focus_back(focus)
 
     def _fit(self) -> None:
@@ -185,14 +193,25 @@ class Slate(QWidget):
         """Everything in the body that takes the focus, in order."""
         return focusable(self.body)
 
-    def _focus_place(self) -> int:
+    def _focused(self) -> tuple[int, str] | None:
+        """What has the focus here: which it is on the page, and its name."""
         focused = self.focusWidget()
-        return next((i for i, f in enumerate(self.fields()) if f is focused and f.hasFocus()), -1)
+        return next(
+            ((i, _called(f)) for i, f in enumerate(self.fields()) if f is focused and f.hasFocus()),
+            None,
+        )
 
-    def _focus_back(self, place: int) -> None:
+    def _focus_back(self, was: tuple[int, str] | None) -> None:
+        """On what has that name, the nearest to where it was; where nothing has, on nothing: what is typed or pressed next was not meant
+        for whatever stands there now."""
+        if was is None:
+            return
         fields = self.fields()
-        if 0 <= place < len(fields):
-            self._focus(fields[place])
+        alike = [(abs(i - was[0]), i) for i, f in enumerate(fields) if _called(f) == was[1]]
+        if alike:
+            self._focus(fields[min(alike)[1]])
+        else:
+            self.page.setFocus()
 
     def _focus(self, field: QWidget) -> None:
         field.show()  # a field just made is shown later; only a shown one takes the focus

@@ -15,14 +15,14 @@ BELOW = 20.0  # px between the place and the field
 
 
 class PlaceField(QLineEdit):
-    """Lies on a canvas under its place and follows it. Enter takes what is typed; Tab goes on to the next place, Shift+Tab back; Escape
-    first clears, then leaves. Space in the empty field is not its own."""
+    """Lies on a canvas under its place and follows it. Enter takes what is typed, and so does leaving it, as in any field; Tab goes on to
+    the next place, Shift+Tab back; Escape first clears, then leaves. Space in the empty field is not its own."""
 
     taken = pyqtSignal(str)
     stepped = pyqtSignal(int)
     left = pyqtSignal()
     next_wanted = pyqtSignal()
-    dropped = pyqtSignal()  # the focus has gone elsewhere, and nothing is typed
+    dropped = pyqtSignal()  # the focus has gone elsewhere
 
     def __init__(self, canvas: Canvas) -> None:
         super().__init__(canvas)
@@ -66,13 +66,13 @@ class PlaceField(QLineEdit):
         return super().event(event)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
-        """What is typed stays; an empty field goes."""
+        """It is left; not for a menu, another window, or the bed that it lies on, where a click says what is meant."""
         super().focusOutEvent(event)
         menu = event is not None and event.reason() in (
             Qt.FocusReason.PopupFocusReason,
             Qt.FocusReason.ActiveWindowFocusReason,
         )
-        if not menu and not self.text() and self.isVisible():
+        if not menu and self.isVisible() and not self._canvas.hasFocus():
             self.dropped.emit()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:

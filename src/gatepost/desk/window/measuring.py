@@ -92,10 +92,13 @@ class Measuring(QObject):
         """A figure is begun while no field has the focus: it goes to the next place."""
         if self._desk.document is None or self._desk.showing.stage != "blank" or self._desk.showing.plan is None:
             return
-        self.begin(self.what)
-        if self.active:
+        if self.active:  # left for a moment, to look closer
+            self.field.setFocus()
+            self.field.insert(figure)
+        else:
+            self.begin(self.what)
             self.field.setText(figure)
-            self.changed.emit()
+        self.changed.emit()
 
     def _at(self, place: MeasuringPlace, typed: str = "") -> None:
         self.place, self._own, self._reading = place, None, ""
@@ -124,23 +127,35 @@ class Measuring(QObject):
             self._step(1)
 
     def _take(self, text: str) -> None:
+        if self._entered(text):
+            self._on()
+
+    def _kept(self) -> bool:
+        """What is typed is taken, as in any field that is left. False where it can't be read, which is said: then it stays."""
+        text = self.field.text().strip()
+        if not self.active or not text:
+            return True
+        done = self._entered(text)
+        if done:
+            self.field.clear()
+        return done
+
+    def _entered(self, text: str) -> bool:
+        """A figure into the job, at its place."""
         document = self._desk.document
         if document is None:
-            return
+            return False
         try:
             value = parse_length(text, document.job.unit)
         except LengthError as error:
             self._desk.messages.say(str(error))
             self.field.selectAll()
-            return
+            return False
         figure = {VALUE[self.what]: value}
         if self._reading:
-            done = self._desk.run(f"set {self.what}", {self.what: self._reading, **figure}, "reading")
-        else:
-            at = self._own or ((self.place.x, self.place.y) if self.place is not None else (0.0, 0.0))
-            done = self._desk.run(f"add {self.what}", {"x": at[0], "y": at[1], **figure}, "reading")
-        if done:
-            self._on()
+            return self._desk.run(f"set {self.what}", {self.what: self._reading, **figure}, "reading")
+        at = self._own or ((self.place.x, self.place.y) if self.place is not None else (0.0, 0.0))
+        return self._desk.run(f"add {self.what}", {"x": at[0], "y": at[1], **figure}, "reading")
 
     def _on(self) -> None:
         """To the next place that is not measured; where there is none, the keys go back to the fence."""
@@ -178,11 +193,17 @@ class Measuring(QObject):
             self.changed.emit()
 
     def _dropped(self) -> None:
-        self.gone()
+        self.turned()
         self.changed.emit()
 
+    def turned(self) -> None:
+        """Something else is looked at: what is typed is taken, or told where it can't be read."""
+        self._kept()
+        self.gone()
+
     def gone(self) -> None:
-        """Another page, or another job: whatever was begun is left, and the focus with whoever has it."""
+        """Another job: whatever was begun is left, and the focus with whoever has it."""
+        self.field.clear()
         self.place, self._own, self._reading, self.what = None, None, "", "caliper"
         self.field.hide()
 
@@ -192,7 +213,10 @@ class Measuring(QObject):
         if document is None or setup is None or self._desk.showing.stage != "blank":
             return
         kind, _, name = key.partition(":")
-        if kind == "place":
+        same = kind == "place" and self.active and self.place is not None and self.place.number == int(name)
+        if same or not self._kept():
+            self.field.setFocus()
+        elif kind == "place":
             places = measuring_places(document.job.blank, self.what)
             self._at(next(p for p in places if p.number == int(name)))
         elif kind in VALUE:
@@ -208,11 +232,13 @@ class Measuring(QObject):
                 self._put(one.x, one.y, ASKED[kind][1], edit_length(getattr(one, VALUE[kind]), self._desk.unit))
         elif key == "blank":
             self.at_bed(x, y)
+        else:
+            self.leave()
 
     def at_bed(self, x: float, y: float) -> None:
         """A reading at a place of one's own, on the bed, mm."""
         setup = self._desk.showing.planned_setup()
-        if setup is not None:
+        if setup is not None and self._kept():
             at = setup.carried.then(setup.placed.to_bed).inverse().xy(x, y)
             self.place, self._own, self._reading = None, at, ""
             self._put(at[0], at[1], f"{ASKED[self.what][1]} at a place of your own", "")

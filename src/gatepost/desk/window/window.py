@@ -336,7 +336,7 @@ class Window(QMainWindow):
         if self.document is not None and stage in STAGES:
             self.views.wants_fix = False
             if self.context.showing.stage != stage:
-                self.build().measuring.gone()
+                self.build().measuring.turned()
                 self.presenter.asked = None
             self.pages.setCurrentWidget(self.desk)
             self.presenter.go(stage)

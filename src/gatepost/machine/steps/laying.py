@@ -1,0 +1,43 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The board: laid, turned, measured."""
+
+from __future__ import annotations
+
+from gatepost.core.job.turning import lies, relative
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.run.step import LIES_ABOUT, Step
+from gatepost.core.zero.ways import askew
+from gatepost.machine.in_hand import InHand
+from gatepost.machine.launch import standing_words
+from gatepost.machine.standing_checks import anew, deep_enough, is_fresh, laying, now
+
+
+def tick(at: InHand, setup: PlannedSetup, step: Step) -> None:
+    """What is ticked; on a simulated bed the board is turned, or laid and held, with it."""
+    if step.key == "turn":
+        at.session.turn(relative(setup.before, lies(setup.setup)))
+    if step.key == "hold":
+        fresh = is_fresh(at.journal)
+        if fresh:
+            at.laid = at.plan.laid_first
+        dx, dy = setup.corner[0] - at.laid[0], setup.corner[1] - at.laid[1]
+        as_laid, turned_by = setup.lying, setup.setup.skew
+        degrees = askew(setup.setup, as_laid.degrees, max(setup.blank.across)) if turned_by else as_laid.degrees
+        off, turned = (as_laid.x, as_laid.y, degrees), (turned_by, *setup.placed.mark)
+        at.session.lay(dx, dy, standing_words(setup.solids), not anew(at.plan, setup), off, turned, fresh)
+        at.laid = setup.corner
+    at.journal = laying(at.journal, at.plan, setup, step, now())
+
+
+def measure(at: InHand, setup: PlannedSetup, step: Step) -> None:
+    """What calipers would show of a simulated board."""
+    corners = at.session.calipers()
+    data: dict[str, float | str] = {f"corner{i}": v for i, v in enumerate(corners, start=1)}
+    at.write(setup, "measured", **data)
+
+
+def depth(at: InHand, setup: PlannedSetup, step: Step) -> None:
+    """How deep a tool cut, measured on a simulated board."""
+    told = setup.depths[step.tool or 0]
+    low, high = at.session.gauge(*told.bed, told.near, LIES_ABOUT)
+    at.journal = deep_enough(at.journal, setup, told, low if told.thick else high - low, now())

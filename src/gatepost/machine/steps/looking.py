@@ -1,0 +1,29 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Looking: over machine and bed, and over a mark."""
+
+from __future__ import annotations
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.run.step import Step
+from gatepost.machine.in_hand import InHand
+from gatepost.machine.standing_checks import looked_at, now, same_place
+
+
+def look(at: InHand, setup: PlannedSetup, step: Step) -> None:
+    """What an operator sees who looks over machine and bed. Raises OperatorError where something is not as it should be."""
+    seen = at.session.look_over({"spanners": "machine", "prove": "circuit"}.get(step.key.partition("-")[0], "bed"))
+    if seen:
+        raise OperatorError(f"Look: {'; '.join(seen)}. Put it right first.")
+
+
+def witness(at: InHand, setup: PlannedSetup, step: Step) -> None:
+    """The tip is brought over a mark, and how far it misses is looked at; before wood is cut it is noted how the witness mark lies."""
+    if step.place is None:
+        return
+    at.journal, words = looked_at(setup, at.journal, step, at.seen(setup, step.place), now())
+    if words:
+        raise OperatorError(words)
+    if step.key == "proof" and setup.witness is not None and not same_place(setup.witness, step.place):
+        x, y = at.seen(setup, setup.witness)
+        at.write(setup, "noted", x=x, y=y)

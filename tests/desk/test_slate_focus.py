@@ -1,0 +1,82 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Where the focus is after a button of the slate was pressed: what is typed next goes only where it was meant to."""
+
+from collections import Counter
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QPushButton
+
+from gatepost.desk.slate.fields import Choice, Field
+from tests.desk.looking import planned
+
+PAGES = ("blank", "carve", "tools")
+
+
+def press(qtbot, w, button):
+    """A click on it, as a mouse does."""
+    w.desk.slate.page.ensureWidgetVisible(button)
+    button.setFocus(Qt.FocusReason.MouseFocusReason)
+    QTest.mouseClick(button, Qt.MouseButton.LeftButton)
+    QApplication.processEvents()
+
+
+def buttons(w):
+    """Those of the page, that ask nothing more."""
+    return [
+        b
+        for b in w.desk.slate.fields()
+        if isinstance(b, QPushButton) and b.isEnabled() and not b.text().endswith(("…", "..."))
+    ]
+
+
+def _kind(button):
+    """What it does, whichever of a table's rows it does it to."""
+    return (button.accessibleName() or button.text()).rstrip("0123456789")
+
+
+def names(w):
+    """Of all that is typed or chosen on the page, how often each."""
+    return Counter(f.accessibleName() for f in w.desk.slate.entries.inputs.values())
+
+
+def lines(w):
+    """Of the lettering."""
+    return next(a for a in w.document.job.artwork if a.kind == "lettering").figures.lines
+
+
+def test_a_line_that_was_added_by_the_mouse_is_what_is_typed_next(qtbot, opened):
+    w = opened
+    w.go("carve")
+    w.desk.slate.turn("entered")
+    count = len(lines(w))
+    press(qtbot, w, next(b for b in buttons(w) if b.text() == "Add a line"))
+    field = QApplication.focusWidget()
+    assert isinstance(field, Field) and field.accessibleName() == "Text" and field.hasSelectedText()
+    QTest.keyClicks(field, "Mind your head")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert len(lines(w)) == count + 1 and lines(w)[-1].text == "Mind your head"
+
+
+@pytest.mark.parametrize("page", PAGES)
+def test_no_button_leaves_the_focus_on_something_else_that_stood_there(qtbot, opened, page):
+    """It stays on the button, or goes to what has come with it, or is nowhere in the slate."""
+    w = opened
+    w.go(page)
+    w.desk.slate.turn("entered")
+    start, tried = w.document.stack.index(), set()
+    while button := next((b for b in buttons(w) if _kind(b) not in tried), None):
+        words = _kind(button)
+        tried.add(words)
+        before = names(w)
+        press(qtbot, w, button)
+        focus = QApplication.focusWidget()
+        if isinstance(focus, (Field, Choice)) and w.desk.slate.isAncestorOf(focus):
+            name = focus.accessibleName()
+            assert names(w)[name] > before[name], f"“{words}” leaves the focus on “{name}”"
+        while w.document.stack.index() > start:
+            w.document.stack.undo()
+        planned(qtbot, w)
+        w.go(page)
+        w.desk.slate.turn("entered")
