@@ -1,5 +1,12 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
+from dataclasses import replace
+
+import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QImage, QPainter
 
 from gatepost.core.findings import Gate
 from gatepost.desk.context.keys import COMMANDS
@@ -7,9 +14,12 @@ from gatepost.desk.context.stages import STAGES
 from gatepost.desk.pages.table import PAGES, entries
 from gatepost.desk.slate.checks import unit_in_heads
 from gatepost.desk.theme.table import PAIRS, ROLES, THEMES, TOOL_DASHES, TOOL_HUES, contrast
+from gatepost.desk.view.labels import around, settled, taken_up
+from gatepost.desk.view.paint import Brush, fitted
 from gatepost.drawing.bed import bed
 from gatepost.drawing.heights import heights
 from gatepost.drawing.lanes import lanes
+from gatepost.drawing.shapes import Shape
 
 
 @pytest.mark.parametrize("theme", THEMES)
@@ -41,6 +51,61 @@ def test_every_drawing_has_only_known_roles_and_its_things_inside(stage, name, r
         keys = {s.key for s in bed(plan, setup.name, stage).shapes if s.key}
         if stage != "blank":
             assert {f"hold:{h.name}" for h in setup.setup.holds} <= keys
+
+
+@pytest.mark.parametrize("stage", ["blank", "surface", "hold", "zero", "carve", "tools", "run"])
+@pytest.mark.parametrize("size", [(700, 370), (420, 150), (1300, 700)], ids=str)
+@pytest.mark.parametrize("name", ["lock7_plan", "quay_plan"])
+def test_no_words_lie_over_others_or_are_cut_off(stage, size, name, request, qapp):
+    """Whole bed, board from near, heights and lanes; what belongs outside the frame is not looked at."""
+    plan = request.getfixturevalue(name)
+    room = QRectF(45, 45, *size)
+    for setup in plan.setups:
+        flat = bed(plan, setup.name, stage)
+        near = replace(flat, extents=flat.close or flat.extents)
+        for drawing, stretch in ((flat, False), (near, False), (heights(plan, setup.name, stage), True)):
+            image = QImage(8, 8, QImage.Format.Format_RGB32)
+            painter = QPainter(image)
+            brush = Brush(painter, fitted(drawing, room, stretch), "light")
+            words = [s for s in drawing.shapes if s.kind in ("text", "label")]
+            rects = {s.text: r for s in words if (r := brush.place(drawing, room)[id(s)]) is not None}
+            painter.end()
+            inside = [around(s, r) for s in words if (r := brush.placed[id(s)]) is not None and room.intersects(r)]
+            for i, rect in enumerate(inside):
+                assert room.adjusted(-1, -1, 1, 1).contains(rect), rects
+                assert not any(rect.intersects(other) for other in inside[:i]), rects
+            if size[0] >= 700:  # on a usual screen nothing is left out
+                assert len(rects) == len({s.text for s in words})
+
+
+RECTS = st.tuples(
+    st.sampled_from(["text", "label"]), st.sampled_from(["", "hold:C1"]), st.sampled_from(["centre", "left", "right"]),
+    st.floats(-50, 450), st.floats(-50, 350), st.floats(4, 160), st.sampled_from([12.0, 16.0, 30.0]),
+)  # fmt: skip
+
+
+@given(st.lists(RECTS, max_size=25))
+def test_wherever_words_are_meant_they_are_settled_apart_and_as_near_as_they_can(meant):
+    room = QRectF(0, 0, 400, 300)
+    shapes = [
+        (s := Shape(kind, np.zeros((1, 2)), "muted", key, "x", align=align), taken_up(s, QPointF(x, y), wide, tall))
+        for kind, key, align, x, y, wide, tall in meant
+    ]
+    found = settled(shapes, room)
+    assert settled(shapes, room) == found and set(found) == set(range(len(shapes)))
+    shown = []
+    for i, (shape, words) in enumerate(shapes):
+        rect = found[i]
+        if rect is None:
+            continue
+        assert rect.size() == words.size()
+        if room.contains(rect) or rect != words:
+            shown.append((shape, around(shape, rect)))
+    for i, (_, rect) in enumerate(shown):
+        if room.contains(rect):
+            assert not any(rect.intersects(o) for _, o in shown[:i] if room.contains(o))
+    if len(shapes) == 1 and room.contains(around(*shapes[0])):
+        assert found[0] == shapes[0][1]  # alone, and inside: where it was meant
 
 
 def test_the_two_views_agree_about_every_hold(lock7_plan):

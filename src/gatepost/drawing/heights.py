@@ -164,7 +164,9 @@ def passes_done(setup: PlannedSetup, stage: str, after: int) -> int:
 
 def _top(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
     wood = float(setup.start.z[setup.start.wood].max())
-    if stage in ("blank", "surface", "carve"):
+    if stage == "surface":
+        return max(wood + 6.0, setup.zero_height + 1.2 * _arrow(setup, stage))
+    if stage in ("blank", "carve"):
         return wood + 6.0
     tops = [q.top for q in setup.solids] + [setup.travel if stage in ("hold", "run") else 0.0, wood]
     if look.tip is not None:
@@ -276,10 +278,7 @@ def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shap
         x = setup.placed.mark[0]
         touch = next(iter(setup.touches.values()), None)
         x = touch.x if touch is not None else x
-        z = setup.zero_height
-        tall = 9.0
-        if stage == "surface" and setup.extremes is not None:
-            tall = 2.0 * max(setup.extremes.highest[2] - setup.extremes.lowest[2], 0.5)
+        z, tall = setup.zero_height, _arrow(setup, stage)
         out += [
             line(np.array([[x, z + tall], [x, z]]), "zero", "z0"),
             line(np.array([[x - 8, z + tall / 3], [x, z], [x + 8, z + tall / 3]]), "zero", "z0"),
@@ -291,6 +290,13 @@ def _marks(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> list[Shap
     if look.tip is not None and look.tool is not None:
         out += _tool(plan, look.tool, look.tip[0], look.tip[2])
     return out
+
+
+def _arrow(setup: PlannedSetup, stage: str) -> float:
+    """How tall the arrow of Z0 is, mm."""
+    if stage == "surface" and setup.extremes is not None:
+        return 2.0 * max(setup.extremes.highest[2] - setup.extremes.lowest[2], 0.5)
+    return 9.0
 
 
 def _tool_at(plan: Plan, setup: PlannedSetup, bad: Finding) -> list[Shape]:

@@ -178,7 +178,8 @@ class WaysDialog(QDialog):
         p = QPainter(pixmap)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         drawing = small_bed(self._plan, self.setup, places)
-        Brush(p, fitted(drawing, QRectF(2, 2, SMALL[0] - 4, SMALL[1] - 4)), self._theme).draw(drawing)
+        room = QRectF(2, 2, SMALL[0] - 4, SMALL[1] - 4)
+        Brush(p, fitted(drawing, room), self._theme).draw(drawing, room)
         p.end()
         return pixmap
 

@@ -252,7 +252,11 @@ class Canvas(QWidget):
     def key_at(self, point: QPointF) -> str:
         """What can be taken hold of there."""
         view = self.view()
-        shape = hit(self.drawing, view, point) if self.drawing is not None and view is not None else None
+        shape = (
+            hit(self.drawing, view, point, placed=self._picture.placed)
+            if self.drawing is not None and view is not None
+            else None
+        )
         return shape.key if shape is not None and not shape.key.startswith("op:") else ""
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:

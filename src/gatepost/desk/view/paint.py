@@ -14,6 +14,7 @@ from PyQt6.QtGui import QBrush, QColor, QFontMetricsF, QImage, QPainter, QPainte
 from gatepost.core.units import show_length
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import ROLES, THEMES, TOOL_DASHES, TOOL_HUES, RoleLook, tool_index
+from gatepost.desk.view.labels import WORDS, around, in_order, settled, taken_up
 from gatepost.drawing.shapes import Drawing, Shape
 
 
@@ -76,6 +77,14 @@ class Brush:
         self.theme = theme
         self.c = THEMES[theme]
         self.scale = scale
+        self.placed: dict[int, QRectF | None] = {}  # by a shape's own number: where its words go
+
+    def place(self, drawing: Drawing, room: QRectF) -> dict[int, QRectF | None]:
+        """Settle where the words of a drawing go."""
+        words = [s for s in drawing.shapes if s.kind in WORDS]
+        found = settled([(s, self._meant(s, ROLES[s.role])) for s in words], room)
+        self.placed = {id(s): found[i] for i, s in enumerate(words)}
+        return self.placed
 
     def colour(self, name: str, index: int = 0) -> QColor:
         """A colour of the theme; ``tool`` is the tool's own hue."""
@@ -107,9 +116,10 @@ class Brush:
         colour.setAlphaF(look.opacity)
         return QBrush(colour)
 
-    def draw(self, drawing: Drawing) -> None:
+    def draw(self, drawing: Drawing, room: QRectF) -> None:
         """Paint every shape."""
-        for shape in drawing.shapes:
+        self.place(drawing, room)
+        for shape in in_order(drawing):
             self.shape(shape)
 
     def shape(self, shape: Shape) -> None:
@@ -207,27 +217,34 @@ class Brush:
         self.p.drawImage(QPointF(0.0, 0.0), image)
         self.p.restore()
 
-    def _words(self, shape: Shape, look: RoleLook) -> tuple[QRectF, QFontMetricsF]:
+    def _meant(self, shape: Shape, look: RoleLook) -> QRectF:
+        """What a shape's words would take up where they belong; sets the font."""
         face = font(look.size * self.scale + 1.0, look.bold)
         self.p.setFont(face)
         metrics = QFontMetricsF(face)
         at = self.view.to_screen(*shape.points[0])
-        width, height = metrics.horizontalAdvance(shape.text), metrics.height()
-        left = {"centre": at.x() - width / 2, "left": at.x(), "right": at.x() - width}[shape.align]
-        return QRectF(left, at.y() - height / 2, width, height), metrics
+        return taken_up(shape, at, metrics.horizontalAdvance(shape.text), metrics.height())
+
+    def _words(self, shape: Shape, look: RoleLook) -> QRectF | None:
+        """Where they go."""
+        meant = self._meant(shape, look)
+        return self.placed.get(id(shape), meant)
 
     def _text(self, shape: Shape, look: RoleLook) -> None:
-        rect, _ = self._words(shape, look)
+        rect = self._words(shape, look)
+        if rect is None:
+            return
         self.p.setPen(self.colour(look.fill, shape.index))
         self.p.drawText(rect, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextDontClip, shape.text)
 
     def _label(self, shape: Shape, look: RoleLook) -> None:
-        rect, _ = self._words(shape, look)
-        around = rect.adjusted(-6, -1, 6, 1)
+        rect = self._words(shape, look)
+        if rect is None:
+            return
         dark = look.fill in ("slate", "accent")
         self.p.setPen(QPen(self.colour("post"), 1.6) if not dark else QPen(Qt.PenStyle.NoPen))
         self.p.setBrush(self.brush(look, shape))
-        self.p.drawRoundedRect(around, 4, 4)
+        self.p.drawRoundedRect(around(shape, rect), 4, 4)
         self.p.setPen(self.colour("chalk" if look.fill == "slate" else "accent-ink") if dark else self.colour("ink"))
         self.p.drawText(rect, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextDontClip, shape.text)
 
@@ -278,13 +295,19 @@ def bounds_of(drawing: Drawing, view: View, key: str) -> QRectF:
     return out
 
 
-def hit(drawing: Drawing, view: View, point: QPointF, reach: float = 9.0) -> Shape | None:
-    """The uppermost shape with a key under a px, or near it."""
+def hit(
+    drawing: Drawing, view: View, point: QPointF, reach: float = 9.0, placed: dict[int, QRectF | None] | None = None
+) -> Shape | None:
+    """The uppermost shape with a key under a px, or near it. placed: where the words went."""
     x, y = view.to_mm(point)
-    for shape in reversed(drawing.shapes):
+    for shape in reversed(in_order(drawing)):
         if not shape.key:
             continue
-        if shape.kind == "area":
+        moved = (placed or {}).get(id(shape))
+        if moved is not None:
+            if around(shape, moved).contains(point):
+                return shape
+        elif shape.kind == "area":
             polygon = QPolygonF([QPointF(px, py) for px, py in shape.points.tolist()])
             if polygon.containsPoint(QPointF(x, y), Qt.FillRule.OddEvenFill):
                 return shape

@@ -63,7 +63,7 @@ def paint_drawing(
     painter.drawText(QRectF(rect.left() + left + 56, rect.top() + 6, rect.width() - 80, 18), drawing.subtitle + tall)
     painter.save()
     painter.setClipRect(room.adjusted(-2, -2, 2, 2))
-    brush.draw(drawing)
+    brush.draw(drawing, room)
     painter.restore()
     if drawing.rulers:
         brush.rulers(room, unit, not stretch)
@@ -117,7 +117,8 @@ def sign_picture(plan: Plan, shading: Shading, width: int = 524, tall: int = 248
     painter = QPainter(image)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     drawing = sign(plan, shading)
-    Brush(painter, fitted(drawing, QRectF(8, 8, width - 16, tall - 16)), "light").draw(drawing)
+    room = QRectF(8, 8, width - 16, tall - 16)
+    Brush(painter, fitted(drawing, room), "light").draw(drawing, room)
     painter.end()
     return image
 

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QElapsedTimer, QObject, QRectF, QSize, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPixmap
 
+from gatepost.desk.view.labels import in_order
 from gatepost.desk.view.paint import Brush, View
-from gatepost.drawing.shapes import Drawing
+from gatepost.drawing.shapes import Drawing, Shape
 
 SLICE = 8  # ms of painting at a time
 
@@ -33,6 +34,8 @@ class _Work:
     pixmap: QPixmap
     drawing: Drawing
     room: QRectF
+    order: list[Shape]
+    placed: dict[int, QRectF | None] | None = None  # where the words go
     next: int = 0  # the shape to paint next
 
 
@@ -46,6 +49,8 @@ class SlicedPicture(QObject):
         self._both = both
         self._kept: tuple[PictureKey, QPixmap] | None = None
         self._work: _Work | None = None
+        self.placed: dict[int, QRectF | None] = {}  # where the words of the picture that is kept went
+        self._of: Drawing | None = None  # which it is of
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
         self._soon.timeout.connect(self._go_on)
@@ -71,7 +76,7 @@ class SlicedPicture(QObject):
             pixmap = QPixmap(QSize(*wanted.size) * wanted.ratio)
             pixmap.setDevicePixelRatio(wanted.ratio)
             pixmap.fill(QColor(0, 0, 0, 0))
-            self._work = _Work(wanted, pixmap, drawing, room)
+            self._work = _Work(wanted, pixmap, drawing, room, in_order(drawing))
             self._soon.start(0)
         if self._kept is None or (self._kept[0].size, self._kept[0].ratio) != (wanted.size, wanted.ratio):
             return None
@@ -88,20 +93,24 @@ class SlicedPicture(QObject):
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         brush = Brush(p, work.wanted.view, work.wanted.theme)
         drawing = work.drawing
+        if work.placed is None:
+            work.placed = brush.place(drawing, work.room if drawing.rulers else QRectF(0, 0, *work.wanted.size))
+        brush.placed = work.placed
         whole_widget = QRectF(0, 0, *work.wanted.size)
         p.setClipRect(work.room.adjusted(-1, -1, 1, 1) if drawing.rulers else whole_widget)
-        while work.next < len(drawing.shapes) and clock.elapsed() < SLICE:
-            shape = drawing.shapes[work.next]
+        while work.next < len(work.order) and clock.elapsed() < SLICE:
+            shape = work.order[work.next]
             work.next += 1
             if not work.wanted.grabbed or shape.key != work.wanted.grabbed:
                 brush.shape(shape)
-        whole = work.next >= len(drawing.shapes)
+        whole = work.next >= len(work.order)
         if whole and drawing.rulers:
             p.setClipping(False)
             brush.rulers(work.room, work.wanted.unit, both=self._both)
         p.end()
         if whole:
             self._kept, self._work = (work.wanted, work.pixmap), None
+            self.placed, self._of = work.placed, drawing
             self.ready.emit()
         else:
             self._soon.start(0)
