@@ -117,6 +117,7 @@ def parts(folder: Path) -> list[Part]:
         Part("power cuts", 1_000, engine.of_a_power_cut),
         Part("what a zero is good to", 2_000, within_its_budget, "95 in 100 good to, none past at worst"),
         Part("histories against a plain reckoning of trust", 20_000, never_above),
+        Part("a sign by mouse alone", 3, lambda seed: window_trials.of_a_sign_by_mouse(folder, seed)),
         Part("random hands at the window, 800 acts", 25, lambda seed: window_trials.of_random_hands(folder, seed)),
         Part("shop days", 500, days.of_a_shop_day),
         Part("shop days through the real process", 60, days.of_a_day_through_the_process),

@@ -3,14 +3,42 @@
 
 from __future__ import annotations
 
+import json
 import os
 import subprocess
 import sys
 from pathlib import Path
 
 HERE = Path(__file__).parent
+
+
 JOBS = ("quay-plate", "lock-7-first-look", "lock-7-name-board", "sixteen-mileposts", "new")
 ACTS = 800
+
+
+def of_a_sign_by_mouse(folder: Path, seed: int) -> str:
+    """A first hour with a mouse, on an X server of its own. Raises AssertionError with what was wrong."""
+    sys.path.insert(0, str(HERE.parent))
+    from tests.desk.first_hour import as_expected
+    from tests.desk.typist import XServer
+
+    from gatepost.core.job.file import load
+
+    server = XServer()
+    at = folder / f"mouse-{seed}"
+    at.mkdir(parents=True)
+    target = at / "tow-path.gatepost"
+    env = {**os.environ, "DISPLAY": server.display, "QT_QPA_PLATFORM": "xcb", "GATEPOST_DATA": str(at / "data")}
+    env.pop("WAYLAND_DISPLAY", None)
+    try:
+        words = [sys.executable, str(HERE / "by_mouse.py"), str(target)]
+        done = subprocess.run(words, capture_output=True, text=True, timeout=300, env=env)
+    finally:
+        server.end()
+    told = json.loads(done.stdout.strip().splitlines()[-1]) if done.stdout.strip() else {"wrong": done.stderr[-400:]}
+    assert "wrong" not in told, told["wrong"]
+    as_expected(load(target).job, told["runs"])
+    return "as expected, value by value, and run"
 
 
 def of_random_hands(folder: Path, seed: int) -> str:

@@ -1,6 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A sign from *New job* to a logged run by keyboard alone, in a real window on a real X server. Run by test_first_hour.py as a process of
-its own: it prints what came of it as JSON. The keys come from a thread beside the window, as a person's do."""
+"""A sign from *New job* to a logged run in a real window on a real X server, by somebody who sits at it. Run as a process of its own, it
+prints what came of it as JSON. Keys and clicks come from a thread beside the window, as a person's do."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit
 
+from gatepost.core.job.model import Job
 from gatepost.desk.app import book, hook, make_app
 from gatepost.desk.theme.style import dress
 from gatepost.desk.window.window import Window
@@ -151,6 +152,26 @@ class Person:
         self.until(lambda: not w.document.dirty, "a saved job")
 
 
+def as_expected(job: Job, runs: list[list[str]]) -> None:
+    """The sign of the tow path, value by value, and what was run of it. Raises AssertionError."""
+    assert (job.name, job.unit, job.wood.name) == ("Tow path", "mm", "oak")
+    assert (job.blank.length, job.blank.width, job.blank.label_thickness) == (600.0, 220.0, 22.0)
+    assert [(r.x, r.y, r.thickness) for r in job.blank.calipers] == [
+        (24.0, 204.6, 21.4), (300.0, 204.6, 21.6), (576.0, 204.6, 21.5), (576.0, 15.4, 21.3),
+    ]  # fmt: skip
+    lettering, plate = job.artwork
+    assert [(li.text, li.face, li.align) for li in lettering.figures.lines] == [
+        ("TOW PATH", "Serif", "centre"), ("No cycling", "Serif", "centre"),
+    ]  # fmt: skip
+    assert (lettering.x, lettering.y, plate.x, plate.y) == (300.0, 110.0, 300.0, 110.0)
+    assert (plate.figures.width, plate.figures.height) == (480.0, 176.0)
+    front = job.setup("front")
+    assert [o.kind for o in front.operations] == ["vcut", "cutout"]
+    assert (front.zero.xy, front.zero.z) == ("front left", "top") and len(front.holds) >= 2
+    assert [o.figures.wanted for o in job.setup("surface").operations] == ["no"]
+    assert len({name for name, _ in runs}) == 2 and {state for _, state in runs} == {"done"}
+
+
 def manage(window: Window, typist: Typist, seen: list[int]) -> None:
     """What a window manager does: the keys go to whatever is on top."""
     top = QApplication.activeModalWidget() or QApplication.activePopupWidget() or window
@@ -162,8 +183,8 @@ def manage(window: Window, typist: Typist, seen: list[int]) -> None:
         seen.append(0)
 
 
-def main() -> int:
-    """argv: where to save."""
+def hour(person: type[Person]) -> int:
+    """One first hour. argv: where to save."""
     target = Path(sys.argv[1])
     app = make_app()
     dress(app, "light")
@@ -180,12 +201,12 @@ def main() -> int:
     managing.start(20)
     QTimer.singleShot(0, window.ready)
     told: dict[str, object] = {}
-    person = Person(window, typist, target)
+    somebody = person(window, typist, target)
 
     def live() -> None:
         try:
-            person.until(lambda: QApplication.activeWindow() is window, "the window")
-            for part in (person.sign, person.save, person.run):
+            somebody.until(lambda: QApplication.activeWindow() is window, "the window")
+            for part in (somebody.sign, somebody.save, somebody.run):
                 part()
                 told[part.__name__] = typist.acts
             told["runs"] = [(r.program, r.state) for r in window.runs()]
@@ -212,4 +233,4 @@ def main() -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(hour(Person))

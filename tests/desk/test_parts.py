@@ -347,3 +347,19 @@ def test_a_job_that_grows_a_figure_while_it_is_sent_is_sent_all_the_same():
 
     PlanWorker._send(SimpleNamespace(_pipe=SimpleNamespace(send=send)), "a job")
     assert sent == ["a job"]
+
+
+@pytest.mark.parametrize("name", ["X0 Y0 at", "Laid square by", "Z0 on"])
+def test_a_list_that_opens_shows_all_of_its_choices_whole(qtbot, opened, name):
+    opened.go("zero")
+    opened.desk.slate.turn("entered")
+    box = next(f for f in opened.desk.slate.fields() if f.accessibleName() == name)
+    box.showPopup()
+    view = box.view()
+    qtbot.waitUntil(view.isVisible)
+    room = view.viewport().rect()
+    for row in range(box.count()):
+        at = view.visualRect(view.model().index(row, 0))
+        assert room.contains(at) and at.height() >= 26, box.itemText(row)
+        assert view.fontMetrics().horizontalAdvance(box.itemText(row)) < room.width()
+    box.hidePopup()

@@ -118,6 +118,15 @@ class Typist:
         self._event(X.ButtonPress, button)
         self._event(X.ButtonRelease, button)
 
+    def keep_down(self, x: int, y: int, seconds: float) -> None:
+        """The first button kept down there."""
+        self.acts += 1
+        self._in_time()
+        self.move(x, y)
+        self._event(X.ButtonPress, 1)
+        self._pause.wait(seconds)
+        self._event(X.ButtonRelease, 1)
+
     def drag(self, x0: int, y0: int, x1: int, y1: int, button: int = 1, steps: int = 8) -> None:
         """A drag, in steps."""
         self.acts += 1

@@ -52,6 +52,7 @@ class AtMachine(MachineLayout):
     resume_wanted = pyqtSignal()
     stop_wanted = pyqtSignal()
     desk_wanted = pyqtSignal()
+    simulated_wanted = pyqtSignal()
     told = pyqtSignal(str)
     ledger_wanted = pyqtSignal()
     rocks_wanted = pyqtSignal(object)  # setup: its work rocks
@@ -77,6 +78,8 @@ class AtMachine(MachineLayout):
         self.ended: tuple[str, str, int] | None = (
             None  # of a run that ended early: where, what that means, and its moves done
         )
+        self.to_desk.clicked.connect(self.desk_wanted.emit)
+        self.simulated.clicked.connect(self.simulated_wanted.emit)
         self.back.fired.connect(lambda: self.go(self.at - 1))
         self.working.fired.connect(self._fold)
         self.ledger.fired.connect(self.ledger_wanted.emit)
@@ -227,6 +230,7 @@ class AtMachine(MachineLayout):
             "connecting": "connecting…",
         }.get(state, state)
         self.link.setText(said)
+        self.simulated.setVisible(state in ("no link", "lost"))
         self.bar.setVisible(state in ("busy", "paused") and self.progress[1] > 0)
         self.go(self.at)
 

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from gatepost.desk.machine.big_keys import BigKey
 from gatepost.desk.theme.style import font
@@ -55,6 +55,16 @@ class MachineLayout(QWidget):
         row.addWidget(self.where)
         row.addStretch(1)
         row.addWidget(self.link)
+        self.simulated, self.to_desk = QPushButton("Simulated machine"), QPushButton("To the desk")
+        for button, about in (
+            (self.simulated, "Start a simulated machine with this job's wood on its bed (Ctrl+M)"),
+            (self.to_desk, "Back to the desk (F9)"),
+        ):
+            button.setFont(font(16))
+            button.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # the keys stay with the step
+            button.setToolTip(about)
+            row.addSpacing(12)
+            row.addWidget(button)
         return head
 
     def _words(self) -> QHBoxLayout:

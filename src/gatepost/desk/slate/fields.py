@@ -8,7 +8,7 @@ from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QFont, QFontDatabase, QKeyEvent, QKeySequence, QWheelEvent
-from PyQt6.QtWidgets import QComboBox, QLineEdit
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QStyledItemDelegate
 
 from gatepost.core.units import LengthError, edit_length, parse_length, show_length
 from gatepost.desk.pages.entries import PageEntry
@@ -113,8 +113,17 @@ class Choice(QComboBox):
         self._choices: tuple[Any, ...] = ()
         self.setObjectName("field")
         self.setMinimumHeight(ROW)
+        self.setMaxVisibleItems(18)
+        self.setItemDelegate(QStyledItemDelegate(self))  # rows as tall as the style says
         self.activated.connect(lambda i: self.chosen.emit(self.entry.choices[i][1]))
         self.refresh(entry)
+
+    def showPopup(self) -> None:
+        """The list, as wide as its longest choice."""
+        view = self.view()
+        if view is not None:
+            view.setMinimumWidth(view.sizeHintForColumn(0) + 24)
+        super().showPopup()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         """Over a closed list the wheel scrolls the page: it changes no value that nobody looked at."""

@@ -99,7 +99,7 @@ QWidget#slate QLineEdit, QWidget#slate QComboBox, QWidget#slate QPlainTextEdit {
   border-bottom: 1px solid {c["key-line"]}; border-radius: 3px; padding: 4px 5px; font-size: 14px; selection-background-color: {c["accent"]}; }}
 QWidget#slate QLineEdit:focus, QWidget#slate QComboBox:focus, QWidget#slate QPlainTextEdit:focus {{ border-bottom: 2px solid {c["slate-ok"]}; }}
 QWidget#slate QLineEdit[wrong="true"] {{ border-bottom: 2px solid {c["slate-stop"]}; }}
-QWidget#slate QComboBox QAbstractItemView {{ background: {c["sunk"]}; color: {c["chalk"]}; selection-background-color: {c["accent"]}; }}
+QWidget#slate QComboBox QAbstractItemView {{ background: {c["sunk"]}; color: {c["chalk"]}; border: 1px solid {c["key-line"]}; selection-background-color: {c["accent"]}; }}
 QScrollArea, QScrollArea > QWidget > QWidget#inside {{ background: transparent; border: none; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; }}
 QScrollBar::handle:vertical {{ background: {c["slate-line"]}; border-radius: 4px; min-height: 28px; }}
@@ -149,12 +149,13 @@ QListWidget::item {{ padding: 6px 8px; }}
 QListWidget::item:selected {{ background: {c["accent"]}; color: {c["accent-ink"]}; }}
 QRadioButton, QCheckBox {{ font-size: 15px; spacing: 8px; padding: 3px; }}
 QRadioButton:focus, QCheckBox:focus {{ border: 2px solid {c["accent"]}; border-radius: 4px; padding: 1px; }}
-QComboBox {{ background: {c["field"]}; border: 1px solid {c["line"]}; border-radius: 4px; padding: 5px 7px; font-size: 14px; }}
+QComboBox {{ combobox-popup: 0; background: {c["field"]}; border: 1px solid {c["line"]}; border-radius: 4px; padding: 5px 7px; font-size: 14px; }}
 QComboBox:focus {{ border: 2px solid {c["accent"]}; padding: 4px 6px; }}
 QComboBox::drop-down {{ border: none; background: transparent; width: 22px; }}
 QComboBox::down-arrow {{ image: url("{_icon("list-chalk" if QColor(c["field"]).lightness() < 128 else "list-ink")}"); width: 12px; height: 8px; }}
 QWidget#slate QComboBox::down-arrow {{ image: url("{_icon("list-chalk")}"); }}
-QComboBox QAbstractItemView {{ background: {c["field"]}; color: {c["ink"]}; selection-background-color: {c["accent"]}; selection-color: {c["accent-ink"]}; }}
+QComboBox QAbstractItemView::item {{ min-height: 26px; padding-left: 4px; }}
+QComboBox QAbstractItemView {{ background: {c["field"]}; color: {c["ink"]}; selection-background-color: {c["accent"]}; selection-color: {c["accent-ink"]}; border: 1px solid {c["muted"]}; outline: none; }}
 QPlainTextEdit {{ background: {c["field"]}; border: 1px solid {c["line"]}; border-radius: 6px; font-size: 14px; }}
 QToolTip {{ background: {c["slate"]}; color: {c["chalk"]}; border: 1px solid {c["line"]}; padding: 4px; }}
 """

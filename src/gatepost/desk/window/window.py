@@ -190,6 +190,8 @@ class Window(QMainWindow):
         machine.stop_wanted.connect(parts.operator.stop)
         machine.told.connect(self.messages.warn)
         machine.ledger_wanted.connect(lambda: self.act("ledger"))
+        machine.simulated_wanted.connect(lambda: self.act("simulated"))
+        machine.desk_wanted.connect(lambda: self.turn_to("desk"))
         parts.operator.state_changed.connect(presenter.link_state)
         parts.operator.told.connect(self.messages.warn)
         parts.operator.finished.connect(lambda outcome, words: parts.runs.look_for_unfinished())
