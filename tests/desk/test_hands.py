@@ -374,3 +374,21 @@ def test_a_trace_is_kept_and_shown(qtbot, quay_open):
     for n in range(40):  # it never grows past its size: older ones are turned over, and then away
         told(RuntimeError("x" * 100_000 + str(n)))
     assert sum(p.stat().st_size for p in strip.trace.parent.glob("trouble.log*")) < 2_200_000
+
+
+def test_what_keeps_everything_from_being_done_is_shown_at_the_machine_and_leads_to_the_desk(qtbot, opened):
+    w = opened
+    w.act("machine_view")
+    m = w.machine
+    qtbot.waitUntil(lambda: m.bed.drawing is not None)
+    assert m.detail.text() and not [k for k in (m.back, m.working, m.ledger, m.halt, m.stop) if k.isVisible()]
+    assert "hold:C2" in {s.key for s in m.bed.drawing.shapes} and not m.canvas.isVisible()
+    QTest.keyClick(m, Qt.Key.Key_Return)
+    assert w.pages.currentWidget() is w.desk and w.context.showing.stage == "hold"
+    qtbot.waitUntil(lambda: bool([f for f in w.desk.slate.fields() if f.property("fix")]), timeout=10_000)
+    QTest.mouseClick(next(f for f in w.desk.slate.fields() if f.property("fix")), Qt.MouseButton.LeftButton)
+    planned(qtbot, w)
+    w.act("machine_view")
+    assert m.back.isVisible() and m.main.words != "Show me at the desk"
+    QTest.mouseClick(m.to_desk, Qt.MouseButton.LeftButton)
+    assert w.pages.currentWidget() is w.desk

@@ -52,6 +52,7 @@ class AtMachine(MachineLayout):
     resume_wanted = pyqtSignal()
     stop_wanted = pyqtSignal()
     desk_wanted = pyqtSignal()
+    mend_wanted = pyqtSignal()  # what keeps everything from being done is to be seen at the desk
     simulated_wanted = pyqtSignal()
     told = pyqtSignal(str)
     ledger_wanted = pyqtSignal()
@@ -74,6 +75,7 @@ class AtMachine(MachineLayout):
         self.barred = ""  # what keeps everything from being done, or nothing
         self.linked = False
         self.state = "no link"
+        self.link.setText("without a link")
         self.progress = (0, 0)
         self.ended: tuple[str, str, int] | None = (
             None  # of a run that ended early: where, what that means, and its moves done
@@ -117,12 +119,18 @@ class AtMachine(MachineLayout):
             self.detail.setText(spell(self.barred, self.unit) or "Mend what the gates say at the desk first.")
             for label in (self.caution, self.count, self.label, self.figure, self.figure_unit, self.sum):
                 label.setText("")
-            for key in (self.rocks, self.again, self.leave):
+            for key in (self.rocks, self.again, self.leave, self.back, self.working, self.ledger):
                 key.hide()
             for _, field in self.typed:
                 field.hide()
-            self.main.label("Done", "Enter", False, enabled=False)
+            busy = self.state in ("busy", "paused")
+            for key in (self.halt, self.stop):
+                key.setVisible(self.linked)
+                key.setEnabled(busy)
+            self.main.label("Show me at the desk", "Enter", False)
             return
+        for key in (self.back, self.working):
+            key.show()
         other = index != self.at
         self.at = min(max(index, 0), len(self.steps) - 1)
         if other:
@@ -313,6 +321,7 @@ class AtMachine(MachineLayout):
             return
         now = self.current()
         if now is None:
+            self.mend_wanted.emit()
             return
         if self.ended is not None and now[1].kind == "run" and self.state not in ("busy", "paused"):
             self.resume_run_wanted.emit()

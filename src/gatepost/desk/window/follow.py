@@ -69,7 +69,10 @@ class MachineFollower(QObject):
         from gatepost.drawing.live import machine_bed
 
         now, plan = self._view.current(), self._showing.plan
-        if now is None or plan is None:
+        if plan is None:
+            return
+        if now is None:
+            self._barred(plan)
             return
         setup, step = now
         before = self._cut_before(setup, step)
@@ -82,6 +85,16 @@ class MachineFollower(QObject):
         )  # fmt: skip
         self._view.show_bed(shown)
         self._view.show_heights(self._heights(plan, setup, step, before))
+
+    def _barred(self, plan: Plan) -> None:
+        """The bed with what is in the way."""
+        from gatepost.drawing.bed import bed
+
+        stop = next((f for f in plan.stops if f.setup), None)
+        setup = (plan.setup(stop.setup) if stop is not None else None) or plan.carving
+        drawing = bed(plan, setup.name, "hold", unit=plan.job.unit)
+        self._view.show_bed(replace(drawing, extents=drawing.close or drawing.extents, rulers=False, subtitle=""))
+        self._view.show_heights(None)
 
     def _path_of(self, plan: Plan, setup: PlannedSetup, step: Step) -> LivePath | None:
         """The path of the program that runs, or is to be run next; kept for as long as it is the same."""

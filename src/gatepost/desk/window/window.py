@@ -192,6 +192,8 @@ class Window(QMainWindow):
         machine.ledger_wanted.connect(lambda: self.act("ledger"))
         machine.simulated_wanted.connect(lambda: self.act("simulated"))
         machine.desk_wanted.connect(lambda: self.turn_to("desk"))
+        machine.mend_wanted.connect(lambda: self.turn_to("desk"))
+        machine.mend_wanted.connect(self.do_next)
         parts.operator.state_changed.connect(presenter.link_state)
         parts.operator.told.connect(self.messages.warn)
         parts.operator.finished.connect(lambda outcome, words: parts.runs.look_for_unfinished())
