@@ -29,6 +29,15 @@ def test_no_two_classes_share_a_name():
     assert [name for name, count in names.items() if count > 1 and not name.startswith("_")] == []
 
 
+@pytest.mark.parametrize(
+    "path",
+    [p for folder in ("tests", "benchmarks", "scripts") for p in sorted((ROOT / folder).rglob("*.py"))],
+    ids=lambda p: str(p.relative_to(ROOT)),
+)
+def test_what_proves_it_can_be_taken_in_too(path: Path):
+    assert len(path.read_text("utf-8").splitlines()) <= 400
+
+
 @pytest.mark.parametrize("path", MODULES, ids=lambda p: str(p.relative_to(SOURCE)))
 def test_modules_and_functions_can_be_taken_in(path: Path):
     name, text = str(path.relative_to(SOURCE)), path.read_text("utf-8")

@@ -27,7 +27,7 @@ from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
 from gatepost.machine.conduct import StepRunner
 from gatepost.machine.session import Session
-from tests.core.catalogue import JOBS
+from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL
 from tests.toys import KINDS
 

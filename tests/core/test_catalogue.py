@@ -17,7 +17,8 @@ from gatepost.core.surface import rows
 from gatepost.core.tools import report as tools_report
 from gatepost.core.tools.order import Order
 from tests.core import told
-from tests.core.catalogue import CARE, JOBS, ROWS, STOP, edited, happened, slab
+from tests.core.catalogue import ROWS
+from tests.core.catalogue_jobs import CARE, JOBS, STOP, edited, happened, slab
 from tests.core.told import CELL, WAS, as_read, cell_of, differences, sound
 
 MEMORY = Memory(keep=64)

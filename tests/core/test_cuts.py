@@ -15,7 +15,7 @@ from gatepost.core.operation_kind import OperationKind, OperationTold
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.pipeline import plan
-from tests.core.catalogue import JOBS
+from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL
 
 

@@ -18,7 +18,7 @@ from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.turned import blank_turned
 from gatepost.core.wood.arris import CutFace, meet
 from gatepost.core.wood.field import board
-from tests.core.catalogue import JOBS
+from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL
 from tests.toys import KINDS
 

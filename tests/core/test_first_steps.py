@@ -21,7 +21,8 @@ from gatepost.core.job.model import Job
 from gatepost.core.plan.advice import Advice, advice
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.tools.table import another, free_number, of_kind, shipped_tools
-from tests.core.catalogue import JOBS, ROWS, edited
+from tests.core.catalogue import ROWS
+from tests.core.catalogue_jobs import JOBS, edited
 
 MEMORY = Memory(keep=32)
 

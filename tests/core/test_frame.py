@@ -13,7 +13,7 @@ from gatepost.core.job import commands
 from gatepost.core.job.base import changed
 from gatepost.core.job.turning import Lay
 from gatepost.core.plan.pipeline import plan
-from tests.core.catalogue import JOBS
+from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL
 
 MEMORY = Memory()

@@ -10,7 +10,7 @@ from gatepost.core.job import commands
 from gatepost.core.plan.dragging import Judge
 from gatepost.core.plan.handling import moved
 from gatepost.core.plan.pipeline import plan
-from tests.core.catalogue import JOBS
+from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL, differences
 
 MEMORY = Memory(keep=32)

@@ -12,7 +12,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.plan.handling import moved
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.run.step import TouchOff
-from tests.core.catalogue import JOBS, edited
+from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.told import CELL
 
 MEMORY = Memory(keep=32)

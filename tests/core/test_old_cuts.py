@@ -9,7 +9,7 @@ from gatepost.core.plan.oldcuts import cut_where
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.run.standing import done_all
 from gatepost.core.zero.recover import happened
-from tests.core.catalogue import JOBS, edited
+from tests.core.catalogue_jobs import JOBS, edited
 
 CELL = 0.4
 

@@ -21,7 +21,7 @@ from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
 from gatepost.core.run.standing import done
 from gatepost.core.run.step import ticked
-from tests.core.catalogue import whole
+from tests.core.catalogue_jobs import whole
 
 
 def edit(job, name, /, **values):

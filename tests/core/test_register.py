@@ -10,7 +10,7 @@ from gatepost.core.job.register import Register
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.register.kind import RegisterKind
-from tests.core.catalogue import JOBS
+from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL
 
 

@@ -18,7 +18,7 @@ from gatepost.core.job.model import Job
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.run.standing import done, next_step
 from gatepost.core.run.step import ticked
-from tests.core.catalogue import JOBS, edited
+from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.told import CELL
 
 MEMORY = Memory(keep=32)

@@ -1,7 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Touching off, finding a zero again, and what fits the travel: sums against a pin moved by hand and worked figures."""
 
-import itertools
 import math
 
 import numpy as np
@@ -10,23 +9,15 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gatepost.core.acts import by_hand
 from gatepost.core.errors import OperatorError
 from gatepost.core.frames import Point
-from gatepost.core.job import commands
 from gatepost.core.job.blank import Blank
-from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
 from gatepost.core.job.zero import Zero
 from gatepost.core.motion import Moves
-from gatepost.core.plan.pipeline import plan
-from gatepost.core.units import mm
 from gatepost.core.zero import ways
-from gatepost.core.zero.adviser import Spot, ZChoice, best, xy_table, z_table
 from gatepost.core.zero.datum import datum, machine_zero, middle_of, placed, touch_place, travel_misfits
-from gatepost.core.zero.recover import accepted, card, happened, looked, sensed
-from gatepost.core.zero.trust import Trust, Where, trust
 
 CORNERS = ("front left", "front right", "back left", "back right")
 lengths = st.floats(20, 900)
@@ -212,201 +203,3 @@ def test_what_leaves_the_travel_is_told_with_axis_amount_and_end(place, said):
     for axis in range(3):  # told in machine coordinates it may go to the end
         told = travel_misfits(moves, Machine(), 42.0, np.arange(3)[None] == axis)
         assert [(m.axis, m.end) for m in told] == [(a, e) for a, _, e in said if a != "XYZ"[axis]]
-
-
-FRONT = Where("front", False, frozenset({"front"}))
-
-
-def zeroed(*more):
-    """A setup touched off with tool 3, and what happened then."""
-    journal = Journal().add("t1", "fitted", "front", tool=3).add("t1", "homed", "front")
-    for axis, at in (("x", -400.0), ("y", -300.0), ("z", -50.0)):
-        journal = journal.add("t2", "touched", "front", axis=axis, machine=at, tool=3, spread=0.0)
-    for kind, data in more:
-        journal = journal.add("t3", kind, "front", **data)
-    return journal
-
-
-def axes_of(journal):
-    return trust(journal.standing(), FRONT)
-
-
-CRASHED = (("stalled", {}), ("homed", {}))
-
-
-def test_a_witness_mark_that_agrees_brings_trust_back_and_moves_nothing():
-    journal = looked(zeroed(*CRASHED), FRONT, (0.3, -0.3), "t4")
-    axes = axes_of(journal)
-    assert (axes.x.machine, axes.y.machine, axes.z.machine) == (-400.0, -300.0, -50.0)
-    assert (
-        axes.x.trust is axes.y.trust is Trust.TRUSTED and axes.z.trust is Trust.PROVISIONAL
-    )  # a look proves nothing of Z
-
-
-@pytest.mark.parametrize("off", [(0.31, 0.0), (0.0, -0.31), (2.0, -1.5), (-30.0, 30.0)])
-def test_a_miss_at_the_witness_mark_moves_x0_and_y0_by_as_much_and_z_is_no_surer(off):
-    axes = axes_of(looked(zeroed(*CRASHED), FRONT, off, "t4"))
-    assert (axes.x.machine, axes.y.machine) == pytest.approx((-400.0 + off[0], -300.0 + off[1]))
-    assert axes.z.machine == -50.0 and axes.z.trust is Trust.PROVISIONAL and axes.tool == 3
-
-
-@pytest.mark.parametrize(
-    ("more", "off", "words"),
-    [
-        ((("stalled", {}),), (0.0, 0.0), "X and Y .*home first"),
-        ((("bumped", {}), ("homed", {})), (0.0, 0.0), "X and Y .*touch off again"),
-        (CRASHED, (30.1, 0.0), "too far for a miss"),
-        (CRASHED, (0.0, -30.1), "too far for a miss"),
-    ],
-)
-def test_what_can_not_be_known_from_a_witness_mark_is_refused(more, off, words):
-    with pytest.raises(OperatorError, match=words):
-        looked(zeroed(*more), FRONT, off, "t4")
-
-
-def test_a_later_tool_gets_its_zero_from_the_sensor_and_only_where_the_first_one_was_noted():
-    with pytest.raises(OperatorError, match="How the first tool stood"):
-        sensed(zeroed(("fitted", {"tool": 4.0})), FRONT, 4, (-12.5, -12.5), "t4")
-    journal, none = sensed(zeroed(), FRONT, 3, (-20.0, -20.0), "t4")
-    assert none is None and axes_of(journal).z.machine == -50.0
-    journal = journal.add("t5", "fitted", "front", tool=4)
-    assert axes_of(journal).z.trust is Trust.LOST
-    journal, z = sensed(journal, FRONT, 4, (-12.5, -12.5), "t6")
-    assert z == pytest.approx(-42.5) and axes_of(journal).z.machine == pytest.approx(-42.5)
-    assert axes_of(journal).z.trust is Trust.TRUSTED and axes_of(journal).tool == 4
-    other = journal.add("t7", "fitted", "front", tool=3)
-    assert sensed(other, FRONT, 3, (-20.0, -20.0), "t8")[1] == pytest.approx(-50.0)  # and back again
-
-
-def test_a_yes_needs_a_reason_and_something_to_say_it_to():
-    warm = zeroed(("warmed", {}))
-    assert axes_of(warm).z.trust is Trust.PROVISIONAL
-    assert axes_of(accepted(warm, FRONT, " looked at it ", "t5")).z.accepted == "looked at it"
-    for journal, why, words in (
-        (warm, "  ", "Say why"), (zeroed(), "as it is", "nothing to say yes to"), (zeroed(("bumped", {})), "as it is", "lost axis"),
-    ):  # fmt: skip
-        with pytest.raises(OperatorError, match=words):
-            accepted(journal, FRONT, why, "t5")
-
-
-@pytest.mark.parametrize("kind", [a.kind for a in by_hand()])
-def test_what_happened_is_written_once_and_counts_in_every_setup(kind):
-    before = zeroed()
-    journal = happened(before, kind, "front", 3, "t9")
-    (new,) = journal.entries[len(before.entries) :]
-    assert new.setup == "front" and new.kind == {"rocks": "rocked"}.get(kind, kind)
-    assert new.data == {"fitted": {"tool": 3.0}, "rocks": {"answer": "rocks"}}.get(kind, {})
-    rows = card(axes_of(journal)).rows
-    assert [r[0] for r in rows] == ["X", "Y", "Z"] and [r[1] for r in rows] == [-400.0, -300.0, -50.0]
-    back = Where("back", False, frozenset({"back"}))
-    there = before.add("t2", "touched", "back", axis="z", machine=-40.0, spread=0.0)
-    told = trust(happened(there, kind, "front", 3, "t9").standing(), back).z.trust
-    assert (told is Trust.TRUSTED) is (kind == "bed skimmed")
-    with pytest.raises(OperatorError, match="no “flooded”"):
-        happened(before, "flooded", "front", 3, "t9")
-
-
-def spot(name, **values):
-    return Spot(name, **{"stays": True, "wood": True, "under": "", "reached": True, "shifts": 0.5, **values})
-
-
-def test_the_place_with_the_least_against_it_is_advised():
-    clear, cut, under = spot("a"), spot("b", stays=False, shifts=0.0), spot("c", under="C1", shifts=0.0)
-    off, bare, middle = spot("d", reached=False), spot("e", wood=False), spot("f", shifts=0.25)
-    ranked = [middle, clear, cut, under, off, bare]
-    for i, first in enumerate(ranked):
-        assert best(ranked[i:]) == first
-    for mine, other in itertools.permutations(
-        ({"under": "C1"}, {"reached": False}, {"wood": False}), 2
-    ):  # all weigh alike
-        near, far = spot("near", **mine, shifts=0.1), spot("far", **other, shifts=0.2)
-        assert best([far, near]) == near
-    told, rows = xy_table([clear, cut, under, off, bare])
-    assert told.endswith("least against it a")
-    assert [r[2] for r in rows[1:]] == ["yes", "yes", "under C1", "out of reach", "no wood"]
-    assert [r[1] for r in rows[1:]] == ["yes", "cut away", "yes", "yes", "yes"]
-
-
-@pytest.mark.parametrize(
-    ("angle", "through", "stroke", "better"), [(60.0, False, 0.230940, "top"), (90.0, True, 0.4, "top"), (None, True, 0.0, "bed"), (None, False, 0.0, "top")]
-)  # fmt: skip
-def test_a_spread_of_thickness_costs_stroke_on_the_bed_and_depth_on_the_top(angle, through, stroke, better):
-    z = ZChoice(0.2, angle, through, "top")
-    assert z.stroke == pytest.approx(stroke, abs=1e-6) and z.better == better
-    _, rows = z_table(z)
-    assert rows[1][0] == "● top" and rows[2][0] == "bed"
-    assert ("0.2" in rows[1][2]) is through and (rows[2][1] == "as drawn") is (angle is None)
-    thin = z_table(ZChoice(0.005, angle, through, "bed"))[1]
-    assert thin[1][2] == "as asked" and thin[2][0] == "● bed"
-
-
-@given(st.floats(-20, 20), st.floats(-20, 20), st.floats(-1200, 0))
-def test_what_came_out_too_far_right_is_begun_as_much_further_left(right, back, at):
-    zero = Zero(shift_x=right, shift_y=back)
-    for axis, by in (("x", right), ("y", back), ("z", 0.0)):
-        found = ways.FoundZero(axis, at, 0.0, ways.z_zero(at, "nothing", 0.0))
-        assert ways.shifted(found, zero).machine == pytest.approx(at - by)
-
-
-@given(st.sampled_from(["front left", "front right", "back left", "back right"]), st.floats(2, 20), st.floats(0, 60))
-def test_a_block_between_edge_and_pin_is_added_on_the_side_that_the_pin_stands(corner, pin, block):
-    """The edge comes out where it is, however thick what stands between."""
-    size, at = (300.0, 200.0), (-700.0, -500.0)
-    for thick in (0.0, block):
-        setup = Setup(id="front", x=0, y=0, zero=Zero(xy=corner, xy_way="pin", pin=pin, block=thick))
-        for touch in ways.edge_touches(setup, size, at, -50.0, pin):
-            i = 0 if touch.axis == "x" else 1
-            true = at[i] + (size[i] if touch.side == "high" else 0.0)
-            out = -1.0 if touch.side == "low" else 1.0
-            contact = true + out * (pin / 2 + thick)
-            assert (touch.start - contact) * out > 0 > (touch.to - contact) * out
-            assert ways.edge(contact, pin, touch.side, touch.gauge).result == pytest.approx(true)
-
-
-def test_tools_are_told_by_length_and_by_touch_and_depths_from_top_and_bed(lock7):
-    journal = Journal()
-    for tool, machine in ((4, -100.0), (2, -94.5)):
-        journal = journal.add("t", "touched", "front", axis="z", machine=machine, tool=tool, spread=0.03)
-    setup = plan(lock7, journal)
-    report = setup.reports["zero", "front"]
-    tables = {title.split(",")[0]: rows for title, rows in report.tables}
-    lengths = {t.number: t.length for t in lock7.tools}
-    grown = lengths[2] - lengths[4]
-    (_, first, second) = next(rows for title, rows in report.tables if title.startswith("Z0 of later tools"))
-    assert first[0] == "T4" and second[:3] == ("T2", mm(grown, 2), mm(5.5, 2)) and second[3] == mm(5.5 - grown, 2)
-    planned = setup.setup("front")
-    rows = {r[0]: r[1:] for r in tables["Depths"][1:]}
-    for p in planned.programs:
-        low = float(p.moves.points[:, 2].min()) + planned.zero_height
-        assert rows[" and ".join(p.operations)] == (mm(float(planned.start.z.max()) - low, 2), mm(low, 2))
-    figures = {f.label: f.value for f in report.figures}
-    assert figures["Z touched twice, apart by"] == 0.03
-    room, left = figures["Room over the plate, tip up"], figures["Travel left under the contact"]
-    assert room + left == pytest.approx(lock7.machine.travel_z)
-
-
-@pytest.mark.parametrize("chosen", ["nothing", "on the board", "for a later tool"])
-@pytest.mark.parametrize("z", ["top", "bed"])
-def test_z_is_as_sure_as_the_bed_falls_away_from_where_each_tool_touches(quay, z, chosen):
-    """From the place that each tool goes down at, to the farthest that it cuts; on the bed with nothing chosen, that is beside the board."""
-    free = {"touch_x": None, "touch_y": None} if chosen == "nothing" else {"touch_x": 20.0, "touch_y": 30.0}
-    job = commands.run(quay, "set zero", {"setup": "front", "z": z, **free})
-    if chosen == "for a later tool":
-        job = commands.run(job, "set touch", {"setup": "front", "tool": 2, "x": 5.0, "y": 5.0})
-    reckoned = plan(job)
-    setup = reckoned.setup("front")
-    down = {
-        int(t.name.removeprefix("touch-")): t.moves.points[1] for t in setup.touching if t.name.startswith("touch-")
-    }
-    far = np.zeros(2)
-    for p in setup.programs:
-        cut = setup.placed.work_to_bed.moves(p.moves).points[1:][~p.moves.rapid]
-        far = np.maximum(far, abs(cut - down[p.tool.number])[:, :2].max(axis=0))
-    worst = next(f.working for f in reckoned.reports["zero", "front"].figures if f.label == "Z0 at worst")
-    told = {v.name: v.value for v in worst.values}
-    m = job.machine
-    assert (told["bed_along"], told["bed_across"]) == pytest.approx(
-        (0.2 * far[0] / m.travel_x, 0.2 * far[1] / m.travel_y)
-    )
-    off = min(p[0] for p in down.values()) - setup.setup.x
-    assert (off == pytest.approx(-40.0)) == (z == "bed" and chosen == "nothing")

@@ -20,7 +20,8 @@ from gatepost.core.cache import Memory
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.holding_ways import ways_compared
 from gatepost.core.plan.pipeline import plan
-from tests.core.catalogue import JOBS, ROWS, edited, happened
+from tests.core.catalogue import ROWS
+from tests.core.catalogue_jobs import JOBS, edited, happened
 
 TABLE = Path(__file__).with_name("told.json")
 NUMBER = re.compile(r"-?\d+(?:\.\d+)?(?:e-?\d+)?")

@@ -3,7 +3,7 @@
 
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, load, save
-from tests.core.catalogue import JOBS
+from tests.core.catalogue_jobs import JOBS
 from tests.desk.looking import Keys, planned
 from tests.toys import KINDS
 

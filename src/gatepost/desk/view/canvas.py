@@ -86,8 +86,7 @@ class Canvas(QWidget):
         self._number += 1
         self._picture.drop()
         self._offset = (0.0, 0.0)
-        if self.selected not in {s.key for s in drawing.shapes}:
-            self.selected = ""
+        self.selected = self.selected if any(s.key == self.selected for s in drawing.shapes) else ""
         self.setAccessibleDescription(f"{drawing.title}: {drawing.subtitle}")
         self.update()
 
@@ -136,8 +135,7 @@ class Canvas(QWidget):
 
     def room(self) -> QRectF:
         """Where the drawing goes."""
-        left = LEFT if self.drawing is None or self.drawing.rulers else 10
-        top = TOP if self.drawing is None or self.drawing.rulers else 34
+        left, top = (LEFT, TOP) if self.drawing is None or self.drawing.rulers else (10, 34)
         return QRectF(left, top, max(self.width() - left - RIGHT, 10), max(self.height() - top - BOTTOM, 10))
 
     def view(self) -> View | None:
@@ -252,11 +250,9 @@ class Canvas(QWidget):
     def key_at(self, point: QPointF) -> str:
         """What can be taken hold of there."""
         view = self.view()
-        shape = (
-            hit(self.drawing, view, point, placed=self._picture.placed)
-            if self.drawing is not None and view is not None
-            else None
-        )
+        if self.drawing is None or view is None:
+            return ""
+        shape = hit(self.drawing, view, point, placed=self._picture.placed)
         return shape.key if shape is not None and not shape.key.startswith("op:") else ""
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
