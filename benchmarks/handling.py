@@ -194,14 +194,14 @@ class RandomHands:
         self.app.processEvents()
 
 
-def main() -> int:
-    """argv: the job or "new", the data folder, a seed, and how many acts; prints what was wrong."""
+def begun(kind: type[RandomHands]) -> int:
+    """One life at the window. argv: the job or "new", the data folder, a seed, and how many acts; prints what was wrong."""
     job, data, seed, count = sys.argv[1:5]
     os.environ["GATEPOST_DATA"] = data
     Path(data).mkdir(parents=True, exist_ok=True)
     named = Path(job)
     copied = named if named.name == NEW else Path(shutil.copy(named, Path(data) / named.name))  # it may well be saved
-    hands = RandomHands(Path(data), copied, int(seed))
+    hands = kind(Path(data), copied, int(seed))
     wrong = hands.live(int(count))
     hands.end()
     print(wrong)
@@ -209,4 +209,4 @@ def main() -> int:
 
 
 if __name__ == "__main__":
-    sys.exit(main())
+    sys.exit(begun(RandomHands))

@@ -119,6 +119,11 @@ def parts(folder: Path) -> list[Part]:
         Part("histories against a plain reckoning of trust", 20_000, never_above),
         Part("a sign by mouse alone", 3, lambda seed: window_trials.of_a_sign_by_mouse(folder, seed)),
         Part("random hands at the window, 800 acts", 25, lambda seed: window_trials.of_random_hands(folder, seed)),
+        Part(
+            "random hands at the machine, 300 acts",
+            20,
+            lambda seed: window_trials.of_hands_at_the_machine(folder, seed),
+        ),
         Part("shop days", 500, days.of_a_shop_day),
         Part("shop days through the real process", 60, days.of_a_day_through_the_process),
         *(Part(f"{name} in a hundred shops", 100, shop_of(name)) for name in SHOPS),

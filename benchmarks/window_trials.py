@@ -13,7 +13,7 @@ HERE = Path(__file__).parent
 
 
 JOBS = ("quay-plate", "lock-7-first-look", "lock-7-name-board", "sixteen-mileposts", "new")
-ACTS = 800
+ACTS, AT_MACHINE = 800, 300
 
 
 def of_a_sign_by_mouse(folder: Path, seed: int) -> str:
@@ -41,13 +41,23 @@ def of_a_sign_by_mouse(folder: Path, seed: int) -> str:
     return "as expected, value by value, and run"
 
 
-def of_random_hands(folder: Path, seed: int) -> str:
-    """ACTS random keys, clicks, wheels and drags at the window, then all of it undone. Raises AssertionError with what was wrong."""
-    name = JOBS[seed % len(JOBS)]
+def _hands(folder: Path, seed: int, how: str, name: str, acts: int) -> None:
+    """A life at the window, in a process of its own. Raises AssertionError with what was wrong."""
     job = name if name == "new" else HERE.parent / "examples" / f"{name}.gatepost"
-    words = [sys.executable, str(HERE / "handling.py"), str(job), str(folder / f"hands-{seed}"), str(seed), str(ACTS)]
+    words = [sys.executable, str(HERE / how), str(job), str(folder / f"{how}-{seed}"), str(seed), str(acts)]
     done = subprocess.run(
-        words, capture_output=True, text=True, timeout=300, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+        words, capture_output=True, text=True, timeout=600, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"}
     )
     assert done.returncode == 0, done.stdout.strip() or done.stderr[-400:]
+
+
+def of_hands_at_the_machine(folder: Path, seed: int) -> str:
+    """AT_MACHINE random keys, held and not, clicks, cables pulled out and linked again."""
+    _hands(folder, seed, "machine_hands.py", "quay-plate", AT_MACHINE)
+    return "nothing raised, nothing taken back, nothing left running"
+
+
+def of_random_hands(folder: Path, seed: int) -> str:
+    """ACTS random keys, clicks, wheels and drags at the window, then all of it undone."""
+    _hands(folder, seed, "handling.py", JOBS[seed % len(JOBS)], ACTS)
     return "nothing raised, nothing half typed, all undone"

@@ -14,7 +14,8 @@ from gatepost.editing import page
 
 ROOT = Path(__file__).parents[1]
 sys.path.insert(0, str(ROOT))
-from tests.core.catalogue import ELSEWHERE, ROWS  # noqa: E402
+from tests.core.catalogue import ROWS  # noqa: E402
+from tests.core.catalogue_more import ELSEWHERE  # noqa: E402
 
 CORE = ROOT / "src" / "gatepost" / "core"
 

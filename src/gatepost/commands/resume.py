@@ -9,7 +9,7 @@ from pathlib import Path
 from gatepost import arguments as take
 from gatepost.commands.telling import say, show
 
-WORDS = "go on with a run that ended early (exit codes as run)"
+WORDS = "resume a run that ended early (exit codes as run)"
 EXAMPLE = "gatepost resume lock-7-name-board.gatepost --yes"
 
 

@@ -197,8 +197,8 @@ def findings(batch: Batch, done: Batched) -> list[Finding]:
     if loose:
         worst, piece = max(loose, key=lambda pair: pair[0])
         message = (
-            f"{len(loose)} of {len(batch.pieces)} pieces have more play in the nest than {mm(batch.play)}; "
-            f"{piece.name} has {mm(worst)}. Push each against the same two sides."
+            f"{len(loose)} of {len(batch.pieces)} pieces {'has' if len(loose) == 1 else 'have'} more play in the nest than "
+            f"{mm(batch.play)}: piece {piece.name} has {mm(worst)}. Push each against the same two sides."
         )
         said.append(Finding("blank.batch-play", Level.CARE, "blank", message))
     elif done.lying and not out:

@@ -248,8 +248,8 @@ def findings(photo: Photo | None, doubt: float) -> list[Finding]:
         assumption="px by which a mark is picked wrong", shop_rule=True,
     )  # fmt: skip
     message = (
-        f"The outline is from a photo, good to ± {mm(doubt)}: passes go that much farther. One picking error is "
-        f"{mm(picks.result)} here. A phone's wide lens bends lines: from far, with the board in the middle of the picture."
+        f"The outline is from a photo, good to ± {mm(doubt)}: passes go that much farther. Each mark can be off by "
+        f"{mm(picks.result)} here. A phone's wide lens bends lines: take it from far, with the board in the middle of the picture."
     )
     said.append(Finding("blank.photo", Level.NOTE, "blank", message, working=picks))
     if photo.above > 0.0 and photo.lens == 0.0:

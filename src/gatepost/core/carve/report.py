@@ -50,7 +50,7 @@ def no_text(setup: str) -> Finding:
 
 def series_waits(rows: int, setup: str) -> Finding:
     """Where a job is a series, whose rows are not planned yet."""
-    message = f"This job is a series of {rows} rows: only what its texts say as they stand is planned so far."
+    message = f"This job is a series of {rows} {'row' if rows == 1 else 'rows'}: only what its texts say as they stand is planned so far."
     fix = Fix("set series", {"rows": ()}, "No series")
     return Finding("carve.series", Level.STOP, STAGE, message, setup, fixes=(fix,))
 

@@ -54,13 +54,13 @@ def _weak(held: HoldingInputs, done: list[HoldMargin]) -> list[Finding]:
         return []
     what = {"slides": "slide", "turns": "turn", "lifts": "lift"}[worst.how]
     message = (
-        f"In the {worst.load.operation} the work may {what}: estimate {worst.least.result:.1f}; figures good to a factor of 2, and "
-        f"less than {held.rules.factor:g} is asked about. Add a hold, or cut less deep."
+        f"In the {worst.load.operation} the work may {what}: what holds is about {worst.least.result:.1f} times the push, and "
+        f"{held.rules.factor:g} times is wanted (estimates, good to a factor of two). Add a hold, or cut less deep."
     )
     level = Level.STOP if worst.least.result < 0.5 else Level.CARE
     if level is Level.STOP:
         message = (
-            f"In the {worst.load.operation} the work would {what}: estimate {worst.least.result:.1f}, and even twice that is too "
+            f"In the {worst.load.operation} the work would {what}: what holds is about {worst.least.result:.1f} times the push, and even twice that is too "
             "little. Add a hold, or cut less deep."
         )
     return [Finding("hold.weak", level, STAGE, message, name, worst.least)]

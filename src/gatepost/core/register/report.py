@@ -20,7 +20,7 @@ def report(job: Job, setups: Sequence[Setup], kinds: RegisterKinds) -> Report:
             said += kinds[setup.comes.kind].checks(Coming(before, setup))
     for setup in job.setups:
         if setup.copies:
-            message = f"{setup.title or setup.id} has {len(setup.copies)} more pieces on the bed: one piece in a setup is planned so far."
+            message = f"{setup.title or setup.id} has {len(setup.copies)} more {'piece' if len(setup.copies) == 1 else 'pieces'} on the bed: one piece in a setup is planned so far."
             fix = Fix("set copies", {"setup": setup.id, "copies": ()}, "One piece only")
             said.append(Finding("register.copies", Level.STOP, STAGE, message, setup.id, fixes=(fix,)))
     return with_more(Report(STAGE, "not built yet", "not built yet", (), (not_built,), Gate.NOT_BUILT), said)

@@ -111,7 +111,7 @@ def isolating(name: str, before: str) -> Step:
     why = {
         "lay": "before the board is laid and held", "rock": "before the board is pressed on", "clear": "before the part is freed",
     }.get(before, "before the bit is touched")  # fmt: skip
-    return Step(f"isolate-{before}", name, "tick", f"Isolate the spindle, {why}.", "Any motion, spindle start or power after it undoes it: it is asked again then.",
+    return Step(f"isolate-{before}", name, "tick", f"Isolate the spindle, {why}.", "Any motion, spindle start or power after it undoes it, and you are asked again.",
                 ISOLATE)  # fmt: skip
 
 

@@ -76,9 +76,9 @@ MISS = ("the mark lies right of the tip by", "and back of it by")
 def _proof(setup: Setup, mark: tuple[float, float], witness: tuple[float, float] | None) -> Step:
     """Before wood: over the zero at a lift, and over the mark that is looked at later."""
     other = witness is not None and witness != mark
-    more = ", then over the witness mark: how it lies is noted" if other else ""
+    more = " Then go over the witness mark, and note how it lies." if other else ""
     reads = MISS + (("the witness mark, right", "and back") if other else ())
-    return Step("proof", setup.name, "witness", f"Go over X0 Y0 at a lift and look: does the tip stand where it should{more}?",
+    return Step("proof", setup.name, "witness", f"Go over X0 Y0 at a lift and look: does the tip stand where it should?{more}",
                 "Spindle off. Type 0 where it stands over it.", HANDS, "X0 Y0 on the bed, X", mark[0], place=mark, reads=reads)  # fmt: skip
 
 

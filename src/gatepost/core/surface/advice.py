@@ -218,8 +218,8 @@ def _either_first(done: SurfacingResult) -> list[Finding]:
     if done.back_first is None or not done.ways or done.ways[0].kept is None:
         return []
     front, back = done.ways[0].thickness, done.back_first
-    words = f"Front first both faces keep {mm(front, 2)}, back first {mm(back, 2)}"
+    words = f"Cutting the front first leaves {mm(front, 2)} of the board, the back first {mm(back, 2)}"
     if back - front < 0.3:
         return [Finding("surface.either-first", Level.OK, STAGE, f"{words}: the front can be cut first.")]
-    message = f"{words}: turn it over and begin with the back, lying on its top. Measure it as it lies then."
+    message = f"{words}: turn it over and begin with the back. Measure it again as it lies then."
     return [Finding("surface.either-first", Level.NOTE, STAGE, message)]

@@ -275,7 +275,7 @@ def _seat_findings(wanted: Surfacing, blank: Blank, done: SurfacingResult) -> li
             message = (
                 "It is to be laid on shims, and shims gain nothing here."
                 if len(blank.supports) >= FEWEST
-                else f"It is to be laid on shims, and {len(blank.supports)} supports are named: {FEWEST} at least are needed, round its middle."
+                else f"It is to be laid on shims, which want {FEWEST} supports at least, round its middle: {len(blank.supports) or 'none'} so far."
             )
             fix = Fix("set surfacing", {"seat": "as it lies"}, "Lay it as it lies")
             return [Finding("surface.no-supports", Level.CARE, STAGE, message, fixes=(fix,))]

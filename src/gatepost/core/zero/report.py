@@ -176,7 +176,7 @@ def _edge_findings(z: Zeroed) -> list[Finding]:
         said.append(Finding("zero.plate-askew", Level.STOP, STAGE, message, name, fixes=(pin,)))
     thick = zero.gauge_thickness
     if thick > 0.0 and not THIN[zero.gauge] <= thick <= THICK[zero.gauge]:
-        message = f"The {zero.gauge} is entered as {mm(thick, 2)} thick. Is that so? Z0 is wrong by whatever it is not."
+        message = f"The {zero.gauge} is entered as {mm(thick, 2)} thick. Is that so? Whatever it is wrong by, Z0 is wrong by too."
         said.append(Finding("zero.odd-thickness", Level.CARE, STAGE, message, name))
     return said
 
@@ -207,8 +207,8 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
     if across.result > SEEN * z.margin > 0.0:
         askew = _share(across, "askew") > 0.5 * across.result
         message = (
-            f"{z.lying[:1].upper()}{z.lying[1:]}, the farthest cut is good to {mm(across.result, 2)} and the margin is {mm(z.margin, 2)}: an eye sees a quarter of "
-            f"it. {'Lay the board square.' if askew else 'Touch edges rather than look, or measure the blank better.'}"
+            f"{z.lying[:1].upper()}{z.lying[1:]}, the farthest cut can be off by {mm(across.result, 2)}, more than a quarter of the margin of {mm(z.margin, 2)}: "
+            f"that can be seen. {'Lay the board square.' if askew else 'Touch edges rather than look, or measure the blank better.'}"
         )
         said.append(
             Finding(
@@ -231,9 +231,7 @@ def _budget_findings(z: Zeroed) -> list[Finding]:
         )
     upright = z.budget.upright.good
     if upright.result > z.allowed > 0.0:
-        message = (
-            f"Z0 is good to {mm(upright.result, 2)}; this class allows {mm(z.allowed, 2)}. Touch twice with a plate."
-        )
+        message = f"Z0 is good to {mm(upright.result, 2)}; the quality wanted allows {mm(z.allowed, 2)}. Touch twice with a plate."
         said.append(Finding("zero.budget-z", Level.CARE, STAGE, message, name, upright))
     return said
 

@@ -47,8 +47,8 @@ def card(title: str, note: str = "") -> tuple[QWidget, QVBoxLayout]:
     return box, column
 
 
-class CardDialog(QDialog):
-    """column: filled with cards; what is longer than the screen scrolls, and the buttons stay in sight."""
+class TitledDialog(QDialog):
+    """A head over its body, and a row of buttons at the foot, never larger than the window that it stands over."""
 
     def __init__(self, parent: QWidget, title: str, wide: int = 640, tall: int = 620) -> None:
         super().__init__(parent)
@@ -61,6 +61,26 @@ class CardDialog(QDialog):
         head = Label(title)
         head.setFont(font(24, True))
         outer.addWidget(head)
+        self.body = QVBoxLayout()
+        self.body.setSpacing(10)
+        outer.addLayout(self.body, 1)
+        self._foot = QHBoxLayout()
+        self._foot.addStretch(1)
+        outer.addLayout(self._foot)
+
+    def buttons(self, *buttons: QPushButton) -> None:
+        """At the foot, from the left."""
+        for button in buttons:
+            button.setMinimumHeight(38)
+            button.setMinimumWidth(120)
+            self._foot.addWidget(button)
+
+
+class CardDialog(TitledDialog):
+    """column: filled with cards; what is longer than the screen scrolls, and the buttons stay in sight."""
+
+    def __init__(self, parent: QWidget, title: str, wide: int = 640, tall: int = 620) -> None:
+        super().__init__(parent, title, wide, tall)
         self._scroll = QScrollArea()
         self._scroll.setWidgetResizable(True)
         self._scroll.setFrameShape(QFrame.Shape.NoFrame)
@@ -72,14 +92,4 @@ class CardDialog(QDialog):
         self.column.setContentsMargins(0, 0, 8, 0)
         self.column.setSpacing(12)
         self._scroll.setWidget(inside)
-        outer.addWidget(self._scroll, 1)
-        self._foot = QHBoxLayout()
-        self._foot.addStretch(1)
-        outer.addLayout(self._foot)
-
-    def buttons(self, *buttons: QPushButton) -> None:
-        """At the foot, from the left."""
-        for button in buttons:
-            button.setMinimumHeight(38)
-            button.setMinimumWidth(120)
-            self._foot.addWidget(button)
+        self.body.addWidget(self._scroll, 1)

@@ -7,11 +7,12 @@ from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QComboBox, QDialog, QFormLayout, QLineEdit, QProgressBar, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QFormLayout, QLineEdit, QProgressBar, QWidget
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.plan.probes import probe_places
 from gatepost.core.units import LengthError, edit_length, parse_length, spell
+from gatepost.desk.dialogs.card import TitledDialog
 from gatepost.desk.machine.big_keys import BigKey, HeldKeys
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.words import Label
@@ -25,14 +26,14 @@ CAUTIONS = (
 )
 
 
-class ProbeDialog(QDialog):
+class ProbeDialog(TitledDialog):
     """Asks; the window does. Esc stops while it moves."""
 
     begun = pyqtSignal(object, object, object)  # places, tool, setup
     stop_wanted = pyqtSignal()
 
     def __init__(self, parent: QWidget, plan: Any, linked: bool, theme: str) -> None:
-        super().__init__(parent)
+        super().__init__(parent, "Probe the top", 1000, 720)
         self.held_keys = HeldKeys(self)
         self.held_keys.came_up.connect(lambda key: self.go.let_go())
         self.plan, self.linked = plan, linked
@@ -40,9 +41,7 @@ class ProbeDialog(QDialog):
         self.setup = plan.setups[0]
         self.where: Any = None
         self.busy = False
-        self.setWindowTitle("Probe the top")
-        self.resize(1000, 640)
-        column = QVBoxLayout(self)
+        column = self.body
         form = QFormLayout()
         self.spacing = QLineEdit(edit_length(100.0 if self.unit == "mm" else 101.6, self.unit))
         self.spacing.setAccessibleName("Places no farther apart than")

@@ -9,18 +9,17 @@ from typing import Any
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import (
     QComboBox,
-    QDialog,
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
     QListWidget,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.units import mm, spell
+from gatepost.desk.dialogs.card import TitledDialog, card, words_of
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.words import Label
 
@@ -28,23 +27,23 @@ KINDS = ("soft", "medium", "hard")
 RULE = "Starting value, shop rule, not measured here."
 
 
-class WoodDialog(QDialog):
+class WoodDialog(TitledDialog):
     """Woods: the shipped starting values, and this shop's own figures and experience beside them."""
 
     chosen = pyqtSignal(dict)
 
     def __init__(self, parent: QWidget, book: Any, clock: Callable[[], str], now: str) -> None:
-        super().__init__(parent)
+        super().__init__(parent, "Woods", 860, 600)
         self.book, self.clock = book, clock
-        self.setWindowTitle("Woods")
-        self.resize(820, 520)
-        row = QHBoxLayout(self)
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        self.body.addLayout(row, 1)
         self.list = QListWidget()
         self.list.setFont(font(15))
         self.list.setAccessibleName("Woods")
         row.addWidget(self.list, 2)
-        side = QVBoxLayout()
-        row.addLayout(side, 3)
+        box, side = card("What is known of it")
+        row.addWidget(box, 3)
         form = QFormLayout()
         self.name, self.density, self.note = QLineEdit(), QLineEdit(), QLineEdit()
         self.kind = QComboBox()
@@ -68,8 +67,8 @@ class WoodDialog(QDialog):
         close = QPushButton("Close")
         for key in (self.use, self.keep, close):
             key.setAutoDefault(False)
-            key.setMinimumHeight(34)
-            side.addWidget(key)
+        self.use.setObjectName("first")
+        self.buttons(self.keep, close, self.use)
         self.use.clicked.connect(self._use)
         self.keep.clicked.connect(self._keep)
         close.clicked.connect(self.reject)
@@ -126,22 +125,17 @@ class WoodDialog(QDialog):
         self.fill(values["name"])
 
 
-class OffcutDialog(QDialog):
+class OffcutDialog(TitledDialog):
     """Offcuts on the shelf; those that would do for this blank first."""
 
     taken = pyqtSignal(object)
 
     def __init__(self, parent: QWidget, offcuts: list[Any], good: list[Any], unit: str) -> None:
-        super().__init__(parent)
+        super().__init__(parent, "Offcuts on the shelf", 680, 460)
         self.offcuts = [*good, *(o for o in offcuts if o not in good)]
-        self.setWindowTitle("Offcuts")
-        self.resize(640, 420)
-        column = QVBoxLayout(self)
         count = len(good)
         words = f"{count} of {len(offcuts)} offcuts hold this blank." if offcuts else "No offcut is on the shelf yet."
-        label = Label(words)
-        label.setFont(font(17, True))
-        column.addWidget(label)
+        self.body.addWidget(words_of(words))
         self.list = QListWidget()
         self.list.setFont(font(15))
         self.list.setAccessibleName("Offcuts")
@@ -151,15 +145,16 @@ class OffcutDialog(QDialog):
                 spell(f"{'would do · ' if i < count else ''}{o.name} · {o.wood} · {size} · from {o.job}", unit)
             )
         self.list.setCurrentRow(0)
-        column.addWidget(self.list, 1)
-        row = QHBoxLayout()
+        self.body.addWidget(self.list, 1)
+        self.list.setVisible(bool(self.offcuts))
         self.take, close = QPushButton("Take it as rough stock"), QPushButton("Close")
         for key in (self.take, close):
             key.setAutoDefault(False)
-            key.setMinimumHeight(34)
-            row.addWidget(key)
-        column.addLayout(row)
+        self.take.setObjectName("first")
+        self.buttons(close, self.take)
         self.take.setEnabled(bool(self.offcuts))
+        if not self.offcuts:
+            self.body.addStretch(1)
         self.take.clicked.connect(self._take)
         close.clicked.connect(self.reject)
 

@@ -9,7 +9,6 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPixmap
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QDialog,
     QHBoxLayout,
     QHeaderView,
     QLabel,
@@ -18,11 +17,11 @@ from PyQt6.QtWidgets import (
     QSpinBox,
     QTableWidget,
     QTableWidgetItem,
-    QVBoxLayout,
     QWidget,
 )
 
 from gatepost.core.units import show_length, spell
+from gatepost.desk.dialogs.card import TitledDialog
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
 from gatepost.desk.theme.words import Label
@@ -37,7 +36,7 @@ RULE = (
 )
 
 
-class WaysDialog(QDialog):
+class WaysDialog(TitledDialog):
     """Asks for a comparison, shows it, and says which way was chosen."""
 
     wanted = pyqtSignal(str, int)  # setup, how many clamps
@@ -45,14 +44,12 @@ class WaysDialog(QDialog):
     chosen = pyqtSignal(object)  # the holds of a way
 
     def __init__(self, parent: QWidget, plan: Any, setup: str, count: int, theme: str) -> None:
-        super().__init__(parent)
+        super().__init__(parent, f"Ways to hold it, {plan.setup(setup).setup.title or setup} setup", 1120, 720)
         self._plan, self._theme = plan, theme
         self.setup, self.unit = setup, plan.job.unit
         self.rows: list[Any] = []
         self.busy = False
-        self.setWindowTitle(f"Ways to hold it, {setup} setup")
-        self.resize(1120, 700)
-        column = QVBoxLayout(self)
+        column = self.body
         top = QHBoxLayout()
         label = Label("Clamps or screws")
         label.setFont(font(15))
@@ -97,18 +94,13 @@ class WaysDialog(QDialog):
         self.progress.setRange(0, 100)
         self.progress.hide()
         column.addWidget(self.progress)
-        foot = QHBoxLayout()
         self.use = QPushButton("Hold it this way")
-        self.use.setFont(font(15, True))
+        self.use.setObjectName("first")
         self.use.setEnabled(False)
         self.use.clicked.connect(self._use)
         close = QPushButton("Close")
-        close.setFont(font(15))
         close.clicked.connect(self.reject)
-        foot.addStretch(1)
-        foot.addWidget(self.use)
-        foot.addWidget(close)
-        column.addLayout(foot)
+        self.buttons(close, self.use)
 
     def begin(self) -> None:
         """Ask for the comparison."""
@@ -167,7 +159,7 @@ class WaysDialog(QDialog):
         for column, name, sign in ((3, "minutes", 1), (4, "margin", -1), (5, "span", 1), (6, "lost", 1)):
             told = [(sign * float(v), i) for i, r in rows if (v := getattr(r, name)) is not None]
             least = min((v for v, _ in told), default=0.0)
-            if len(told) > 1:
+            if any(v > least + 1e-6 for v, _ in told):  # where all are alike none is best
                 out[column] = [i for v, i in told if v <= least + 1e-6]
         return out
 

@@ -122,8 +122,12 @@ class EntriesSide(QObject):
         line.addWidget(name, 1)
         entry = row.entries[0]
         widget = self._input(key, entry)
-        widget.setFixedWidth(158 if entry.kind in ("choice", "words") else 96)
-        line.addWidget(widget)
+        if entry.kind in ("choice", "words"):  # as wide as the slate lets it
+            widget.setMinimumWidth(158)
+            line.addWidget(widget, 1)
+        else:
+            widget.setFixedWidth(96)
+            line.addWidget(widget)
         self._body.addLayout(line)
 
     def _table(self, g: int, group: Group) -> None:

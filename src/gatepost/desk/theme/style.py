@@ -149,6 +149,10 @@ QListWidget::item {{ padding: 6px 8px; }}
 QListWidget::item:selected {{ background: {c["accent"]}; color: {c["accent-ink"]}; }}
 QRadioButton, QCheckBox {{ font-size: 15px; spacing: 8px; padding: 3px; }}
 QRadioButton:focus, QCheckBox:focus {{ border: 2px solid {c["accent"]}; border-radius: 4px; padding: 1px; }}
+QRadioButton::indicator {{ width: 14px; height: 14px; border: 2px solid {c["muted"]}; border-radius: 9px; background: {c["field"]}; }}
+QRadioButton::indicator:checked {{ width: 8px; height: 8px; border: 5px solid {c["accent"]}; }}
+QCheckBox::indicator {{ width: 14px; height: 14px; border: 2px solid {c["muted"]}; border-radius: 4px; background: {c["field"]}; }}
+QCheckBox::indicator:checked {{ border-color: {c["accent"]}; background: {c["accent"]}; image: url("{_icon("tick-chalk")}"); }}
 QComboBox {{ combobox-popup: 0; background: {c["field"]}; border: 1px solid {c["line"]}; border-radius: 4px; padding: 5px 7px; font-size: 14px; }}
 QComboBox:focus {{ border: 2px solid {c["accent"]}; padding: 4px 6px; }}
 QComboBox::drop-down {{ border: none; background: transparent; width: 22px; }}
