@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gatepost.core.blank import known
+from gatepost.core.blank import known, other_unit
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.blank import Blank, Coat, Flaw
@@ -109,3 +109,29 @@ def test_tabs_and_the_plate_s_edge_are_held_against_flaws(lock7):
     tab = tabs(lock7.carving.plate, lock7.tool(2))[0]
     job = commands.run(lock7, "add flaw", {"kind": "knot", "x": tab.x, "y": tab.y, "size": 8.0, "depth": 30.0})
     assert codes(plan(job, coarse=True).findings)["carve.tab-flaw"].level is Level.CARE
+
+
+@given(
+    st.floats(5.0, 58.0), st.floats(5.0, 50.0), st.floats(1.0, 3.9), st.lists(st.tuples(st.floats(0, 1), st.floats(0, 1), st.floats(0.3, 3.9)), max_size=4),
+)  # fmt: skip
+def test_a_board_typed_in_the_other_unit_is_asked_about_and_mended_as_if_it_had_been_typed_right(
+    length, width, thick, readings
+):
+    def typed(times, unit):
+        job = commands.run(Job(name="tile"), "set job", {"unit": unit})
+        job = commands.run(
+            job, "set blank", {"length": length * times, "width": width * times, "label_thickness": thick * times}
+        )
+        for x, y, t in readings:
+            job = commands.run(
+                job, "add caliper", {"x": x * length * times, "y": y * width * times, "thickness": t * times}
+            )
+        return job
+
+    wrong, right = typed(1.0, "mm"), typed(25.4, "mm")
+    (asked,) = other_unit.findings(wrong)
+    mended = commands.run(wrong, asked.fixes[0].kind, dict(asked.fixes[0].values))
+    assert not other_unit.findings(mended) and mended.blank == right.blank
+    huge = typed(155.0, "inch")  # millimetres, typed as inches
+    large = max(length, width) * 155.0 > 4000.0 and max([thick, *(t for *_, t in readings)]) * 155.0 > 100.0
+    assert bool(other_unit.findings(huge)) == large

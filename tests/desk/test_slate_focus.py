@@ -5,10 +5,13 @@ from collections import Counter
 
 import pytest
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
+from gatepost.desk.context.keys import COMMANDS
 from gatepost.desk.slate.fields import Choice, Field
+from gatepost.desk.window.shortcuts import EDITING
 from tests.desk.looking import planned
 
 PAGES = ("blank", "carve", "tools")
@@ -80,3 +83,23 @@ def test_no_button_leaves_the_focus_on_something_else_that_stood_there(qtbot, op
         planned(qtbot, w)
         w.go(page)
         w.desk.slate.turn("entered")
+
+
+def test_the_window_s_own_keys_take_nothing_away_from_what_is_being_typed(opened, monkeypatch):
+    """Among them those that a line of text has meanings of its own for: to its beginning, to its end, one letter away."""
+    w, done = opened, []
+    own = [c for c in COMMANDS if c.key.startswith("Ctrl+") and c.key not in EDITING]
+    w.go("blank")
+    w.desk.slate.turn("entered")
+    field = next(f for f in w.desk.slate.fields() if f.accessibleName() == "Job")
+    field.setFocus()
+    field.setText("Boathouse")
+    for one in w.context.acts:
+        monkeypatch.setitem(w.context.acts, one, lambda *a, one=one: done.append(one))
+    for command in own:
+        field.setCursorPosition(4)
+        keys = QKeySequence(command.key)[0]
+        QTest.keyClick(field, keys.key(), keys.keyboardModifiers())
+        assert done[-1:] == [command.name] and field.text() == "Boathouse", command.key
+    assert len(done) == len(own) > 30
+    field.setText(w.document.job.name)

@@ -7,7 +7,7 @@ from shapely.geometry import Point as Spot
 from shapely.geometry import Polygon
 
 from gatepost.core.blank import batch as batches
-from gatepost.core.blank import cutlist, known, photo, warp
+from gatepost.core.blank import cutlist, known, other_unit, photo, warp
 from gatepost.core.blank import thickness as thicknesses
 from gatepost.core.blank.corners import margin_rule
 from gatepost.core.blank.shape import ring
@@ -33,6 +33,7 @@ def report(
         *thicknesses.findings(blank, thick),
         *_label_only(job, thick),
         *_outline(job, outline),
+        *other_unit.findings(job),
         *margin_rule(blank),
         *photo.findings(blank.photo, blank.doubt),
         *known.findings(job, flaws, surfaced, cut),

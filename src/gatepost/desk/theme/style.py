@@ -109,7 +109,7 @@ QWidget#next QLabel {{ color: {c["accent-ink"]}; font-size: 16px; }}
 QWidget#next QLabel#keycap, QLabel#keycap {{ border: 1px solid {c["accent-ink"]}; border-radius: 4px; padding: 1px 8px; font-size: 13px; }}
 QWidget#next QPushButton {{ background: {c["accent-ink"]}; color: #16211e; border: none; font-size: 16px; font-weight: 600; padding: 7px 18px; }}
 QWidget#next QPushButton:focus {{ border: 2px solid #16211e; }}
-QWidget#message {{ background: {c["slate"]}; }}
+QWidget#message {{ background: {c["slate"]}; border: 1px solid {c["chalk-muted"]}; border-radius: 6px; }}
 QWidget#message QLabel {{ color: {c["chalk"]}; font-size: 14px; }}
 QWidget#message QPushButton {{ background: transparent; color: {c["chalk"]}; border: 1px solid {c["key-line"]}; }}
 """

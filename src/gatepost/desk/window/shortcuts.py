@@ -14,6 +14,8 @@ from gatepost.desk.context.keys import COMMANDS
 from gatepost.desk.context.stages import STAGES
 from gatepost.desk.machine.big_keys import HeldKeys
 
+EDITING = ("Ctrl+Z", "Ctrl+Shift+Z", "Ctrl+Left", "Ctrl+Right")  # that mean something in what is being typed
+
 
 def is_typing(widget: QWidget | None) -> bool:
     """Whether keys belong to the widget that has the focus."""
@@ -32,6 +34,7 @@ class WindowKeys(QObject):
         self._window, self._at_desk, self._moving = window, at_desk, moving
         self._hold_still, self._next_step, self._leave = hold_still, next_step, leave
         self._held = HeldKeys(self)
+        self._own: set[str] = set()
         for command in COMMANDS:
             if command.key:
                 self._shortcut(command.key, lambda name=command.name: act(name))
@@ -45,6 +48,8 @@ class WindowKeys(QObject):
     def _shortcut(self, key: str, act: Callable[[], object]) -> None:
         shortcut = QShortcut(QKeySequence(key), self._window)
         shortcut.activated.connect(act)
+        if "Ctrl+" in key and key not in EDITING:
+            self._own.add(QKeySequence(key).toString())
 
     def end(self) -> None:
         """At the window's end."""
@@ -67,7 +72,15 @@ class WindowKeys(QObject):
             new.installEventFilter(self)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Escape pauses while anything moves, whatever has the focus; Space is the next step unless it is typed."""
+        """Escape pauses while anything moves, whatever has the focus; Space is the next step unless it is typed; and the window's own keys
+        mean the same in a field, where some of them would take away what was typed."""
+        if (
+            isinstance(event, QKeyEvent)
+            and event.type() == QEvent.Type.ShortcutOverride
+            and QKeySequence(event.keyCombination()).toString() in self._own
+        ):
+            event.ignore()
+            return True
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyRelease:
             self._held.released(event)
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and isinstance(watched, QWidget):
