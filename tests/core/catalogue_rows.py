@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 
+from gatepost.core.carve.edits import outlines
 from tests.core.catalogue_jobs import (
     CARE,
     HALF,
@@ -26,6 +27,14 @@ from tests.core.catalogue_jobs import (
     without,
     zero,
 )
+
+
+def spaced(leading: float) -> Edit:
+    """Lines so far apart."""
+    return "set carving", {"leading": leading}
+
+
+LOWER: Edit = ("add line", {"height": 6.0, **outlines("EEE", "Sans")})
 
 BLANK = [
     spoiled("blank.other-unit", CARE, "plate", blank(calipers=(), length=60.1, width=5, label_thickness=4),
@@ -179,6 +188,7 @@ TOOLS = [
 ]  # fmt: skip
 
 CARVE = [
+    spoiled("carve.lines-meet", CARE, "plate", [LOWER, spaced(0.167)], LOWER, spaced(0.166)),
     spoiled("carve.no-tool", STOP, "plate", ("set carving", {"tool": 4}), ("set carving", {"tool": 9})),
     spoiled("carve.other-face", STOP, "plate", ("set art", {"art": "lettering", "face": "front"}), ("set art", {"art": "lettering", "face": "left"})),
     spoiled("carve.not-a-vee", STOP, "plate", ("set carving", {"tool": 4}), ("set carving", {"tool": 2})),

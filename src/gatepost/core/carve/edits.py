@@ -59,11 +59,12 @@ def _margin(operation: Operation | None) -> float:
     return float(getattr(operation.figures if operation is not None else VCut(), "margin", VCut().margin))
 
 
-def fitting_height(width: float, room: tuple[float, float], wanted: float) -> float:
-    """The height of capitals with which a line of a width (in capital heights) fits its room, no larger than wanted, in whole mm where
-    it is tall enough."""
+def fitting_height(width: float, room: tuple[float, float], wanted: float, unit: str = "mm") -> float:
+    """The height of capitals with which a line of a width (in capital heights) fits its room, no larger than wanted, mm: in whole mm, or
+    eighths of an inch, where it is tall enough, else in halves of that."""
     height = min(wanted, FULL * room[0] / max(width, 1e-6))
-    return max(math.floor(height) if height > 12.0 else math.floor(2.0 * height) / 2.0, LEAST)
+    step = (25.4 / 8.0 if unit == "inch" else 1.0) * (1.0 if height > 12.0 else 0.5)
+    return max(math.floor(height / step) * step, LEAST)
 
 
 def new_line(job: Job, setup: str, operation: Operation | None = None) -> dict[str, Any]:
@@ -78,7 +79,7 @@ def new_line(job: Job, setup: str, operation: Operation | None = None) -> dict[s
     free = max(room[1] - used * (1.0 + letters.leading), LEAST)
     wanted = LATER * before.height if before is not None else TALL * room[1]
     wanted = min(wanted, free / (1.0 + letters.leading), cut_at_most(job, operation, made["glyphs"]))
-    return {**made, "height": fitting_height(made["width"], room, wanted)}
+    return {**made, "height": fitting_height(made["width"], room, wanted, job.unit)}
 
 
 def typed(job: Job, setup: str, operation: Operation, line: TextLine, text: str) -> dict[str, Any]:
@@ -91,4 +92,4 @@ def typed(job: Job, setup: str, operation: Operation, line: TextLine, text: str)
     room = room_for(job, setup, art, _margin(operation))
     alone = len(letters.lines) == 1
     wanted = min(TALL * room[1] if alone else line.height, cut_at_most(job, operation, made["glyphs"]))
-    return {**made, "height": fitting_height(made["width"], room, wanted)}
+    return {**made, "height": fitting_height(made["width"], room, wanted, job.unit)}

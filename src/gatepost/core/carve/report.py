@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
+from gatepost.core.carve import spacing
 from gatepost.core.carve.depth import bit_radius, depth_of, steepness
 from gatepost.core.carve.flaws import carving_over_flaws, plate_over_flaws
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
@@ -73,7 +74,7 @@ def lettering_told(c: Carved) -> OperationTold:
             Finding("carve.not-a-vee", Level.STOP, STAGE, message, c.setup, fixes=tuple(_vee_fixes(c, 0.0)))
         )
     else:
-        findings += _wide_findings(c) + _deep_findings(c) + _thin_findings(c)
+        findings += _wide_findings(c) + _deep_findings(c) + _thin_findings(c) + _line_findings(c)
     findings += _place_findings(c)
     findings += carving_over_flaws(c.lettering.letters, c.tool, c.by.flaws, c.setup, c.by.to_bed, c.by.thickness)
     text = sum(len(line.text.replace(" ", "")) for line in c.carving.lines)
@@ -186,6 +187,21 @@ def _thin_findings(c: Carved) -> list[Finding]:
         message = "Every letter's strokes are deep enough to hold paint after sanding."
         said.append(Finding("carve.holds-paint", Level.OK, STAGE, message, c.setup))
     return said
+
+
+def _line_findings(c: Carved) -> list[Finding]:
+    """Lines that run into each other."""
+    lines = spacing.by_line(c.lettering.letters)
+    near = [n for upper, lower in zip(lines, lines[1:]) if (n := spacing.nearest(upper, lower)) is not None]
+    if not near:
+        return []
+    gap, a, b = min(near, key=lambda one: one[0])
+    leading = spacing.leading_wanted(c.lettering.letters, c.carving.leading)
+    fix = Fix("set carving", {"leading": leading, **c.by.named}, f"Set the line spacing to {leading:.2f}")
+    message = spacing.told(gap, a, b)
+    return [
+        Finding("carve.lines-meet", Level.CARE, STAGE, message, c.setup, fixes=(fix,), place=_spot(c, b), about=b.name)
+    ]
 
 
 def _place_findings(c: Carved) -> list[Finding]:
