@@ -1,6 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Runs in the window: resumed, by hand, kept and saved; and what is asked while a plan is worked out."""
 
+import socket
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -15,35 +17,53 @@ CTRL = Qt.KeyboardModifier.ControlModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
-@pytest.mark.parametrize("linked", [True, False])
-def test_a_run_that_was_stopped_is_gone_on_with_from_the_log(qtbot, window, monkeypatch, linked):
+def run_until_it_cuts(qtbot, window, over=40):
+    """Quay plate on a simulated machine, its first program under way."""
     assert window.open_path(EXAMPLES / "quay-plate.gatepost")
     planned(qtbot, window)
-    operator, log = window.operator, window.desk.log
+    operator = window.operator
     operator.speed = "60"
     window.act("simulated")
     qtbot.waitUntil(lambda: operator.state == "ready", timeout=30_000)
-
-    def do_steps_until(name):
-        setup = window.presenter.plan.setups[0]
+    setup = window.presenter.plan.setups[0]
+    with qtbot.waitSignal(operator.progressed, timeout=60_000, check_params_cb=lambda done, of: done > over):
         for step in setup.steps:
-            if window.document.journal.ticked(setup.name, step.key):
-                continue
             assert operator.do(planned(qtbot, window), setup, step, window.document.journal, "")
-            if step.program == name:
-                return
+            if step.program == setup.programs[0].name:
+                break
             qtbot.waitUntil(lambda: not operator.busy and operator.state == "ready", timeout=60_000)
 
+
+def test_what_was_cut_when_the_cable_came_out_is_told_and_drawn_on_every_step_until_it_is_resumed(qtbot, window):
+    run_until_it_cuts(qtbot, window)
+    m, operator = window.machine, window.operator
+    window.turn_to("machine")
+    qtbot.waitUntil(lambda: m.label.text() == "left of this program", timeout=20_000)
+    operator.hold_still()
+    qtbot.waitUntil(lambda: m.state == "paused", timeout=20_000)
+    assert m.label.text() == "left of this program" and "Cutting" in m.detail.text() and m.figure.isVisible()
+    operator._session._socket.shutdown(socket.SHUT_RDWR)
+    qtbot.waitUntil(lambda: not operator.busy and operator.state == "lost", timeout=30_000)
+    window.act("simulated")
+    qtbot.waitUntil(lambda: operator.state == "ready", timeout=30_000)
+    qtbot.waitUntil(lambda: m.ended is not None and m.current()[1].kind != "run", timeout=30_000)
+    assert m.early.isVisible() and m.ended.where in m.early.text() and m.main.words != "Run"
+    qtbot.waitUntil(lambda: {"cut-done", "uncut"} <= {s.role for s in m.bed.drawing.shapes}, timeout=10_000)
+
+
+@pytest.mark.parametrize("linked", [True, False])
+def test_a_run_that_was_stopped_is_gone_on_with_from_the_log(qtbot, window, monkeypatch, linked):
+    run_until_it_cuts(qtbot, window)
+    operator, log = window.operator, window.desk.log
     first = window.presenter.plan.setups[0].programs[0]
-    with qtbot.waitSignal(operator.progressed, timeout=60_000, check_params_cb=lambda done, of: done > 40):
-        do_steps_until(first.name)
     operator.stop()
     qtbot.waitUntil(lambda: not operator.busy, timeout=30_000)
     planned(qtbot, window)
     assert window.runs()[0].state == "stopped" and 40 < window.runs()[0].blocks_done < window.runs()[0].blocks
     window.turn_to("machine")  # said where it stopped, and no green Run over the half-cut board
-    where, means, moves = window.machine.ended
-    assert where.startswith("Stopped at “") and "% of the letters are cut" in means and moves > 0
+    ended = window.machine.ended
+    means = ended.means
+    assert ended.where.startswith("Stopped at “") and "% of the letters are cut" in means and ended.moves > 0
     assert window.machine.main.words == "Resume it…" and window.machine.again.isVisible()
     if linked:
         assert "as they were" in means  # stopped over the link, its drives on

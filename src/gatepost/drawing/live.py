@@ -74,7 +74,7 @@ def machine_bed(
     plan: Plan, setup: PlannedSetup, step: Step, before: int, shading: Shading, path: LivePath | None = None, done: int = 0,
     tip: tuple[float, float] | None = None, unit: str = "mm",
 ) -> Drawing:  # fmt: skip
-    """before: operations that are cut before this step; path, done: of the program that runs, and how many of its moves are done."""
+    """before: operations that are cut before this step; path, done: of the program that runs, or has ended early, and how many of its moves are done."""
     stage = "zero" if step.kind.startswith("zero") or step.kind in ("sensor", "witness", "square") else "run"
     drawing = bed(plan, setup.name, stage, before, unit=unit, shading=shading)
     lit = step.key.removeprefix("set-") if step.key.startswith("set-") else ""
@@ -86,8 +86,8 @@ def machine_bed(
         later = any(op.kind == "vcut" and op.name not in done_names for op in setup.operations)
         for letter in letters_in(plan, setup) if later else ():
             shapes += area(setup.face_to_bed.area(letter.outline()), "uncut")
-        if step.place is not None:
-            shapes.append(Shape("ring", np.array([step.place]), "touch", size=14.0))
+    if step.place is not None and step.kind != "run":
+        shapes.append(Shape("ring", np.array([step.place]), "touch", size=14.0))
     if step.pair is not None:
         x, y = step.pair
         shapes += [
@@ -95,7 +95,7 @@ def machine_bed(
         ]  # fmt: skip
     words = {"run": "dark is cut, dashed is still to come"}.get(step.kind, f"{setup.name} setup, seen from above")
     close = drawing.close
-    if path is not None:  # the board alone: what is cut is what is looked at
+    if path is not None and step.kind == "run":  # the board alone: what is cut is what is looked at
         x0, y0, x1, y1 = setup.placed.to_bed.area(polygon(setup.blank)).bounds
         close = (x0 - ABOUT, y0 - ABOUT, x1 + ABOUT, y1 + ABOUT)
     return replace(drawing, shapes=tuple(shapes), title="Bed", subtitle=words, rulers=False, close=close)

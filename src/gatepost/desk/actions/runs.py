@@ -14,6 +14,7 @@ from gatepost.desk.dialogs import questions
 if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
     from gatepost.desk.machine.at_machine import AtMachine
+    from gatepost.desk.machine.machine_layout import EndedRun
     from gatepost.desk.machine.operator import Operator
 
 
@@ -137,9 +138,10 @@ class RunActions:
         self._operator.go_on(taken, run, document.journal, str(document.path or ""))
 
 
-def ended_words(plan: Plan, run: Any) -> tuple[str, str, int]:
+def ended_words(plan: Plan, run: Any) -> EndedRun:
     """Where a run ended early, what that means, and how many of its moves were done."""
     from gatepost.core.zero.trust import Trust
+    from gatepost.desk.machine.machine_layout import EndedRun
     from gatepost.drawing.live import live_path
     from gatepost.machine.resume import program_of
 
@@ -147,7 +149,7 @@ def ended_words(plan: Plan, run: Any) -> tuple[str, str, int]:
     program = plan.program(name)
     setup = plan.setup(program.setup) if program is not None else None
     if program is None or setup is None:
-        return f"Run {run.id} ended early.", "", 0
+        return EndedRun(f"Run {run.id} ended early.", "", 0, name)
     path = live_path(plan, setup, program)
     moves = path.moves_done(run.blocks_done)
     here, _ = path.letter_at(moves)
@@ -164,4 +166,4 @@ def ended_words(plan: Plan, run: Any) -> tuple[str, str, int]:
         means += f"{' and '.join(doubtful)} should be looked at again first: go over the witness mark."
     else:
         means += "The zeros are as they were. Look at the work: if it has moved or lifted, say so under “What happened” first."
-    return where, means, moves
+    return EndedRun(where, means, moves, name)

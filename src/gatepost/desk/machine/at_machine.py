@@ -11,7 +11,7 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from gatepost.core.run.step import Step
 from gatepost.core.units import LengthError, parse_length, spell
 from gatepost.desk.machine.big_keys import HeldKeys
-from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR, MachineLayout
+from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR, EndedRun, MachineLayout, in_short
 from gatepost.desk.theme.style import font
 from gatepost.desk.view.figures import show_value
 from gatepost.drawing.shapes import Drawing
@@ -35,13 +35,6 @@ VERBS = {
     "depth": "Measure",
     "rock": "Stands still",
 }
-
-
-def in_short(caution: str) -> str:
-    """The sentences of a caution that stay in sight while it cuts; all of it was read before, and W shows it again."""
-    told = [s for s in caution.split(". ") if not s.startswith("Pause and stop here")]
-    words = ". ".join(told[:2])
-    return words if words.endswith(".") or not words else f"{words}."
 
 
 class AtMachine(MachineLayout):
@@ -77,8 +70,9 @@ class AtMachine(MachineLayout):
         self.state = "no link"
         self.link.setText("without a link")
         self.progress = (0, 0)
-        self.ended: tuple[str, str, int] | None = (
-            None  # of a run that ended early: where, what that means, and its moves done
+        self.ended: EndedRun | None = None
+        self._told: tuple[float | None, str, str] | None = (
+            None  # of the program that runs: minutes left, what is cut, what comes after
         )
         self.to_desk.clicked.connect(self.desk_wanted.emit)
         self.simulated.clicked.connect(self.simulated_wanted.emit)
@@ -152,11 +146,30 @@ class AtMachine(MachineLayout):
         self.caution.setText(spell(in_short(step.caution) if running else step.caution, self.unit))
         self._show_figure(setup, step)
         if self.ended is not None and step.kind == "run" and self.state not in ("busy", "paused"):
-            where, means, _ = self.ended
-            self.step.setText(spell(where, self.unit))
-            self.detail.setText(spell(means, self.unit))
+            self.step.setText(spell(self.ended.where, self.unit))
+            self.detail.setText(spell(self.ended.means, self.unit))
+        self._show_early(step)
+        if self._told is not None and step.kind == "run" and self.state in ("busy", "paused"):
+            self._show_left(*self._told)  # as it was told last: a pause takes none of it away
         self._show_typed(step)
         self._show_keys(setup, step)
+        for label in (
+            self.label,
+            self.figure,
+            self.figure_unit,
+            self.sum,
+        ):  # where there is no figure, the words have its room
+            label.setVisible(bool(label.text()))
+
+    def _show_early(self, step: Step) -> None:
+        """Before a run that ended early can be resumed: that it is there, and that it comes after what is to be done first."""
+        busy = self.state in ("busy", "paused")
+        seen = self.ended is not None and step.kind != "run" and not busy and not all(self.done)
+        self.early.setVisible(seen)
+        if seen and self.ended is not None:
+            self.early.setText(
+                spell(f"{self.ended.program}: {self.ended.where} Resume it, once these steps are done.", self.unit)
+            )
 
     def _show_figure(self, setup: PlannedSetup, step: Step) -> None:
         digits, sign = (
@@ -230,6 +243,8 @@ class AtMachine(MachineLayout):
     def show_state(self, state: str, words: str) -> None:
         """The link's state."""
         self.state = state
+        if state not in ("busy", "paused"):
+            self._told = None
         self.linked = state in ("ready", "busy", "paused", "lost", "connecting")
         said = {
             "busy": "moving",
@@ -249,7 +264,14 @@ class AtMachine(MachineLayout):
 
     def show_progress(self, done: int, of: int, left: float | None, words: str, after: str) -> None:
         """Minutes left before anything else; what is being cut; and what comes after."""
-        self.progress = (done, of)
+        self.progress, self._told = (done, of), (left, words, after)
+        self._show_left(left, words, after)
+        self.bar.setMaximum(max(of, 1))
+        self.bar.setValue(done)
+        self.bar.setAccessibleName("How much of the program is done")
+        self.bar.setVisible(self.state in ("busy", "paused"))
+
+    def _show_left(self, left: float | None, words: str, after: str) -> None:
         if left is not None:
             whole = round(60.0 * left)
             self.figure.setFont(font(FIGURE_TALL * self.per_mm() / CAPITAL, True))
@@ -259,13 +281,10 @@ class AtMachine(MachineLayout):
         if words:
             self.detail.setText(words)
         self.sum.setText(f"then: {after}" if after else "")
-        self.bar.setMaximum(max(of, 1))
-        self.bar.setValue(done)
-        self.bar.setAccessibleName("How much of the program is done")
-        self.bar.setVisible(self.state in ("busy", "paused"))
+        self.sum.setVisible(bool(after))
 
-    def show_ended(self, ended: tuple[str, str, int] | None) -> None:
-        """A run of this job has ended early, or none: where, what that means, and how many of its moves were done."""
+    def show_ended(self, ended: EndedRun | None) -> None:
+        """A run of this job has ended early, or none."""
         if ended != self.ended:
             self.ended = ended
             self.go(self.at)

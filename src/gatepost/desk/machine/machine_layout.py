@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
@@ -19,6 +21,23 @@ STEP_TALL, FIGURE_TALL, CAUTION_TALL = (
 )  # mm at the screen's true size: capitals of step and figure, type of a caution
 PAIR = 0.62  # of a figure's size: two of them stand where one does
 CAPITAL = 0.668  # of the interface face
+
+
+def in_short(caution: str) -> str:
+    """The sentences of a caution that stay in sight while it cuts; all of it was read before, and W shows it again."""
+    told = [s for s in caution.split(". ") if not s.startswith("Pause and stop here")]
+    words = ". ".join(told[:2])
+    return words if words.endswith(".") or not words else f"{words}."
+
+
+@dataclass(frozen=True)
+class EndedRun:
+    """A run that ended early. where: it stopped, in words; means: what is cut, and what is known; moves: that were done; program: its name."""
+
+    where: str
+    means: str
+    moves: int
+    program: str
 
 
 class MachineLayout(QWidget):
@@ -74,12 +93,13 @@ class MachineLayout(QWidget):
         left = QVBoxLayout()
         left.setSpacing(4)
         self.count, self.step, self.detail, self.caution = Label(), Label(), Label(), Label()
-        self.trouble, self.working_out = Label(), Label()
+        self.trouble, self.working_out, self.early = Label(), Label(), Label()
         self.trouble.hide()
+        self.early.hide()
         self.working_out.hide()
-        for label in (self.step, self.detail, self.caution, self.trouble, self.working_out):
+        for label in (self.step, self.detail, self.caution, self.trouble, self.early, self.working_out):
             label.setWordWrap(True)
-        for label in (self.count, self.step, self.detail, self.trouble, self.caution, self.working_out):
+        for label in (self.count, self.step, self.detail, self.trouble, self.early, self.caution, self.working_out):
             left.addWidget(label)
         left.addStretch(1)
         row.addLayout(left, 7)
@@ -182,6 +202,7 @@ class MachineLayout(QWidget):
             (self.detail, 20),
             (self.caution, CAUTION_TALL * per_mm),
             (self.trouble, 24),
+            (self.early, 20),
             (self.working_out, 18),
             (self.label, 20),
             (self.figure_unit, 20),
@@ -203,7 +224,7 @@ class MachineLayout(QWidget):
             f"QProgressBar {{ background: {c[bar]}; border: none; border-radius: 5px; }}"
             f"QProgressBar::chunk {{ background: {c['accent']}; border-radius: 5px; }}"
         )
-        for label in (self.count, self.sum):
+        for label in (self.count, self.sum, self.early):
             label.setStyleSheet(f"color: {c[good]};")
         for label in (self.where, self.link, self.label, self.figure_unit, self.detail, self.working_out):
             label.setStyleSheet(f"color: {c[soft]};")

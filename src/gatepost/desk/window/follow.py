@@ -79,7 +79,7 @@ class MachineFollower(QObject):
         path = self._path_of(plan, setup, step)
         tip = self._showing.tip
         ended = self._view.ended
-        moves = ended[2] if ended is not None and tip is None else self._moves
+        moves = ended.moves if ended is not None and tip is None else self._moves
         shown = machine_bed(
             plan, setup, step, before, self._drawings.picture_of, path, moves, tip[:2] if tip and path else None, plan.job.unit
         )  # fmt: skip
@@ -100,8 +100,10 @@ class MachineFollower(QObject):
         """The path of the program that runs, or is to be run next; kept for as long as it is the same."""
         from gatepost.drawing.live import live_path
 
-        program = plan.program(step.program) if step.kind == "run" else None
-        if program is None:
+        ended = self._view.ended
+        name = step.program if step.kind == "run" else ended.program if ended is not None else ""
+        program = plan.program(name)
+        if program is None or program.setup != setup.name:
             return None
         if self._path is None or self._path.program.fingerprint != program.fingerprint:
             self._path, self._moves = live_path(plan, setup, program), 0
