@@ -9,7 +9,6 @@ from collections.abc import Iterator, Sequence
 import shapely
 
 from gatepost.core.carve.lettering import CutLetter
-from gatepost.core.units import mm
 
 CLEAR = 1.0  # mm between the letters of two lines
 STEPS = 24  # halvings
@@ -61,10 +60,3 @@ def leading_wanted(letters: Sequence[CutLetter], leading: float) -> float:
         if nearest(upper, lower) is not None:
             more = max(more, apart(upper, lower) / lower[0].placed.scale)
     return math.ceil(100.0 * (leading + more) - 1e-6) / 100.0
-
-
-def told(gap: float, a: CutLetter, b: CutLetter) -> str:
-    """What is said of two letters."""
-    if gap > 0.0:
-        return f"{a.name} and {b.name} are {mm(gap, 2)} apart: so thin a wall between two grooves breaks out."
-    return f"{a.name} runs into {b.name}: set the lines farther apart."
