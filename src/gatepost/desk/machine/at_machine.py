@@ -111,7 +111,7 @@ class AtMachine(MachineLayout):
         if not self.steps:
             self.step.setText("Nothing to do at the machine yet.")
             self.detail.setText(spell(self.barred, self.unit) or "Mend what the gates say at the desk first.")
-            for label in (self.caution, self.count, self.label, self.figure, self.figure_unit, self.sum):
+            for label in (self.caution, self.count, *self.figures):
                 label.setText("")
             for key in (self.rocks, self.again, self.leave, self.back, self.working, self.ledger):
                 key.hide()
@@ -153,12 +153,7 @@ class AtMachine(MachineLayout):
             self._show_left(*self._told)  # as it was told last: a pause takes none of it away
         self._show_typed(step)
         self._show_keys(setup, step)
-        for label in (
-            self.label,
-            self.figure,
-            self.figure_unit,
-            self.sum,
-        ):  # where there is no figure, the words have its room
+        for label in self.figures:  # where there is none, the words have its room
             label.setVisible(bool(label.text()))
 
     def _show_early(self, step: Step) -> None:

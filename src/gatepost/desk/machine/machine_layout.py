@@ -106,7 +106,8 @@ class MachineLayout(QWidget):
         right = QVBoxLayout()
         right.setSpacing(0)
         self.label, self.figure, self.figure_unit, self.sum = Label(), Label(), Label(), Label()
-        for label in (self.label, self.figure, self.figure_unit, self.sum):
+        self.figures = (self.label, self.figure, self.figure_unit, self.sum)
+        for label in self.figures:
             label.setAlignment(Qt.AlignmentFlag.AlignRight)
             right.addWidget(label)
         self.sum.setWordWrap(True)
