@@ -66,7 +66,7 @@ def tick(
         raise OperatorError("Type the read-outs first.")
     if step.kind == "run":
         if plan.stops:
-            raise OperatorError(f"Not run: {plan.stops[0].code} still stands. Mend it first.")
+            raise OperatorError(f"Not run: {plan.stops[0].message}")
         known_axes(journal, plan.job, setup)
     barred(journal, plan, setup, step)
     name = setup.name

@@ -41,7 +41,7 @@ def taken_up(rows: Sequence[Any], reckoned: Plan, number: int | None) -> tuple[A
     _same_place(run, reckoned, name)
     later = [r for r in rows if r.id > run.id and r.job == run.job and r.fingerprint == run.fingerprint]
     if any(r.program == run.program and r.state == "done" for r in later):
-        raise OperatorError(f"{run.program} was run to its end after run {run.id}: there is nothing to go on with.")
+        raise OperatorError(f"{run.program} was run to its end after run {run.id}: there is nothing to resume.")
     chain = [run]
     known = {r.id: r for r in rows}
     while chain[0].resumes is not None and chain[0].resumes in known:

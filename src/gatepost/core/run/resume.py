@@ -48,7 +48,7 @@ def take_up(moves: Moves, lines: Sequence[int], last_line: int, back: float, saf
     told = np.asarray(lines)
     done = int(np.searchsorted(told, last_line, side="right"))
     if moves.rapid.all():
-        raise OperatorError("The program cuts nothing: there is nothing to go on with.")
+        raise OperatorError("The program cuts nothing: there is nothing to resume.")
     move, at, gone = _start(moves, told, done, back)
     points = [(at[0], at[1], float(moves.points[0, 2])), (at[0], at[1], max(safe, at[2])), at]
     rapid, feed = [True, False], [0.0, plunge]

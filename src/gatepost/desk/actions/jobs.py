@@ -203,7 +203,7 @@ class JobActions(QObject):
         self.recovery = recovery
         document = self._desk.document
         if recovery is not None and document is not None and document.path is not None and recovery.others():
-            self._desk.messages.say("This job is open in another window too. Who saves second is asked first.")
+            self._desk.messages.say("This job is open in another window too. Whoever saves second is asked first.")
 
     def _retitle(self, _: int) -> None:
         self.retitled.emit()

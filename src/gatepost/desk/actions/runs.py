@@ -109,7 +109,7 @@ class RunActions:
             self._desk.messages.warn(f"Not run: {spell(plan.stops[0].message, plan.job.unit)}")
         else:
             self._desk.question("resume", plan.job, self.rows(), number)
-            self._desk.messages.say("Working out where it is taken up…")
+            self._desk.messages.say("Working out where it resumes…")
 
     def told(self, answer: Any) -> None:
         """How it is resumed."""

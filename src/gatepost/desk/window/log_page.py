@@ -102,7 +102,7 @@ class LogPage(QWidget):
         row.addWidget(self.remark, 1)
         row.addWidget(keep)
         self.go_on = QPushButton("Resume this run…")
-        self.go_on.setToolTip("A run of this job that ended early is taken up again after its last block.")
+        self.go_on.setToolTip("Resumes a run of this job that ended early, after the last block that was done.")
         self.go_on.clicked.connect(self._resume)
         self.go_on.setEnabled(False)
         row.addWidget(self.go_on)

@@ -35,7 +35,7 @@ def may_run(at: InHand, setup: PlannedSetup, program: ProgramFile) -> None:
     """Raise OperatorError when something bars this program: a stop, a lost axis, another tool in the collet, a zero on the machine that is
     not the journal's."""
     if at.plan.stops:
-        raise OperatorError(f"Not run: {at.plan.stops[0].code} still stands. Mend it first.")
+        raise OperatorError(f"Not run: {at.plan.stops[0].message}")
     corners = measured_corners(at.journal, at.plan.job) if setup.carves else ()
     planned = float(setup.start.z.max())
     if corners and abs(sum(corners) / len(corners) - planned) > OFF_PLAN:
