@@ -3,16 +3,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
+import numpy as np
+from numpy.typing import NDArray
 from PyQt6.QtCore import QPointF, QRectF
 
 from gatepost.drawing.shapes import Drawing, Shape
 
+Array = NDArray[np.float64]
 WORDS = ("text", "label")
 ROUND = (6.0, 1.0)  # px about the words of a label, across and up
 BESIDE = 2.0  # px between words
-RINGS = 3  # how many heights of a line words are moved at most
+MOST = 300  # words in one frame; more can't be read
+MOVES = (
+    (0, 0), (0, -1), (0, 1), (0, -2), (0, 2), (-1, 0), (-1, -2), (-1, 2), (1, 0), (1, -2), (1, 2), (0, -3), (0, 3), (0, -4), (0, 4),
+    (-1, -4), (-1, 4), (1, -4), (1, 4), (0, -5), (0, 5), (0, -6), (0, 6), (-1, -6), (-1, 6), (1, -6), (1, 6),
+)  # half widths and half heights by which words are moved, the least first  # fmt: skip
 
 
 def in_order(drawing: Drawing) -> list[Shape]:
@@ -40,7 +45,8 @@ def settled(meant: list[tuple[Shape, QRectF]], room: QRectF) -> dict[int, QRectF
     """
     order = sorted(range(len(meant)), key=lambda i: (meant[i][0].kind != "label", not meant[i][0].key, i))
     out: dict[int, QRectF | None] = {}
-    there: list[QRectF] = []
+    there = np.empty((MOST, 4))
+    count = 0
     for i in order:
         shape, words = meant[i]
         whole = around(shape, words)
@@ -48,12 +54,21 @@ def settled(meant: list[tuple[Shape, QRectF]], room: QRectF) -> dict[int, QRectF
             out[i] = words
             continue
         out[i] = None
-        for dx, dy in _moves(whole):
-            moved = _inside(whole.translated(dx, dy), room)
-            if not any(moved.adjusted(-BESIDE, 0.0, BESIDE, 0.0).intersects(other) for other in there):
-                there.append(moved)
-                out[i] = words.translated(moved.left() - whole.left(), moved.top() - whole.top())
-                break
+        if count == MOST:
+            continue
+        places = _places(whole, room)
+        taken = there[:count, None]
+        over = (
+            (places[:, 0] - BESIDE < taken[:, :, 2])
+            & (places[:, 2] + BESIDE > taken[:, :, 0])
+            & (places[:, 1] < taken[:, :, 3])
+            & (places[:, 3] > taken[:, :, 1])
+        ).any(axis=0)
+        free = np.nonzero(~over)[0]
+        if len(free):
+            x0, y0, x1, y1 = there[count] = places[free[0]]
+            out[i] = words.translated(float(x0) - whole.left(), float(y0) - whole.top())
+            count += 1
     return out
 
 
@@ -63,23 +78,10 @@ def _anchor(shape: Shape, words: QRectF) -> QPointF:
     return QPointF(x, words.center().y())
 
 
-def _moves(whole: QRectF) -> Iterator[tuple[float, float]]:
-    """By how much words may be moved, px, the least first."""
-    yield 0.0, 0.0
-    for ring in range(1, 2 * RINGS + 1):
-        up = ring * whole.height() / 2.0
-        yield 0.0, -up
-        yield 0.0, up
-        if ring % 2 == 0:
-            side = whole.width() / 2.0 + BESIDE
-            for dx in (-side, side):
-                yield dx, 0.0
-                yield dx, -up
-                yield dx, up
-
-
-def _inside(rect: QRectF, room: QRectF) -> QRectF:
-    """Moved into the frame."""
-    x = min(max(rect.left(), room.left()), room.right() - rect.width())
-    y = min(max(rect.top(), room.top()), room.bottom() - rect.height())
-    return QRectF(x, y, rect.width(), rect.height())
+def _places(whole: QRectF, room: QRectF) -> Array:
+    """Where words may go, left, top, right and bottom, px, the nearest first, each moved into the frame; (n, 4)."""
+    wide, tall = whole.width(), whole.height()
+    moves = np.array(MOVES) * (wide / 2.0 + BESIDE, tall / 2.0)
+    x = np.clip(whole.left() + moves[:, 0], room.left(), room.right() - wide)
+    y = np.clip(whole.top() + moves[:, 1], room.top(), room.bottom() - tall)
+    return np.column_stack([x, y, x + wide, y + tall])
