@@ -188,7 +188,7 @@ TOOLS = [
 ]  # fmt: skip
 
 CARVE = [
-    spoiled("carve.lines-meet", CARE, "plate", [LOWER, spaced(0.167)], LOWER, spaced(0.166)),
+    spoiled("carve.lines-meet", CARE, "plate", [LOWER, spaced(0.0501)], LOWER, spaced(0.0499)),
     spoiled("carve.no-tool", STOP, "plate", ("set carving", {"tool": 4}), ("set carving", {"tool": 9})),
     spoiled("carve.other-face", STOP, "plate", ("set art", {"art": "lettering", "face": "front"}), ("set art", {"art": "lettering", "face": "left"})),
     spoiled("carve.not-a-vee", STOP, "plate", ("set carving", {"tool": 4}), ("set carving", {"tool": 2})),

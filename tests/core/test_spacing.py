@@ -45,7 +45,7 @@ def test_lines_stand_as_far_apart_as_is_wanted_and_no_farther(sign, leading, fac
     some = letters(SIGNS[sign], leading, face)
     lines = spacing.by_line(some)
     met = [n for upper, lower in zip(lines, lines[1:]) if (n := spacing.nearest(upper, lower)) is not None]
-    assert bool(met) == (plainly(some) < spacing.CLEAR)
+    assert bool(met) == (plainly(some) < spacing.NEAR)
     wanted = spacing.leading_wanted(some, leading)
     if not met:
         assert wanted == pytest.approx(leading, abs=0.0101)

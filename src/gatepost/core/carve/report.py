@@ -199,7 +199,7 @@ def _line_findings(c: Carved) -> list[Finding]:
     leading = spacing.leading_wanted(c.lettering.letters, c.carving.leading)
     fix = Fix("set carving", {"leading": leading, **c.by.named}, f"Set the line spacing to {leading:.2f}")
     message = (
-        f"{a.name} and {b.name} are {mm(gap, 2)} apart: under {mm(spacing.CLEAR)} the wall between two grooves breaks out (a shop rule)."
+        f"{a.name} and {b.name} are {mm(gap, 2)} apart: under {mm(spacing.NEAR)} the wall between two grooves breaks out (a shop rule)."
         if gap > 0.0
         else f"{a.name} runs into {b.name}: set the lines farther apart."
     )

@@ -10,24 +10,25 @@ import shapely
 
 from gatepost.core.carve.lettering import CutLetter
 
-CLEAR = 1.0  # mm between the letters of two lines
+NEAR = 0.3  # mm between the letters of two lines, under which they are said to meet
+CLEAR = 1.0  # mm that they are set apart then
 STEPS = 24  # halvings
 
 
 def nearest(upper: Sequence[CutLetter], lower: Sequence[CutLetter]) -> tuple[float, CutLetter, CutLetter] | None:
-    """The two letters of two lines that come nearest to each other, and their distance, mm; none where none come within CLEAR."""
+    """The two letters of two lines that come nearest to each other, and their distance, mm; none where none come within NEAR."""
     found = [(float(shapely.distance(a.outline(), b.outline())), a, b) for a, b in _near(upper, lower)]
-    close = [one for one in found if one[0] < CLEAR - 1e-9]
+    close = [one for one in found if one[0] < NEAR - 1e-9]
     return min(close, key=lambda one: one[0]) if close else None
 
 
 def _near(upper: Sequence[CutLetter], lower: Sequence[CutLetter]) -> Iterator[tuple[CutLetter, CutLetter]]:
-    """Pairs whose boxes come within CLEAR."""
+    """Pairs whose boxes come within NEAR."""
     boxes = [b.outline().bounds for b in lower]
     for a in upper:
         x0, y0, x1, y1 = a.outline().bounds
         for b, (u0, v0, u1, v1) in zip(lower, boxes):
-            if max(u0 - x1, x0 - u1) < CLEAR and max(v0 - y1, y0 - v1) < CLEAR:
+            if max(u0 - x1, x0 - u1) < NEAR and max(v0 - y1, y0 - v1) < NEAR:
                 yield a, b
 
 
