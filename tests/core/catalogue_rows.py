@@ -39,8 +39,6 @@ LOWER: Edit = ("add line", {"height": 6.0, **outlines("EEE", "Sans")})
 BLANK = [
     spoiled("blank.other-unit", CARE, "plate", blank(calipers=(), length=60.1, width=5, label_thickness=4),
             blank(calipers=(), length=8, width=5, label_thickness=0.7)),
-    spoiled("blank.other-unit", CARE, "inches", blank(calipers=(), length=4000, width=2500, label_thickness=406.4),
-            blank(calipers=(), length=4000.1, width=2500, label_thickness=406.4)),
     *(spoiled(f"blank.{code}", STOP, "plate", blank(**OLD), blank(**{**OLD, field: True}))
       for field, code in (("metal", "metal"), ("old_paint", "old-paint"), ("treated", "treated"))),
     *(spoiled(f"blank.{code}-asked", CARE, "plate", blank(**OLD), blank(**{**OLD, field: None}))

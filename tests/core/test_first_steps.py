@@ -4,7 +4,7 @@
 import math
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from shapely.geometry import Point
 
@@ -93,6 +93,7 @@ def test_a_reading_far_from_every_place_takes_none():
     st.floats(220, 1400), st.floats(110, 600), st.floats(12, 60),
     st.lists(st.sampled_from(("TOW PATH", "No cycling", "I", "Fennick Wharf", "LOCK No 7", "1842", "A RATHER LONG LINE")), min_size=1, max_size=3),
 )  # fmt: skip
+@settings(max_examples=12)
 def test_a_first_line_and_those_after_it_always_fit_the_board_and_the_bit(length, width, thick, texts):
     job = lettered(
         commands.run(new_job(length=length, width=width, label_thickness=thick), "set surfacing", {"wanted": "no"}),
