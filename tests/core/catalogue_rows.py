@@ -37,8 +37,8 @@ def spaced(leading: float) -> Edit:
 LOWER: Edit = ("add line", {"height": 6.0, **outlines("EEE", "Sans")})
 
 BLANK = [
-    spoiled("blank.other-unit", CARE, "plate", blank(calipers=(), length=60.1, width=5, label_thickness=4),
-            blank(calipers=(), length=8, width=5, label_thickness=0.7)),
+    spoiled("blank.other-unit", CARE, "plate", blank(calipers=(), heights=(), length=60.1, width=5, label_thickness=4),
+            blank(calipers=(), heights=(), length=8, width=5, label_thickness=0.7)),
     *(spoiled(f"blank.{code}", STOP, "plate", blank(**OLD), blank(**{**OLD, field: True}))
       for field, code in (("metal", "metal"), ("old_paint", "old-paint"), ("treated", "treated"))),
     *(spoiled(f"blank.{code}-asked", CARE, "plate", blank(**OLD), blank(**{**OLD, field: None}))

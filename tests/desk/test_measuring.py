@@ -126,6 +126,10 @@ def test_what_can_t_be_read_holds_the_place_and_what_is_typed(qtbot, new):
     QTest.keyClicks(field(new), "17.9o")
     QTest.mouseClick(new.desk.bed, Qt.MouseButton.LeftButton, pos=on_bed(new, other.x, other.y))
     assert new.build().measuring.place == first and field(new).text() == "17.9o" and field(new).hasFocus()
+    new.desk.slate.turn("entered")
+    length = next(f for f in new.desk.slate.fields() if f.accessibleName() == "Length")
+    QTest.mouseClick(length, Qt.MouseButton.LeftButton)
+    assert field(new).isVisible() and field(new).text() == "17.9o"  # told, and not thrown away
     assert not readings(new)
 
 

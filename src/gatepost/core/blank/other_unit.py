@@ -32,8 +32,11 @@ def findings(job: Job) -> list[Finding]:
     told = " × ".join(mm(v, 2) for v in (*b.across, b.label_thickness))
     other = " × ".join(mm(v, 2) for v in size)
     message = f"The board is {told}. Were its sizes typed in {which}? Then it is {other}."
-    fix = Fix("set blank", _larger(job, times), f"They were in {which}")
-    return [Finding("blank.other-unit", Level.CARE, "blank", message, fixes=(fix,) if b.shape != "outline" else ())]
+    alone = b.shape != "outline" and not (
+        b.heights or b.under or b.flaws or b.supports
+    )  # nothing else to be brought along
+    fixes = (Fix("set blank", _larger(job, times), f"They were in {which}"),) if alone else ()
+    return [Finding("blank.other-unit", Level.CARE, "blank", message, fixes=fixes)]
 
 
 def _larger(job: Job, times: float) -> dict[str, Any]:

@@ -101,7 +101,6 @@ class EntriesSide(QObject):
             self._body.addWidget(button)
 
     def _do(self, act: Act) -> None:
-        self._pressed = True
         try:
             values = act.values(self.plan)
         except OperatorError as error:
@@ -112,7 +111,9 @@ class EntriesSide(QObject):
                 "That can't be worked out yet: something it needs is missing. What is missing stands among the checks."
             )
             return
+        self._pressed = True
         self.command_wanted.emit(act.command, values, act.label)
+        self._pressed = False  # what is laid out later has not come of it
 
     def _row(self, key: tuple[object, ...], row: PageRow) -> None:
         line = QHBoxLayout()

@@ -193,7 +193,8 @@ class Measuring(QObject):
             self.changed.emit()
 
     def _dropped(self) -> None:
-        self.turned()
+        if self._kept():
+            self.gone()
         self.changed.emit()
 
     def turned(self) -> None:
