@@ -154,22 +154,16 @@ class Mouser(Person):
         while True:
             before = seen()
             self._pause.wait(0.6)
-            if seen() == before:
+            now = seen()
+            if now and now == before:
                 return
 
-    def mend(self) -> None:
-        """Whatever stands in the way: shown, then the first that is offered."""
-        for _ in range(8):
-            self.planned()
-            plan = self.w.context.plan
-            if plan.next.step is not None or plan.next.act:
-                return
-            before = self.job()
-            self.next()
-            self.until(self.fixes, "a fix")
-            self._steady(self.fixes)
-            self.on(self.fixes()[0])
-            self.until(lambda before=before: self.job() != before, "a change")
+    def take_fix(self) -> None:
+        """The next step shown, and the first fix that is offered for it."""
+        self.next()
+        self.until(self.fixes, "a fix")
+        self._steady(self.fixes)
+        self.on(self.fixes()[0])
 
     def save(self) -> None:
         """Save, and the file's name."""

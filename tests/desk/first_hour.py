@@ -102,19 +102,23 @@ class Person:
         return [line for a in self.job().artwork if a.kind == "lettering" for line in a.figures.lines]
 
     def mend(self) -> None:
-        """Whatever stands in the way, by Space: shown, then the first that is offered."""
+        """Whatever stands in the way, shown, then the first that is offered."""
         for _ in range(8):
             self.planned()
             plan = self.w.context.plan
             if plan.next.step is not None or plan.next.act:
                 return
             before = self.job()
-            self.t.chord("space")
-            self.until(
-                lambda: QApplication.focusWidget() is not None and QApplication.focusWidget().property("fix"), "a fix"
-            )
-            self.t.chord("space")
+            self.take_fix()
             self.until(lambda before=before: self.job() != before, "a change")
+
+    def take_fix(self) -> None:
+        """The next step shown, and the first fix that is offered for it."""
+        self.t.chord("space")
+        self.until(
+            lambda: QApplication.focusWidget() is not None and QApplication.focusWidget().property("fix"), "a fix"
+        )
+        self.t.chord("space")
 
     def save(self) -> None:
         """Ctrl+S, and the file's name."""
