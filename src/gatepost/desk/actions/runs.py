@@ -14,8 +14,8 @@ from gatepost.desk.dialogs import questions
 if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
     from gatepost.desk.machine.at_machine import AtMachine
-    from gatepost.desk.machine.machine_layout import EndedRun
     from gatepost.desk.machine.operator import Operator
+    from gatepost.desk.machine.words import EndedRun
 
 
 class RunActions:
@@ -141,7 +141,7 @@ class RunActions:
 def ended_words(plan: Plan, run: Any) -> EndedRun:
     """Where a run ended early, what that means, and how many of its moves were done."""
     from gatepost.core.zero.trust import Trust
-    from gatepost.desk.machine.machine_layout import EndedRun
+    from gatepost.desk.machine.words import EndedRun
     from gatepost.drawing.live import live_path
     from gatepost.machine.resume import program_of
 

@@ -11,7 +11,8 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent
 from gatepost.core.run.step import Step
 from gatepost.core.units import LengthError, parse_length, spell
 from gatepost.desk.machine.big_keys import HeldKeys
-from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR, EndedRun, MachineLayout, in_short
+from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR, MachineLayout
+from gatepost.desk.machine.words import EndedRun, in_short
 from gatepost.desk.theme.style import font
 from gatepost.desk.view.figures import show_value
 from gatepost.drawing.shapes import Drawing

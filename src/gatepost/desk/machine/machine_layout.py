@@ -3,8 +3,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
@@ -21,23 +19,6 @@ STEP_TALL, FIGURE_TALL, CAUTION_TALL = (
 )  # mm at the screen's true size: capitals of step and figure, type of a caution
 PAIR = 0.62  # of a figure's size: two of them stand where one does
 CAPITAL = 0.668  # of the interface face
-
-
-def in_short(caution: str) -> str:
-    """The sentences of a caution that stay in sight while it cuts; all of it was read before, and W shows it again."""
-    told = [s for s in caution.split(". ") if not s.startswith("Pause and stop here")]
-    words = ". ".join(told[:2])
-    return words if words.endswith(".") or not words else f"{words}."
-
-
-@dataclass(frozen=True)
-class EndedRun:
-    """A run that ended early. where: it stopped, in words; means: what is cut, and what is known; moves: that were done; program: its name."""
-
-    where: str
-    means: str
-    moves: int
-    program: str
 
 
 class MachineLayout(QWidget):

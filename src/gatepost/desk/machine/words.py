@@ -1,0 +1,23 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What is said at the machine: a caution in short, and a run that ended early."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+def in_short(caution: str) -> str:
+    """The sentences of a caution that stay in sight while it cuts; all of it was read before, and W shows it again."""
+    told = [s for s in caution.split(". ") if not s.startswith("Pause and stop here")]
+    words = ". ".join(told[:2])
+    return words if words.endswith(".") or not words else f"{words}."
+
+
+@dataclass(frozen=True)
+class EndedRun:
+    """A run that ended early. where: it stopped, in words; means: what is cut, and what is known; moves: that were done; program: its name."""
+
+    where: str
+    means: str
+    moves: int
+    program: str
