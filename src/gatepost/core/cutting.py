@@ -49,23 +49,42 @@ class Engaged:
 
 
 @dataclass(frozen=True)
+class SunkArea:
+    """A region that is cleared or cut round. floor: the region wanted at the floor, or a part's outline; top: where its walls end in the face, nothing where
+    they are upright; z: of the floor, above the bed, mm; side: of an outline that is cut round."""
+
+    floor: Art
+    top: Art | None
+    z: float
+    side: str = ""
+
+    def through(self, way: Callable[[NDArray[np.float64]], NDArray[np.float64]]) -> SunkArea:
+        """The same region in another frame. way: takes places (n, 2) there."""
+        top = self.top.through(way) if self.top is not None else None
+        return SunkArea(self.floor.through(way), top, self.z, self.side)
+
+
+@dataclass(frozen=True)
 class Drawn:
-    """One cut as it is drawn: what one tool does in one operation. moves: blank XY, heights above the bed; art: what is V-cut; stage:
-    in a word, where an operation has several cuts."""
+    """One cut as it is drawn: what one tool does in one operation. moves: blank XY, heights above the bed; art: what is V-cut; area: what
+    is cleared, or cut round; stage: in a word, where an operation has several cuts."""
 
     tool: Tool
     moves: Moves
     engaged: Engaged
     art: Art | None = None
     stage: str = ""
+    area: SunkArea | None = None
 
 
 @dataclass(frozen=True)
 class Envelope:
     """What an operation allows. area: gives where it may cut at all, blank XY, or nothing for everywhere; low: deeper is a gouge;
-    high: what stands above it afterwards was left, nothing where that is not asked; all heights above the bed, mm; key: tells it from others."""
+    high: what stands above it afterwards was left, nothing where that is not asked; all heights above the bed, mm; key: tells it from others;
+    cleared: gives where high is asked, where that is not all of the area."""
 
     area: Callable[[], Area] | None
     low: float
     high: float | None = None
     key: Hashable = ()
+    cleared: Callable[[], Area] | None = None

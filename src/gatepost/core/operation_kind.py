@@ -12,7 +12,7 @@ from typing import Any, ClassVar
 
 from gatepost.core.cache import Memory
 from gatepost.core.cutting import Drawn, Envelope, Site
-from gatepost.core.findings import Figure, Finding, Level
+from gatepost.core.findings import Figure, Finding, Level, Table
 from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.base import Model
@@ -31,7 +31,7 @@ class JudgedBy:
     """What an operation that was cut is judged by. setup: in which it is done; named: what tells it from the first of its kind in
     a command, nothing for the first; to_bed: where the board lies; outline: of the board, where there is wood for certain;
     tools: of the job; thickness: of the wood at the start of the setup; height_error: of the face it is cut from, mm; peak:
-    of its push, N, 0 where it is not cut; rules: of holding; grain: degrees from X of the face it is cut from; flaws: of the wood; site: where it was drawn."""
+    of its push, N, 0 where it is not cut; rules: of holding; grain: degrees from X of the face it is cut from; change: minutes of one change of tool; operation: its id; flaws: of the wood; site: where it was drawn."""
 
     setup: str
     named: dict[str, str]
@@ -45,23 +45,27 @@ class JudgedBy:
     site: Site
     rules: Holding = Holding()
     grain: float = 0.0
+    change: float = 0.0
+    operation: str = ""
 
 
 @dataclass(frozen=True)
 class OperationTold:
     """What is said of an operation. fact: in few words; line: what is made, in a line; made: what is made as it is laid out, for
-    whoever draws or fits it."""
+    whoever draws or fits it; tables: of several ways to do it."""
 
     figures: tuple[Figure, ...] = ()
     findings: tuple[Finding, ...] = ()
     fact: str = ""
     line: str = ""
     made: Any = None
+    tables: tuple[Table, ...] = ()
 
 
 class OperationKind:
     """A kind of operation. figures: the model of its figures; one: as people are told it; frees: whether it cuts pieces out of
-    the board; stage: whose page it is on; art: the kind of artwork that it works on, nothing for the face itself."""
+    the board; stage: whose page it is on; art: the kind of artwork that it works on, nothing for the face itself; arts: kinds of artwork of
+    which it may work on several."""
 
     name: ClassVar[str]
     figures: ClassVar[type[Model]]
@@ -71,6 +75,7 @@ class OperationKind:
     frees: ClassVar[bool] = False
     stage: ClassVar[str] = "carve"
     art: ClassVar[str] = ""
+    arts: ClassVar[tuple[str, ...]] = ()
     entries: ClassVar[tuple[KindEntry, ...]] = ()  # of its figures
     art_entries: ClassVar[tuple[KindEntry, ...]] = ()  # of the artwork that it works on, its place among them
 

@@ -84,6 +84,16 @@ class GlyphCut:
 
 
 @lru_cache(maxsize=2048)
+def _own_area(path: str, scale: float, tol: float) -> MultiPolygon:
+    return curves.region(curves.place(curves.parse_path(path), scale, 0.0, 0.0), tol)
+
+
+def glyph_area(glyph: PlacedGlyph, tol: float) -> MultiPolygon:
+    """A glyph's area where it stands, followed within tol, mm."""
+    return shapely.transform(_own_area(glyph.path, glyph.scale, tol), lambda p: p + np.array([glyph.x, glyph.y]))
+
+
+@lru_cache(maxsize=2048)
 def glyph_cut(path: str, scale: float, steepness: float, times: float = 1.0) -> GlyphCut:
     """Medial axis of a glyph. steepness: 1/tan(half angle) of the bit, which sets how fine the outline is followed.
 
@@ -205,8 +215,21 @@ def _near_first(runs: tuple[Array, ...]) -> list[Array]:
     return ordered
 
 
+def met(run: Array, r: float) -> Array:
+    """A run of axis (x, y, r) with a point wherever its half width passes a value: what hangs on r bends there."""
+    after = np.nonzero((run[:-1, 2] - r) * (run[1:, 2] - r) < 0.0)[0]
+    if not len(after):
+        return run
+    a, b = run[after], run[after + 1]
+    t = (r - a[:, 2]) / (b[:, 2] - a[:, 2])
+    there = a + t[:, None] * (b - a)
+    there[:, 2] = r
+    return np.insert(run, after + 1, there, axis=0)
+
+
 def v_depths(run: Array, tool: Tool) -> Array:
     """Tip points below the top for a run of axis: depth (r - tip/2)/tan(half angle); strokes under the tip are left."""
     steepness = 1.0 / math.tan(math.radians(tool.angle / 2.0))
+    run = met(run, tool.tip / 2.0) if tool.tip > 0.0 else run
     depth = np.maximum(run[:, 2] - tool.tip / 2.0, 0.0) * steepness
     return np.column_stack([run[:, :2], -depth])

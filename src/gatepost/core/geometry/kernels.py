@@ -320,6 +320,33 @@ def fill(edges: Any, x0: float, y0: float, cell: float, mask: Any) -> None:
             mask[j, i] = within
 
 
+@numba.njit(cache=True, nogil=True)
+def begun_near(ring: Any, x: float, y: float, out: Any) -> Any:
+    """A closed ring (n, 2) begun at its place nearest to x, y: written to out (n + 1, 2), the first point repeated; gives how many points
+    and how far that place is."""
+    best, where, at_x, at_y = math.inf, 0, ring[0, 0], ring[0, 1]
+    for i in range(len(ring) - 1):
+        dx, dy = ring[i + 1, 0] - ring[i, 0], ring[i + 1, 1] - ring[i, 1]
+        square = dx * dx + dy * dy
+        t = 0.0 if square == 0.0 else min(1.0, max(0.0, ((x - ring[i, 0]) * dx + (y - ring[i, 1]) * dy) / square))
+        px, py = ring[i, 0] + t * dx, ring[i, 1] + t * dy
+        far = (px - x) ** 2 + (py - y) ** 2
+        if far < best:
+            best, where, at_x, at_y = far, i, px, py
+    out[0, 0], out[0, 1] = at_x, at_y
+    count, last = 1, len(ring) - 1
+    for k in range(last):
+        i = where + 1 + k
+        i = i - last if i >= last else i
+        if abs(ring[i, 0] - out[count - 1, 0]) > 1e-9 or abs(ring[i, 1] - out[count - 1, 1]) > 1e-9:
+            out[count, 0], out[count, 1] = ring[i, 0], ring[i, 1]
+            count += 1
+    if count > 1 and (abs(at_x - out[count - 1, 0]) > 1e-9 or abs(at_y - out[count - 1, 1]) > 1e-9):
+        out[count, 0], out[count, 1] = at_x, at_y
+        count += 1
+    return count, math.sqrt(best)
+
+
 def warm() -> None:
     """Compile, or load the compiled kernels."""
     ends, first = np.array([[0, 1]]), np.array([0, 2])
@@ -336,3 +363,4 @@ def warm() -> None:
     laid_out(points, first, order, turned, begins, np.zeros((2, 3)), np.zeros(2, np.int64))
     thin_out(points, 0, 1, 0.1, np.zeros(2, np.bool_))
     fill(np.zeros((1, 4)), 0.0, 0.0, 1.0, np.zeros((2, 2), np.bool_))
+    begun_near(np.zeros((2, 2)), 0.0, 0.0, np.zeros((3, 2)))

@@ -144,16 +144,20 @@ def _picked(points: Array, first: NDArray[np.int64], rows: NDArray[np.int64]) ->
     return points[index], new
 
 
-def medial_axis(area: MultiPolygon, tol: float, prune: float | None = None) -> MedialAxis:
+def medial_axis(
+    area: MultiPolygon, tol: float, prune: float | None = None, segments: Array | None = None
+) -> MedialAxis:
     """The medial axis inside an area.
 
     area: valid, mm, already flattened. tol: how far a straight piece may stray from the axis and from r, mm.
     prune: a leaf branch goes while what it would still reach is within this of the outline (default tol).
+    segments: of the outline, on the grid, those that count; r is too large then where others are nearer.
     """
     from gatepost.core.geometry import kernels
 
-    area = snapped(area)
-    segments = segments_of(area)
+    if segments is None:
+        area = snapped(area)
+        segments = segments_of(area)
     if len(segments) < 3:
         none = np.zeros((0, 3))
         return MedialAxis(

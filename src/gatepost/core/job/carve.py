@@ -77,12 +77,16 @@ class VCut(Model):
     painted: bool = True
 
 
+Form = Literal["rounded", "hollow", "clipped", "oval", "arched"]
+
+
 class Rounded(Model):
-    """A plate with round corners."""
+    """A plate or a border of a form. corner: radius of its corners, how much of them is clipped, or an arch's rise; an oval has none."""
 
     width: Size
     height: Size
     corner: Amount = 20.0
+    form: Form = "rounded"
 
 
 class CutOut(Model):

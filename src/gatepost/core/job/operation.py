@@ -13,13 +13,14 @@ from pydantic import Field, SerializeAsAny, ValidationInfo, field_validator
 
 from gatepost.core.job.base import Model, Name, Place, Words
 from gatepost.core.job.carve import CutOut, Letters, Rounded, VCut
+from gatepost.core.job.sunk import Ground, Recess
 from gatepost.core.job.surface import Surfacing
 
 Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]  # for programs, files, journal and log
 Face = Literal["front", "back", "left", "right", "top", "bottom"]  # as the finished piece hangs
 Kinds = Mapping[str, type[Model]]
 
-OPERATIONS: Kinds = {"surface": Surfacing, "vcut": VCut, "cutout": CutOut}
+OPERATIONS: Kinds = {"surface": Surfacing, "vcut": VCut, "cutout": CutOut, "ground": Ground, "recess": Recess}
 ARTWORK: Kinds = {"lettering": Letters, "plate": Rounded}
 
 

@@ -10,7 +10,7 @@ from typing import Any
 
 from gatepost.core.carve.report import STAGE as CARVE
 from gatepost.core.carve.report import no_text, other_face, series_waits
-from gatepost.core.findings import Figure, Finding, Report, gate_of
+from gatepost.core.findings import Figure, Finding, Report, Table, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.turning import FACES
@@ -38,6 +38,7 @@ def carve_report(
     facts: dict[str, list[str]] = {}  # by kind
     lines: list[str] = []
     made: dict[str, Any] = {}
+    tables: list[Table] = []
     seconds = 0.0
     several = Counter(o.kind for s in k.job.setups for o in s.operations)
     for c in cuts:
@@ -49,6 +50,7 @@ def carve_report(
                 told = _of_several(told, w, c, mine)
             figures += told.figures
             findings += told.findings
+            tables += told.tables
             made |= {w.operation.id: told.made}
             facts.setdefault(w.kind.name, []).extend([told.fact] if told.fact else [])
             lines += [told.line] if told.line else []
@@ -64,7 +66,8 @@ def carve_report(
     figures.append(Figure("Minutes", seconds / 60.0, "minutes"))
     found = (*findings, *said)
     line = " / ".join(lines) or "no lettering yet"
-    return Report(CARVE, ", ".join(_in_few(facts, k.kinds)), line, tuple(figures), found, gate_of(found)), made
+    fact = ", ".join(_in_few(facts, k.kinds))
+    return Report(CARVE, fact, line, tuple(figures), found, gate_of(found), tuple(tables)), made
 
 
 def _of_several(told: OperationTold, w: Wanted, c: Cuts, mine: list[Wanted]) -> OperationTold:
@@ -120,5 +123,5 @@ def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies
         c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, pose.then(c.draft.placed.to_bed), pose.inverse().area(_surely(c.draft.known)),
         k.job.tools, float(c.draft.start.z.max()), max(0.0, face - k.wood.extremes.lowest[2]),
         max(pushes, default=0.0), flaws if c.draft.laid.up == "front" else (), posed(c.draft.site, pose),
-        k.job.holding, _grain(c, pose),
+        k.job.holding, _grain(c, pose), k.job.machine.swap_minutes, w.operation.id,
     )  # fmt: skip

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,6 +11,7 @@ import numpy as np
 from gatepost.core.cache import Memory
 from gatepost.core.cutting import Drawn, Envelope, Site, Spot
 from gatepost.core.frames import BlankFrame, Board, FaceFrame, Matrix, Point
+from gatepost.core.geometry.outline import Area
 from gatepost.core.hold import solids
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
@@ -18,7 +20,7 @@ from gatepost.core.job.turning import FLAT, Lay, face_turned, lies
 from gatepost.core.plan.boards import LyingBoard, cut_to, laid_first, lowered, rough, turned_back, up
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import COARSER, PlanInputs
-from gatepost.core.plan.layout import Laid, Wanted
+from gatepost.core.plan.layout import Laid, Wanted, worked_on
 from gatepost.core.plan.surfaces import bites, zero_height
 from gatepost.core.surface.seat import Seat
 from gatepost.core.tolerances import RESERVE, SAFE_TRAVEL
@@ -160,7 +162,8 @@ def _weighed(drawn: Drawn, job: Job) -> tuple[Working, float]:
 def _turned(drawn: Drawn, pose: Matrix[FaceFrame, Board]) -> Drawn:
     """A cut told on the board as it lies."""
     art = drawn.art.through(pose.array) if drawn.art is not None else None
-    return replace(drawn, moves=pose.moves(drawn.moves), art=art)
+    area = drawn.area.through(pose.array) if drawn.area is not None else None
+    return replace(drawn, moves=pose.moves(drawn.moves), art=art, area=area)
 
 
 def posed(site: Site, pose: Matrix[FaceFrame, Board]) -> Site:
@@ -175,9 +178,12 @@ def posed(site: Site, pose: Matrix[FaceFrame, Board]) -> Site:
 
 
 def _turned_envelope(envelope: Envelope, pose: Matrix[FaceFrame, Board]) -> Envelope:
-    area = envelope.area
-    turned = None if area is None else lambda: pose.area(area())
-    return replace(envelope, area=turned, key=(envelope.key, pose))
+
+    def turned(area: Callable[[], Area] | None) -> Callable[[], Area] | None:
+        return None if area is None else lambda: pose.area(area())
+
+    key = (envelope.key, pose)
+    return replace(envelope, area=turned(envelope.area), cleared=turned(envelope.cleared), key=key)
 
 
 def _travel(job: Job, setup: Setup, top: float, kinds: Kinds) -> float:
@@ -193,6 +199,6 @@ def _top_at(k: PlanInputs, laid: Laid, pose: Matrix[FaceFrame, Board]) -> float:
     if laid.setup.zero.z == "top":
         first = next((t for w in laid.wanted for t in w.tools), None)
         return zero_height(k.job, laid.setup, k.wood.top, first)
-    art = next((k.job.art(w.kind.art, w.operation.on) for w in laid.wanted if w.face), None)
+    art = next((a for w in laid.wanted if w.face and (a := worked_on(k.job, w.kind, w.operation)) is not None), None)
     spot = pose.apply(Point(art.x, art.y)) if art is not None else Point[Board](*k.job.blank.middle)
     return float(k.wood.top.at(np.array([spot.x]), np.array([spot.y]))[0])

@@ -11,6 +11,7 @@ from functools import cached_property
 
 from gatepost.core import shipped
 from gatepost.core.carve.kinds.cutout import CutOutKind
+from gatepost.core.carve.kinds.sunk import GroundKind, RecessKind
 from gatepost.core.carve.kinds.vcut import VCutKind
 from gatepost.core.hold.kind import HoldKind, HoldKinds
 from gatepost.core.hold.kinds.jaw import EdgeKind, WedgesKind
@@ -63,7 +64,7 @@ def kinds_at(source: str) -> Kinds:
 
 
 REGISTERING: RegisterKinds = {kind.name: kind for kind in (AsItLiesKind(), TurnedKind())}
-OPERATIONS: tuple[OperationKind, ...] = (SurfacingKind(), VCutKind(), CutOutKind())
+OPERATIONS: tuple[OperationKind, ...] = (SurfacingKind(), VCutKind(), GroundKind(), RecessKind(), CutOutKind())
 HOLDING: tuple[HoldKind, ...] = (
     StrapKind(),
     EdgeKind(),

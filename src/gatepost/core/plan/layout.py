@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.operation import Face, Operation
+from gatepost.core.job.operation import Artwork, Face, Operation
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.operation_kind import OperationKind, Tools
 from gatepost.core.plan.kinds import Kinds
@@ -90,10 +90,17 @@ def _wanted(job: Job, setup: Setup, kinds: Kinds) -> tuple[tuple[Wanted, ...], t
         gone = [n for n in numbers if n not in there]
         lacking += [(kind, n) for n in gone]
         if not gone:
-            art = job.art(kind.art, operation.on) if kind.art else None
+            art = worked_on(job, kind, operation)
             tools = tuple(there[n] for n in numbers)
-            out.append(Wanted(operation, kind, figures, tools, art.face if art is not None else ""))
+            own: Face | Literal[""] = setup.up if kind.arts else ""
+            out.append(Wanted(operation, kind, figures, tools, art.face if art is not None else own))
     return tuple(out), tuple(lacking)
+
+
+def worked_on(job: Job, kind: OperationKind, operation: Operation) -> Artwork | None:
+    """The first artwork that an operation works on; nothing where it works on the face itself."""
+    wanted = (kind.art, *kind.arts)
+    return next((a for a in job.artwork if a.kind in wanted and a.id in operation.on), None)
 
 
 def first_surfacing(setups: Sequence[Laid]) -> tuple[Setup, Surfacing]:

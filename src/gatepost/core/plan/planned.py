@@ -12,6 +12,7 @@ from shapely.geometry import Polygon
 
 from gatepost.core.blank.shape import polygon
 from gatepost.core.blank.top import Extremes
+from gatepost.core.cutting import SunkArea
 from gatepost.core.frames import Bed, BlankFrame, Board, FaceFrame, Matrix, Work
 from gatepost.core.geometry.art import Art
 from gatepost.core.hold.clearance import Gap, Section
@@ -50,6 +51,7 @@ class PlannedCut:
     peak: float
     after: HeightField
     art: Art | None = None
+    area: SunkArea | None = None
 
 
 @dataclass(frozen=True)

@@ -27,7 +27,27 @@ def against(
     """An operation's wood held against what it allowed: what was gouged, and what was left standing where that counts."""
     area = allowed.area() if allowed.area is not None else None
     said = gouges(before, after, area, allowed.low, setup, operation) if area is not None else []
-    return said if allowed.high is None else said + left_standing(after, allowed.high, setup, stage, area)
+    if allowed.high is None:
+        return said
+    if allowed.cleared is None:
+        return said + left_standing(after, allowed.high, setup, stage, area)
+    return said + on_the_floor(after, allowed.high, allowed.cleared(), setup, operation, stage)
+
+
+def on_the_floor(
+    after: HeightField, high: float, cleared: shapely.Geometry, setup: str, operation: str, stage: str
+) -> list[Finding]:
+    """Wood that stands on a floor where it was to be cut clean; nothing where none does."""
+    there = inside(cleared, after.x0, after.y0, after.cell, *after.z.shape)
+    above = by_bands(after, lambda b: after.z[b] > high + CLEAN) & there
+    if not above.any():
+        return []
+    j, i = np.unravel_index(int(np.argmax(np.where(above, after.z, -np.inf))), after.z.shape)
+    message = (
+        f"{operation}: {area_words(float(above.sum()) * after.cell**2)} stays on its floor, up to {mm(float(after.z[j, i]) - high)}, at "
+        f"X {mm(after.x0 + i * after.cell)}, Y {mm(after.y0 + j * after.cell)} of the board."
+    )
+    return [Finding("wood.left", Level.CARE, stage, message, setup, about=operation)]
 
 
 def left_standing(

@@ -1,0 +1,224 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Where a V goes to slope the edge of a sunk floor: along the edge at full depth, up into corners and gaps along their middle, and line
+by line over what no end mill took of the floor."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+from scipy.spatial import cKDTree
+from shapely.geometry import MultiPolygon
+
+from gatepost.core.carve.legs import Leg, allowed, inside, rings_from
+from gatepost.core.carve.lettering import depth_tolerance
+from gatepost.core.carve.sink import FLAT, Sink, cusp_step
+from gatepost.core.geometry import medial
+from gatepost.core.geometry.region import pieces
+from gatepost.core.tolerances import AXIS_DEPTH
+
+Array = NDArray[np.float64]
+TOGETHER = 0.02  # mm within which a branch of the axis begins on a line that is cut anyway
+FAR_FROM_IT = 0.1  # mm more than twice the V's half width
+FAR = 15.0  # mm that a V is fed over the floor rather than lifted
+
+
+def runs(sink: Sink, cusp: float, steep: float, times: float = 1.0) -> list[Array]:
+    """Lines of a V's middle with the half width it cuts there, (n, 3) of x, y, r. steep: 1/tan(half angle)."""
+    whole = [_flat(e, sink.reach) for e in _edges(sink)]
+    whole, left = _spliced(whole, _branches(sink, steep, times))
+    whole, patches = _patched(whole, sink, cusp) if times <= 1.0 else (whole, [])
+    return [*whole, *left, *patches]
+
+
+def _flat(line: Array, r: float) -> Array:
+    return np.column_stack([line[:, :2], np.full(len(line), r)])
+
+
+def _edges(sink: Sink) -> list[Array]:
+    polygons = shapely.orient_polygons(sink.middles, exterior_cw=False)
+    return [np.asarray(r.coords)[:, :2] for p in polygons.geoms for r in (p.exterior, *p.interiors)]
+
+
+def _branches(sink: Sink, steep: float, times: float) -> list[Array]:
+    """The middle of what is narrower than the V at full depth, clipped where it is wider."""
+    tol = depth_tolerance(steep, AXIS_DEPTH) * times
+    top = medial.snapped(sink.top)
+    axis = medial.medial_axis(top, tol, 2.0 * FLAT * times, _narrow(top, sink, times))
+    trails = medial.trails(axis, 0.5 * tol)
+    if not trails:
+        return []
+    runs = [_dense(piece, 0.25 * sink.reach) for run in trails for piece in clipped(run, sink.reach)]
+    if not runs:
+        return []
+    points = np.vstack(runs)
+    right = (
+        points[:, 2] <= _near(medial.segments_of(top), points[:, :2]) + FLAT * times
+    )  # elsewhere what was left out is nearer
+    ends = np.cumsum([len(t) for t in runs])[:-1]
+    return [piece for run, good in zip(runs, np.split(right, ends)) for piece in _stretches(run, good)]
+
+
+def _dense(run: Array, step: float) -> Array:
+    """A run with points no farther apart than a step."""
+    count = np.maximum(1, np.ceil(np.hypot(*np.diff(run[:, :2], axis=0).T) / step).astype(int))
+    if count.max(initial=1) == 1:
+        return run
+    at = np.concatenate([[0.0], *(i + np.arange(1, n + 1) / n for i, n in enumerate(count.tolist()))])
+    return np.column_stack([np.interp(at, np.arange(len(run)), run[:, k]) for k in range(3)])
+
+
+def _near(segments: Array, places: Array) -> Array:
+    """How far places are from the nearest of some segments."""
+    tree = shapely.STRtree(shapely.linestrings(segments))
+    at, far = tree.query_nearest(shapely.points(places), return_distance=True, all_matches=False)
+    out = np.full(len(places), np.inf)
+    out[at[0]] = far
+    return out
+
+
+def _stretches(run: Array, good: NDArray[np.bool_]) -> list[Array]:
+    """Parts of a run that hold, of two points at least."""
+    if good.all():
+        return [run]
+    edges = np.nonzero(np.diff(np.concatenate([[False], good, [False]]).astype(np.int8)))[0].reshape(-1, 2)
+    return [run[a:b] for a, b in edges if b - a > 1]
+
+
+def _narrow(top: MultiPolygon, sink: Sink, times: float) -> Array:
+    """The outline's segments beside which a V at full depth does not fit: those near a corner that it does not touch. Where two walls
+    come too near to each other one of them has such a corner there; and a place that is nearer to the outline than the V needs has its
+    nearest places on such walls, else the V touching there would cover it."""
+    segments = medial.segments_of(top)
+    if sink.middles.is_empty:
+        return segments
+    corners = segments[:, 0]
+    touched = sink.middles.buffer(sink.reach + 0.5 * FLAT * times, quad_segs=pieces(sink.reach, 0.5 * FLAT * times))
+    shapely.prepare(touched)
+    untouched = corners[~shapely.contains_xy(touched, corners[:, 0], corners[:, 1])]
+    if not len(untouched):
+        return segments[:0]
+    tree = shapely.STRtree(shapely.linestrings(segments))
+    near = tree.query(shapely.points(untouched), predicate="dwithin", distance=2.0 * sink.reach + FAR_FROM_IT)
+    return np.asarray(segments[np.unique(near[1])])
+
+
+def clipped(run: Array, most: float) -> list[Array]:
+    """Stretches of a run of axis (x, y, r) where r is no more than a limit, each cut where it passes that."""
+    r = run[:, 2]
+    if r.max() <= most:
+        return [run]
+    under = r <= most
+    if not under.any():
+        return []
+    out: list[Array] = []
+    change = np.nonzero(under[1:] != under[:-1])[0]
+    cuts = np.concatenate([[-1], change, [len(run) - 1]])
+    for a, b in zip(cuts[:-1] + 1, cuts[1:]):
+        if not under[a]:
+            continue
+        piece = run[a : b + 1]
+        if a > 0:
+            piece = np.vstack([_at(run[a - 1], run[a], most), piece])
+        if b < len(run) - 1:
+            piece = np.vstack([piece, _at(run[b], run[b + 1], most)])
+        if len(piece) > 1:
+            out.append(piece)
+    return out
+
+
+def _at(a: Array, b: Array, r: float) -> Array:
+    t = (r - a[2]) / (b[2] - a[2])
+    return np.asarray((a + t * (b - a))[None])
+
+
+def _nearest_of(places: Array, asked: Array) -> tuple[Array, NDArray[np.int64]]:
+    """How far each of some places is from the nearest of others, and which that is."""
+    far, near = cKDTree(places).query(asked)
+    return np.asarray(far), np.asarray(near, np.int64)
+
+
+def _spliced(lines: list[Array], branches: Sequence[Array]) -> tuple[list[Array], list[Array]]:
+    """Branches taken out and back from the line that they begin on; those that begin on none, with what begins on them."""
+    done = list(lines)
+    left = list(branches)
+    first = len(done)
+    while left and done:
+        places = np.vstack([d[:, :2] for d in done])
+        owner = np.repeat(np.arange(len(done)), [len(d) for d in done])
+        at = np.concatenate([np.arange(len(d)) for d in done])
+        ends = np.vstack([[b[0, :2], b[-1, :2]] for b in left])
+        far, near = _nearest_of(places, ends)
+        detours: dict[int, list[tuple[int, Array]]] = {}
+        rest: list[Array] = []
+        for i, branch in enumerate(left):
+            mine = [(far[2 * i + k], k) for k in (0, 1) if far[2 * i + k] <= TOGETHER]
+            if not mine:
+                rest.append(branch)
+                continue
+            k = min(mine)[1]
+            which = int(near[2 * i + k])
+            detours.setdefault(int(owner[which]), []).append((int(at[which]), branch[::-1] if k else branch))
+        if not detours:
+            break
+        for line, taken in detours.items():
+            done[line] = _with(done[line], [(n, np.vstack([way, way[-2::-1]])) for n, way in taken])
+        left = rest
+    return done[:first], left
+
+
+def _patched(lines: list[Array], sink: Sink, cusp: float) -> tuple[list[Array], list[Array]]:
+    """Rings over what no end mill took, taken out and back from the line that they lie on where the way back stays over the floor; and
+    those that lie on none."""
+    if sink.vee is None or sink.rest.is_empty or not lines:
+        return lines, []
+    step = cusp_step(sink.vee, cusp)
+    region = sink.middles.intersection(sink.rest.buffer(step, quad_segs=pieces(step, 0.005)))
+    polygons = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
+    if not polygons:
+        return lines, []
+    owner = np.repeat(np.arange(len(lines)), [len(d) for d in lines])
+    at = np.concatenate([np.arange(len(d)) for d in lines])
+    deep = np.concatenate([d[:, 2] for d in lines]) >= sink.reach - 1e-9
+    owner, at, places = owner[deep], at[deep], np.vstack([d[:, :2] for d in lines])[deep]
+    corners = [shapely.get_coordinates(p.exterior) for p in polygons]
+    far, near = _nearest_of(places, np.vstack(corners))
+    first = np.concatenate([[0], np.cumsum([len(c) for c in corners])])
+    best = [int(a + np.argmin(far[a:b])) for a, b in zip(first, first[1:])]
+    starts = [places[near[i]] for i in best]
+    detours: dict[int, list[tuple[int, Array]]] = {}
+    left: list[Array] = []
+    within = allowed(sink.middles)
+    rounds = rings_from(polygons, within, starts, step, min(0.002, 0.1 * step), FAR)
+    for legs, i in zip(rounds, best):
+        chains = _joined(legs)
+        if far[i] > TOGETHER:
+            left += [_flat(c, sink.reach) for c in chains]
+            continue
+        left += [_flat(c, sink.reach) for c in chains[1:]]
+        back = inside(within, chains[0][-1], chains[0][0])
+        way = np.vstack([chains[0], chains[0][:1]]) if back else np.vstack([chains[0], chains[0][-2::-1]])
+        detours.setdefault(int(owner[near[i]]), []).append((int(at[near[i]]), _flat(way, sink.reach)))
+    return [_with(line, detours.get(i, [])) for i, line in enumerate(lines)], left
+
+
+def _joined(legs: Sequence[Leg]) -> list[Array]:
+    out: list[Array] = []
+    for leg in legs:
+        if leg.joined and out:
+            out[-1] = np.vstack([out[-1], leg.points])
+        else:
+            out.append(leg.points)
+    return out
+
+
+def _with(line: Array, detours: Sequence[tuple[int, Array]]) -> Array:
+    """A line with ways out from places of it, and back to them."""
+    out: list[Array] = []
+    begun = 0
+    for at, way in sorted(detours, key=lambda d: d[0]):
+        out += [line[begun : at + 1], way, line[at : at + 1]]
+        begun = at + 1
+    return np.vstack([*out, line[begun:]])

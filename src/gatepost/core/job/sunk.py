@@ -1,0 +1,51 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What is sunk to a flat floor: a ground round what stays, a recess."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, field_validator
+
+from gatepost.core.job.base import Amount, Model, Size
+from gatepost.core.job.tool import MOST_NUMBER
+
+MOST_TOOLS = 6  # of one operation
+Number = Annotated[int, Field(ge=1, le=MOST_NUMBER)]
+
+
+class Sunk(Model):
+    """What is wanted of a flat floor. depth: below the face; tools: numbers, end mills do the most and a V-bit the edge, which is
+    upright where there is none; stepover: share of an end mill's diameter from line to line, half at most, since nothing is missed then;
+    lines: round and round, or back and forth; start: where the first line is; cut: which way round; entry: how an end mill gets down;
+    cusp: left between lines of a V's point, mm; allowance: left on upright walls for a last pass, mm."""
+
+    depth: Size = 3.0
+    tools: Annotated[tuple[Number, ...], Field(min_length=1, max_length=MOST_TOOLS)] = (2, 3)
+    stepover: Annotated[float, Field(ge=0.05, le=0.5)] = 0.4
+    lines: Literal["rings", "rows"] = "rings"
+    start: Literal["inside", "outside"] = "inside"
+    cut: Literal["climb", "conventional"] = "climb"
+    entry: Literal["ramp", "helix", "plunge"] = "ramp"
+    cusp: Annotated[float, Field(ge=0.01, le=0.5)] = 0.05
+    allowance: Annotated[float, Field(ge=0, le=3)] = 0.0
+
+    @field_validator("tools")
+    @classmethod
+    def _each_once(cls, tools: tuple[int, ...]) -> tuple[int, ...]:
+        return tuple(dict.fromkeys(tools))
+
+    @field_validator("tools", mode="before")
+    @classmethod
+    def _one_alone(cls, tools: Any) -> Any:
+        return (tools,) if isinstance(tools, int) else tools
+
+
+class Ground(Sunk):
+    """Sunk around what stays. rim: left standing inside the edge of what it is in; none: sunk out past that edge."""
+
+    rim: Amount = 10.0
+
+
+class Recess(Sunk):
+    """Sunk inside an outline; what lies inside that one stays."""
