@@ -9,7 +9,7 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Job
-from gatepost.core.plan.export import art_files, plan_json
+from gatepost.core.plan.export import area_files, art_files, plan_json
 from gatepost.core.plan.result import Plan
 from gatepost.core.writing import write_whole
 
@@ -25,7 +25,7 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
         for program in setup.programs:
             write_whole(folder / program.name, program.text.encode("ascii"))
             names.append(program.name)
-    for name, text in art_files(plan).items():
+    for name, text in (art_files(plan) | area_files(plan)).items():
         write_whole(folder / name, text.encode())
         names.append(name)
     if pictures:

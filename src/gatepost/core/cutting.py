@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatepost.core.cache import Memory
-from gatepost.core.geometry.art import Art
+from gatepost.core.geometry.art import Art, svg
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
@@ -62,6 +62,10 @@ class SunkArea:
         """The same region in another frame. way: takes places (n, 2) there."""
         top = self.top.through(way) if self.top is not None else None
         return SunkArea(self.floor.through(way), top, self.z, self.side)
+
+    def svg(self) -> str:
+        """Standalone SVG of both outlines, user units mm, Y up, even-odd."""
+        return svg({"floor": self.floor, **({"top": self.top} if self.top is not None else {})})
 
 
 @dataclass(frozen=True)

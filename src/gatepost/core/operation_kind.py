@@ -76,6 +76,7 @@ class OperationKind:
     stage: ClassVar[str] = "carve"
     art: ClassVar[str] = ""
     arts: ClassVar[tuple[str, ...]] = ()
+    on_words: ClassVar[str] = "With"  # before the name of each of them, where it is chosen
     entries: ClassVar[tuple[KindEntry, ...]] = ()  # of its figures
     art_entries: ClassVar[tuple[KindEntry, ...]] = ()  # of the artwork that it works on, its place among them
 

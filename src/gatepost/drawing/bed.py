@@ -12,10 +12,11 @@ from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.wood.field import HeightField
 from gatepost.drawing import shade
+from gatepost.drawing.hatching import hatch
 from gatepost.drawing.marks import corners, flaws, readings, spots, stops, supports, to_measure, zeros
-from gatepost.drawing.paths import art, pass_lines, paths
+from gatepost.drawing.paths import art, pass_lines, paths, sunk
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, box, dot, line
-from gatepost.drawing.standing import bearing, hatch, holds, lasting, old_cuts, touching
+from gatepost.drawing.standing import bearing, holds, lasting, old_cuts, touching
 
 Shading = Callable[[HeightField], "shade.Pixels | None"]
 
@@ -42,6 +43,8 @@ def bed(
         )
     if stage in ("carve", "hold", "zero"):
         shapes += art(plan, setup, stage)
+    if stage == "carve":
+        shapes += sunk(plan, setup, after)
     if stage == "blank":
         shapes += corners(plan, setup)
     if stage in ("blank", "carve"):

@@ -6,16 +6,23 @@ from __future__ import annotations
 import numpy as np
 from shapely import union_all
 
+from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.lettering import CutLetter, Lettering
 from gatepost.core.carve.paths import plate_outline, tabs
+from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.plan.planned import PlannedCut, PlannedSetup
 from gatepost.core.plan.result import Plan
+from gatepost.drawing.hatching import hatch
 from gatepost.drawing.shapes import Shape, area, dot, line
 
+HATCH, ROUGH = (
+    4.0,
+    0.05,
+)  # mm: from line to line of a hatching, and by which an outline that is taken hold of may lie beside itself
 PATH_STAGES = {
     "surface": ("surface",),
-    "hold": ("vcut", "cutout", "surface"),
-    "carve": ("vcut", "cutout"),
+    "hold": ("vcut", "ground", "recess", "cutout", "surface"),
+    "carve": ("vcut", "ground", "recess", "cutout"),
     "tools": (),
     "run": (),
 }
@@ -57,7 +64,7 @@ def _path(setup: PlannedSetup, op: PlannedCut, with_rapids: bool) -> list[Shape]
             if with_rapids:
                 out.append(line(run, "rapid"))
         elif np.ptp(run, axis=0).max() > 1e-6:
-            role = "cut-fine" if op.kind == "vcut" else "cut"
+            role = "cut-fine" if op.tool.kind == "vee" else "cut"
             out.append(Shape("line", run, role, f"op:{op.name}", index=op.tool.number, size=op.tool.diameter))
     return out
 
@@ -66,6 +73,25 @@ def letters_in(plan: Plan, setup: PlannedSetup) -> list[CutLetter]:
     """All letters that are cut in a setup, on its face as it is read."""
     told = (plan.made.get(o.id) for o in setup.setup.operations)
     return [letter for made in told if isinstance(made, Lettering) for letter in made.letters]
+
+
+def sunk(plan: Plan, setup: PlannedSetup, after: int) -> list[Shape]:
+    """What is sunk: its outline, hatched as long as it is not cut, and what stays or outlines it, to be taken hold of. after: operations shown as done,
+    all where less than nought."""
+    out: list[Shape] = []
+    done = {op.operation for op in setup.operations[: after if after >= 0 else len(setup.operations)]}
+    for operation in setup.setup.operations:
+        made = plan.made.get(operation.id)
+        if not isinstance(made, SunkShape):
+            continue
+        top = setup.face_to_bed.area(made.top)
+        out += area(top, "goes") if operation.id in done else [*area(top, "goes"), *hatch(top, HATCH, "goes")]
+        for art in made.art:
+            outlines = list(area_of(art, ROUGH).geoms)
+            whole = union_all(outlines).envelope.buffer(4.0, join_style="mitre")
+            out += area(setup.face_to_bed.area(whole), "block-edge", f"art:{art.id}")
+            out += [s for p in outlines for s in area(setup.face_to_bed.area(p), "block", f"art:{art.id}")]
+    return out
 
 
 def art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:

@@ -5,13 +5,13 @@ from __future__ import annotations
 
 import numpy as np
 from shapely import get_coordinates, union_all
-from shapely.geometry import LineString, Polygon
 
 from gatepost.core.blank.shape import polygon
 from gatepost.core.findings import Level
 from gatepost.core.hold.solids import WALL, insert_places
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
+from gatepost.drawing.hatching import hatch
 from gatepost.drawing.shapes import Shape, area, dot, label, line, text
 
 ARROW = 26.0  # mm
@@ -75,18 +75,6 @@ def holds(plan: Plan, setup: PlannedSetup) -> list[Shape]:
         if kind.by == "under":  # its middle is under what is carved: named beside the board
             y = min([s.outline.bounds[1] for s in mine], default=y) - 11.0
         out.append(text(x, y, hold.name, role, key=f"hold:{hold.name}"))
-    return out
-
-
-def hatch(outline: Polygon, every: float, role: str) -> list[Shape]:
-    """Slanting lines over an area."""
-    x0, y0, x1, y1 = outline.bounds
-    out: list[Shape] = []
-    for c in np.arange(x0 - (y1 - y0), x1, every):
-        met = outline.intersection(LineString([(c, y0), (c + y1 - y0, y1)]))
-        for part in getattr(met, "geoms", [met]):
-            if part.geom_type == "LineString" and not part.is_empty:
-                out.append(line(np.asarray(part.coords), f"{role}-hatch"))
     return out
 
 

@@ -67,10 +67,16 @@ def fitting_height(width: float, room: tuple[float, float], wanted: float, unit:
     return max(math.floor(height / step) * step, LEAST)
 
 
+def _lettered(job: Job, operation: Operation | None) -> tuple[Artwork | None, Letters]:
+    """The lettering that an operation works on."""
+    on = operation.on if operation is not None else ()
+    art = next((a for a in job.artwork if a.id in on and isinstance(a.figures, Letters)), None)
+    return art, art.figures if art is not None and isinstance(art.figures, Letters) else Letters()
+
+
 def new_line(job: Job, setup: str, operation: Operation | None = None) -> dict[str, Any]:
     """Values for ``add line``: a line to be typed over, in the middle, at a size that fits with those that are there."""
-    art = next((a for a in job.artwork if operation is not None and a.id in operation.on), None)
-    letters = art.figures if art is not None and isinstance(art.figures, Letters) else Letters()
+    art, letters = _lettered(job, operation)
     before = letters.lines[-1] if letters.lines else None
     face = before.face if before is not None else "Serif"
     made = outlines(PLACEHOLDER, face)
@@ -87,8 +93,7 @@ def typed(job: Job, setup: str, operation: Operation, line: TextLine, text: str)
     made = outlines(text, line.face)
     if line.text != PLACEHOLDER:
         return made
-    art = next((a for a in job.artwork if a.id in operation.on), None)
-    letters = art.figures if art is not None and isinstance(art.figures, Letters) else Letters()
+    art, letters = _lettered(job, operation)
     room = room_for(job, setup, art, _margin(operation))
     alone = len(letters.lines) == 1
     wanted = min(TALL * room[1] if alone else line.height, cut_at_most(job, operation, made["glyphs"]))

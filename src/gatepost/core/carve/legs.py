@@ -132,15 +132,6 @@ def rings(
     return out
 
 
-def rings_from(
-    polygons: Sequence[Any], within: Any, starts: Sequence[Array], step: float, tol: float, far: float
-) -> list[list[Leg]]:
-    """Round and round in each of several pieces from its edge inwards, each from where the cutter is then. far: how long a way is at
-    the most that joins two rings, mm."""
-    roots = _tree(polygons, step, tol, False, False)
-    return [_piece(root, within, step + tol, far, here, "outside") for root, here in zip(roots, starts)]
-
-
 def _piece(root: _Node, within: Any, step: float, far: float, here: Array, start: str) -> list[Leg]:
     out: list[Leg] = []
     for node in _from_inside(root) if start == "inside" else _from_outside(root):
@@ -161,12 +152,7 @@ def rows(region: Any, within: Any, step: float, here: Array, climb: bool = True)
     """Back and forth along X in each piece of an area, then round its edge. within: where the cutter's middle may be, made ready."""
     out: list[Leg] = []
     for polygon in _polygons(region):
-        x0, y0, x1, y1 = polygon.bounds
-        count = max(1, int(np.ceil((y1 - y0) / step)))
-        ys = y0 + (np.arange(count) + 0.5) * (y1 - y0) / count
-        lines = shapely.intersection([shapely.linestrings([[x0 - 1, y], [x1 + 1, y]]) for y in ys], polygon)
-        found = [[np.asarray(s.coords)[:, :2] for s in shapely.get_parts(one) if s.length > 1e-6] for one in lines]
-        here = _back_and_forth(within, found, out, here)
+        here = _back_and_forth(within, _scanned(polygon, step), out, here, 0.0, np.inf)
         for ring in _nodes(np.array([polygon]), not climb)[0].rings:
             begun, _ = from_nearest(ring, here)
             out.append(Leg(begun, True, bool(out) and inside(within, here, begun[0])))
@@ -174,22 +160,97 @@ def rows(region: Any, within: Any, step: float, here: Array, climb: bool = True)
     return out
 
 
-def _back_and_forth(within: Any, found: list[list[Array]], out: list[Leg], here: Array) -> Array:
+def rows_in(polygons: Sequence[Any], within: Any, step: float, short: float, far: float) -> list[list[Leg]]:
+    """Back and forth in each of several pieces, along the longer side of the rectangle that it fits. short: a way between rows that
+    needs no asking; far: how long one is at the most, mm."""
+    return [_in_one(polygon, within, step, short, far) for polygon in polygons]
+
+
+def _in_one(polygon: Any, within: Any, step: float, short: float, far: float) -> list[Leg]:
+    around = shapely.get_coordinates(shapely.minimum_rotated_rectangle(polygon))
+    if len(around) < 4:
+        return []
+    sides = np.diff(around[:3], axis=0)
+    along = sides[int(np.argmax((sides**2).sum(axis=1)))]
+    c, s = along / np.hypot(*along)
+    turn = np.array([[c, -s], [s, c]])  # places times this lie along X
+    found = [[line @ turn.T for line in row] for row in _scanned(shapely.transform(polygon, lambda p: p @ turn), step)]
+    found = [row for row in found if row]
+    if found and all(len(row) == 1 for row in found):
+        return _zigzag(within, found, short, far)
+    legs: list[Leg] = []
+    begin = next((row[0][0] for row in found if row), np.zeros(2))
+    _back_and_forth(within, found, legs, begin, short, far)
+    return legs
+
+
+def _scanned(polygon: Any, step: float) -> list[list[Array]]:
+    """Rows of a polygon along X, no farther apart than a step."""
+    x0, y0, x1, y1 = polygon.bounds
+    count = max(1, int(np.ceil((y1 - y0) / step)))
+    apart = (y1 - y0) / count
+    found: list[list[Array]] = [[] for _ in range(count)]
+    row, ends = crossings(polygon, y0 + 0.5 * apart, apart, count)
+    for k, (a, b) in zip(row.tolist(), ends.tolist()):
+        if b - a > 1e-6:
+            y = y0 + (k + 0.5) * apart
+            found[k].append(np.array([[a, y], [b, y]]))
+    return found
+
+
+def crossings(area: Any, first: float, apart: float, count: int) -> tuple[NDArray[np.int64], Array]:
+    """Where rows along X lie inside an area: of each stretch its row's number and its ends in X, (n, 2), row by row. first: Y of the first
+    row; apart: of one from the next."""
+    lines, owner = shapely.get_coordinates(shapely.get_rings(area), return_index=True)
+    same = owner[1:] == owner[:-1]
+    a, b = lines[:-1][same], lines[1:][same]
+    low, high = np.minimum(a[:, 1], b[:, 1]), np.maximum(a[:, 1], b[:, 1])
+    begin = np.clip(np.ceil((low - first) / apart), 0, count).astype(np.int64)
+    end = np.clip(np.ceil((high - first) / apart), 0, count).astype(
+        np.int64
+    )  # a row through an upper end belongs to the next edge
+    met = end - begin
+    edge = np.repeat(np.arange(len(a)), met)
+    row = begin[edge] + np.arange(len(edge)) - np.repeat(np.cumsum(met) - met, met)
+    t = (first + row * apart - a[edge, 1]) / (b[edge, 1] - a[edge, 1])
+    x = a[edge, 0] + t * (b[edge, 0] - a[edge, 0])
+    order = np.lexsort((x, row))
+    return row[order][::2], x[order].reshape(-1, 2)
+
+
+def _zigzag(within: Any, found: list[list[Array]], short: float, far: float) -> list[Leg]:
+    """Rows of one stretch each, every other one turned, joined where the way between stays inside."""
+    ends = np.array([row[0] for row in found])
+    ends[1::2] = ends[1::2, ::-1]
+    ways = np.stack([ends[:-1, 1], ends[1:, 0]], axis=1)
+    gap = np.hypot(*(ways[:, 1] - ways[:, 0]).T)
+    joins = gap <= short
+    asked = ~joins & (gap <= far)
+    joins[asked] = shapely.covers(within, shapely.linestrings(ways[asked]))
+    parts = np.split(ends, np.nonzero(~joins)[0] + 1)
+    return [Leg(part.reshape(-1, 2), False, False) for part in parts]
+
+
+def _back_and_forth(
+    within: Any, found: list[list[Array]], out: list[Leg], here: Array, short: float, far: float
+) -> Array:  # fmt: skip
     """Rows joined end to end where the way between stays inside; gives where it ends."""
     begun = False
+
+    def joins(a: Array, b: Array) -> bool:
+        gap = float(np.hypot(*(b - a)))
+        return gap <= short or (gap <= far and inside(within, a, b))
+
     while any(found):
         k = next(i for i, row in enumerate(found) if row)
         joined = False
         while k < len(found) and found[k]:
-            near = [
-                min((float(np.hypot(*(e - here))), n, e is s[-1]) for e in (s[0], s[-1]))
-                for n, s in enumerate(found[k])
-            ]
-            _, n, back = min(near)
-            row = found[k][n][::-1] if back else found[k][n]
-            if joined and not inside(within, here, row[0]):
+            ends = [(float(np.hypot(*(s[end] - here))), n, end) for n, s in enumerate(found[k]) for end in (0, -1)]
+            _, n, end = min(ends)
+            row = found[k][n][::-1] if end else found[k][n]
+            if joined and not joins(here, row[0]):
                 break
-            out.append(Leg(row, False, joined or (begun and inside(within, here, row[0]))))
+            out.append(Leg(row, False, joined or (begun and joins(here, row[0]))))
             del found[k][n]
             here, joined, begun, k = row[-1], True, True, k + 1
     return here

@@ -8,9 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from shapely import get_parts
 from shapely.geometry import Polygon, box
 
+from gatepost.core.carve.legs import from_nearest
 from gatepost.core.carve.lettering import v_depths
+from gatepost.core.carve.shapes import outline
 from gatepost.core.geometry import medial
 from gatepost.core.geometry.region import pieces
 from gatepost.core.job.carve import Plate
@@ -42,7 +45,11 @@ def v_moves(runs: tuple[Array, ...], tool: Tool, top: float, travel: float, star
 
 
 def plate_outline(plate: Plate, grow: float = 0.0, tol: float = COARSE_FLATTEN) -> Polygon:
-    """A rounded plate, larger all round by ``grow``; blank frame. Arcs in pieces within tol."""
+    """A plate, larger all round by ``grow``; blank frame. Arcs in pieces within tol."""
+    if plate.form != "rounded":
+        whole = outline(plate, plate.x, plate.y, tol)
+        out = whole.buffer(grow, quad_segs=pieces(abs(grow), tol)) if abs(grow) > 1e-9 else whole
+        return max(get_parts(out), key=lambda p: p.area) if out.geom_type == "MultiPolygon" else out
     corner = min(plate.corner, plate.width / 2.0 - 1e-6, plate.height / 2.0 - 1e-6)
     core = box(
         plate.x - plate.width / 2.0 + corner, plate.y - plate.height / 2.0 + corner,
@@ -69,11 +76,7 @@ def _loop(plate: Plate, grow: float) -> Array:
     ring = np.asarray(plate_outline(plate, grow).exterior.coords)
     if np.sum((ring[1:, 0] - ring[:-1, 0]) * (ring[1:, 1] + ring[:-1, 1])) < 0:
         ring = ring[::-1]
-    front = plate.y - plate.height / 2.0 - grow
-    start = np.array([[plate.x, front]])
-    edges = [i for i in range(len(ring) - 1) if abs(ring[i, 1] - front) < 1e-9 and abs(ring[i + 1, 1] - front) < 1e-9]
-    first = edges[0] if edges else 0
-    return np.vstack([start, ring[first + 1 : -1], ring[: first + 1], start])
+    return from_nearest(ring, np.array([plate.x, plate.y - plate.height / 2.0 - grow]))[0]
 
 
 def _along(loop: Array) -> Array:
@@ -84,6 +87,9 @@ def tabs(plate: Plate, tool: Tool) -> list[Tab]:
     """Tabs spread evenly over the two long sides, away from corners; distance along the finishing centre line."""
     loop = _loop(plate, tool.diameter / 2.0)
     along = _along(loop)
+    if plate.form in ("oval", "arched"):
+        middles = [(i + 0.5) / plate.tabs * float(along[-1]) for i in range(plate.tabs)]
+        return [Tab(m, *(float(np.interp(m, along, loop[:, k])) for k in (0, 1))) for m in middles]
     flat_x = plate.width >= plate.height
     straight = (plate.width if flat_x else plate.height) - 2 * plate.corner
     per_side = [plate.tabs - plate.tabs // 2, plate.tabs // 2]

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 from shapely.geometry import MultiPolygon
 
-from gatepost.core.carve.legs import Leg, allowed, inside, rings_from
+from gatepost.core.carve.legs import Leg, allowed, inside, rows_in
 from gatepost.core.carve.lettering import depth_tolerance
 from gatepost.core.carve.sink import FLAT, Sink, cusp_step
 from gatepost.core.geometry import medial
@@ -21,7 +21,9 @@ from gatepost.core.tolerances import AXIS_DEPTH
 
 Array = NDArray[np.float64]
 TOGETHER = 0.02  # mm within which a branch of the axis begins on a line that is cut anyway
+FAN = 0.1  # radians between places of a round that touches a corner
 FAR_FROM_IT = 0.1  # mm more than twice the V's half width
+SHORT = 0.2  # mm: a way as short as that along a round about a corner leaves it by next to nothing
 FAR = 15.0  # mm that a V is fed over the floor rather than lifted
 
 
@@ -88,21 +90,42 @@ def _stretches(run: Array, good: NDArray[np.bool_]) -> list[Array]:
 
 
 def _narrow(top: MultiPolygon, sink: Sink, times: float) -> Array:
-    """The outline's segments beside which a V at full depth does not fit: those near a corner that it does not touch. Where two walls
-    come too near to each other one of them has such a corner there; and a place that is nearer to the outline than the V needs has its
-    nearest places on such walls, else the V touching there would cover it."""
+    """The outline's segments beside which a V at full depth does not fit everywhere: those near a corner at which some V that touches it
+    would not stand where it may. Where two walls come too near to each other one of them has such a corner there; and a place that is
+    nearer to the outline than the V needs has its nearest places on such walls, else a V touching there would cover it."""
     segments = medial.segments_of(top)
     if sink.middles.is_empty:
         return segments
-    corners = segments[:, 0]
-    touched = sink.middles.buffer(sink.reach + 0.5 * FLAT * times, quad_segs=pieces(sink.reach, 0.5 * FLAT * times))
-    shapely.prepare(touched)
-    untouched = corners[~shapely.contains_xy(touched, corners[:, 0], corners[:, 1])]
-    if not len(untouched):
+    touching, corner = _touching(top, sink.reach)
+    may = sink.middles.buffer(0.5 * FLAT * times, quad_segs=2)
+    shapely.prepare(may)
+    corners = np.unique(corner[~shapely.contains_xy(may, touching[:, 0], touching[:, 1])], axis=0)
+    if not len(corners):
         return segments[:0]
     tree = shapely.STRtree(shapely.linestrings(segments))
-    near = tree.query(shapely.points(untouched), predicate="dwithin", distance=2.0 * sink.reach + FAR_FROM_IT)
+    near = tree.query(shapely.points(corners), predicate="dwithin", distance=2.0 * sink.reach + FAR_FROM_IT)
     return np.asarray(segments[np.unique(near[1])])
+
+
+def _touching(top: MultiPolygon, reach: float) -> tuple[Array, Array]:
+    """Where a round of a radius stands that touches a corner, square to the edges beside it and in between, and of each the corner."""
+    places: list[Array] = []
+    corners: list[Array] = []
+    for polygon in shapely.orient_polygons(top, exterior_cw=False).geoms:
+        for ring in (polygon.exterior, *polygon.interiors):
+            points = np.asarray(ring.coords)[:-1, :2]
+            way = np.roll(points, -1, axis=0) - points
+            heading = np.arctan2(way[:, 1], way[:, 0]) + 0.5 * np.pi  # of the normal to the left, where the floor is
+            before = np.roll(heading, 1)
+            turn = (heading - before + np.pi) % (2.0 * np.pi) - np.pi
+            count = np.maximum(2, np.ceil(np.abs(turn) / FAN).astype(int) + 1)
+            which = np.repeat(np.arange(len(points)), count)
+            first = np.repeat(np.cumsum(count) - count, count)
+            step = (np.arange(len(which)) - first) / (count[which] - 1)
+            angle = before[which] + step * turn[which]
+            places.append(points[which] + reach * np.column_stack([np.cos(angle), np.sin(angle)]))
+            corners.append(points[which])
+    return np.vstack(places), np.vstack(corners)
 
 
 def clipped(run: Array, most: float) -> list[Array]:
@@ -170,12 +193,12 @@ def _spliced(lines: list[Array], branches: Sequence[Array]) -> tuple[list[Array]
 
 
 def _patched(lines: list[Array], sink: Sink, cusp: float) -> tuple[list[Array], list[Array]]:
-    """Rings over what no end mill took, taken out and back from the line that they lie on where the way back stays over the floor; and
-    those that lie on none."""
+    """Rows over what no end mill took, taken out and back from the line that they lie on where the way back stays over the floor; and
+    those that lie on none. A place between two rows is within half their distance of one of them, or of the edge, which is cut anyway."""
     if sink.vee is None or sink.rest.is_empty or not lines:
         return lines, []
-    step = cusp_step(sink.vee, cusp)
-    region = sink.middles.intersection(sink.rest.buffer(step, quad_segs=pieces(step, 0.005)))
+    reach = cusp_step(sink.vee, cusp)
+    region = sink.middles.intersection(sink.rest.buffer(reach, quad_segs=pieces(reach, 0.005)))
     polygons = [p for p in shapely.get_parts(region) if p.geom_type == "Polygon"]
     if not polygons:
         return lines, []
@@ -183,24 +206,23 @@ def _patched(lines: list[Array], sink: Sink, cusp: float) -> tuple[list[Array], 
     at = np.concatenate([np.arange(len(d)) for d in lines])
     deep = np.concatenate([d[:, 2] for d in lines]) >= sink.reach - 1e-9
     owner, at, places = owner[deep], at[deep], np.vstack([d[:, :2] for d in lines])[deep]
-    corners = [shapely.get_coordinates(p.exterior) for p in polygons]
-    far, near = _nearest_of(places, np.vstack(corners))
-    first = np.concatenate([[0], np.cumsum([len(c) for c in corners])])
-    best = [int(a + np.argmin(far[a:b])) for a, b in zip(first, first[1:])]
-    starts = [places[near[i]] for i in best]
+    within = allowed(sink.middles)
+    chains = [_joined(legs) for legs in rows_in(polygons, within, 2.0 * reach, SHORT, FAR)]
+    ends = np.array([[c[0], c[-1]] for chain in chains for c in chain[:1]]).reshape(-1, 2)
+    far, near = _nearest_of(places, ends)
     detours: dict[int, list[tuple[int, Array]]] = {}
     left: list[Array] = []
-    within = allowed(sink.middles)
-    rounds = rings_from(polygons, within, starts, step, min(0.002, 0.1 * step), FAR)
-    for legs, i in zip(rounds, best):
-        chains = _joined(legs)
-        if far[i] > TOGETHER:
-            left += [_flat(c, sink.reach) for c in chains]
+    for n, chain in enumerate(c for c in chains if c):
+        first, rest = chain[0], chain[1:]
+        k = 2 * n if far[2 * n] <= far[2 * n + 1] else 2 * n + 1
+        first = first if k == 2 * n else first[::-1]
+        start = places[near[k]]
+        left += [_flat(c, sink.reach) for c in rest]
+        if far[k] > FAR or not inside(within, start, first[0]) or not inside(within, first[-1], start):
+            left.append(_flat(first, sink.reach))  # lifted out of, and fed down into
             continue
-        left += [_flat(c, sink.reach) for c in chains[1:]]
-        back = inside(within, chains[0][-1], chains[0][0])
-        way = np.vstack([chains[0], chains[0][:1]]) if back else np.vstack([chains[0], chains[0][-2::-1]])
-        detours.setdefault(int(owner[near[i]]), []).append((int(at[near[i]]), _flat(way, sink.reach)))
+        way = first
+        detours.setdefault(int(owner[near[k]]), []).append((int(at[near[k]]), _flat(way, sink.reach)))
     return [_with(line, detours.get(i, [])) for i, line in enumerate(lines)], left
 
 

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
@@ -23,7 +24,7 @@ from gatepost.core.job.sunk import Ground, Sunk
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 
-RING = 0.005  # mm by which rings inside the first may lie beside it
+RING = 0.02  # mm by which rings inside the first may lie beside it
 WHOLE = 1e4  # mm: no area is so wide
 PAST = 1.0  # mm past the edge that a ground without a rim is flat to
 
@@ -103,9 +104,10 @@ def flat_cuts(made: Sink, figures: Sunk, at: Heights, times: float = 1.0) -> lis
     bottom = at.face - made.depth
     out: list[FlatCut] = []
     for milled in made.mills:
-        legs, last = mill_legs(milled, made, figures, at, times)
+        within = allowed(milled.middles)
+        legs, last = mill_legs(milled, within, made, figures, at, times)
         if legs or last:
-            moves = mill_moves(legs, last, milled.tool, bottom, figures.entry, at)
+            moves = mill_moves(legs, last, milled.tool, bottom, figures.entry, at, within)
             out.append(FlatCut(milled.tool, moves, milled.tool.diameter))
     if made.vee is not None:
         lines = runs(made, figures.cusp, steepness(made.vee), times)
@@ -115,12 +117,12 @@ def flat_cuts(made: Sink, figures: Sunk, at: Heights, times: float = 1.0) -> lis
 
 
 def mill_legs(
-    milled: Milled, made: Sink, figures: Sunk, at: Heights, times: float = 1.0
+    milled: Milled, within: Any, made: Sink, figures: Sunk, at: Heights, times: float = 1.0
 ) -> tuple[list[Leg], list[Leg]]:
-    """Lines of an end mill, and those of its last pass along the walls."""
+    """Lines of an end mill, and those of its last pass along the walls. within: where its middle may be, made ready."""
     tool, step = milled.tool, figures.stepover * milled.tool.diameter
     here, climb = np.array(at.home(tool)[:2]), figures.cut == "climb"
-    region, within = milled.region, allowed(milled.middles)
+    region = milled.region
     last: list[Leg] = []
     if figures.allowance > 0.0 and made.vee is None:
         inner = centres(made.floor, tool.diameter / 2.0 - TIGHT + figures.allowance, FLAT * times)

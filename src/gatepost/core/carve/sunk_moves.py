@@ -44,16 +44,19 @@ def floors(highest: float, bottom: float, step: float) -> list[float]:
     return [highest - (highest - bottom) * (i + 1) / count for i in range(count)]
 
 
-def mill_moves(legs: Sequence[Leg], last: Sequence[Leg], tool: Tool, bottom: float, entry: str, at: Heights) -> Moves:
-    """All lines in each pass, deeper each time. last: gone along once more at the bottom, for a clean wall."""
+def mill_moves(
+    legs: Sequence[Leg], last: Sequence[Leg], tool: Tool, bottom: float, entry: str, at: Heights, within: Any
+) -> Moves:
+    """All lines in each pass, deeper each time. last: gone along once more at the bottom, for a clean wall; within: where the cutter's
+    middle may be, made ready."""
     trace = _begun(tool, at)
     above = at.highest
     down = floors(at.highest, bottom, tool.pass_depth)
     for floor in down:
-        _pass(trace, legs, tool, floor, above, entry, at)
+        _pass(trace, legs, tool, floor, above, entry, at, within)
         above = floor
     if last:
-        _pass(trace, last, tool, bottom, above, entry, at)
+        _pass(trace, last, tool, bottom, above, entry, at, within)
     trace.rapid(z=at.travel)
     return trace.moves()
 
@@ -65,13 +68,15 @@ def _begun(tool: Tool, at: Heights) -> Trace:
     return trace
 
 
-def _pass(trace: Trace, legs: Sequence[Leg], tool: Tool, floor: float, above: float, entry: str, at: Heights) -> None:
+def _pass(
+    trace: Trace, legs: Sequence[Leg], tool: Tool, floor: float, above: float, entry: str, at: Heights, within: Any
+) -> None:
     """One pass. above: how high the wood stands there at the most."""
     for leg in legs:
         if leg.joined:
             trace.run(_flat(leg.points, floor), tool.feed)
             continue
-        ramp, rest = _entry(leg, tool, floor, above, entry)
+        ramp, rest = _entry(leg, tool, floor, above, entry, within)
         _hop(trace, ramp[0], at)
         trace.rapid(z=above + (CLEAR if above >= at.highest else ABOVE))
         trace.run(ramp[:1], tool.plunge)
@@ -93,8 +98,8 @@ def _hop(trace: Trace, to: Array, at: Heights) -> None:
     trace.rapid(x=float(to[0]), y=float(to[1]))
 
 
-def _entry(leg: Leg, tool: Tool, floor: float, above: float, entry: str) -> tuple[Array, Array]:
-    """The way down into a line, whose first point is straight below, and the line from where that ends."""
+def _entry(leg: Leg, tool: Tool, floor: float, above: float, entry: str, within: Any) -> tuple[Array, Array]:
+    """The way down into a line, ending where that begins, and the rest of the line."""
     points = leg.points
     size = np.hypot(*np.diff(points, axis=0).T)
     length = float(size.sum())
@@ -103,36 +108,21 @@ def _entry(leg: Leg, tool: Tool, floor: float, above: float, entry: str) -> tupl
         return _flat(points[:1], floor), _flat(points[1:], floor)
     run = deep / RAMP_SLOPE
     if entry == "helix" and leg.closed:
-        turn = _helix(points, tool, floor, above)
+        turn = _helix(points, tool, floor, above, within)
         if turn is not None:
             return turn, _flat(points, floor)
-    lap = points if leg.closed else np.vstack([points, points[-2::-1]])
-    laps = max(1, math.ceil(run / (length * (1.0 if leg.closed else 2.0))))
-    way = np.vstack([lap, *([lap[1:]] * (laps - 1))])
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(way, axis=0).T))])
+    lap = points[::-1] if leg.closed else np.vstack([points, points[-2::-1]])
+    whole = length * (1.0 if leg.closed else 2.0)
+    away = np.vstack([lap, *([lap[1:]] * (max(1, math.ceil(run / whole)) - 1))])
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(away, axis=0).T))])
     n = int(np.searchsorted(along, run))
-    end = np.array([np.interp(run, along, way[:, 0]), np.interp(run, along, way[:, 1])])
-    down = np.column_stack([np.vstack([way[:n], end]), above - np.append(along[:n], run) * RAMP_SLOPE])
-    down[-1, 2] = floor
-    if not leg.closed:  # back to its beginning, then all along it
-        return down, _flat(np.vstack([_back(points, along[-1], laps, run), points]), floor)
-    at = run - length * math.floor(run / length)
-    own = np.concatenate([[0.0], np.cumsum(size)])
-    k = int(np.searchsorted(own, at, side="right"))
-    rest = np.vstack([points[k:], points[1:k], end]) if k < len(points) else np.vstack([points[1:], end])
-    return down, _flat(rest, floor)
+    far = [[np.interp(run, along, away[:, 0]), np.interp(run, along, away[:, 1])]]
+    back = np.vstack([away[:n], far])[::-1]  # down to where the line begins
+    z = floor + np.append(along[:n], run)[::-1] * RAMP_SLOPE
+    return np.column_stack([back, z]), _flat(points[1:], floor)
 
 
-def _back(points: Array, whole: float, laps: int, run: float) -> Array:
-    """From where a ramp along an open line ends to the line's beginning."""
-    own = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    length = float(own[-1])
-    at = run % (2.0 * length)
-    at = at if at <= length else 2.0 * length - at
-    return points[own < at][::-1]
-
-
-def _helix(points: Array, tool: Tool, floor: float, above: float) -> Array | None:
+def _helix(points: Array, tool: Tool, floor: float, above: float, within: Any) -> Array | None:
     """Down on a round inside a ring; nothing where none fits."""
     inner = shapely.maximum_inscribed_circle(shapely.Polygon(points), tolerance=0.01)
     (x, y), edge = np.asarray(inner.coords)
@@ -144,10 +134,8 @@ def _helix(points: Array, tool: Tool, floor: float, above: float) -> Array | Non
     angle = begin + np.linspace(-2.0 * math.pi * turns, 2.0 * math.pi, max(8, math.ceil(36 * (turns + 1))) + 1)
     z = np.maximum(floor, floor - np.minimum(angle - begin, 0.0) * radius * RAMP_SLOPE)
     out = np.column_stack([x + radius * np.cos(angle), y + radius * np.sin(angle), z])
-    ring = shapely.Polygon(points)
-    if not ring.buffer(1e-6).covers(shapely.linestrings([out[-1, :2], points[0]])):
-        return None
-    return out
+    whole = shapely.linestrings(np.vstack([out[:, :2], points[:1]]))
+    return out if shapely.covers(within, whole) else None
 
 
 def slope_moves(runs: Sequence[Array], vee: Tool, depth: float, at: Heights) -> Moves:

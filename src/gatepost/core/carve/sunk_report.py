@@ -7,13 +7,14 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-import shapely
+from shapely.geometry import MultiPolygon
 
 from gatepost.core.carve.depth import bit_radius, steepness
 from gatepost.core.carve.paying import choices
 from gatepost.core.carve.sink import Sink, cusp_step, fits, half_width, largest_that_fits, roles
 from gatepost.core.carve.sunk_cuts import Laid, Sinking
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Table
+from gatepost.core.job.operation import Artwork
 from gatepost.core.job.sunk import MOST_TOOLS, Sunk
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy, OperationTold
@@ -24,6 +25,14 @@ from gatepost.core.working import Named, working
 STAGE = "carve"
 FINE = 0.001  # mm less deep than the limit: a fix is not right at it
 SMALL = 1.0  # mm²: less is not worth a word
+
+
+@dataclass(frozen=True)
+class SunkShape:
+    """What is sunk as it is laid out: its outline in the face, and what stays in it or outlines it."""
+
+    top: MultiPolygon
+    art: tuple[Artwork, ...]
 
 
 @dataclass(frozen=True)
@@ -45,9 +54,9 @@ class Made:
 
 def sunk_told(m: Made) -> OperationTold:
     """Figures, findings and the table of a floor."""
-    figures = m.sinking.figures
+    figures, shape = m.sinking.figures, SunkShape(m.laid.top, m.sinking.art)
     if m.laid.top.is_empty:
-        return OperationTold((), (_nothing(m),), m.one, "", m)
+        return OperationTold((), (_nothing(m),), m.one, "", shape)
     fix = m.by.operation
     wrong = tool_findings(figures, m.tools, m.setup, m.by.tools, fix)
     said = [*wrong, *_depth_findings(m), *_place_findings(m)]
@@ -57,7 +66,7 @@ def sunk_told(m: Made) -> OperationTold:
         options = choices(m.sink, figures, m.by.tools, m.by.change)
         tables = _table(m, options)
         said += _paying_findings(m, options)
-    return OperationTold(_figures(m), tuple(said), f"{m.one} {mm(figures.depth)} deep", "", m, tables)
+    return OperationTold(_figures(m), tuple(said), f"{m.one} {mm(figures.depth)} deep", "", shape, tables)
 
 
 def _figures(m: Made) -> tuple[Figure, ...]:
@@ -253,8 +262,3 @@ def _paying_findings(m: Made, options: Sequence[tuple[tuple[Tool, ...], float, f
     )
     message = f"With {names} it would take about {best[1]:.0f} minutes in place of {mine[1]:.0f}, changes counted."
     return [Finding("carve.sunk-pays", Level.NOTE, STAGE, message, m.setup, fixes=(fix,))]
-
-
-def hatched(m: Made) -> shapely.Geometry:
-    """What goes, for a drawing."""
-    return m.sink.top

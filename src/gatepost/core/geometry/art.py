@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -27,7 +27,17 @@ class Art:
 
     def svg(self) -> str:
         """Standalone SVG, user units mm, Y up, even-odd."""
-        data = curves.write_path([list(c) for c in self.contours])
-        return (
-            f'<svg xmlns="http://www.w3.org/2000/svg" data-y-up="true"><path fill-rule="evenodd" d="{data}"/></svg>\n'
-        )
+        return svg({"": self})
+
+
+def svg(paths: Mapping[str, Art]) -> str:
+    """Standalone SVG of paths by id (none where that is empty), user units mm, Y up, even-odd."""
+    drawn = "".join(
+        f'<path{_id(name)} fill-rule="evenodd" d="{curves.write_path([list(c) for c in art.contours])}"/>'
+        for name, art in paths.items()
+    )
+    return f'<svg xmlns="http://www.w3.org/2000/svg" data-y-up="true">{drawn}</svg>\n'
+
+
+def _id(name: str) -> str:
+    return f' id="{name}"' if name else ""

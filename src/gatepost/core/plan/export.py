@@ -11,7 +11,7 @@ from gatepost.core.blank.shape import ring
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding
 from gatepost.core.job.blank import Batch
-from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.planned import PlannedCut, PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.surface.reckoned import Way
 from gatepost.core.units import spell
@@ -28,6 +28,15 @@ def art_names(plan: Plan) -> dict[str, str]:
             if op.art is not None:
                 number += 1
                 names[op.name] = f"art-{setup.name}-{number}.svg"
+    return names
+
+
+def area_names(plan: Plan) -> dict[str, str]:
+    """File name of what each operation clears or cuts round, by setup and id of the operation."""
+    names: dict[str, str] = {}
+    for setup in plan.setups:
+        ids = dict.fromkeys(op.operation for op in setup.operations if op.area is not None)
+        names |= {f"{setup.name} {i}": f"area-{setup.setup.id}-{k}.svg" for k, i in enumerate(ids, start=1)}
     return names
 
 
@@ -87,7 +96,7 @@ def _batch(batch: Batch) -> dict[str, Any]:
 
 
 def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
-    names = art_names(plan)
+    names, areas = art_names(plan), area_names(plan)
     mark = s.placed.mark
     program_of = {name: p.name for p in s.programs for name in p.operations}
     operations = []
@@ -99,6 +108,7 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
                 "name": op.name, "operation": op.operation, "stage": op.stage, "kind": op.kind, "tool": op.tool.number, "program": program_of[op.name], "seconds": op.seconds,
                 "extents": [x0, y0, x1, y1], "z_min": float(cutting[:, 2].min()) - s.zero_height if len(cutting) else 0.0,
                 "art": names.get(op.name, ""),
+                **(_area(op, areas[f"{s.name} {op.operation}"], s) if op.area is not None else {}),
             }
         )  # fmt: skip
     return {
@@ -131,6 +141,13 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
             for c in s.changes
         ],
     }  # fmt: skip
+
+
+def _area(op: PlannedCut, name: str, s: PlannedSetup) -> dict[str, Any]:
+    """What an operation clears or cuts round, in work coordinates."""
+    assert op.area is not None
+    side = {"side": op.area.side} if op.area.side else {}
+    return {"area": name, "floor": op.area.z - s.zero_height, **side}
 
 
 def _hold(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
@@ -220,4 +237,15 @@ def art_files(plan: Plan) -> dict[str, str]:
         for s in plan.setups
         for op in s.operations
         if op.art is not None
+    }
+
+
+def area_files(plan: Plan) -> dict[str, str]:
+    """SVG text of what each operation clears or cuts round, work coordinates, by file name."""
+    names = area_names(plan)
+    return {
+        names[f"{s.name} {op.operation}"]: op.area.through(s.placed.to_work.array).svg()
+        for s in plan.setups
+        for op in s.operations
+        if op.area is not None
     }

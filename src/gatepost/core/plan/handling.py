@@ -49,8 +49,8 @@ def moved(
         if spot is None:
             return None
         return f"set {kind}", {kind: name, **_on_the_board(job, spot, dx, dy, far)}
-    if kind == "lettering":
-        return _lettering(job, setup_name, name, dx, dy)
+    if kind in ("lettering", "art"):
+        return _art(job, setup_name, name, dx, dy, by_id=kind == "art")
     if kind == "plate":
         return _plate(job, setup_name, name, dx, dy)
     if kind == "zero":
@@ -69,11 +69,12 @@ def _on_the_board(job: Job, spot: Any, dx: float, dy: float, far: bool) -> dict[
     return out | ({"to_x": moved[1][0], "to_y": moved[1][1]} if len(moved) > 1 else {})
 
 
-def _lettering(job: Job, setup_name: str, operation: str, dx: float, dy: float) -> Edit | None:
-    """Lettering moved as a block on its face. dx, dy: in the directions of the board as it lies."""
+def _art(job: Job, setup_name: str, name: str, dx: float, dy: float, by_id: bool) -> Edit | None:
+    """Artwork moved as a block on its face. name: its own, or of an operation that works on it; dx, dy: in the directions of the board as it lies."""
     setup = job.setup(setup_name)
-    done = next((o for o in setup.operations if o.id == operation), None)
-    art = next((a for a in job.artwork if done is not None and a.id in done.on), None)
+    done = next((o for o in setup.operations if o.id == name), None)
+    on = (name,) if by_id else done.on if done is not None else ()
+    art = next((a for a in job.artwork if a.id in on), None)
     if art is None:
         return None
     x, y = _on_face(setup, dx, dy)

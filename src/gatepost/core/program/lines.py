@@ -32,6 +32,8 @@ def by_machine(text: str, line: Sequence[int]) -> NDArray[np.bool_]:
     move, from 1."""
     held, told = [False] * 3, ([], [], [])  # type: ignore[var-annotated]
     for n, row in filled_lines(text):
+        if not any(held) and "53" not in row:
+            continue  # as nearly all lines are
         words = _BRACKETS.sub("", row).replace(" ", "")
         for axis, word in enumerate(_TOLD.values()):
             if word.search(words):

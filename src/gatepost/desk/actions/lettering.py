@@ -41,8 +41,8 @@ class LetteringActions:
         if document is None or not self._add(document.job, setup):
             return
         cut = self._cut(document.job, setup)
-        art = next(a for a in document.job.artwork if cut is not None and a.id in cut.on)
-        self._to_text(f"Line {len(getattr(art.figures, 'lines', ()))}")
+        lines = [getattr(a.figures, "lines", ()) for a in document.job.artwork if cut is not None and a.id in cut.on]
+        self._to_text(f"Line {len(next(filter(None, lines), ()))}")
 
     def cut_out(self) -> None:
         """A rounded plate about it all, cut out of the board."""
@@ -60,7 +60,8 @@ class LetteringActions:
 
     def _cut(self, job: Job, setup: str) -> Operation | None:
         """The lettering that is cut in a setup, or none."""
-        return next((o for o in job.setup(setup).operations if o.kind == "vcut"), None)
+        letters = {a.id for a in job.artwork if a.kind == "lettering"}
+        return next((o for o in job.setup(setup).operations if letters & set(o.on)), None)
 
     def _to_text(self, line: str) -> None:
         self._desk.stage_wanted.emit("carve")

@@ -3,19 +3,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 from gatepost.core.job.carve import Letters, TextLine
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job
-from gatepost.core.job.operation import Artwork, Operation
+from gatepost.core.job.operation import Artwork, Face, Operation
+from gatepost.core.job.sunk import MOST_TOOLS
 from gatepost.core.job.surface import Surfacing
+from gatepost.core.operation_kind import OperationKind
 from gatepost.core.plan.kinds import Kinds
+from gatepost.core.plan.layout import worked_on
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 
 if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
 
+YES = (("yes", True), ("no", False))
 ALIGN = (("left", "left"), ("centre", "centre"), ("right", "right"))
 
 
@@ -29,35 +34,50 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """What is carved in a setup, operation by operation; what may be carved besides."""
     here = [o for o in job.setup(setup).operations if kinds.operations[o.kind].stage == "carve"]
     groups: list[Group] = []
-    several = sum(o.kind == "vcut" for o in here) > 1
+    lettered = [o for o in here if _lettering(job, o) is not None]
+    shown: set[str] = set()
     for operation in here:
-        art = next((a for a in job.artwork if a.id in operation.on), None)
+        art = worked_on(job, kinds.operations[operation.kind], operation)
         acts: tuple[Act, ...] = (act(f"Take {operation.name} away", "remove operation", operation=operation.id),)
-        if art is not None and isinstance(art.figures, Letters):
+        letters = _lettering(job, operation)
+        if letters is not None and letters.id not in shown and isinstance(letters.figures, Letters):
+            shown.add(letters.id)
             own = _own(job, operation)
-            before = f"{operation.name}, line" if several else "Line"
-            groups += [_line(job, setup, operation, i, line, own, before) for i, line in enumerate(art.figures.lines)]
-            acts = (*_lettering_acts(job, setup, operation, art.figures, own), *acts)
+            before = f"{operation.name}, line" if len(lettered) > 1 else "Line"
+            lines = letters.figures.lines
+            groups += [_line(job, setup, operation, i, line, own, before) for i, line in enumerate(lines)]
+            acts = (*_lettering_acts(job, setup, operation, letters.figures, own), *acts)
         groups.append(_group(job, operation, art, kinds, acts))
+        groups += _outlines_of(job, operation, kinds)
     flat = (o.figures for o in job.setup(setup).operations if isinstance(o.figures, Surfacing))
     if any(f.wanted != "no" for f in flat):
         return (*groups, Group("This setup makes the face flat: carve in another one.", ()))
     there = {o.kind for o in here}
     more: tuple[Act, ...] = ()
-    if "vcut" not in there:
+    if not lettered:
         more += (Act("Write something here", "add line", lambda plan: {**_new_line(job, setup, None), "setup": setup}),)
     if "cutout" not in there:
         more += (act("Cut out a rounded plate", "set plate", setup=setup),)
+    more += (
+        act("Sink the ground round what stays", "add ground", setup=setup),
+        act("Sink a recess", "add recess", setup=setup),
+    )
     more += tuple(
         act(f"Add {kind.one}", "add operation", setup=setup, kind=name)
         for name, kind in kinds.operations.items()
-        if kind.stage == "carve" and not kind.art
+        if kind.stage == "carve" and not kind.art and not kind.arts
     )
     return (*groups, Group("Carve here as well" if here else "Carve here", (), acts=more)) if more else tuple(groups)
 
 
+def _lettering(job: Job, operation: Operation) -> Artwork | None:
+    return next((a for a in job.artwork if a.id in operation.on and isinstance(a.figures, Letters)), None)
+
+
 def _own(job: Job, operation: Operation) -> dict[str, Any]:
-    """What tells an operation from the first of its kind in a command; nothing for the first."""
+    """What tells an operation from the first V-cut in a command about lettering; nothing for that one."""
+    if operation.kind != "vcut":
+        return {"operation": operation.id}
     first = next(o.id for s in job.setups for o in s.operations if o.kind == operation.kind)
     return {} if operation.id == first else {"operation": operation.id}
 
@@ -65,20 +85,79 @@ def _own(job: Job, operation: Operation) -> dict[str, Any]:
 def _group(job: Job, operation: Operation, art: Artwork | None, kinds: Kinds, acts: tuple[Act, ...]) -> Group:
     """An operation's figures, its tool first, and those of what it works on."""
     kind = kinds.operations[operation.kind]
-    mine = [_entry(job, e, operation.figures, "set operation", {"operation": operation.id}) for e in kind.entries]
-    tools = sum(e.typed == "tool" for e in kind.entries)
+    fixed = {"operation": operation.id}
+    first = [e for e in kind.entries if e.typed in ("tool", "tools")]
+    tools = [r for e in first for r in _tool_rows(job, e, operation, fixed)]
+    mine = [_entry(job, e, operation.figures, "set operation", fixed) for e in kind.entries if e not in first]
+    on = _works_on(job, operation, kind)
     of_art = [] if art is None else [
         _entry(job, e, art if e.field in ("x", "y") else art.figures, "set art", {"art": art.id}) for e in kind.art_entries
     ]  # fmt: skip
-    return Group(operation.title or kind.title or operation.id, (*mine[:tools], *of_art, *mine[tools:]), acts=acts)
+    return Group(operation.title or kind.title or operation.id, (*tools, *on, *of_art, *mine), acts=acts)
 
 
 def _entry(job: Job, e: KindEntry, of: Any, command: str, fixed: dict[str, Any]) -> PageRow:
-    value = getattr(of, e.field)
+    return single(e.label, e.typed, getattr(of, e.field), command, e.field, e.choices, e.unit, **fixed)
+
+
+def _tool_rows(job: Job, e: KindEntry, operation: Operation, fixed: dict[str, Any]) -> list[PageRow]:
+    """The tool, or one after another those of a list, with a place for one more."""
+    fits = tuple((f"T{t.number} {t.name}", t.number) for t in job.tools if t.kind in [k for k, _ in e.choices])
+    value = getattr(operation.figures, e.field)
     if e.typed == "tool":
-        fits = tuple((f"T{t.number} {t.name}", t.number) for t in job.tools if t.kind in [k for k, _ in e.choices])
-        return single(e.label, "choice", value, command, e.field, fits, e.unit, **fixed)
-    return single(e.label, e.typed, value, command, e.field, e.choices, e.unit, **fixed)
+        return [single(e.label, "choice", value, "set operation", e.field, fits, e.unit, **fixed)]
+
+    def with_one(i: int) -> Callable[[Any], dict[str, Any]]:
+        return lambda v: {**fixed, e.field: tuple(n for n in (*value[:i], v, *value[i + 1 :]) if n)}
+
+    out: list[PageRow] = []
+    for i in range(min(len(value) + 1, MOST_TOOLS, len(fits))):
+        label = e.label if i == 0 else "then by"
+        mine = value[i] if i < len(value) else 0
+        free = tuple((words, n) for words, n in fits if n == mine or n not in value)
+        chosen = (*free, ("no other", 0)) if i else free
+        entry = PageEntry(label, "choice", mine, "set operation", with_one(i), chosen)
+        out.append(PageRow((entry,), f"{label} {i + 1}" if i else label))
+    return out
+
+
+def _works_on(job: Job, operation: Operation, kind: OperationKind) -> list[PageRow]:
+    """What of its face an operation works on, where it may work on several."""
+    if not kind.arts:
+        return []
+    faces = {a.face for a in job.artwork if a.id in operation.on} or {_up(job, operation)}
+    rows: list[PageRow] = []
+    for art in (a for a in job.artwork if a.kind in kind.arts and a.face in faces):
+
+        def chosen(v: bool, art: Artwork = art) -> dict[str, Any]:
+            kept = tuple(i for i in operation.on if i != art.id)
+            return {"operation": operation.id, "on": (*kept, art.id) if v else kept}
+
+        label = f"{kind.on_words} {art.title or art.id}"
+        rows.append(PageRow((PageEntry(label, "choice", art.id in operation.on, "set operation", chosen, YES),), label))
+    return rows
+
+
+def _up(job: Job, operation: Operation) -> Face:
+    """The face that is up where an operation is done."""
+    return next(s.up for s in job.setups if operation in s.operations)
+
+
+def _outlines_of(job: Job, operation: Operation, kinds: Kinds) -> list[Group]:
+    """Outlines that only this operation works on: their figures."""
+    if not kinds.operations[operation.kind].arts:
+        return []
+    elsewhere = {i for s in job.setups for o in s.operations if o is not operation for i in o.on}
+    own = [a for a in job.artwork if a.id in operation.on and a.kind == "plate" and a.id not in elsewhere]
+    entries = kinds.operations["cutout"].art_entries if "cutout" in kinds.operations else ()
+    return [
+        Group(
+            a.title or a.id,
+            tuple(_entry(job, e, a if e.field in ("x", "y") else a.figures, "set art", {"art": a.id}) for e in entries),
+            acts=(act(f"Take {a.title or a.id} away", "remove art", art=a.id),),
+        )
+        for a in own
+    ]
 
 
 def _lettering_acts(
@@ -89,6 +168,8 @@ def _lettering_acts(
     def fit(plan: Plan | None) -> dict[str, Any] | None:
         return None if plan is None else _fitted(plan, operation.id, own)
 
+    if operation.kind != "vcut":
+        return (add,)
     return (add, *((Act("Fit to the plate or board", "scale lettering", fit),) if letters.lines else ()))
 
 

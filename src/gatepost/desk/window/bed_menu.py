@@ -53,6 +53,8 @@ class BedMenu:
         if kind == "lettering":
             another = ("One more line", lambda: self._desk.act("another_line"))
             return [("Type its words…", lambda: self._desk.act("write")), another, *self._middle(name)]
+        if kind == "art":
+            return self._art(name)
         if kind == "plate":
             fields = ("Type its size…", lambda: self._desk.field_wanted.emit("carve", "Width"))
             return [fields, ("Take the cut-out away", self._run("remove operation", {"operation": name}, "taken away"))]
@@ -87,6 +89,8 @@ class BedMenu:
             offers += [
                 ("Write something", lambda: self._desk.act("write")),
                 ("Cut out a plate", lambda: self._desk.act("cut_out")),
+                ("Sink the ground round what stays", self._run("add ground", {"setup": setup}, "ground")),
+                ("Sink a recess", self._run("add recess", {"setup": setup}, "recess")),
             ]
         if key == "blank" and stage == "zero" and planned is not None:
             u, v = planned.back(x, y)
@@ -96,19 +100,33 @@ class BedMenu:
             offers.append(("Places and ways of holding, compared…", lambda: self._desk.act("ways")))
         return [*offers, ("The board from near, or the whole bed", lambda: self._desk.act("near"))]
 
-    def _middle(self, operation: str) -> list[Offer]:
-        from gatepost.core.job.turning import face_size
+    def _art(self, name: str) -> list[Offer]:
+        """Artwork that stays in a ground, frames it, or outlines a recess."""
+        document = self._desk.document
+        art = next((a for a in document.job.artwork if a.id == name), None) if document is not None else None
+        if art is None:
+            return []
+        words = [("Type its words…", lambda: self._desk.act("write"))] if art.kind == "lettering" else []
+        gone = ("Take it away", self._run("remove art", {"art": name}, "taken away"))
+        return [*words, *self._middle_of(name), gone]
 
+    def _middle(self, operation: str) -> list[Offer]:
         document = self._desk.document
         if document is None:
             return []
         here = document.job.setup(self._desk.showing.setup)
         done = next((o for o in here.operations if o.id == operation), None)
         art = next((a for a in document.job.artwork if done is not None and a.id in done.on), None)
-        if art is None:
+        return self._middle_of(art.id) if art is not None else []
+
+    def _middle_of(self, name: str) -> list[Offer]:
+        from gatepost.core.job.turning import face_size
+
+        document = self._desk.document
+        if document is None:
             return []
-        x, y = face_size(document.job.blank, here.up)
-        values = {"art": art.id, "x": x / 2, "y": y / 2}
+        x, y = face_size(document.job.blank, document.job.setup(self._desk.showing.setup).up)
+        values = {"art": name, "x": x / 2, "y": y / 2}
         return [("Put it in the middle of the board", self._run("set art", values, "to the middle"))]
 
     def _corner(self, index: int) -> Callable[[], object]:

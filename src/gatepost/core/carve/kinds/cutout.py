@@ -3,10 +3,14 @@
 
 from __future__ import annotations
 
+from shapely.geometry import MultiPolygon
+
 from gatepost.core.carve.paths import MOST_PASSES, cutout_moves, cutout_passes, plate_outline
 from gatepost.core.carve.report import plate_findings, unfit
-from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
+from gatepost.core.cutting import Drawn, Engaged, Envelope, Site, SunkArea
 from gatepost.core.findings import Figure, Finding
+from gatepost.core.geometry.art import Art
+from gatepost.core.geometry.curves import polygon_contours
 from gatepost.core.geometry.outline import Area
 from gatepost.core.geometry.region import reach
 from gatepost.core.job.carve import CutOut, Plate
@@ -18,6 +22,9 @@ from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold,
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.units import mm
 
+FORMS = (
+    ("rounded", "rounded"), ("hollow corners", "hollow"), ("clipped corners", "clipped"), ("oval", "oval"), ("arched top", "arched"),
+)  # fmt: skip
 PEAK = 1.3  # over the mean push, in a slot
 BESIDE = 5.0  # mm about what is used
 SLACK = 1.5  # cells by which a slot may look wider than it is
@@ -44,7 +51,7 @@ class CutOutKind(OperationKind):
         KindEntry("Left for a clean last cut", "length", "allowance"), KindEntry("Thin skin in place of tabs", "length", "skin"),
     )  # fmt: skip
     art_entries = (
-        KindEntry("Width", "length", "width"), KindEntry("Height", "length", "height"), KindEntry("Corner radius", "length", "corner"),
+        KindEntry("Shape", "choice", "form", FORMS), KindEntry("Width", "length", "width"), KindEntry("Height", "length", "height"), KindEntry("Corner, or rise of the arch", "length", "corner"),
         KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
     )  # fmt: skip
 
@@ -62,7 +69,9 @@ class CutOutKind(OperationKind):
             "cut-out moves", (figures, tool, site.highest, site.travel, home),
             lambda: cutout_moves(figures, tool, site.highest, low, site.travel, home),
         )  # fmt: skip
-        return (Drawn(tool, moves, Engaged(tool.diameter, tool.pass_depth, PEAK)),)
+        outline = MultiPolygon([plate_outline(figures)])
+        area = SunkArea(Art(tuple(tuple(c) for c in polygon_contours(outline)), False), None, low, "outside")
+        return (Drawn(tool, moves, Engaged(tool.diameter, tool.pass_depth, PEAK), area=area),)
 
     def envelope(self, figures: Plate, tools: Tools, site: Site) -> Envelope:
         """What the cutter reaches of a slot as wide as itself and the allowance round the plate."""

@@ -37,6 +37,7 @@ class SunkKind(OperationKind):
     """A floor sunk flat."""
 
     arts = ("lettering", "plate")
+    on_words = "Outline:"
     entries = (
         KindEntry("Cut by", "tools", "tools", (("flat", "flat"), ("vee", "vee"))),
         KindEntry("Depth", "length", "depth"), KindEntry("Step, × end mill", "number", "stepover"),
@@ -130,6 +131,7 @@ class GroundKind(SunkKind):
     """Sunk around what stays."""
 
     name, figures, one, title, many = "ground", Ground, "sunk ground", "Ground", "sunk grounds"
+    on_words = "Stays, or frames it:"
     entries = (*SunkKind.entries[:2], KindEntry("Rim left standing", "length", "rim"), *SunkKind.entries[2:-1])
 
 

@@ -21,10 +21,13 @@ from gatepost.core.job.commands.parts import (
 )
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
+from gatepost.core.job.sunk import Ground, Recess, Sunk
 from gatepost.core.job.turning import face_size
 
 COMMANDS = Commands()
 ART = {"vcut": "lettering", "cutout": "plate"}  # what each works on
+STAYS = ("lettering", "plate")  # what may stay in a ground, or frame it
+MILL = 6.0  # mm: an end mill of about that is taken where one is chosen for somebody
 
 
 def _last(job: Job) -> Setup:
@@ -53,9 +56,9 @@ def _made(job: Job, kind: str, art: Artwork, operation: Operation, where: str) -
     return in_setup(job, here.id, operations=together), operation.id
 
 
-def _art(job: Job, operation: Operation) -> Artwork | None:
-    """What an operation works on."""
-    return next((a for a in job.artwork if a.id in operation.on and a.kind == ART[operation.kind]), None)
+def _art(job: Job, operation: Operation, kind: str = "") -> Artwork | None:
+    """What an operation works on. kind: as an operation of that kind does."""
+    return next((a for a in job.artwork if a.id in operation.on and a.kind == ART.get(kind or operation.kind)), None)
 
 
 def _free(wanted: str, taken: list[str]) -> str:
@@ -71,9 +74,11 @@ def _lettered(job: Job, where: str = "") -> tuple[Job, str]:
 
 
 def _done(job: Job, kind: str, operation: str) -> tuple[Operation, Artwork]:
-    """An operation of a kind, the first where none is named, and the artwork that it works on."""
-    for one in (o for s in job.setups for o in s.operations if o.kind == kind and operation in ("", o.id)):
-        art = _art(job, one)
+    """An operation that works on what a kind works on, and that artwork: the one that is named, else the first of that kind, else the
+    first of all."""
+    there = [o for s in job.setups for o in s.operations if operation in ("", o.id)]
+    for one in sorted(there, key=lambda o: o.kind != kind):
+        art = _art(job, one, kind)
         if art is not None:
             return one, art
     raise OperatorError(f"There is no {kind} “{operation}” with its artwork in this job.")
@@ -96,7 +101,8 @@ def _put(job: Job, kind: str, values: dict[str, Any], operation: str = "") -> Jo
 def _lettering(job: Job, operation: str, where: str = "") -> tuple[Job, str, tuple[TextLine, ...]]:
     """The job with lettering; its V-cut's id and its lines: of the one that is named, of the one in a setup, or the first."""
     if not operation:
-        job, operation = _lettered(job, where)
+        here = [o for o in job.setup(where).operations if _art(job, o, "vcut") is not None] if where else []
+        job, operation = (job, here[0].id) if here else _lettered(job, where)
     figures = _done(job, "vcut", operation)[1].figures
     assert isinstance(figures, Letters)
     return job, operation, figures.lines
@@ -164,3 +170,55 @@ def set_plate(job: Job, present: bool = True, operation: str = "", setup: str = 
         cut = Operation(id="cut-out", kind="cutout", on=("plate",), figures=CutOut())
         job, operation = _made(job, "plate", art, cut, setup)
     return _put(job, "cutout", values, operation)
+
+
+def _tools(job: Job) -> tuple[int, ...]:
+    """An end mill and a V-bit of the job's, as far as it has them."""
+    mills = sorted(
+        (t for t in job.tools if t.kind == "flat"), key=lambda t: (t.diameter > MILL, abs(t.diameter - MILL))
+    )
+    vees = [t for t in job.tools if t.kind == "vee"]
+    return tuple(t.number for t in (*mills[:1], *vees[:1])) or Sunk().tools
+
+
+def _sunk(job: Job, setup: str, kind: str, figures: Sunk, on: tuple[str, ...]) -> Job:
+    here = job.setup(setup)
+    name = _free(kind, called(job))
+    made = Operation(id=name, kind=kind, on=on, figures=figures)
+    last = [o for o in here.operations if o.kind == "cutout"]
+    return in_setup(job, setup, operations=(*(o for o in here.operations if o not in last), made, *last))
+
+
+@COMMANDS("add ground", Ground)
+def add_ground(job: Job, setup: str, **values: Any) -> Job:
+    """A ground sunk round all that is on the face that is up, which stays; lettering that was cut into it there is raised from then on."""
+    here = job.setup(setup)
+    stays = tuple(a.id for a in job.artwork if a.face == here.up and a.kind in STAYS)
+    letters = {a.id for a in job.artwork if a.kind == "lettering"}
+    kept = tuple(o for o in here.operations if not (o.kind == "vcut" and set(o.on) & letters & set(stays)))
+    ids = {o.id for o in kept}
+    kept = tuple(changed(o, after=tuple(a for a in o.after if a in ids)) for o in kept)
+    job = in_setup(job, setup, operations=kept)
+    return _sunk(job, setup, "ground", changed(Ground(tools=_tools(job)), **values), stays)
+
+
+@COMMANDS("add recess", Rounded, Recess)
+def add_recess(job: Job, setup: str, **values: Any) -> Job:
+    """A recess in the middle of the face that is up, with an outline of its own."""
+    face = job.setup(setup).up
+    x, y = face_size(job.blank, face)
+    own = {k: v for k, v in values.items() if k in Rounded.model_fields}
+    shape = changed(Rounded(width=x / 3, height=y / 3, corner=min(x, y) / 30), **own)
+    name = _free("outline", [a.id for a in job.artwork])
+    art = Artwork(
+        id=name,
+        title=f"Outline of a recess{name.removeprefix('outline').replace('-', ' ')}",
+        kind="plate",
+        face=face,
+        x=x / 2,
+        y=y / 2,
+        figures=shape,
+    )
+    job = changed(job, artwork=(*job.artwork, art))
+    figures = changed(Recess(tools=_tools(job)), **{k: v for k, v in values.items() if k not in own})
+    return _sunk(job, setup, "recess", figures, (name,))
