@@ -30,7 +30,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.program.read import read
 from gatepost.core.program.write import Head, write
 from gatepost.core.wood.field import Cutter, HeightField, cut
-from vcut_proof import edges_of
+from vcut_proof import edges_of, nearest
 
 TRUE = 0.02  # mm: floors, walls and what is cut outside
 ROUNDED = 0.006  # mm: what the grid's nearest cell and a program's last digit add
@@ -90,16 +90,6 @@ def random_area(rng: np.random.Generator, size: float = 44.0) -> shapely.MultiPo
     return as_multipolygon(shapely.set_precision(outer, 1e-6))
 
 
-def distances(area: shapely.Geometry, x: np.ndarray, y: np.ndarray) -> np.ndarray:
-    """Exact distance of places to an outline, mm."""
-    edges = edges_of(area)
-    tree = shapely.STRtree(shapely.linestrings(edges.reshape(-1, 2, 2)))
-    at, far = tree.query_nearest(shapely.points(x, y), return_distance=True, all_matches=False)
-    out = np.empty(len(x))
-    out[at[0]] = far
-    return out
-
-
 def carved(area: shapely.Geometry, figures: Sunk, tools: Sequence[Tool], cell: float) -> HeightField:
     """The wood after every cut, each written and read back."""
     x0, y0, x1, y1 = area.bounds
@@ -119,9 +109,8 @@ def prove(area: shapely.Geometry, figures: Sunk, tools: Sequence[Tool], cell: fl
     """Cut a floor and compare."""
     wood = carved(area, figures, tools, cell)
     mills, v, _ = roles(tools)
-    x, y = np.meshgrid(wood.x0 + np.arange(wood.z.shape[1]) * cell, wood.y0 + np.arange(wood.z.shape[0]) * cell)
     within = inside(area, wood.x0, wood.y0, cell, *wood.z.shape)
-    near = distances(area, x.ravel(), y.ravel()).reshape(x.shape)
+    near = nearest(edges_of(area), wood.x0, wood.y0, *wood.z.shape, cell)
     z = wood.z.astype(np.float64)
     tan = math.tan(math.radians(v.angle / 2)) if v is not None else 0.0
     slope = figures.depth * tan
@@ -129,11 +118,11 @@ def prove(area: shapely.Geometry, figures: Sunk, tools: Sequence[Tool], cell: fl
     floor = area.buffer(-slope, quad_segs=60)
     smallest = min((t.diameter for t in mills), default=math.inf) / 2
     fits = floor.buffer(-smallest, quad_segs=90) if math.isfinite(smallest) else shapely.Polygon()
-    opened = _within(fits, smallest - TRUE, x, y) & on_floor
-    only_v = on_floor & ~_within(fits, smallest + TRUE, x, y)
+    opened = _within(fits, smallest - TRUE, wood) & on_floor
+    only_v = on_floor & ~_within(fits, smallest + TRUE, wood)
     half_tip = v.tip / 2 if v is not None else 0.0
     if half_tip:  # nor does a flat tip get into a sharp corner
-        only_v &= _within(floor.buffer(-half_tip, quad_segs=30), half_tip - TRUE, x, y)
+        only_v &= _within(floor.buffer(-half_tip, quad_segs=30), half_tip - TRUE, wood)
     ideal = (
         -figures.depth * np.ones_like(z) if v is None else np.where(within, -np.minimum(figures.depth, near / tan), 0.0)
     )
@@ -151,19 +140,15 @@ def prove(area: shapely.Geometry, figures: Sunk, tools: Sequence[Tool], cell: fl
     )
 
 
-def _within(middles: shapely.Geometry, far: float, x: np.ndarray, y: np.ndarray) -> np.ndarray:
-    """Places no farther from an area than that."""
-    if middles.is_empty:
-        return np.zeros(x.shape, bool)
-    shapely.prepare(middles)
-    inner = shapely.contains_xy(middles, x.ravel(), y.ravel())
-    return (inner | (distances(middles, x.ravel(), y.ravel()) <= far)).reshape(x.shape)
+def _within(middles: shapely.Geometry, far: float, wood: HeightField) -> np.ndarray:
+    """Cells no farther from an area than that."""
+    return inside(middles.buffer(far, quad_segs=90), wood.x0, wood.y0, wood.cell, *wood.z.shape)
 
 
-def trial(seed: int, tip: bool = False) -> tuple[SunkProof, Sunk]:
-    """One random area with random cutters."""
+def trial(seed: int, tip: bool = False, size: float = 44.0, cell: float = 0.08) -> tuple[SunkProof, Sunk]:
+    """One random area with random cutters. tip: whether a V may have a flat one; size: of the area, cell: of the grid, mm."""
     rng = np.random.default_rng(seed)
-    area = random_area(rng)
+    area = random_area(rng, size)
     depth = float(rng.choice([1.2, 2.5, 4.0]))
     tools = [mill(1, float(rng.choice([6.0, 8.0]))), mill(2, 3.0)][: int(rng.integers(1, 3))]
     if rng.random() < 0.7:
@@ -174,7 +159,7 @@ def trial(seed: int, tip: bool = False) -> tuple[SunkProof, Sunk]:
         cut=str(rng.choice(["climb", "conventional"])), entry=str(rng.choice(["ramp", "helix", "plunge"])),
         allowance=float(rng.choice([0.0, 0.0, 0.2])),
     )  # fmt: skip
-    return prove(area, figures, tools), figures
+    return prove(area, figures, tools, cell), figures
 
 
 def main() -> int:

@@ -129,16 +129,18 @@ def _distances(px: np.ndarray, py: np.ndarray, e: np.ndarray) -> np.ndarray:
     return np.hypot(rx - t * dx, ry - t * dy)
 
 
-def nearest(edges: np.ndarray, x0: float, y0: float, rows: int, columns: int) -> np.ndarray:
+def nearest(
+    edges: np.ndarray, x0: float, y0: float, rows: int, columns: int, cell: float = CELL
+) -> np.ndarray:  # fmt: skip
     """Exact distance of every node of a grid to the nearest edge: edges that can't be nearest to any node of a tile
     are left out by the triangle inequality."""
     out = np.empty((rows, columns))
     for j in range(0, rows, TILE):
         for i in range(0, columns, TILE):
             jj, ii = np.arange(j, min(j + TILE, rows)), np.arange(i, min(i + TILE, columns))
-            gx, gy = np.meshgrid(x0 + ii * CELL, y0 + jj * CELL)
+            gx, gy = np.meshgrid(x0 + ii * cell, y0 + jj * cell)
             middle = _distances(np.array([gx.mean()]), np.array([gy.mean()]), edges)[0]
-            near = edges[middle <= middle.min() + 2 * 0.7072 * TILE * CELL]
+            near = edges[middle <= middle.min() + 2 * 0.7072 * TILE * cell]
             out[np.ix_(jj, ii)] = _distances(gx.ravel(), gy.ravel(), near).min(axis=1).reshape(gx.shape)
     return out
 

@@ -33,7 +33,7 @@ def choices(sink: Sink, figures: Sunk, table: Sequence[Tool], change: float) -> 
             reach[tool.number] = (where, swept(where, tool.diameter / 2.0, ROUGH))
     fit = [t for t in fit if t.number in reach]
     sets = {tuple(sorted(s, key=lambda t: -t.diameter)) for n in (1, 2) for s in combinations(fit, n)}
-    if chosen:
+    if chosen and all(t.number in reach for t in chosen):
         sets.add(chosen)
     if sink.vee is not None:
         sets.add(())

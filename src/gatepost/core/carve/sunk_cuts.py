@@ -72,7 +72,7 @@ def _called(art: Artwork) -> str:
 
 def _frame(art: tuple[Artwork, ...], areas: list[MultiPolygon]) -> int | None:
     """The outline that all the others lie in; nothing where there is none."""
-    closed = [i for i, a in enumerate(art) if a.kind != "lettering"]
+    closed = [i for i, a in enumerate(art) if a.kind != "lettering" and len(art) > 1]
     for i in closed:
         filled = shapely.union_all([shapely.Polygon(p.exterior) for p in areas[i].geoms])
         if all(filled.contains(b) for j, b in enumerate(areas) if j != i):

@@ -1,0 +1,54 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Findings about what is sunk, and what brings each about."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from gatepost.core.job.tool import Tool
+from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, spoiled, tool
+
+
+def ground(**values: Any) -> Edit:
+    """The ground round the letters."""
+    return "set operation", {"operation": "ground", **values}
+
+
+def recess(**values: Any) -> Edit:
+    """A recess in the middle, 20 by 12 mm with corners of 3 mm radius where nothing else is said."""
+    return "add recess", {
+        "setup": "front",
+        "depth": 2.0,
+        "tools": (2,),
+        "width": 20.0,
+        "height": 12.0,
+        "corner": 3.0,
+        **values,
+    }
+
+
+SMALL: Edit = (
+    "add tool",
+    {"tool": Tool(number=12, name="small end mill", kind="flat", diameter=3, cutting_length=12, shank=3, length=42, rpm=20000, feed=1500, plunge=500, pass_depth=2)},
+)  # fmt: skip
+
+SUNK = [
+    spoiled("carve.sunk-nothing", CARE, "raised", None, ground(on=())),
+    spoiled("carve.sunk-tool", STOP, "raised", None, ground(tools=(2, 1, 3))),
+    spoiled("carve.sunk-short", STOP, "raised", tool(2, cutting_length=2.0), tool(2, cutting_length=1.95)),
+    # 2 mm deep a 60° bit cuts 2·tan 30° to each side, with an edge that is 2 mm long and no longer
+    spoiled("carve.sunk-vee", STOP, "raised", tool(3, cutting_length=2.0), tool(3, cutting_length=1.95)),
+    spoiled("carve.sunk-deep", STOP, "raised", ground(depth=13.97), ground(depth=14.03)),
+    spoiled("carve.sunk-floor", OK, "raised", ground(depth=14.03), ground(depth=3.0)),
+    # the plate is 56 high and its rim 8: letters 16 high in its middle reach it when they stand 12 mm off
+    spoiled("carve.sunk-crossing", CARE, "raised", ("set art", {"art": "lettering", "y": 51.9}), ("set art", {"art": "lettering", "y": 53.5})),
+    # of a board 80 wide, a recess 12 high round Y 74 ends at its edge
+    spoiled("carve.sunk-off-board", CARE, "strapped", [recess(), ("set art", {"art": "outline", "y": 74.0})], recess(), ("set art", {"art": "outline", "y": 74.2})),
+    # as wide as the end mill, which is 6: it fits
+    spoiled("carve.sunk-unfit", CARE, "strapped", recess(height=6.0, corner=0.0), recess(height=5.9, corner=0.0)),
+    # of a corner of radius r a cutter of 3 leaves (1 - π/4)·(9 - r²): of four 1 mm² where r is 2.8
+    spoiled("carve.sunk-unreached", CARE, "strapped", recess(corner=2.85), SMALL, recess(corner=2.7)),
+    spoiled("carve.sunk-by-the-v", NOTE, "raised", None, ground(rim=8.0)),
+    spoiled("carve.sunk-by-the-v", CARE, "raised", None, SMALL, ground(tools=(3,))),
+    spoiled("carve.sunk-pays", NOTE, "raised", [SMALL, ground(tools=(2, 3))], SMALL, ("add recess", {"setup": "front", "width": 80.0, "height": 45.0, "tools": (12, 3)})),
+]  # fmt: skip
