@@ -46,21 +46,32 @@ def _edges(sink: Sink) -> list[Array]:
 
 def _branches(sink: Sink, steep: float, times: float) -> list[Array]:
     """The middle of what is narrower than the V at full depth, clipped where it is wider."""
-    tol = depth_tolerance(steep, AXIS_DEPTH) * times
+    tol = 0.5 * depth_tolerance(steep, AXIS_DEPTH) * times
     top = medial.snapped(sink.top)
     axis = medial.medial_axis(top, tol, 2.0 * FLAT * times, _narrow(top, sink, times))
     trails = medial.trails(axis, 0.5 * tol)
     if not trails:
         return []
-    runs = [_dense(piece, 0.25 * sink.reach) for run in trails for piece in clipped(run, sink.reach)]
-    if not runs:
-        return []
-    points = np.vstack(runs)
-    right = (
-        points[:, 2] <= _near(medial.segments_of(top), points[:, :2]) + FLAT * times
-    )  # elsewhere what was left out is nearer
-    ends = np.cumsum([len(t) for t in runs])[:-1]
-    return [piece for run, good in zip(runs, np.split(right, ends)) for piece in _stretches(run, good)]
+    runs = [piece for run in trails for piece in clipped(run, sink.reach)]
+    walls = medial.segments_of(top)
+    good: list[Array] = []
+    for share in (
+        0.25,
+        0.02,
+    ):  # of the V's half width from point to point: finer where something else is nearer somewhere
+        runs = [_dense(run, share * sink.reach) for run in runs]
+        if not runs:
+            break
+        points = np.vstack(runs)
+        right = points[:, 2] <= _near(walls, points[:, :2]) + FLAT * times + 2.0 * tol
+        ends = np.cumsum([len(t) for t in runs])[:-1]
+        told = list(zip(runs, np.split(right, ends)))
+        good += [run for run, holds in told if holds.all()]
+        told = [(run, holds) for run, holds in told if not holds.all()]
+        runs = [run for run, _ in told]
+        if share < 0.1:
+            good += [piece for run, holds in told for piece in _stretches(run, holds)]
+    return good
 
 
 def _dense(run: Array, step: float) -> Array:
