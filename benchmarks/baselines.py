@@ -9,6 +9,7 @@ import numba
 import numpy as np
 
 from gatepost.core.geometry.medial import construct, segments_of, snapped
+from gatepost.core.geometry.region import pieces
 from gatepost.core.wood.kernels import _row_span
 
 
@@ -36,6 +37,14 @@ def bare_minimum(z, x0, y0, cell, moves, reach):
 
 
 WORD = re.compile(r"([A-Z])(-?[0-9.]+)")
+
+
+def bare_buffers(area, radius, step, tol):
+    """The buffers that a path round and round in an area needs: shrunk by the radius, then by a step until nothing stays."""
+    out = [area.buffer(-radius, quad_segs=pieces(radius, tol))]
+    while not out[-1].is_empty:
+        out.append(out[-1].buffer(-step, quad_segs=pieces(step, tol)))
+    return out
 
 
 def bare_lines(text):

@@ -20,6 +20,7 @@ import numpy as np
 import shapely
 
 import baselines
+import carving
 import measured
 import window
 from gatepost.core.blank.top import Top, extremes
@@ -85,7 +86,7 @@ def pair(mine: Callable[[], object], base: Callable[[], object], times: int = 5)
 def with_lines(job: Job, texts: tuple[str, ...], height: float) -> Job:
     """The job with other lines of lettering."""
     while job.carving.lines:
-        job = commands.run(job, "remove line", {"line": "line-1"})
+        job = commands.run(job, "remove line", {"line": job.carving.lines[0].id})
     for text in texts:
         shaped = shape(text, "Sans")
         glyphs = tuple(Glyph(char=g.char, x=g.x, path=g.path) for g in shaped.glyphs)
@@ -355,6 +356,13 @@ def main() -> None:
     levelling()
     surfaces()
     plans()
+    carving.rows(
+        row,
+        pair,
+        median,
+        sign(),
+        lambda first: with_lines(load(LOCK).job, (f"{first}{THREE_LINES[0][1:]}", *THREE_LINES[1:]), 50.0),
+    )
     done = subprocess.run([sys.executable, __file__, "full-bed"], capture_output=True, text=True, check=True)
     seconds, megabytes = map(float, done.stdout.split())
     row("a board as large as the bed at 0.25 mm, planned", seconds)

@@ -21,6 +21,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import carving
 import days
 import engine
 import histories
@@ -124,6 +125,8 @@ def parts(folder: Path) -> list[Part]:
             20,
             lambda seed: window_trials.of_hands_at_the_machine(folder, seed),
         ),
+        Part("floors sunk at random", 200, carving.of_a_floor),
+        Part("letters raised", 400, carving.of_a_raised_letter),
         Part("shop days", 500, days.of_a_shop_day),
         Part("shop days through the real process", 60, days.of_a_day_through_the_process),
         *(Part(f"{name} in a hundred shops", 100, shop_of(name)) for name in SHOPS),

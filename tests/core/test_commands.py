@@ -62,6 +62,8 @@ EACH = {
     "remove line": {"line": "line-2"},
     "scale lettering": {"factor": 0.9},
     "set plate": {"corner": 12.0},
+    "add ground": {"setup": "front", "depth": 2.0},
+    "add recess": {"setup": "front", "width": 60.0, "depth": 4.0},
     "add tool": {"tool": shipped_tools()[0].model_copy(update={"number": 9})},
     "set tool": {"number": 2, "feed": 2000.0},
     "remove tool": {"number": 3},

@@ -138,8 +138,13 @@ def test_a_v_is_as_deep_as_its_stroke_is_wide_and_goes_in_at_its_shallow_end(run
     deep = {(x, y): -max(r - tip / 2, 0.0) * steep for run in runs for x, y, r in run}
     cut = [run for run in runs if tip == 0 or max(r for _, _, r in run) > tip / 2]
     fed = moves.points[1:][~moves.rapid]
-    assert len(fed) >= len(cut) and {tuple(p[:2]) for p in fed} == {(x, y) for run in cut for x, y, _ in run}
-    for x, y, z in fed:
+    asked = {(x, y) for run in cut for x, y, _ in run}
+    assert len(fed) >= len(cut) and asked <= {tuple(p[:2]) for p in fed}
+    more = [
+        p for p in fed if tuple(p[:2]) not in asked
+    ]  # where the stroke is as wide as a flat tip: it just meets the face
+    assert not more or (tip > 0 and np.abs(np.array(more)[:, 2] - TOP).max() < 1e-9)
+    for x, y, z in (p for p in fed if tuple(p[:2]) in asked):
         assert any(z - TOP == pytest.approx(d, abs=1e-9) for at, d in deep.items() if at == (x, y)) or len(deep) < sum(
             map(len, runs)
         )

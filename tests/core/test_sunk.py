@@ -117,7 +117,7 @@ def test_what_is_narrower_than_the_v_is_found_as_by_the_whole_axis(seed, angle, 
     ]
     if whole:
         found = shapely.union_all(
-            [shapely.LineString(b[:, :2]) for b in _branches(made, steep, 1.0)] or [shapely.Point(1e6, 0)]
+            [shapely.LineString(b[:, :2]) for b in _branches(made, steep)] or [shapely.Point(1e6, 0)]
         )
         deep = np.vstack(whole)
         deep = deep[

@@ -64,7 +64,7 @@ def _path(setup: PlannedSetup, op: PlannedCut, with_rapids: bool) -> list[Shape]
             if with_rapids:
                 out.append(line(run, "rapid"))
         elif np.ptp(run, axis=0).max() > 1e-6:
-            role = "cut-fine" if op.tool.kind == "vee" else "cut"
+            role = "cut-fine" if op.tool.kind == "vee" or op.kind in ("ground", "recess") else "cut"
             out.append(Shape("line", run, role, f"op:{op.name}", index=op.tool.number, size=op.tool.diameter))
     return out
 

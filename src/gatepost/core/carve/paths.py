@@ -14,7 +14,6 @@ from shapely.geometry import Polygon, box
 from gatepost.core.carve.legs import from_nearest
 from gatepost.core.carve.lettering import v_depths
 from gatepost.core.carve.shapes import outline
-from gatepost.core.geometry import medial
 from gatepost.core.geometry.region import pieces
 from gatepost.core.job.carve import Plate
 from gatepost.core.job.tool import Tool
@@ -106,13 +105,11 @@ def tabs(plate: Plate, tool: Tool) -> list[Tab]:
 
 
 def _nearest_along(loop: Array, along: Array, place: tuple[float, float]) -> float:
-    best, where = math.inf, 0.0
-    for i in range(len(loop) - 1):
-        x, y = medial.nearest_on(loop[i : i + 2], *place)
-        d = math.hypot(x - place[0], y - place[1])
-        if d < best:
-            best, where = d, along[i] + math.hypot(x - loop[i, 0], y - loop[i, 1])
-    return float(where)
+    a, way = loop[:-1], np.diff(loop, axis=0)
+    square = np.maximum((way * way).sum(axis=1), 1e-300)
+    t = np.clip(((np.array(place) - a) * way).sum(axis=1) / square, 0.0, 1.0)
+    i = int(np.argmin(((a + t[:, None] * way - place) ** 2).sum(axis=1)))
+    return float(along[i] + t[i] * math.sqrt(square[i]))
 
 
 def _profile(
@@ -126,23 +123,23 @@ def _profile(
 ) -> Array:
     """One turn and the ramp once more, (n, 3): floor, or tab_top over tabs; the first ``ramp`` mm slope from ramp_from."""
     length = float(along[-1])
-    stops = {0.0, length, *along.tolist(), ramp, length + ramp, *(length + a for a in along.tolist() if a < ramp)}
     raised = [(a + k * length, b + k * length) for a, b in spans for k in (-1, 0, 1)] if tab_top > floor else []
+    ends = [s for ab in raised for s in ab if 0.0 < s < length + ramp]
+    again = length + along[along < ramp]
+    ordered = np.unique(np.concatenate([[0.0, length, ramp, length + ramp], along, again, ends]))
+    ordered = ordered[ordered <= length + ramp + 1e-9]
+    middle = 0.5 * (ordered[:-1] + ordered[1:])
+    over = np.zeros(len(middle), np.bool_)
     for a, b in raised:
-        stops |= {s for s in (a, b) if 0.0 < s < length + ramp}
-    out: list[list[float]] = []
-    ordered = sorted(s for s in stops if s <= length + ramp + 1e-9)
-
-    def height(s: float, inside: float) -> float:
-        base = ramp_from + (floor - ramp_from) * min(1.0, s / ramp) if ramp > 0 else floor
-        return max(base, tab_top) if any(a < inside < b for a, b in raised) else base
-
-    round_ = [s % length if s > length else s for s in ordered]
-    places = np.column_stack([np.interp(round_, along, loop[:, 0]), np.interp(round_, along, loop[:, 1])]).tolist()
-    for (a, at_a), (b, at_b) in zip(zip(ordered, places), zip(ordered[1:], places[1:])):
-        middle = 0.5 * (a + b)
-        out += [[*at_a, height(a, middle)], [*at_b, height(b, middle)]]
-    points = np.array(out)
+        over |= (a < middle) & (middle < b)
+    base = (
+        ramp_from + (floor - ramp_from) * np.minimum(1.0, ordered / ramp) if ramp > 0 else np.full(len(ordered), floor)
+    )
+    heights = np.stack([base[:-1], base[1:]], axis=1)
+    heights[over] = np.maximum(heights[over], tab_top)
+    round_ = np.where(ordered > length, ordered % length, ordered)
+    places = np.column_stack([np.interp(round_, along, loop[:, 0]), np.interp(round_, along, loop[:, 1])])
+    points = np.column_stack([np.stack([places[:-1], places[1:]], axis=1).reshape(-1, 2), heights.reshape(-1)])
     keep = np.concatenate([[True], np.any(np.abs(np.diff(points, axis=0)) > 1e-9, axis=1)])
     kept: Array = points[keep]
     return kept

@@ -30,8 +30,10 @@ FAR = 15.0  # mm that a V is fed over the floor rather than lifted
 def runs(sink: Sink, cusp: float, steep: float, times: float = 1.0) -> list[Array]:
     """Lines of a V's middle with the half width it cuts there, (n, 3) of x, y, r. steep: 1/tan(half angle)."""
     whole = [_flat(e, sink.reach) for e in _edges(sink)]
-    whole, left = _spliced(whole, _branches(sink, steep, times))
-    whole, patches = _patched(whole, sink, cusp) if times <= 1.0 else (whole, [])
+    if times > 1.0:  # a first look does without what only fine work shows
+        return whole
+    whole, left = _spliced(whole, _branches(sink, steep))
+    whole, patches = _patched(whole, sink, cusp)
     return [*whole, *left, *patches]
 
 
@@ -44,11 +46,11 @@ def _edges(sink: Sink) -> list[Array]:
     return [np.asarray(r.coords)[:, :2] for p in polygons.geoms for r in (p.exterior, *p.interiors)]
 
 
-def _branches(sink: Sink, steep: float, times: float) -> list[Array]:
+def _branches(sink: Sink, steep: float) -> list[Array]:
     """The middle of what is narrower than the V at full depth, clipped where it is wider."""
-    tol = 0.5 * depth_tolerance(steep, AXIS_DEPTH) * times
+    tol = 0.5 * depth_tolerance(steep, AXIS_DEPTH)
     top = medial.snapped(sink.top)
-    axis = medial.medial_axis(top, tol, 2.0 * FLAT * times, _narrow(top, sink, times))
+    axis = medial.medial_axis(top, tol, 2.0 * FLAT, _narrow(top, sink))
     trails = medial.trails(axis, 0.5 * tol)
     if not trails:
         return []
@@ -63,7 +65,7 @@ def _branches(sink: Sink, steep: float, times: float) -> list[Array]:
         if not runs:
             break
         points = np.vstack(runs)
-        right = points[:, 2] <= _near(walls, points[:, :2]) + FLAT * times + 2.0 * tol
+        right = points[:, 2] <= _near(walls, points[:, :2]) + FLAT + 2.0 * tol
         ends = np.cumsum([len(t) for t in runs])[:-1]
         told = list(zip(runs, np.split(right, ends)))
         good += [run for run, holds in told if holds.all()]
@@ -100,7 +102,7 @@ def _stretches(run: Array, good: NDArray[np.bool_]) -> list[Array]:
     return [run[a:b] for a, b in edges if b - a > 1]
 
 
-def _narrow(top: MultiPolygon, sink: Sink, times: float) -> Array:
+def _narrow(top: MultiPolygon, sink: Sink) -> Array:
     """The outline's segments beside which a V at full depth does not fit everywhere: those near a corner at which some V that touches it
     would not stand where it may. Where two walls come too near to each other one of them has such a corner there; and a place that is
     nearer to the outline than the V needs has its nearest places on such walls, else a V touching there would cover it."""
@@ -108,7 +110,7 @@ def _narrow(top: MultiPolygon, sink: Sink, times: float) -> Array:
     if sink.middles.is_empty:
         return segments
     touching, corner = _touching(top, sink.reach)
-    may = sink.middles.buffer(0.5 * FLAT * times, quad_segs=2)
+    may = sink.middles.buffer(0.5 * FLAT, quad_segs=2)
     shapely.prepare(may)
     corners = np.unique(corner[~shapely.contains_xy(may, touching[:, 0], touching[:, 1])], axis=0)
     if not len(corners):

@@ -38,7 +38,7 @@ class Sinking:
 
 
 @dataclass(frozen=True)
-class Laid:
+class SunkOutline:
     """Its outline in the face. frame: the artwork that a ground lies in, nothing where that is the board; meeting: titles of artwork that is neither
     apart nor one inside the other."""
 
@@ -47,14 +47,14 @@ class Laid:
     meeting: tuple[tuple[str, str], ...] = ()
 
 
-def laid_out(s: Sinking, outline: Area, slope: float, times: float = 1.0) -> Laid:
+def laid_out(s: Sinking, outline: Area, slope: float, times: float = 1.0) -> SunkOutline:
     """What goes: of a ground all inside its frame but what stays, of a recess what lies inside an odd number of its outlines. outline:
     of the board; slope: how far the edge is sloped, mm."""
     tol = FLAT * times
     areas = [area_of(a, tol) for a in s.art]
     meeting = tuple((_called(s.art[i]), _called(s.art[j])) for i, j in crossing(areas))
     if not isinstance(s.figures, Ground):
-        return Laid(nested(areas), "", meeting)
+        return SunkOutline(nested(areas), "", meeting)
     frame = _frame(s.art, areas)
     around = areas.pop(frame) if frame is not None else outline
     rim = s.figures.rim if s.figures.rim > 0.0 else -(slope + PAST)
@@ -63,7 +63,7 @@ def laid_out(s: Sinking, outline: Area, slope: float, times: float = 1.0) -> Lai
     if not inner.covers(stays):
         meeting += (("what stays", "the rim"),)
     top = as_multipolygon(inner.difference(stays)) if areas else MultiPolygon()
-    return Laid(top, s.art[frame].id if frame is not None else "", meeting)
+    return SunkOutline(top, s.art[frame].id if frame is not None else "", meeting)
 
 
 def _called(art: Artwork) -> str:

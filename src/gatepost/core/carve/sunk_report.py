@@ -12,8 +12,9 @@ from shapely.geometry import MultiPolygon
 from gatepost.core.carve.depth import bit_radius, steepness
 from gatepost.core.carve.paying import choices
 from gatepost.core.carve.sink import Sink, cusp_step, fits, half_width, largest_that_fits, roles
-from gatepost.core.carve.sunk_cuts import Laid, Sinking
+from gatepost.core.carve.sunk_cuts import Sinking, SunkOutline
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Table
+from gatepost.core.job.carve import Letters
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.sunk import MOST_TOOLS, Sunk
 from gatepost.core.job.tool import Tool
@@ -36,12 +37,12 @@ class SunkShape:
 
 
 @dataclass(frozen=True)
-class Made:
+class JudgedFloor:
     """A floor as it is judged. tools: its own; one: what its kind is called."""
 
     sinking: Sinking
     tools: tuple[Tool, ...]
-    laid: Laid
+    laid: SunkOutline
     sink: Sink
     one: str
     by: JudgedBy
@@ -52,7 +53,7 @@ class Made:
         return self.by.setup
 
 
-def sunk_told(m: Made) -> OperationTold:
+def sunk_told(m: JudgedFloor) -> OperationTold:
     """Figures, findings and the table of a floor."""
     figures, shape = m.sinking.figures, SunkShape(m.laid.top, m.sinking.art)
     if m.laid.top.is_empty:
@@ -66,10 +67,16 @@ def sunk_told(m: Made) -> OperationTold:
         options = choices(m.sink, figures, m.by.tools, m.by.change)
         tables = _table(m, options)
         said += _paying_findings(m, options)
-    return OperationTold(_figures(m), tuple(said), f"{m.one} {mm(figures.depth)} deep", "", shape, tables)
+    return OperationTold(_figures(m), tuple(said), f"{m.one} {mm(figures.depth)} deep", _line(m), shape, tables)
 
 
-def _figures(m: Made) -> tuple[Figure, ...]:
+def _line(m: JudgedFloor) -> str:
+    """What its letters say."""
+    letters = [a.figures for a in m.sinking.art if isinstance(a.figures, Letters)]
+    return " / ".join(line.text for figures in letters for line in figures.lines)
+
+
+def _figures(m: JudgedFloor) -> tuple[Figure, ...]:
     depth = m.sinking.figures.depth
     left = working("thickness - depth", Named("thickness", m.by.thickness), Named("depth", depth))
     out = [
@@ -85,7 +92,7 @@ def _figures(m: Made) -> tuple[Figure, ...]:
     return tuple(out)
 
 
-def _nothing(m: Made) -> Finding:
+def _nothing(m: JudgedFloor) -> Finding:
     ground = hasattr(m.sinking.figures, "rim")
     words = "choose what stays in it" if ground else "choose the outlines it lies in"
     message = (
@@ -135,7 +142,7 @@ def tool_findings(
     return said
 
 
-def _depth_findings(m: Made) -> list[Finding]:
+def _depth_findings(m: JudgedFloor) -> list[Finding]:
     depth = m.sinking.figures.depth
     left = working("thickness - depth", Named("thickness", m.by.thickness), Named("depth", depth))
     if left.result >= FLOOR_LEFT:
@@ -154,7 +161,7 @@ def _depth_findings(m: Made) -> list[Finding]:
     return [Finding("carve.sunk-deep", Level.STOP, STAGE, message, m.setup, left, fixes)]
 
 
-def _place_findings(m: Made) -> list[Finding]:
+def _place_findings(m: JudgedFloor) -> list[Finding]:
     said = [
         Finding(
             "carve.sunk-crossing", Level.CARE, STAGE,
@@ -169,7 +176,7 @@ def _place_findings(m: Made) -> list[Finding]:
     return said
 
 
-def _reach_findings(m: Made) -> list[Finding]:
+def _reach_findings(m: JudgedFloor) -> list[Finding]:
     """What a tool fits in nowhere, and what stays that none reaches or the V alone."""
     said: list[Finding] = []
     largest = largest_that_fits(m.sink.floor)
@@ -231,7 +238,7 @@ def _reach_findings(m: Made) -> list[Finding]:
     return said
 
 
-def _table(m: Made, options: Sequence[tuple[tuple[Tool, ...], float, float]]) -> tuple[Table, ...]:
+def _table(m: JudgedFloor, options: Sequence[tuple[tuple[Tool, ...], float, float]]) -> tuple[Table, ...]:
     if len(options) < 2:
         return ()
     chosen = {t.number for t in m.tools if t.kind == "flat"}
@@ -245,7 +252,7 @@ def _table(m: Made, options: Sequence[tuple[tuple[Tool, ...], float, float]]) ->
     return (("End mills for it, minutes with changes (estimate)", (("End mills", "min", "they leave", ""), *rows)),)
 
 
-def _paying_findings(m: Made, options: Sequence[tuple[tuple[Tool, ...], float, float]]) -> list[Finding]:
+def _paying_findings(m: JudgedFloor, options: Sequence[tuple[tuple[Tool, ...], float, float]]) -> list[Finding]:
     """Whether other end mills would be quicker by enough to say so."""
     chosen = {t.number for t in m.tools if t.kind == "flat"}
     mine = next((o for o in options if {t.number for t in o[0]} == chosen), None)

@@ -9,9 +9,9 @@ import shapely
 from shapely.geometry import box
 
 from gatepost.core.carve.sink import Sink, sink
-from gatepost.core.carve.sunk_cuts import Laid, Sinking, flat_cuts, laid_out, slope_by
+from gatepost.core.carve.sunk_cuts import Sinking, SunkOutline, flat_cuts, laid_out, slope_by
 from gatepost.core.carve.sunk_moves import Heights
-from gatepost.core.carve.sunk_report import Made, sunk_told
+from gatepost.core.carve.sunk_report import JudgedFloor, sunk_told
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site, SunkArea
 from gatepost.core.geometry.art import Art
 from gatepost.core.geometry.curves import polygon_contours
@@ -56,7 +56,7 @@ class SunkKind(OperationKind):
         """All of its list."""
         return figures.figures.tools
 
-    def _made(self, s: Sinking, tools: Tools, site: Site) -> tuple[Laid, Sink, Hashable]:
+    def _made(self, s: Sinking, tools: Tools, site: Site) -> tuple[SunkOutline, Sink, Hashable]:
         slope = slope_by(s.figures, tools)
         outlined = site.outline.wkb if isinstance(s.figures, Ground) else b""
         key = (s.art, outlined, slope, getattr(s.figures, "rim", None), site.times)
@@ -106,7 +106,7 @@ class SunkKind(OperationKind):
     def told(self, figures: Sinking, tools: Tools, at: JudgedBy) -> OperationTold:
         """Its depth, what each tool takes and leaves, and what no tool reaches."""
         laid, made, _ = self._made(figures, tools, at.site)
-        return sunk_told(Made(figures, tools, laid, made, self.one, at))
+        return sunk_told(JudgedFloor(figures, tools, laid, made, self.one, at))
 
     def uses(self, figures: Sinking, tools: Tools) -> Area | None:
         """All about its artwork, and a little more."""
@@ -130,7 +130,7 @@ def _art(area: Area) -> Art:
 class GroundKind(SunkKind):
     """Sunk around what stays."""
 
-    name, figures, one, title, many = "ground", Ground, "sunk ground", "Ground", "sunk grounds"
+    name, figures, one, title, many = "ground", Ground, "ground", "Ground", "grounds"
     on_words = "Stays, or frames it:"
     entries = (*SunkKind.entries[:2], KindEntry("Rim left standing", "length", "rim"), *SunkKind.entries[2:-1])
 
