@@ -8,7 +8,7 @@ import numpy as np
 from gatepost.core.geometry import kernels as edges
 from gatepost.core.hold import kernels as clear
 from gatepost.core.motion import Moves
-from gatepost.core.program import scanner
+from gatepost.core.program import scanner, writer
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.wood import kernels
 
@@ -17,6 +17,7 @@ def warm() -> None:
     """Compile, or load from the cache."""
     kernels.warm()
     scanner.warm()
+    writer.warm()
     edges.warm()
     clear.warm()
     moves = Moves(np.array([[0.0, 0.0, 0.0], [1.0, 0.0, 0.0]]), np.array([False]), np.array([100.0]))

@@ -23,6 +23,7 @@ def filled_lines(text: str) -> Iterator[tuple[int, str]]:
 
 
 _BY_MACHINE = re.compile(r"G0*53(?![\d.])", re.IGNORECASE)
+_MAYBE = re.compile(r"5\s*3")  # in a line that may say it
 _TOLD = {axis: re.compile(axis + r"[-+.\d]", re.IGNORECASE) for axis in "XYZ"}
 _BRACKETS = re.compile(r"\([^)]*\)|;.*")
 
@@ -30,15 +31,19 @@ _BRACKETS = re.compile(r"\([^)]*\)|;.*")
 def by_machine(text: str, line: Sequence[int]) -> NDArray[np.bool_]:
     """Of each move whether its X, Y and Z are the machine's own: told by G53, or where G53 left them; (moves, 3). line: of each
     move, from 1."""
+    rows = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
     held, told = [False] * 3, ([], [], [])  # type: ignore[var-annotated]
-    for n, row in filled_lines(text):
-        if not any(held) and "53" not in row:
-            continue  # as nearly all lines are
-        words = _BRACKETS.sub("", row).replace(" ", "")
-        for axis, word in enumerate(_TOLD.values()):
-            if word.search(words):
-                held[axis] = bool(_BY_MACHINE.search(words))
-            if held[axis]:
-                told[axis].append(n)
+    done = 0
+    for first in (n for n, row in enumerate(rows) if _MAYBE.search(row)):
+        n = max(first, done)
+        while n < len(rows) and (n == first or any(held)):  # other lines change nothing
+            words = _BRACKETS.sub("", rows[n]).replace(" ", "")
+            for axis, word in enumerate(_TOLD.values()):
+                if word.search(words):
+                    held[axis] = bool(_BY_MACHINE.search(words))
+                if held[axis] and rows[n].strip():
+                    told[axis].append(n + 1)
+            n += 1
+        done = max(done, n)
     lines = np.asarray(line, np.int64)
     return np.column_stack([np.isin(lines, each) for each in told])

@@ -3,7 +3,6 @@
 
 from __future__ import annotations
 
-import math
 import re
 from dataclasses import dataclass, replace
 
@@ -32,6 +31,9 @@ class Head:
     fingerprint: str = ""
 
 
+FEED_DECIMALS = 3
+
+
 def plain_text(words: str) -> str:
     """Words fit for a bracketed comment: ASCII, no brackets."""
     return re.sub(r"[^A-Za-z0-9 .,:+\-/*=]", "", words.replace("–", "-").replace("−", "-").replace("·", "-")).strip()
@@ -49,18 +51,13 @@ def number(value: float, decimals: int) -> str:
     return "0" if text in ("-0", "") else text
 
 
-def _texts(axis: str, values: NDArray[np.float64], decimals: int, first: str) -> list[str]:
-    """The word that each move writes for one axis: nothing where it reads as the last one did."""
-    same = np.concatenate([[False], values[1:] == values[:-1]])
-    out: list[str] = []
-    last = first
-    for value, again in zip(values.tolist(), same.tolist()):
-        if again:
-            out.append("")
-            continue
-        word = axis + number(value, decimals)
-        out.append("" if word == last else word)
-        last = word
+def _in_last_places(values: NDArray[np.float64], decimals: int) -> NDArray[np.int64]:
+    """Numbers as they are written, in units of the last place: what lies near the middle of two is rounded as its exact decimals say."""
+    scaled = values * 10.0**decimals
+    out = np.rint(scaled).astype(np.int64)
+    between = np.abs(np.abs(scaled - np.floor(scaled)) - 0.5) < 1e-4
+    for i in np.nonzero(between)[0]:
+        out[i] = int(f"{float(values[i]):.{decimals}f}".replace(".", ""))
     return out
 
 
@@ -94,31 +91,17 @@ def body_lines(moves: Moves, dialect: Dialect, before: int) -> list[str]:
 
     The first goes across to the first place; the height is the top of the travel, reached already.
     """
+    from gatepost.core.program import writer
+
     inch = dialect.units == "inch"
     points = moves.points / 25.4 if inch else moves.points
     decimals = dialect.decimals + inch
-    x, y = (_texts(axis, points[:, i], decimals, "") for i, axis in enumerate("XY"))
-    z = ["", *_texts("Z", points[1:, 2], decimals, "")]
-    wanted = np.concatenate([[0.0], moves.feed / 25.4 if inch else moves.feed])
-    rapid = [True, *moves.rapid.tolist()]
-    lines: list[str] = []
-    way, fed, told, feed_word = "", "", math.nan, ""
-    for wx, wy, wz, quick, feed in zip(x, y, z, rapid, wanted.tolist()):
-        if not (wx or wy or wz):  # nothing that could be read: neither the way nor the feed has been said either
-            continue
-        words = [w for w in (wx, wy, wz) if w]
-        g = "G0" if quick else "G1"
-        if g != way:
-            words.insert(0, g)
-            way = g
-        if not quick:
-            if feed != told:
-                told, feed_word = feed, "F" + number(feed, 3)
-            if feed_word != fed:
-                words.append(feed_word)
-                fed = feed_word
-        lines.append(_numbered(" ".join(words), before + len(lines), dialect))
-    return lines
+    x, y, z = (_in_last_places(points[:, i], decimals) for i in range(3))
+    feed = _in_last_places(np.concatenate([[0.0], moves.feed / 25.4 if inch else moves.feed]), FEED_DECIMALS)
+    rapid = np.concatenate([[True], moves.rapid])
+    out = np.empty(6 * writer.WORD * len(points), np.uint8)
+    size = writer.body(x, y, z, rapid, feed, decimals, FEED_DECIMALS, before, dialect.line_numbers, out)
+    return out[:size].tobytes().decode("ascii").splitlines()
 
 
 def write(moves: Moves, head: Head, dialect: Dialect, body: list[str] | None = None) -> str:
