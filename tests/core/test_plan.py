@@ -2,26 +2,30 @@
 """Whole plans of the example jobs: what they promise, what is remembered, what dragging means."""
 
 import json
+import math
+import re
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gatepost.core.cache import Memory
+from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.edits import outlines
 from gatepost.core.errors import Cancelled
 from gatepost.core.findings import Gate, Level
+from gatepost.core.geometry import curves
 from gatepost.core.job import commands
 from gatepost.core.job.fixes import apply
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan import nextstep
-from gatepost.core.plan.export import art_files, plan_json
+from gatepost.core.plan.export import area_files, art_files, plan_json
 from gatepost.core.plan.handling import moved, z_dragged
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
 from gatepost.core.run.standing import done
 from gatepost.core.run.step import ticked
-from tests.core.catalogue_jobs import whole
+from tests.core.catalogue_jobs import JOBS, whole
 
 
 def edit(job, name, /, **values):
@@ -170,6 +174,28 @@ def test_plan_json_has_what_scripts_are_promised(lock7_plan):
     assert [c["tool"] for c in front["tool_changes"]] == [2]
     art = art_files(lock7_plan)["art-front-1.svg"]
     assert 'data-y-up="true"' in art and "viewBox" not in art and "transform" not in art and "Q" in art
+
+
+def test_a_ground_s_rows_name_the_region_they_clear_once_for_all_its_tools():
+    told = plan(JOBS["raised"](), cell=0.5)
+    values, files = plan_json(told, []), area_files(told)
+    rows = values["setups"][0]["operations"]
+    ground, cutout = [r for r in rows if r["operation"] == "ground"], [r for r in rows if r["operation"] == "cut-out"]
+    assert [(r["tool"], r["stage"]) for r in ground] == [(2, "T2"), (3, "T3")] and cutout[0]["side"] == "outside"
+    assert {r["area"] for r in ground} == {"area-front-1.svg"} and {r["area"] for r in cutout} == {"area-front-2.svg"}
+    assert set(files) == {"area-front-1.svg", "area-front-2.svg"} and all(
+        r["floor"] == pytest.approx(-2.0) for r in ground
+    )
+    paths = dict(re.findall(r'<path id="(\w+)" fill-rule="evenodd" d="([^"]*)"/>', files["area-front-1.svg"]))
+    areas = {name: curves.even_odd_area(curves.parse_path(d), 0.01) for name, d in paths.items()}
+    # the plate's middle is X0 Y0: 96 by 56 less its rim, with corners of 2 mm, less the letters
+    letters = area_of(told.job.art("lettering", ("lettering",)), 0.001).area
+    assert areas["top"] == pytest.approx(80 * 40 - (4 - math.pi) * 4 - letters, rel=2e-3)
+    assert areas["floor"] < areas["top"] - 2 * math.tan(math.radians(30)) * 200
+    plate_ = re.search(r'id="floor"[^>]* d="([^"]*)"', files["area-front-2.svg"])
+    assert curves.even_odd_area(curves.parse_path(plate_[1]), 0.01) == pytest.approx(
+        96 * 56 - (4 - math.pi) * 100, rel=1e-3
+    )
 
 
 def test_a_board_that_need_not_be_surfaced_says_so_and_what_it_would_keep(quay_plan):
