@@ -68,7 +68,7 @@ def test_wood_and_clock_agree_though_they_share_no_code(name, request, book):
                 gap = np.abs(swept - wanted.z)[wanted.wood]
                 near = maximum_filter(wanted.z, 3) - minimum_filter(wanted.z, 3)  # a wall that is a cell away
                 assert (gap <= np.maximum(wanted.cell, near[wanted.wood] + 0.05)).all()
-                assert np.quantile(gap[near[wanted.wood] < wanted.cell], 0.999) < 0.05
+                assert np.quantile(gap[near[wanted.wood] < wanted.cell], 0.995) < 0.05  # a V's point is stamped
         axes = trust(conductor.journal.standing(), where(plan.job, plan.setups[-1].setup))
         assert axes.x.trust is Trust.TRUSTED and axes.z.trust is Trust.TRUSTED
         assert axes.z.machine is not None

@@ -9,7 +9,6 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 from shapely.geometry import MultiPolygon
 
 from gatepost.core.carve.legs import Leg, allowed, inside, rows_in
@@ -172,6 +171,8 @@ def _at(a: Array, b: Array, r: float) -> Array:
 
 def _nearest_of(places: Array, asked: Array) -> tuple[Array, NDArray[np.int64]]:
     """How far each of some places is from the nearest of others, and which that is."""
+    from scipy.spatial import cKDTree
+
     far, near = cKDTree(places).query(asked)
     return np.asarray(far), np.asarray(near, np.int64)
 
