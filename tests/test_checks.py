@@ -10,10 +10,12 @@ from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
+from gatepost.core.run.standing import next_step
 from gatepost.core.zero.trust import Trust, trust, where
 from gatepost.core.zero.ways import edge, z_zero
 from gatepost.machine import by_hand
 from tests.conftest import EXAMPLES
+from tests.core.catalogue_jobs import JOBS
 
 HEADS = "G21 G90\nS16000 M3\nG0 Z10\n"
 
@@ -208,6 +210,26 @@ def gone_through(plan, until, rows, **more):
         }
         journal = by_hand.tick(plan, setup, step, journal, read.get(step.kind, ()), "t", rows, "")
     return journal, None
+
+
+def test_a_tool_that_comes_back_is_fitted_and_touched_off_anew_and_what_came_before_stays_done():
+    """The end mill of a ground cuts the plate out too, after the V: each step is next in its turn, and none is asked twice."""
+    reckoned, rows = plan(JOBS["raised"](), cell=0.5), Rows()
+    setup = reckoned.setups[0]
+    keys = [s.key for s in setup.steps]
+    assert len(set(keys)) == len(keys) and [s.tool for s in setup.steps if s.kind == "fit"] == [2, 3, 2]
+    journal = Journal()
+    for step in setup.steps:
+        assert next_step(journal, setup.steps) is step
+        read_out = {
+            "zero z": (-109.0,) * 2,
+            "zero xy": (-620.0, -350.0),
+            "run": (4.0,),
+            "witness": (0.0, 0.0),
+            "depth": (step.figure,),
+        }
+        journal = by_hand.tick(reckoned, setup, step, journal, read_out.get(step.kind, ()), "t", rows, "", True)
+    assert next_step(journal, setup.steps) is None
 
 
 def test_a_read_out_that_can_not_be_is_refused_and_one_that_is_far_off_is_asked_about(quay_plan):

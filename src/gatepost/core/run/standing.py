@@ -74,7 +74,14 @@ def served(steps: Sequence[Step], step: Step) -> list[Step]:
         return after
     runs = [s for s in steps[i + 1 :] if s.kind == "run"]
     number = step.tool if step.tool is not None else _tool_of(step)
-    return runs if number is None else [s for s in runs if s.tool == number]
+    if number is None:
+        return runs
+    fitted_again = next((k for k, s in enumerate(steps) if k > i and _fits(s, number)), len(steps))
+    return [s for s in steps[i + 1 : fitted_again] if s.kind == "run" and s.tool == number]
+
+
+def _fits(step: Step, number: int) -> bool:
+    return step.kind == "fit" and step.tool == number
 
 
 def _tool_of(step: Step) -> int | None:
@@ -120,6 +127,8 @@ def barring(journal: Journal, steps: Sequence[Step], step: Step) -> Step | None:
     if step.kind != "run":
         return None
     before = [s for s in steps[:i] if s.guard and s.guard != "isolate"]
-    mine = [s for s in before if s.guard == "rock" or _tool_of(s) == step.tool]
+    fitted = max((k for k, s in enumerate(steps[:i]) if step.tool is not None and _fits(s, step.tool)), default=0)
+    since = {s.key for s in steps[fitted:i]}  # the last time that the tool was fitted
+    mine = [s for s in before if s.guard == "rock" or (_tool_of(s) == step.tool and s.key in since)]
     rocks = [s for s in mine if s.guard == "rock"][-1:]
     return next((s for s in [*rocks, *(s for s in mine if s.guard != "rock")] if not stands(journal, s)), None)

@@ -12,7 +12,7 @@ from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import FACES, FLAT, OPPOSITE, SIDES, Lay, about, lies
 from gatepost.core.run.step import Depth, ProgramLoad, Step, TouchOff, isolating
-from gatepost.core.run.toolsteps import MISS, with_tool
+from gatepost.core.run.toolsteps import MISS, once_more, with_tool
 from gatepost.core.units import mm
 
 
@@ -49,10 +49,13 @@ def steps_of(
         *_laying(setup, corner, shims, before, onto_cut, held_by, settings, laid),
     ]
     fitted: int | None = None
+    times: dict[int, int] = {}
     for at, load in enumerate(loads):
         tool = tools[load.tool]
         if load.tool != fitted:
-            out += with_tool(setup, machine, tool, touches[load.tool], mark, fitted is None, laid_anew, witness)
+            times[load.tool] = times.get(load.tool, 0) + 1
+            steps = with_tool(setup, machine, tool, touches[load.tool], mark, fitted is None, laid_anew, witness)
+            out += [once_more(s, times[load.tool]) for s in steps]
         if careful:
             out.append(_in_the_air(name, load))
         out.append(_running(name, load, machine, tool))

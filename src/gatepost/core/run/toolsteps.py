@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from gatepost.core.acts import AGAIN, EYES, HANDS, ISOLATE
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
@@ -49,6 +51,12 @@ def with_tool(
     if first:
         out.append(_proof(setup, mark, witness))
     return out
+
+
+def once_more(step: Step, time: int) -> Step:
+    """A step about a tool as it is called the first, second … time that the tool is fitted in a setup."""
+    stem, _, number = step.key.rpartition("-")
+    return step if time == 1 else replace(step, key=f"{stem}-time{time}-{number}")
 
 
 def _homed_after(name: str, key: str) -> Step:
