@@ -221,14 +221,9 @@ def test_a_tool_that_comes_back_is_fitted_and_touched_off_anew_and_what_came_bef
     journal = Journal()
     for step in setup.steps:
         assert next_step(journal, setup.steps) is step
-        read_out = {
-            "zero z": (-109.0,) * 2,
-            "zero xy": (-620.0, -350.0),
-            "run": (4.0,),
-            "witness": (0.0, 0.0),
-            "depth": (step.figure,),
-        }
-        journal = by_hand.tick(reckoned, setup, step, journal, read_out.get(step.kind, ()), "t", rows, "", True)
+        read_out = {"zero z": (-109.0,) * 2, "zero xy": (-620.0, -350.0), "run": (4.0,), "depth": (step.figure,)}
+        typed = read_out.get(step.kind, (0.0,) * len(by_hand.wanted(step)))
+        journal = by_hand.tick(reckoned, setup, step, journal, typed, "t", rows, "", True)
     assert next_step(journal, setup.steps) is None
 
 
