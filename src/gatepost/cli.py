@@ -11,6 +11,7 @@ from types import ModuleType
 
 from gatepost import arguments as take
 from gatepost.commands import (
+    art,
     check,
     clearance,
     demo,
@@ -31,7 +32,7 @@ from gatepost.commands.telling import say
 from gatepost.core.errors import OperatorError, UnusableFile
 
 VERBS: dict[str, ModuleType] = {
-    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "edit": edit,
+    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit,
     "commands": listed, "clearance": clearance, "simulate": simulate, "machine": machine, "run": run, "resume": resume, "log": log,
 }  # fmt: skip
 MINUS_PLACE = re.compile(r"-[\d.]+,-?[\d.]+")

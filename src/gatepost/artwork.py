@@ -1,0 +1,85 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Drawings as artwork: read, looked over and told, for the window's worker and the command line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.geometry.drawn_art import DrawnArt
+from gatepost.core.reading import read_whole
+
+LARGEST = 32 * 2**20  # bytes
+DRAWINGS = (".svg", ".dxf")
+
+
+def read_art(data: bytes, name: str, unit: str = "") -> DrawnArt:
+    """A drawing's art, by the ending of its name. unit: of its figures, or nothing for what is believed. Raises OperatorError."""
+    ending = Path(name).suffix.lower()
+    if len(data) > LARGEST:
+        raise OperatorError(f"{name} is over 32 MB: too large for a drawing.")
+    if ending == ".svg":
+        from gatepost.core.geometry.svg_art import PER_UNIT, read_svg
+
+        if unit and unit not in PER_UNIT:
+            raise OperatorError(f"{name} is an SVG drawing: its unit is px, mm, cm or in.")
+        return read_svg(data, name, unit)
+    if ending == ".dxf":
+        from gatepost.core.geometry.dxf_art import NAMED, read_dxf
+
+        if unit and unit not in NAMED:
+            raise OperatorError(f"{name} is a DXF drawing: its unit is mm, cm, in or m.")
+        return read_dxf(data, name, unit)
+    raise OperatorError(f"{name} is neither an SVG nor a DXF file.")
+
+
+def values(art: DrawnArt) -> dict[str, Any]:
+    """What there is to say of a drawing, as plain values: mm, mm²; places as the file has them, in mm."""
+    x0, y0, x1, y1 = art.box
+    return {
+        "width": x1 - x0, "height": y1 - y0, "unit": art.unit, "area": float(art.area.area), "closed": art.closed,
+        "open": [{"x": line.x, "y": line.y, "gap": line.gap} for line in art.lines], "doubled": art.doubled, "crossing": len(art.crossing),
+        "left_out": list(art.left_out), "why": art.why, "sizes": [{"unit": u, "width": w, "height": h} for u, w, h in art.sizes],
+        "said": list(art.said), "layers": list(art.layers),
+    }  # fmt: skip
+
+
+def sentences(art: DrawnArt, name: str) -> list[str]:
+    """The same for people."""
+    x0, y0, x1, y1 = art.box
+    out = [
+        f"{name}: {x1 - x0:.2f} × {y1 - y0:.2f} mm ({art.why}); {art.area.area / 100:.2f} cm² filled, {_count(art.closed, 'closed outline')}."
+    ]
+    if len(art.sizes) > 1:
+        out.append(
+            "It may also be "
+            + ", ".join(f"{w:.1f} × {h:.1f} mm if its unit is {u}" for u, w, h in art.sizes if u != art.unit)
+            + "."
+        )
+    out += [
+        f"Open at X {line.x:.2f}, Y {line.y:.2f}: the next end is {line.gap:.2f} mm away." for line in art.lines[:20]
+    ]
+    out += [f"… and {len(art.lines) - 20} more open lines."] if len(art.lines) > 20 else []
+    out += [f"{_count(art.doubled, 'line')} drawn once more: taken once."] if art.doubled else []
+    out += [f"Lines cross near X {c.x:.2f}, Y {c.y:.2f}." for c in art.crossing[:20]]
+    out += [f"Not taken: {words}." for words in art.left_out] + [
+        f"{words[:1].upper()}{words[1:]}." for words in art.said
+    ]
+    return out
+
+
+def _count(number: int, what: str) -> str:
+    return f"{number} {what}{'s' if number != 1 else ''}"
+
+
+def check(path: Path, unit: str, as_json: bool, say: Callable[[str], None], show: Callable[[object], None]) -> int:
+    """The import check of a file; gives the exit code: 0, or 1 where lines are open or cross."""
+    art = read_art(read_whole(path, LARGEST), path.name, unit)
+    if as_json:
+        show(values(art))
+    else:
+        for sentence in sentences(art, path.name):
+            say(sentence)
+    return 0 if art.sound else 1
