@@ -4,15 +4,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import numpy as np
+import shapely
+
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.drawn_art import DrawnArt
+from gatepost.core.job.file import source_name
 from gatepost.core.reading import read_whole
 
 LARGEST = 32 * 2**20  # bytes
 DRAWINGS = (".svg", ".dxf")
+MOST_SIDE = 9000.0  # mm
 
 
 def read_art(data: bytes, name: str, unit: str = "") -> DrawnArt:
@@ -33,6 +39,39 @@ def read_art(data: bytes, name: str, unit: str = "") -> DrawnArt:
             raise OperatorError(f"{name} is a DXF drawing: its unit is mm, cm, in or m.")
         return read_dxf(data, name, unit)
     raise OperatorError(f"{name} is neither an SVG nor a DXF file.")
+
+
+@dataclass(frozen=True)
+class BroughtIn:
+    """A drawing as the job takes it. values: of the command “add drawing”; pictures: what it was read from, as the job keeps it; art: as it was
+    looked over; said: what there is to say of it, sentence by sentence."""
+
+    values: dict[str, Any]
+    pictures: dict[str, bytes]
+    art: DrawnArt
+    said: tuple[str, ...]
+
+
+def brought_in(data: bytes, name: str, unit: str = "") -> BroughtIn:
+    """A drawing made ready to be added. Raises OperatorError."""
+    from gatepost.core.geometry.straight import path_of
+
+    art = read_art(data, name, unit)
+    if art.area.is_empty:
+        gap = min((line.gap for line in art.lines), default=0.0)
+        raise OperatorError(
+            f"{name} encloses nothing: its lines are open, and the nearest ends are {gap:.2f} mm apart."
+        )
+    x0, y0, x1, y1 = art.area.bounds
+    wide, high = x1 - x0, y1 - y0
+    if max(wide, high) > MOST_SIDE:
+        raise OperatorError(f"{name} would be {wide:.0f} × {high:.0f} mm: larger than any board. Is its unit right?")
+    middle = np.array([(x0 + x1) / 2.0, (y0 + y1) / 2.0])
+    path = path_of(shapely.transform(art.area, lambda p: p - middle))
+    part = source_name(data, Path(name).suffix)
+    title = Path(name).stem.replace("-", " ").replace("_", " ").strip()[:60]
+    made = {"path": path, "wide": wide, "high": high, "title": title, "name": name[:200], "source": part}
+    return BroughtIn(made, {part: data}, art, tuple(sentences(art, name)))
 
 
 def values(art: DrawnArt) -> dict[str, Any]:

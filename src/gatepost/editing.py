@@ -13,6 +13,7 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job import commands
+from gatepost.core.job.carve import Letters
 from gatepost.core.job.commands.parts import KINDS
 from gatepost.core.job.file import Document, load, save
 from gatepost.core.job.hold import Hold
@@ -105,6 +106,12 @@ def _prepared(job: Job, name: str, values: dict[str, Any], place: _Place) -> tup
     file = values.pop("file")
     if name == "set outline":
         return _outlined(values, place.path(file))
+    if name == "add drawing":
+        from gatepost.artwork import LARGEST, brought_in
+
+        path, unit = place.path(file), values.pop("unit", "")
+        found = brought_in(read_whole(path, LARGEST), path.name, unit if isinstance(unit, str) else "")
+        return {**found.values, **values}, found.pictures
     if name == "set heights":
         from gatepost.core.tables import read_heights
 
@@ -129,10 +136,11 @@ def _shaped(job: Job, name: str, values: dict[str, Any]) -> dict[str, Any]:
 
 def _line(job: Job, values: dict[str, Any]) -> Any:
     """The line that is meant, where there is one: of the operation that is named, or of the first lettering."""
-    done = [o for s in job.setups for o in s.operations if job.lettering(o) is not None]
-    wanted = next((o for o in done if values.get("operation", "") in ("", o.id)), None)
-    letters = job.lettering(wanted) if wanted is not None else None
-    return next((one for one in letters.lines if one.id == values.get("line")), None) if letters is not None else None
+    named = values.get("operation", "")
+    on = {i for s in job.setups for o in s.operations if named in ("", o.id) for i in o.on}
+    letters = (a.figures for a in job.artwork if a.id in on and isinstance(a.figures, Letters))
+    first = next(letters, None)
+    return next((one for one in first.lines if one.id == values.get("line")), None) if first is not None else None
 
 
 def _outlined(values: dict[str, Any], path: Path) -> tuple[dict[str, Any], Mapping[str, bytes]]:

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import sunk_proof
-from gatepost.core.carve.areas import area_of, crossing, nested
+from gatepost.core.carve.areas import area_of, crossing
 from gatepost.core.carve.edits import outlines
 from gatepost.core.carve.legs import allowed, crossings, rings, rows, rows_in
 from gatepost.core.carve.lettering import v_depths
@@ -20,6 +20,7 @@ from gatepost.core.carve.slopes import _branches, clipped
 from gatepost.core.carve.sunk_cuts import Sinking, flat_cuts, laid_out
 from gatepost.core.carve.sunk_moves import Heights
 from gatepost.core.geometry import medial
+from gatepost.core.geometry.straight import nested
 from gatepost.core.job.carve import Letters, Rounded, TextLine
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.sunk import Ground, Recess, Sunk

@@ -75,6 +75,7 @@ class OperationKind:
     frees: ClassVar[bool] = False
     stage: ClassVar[str] = "carve"
     art: ClassVar[str] = ""
+    also: ClassVar[tuple[str, ...]] = ()  # kinds of artwork that it works on in the place of that one
     arts: ClassVar[tuple[str, ...]] = ()
     on_words: ClassVar[str] = "With"  # before the name of each of them, where it is chosen
     entries: ClassVar[tuple[KindEntry, ...]] = ()  # of its figures

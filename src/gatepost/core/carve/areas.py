@@ -5,14 +5,18 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
 import shapely
+from shapely import affinity
 from shapely.geometry import MultiPolygon
 
 from gatepost.core.carve.lettering import glyph_area, layout
 from gatepost.core.carve.shapes import outline
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.curves import as_multipolygon
+from gatepost.core.geometry.straight import as_drawn
 from gatepost.core.job.carve import Carving, Letters, Rounded
+from gatepost.core.job.drawing import Drawing
 from gatepost.core.job.operation import Artwork
 
 
@@ -22,18 +26,27 @@ def area_of(art: Artwork, tol: float) -> MultiPolygon:
     figures = art.figures
     if isinstance(figures, Letters):
         placed = layout(Carving(**dict(figures), x=art.x, y=art.y))
-        return as_multipolygon(shapely.union_all([glyph_area(g, tol) for g in placed]))
-    if isinstance(figures, Rounded):
-        return MultiPolygon([outline(figures, art.x, art.y, tol)])
-    raise OperatorError(f"{art.title or art.id} is of a kind without an outline.")
+        flat = as_multipolygon(shapely.union_all([glyph_area(g, tol) for g in placed]))
+    elif isinstance(figures, Rounded):
+        flat = MultiPolygon([outline(figures, art.x, art.y, tol)])
+    elif isinstance(figures, Drawing):
+        flat = shapely.transform(drawn_area(figures), lambda p: p + np.array([art.x, art.y]))
+    else:
+        raise OperatorError(f"{art.title or art.id} is of a kind without an outline.")
+    return posed(flat, art)
 
 
-def nested(areas: Sequence[MultiPolygon]) -> MultiPolygon:
-    """What is covered an odd number of times: an outline, less what lies in it, and again what lies in that."""
-    out: shapely.Geometry = MultiPolygon()
-    for area in areas:
-        out = out.symmetric_difference(area)
-    return as_multipolygon(out)
+def posed(area: MultiPolygon, art: Artwork) -> MultiPolygon:
+    """What stands about the middle of its artwork, mirrored and turned as that is."""
+    if art.mirror:
+        area = shapely.transform(area, lambda p: p * [-1.0, 1.0] + [2.0 * art.x, 0.0])
+    return affinity.rotate(area, art.turn, origin=(art.x, art.y)) if art.turn else area
+
+
+def drawn_area(figures: Drawing) -> MultiPolygon:
+    """A drawing's areas about their middle, at the size that is wanted."""
+    size = np.array([figures.width / figures.wide, figures.height / figures.high])
+    return shapely.transform(as_drawn(figures.path), lambda p: p * size)
 
 
 def crossing(areas: Sequence[MultiPolygon], least: float = 1e-3) -> list[tuple[int, int]]:

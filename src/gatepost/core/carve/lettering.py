@@ -14,17 +14,23 @@ from shapely.geometry import MultiPolygon
 
 from gatepost.core.geometry import curves, medial
 from gatepost.core.geometry.art import Art
-from gatepost.core.job.carve import Carving
+from gatepost.core.geometry.straight import as_drawn
+from gatepost.core.job.carve import Carving, Glyph, Plate, TextLine, VCut
+from gatepost.core.job.drawing import Drawing
+from gatepost.core.job.operation import Artwork
 from gatepost.core.job.tool import Tool
+from gatepost.core.motion import turned_about
 from gatepost.core.tolerances import AXIS_DEPTH, FLATTEN_DEPTH
 
 Array = NDArray[np.float64]
+DRAWN = -1  # the line of what is not lettering but a drawing's part
 FINEST, COARSEST = 2e-4, 3e-3  # mm a flattened outline may stray
 
 
 @dataclass(frozen=True)
 class PlacedGlyph:
-    """A glyph on the board: line, place in the line, character, scale (mm a capital height) and shift, blank frame."""
+    """A glyph on the board: line, place in the line, character, scale (mm a capital height) and shift, blank frame; turn: degrees that all of it is
+    turned by about a place."""
 
     line: int
     index: int
@@ -33,16 +39,27 @@ class PlacedGlyph:
     scale: float
     x: float
     y: float
+    turn: float = 0.0
+    about: tuple[float, float] = (0.0, 0.0)
 
     @property
     def contours(self) -> list[curves.Contour]:
         """Its curves, blank frame, mm."""
-        return curves.place(curves.parse_path(self.path), self.scale, self.x, self.y)
+        flat = curves.place(curves.parse_path(self.path), self.scale, self.x, self.y)
+        return [[self.turned(piece) for piece in contour] for contour in flat] if self.turn else flat
+
+    def turned(self, points: Array) -> Array:
+        """Places of the lettering as it is set, (n, 2 or more), as it is turned."""
+        if not self.turn:
+            return points
+        shift = np.zeros(points.shape[1])
+        shift[:2] = self.about
+        return turned_about(points - shift, self.turn) + shift
 
 
 def layout(carving: Carving) -> list[PlacedGlyph]:
     """Every glyph's place. Lines stand one below the other about the lettering's middle, capitals to baseline."""
-    lines = carving.lines
+    lines, middle = carving.lines, (carving.x, carving.y)
     if not lines:
         return []
     gaps = [carving.leading * line.height for line in lines[1:]]
@@ -52,13 +69,40 @@ def layout(carving: Carving) -> list[PlacedGlyph]:
     placed: list[PlacedGlyph] = []
     top = carving.y + total / 2.0
     for number, (line, width) in enumerate(zip(lines, widths)):
+        number = number if line.face else DRAWN
         base = top - line.height
         left = {"left": -widest / 2.0, "centre": -width / 2.0, "right": widest / 2.0 - width}[line.align]
         for index, glyph in enumerate(line.glyphs):
             x = carving.x + left + (glyph.x + line.tracking * index) * line.height
-            placed.append(PlacedGlyph(number, index, glyph.char, glyph.path, line.height, x, base))
-        top = base - (gaps[number] if number < len(gaps) else 0.0)
+            placed.append(
+                PlacedGlyph(number, index, glyph.char, glyph.path, line.height, x, base, carving.turn, middle)
+            )
+        top = base - (gaps[number] if 0 <= number < len(gaps) else 0.0)
     return placed
+
+
+def parts_of(art: Artwork, figures: VCut, plate: Plate | None) -> Carving:
+    """A drawing as lettering: each of its parts a glyph, all in one line about its middle."""
+    drawn = art.figures
+    assert isinstance(drawn, Drawing)
+    size = max(drawn.width, drawn.height)
+    flip = -1.0 if art.mirror else 1.0
+    glyphs = []
+    for part in as_drawn(drawn.path).geoms:
+        place = shapely.transform(
+            part,
+            lambda p: (
+                (p * [flip * drawn.width / drawn.wide, drawn.height / drawn.high] + [drawn.width / 2, size / 2]) / size
+            ),
+        )
+        data = curves.write_path(curves.polygon_contours(MultiPolygon([place])), 9)
+        glyphs.append(Glyph.model_construct(char="", x=0.0, path=data))
+    line = TextLine.model_construct(
+        id="drawing", text=art.title or "a drawing", face="", height=size, tracking=0.0, align="centre", glyphs=tuple(glyphs), width=drawn.width / size
+    )  # fmt: skip
+    return Carving.model_construct(
+        **dict(figures), lines=(line,), leading=0.6, x=art.x, y=art.y, turn=art.turn, plate=plate
+    )
 
 
 def line_width(width: float, tracking: float, letters: int) -> float:
@@ -90,7 +134,8 @@ def _own_area(path: str, scale: float, tol: float) -> MultiPolygon:
 
 def glyph_area(glyph: PlacedGlyph, tol: float) -> MultiPolygon:
     """A glyph's area where it stands, followed within tol, mm."""
-    return shapely.transform(_own_area(glyph.path, glyph.scale, tol), lambda p: p + np.array([glyph.x, glyph.y]))
+    flat = _own_area(glyph.path, glyph.scale, tol)
+    return shapely.transform(flat, lambda p: glyph.turned(p + np.array([glyph.x, glyph.y])))
 
 
 @lru_cache(maxsize=2048)
@@ -143,11 +188,14 @@ class CutLetter:
     @property
     def name(self) -> str:
         """How messages call it."""
+        if self.placed.line == DRAWN:
+            return f"part {self.placed.index + 1} of the drawing"
         return f"“{self.placed.char}” in line {self.placed.line + 1}"
 
     def outline(self) -> MultiPolygon:
         """Its area, blank frame."""
-        return shapely.transform(self.cut.area, lambda p: p + np.array([self.placed.x, self.placed.y]))
+        shift = np.array([self.placed.x, self.placed.y])
+        return shapely.transform(self.cut.area, lambda p: self.placed.turned(p + shift))
 
 
 @dataclass(frozen=True)
@@ -174,7 +222,7 @@ def lettering(carving: Carving, tool: Tool, times: float = 1.0) -> Lettering:
         art = Art(tuple(tuple(c) for c in curves.polygon_contours(whole)), False)
         return Lettering(letters, area_cut(whole, steepness, times).runs, art, True)
     runs = tuple(
-        run + np.array([letter.placed.x, letter.placed.y, 0.0])
+        letter.placed.turned(run + np.array([letter.placed.x, letter.placed.y, 0.0]))
         for letter in letters
         for run in _near_first(letter.cut.runs)
     )

@@ -79,7 +79,13 @@ def lettering_told(c: Carved) -> OperationTold:
     findings += carving_over_flaws(c.lettering.letters, c.tool, c.by.flaws, c.setup, c.by.to_bed, c.by.thickness)
     text = sum(len(line.text.replace(" ", "")) for line in c.carving.lines)
     line = " / ".join(li.text for li in c.carving.lines)
-    return OperationTold(_figures(c, c.lettering.letters), tuple(findings), f"{text} letters", line, c.lettering)
+    fact = "a drawing" if _drawn(c) else f"{text} letters"
+    return OperationTold(_figures(c, c.lettering.letters), tuple(findings), fact, line, c.lettering)
+
+
+def _drawn(c: Carved) -> bool:
+    """Whether it is a drawing and no lettering."""
+    return any(not line.face for line in c.carving.lines)
 
 
 def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
@@ -93,6 +99,7 @@ def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
             Figure("Deepest groove", deep.result, working=deep),
             Figure("Thinnest stroke", 2 * thin, working=working("2 * half_width", Named("half_width", thin))),
         ]
+    if figures and not _drawn(c):
         tallest = max(line.height for line in c.carving.lines)
         near = working(
             "height * 150 / 1000",

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from shapely.geometry import MultiPolygon
 
-from gatepost.core.carve.areas import area_of, crossing, nested
+from gatepost.core.carve.areas import area_of, crossing
 from gatepost.core.carve.depth import steepness
 from gatepost.core.carve.legs import Leg, allowed, rings, rows
 from gatepost.core.carve.sink import FLAT, TIGHT, Milled, Sink, roles
@@ -19,6 +19,7 @@ from gatepost.core.carve.sunk_moves import Heights, mill_moves, slope_moves
 from gatepost.core.geometry.curves import as_multipolygon
 from gatepost.core.geometry.outline import Area
 from gatepost.core.geometry.region import centres
+from gatepost.core.geometry.straight import nested
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.sunk import Ground, Sunk
 from gatepost.core.job.tool import Tool

@@ -109,8 +109,10 @@ class Plate(CutOut, Rounded):
 
 
 class Carving(Letters, VCut):
-    """Lettering and how it is cut. x, y: its middle, blank frame; plate: what is cut out beside it."""
+    """Lettering and how it is cut. x, y: its middle, blank frame; turn: degrees that it is turned by about that; plate: what is cut out
+    beside it."""
 
     x: Place = 0.0
     y: Place = 0.0
+    turn: float = 0.0
     plate: Plate | None = None

@@ -27,6 +27,7 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.base import complaint
 from gatepost.core.job.blank import PICTURE
+from gatepost.core.job.drawing import SOURCE, Drawing
 from gatepost.core.job.history import from_4, of_first_days
 from gatepost.core.job.journal import Journal, read_lines, write_lines
 from gatepost.core.job.kinds import SHIPPED, FigureTables
@@ -43,19 +44,20 @@ MOST_PARTS = 64
 DEEPEST = 40  # nesting of job.json
 _PARTS = ("job.json", "journal.jsonl")
 IS_PICTURE = re.compile(PICTURE, re.ASCII)
+IS_KEPT = re.compile(rf"{PICTURE}|{SOURCE}", re.ASCII)  # what may be kept beside the job itself
 _STAMP = (1980, 1, 1, 0, 0, 0)  # so that the same job gives the same bytes
 
 
 @dataclass(frozen=True)
 class Document:
-    """A job with its journal and the pictures that it names, by the names of the parts that hold them."""
+    """A job with its journal and the pictures and drawings that it names, by the names of the parts that hold them."""
 
     job: Job
     journal: Journal = Journal()
     pictures: Mapping[str, bytes] = field(default_factory=dict)
 
     def kept(self) -> dict[str, bytes]:
-        """The pictures that the job names."""
+        """The pictures and drawings that the job names."""
         return {name: data for name, data in sorted(self.pictures.items()) if name in _named(self.job)}
 
 
@@ -63,6 +65,11 @@ def picture_name(data: bytes, squared: bool = False) -> str:
     """The name of the part that holds a picture, from what is in it."""
     ending = "png" if data[:4] == b"\x89PNG" else "jpg"
     return f"photo-{hashlib.sha256(data).hexdigest()[:12]}{'-squared' if squared else ''}.{ending}"
+
+
+def source_name(data: bytes, ending: str) -> str:
+    """The name of the part that holds what a drawing was read from. ending: of the file, with its point."""
+    return f"art-{hashlib.sha256(data).hexdigest()[:12]}{ending.lower().replace('.jpeg', '.jpg')}"
 
 
 def to_bytes(document: Document) -> bytes:
@@ -99,22 +106,23 @@ def from_bytes(data: bytes, name: str = "The file", kinds: FigureTables = SHIPPE
         raise UnusableFile(f"{name} is damaged: its journal is not text.") from None
     pictures = {}
     for part in parts:
-        if IS_PICTURE.fullmatch(part):
+        if IS_KEPT.fullmatch(part):
             if sums.get(part) != hashlib.sha256(parts[part]).hexdigest():
                 raise UnusableFile(f"{name} is damaged: its {part} is not what was saved. {_advice(parts)}")
-            if not picture_is_sound(parts[part]):
+            if not part.endswith((".svg", ".dxf")) and not picture_is_sound(parts[part]):
                 raise UnusableFile(f"{name} is refused: its {part} is not a PNG or JPEG picture of a size that can be.")
             pictures[part] = parts[part]
-    missing = {part for part in sums if IS_PICTURE.fullmatch(part)} - set(pictures)
+    missing = {part for part in sums if IS_KEPT.fullmatch(part)} - set(pictures)
     if missing:
         raise UnusableFile(f"{name} is damaged: its {min(missing)} is missing. {_advice(parts)}")
     return Document(read_job(parts["job.json"], name, kinds), journal, pictures)
 
 
 def _named(job: Job) -> set[str]:
-    """Names of the pictures that a job names."""
+    """Names of the pictures and drawings that a job names."""
     photo = job.blank.photo
-    return {photo.file, photo.squared} if photo is not None else set()
+    drawn = {a.figures.source for a in job.artwork if isinstance(a.figures, Drawing) and a.figures.source}
+    return drawn | ({photo.file, photo.squared} if photo is not None else set())
 
 
 def _advice(parts: dict[str, bytes]) -> str:
@@ -140,7 +148,7 @@ def _unpack(data: bytes, name: str) -> dict[str, bytes]:
                 raise UnusableFile(
                     f"{name} is refused: its parts would unpack to over {MOST_TOGETHER // 2**20} MB together."
                 )
-            wanted = [i for i in infos if i.filename in (*_PARTS, "sums.json") or IS_PICTURE.fullmatch(i.filename)]
+            wanted = [i for i in infos if i.filename in (*_PARTS, "sums.json") or IS_KEPT.fullmatch(i.filename)]
             return {info.filename: _read(archive, info, name) for info in wanted}
     except UnusableFile:
         raise
@@ -149,7 +157,7 @@ def _unpack(data: bytes, name: str) -> dict[str, bytes]:
 
 
 def _read(archive: zipfile.ZipFile, info: zipfile.ZipInfo, name: str) -> bytes:
-    most = LARGEST if IS_PICTURE.fullmatch(info.filename) else LARGEST_TEXT
+    most = LARGEST if IS_KEPT.fullmatch(info.filename) else LARGEST_TEXT
     with archive.open(info) as part:
         data = part.read(most + 1)
     if len(data) > most:

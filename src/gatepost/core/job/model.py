@@ -170,7 +170,7 @@ class Job(Model):
         art = self.art("lettering", operation.on)
         if not isinstance(operation.figures, VCut) or art is None:
             return None
-        return Carving(**dict(art.figures), **dict(operation.figures), x=art.x, y=art.y, plate=plate)
+        return Carving(**dict(art.figures), **dict(operation.figures), x=art.x, y=art.y, turn=art.turn, plate=plate)
 
     def plate(self, operation: Operation) -> Plate | None:
         """What a cut-out goes round and how, together; nothing for other operations."""

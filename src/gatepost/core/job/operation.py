@@ -13,6 +13,7 @@ from pydantic import Field, SerializeAsAny, ValidationInfo, field_validator
 
 from gatepost.core.job.base import Model, Name, Place, Words
 from gatepost.core.job.carve import CutOut, Letters, Rounded, VCut
+from gatepost.core.job.drawing import Drawing
 from gatepost.core.job.sunk import Ground, Recess
 from gatepost.core.job.surface import Surfacing
 
@@ -21,7 +22,7 @@ Face = Literal["front", "back", "left", "right", "top", "bottom"]  # as the fini
 Kinds = Mapping[str, type[Model]]
 
 OPERATIONS: Kinds = {"surface": Surfacing, "vcut": VCut, "cutout": CutOut, "ground": Ground, "recess": Recess}
-ARTWORK: Kinds = {"lettering": Letters, "plate": Rounded}
+ARTWORK: Kinds = {"lettering": Letters, "plate": Rounded, "drawing": Drawing}
 
 
 def _of_kind(value: Any, info: ValidationInfo, table: str, shipped: Kinds) -> Any:
@@ -36,7 +37,8 @@ def _of_kind(value: Any, info: ValidationInfo, table: str, shipped: Kinds) -> An
 
 
 class Artwork(Model):
-    """Something that is made. x, y: its middle, blank frame; face: that it is on."""
+    """Something that is made. x, y: its middle, blank frame; turn: degrees that it is turned by about it, to the left; mirror: whether it is seen from
+    behind first; face: that it is on."""
 
     id: Id
     title: Words = ""
@@ -44,6 +46,8 @@ class Artwork(Model):
     face: Face = "front"
     x: Place = 0.0
     y: Place = 0.0
+    turn: Annotated[float, Field(ge=-360, le=360)] = 0.0
+    mirror: bool = False
     figures: SerializeAsAny[Model]
 
     @field_validator("figures", mode="before")

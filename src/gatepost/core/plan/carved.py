@@ -118,7 +118,10 @@ def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies
     """What one operation is judged by."""
     pushes = [op.push * op.peak for op in c.operations if op.operation == w.operation.id]
     pose: Matrix[FaceFrame, Board] = c.draft.pose if w.face else Matrix()
-    first = next(o.id for s in k.job.setups for o in s.operations if o.kind == w.operation.kind)
+    kind = w.kind
+    first = next(
+        (o.id for s in k.job.setups for o in s.operations if o.kind == kind.name and (not kind.art or k.job.art(kind.art, o.on))), ""
+    )  # fmt: skip
     return JudgedBy(
         c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, pose.then(c.draft.placed.to_bed), pose.inverse().area(_surely(c.draft.known)),
         k.job.tools, float(c.draft.start.z.max()), max(0.0, face - k.wood.extremes.lowest[2]),

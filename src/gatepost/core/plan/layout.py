@@ -99,7 +99,7 @@ def _wanted(job: Job, setup: Setup, kinds: Kinds) -> tuple[tuple[Wanted, ...], t
 
 def worked_on(job: Job, kind: OperationKind, operation: Operation) -> Artwork | None:
     """The first artwork that an operation works on; nothing where it works on the face itself."""
-    wanted = (kind.art, *kind.arts)
+    wanted = (kind.art, *kind.also, *kind.arts)
     return next((a for a in job.artwork if a.kind in wanted and a.id in operation.on), None)
 
 

@@ -36,7 +36,7 @@ ENTRY = (("ramp along the line", "ramp"), ("helix", "helix"), ("plunge", "plunge
 class SunkKind(OperationKind):
     """A floor sunk flat."""
 
-    arts = ("lettering", "plate")
+    arts = ("lettering", "plate", "drawing")
     on_words = "Outline:"
     entries = (
         KindEntry("Cut by", "tools", "tools", (("flat", "flat"), ("vee", "vee"))),

@@ -6,10 +6,11 @@ from __future__ import annotations
 from collections.abc import Hashable
 
 import shapely
+from shapely import affinity
 from shapely.geometry import box
 
 from gatepost.core.cache import Memory
-from gatepost.core.carve.lettering import Lettering, lettering, thinnest
+from gatepost.core.carve.lettering import Lettering, lettering, parts_of, thinnest
 from gatepost.core.carve.paths import v_moves
 from gatepost.core.carve.report import Carved, lettering_told
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
@@ -35,14 +36,14 @@ def lettered(figures: Carving, tool: Tool | None, times: float, memory: Memory) 
     """The letters and their cuts, and what tells them from others. times: coarser by as much, for a first look."""
     if tool is None or tool.kind != "vee" or not 0 < tool.angle < 180:
         return Lettering((), (), Art((), True), False), ()
-    key = (figures.lines, figures.x, figures.y, figures.leading, tool.angle, tool.tip, times)
+    key = (figures.lines, figures.x, figures.y, figures.turn, figures.leading, tool.angle, tool.tip, times)
     return memory.get("lettering", key, lambda: lettering(figures, tool, times)), key
 
 
 class VCutKind(OperationKind):
     """Letters cut with a V."""
 
-    name, figures, one, art = "vcut", VCut, "V-cut lettering", "lettering"
+    name, figures, one, art, also = "vcut", VCut, "V-cut lettering", "lettering", ("drawing",)
     title, many = "Lettering", "letterings"
     entries = (
         KindEntry("V-bit", "tool", "tool", (("vee", "vee"),)), KindEntry("Margin to the edge", "length", "margin"),
@@ -54,12 +55,15 @@ class VCutKind(OperationKind):
     )  # fmt: skip
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Carving | None:
-        """The lettering, how it is cut, and the plate that it stands on: the one on its face that is cut out here, or else elsewhere."""
-        art = job.art("lettering", operation.on)
+        """The lettering or drawing, how it is cut, and the plate that it stands on: the one on its face that is cut out here, or else elsewhere."""
+        art = next((a for a in job.artwork if a.id in operation.on and a.kind in (self.art, *self.also)), None)
         setups = [setup, *job.setups]
         cuts = [o for s in setups for o in s.operations if (p := job.art("plate", o.on)) and art and p.face == art.face]
         plates = (job.plate(o) for o in cuts)
-        return job.lettering(operation, next((p for p in plates if p is not None), None))
+        plate = next((p for p in plates if p is not None), None)
+        if art is not None and art.kind != self.art and isinstance(operation.figures, VCut):
+            return parts_of(art, operation.figures, plate)
+        return job.lettering(operation, plate)
 
     def cuts(self, figures: Carving, tools: Tools, site: Site) -> tuple[Drawn, ...]:
         """All letters, one after another."""
@@ -96,7 +100,8 @@ class VCutKind(OperationKind):
         tall = sum(line.height * (1.0 + figures.leading) for line in figures.lines)
         wide = max(line.width * line.height * (1.0 + line.tracking) for line in figures.lines)
         x, y, m = figures.x, figures.y, figures.margin + BESIDE
-        return box(x - wide / 2 - m, y - tall / 2 - m, x + wide / 2 + m, y + tall / 2 + m)
+        about = box(x - wide / 2 - m, y - tall / 2 - m, x + wide / 2 + m, y + tall / 2 + m)
+        return affinity.rotate(about, figures.turn, origin=(x, y)) if figures.turn else about
 
     def told(self, figures: Carving, tools: Tools, at: JudgedBy) -> OperationTold:
         """Each letter's strokes, the wood under them, the margin about them, and flaws that they meet."""

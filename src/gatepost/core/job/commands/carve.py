@@ -5,8 +5,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from pydantic import ValidationError
+
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.base import changed
+from gatepost.core.job.base import changed, complaint
 from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, VCut
 from gatepost.core.job.commands.parts import (
     Commands,
@@ -19,6 +21,7 @@ from gatepost.core.job.commands.parts import (
     with_operation,
     without,
 )
+from gatepost.core.job.drawing import Drawing
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.sunk import Ground, Recess, Sunk
@@ -26,7 +29,8 @@ from gatepost.core.job.turning import face_size
 
 COMMANDS = Commands()
 ART = {"vcut": "lettering", "cutout": "plate"}  # what each works on
-STAYS = ("lettering", "plate")  # what may stay in a ground, or frame it
+DRAWN = "drawing"  # which each may work on in the place of that
+STAYS = ("lettering", "plate", DRAWN)  # what may stay in a ground, or frame it
 MILL = 6.0  # mm: an end mill of about that is taken where one is chosen for somebody
 
 
@@ -77,10 +81,11 @@ def _done(job: Job, kind: str, operation: str) -> tuple[Operation, Artwork]:
     """An operation that works on what a kind works on, and that artwork: the one that is named, else the first of that kind, else the
     first of all."""
     there = [o for s in job.setups for o in s.operations if operation in ("", o.id)]
-    for one in sorted(there, key=lambda o: o.kind != kind):
-        art = _art(job, one, kind)
-        if art is not None:
-            return one, art
+    for wanted in (ART[kind], DRAWN):
+        for one in sorted(there, key=lambda o: o.kind != kind):
+            art = next((a for a in job.artwork if a.id in one.on and a.kind == wanted), None)
+            if art is not None:
+                return one, art
     raise OperatorError(f"There is no {kind} “{operation}” with its artwork in this job.")
 
 
@@ -104,15 +109,17 @@ def _lettering(job: Job, operation: str, where: str = "") -> tuple[Job, str, tup
         here = [o for o in job.setup(where).operations if _art(job, o, "vcut") is not None] if where else []
         job, operation = (job, here[0].id) if here else _lettered(job, where)
     figures = _done(job, "vcut", operation)[1].figures
-    assert isinstance(figures, Letters)
+    if not isinstance(figures, Letters):
+        raise OperatorError(f"“{operation}” has no lines of lettering: it works on a drawing.")
     return job, operation, figures.lines
 
 
 @COMMANDS("set carving", Letters, VCut)
 def set_carving(job: Job, operation: str = "", **values: Any) -> Job:
     """Where lettering stands, its margin, tool and finish: of the first, where none is named."""
-    job, one, _ = _lettering(job, operation)
-    return _put(job, "vcut", values, one)
+    if not operation:
+        job, operation, _ = _lettering(job, operation)
+    return _put(job, "vcut", values, operation)
 
 
 @COMMANDS("add line", TextLine)
@@ -150,6 +157,10 @@ def scale_lettering(job: Job, factor: float, operation: str = "") -> Job:
     """Every line larger or smaller by a factor."""
     if not 0.01 <= factor <= 100:
         raise OperatorError("Lettering can be scaled between a hundredth and a hundred times.")
+    drawn = _done(job, "vcut", operation)[1] if operation else None
+    if drawn is not None and isinstance(drawn.figures, Drawing):
+        size = {"width": drawn.figures.width * factor, "height": drawn.figures.height * factor}
+        return with_art(job, drawn.id, figures=changed(drawn.figures, **size))
     job, one, lines = _lettering(job, operation)
     larger = tuple(changed(line, height=line.height * factor) for line in lines)
     return _put(job, "vcut", {"lines": larger}, one)
@@ -187,6 +198,42 @@ def _sunk(job: Job, setup: str, kind: str, figures: Sunk, on: tuple[str, ...]) -
     made = Operation(id=name, kind=kind, on=on, figures=figures)
     last = [o for o in here.operations if o.kind == "cutout"]
     return in_setup(job, setup, operations=(*(o for o in here.operations if o not in last), made, *last))
+
+
+@COMMANDS("add drawing", Drawing)
+def add_drawing(
+    job: Job, setup: str, path: str, wide: float, high: float, id: str = "", title: str = "", **values: Any
+) -> Job:
+    """A drawing in the middle of the face that is up, as large as it was drawn, V-cut there."""
+    face = job.setup(setup).up
+    x, y = face_size(job.blank, face)
+    name = id or _free(DRAWN, [a.id for a in job.artwork])
+    size = {"width": wide, "height": high, **values}
+    try:
+        figures = Drawing.model_validate({"path": path, "wide": wide, "high": high, **size})
+    except ValidationError as error:
+        raise OperatorError(complaint(error)) from None
+    art = Artwork(id="new", title=title, kind=DRAWN, face=face, x=x / 2, y=y / 2, figures=figures)
+    job = changed(job, artwork=(*job.artwork, changed(art, id=name)))
+    vee = next((t.number for t in job.tools if t.kind == "vee"), VCut().tool)
+    cut = Operation(id=_free(name, called(job)), kind="vcut", on=(name,), figures=VCut(tool=vee))
+    here = job.setup(setup)
+    last = [o for o in here.operations if o.kind == "cutout"]
+    return in_setup(job, setup, operations=(*(o for o in here.operations if o not in last), cut, *last))
+
+
+@COMMANDS("size art")
+def size_art(job: Job, art: str, width: float | None = None, height: float | None = None, kept: bool = True) -> Job:
+    """A plate, border or drawing as wide or as high as is said. kept: whether its proportions are kept where only one is said."""
+    old = next((a for a in job.artwork if a.id == art), None)
+    figures = old.figures if old is not None else None
+    if not isinstance(figures, (Rounded, Drawing)):
+        raise OperatorError(f"There is no plate, border or drawing “{art}” in this job.")
+    wide, high = width or figures.width, height or figures.height
+    if kept and (width is None) != (height is None):
+        factor = wide / figures.width if width is not None else high / figures.height
+        wide, high = figures.width * factor, figures.height * factor
+    return with_art(job, art, figures=changed(figures, width=wide, height=high))
 
 
 @COMMANDS("add ground", Ground)
