@@ -17,7 +17,7 @@ TABLE, PROGRAM = (".csv", ".tsv", ".txt"), (".nc", ".ngc", ".tap", ".gcode")
 
 
 class DroppedFiles:
-    """A job is opened; a drawing or photo gives the board's outline, in a new job where none is open; a table is asked about; a program
+    """A job is opened; a drawing is artwork or the board's outline, a photo gives the outline, in a new job where none is open; a table is asked about; a program
     is checked against the open job."""
 
     def __init__(
@@ -38,7 +38,11 @@ class DroppedFiles:
         elif kind in (*PHOTO, *DRAWING):
             if self._desk.document is None:
                 self._jobs.new()
-            (self._outlines.read_photo if kind in PHOTO else self._outlines.read_outline)(path)
+                (self._outlines.read_photo if kind in PHOTO else self._outlines.read_outline)(path)
+            elif kind in PHOTO:
+                self._outlines.read_photo(path)
+            else:
+                self._drawing(path)
         elif self._desk.document is None and kind in (*TABLE, *PROGRAM):
             self._desk.messages.say(f"Open a job first: {path.name} belongs to one.")
         elif kind in PROGRAM:
@@ -47,6 +51,17 @@ class DroppedFiles:
             self._table(path)
         else:
             self._desk.messages.say(f"{path.name} is no job, drawing, photo, table or program that Gatepost can read.")
+
+    def _drawing(self, path: Path) -> None:
+        """The board's outline on the Blank page, artwork on the Carve page, asked about elsewhere."""
+        stage = self._desk.showing.stage
+        ways = ("Artwork, to be carved", "The board's own outline")
+        asked = {"carve": 0, "blank": 1}.get(stage)
+        chosen = questions.ask_which(self._desk.window, f"What is {path.name}?", ways) if asked is None else asked
+        if chosen == 0:
+            self._outlines.art.read(path)
+        elif chosen == 1:
+            self._outlines.read_outline(path)
 
     def _table(self, path: Path) -> None:
         ways = ("Heights of the top", "Gaps under the board", "Pieces of a batch", "Corners of the board, or stations")

@@ -16,7 +16,13 @@ class LetteringActions:
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"write": self.write, "another_line": self.another_line, "cut_out": self.cut_out}
+        return {
+            "write": self.write,
+            "another_line": self.another_line,
+            "cut_out": self.cut_out,
+            "ground": self.ground,
+            "recess": self.recess,
+        }
 
     def write(self) -> None:
         """A first line where there is none; its text is ready to be typed over."""
@@ -52,6 +58,22 @@ class LetteringActions:
     def _cut_out(self, setup: str) -> None:
         self._desk.stage_wanted.emit("carve")
         self._desk.run("set plate", {"setup": setup}, "cut out")
+
+    def ground(self) -> None:
+        """Sunk round all that is on the face."""
+        self._sink("add ground", "ground")
+
+    def recess(self) -> None:
+        """A recess in the middle."""
+        self._sink("add recess", "recess")
+
+    def _sink(self, command: str, words: str) -> None:
+        if self._desk.document is not None:
+            self._desk.when_planned(words, lambda plan: self._sunk(command, plan.carving.name, words))
+
+    def _sunk(self, command: str, setup: str, words: str) -> None:
+        self._desk.stage_wanted.emit("carve")
+        self._desk.run(command, {"setup": setup}, words)
 
     def _add(self, job: Job, setup: str) -> bool:
         from gatepost.core.carve.edits import new_line

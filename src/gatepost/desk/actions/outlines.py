@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from gatepost.core.units import spell
+from gatepost.desk.actions.artwork import ArtActions
 from gatepost.desk.actions.files import DRAWINGS, PHOTOS
 from gatepost.desk.context.desk_context import Act, DeskContext
 from gatepost.desk.dialogs import questions
@@ -21,10 +22,11 @@ class OutlineActions:
     def __init__(self, desk: DeskContext) -> None:
         self._desk = desk
         self.photo_dialog: PhotoDialog | None = None
+        self.art = ArtActions(desk)
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"photo": self.ask_photo, "outline_file": self.ask_outline}
+        return {"photo": self.ask_photo, "outline_file": self.ask_outline, **self.art.acts()}
 
     def ask_outline(self) -> None:
         """Ask for a drawing."""

@@ -76,6 +76,10 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("write", "Ctrl+Return", "Write what the sign says"),
             Command("cut_out", "Ctrl+Shift+X", "Cut out a rounded plate"),
             Command("another_line", "Ctrl+Shift+Return", "One more line of lettering"),
+            Command("art_file", "Ctrl+Shift+A", "Bring a drawing in: SVG or DXF…"),
+            Command("paste_art", "Ctrl+Shift+V", "A drawing from the clipboard…"),
+            Command("ground", "Ctrl+Shift+U", "Sink the ground round what stays"),
+            Command("recess", "Ctrl+Shift+R", "Sink a recess"),
         ),
     ),
     (

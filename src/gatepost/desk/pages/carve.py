@@ -3,10 +3,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
 from gatepost.core.job.carve import Letters, TextLine
+from gatepost.core.job.drawing import Drawing
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork, Face, Operation
@@ -21,6 +22,11 @@ if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
 
 YES = (("yes", True), ("no", False))
+DRAWING = (
+    KindEntry("Width, proportions kept", "length", "width"), KindEntry("Height, proportions kept", "length", "height"),
+    KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
+    KindEntry("Turned left by", "number", "turn", (), "°"), KindEntry("Mirrored", "choice", "mirror", YES),
+)  # fmt: skip
 ALIGN = (("left", "left"), ("centre", "centre"), ("right", "right"))
 
 
@@ -61,6 +67,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     more += (
         act("Sink the ground round what stays", "add ground", setup=setup),
         act("Sink a recess", "add recess", setup=setup),
+        act("Bring a drawing in…", "window art_file"),
     )
     more += tuple(
         act(f"Add {kind.one}", "add operation", setup=setup, kind=name)
@@ -90,10 +97,20 @@ def _group(job: Job, operation: Operation, art: Artwork | None, kinds: Kinds, ac
     tools = [r for e in first for r in _tool_rows(job, e, operation, fixed)]
     mine = [_entry(job, e, operation.figures, "set operation", fixed) for e in kind.entries if e not in first]
     on = _works_on(job, operation, kind)
-    of_art = [] if art is None else [
-        _entry(job, e, art if e.field in ("x", "y") else art.figures, "set art", {"art": art.id}) for e in kind.art_entries
-    ]  # fmt: skip
+    of_art = [] if art is None or kind.arts else _art_rows(job, art, kind.art_entries)
     return Group(operation.title or kind.title or operation.id, (*tools, *on, *of_art, *mine), acts=acts)
+
+
+def _art_rows(job: Job, art: Artwork, entries: Sequence[KindEntry]) -> list[PageRow]:
+    """What is entered of a piece of artwork. entries: of its kind, where it is not a drawing."""
+    if isinstance(art.figures, Drawing):
+        entries = DRAWING
+    out: list[PageRow] = []
+    for e in entries:
+        of = art if e.field in ("x", "y", "turn", "mirror") else art.figures
+        sized = isinstance(art.figures, Drawing) and e.field in ("width", "height")
+        out.append(_entry(job, e, of, "size art" if sized else "set art", {"art": art.id}))
+    return out
 
 
 def _entry(job: Job, e: KindEntry, of: Any, command: str, fixed: dict[str, Any]) -> PageRow:
@@ -148,12 +165,12 @@ def _outlines_of(job: Job, operation: Operation, kinds: Kinds) -> list[Group]:
     if not kinds.operations[operation.kind].arts:
         return []
     elsewhere = {i for s in job.setups for o in s.operations if o is not operation for i in o.on}
-    own = [a for a in job.artwork if a.id in operation.on and a.kind == "plate" and a.id not in elsewhere]
+    own = [a for a in job.artwork if a.id in operation.on and a.kind != "lettering" and a.id not in elsewhere]
     entries = kinds.operations["cutout"].art_entries if "cutout" in kinds.operations else ()
     return [
         Group(
             a.title or a.id,
-            tuple(_entry(job, e, a if e.field in ("x", "y") else a.figures, "set art", {"art": a.id}) for e in entries),
+            tuple(_art_rows(job, a, entries)),
             acts=(act(f"Take {a.title or a.id} away", "remove art", art=a.id),),
         )
         for a in own

@@ -146,6 +146,8 @@ class _Server:
                 words = self.write(*item.values)
             elif item.what == "ways":
                 verdict = self.ways(*item.values)
+            elif item.what == "art":
+                verdict = self.art(*item.values)
             elif item.what in ("drawing", "reduce", "trace"):
                 verdict = self.outline(item.what, *item.values)
         except OperatorError as error:
@@ -215,6 +217,12 @@ class _Server:
         from gatepost.outputs import write_all
 
         return f"{len(write_all(plan, Path(folder))['files'])} files written to {folder}."
+
+    def art(self, data: bytes, name: str, unit: str) -> Any:
+        """A drawing made ready to be artwork."""
+        from gatepost.artwork import brought_in
+
+        return brought_in(data, name, unit)
 
     def outline(self, what: str, *values: Any) -> Any:
         """An outline out of a drawing or a photo, or a photo brought to the size that is worked with."""

@@ -51,7 +51,7 @@ class VCutKind(OperationKind):
     )  # fmt: skip
     art_entries = (
         KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
-        KindEntry("Line spacing, × height", "number", "leading"),
+        KindEntry("Turned left by", "number", "turn", (), "°"), KindEntry("Line spacing, × height", "number", "leading"),
     )  # fmt: skip
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Carving | None:

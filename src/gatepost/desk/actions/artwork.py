@@ -1,0 +1,106 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Drawings brought in as artwork: opened, dropped or pasted, looked over, then put on the face."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtGui import QGuiApplication
+
+from gatepost.core.units import spell
+from gatepost.desk.actions.files import DRAWINGS
+from gatepost.desk.context.desk_context import Act, DeskContext
+
+if TYPE_CHECKING:
+    from gatepost.desk.dialogs.art import ArtDialog
+
+PASTED = "pasted drawing.svg"
+MIME = ("image/svg+xml", "image/svg")
+
+
+class ArtActions:
+    """Read by the worker; the import check is a dialog."""
+
+    def __init__(self, desk: DeskContext) -> None:
+        self._desk = desk
+        self.dialog: ArtDialog | None = None
+        self._data, self._name = b"", ""
+
+    def acts(self) -> dict[str, Act]:
+        """By name."""
+        return {"art_file": self.ask, "paste_art": self.paste}
+
+    def ask(self) -> None:
+        """Ask for a drawing."""
+        path = self._desk.ask_open("Bring a drawing in", DRAWINGS) if self._desk.document is not None else None
+        if path is not None:
+            self.read(path)
+
+    def read(self, path: Path) -> None:
+        """A drawing out of a file."""
+        from gatepost.artwork import LARGEST
+        from gatepost.core.errors import OperatorError
+        from gatepost.core.reading import read_whole
+
+        try:
+            self._look(read_whole(path, LARGEST), path.name)
+        except OperatorError as error:
+            self._desk.messages.warn(str(error))
+
+    def paste(self) -> None:
+        """A drawing out of the clipboard."""
+        clipboard = QGuiApplication.clipboard()
+        held = clipboard.mimeData() if clipboard is not None else None
+        if self._desk.document is None or held is None:
+            return
+        data = next((bytes(held.data(m).data()) for m in MIME if held.hasFormat(m)), b"")
+        text = held.text() if held.hasText() else ""
+        if not data and "<svg" in text[:4000]:
+            data = text.encode()
+        if not data:
+            self._desk.messages.say("The clipboard holds no SVG drawing. Copy one, or bring a file in.")
+            return
+        self._look(data, PASTED)
+
+    def _look(self, data: bytes, name: str, unit: str = "") -> None:
+        self._data, self._name = data, name
+        self._desk.question("art", data, name, unit)
+        self._desk.messages.say(f"Reading {name}…")
+
+    def told(self, answer: Any) -> None:
+        """What the worker found in it."""
+        self._desk.messages.say("")
+        if answer.plan is False:
+            self._desk.messages.warn(spell(answer.words, self._desk.unit))
+            return
+        if self.dialog is None:
+            from gatepost.desk.dialogs.art import ArtDialog
+
+            self.dialog = ArtDialog(self._desk.window, self._name, self._desk.unit)
+            self.dialog.unit_wanted.connect(lambda unit: self._look(self._data, self._name, unit))
+            self.dialog.used.connect(self._use)
+            self.dialog.finished.connect(self._done)
+            self.dialog.open()
+        document = self._desk.document
+        face = (0.0, 0.0)
+        if document is not None:
+            from gatepost.core.job.turning import face_size
+
+            face = face_size(document.job.blank, document.job.setup(self._desk.showing.setup).up)
+        self.dialog.show_found(answer.plan, face)
+
+    def _done(self) -> None:
+        self.dialog = None
+
+    def _use(self, found: Any) -> None:
+        document = self._desk.document
+        if document is None:
+            return
+        document.pictures.update(found.pictures)
+        setup = self._desk.showing.setup
+        if self._desk.run("add drawing", {"setup": setup, **found.values}, "a drawing"):
+            self._desk.stage_wanted.emit("carve")
+            self._desk.messages.say(
+                f"{found.values['title'] or 'The drawing'} stands in the middle. Drag it, or type its place and size."
+            )
