@@ -18,6 +18,7 @@ from gatepost.core.reading import read_whole
 
 LARGEST = 32 * 2**20  # bytes
 DRAWINGS = (".svg", ".dxf")
+PICTURES = (".png", ".jpg", ".jpeg")
 MOST_SIDE = 9000.0  # mm
 
 
@@ -52,11 +53,21 @@ class BroughtIn:
     said: tuple[str, ...]
 
 
+def traced(data: bytes, name: str, width: float, threshold: float = 0.5, light: bool = False) -> BroughtIn:
+    """A picture traced at a threshold, made ready to be added. width: of what is traced, mm. Raises OperatorError."""
+    from gatepost.core.geometry.traced import read_picture
+
+    return _ready(read_picture(data, name, width, threshold, light), data, name)
+
+
 def brought_in(data: bytes, name: str, unit: str = "") -> BroughtIn:
     """A drawing made ready to be added. Raises OperatorError."""
+    return _ready(read_art(data, name, unit), data, name)
+
+
+def _ready(art: DrawnArt, data: bytes, name: str) -> BroughtIn:
     from gatepost.core.geometry.straight import path_of
 
-    art = read_art(data, name, unit)
     if art.area.is_empty:
         gap = min((line.gap for line in art.lines), default=0.0)
         raise OperatorError(
@@ -81,7 +92,7 @@ def values(art: DrawnArt) -> dict[str, Any]:
         "width": x1 - x0, "height": y1 - y0, "unit": art.unit, "area": float(art.area.area), "closed": art.closed,
         "open": [{"x": line.x, "y": line.y, "gap": line.gap} for line in art.lines], "doubled": art.doubled, "crossing": len(art.crossing),
         "left_out": list(art.left_out), "why": art.why, "sizes": [{"unit": u, "width": w, "height": h} for u, w, h in art.sizes],
-        "said": list(art.said), "layers": list(art.layers),
+        "crosses": [{"x": c.x, "y": c.y * art.up} for c in art.crossing], "said": list(art.said), "layers": list(art.layers),
     }  # fmt: skip
 
 
@@ -102,7 +113,10 @@ def sentences(art: DrawnArt, name: str) -> list[str]:
     ]
     out += [f"… and {len(art.lines) - 20} more open lines."] if len(art.lines) > 20 else []
     out += [f"{_count(art.doubled, 'line')} drawn once more: taken once."] if art.doubled else []
-    out += [f"Lines cross near X {c.x:.2f}, Y {c.y:.2f}." for c in art.crossing[:20]]
+    out += [
+        f"Outlines cross near X {c.x:.2f}, Y {c.y * art.up:.2f}: what they cover together is taken."
+        for c in art.crossing[:20]
+    ]
     out += [f"Not taken: {words}." for words in art.left_out] + [
         f"{words[:1].upper()}{words[1:]}." for words in art.said
     ]

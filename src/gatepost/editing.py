@@ -107,11 +107,7 @@ def _prepared(job: Job, name: str, values: dict[str, Any], place: _Place) -> tup
     if name == "set outline":
         return _outlined(values, place.path(file))
     if name == "add drawing":
-        from gatepost.artwork import LARGEST, brought_in
-
-        path, unit = place.path(file), values.pop("unit", "")
-        found = brought_in(read_whole(path, LARGEST), path.name, unit if isinstance(unit, str) else "")
-        return {**found.values, **values}, found.pictures
+        return _drawn(values, place.path(file))
     if name == "set heights":
         from gatepost.core.tables import read_heights
 
@@ -141,6 +137,22 @@ def _line(job: Job, values: dict[str, Any]) -> Any:
     letters = (a.figures for a in job.artwork if a.id in on and isinstance(a.figures, Letters))
     first = next(letters, None)
     return next((one for one in first.lines if one.id == values.get("line")), None) if first is not None else None
+
+
+def _drawn(values: dict[str, Any], path: Path) -> tuple[dict[str, Any], Mapping[str, bytes]]:
+    """A drawing, or a picture that is traced: as wide as “width” says, at “threshold” (0 black to 1 white), what is “light” or dark."""
+    from gatepost import artwork
+
+    data = read_whole(path, artwork.LARGEST)
+    unit, threshold, light = values.pop("unit", ""), values.pop("threshold", 0.5), values.pop("light", False)
+    if path.suffix.lower() not in artwork.PICTURES:
+        found = artwork.brought_in(data, path.name, unit if isinstance(unit, str) else "")
+        return {**found.values, **values}, found.pictures
+    width = values.get("width")
+    if not isinstance(width, (int, float)) or not isinstance(threshold, (int, float)) or not 0 < width < 10_000:
+        raise OperatorError("A picture is traced to a “width” in mm, at a “threshold” between 0 and 1.")
+    found = artwork.traced(data, path.name, float(width), float(threshold), bool(light))
+    return {**found.values, **values}, found.pictures
 
 
 def _outlined(values: dict[str, Any], path: Path) -> tuple[dict[str, Any], Mapping[str, bytes]]:

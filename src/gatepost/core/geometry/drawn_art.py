@@ -40,7 +40,8 @@ class Crossing:
 class DrawnArt:
     """What a drawing comes to at the size that is believed. area: that it fills; lines: that are open; closed: how many outlines are;
     doubled: how many are drawn once more; unit: believed, why: in words; sizes: width and height for each unit that it may be in; left_out: what was not
-    taken, line by line; said: what was taken in another way than it may look; layers: their names."""
+    taken, line by line; said: what was taken in another way than it may look; layers: their names; up: -1 where the file counts Y
+    downwards."""
 
     area: MultiPolygon
     lines: tuple[OpenLine, ...]
@@ -53,6 +54,7 @@ class DrawnArt:
     left_out: tuple[str, ...] = ()
     said: tuple[str, ...] = ()
     layers: tuple[str, ...] = ()
+    up: float = 1.0
 
     @property
     def box(self) -> tuple[float, float, float, float]:

@@ -92,7 +92,18 @@ def _told(painted: _Painted, name: str, scale: float, unit: str, why: str, asks:
         (u, wide * (scale if u == unit else PER_UNIT[u]), high * (scale if u == unit else PER_UNIT[u])) for u in ways
     )
     return DrawnArt(
-        area, loose(open_, (1.0, -1.0, 0.0)), len(kept), doubled, crossings(kept), unit, why, sizes, left, tuple(said)
+        area,
+        loose(open_, (1.0, -1.0, 0.0)),
+        len(kept),
+        doubled,
+        crossings(kept),
+        unit,
+        why,
+        sizes,
+        left,
+        tuple(said),
+        (),
+        -1.0,
     )
 
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtGui import QGuiApplication
 
 from gatepost.core.units import spell
-from gatepost.desk.actions.files import DRAWINGS
+from gatepost.desk.actions.files import ART
 from gatepost.desk.context.desk_context import Act, DeskContext
 
 if TYPE_CHECKING:
@@ -33,18 +33,23 @@ class ArtActions:
 
     def ask(self) -> None:
         """Ask for a drawing."""
-        path = self._desk.ask_open("Bring a drawing in", DRAWINGS) if self._desk.document is not None else None
+        path = self._desk.ask_open("Bring a drawing in", ART) if self._desk.document is not None else None
         if path is not None:
             self.read(path)
 
     def read(self, path: Path) -> None:
         """A drawing out of a file."""
-        from gatepost.artwork import LARGEST
+        from gatepost.artwork import LARGEST, PICTURES
         from gatepost.core.errors import OperatorError
         from gatepost.core.reading import read_whole
 
         try:
-            self._look(read_whole(path, LARGEST), path.name)
+            data = read_whole(path, LARGEST)
+            if path.suffix.lower() in PICTURES:
+                self._data, self._name = data, path.name
+                self._trace(self._width(), 0.5, False)
+                return
+            self._look(data, path.name)
         except OperatorError as error:
             self._desk.messages.warn(str(error))
 
@@ -68,27 +73,45 @@ class ArtActions:
         self._desk.question("art", data, name, unit)
         self._desk.messages.say(f"Reading {name}…")
 
+    def _trace(self, width: float, threshold: float, light: bool) -> None:
+        self._desk.question("trace art", self._data, self._name, width, threshold, light)
+
+    def _face(self) -> tuple[float, float]:
+        """Length and width of the face that is up."""
+        from gatepost.core.job.turning import face_size
+
+        document = self._desk.document
+        if document is None:
+            return 0.0, 0.0
+        return face_size(document.job.blank, document.job.setup(self._desk.showing.setup).up)
+
+    def _width(self) -> float:
+        """As wide as a traced picture is at first: a third of the face."""
+        return max(20.0, round(self._face()[0] / 3.0))
+
     def told(self, answer: Any) -> None:
         """What the worker found in it."""
         self._desk.messages.say("")
         if answer.plan is False:
-            self._desk.messages.warn(spell(answer.words, self._desk.unit))
+            words = spell(answer.words, self._desk.unit)
+            if self.dialog is not None:
+                self.dialog.refused(words)
+            else:
+                self._desk.messages.warn(words)
             return
         if self.dialog is None:
             from gatepost.desk.dialogs.art import ArtDialog
 
-            self.dialog = ArtDialog(self._desk.window, self._name, self._desk.unit)
+            traced = answer.outcome == "trace art"
+            self.dialog = ArtDialog(
+                self._desk.window, self._name, self._desk.unit, self._desk.theme, traced, self._width()
+            )
             self.dialog.unit_wanted.connect(lambda unit: self._look(self._data, self._name, unit))
+            self.dialog.trace_wanted.connect(self._trace)
             self.dialog.used.connect(self._use)
             self.dialog.finished.connect(self._done)
             self.dialog.open()
-        document = self._desk.document
-        face = (0.0, 0.0)
-        if document is not None:
-            from gatepost.core.job.turning import face_size
-
-            face = face_size(document.job.blank, document.job.setup(self._desk.showing.setup).up)
-        self.dialog.show_found(answer.plan, face)
+        self.dialog.show_found(answer.plan, self._face())
 
     def _done(self) -> None:
         self.dialog = None

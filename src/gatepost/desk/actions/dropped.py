@@ -39,10 +39,8 @@ class DroppedFiles:
             if self._desk.document is None:
                 self._jobs.new()
                 (self._outlines.read_photo if kind in PHOTO else self._outlines.read_outline)(path)
-            elif kind in PHOTO:
-                self._outlines.read_photo(path)
             else:
-                self._drawing(path)
+                self._drawing(path, kind in PHOTO)
         elif self._desk.document is None and kind in (*TABLE, *PROGRAM):
             self._desk.messages.say(f"Open a job first: {path.name} belongs to one.")
         elif kind in PROGRAM:
@@ -52,16 +50,19 @@ class DroppedFiles:
         else:
             self._desk.messages.say(f"{path.name} is no job, drawing, photo, table or program that Gatepost can read.")
 
-    def _drawing(self, path: Path) -> None:
-        """The board's outline on the Blank page, artwork on the Carve page, asked about elsewhere."""
+    def _drawing(self, path: Path, photo: bool) -> None:
+        """The board's outline on the Blank page, artwork on the Carve page, asked about elsewhere. photo: whether it is a picture."""
         stage = self._desk.showing.stage
-        ways = ("Artwork, to be carved", "The board's own outline")
+        ways = (
+            "Artwork, to be carved",
+            "A photo of the board, for its outline" if photo else "The board's own outline",
+        )
         asked = {"carve": 0, "blank": 1}.get(stage)
         chosen = questions.ask_which(self._desk.window, f"What is {path.name}?", ways) if asked is None else asked
         if chosen == 0:
             self._outlines.art.read(path)
         elif chosen == 1:
-            self._outlines.read_outline(path)
+            (self._outlines.read_photo if photo else self._outlines.read_outline)(path)
 
     def _table(self, path: Path) -> None:
         ways = ("Heights of the top", "Gaps under the board", "Pieces of a batch", "Corners of the board, or stations")

@@ -146,8 +146,8 @@ class _Server:
                 words = self.write(*item.values)
             elif item.what == "ways":
                 verdict = self.ways(*item.values)
-            elif item.what == "art":
-                verdict = self.art(*item.values)
+            elif item.what in ("art", "trace art"):
+                verdict = self.art(item.what, *item.values)
             elif item.what in ("drawing", "reduce", "trace"):
                 verdict = self.outline(item.what, *item.values)
         except OperatorError as error:
@@ -218,11 +218,11 @@ class _Server:
 
         return f"{len(write_all(plan, Path(folder))['files'])} files written to {folder}."
 
-    def art(self, data: bytes, name: str, unit: str) -> Any:
-        """A drawing made ready to be artwork."""
-        from gatepost.artwork import brought_in
+    def art(self, what: str, *values: Any) -> Any:
+        """A drawing, or a picture that is traced, made ready to be artwork."""
+        from gatepost import artwork
 
-        return brought_in(data, name, unit)
+        return (artwork.traced if what == "trace art" else artwork.brought_in)(*values)
 
     def outline(self, what: str, *values: Any) -> Any:
         """An outline out of a drawing or a photo, or a photo brought to the size that is worked with."""
