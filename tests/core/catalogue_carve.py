@@ -32,6 +32,16 @@ SMALL: Edit = (
     {"tool": Tool(number=12, name="small end mill", kind="flat", diameter=3, cutting_length=12, shank=3, length=42, rpm=20000, feed=1500, plunge=500, pass_depth=2)},
 )  # fmt: skip
 
+
+def mark(y: float) -> list[Edit]:
+    """A square of 6 mm, V-cut with its middle so far from the board's front edge."""
+    square = "M-3.0000 -3.0000L3.0000 -3.0000L3.0000 3.0000L-3.0000 3.0000Z"
+    return [
+        ("add drawing", {"setup": "front", "path": square, "wide": 6.0, "high": 6.0, "id": "mark"}),
+        ("set art", {"art": "mark", "y": y, "x": 57.0}),
+    ]
+
+
 SUNK = [
     spoiled("carve.sunk-nothing", CARE, "raised", None, ground(on=())),
     spoiled("carve.sunk-tool", STOP, "raised", None, ground(tools=(2, 1, 3))),
@@ -50,5 +60,8 @@ SUNK = [
     spoiled("carve.sunk-unreached", CARE, "strapped", recess(corner=2.85), SMALL, recess(corner=2.7)),
     spoiled("carve.sunk-by-the-v", NOTE, "raised", None, ground(rim=8.0)),
     spoiled("carve.sunk-by-the-v", CARE, "raised", None, SMALL, ground(tools=(3,))),
+    # letters 16 high about Y 40 of a ground that begins 20 lower, at Y 20: a mark below both, and over each
+    spoiled("carve.cut-into-raised", CARE, "raised", mark(14.0), *mark(40.0)),
+    spoiled("carve.cut-over-floor", CARE, "raised", mark(13.0), *mark(25.0)),
     spoiled("carve.sunk-pays", NOTE, "raised", [SMALL, ground(tools=(2, 3))], SMALL, ("add recess", {"setup": "front", "width": 80.0, "height": 45.0, "tools": (12, 3)})),
 ]  # fmt: skip

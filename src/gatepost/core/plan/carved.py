@@ -8,8 +8,11 @@ from collections import Counter
 from dataclasses import replace
 from typing import Any
 
+from gatepost.core.carve.lettering import Lettering
 from gatepost.core.carve.report import STAGE as CARVE
 from gatepost.core.carve.report import no_text, other_face, series_waits
+from gatepost.core.carve.sunk_report import SunkShape
+from gatepost.core.carve.together import over_each_other
 from gatepost.core.findings import Figure, Finding, Report, Table, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
@@ -54,6 +57,7 @@ def carve_report(
             made |= {w.operation.id: told.made}
             facts.setdefault(w.kind.name, []).extend([told.fact] if told.fact else [])
             lines += [told.line] if told.line else []
+        findings += _together(c, mine, made)
         away, gone = _not_cut(c)
         findings += (*away, *gone)
         facts.setdefault("", []).extend(["on another face"] * bool(away) + ["no tool"] * bool(gone))
@@ -68,6 +72,13 @@ def carve_report(
     line = " / ".join(lines) or "no lettering yet"
     fact = ", ".join(_in_few(facts, k.kinds))
     return Report(CARVE, fact, line, tuple(figures), found, gate_of(found), tuple(tables)), made
+
+
+def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding]:
+    """What is V-cut where something else of the setup stays or is sunk."""
+    sunk = [(w.name, w.figures.figures.depth, m) for w in mine if isinstance(m := made.get(w.operation.id), SunkShape)]
+    cut = [(w.name, m) for w in mine if isinstance(m := made.get(w.operation.id), Lettering) and m.letters]
+    return over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []
 
 
 def _of_several(told: OperationTold, w: Wanted, c: Cuts, mine: list[Wanted]) -> OperationTold:
