@@ -26,13 +26,14 @@ from gatepost.commands import (
     plan,
     resume,
     run,
+    series,
     simulate,
 )
 from gatepost.commands.telling import say
 from gatepost.core.errors import OperatorError, UnusableFile
 
 VERBS: dict[str, ModuleType] = {
-    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit,
+    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit, "series": series,
     "commands": listed, "clearance": clearance, "simulate": simulate, "machine": machine, "run": run, "resume": resume, "log": log,
 }  # fmt: skip
 MINUS_PLACE = re.compile(r"-[\d.]+,-?[\d.]+")

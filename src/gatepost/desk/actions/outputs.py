@@ -9,8 +9,9 @@ from typing import Any
 from PyQt6.QtWidgets import QFileDialog
 
 from gatepost.core.errors import OperatorError
-from gatepost.desk.actions.files import PDF, PROGRAMS
+from gatepost.desk.actions.files import PDF, PROGRAMS, TABLES
 from gatepost.desk.context.desk_context import Act, DeskContext
+from gatepost.desk.dialogs import questions
 
 
 class OutputActions:
@@ -21,7 +22,13 @@ class OutputActions:
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"sheet": self.sheet, "print": self.ask_print, "write": self.write, "check_program": self.ask_check}
+        return {
+            "sheet": self.sheet,
+            "print": self.ask_print,
+            "write": self.write,
+            "check_program": self.ask_check,
+            "series": self.series,
+        }
 
     def sheet(self) -> None:
         """Write the run sheet."""
@@ -64,6 +71,31 @@ class OutputActions:
             self._desk.when_planned(
                 "write", lambda plan: self._ask("write", plan, Path(folder), "Writing programs, art and pictures…")
             )
+
+    def series(self) -> None:
+        """A job for each row of a table of texts, in a folder."""
+        from gatepost.core.carve.series import columns_of
+
+        document = self._desk.document
+        if document is None:
+            return
+        if not columns_of(document.job):
+            self._desk.messages.say(
+                "No text names a column yet. Write {name} in a line for the column “name” of the table."
+            )
+            return
+        table = self._desk.ask_open("A table of texts", TABLES)
+        ways = ("smaller", "narrower", "two lines")
+        words = ("Make it smaller", "Make it narrower", "Set it in two lines")
+        chosen = (
+            questions.ask_which(self._desk.window, "A text that is too long for its place:", words)
+            if table is not None
+            else -1
+        )
+        folder = QFileDialog.getExistingDirectory(self._desk.window, "Write the series to") if chosen >= 0 else ""
+        if folder:
+            self._desk.question("series", document.document(), str(table), folder, ways[chosen])
+            self._desk.messages.say("Making the series: each board is planned by itself…")
 
     def ask_check(self) -> None:
         """Ask which program to check."""

@@ -144,6 +144,8 @@ class _Server:
                 words = self.sheet(*item.values)
             elif item.what == "write":
                 words = self.write(*item.values)
+            elif item.what == "series":
+                words = self.series(*item.values)
             elif item.what == "ways":
                 verdict = self.ways(*item.values)
             elif item.what in ("art", "trace art"):
@@ -209,6 +211,15 @@ class _Server:
 
         run_sheet(plan, Path(path))
         return f"Run sheet written to {Path(path).name}."
+
+    def series(self, document: Any, table: str, folder: str, way: Any) -> str:
+        """A job for each row of a table of texts."""
+        from gatepost.series import written
+
+        told = written(document, document.job.name, Path(table), Path(folder), way, lambda words: None)
+        stopped = sum(any(f["level"] == "stop" for f in row["findings"]) for row in told)
+        fitted = sum(bool(row["fitted"]) for row in told)
+        return f"{len(told)} jobs written to {folder}: {fitted} with a text made to fit, {stopped} with a stop. series.json says which."
 
     def write(self, job: Job, folder: str) -> str:
         """Write programs, art and pictures."""
