@@ -29,7 +29,20 @@ from gatepost.desk.machine.machine_layout import CAPITAL, CAUTION_TALL, FIGURE_T
 from gatepost.machine.rehearsal import TROUBLES
 from tests.desk.looking import drawn, planned
 
-DIALOGS = ("wood", "offcuts", "ways", "square", "happened", "ledger", "practice", "probe", "settings", "help", "find")
+DIALOGS = (
+    "wood",
+    "offcuts",
+    "ways",
+    "square",
+    "happened",
+    "ledger",
+    "practice",
+    "probe",
+    "settings",
+    "help",
+    "find",
+    "look",
+)
 HANDLED = (QAbstractButton, QLineEdit, QComboBox, QSpinBox, QSlider, QTableWidget, QListWidget, QPlainTextEdit)
 
 

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Drawings brought in as artwork: opened, dropped or pasted, looked over, then put on the face."""
+"""Drawings brought in as artwork: opened, dropped or pasted, looked over, then put on the face; and the sign as it will look."""
 
 from __future__ import annotations
 
@@ -9,11 +9,12 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtGui import QGuiApplication
 
 from gatepost.core.units import spell
-from gatepost.desk.actions.files import ART
+from gatepost.desk.actions.files import ART, PNG
 from gatepost.desk.context.desk_context import Act, DeskContext
 
 if TYPE_CHECKING:
     from gatepost.desk.dialogs.art import ArtDialog
+    from gatepost.desk.dialogs.look import LookDialog
 
 PASTED = "pasted drawing.svg"
 MIME = ("image/svg+xml", "image/svg")
@@ -25,11 +26,53 @@ class ArtActions:
     def __init__(self, desk: DeskContext) -> None:
         self._desk = desk
         self.dialog: ArtDialog | None = None
+        self.look_dialog: LookDialog | None = None
         self._data, self._name = b"", ""
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"art_file": self.ask, "paste_art": self.paste}
+        return {"art_file": self.ask, "paste_art": self.paste, "look": self.look}
+
+    def look(self) -> None:
+        """The sign as it will look."""
+        if self._desk.document is not None:
+            self._desk.when_planned("look", lambda plan: self._show_look())
+
+    def _show_look(self) -> None:
+        from gatepost.desk.dialogs.look import LookDialog
+
+        document = self._desk.document
+        if document is None or self.look_dialog is not None:
+            return
+        self.look_dialog = LookDialog(self._desk.window, self._desk.theme, self._desk.unit)
+        self.look_dialog.wanted.connect(self._ask_look)
+        self.look_dialog.save_wanted.connect(self._save_look)
+        self.look_dialog.finished.connect(self._look_done)
+        self.look_dialog.open()
+        self.look_dialog.begin()
+
+    def _ask_look(self, look: Any, width: int, fine: bool) -> None:
+        document = self._desk.document
+        if document is not None:
+            self._desk.question("look", document.job, look, width, fine)
+
+    def looked(self, answer: Any) -> None:
+        """A picture has come."""
+        if self.look_dialog is None:
+            return
+        if answer.plan is False:
+            self.look_dialog.refused(spell(answer.words, self._desk.unit))
+        else:
+            self.look_dialog.show_picture(*answer.plan)
+
+    def _save_look(self, image: Any) -> None:
+        document = self._desk.document
+        path = self._desk.ask_save("Save the picture", f"{document.job.name if document else 'sign'}.png", PNG)
+        if path is not None and not image.save(str(path)):
+            self._desk.messages.warn(f"{path.name} could not be written.")
+
+    def _look_done(self) -> None:
+        self.look_dialog = None
 
     def ask(self) -> None:
         """Ask for a drawing."""

@@ -78,6 +78,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("another_line", "Ctrl+Shift+Return", "One more line of lettering"),
             Command("art_file", "Ctrl+Shift+A", "Bring a drawing in: SVG or DXF…"),
             Command("paste_art", "Ctrl+Shift+V", "A drawing from the clipboard…"),
+            Command("look", "Ctrl+Shift+K", "The sign as it will look…"),
             Command("series", "", "A series from a table of texts…"),
             Command("ground", "Ctrl+Shift+U", "Sink the ground round what stays"),
             Command("recess", "Ctrl+Shift+R", "Sink a recess"),

@@ -25,6 +25,7 @@ from gatepost.desk.theme.table import THEMES
 from gatepost.desk.view.paint import Brush, fitted
 from gatepost.drawing.bed import Shading, bed
 from gatepost.drawing.heights import Look, heights
+from gatepost.drawing.look import SignLook, picture, subject
 from gatepost.drawing.shade import shaded
 from gatepost.drawing.shapes import Drawing
 from gatepost.drawing.small import sign
@@ -143,7 +144,7 @@ def save_picture(image: QImage, path: Path) -> None:
 
 
 def write_pictures(plan: Plan, folder: Path) -> list[str]:
-    """A picture of each setup as held, and one of the wood after each of its operations."""
+    """A picture of each setup as held, one of the wood after each of its operations, and the sign as it will look."""
     gui()
     names: list[str] = []
     for setup in plan.setups:
@@ -154,4 +155,13 @@ def write_pictures(plan: Plan, folder: Path) -> list[str]:
             name = f"{setup.name}-after-{op.name}.png"
             save_picture(setup_picture(plan, setup, "run", number), folder / name)
             names.append(name)
+    if plan.carving.operations:
+        save_picture(as_it_will_look(plan), folder / "sign.png")
+        names.append("sign.png")
     return names
+
+
+def as_it_will_look(plan: Plan, look: SignLook = SignLook(), width: int = 1280) -> QImage:
+    """The sign after its last operation, so many pixels across."""
+    rgba = np.ascontiguousarray(picture(subject(plan, plan.carving), look, width))
+    return QImage(rgba.tobytes(), rgba.shape[1], rgba.shape[0], 4 * rgba.shape[1], QImage.Format.Format_RGBA8888).copy()

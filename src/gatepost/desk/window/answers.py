@@ -70,6 +70,7 @@ class Answers:
             **dict.fromkeys(("sheet", "write", "check", "series"), self._outputs.told),
             **dict.fromkeys(("drawing", "reduce", "trace"), self._outlines.told),
             **dict.fromkeys(("art", "trace art"), self._outlines.art.told),
+            "look": self._outlines.art.looked,
             **dict.fromkeys(("ways", "share"), self._holds.told),
             "resume": parts.runs.told,
             "judge": parts.hands.told,

@@ -73,6 +73,7 @@ class _Server:
     pipe: Connection
     waiting: deque[Any] = field(default_factory=deque)
     judge: Any = None
+    looked: Any = None
     took: float = 0.0
     ended: bool = False
     asks: deque[Ask] = field(default_factory=deque)
@@ -126,7 +127,7 @@ class _Server:
         self.kept.clear()
         self.painted.clear()
         self.giver = Sender()
-        self.judge, self.took = None, 0.0
+        self.judge, self.took, self.looked = None, 0.0, None
         self.send(Response(0, RELEASE))
 
     def answer(self, item: Ask) -> None:
@@ -144,6 +145,8 @@ class _Server:
                 words = self.sheet(*item.values)
             elif item.what == "write":
                 words = self.write(*item.values)
+            elif item.what == "look":
+                verdict = self.seen(*item.values)
             elif item.what == "series":
                 words = self.series(*item.values)
             elif item.what == "ways":
@@ -211,6 +214,16 @@ class _Server:
 
         run_sheet(plan, Path(path))
         return f"Run sheet written to {Path(path).name}."
+
+    def seen(self, job: Job, look: Any, width: int, fine: bool) -> Any:
+        """The sign as it will look, and mm of a pixel. fine: with shadows."""
+        from gatepost.drawing.look import picture, subject
+
+        plan = self.plan_of(job)
+        if self.looked is None or self.looked[0] is not plan:
+            self.looked = (plan, subject(plan, plan.carving))
+        of = self.looked[1]
+        return picture(of, look, width, fine), of.cell * of.z.shape[1] / width
 
     def series(self, document: Any, table: str, folder: str, way: Any) -> str:
         """A job for each row of a table of texts."""
