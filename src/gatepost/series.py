@@ -9,7 +9,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from gatepost.core.carve.series import Fitted, Way, columns_of, read_rows, row_job, slug
+from gatepost.core.carve.series import RowJob, Way, columns_of, read_rows, row_job, slug
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.findings import Level
 from gatepost.core.job.base import changed
@@ -69,7 +69,7 @@ def written(
     return told
 
 
-def _row(job: Job, row: dict[str, str], way: Way, where: str) -> Fitted:
+def _row(job: Job, row: dict[str, str], way: Way, where: str) -> RowJob:
     try:
         return row_job(job, row, way)
     except OperatorError as error:

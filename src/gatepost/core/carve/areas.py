@@ -16,7 +16,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.curves import as_multipolygon
 from gatepost.core.geometry.straight import as_drawn
 from gatepost.core.job.carve import Carving, Letters, Rounded
-from gatepost.core.job.drawing import Drawing
+from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.operation import Artwork
 
 
@@ -29,7 +29,7 @@ def area_of(art: Artwork, tol: float) -> MultiPolygon:
         flat = as_multipolygon(shapely.union_all([glyph_area(g, tol) for g in placed]))
     elif isinstance(figures, Rounded):
         flat = MultiPolygon([outline(figures, art.x, art.y, tol)])
-    elif isinstance(figures, Drawing):
+    elif isinstance(figures, DrawnFigures):
         flat = shapely.transform(drawn_area(figures), lambda p: p + np.array([art.x, art.y]))
     else:
         raise OperatorError(f"{art.title or art.id} is of a kind without an outline.")
@@ -43,7 +43,7 @@ def posed(area: MultiPolygon, art: Artwork) -> MultiPolygon:
     return affinity.rotate(area, art.turn, origin=(art.x, art.y)) if art.turn else area
 
 
-def drawn_area(figures: Drawing) -> MultiPolygon:
+def drawn_area(figures: DrawnFigures) -> MultiPolygon:
     """A drawing's areas about their middle, at the size that is wanted."""
     size = np.array([figures.width / figures.wide, figures.height / figures.high])
     return shapely.transform(as_drawn(figures.path), lambda p: p * size)

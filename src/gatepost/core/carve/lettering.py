@@ -16,7 +16,7 @@ from gatepost.core.geometry import curves, medial
 from gatepost.core.geometry.art import Art
 from gatepost.core.geometry.straight import as_drawn
 from gatepost.core.job.carve import Carving, Glyph, Plate, TextLine, VCut
-from gatepost.core.job.drawing import Drawing
+from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import turned_about
@@ -84,7 +84,7 @@ def layout(carving: Carving) -> list[PlacedGlyph]:
 def parts_of(art: Artwork, figures: VCut, plate: Plate | None) -> Carving:
     """A drawing as lettering: each of its parts a glyph, all in one line about its middle."""
     drawn = art.figures
-    assert isinstance(drawn, Drawing)
+    assert isinstance(drawn, DrawnFigures)
     size = max(drawn.width, drawn.height)
     flip = -1.0 if art.mirror else 1.0
     glyphs = []

@@ -30,7 +30,7 @@ Way = Literal["smaller", "narrower", "two lines"]
 
 
 @dataclass(frozen=True)
-class Fitted:
+class RowJob:
     """A row made into a job. said: what was done to texts that were too long; over: texts that are too long all the same."""
 
     job: Job
@@ -75,7 +75,7 @@ def read_rows(text: str, name: str) -> list[dict[str, str]]:
     return [dict(zip(names, [*row, *[""] * len(names)])) for row in rows]
 
 
-def row_job(job: Job, row: Mapping[str, str], way: Way = "smaller") -> Fitted:
+def row_job(job: Job, row: Mapping[str, str], way: Way = "smaller") -> RowJob:
     """A job with its texts as a row has them. way: what is done to a text that is too long for its place. Raises OperatorError."""
     missing = [c for c in columns_of(job) if c not in row]
     if missing:
@@ -87,7 +87,7 @@ def row_job(job: Job, row: Mapping[str, str], way: Way = "smaller") -> Fitted:
         if isinstance(one.figures, Letters) and any(COLUMN.search(line.text) for line in one.figures.lines):
             one = changed(one, figures=_filled(job, one, one.figures, row, way, said, over))
         art.append(one)
-    return Fitted(changed(job, artwork=tuple(art)), tuple(said), tuple(over))
+    return RowJob(changed(job, artwork=tuple(art)), tuple(said), tuple(over))
 
 
 def _filled(

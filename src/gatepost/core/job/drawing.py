@@ -16,7 +16,7 @@ _NUMBER = r"-?\d{1,4}(?:\.\d{1,6})?"
 OUTLINE = re.compile(rf"(?:M{_NUMBER} {_NUMBER}(?:L{_NUMBER} {_NUMBER})+Z)*", re.ASCII)
 
 
-class Drawing(Model):
+class DrawnFigures(Model):
     """Areas with straight pieces. path: about their middle, mm, at the size they were drawn, even-odd; wide, high: that size; width, height: as they
     are wanted; source: the part that it was read from, name: of the file."""
 

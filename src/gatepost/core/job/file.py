@@ -27,7 +27,7 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job.base import complaint
 from gatepost.core.job.blank import PICTURE
-from gatepost.core.job.drawing import SOURCE, Drawing
+from gatepost.core.job.drawing import SOURCE, DrawnFigures
 from gatepost.core.job.history import from_4, of_first_days
 from gatepost.core.job.journal import Journal, read_lines, write_lines
 from gatepost.core.job.kinds import SHIPPED, FigureTables
@@ -121,7 +121,7 @@ def from_bytes(data: bytes, name: str = "The file", kinds: FigureTables = SHIPPE
 def _named(job: Job) -> set[str]:
     """Names of the pictures and drawings that a job names."""
     photo = job.blank.photo
-    drawn = {a.figures.source for a in job.artwork if isinstance(a.figures, Drawing) and a.figures.source}
+    drawn = {a.figures.source for a in job.artwork if isinstance(a.figures, DrawnFigures) and a.figures.source}
     return drawn | ({photo.file, photo.squared} if photo is not None else set())
 
 

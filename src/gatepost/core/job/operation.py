@@ -13,7 +13,7 @@ from pydantic import Field, SerializeAsAny, ValidationInfo, field_validator
 
 from gatepost.core.job.base import Model, Name, Place, Words
 from gatepost.core.job.carve import CutOut, Letters, Rounded, VCut
-from gatepost.core.job.drawing import Drawing
+from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.sunk import Ground, Recess
 from gatepost.core.job.surface import Surfacing
 
@@ -22,7 +22,7 @@ Face = Literal["front", "back", "left", "right", "top", "bottom"]  # as the fini
 Kinds = Mapping[str, type[Model]]
 
 OPERATIONS: Kinds = {"surface": Surfacing, "vcut": VCut, "cutout": CutOut, "ground": Ground, "recess": Recess}
-ARTWORK: Kinds = {"lettering": Letters, "plate": Rounded, "drawing": Drawing}
+ARTWORK: Kinds = {"lettering": Letters, "plate": Rounded, "drawing": DrawnFigures}
 
 
 def _of_kind(value: Any, info: ValidationInfo, table: str, shipped: Kinds) -> Any:

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any
 
 from gatepost.core.job.carve import Letters, TextLine
-from gatepost.core.job.drawing import Drawing
+from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork, Face, Operation
@@ -104,12 +104,12 @@ def _group(job: Job, operation: Operation, art: Artwork | None, kinds: Kinds, ac
 
 def _art_rows(job: Job, art: Artwork, entries: Sequence[KindEntry]) -> list[PageRow]:
     """What is entered of a piece of artwork. entries: of its kind, where it is not a drawing."""
-    if isinstance(art.figures, Drawing):
+    if isinstance(art.figures, DrawnFigures):
         entries = DRAWING
     out: list[PageRow] = []
     for e in entries:
         of = art if e.field in ("x", "y", "turn", "mirror") else art.figures
-        sized = isinstance(art.figures, Drawing) and e.field in ("width", "height")
+        sized = isinstance(art.figures, DrawnFigures) and e.field in ("width", "height")
         out.append(_entry(job, e, of, "size art" if sized else "set art", {"art": art.id}))
     return out
 

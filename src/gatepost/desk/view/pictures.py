@@ -7,6 +7,7 @@ import os
 from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import QBuffer, QIODevice, QRectF
 from PyQt6.QtGui import (
     QColor,
@@ -161,7 +162,7 @@ def write_pictures(plan: Plan, folder: Path) -> list[str]:
     return names
 
 
-def as_it_will_look(plan: Plan, look: SignLook = SignLook(), width: int = 1280) -> QImage:
+def as_it_will_look(plan: Plan, width: int = 1280) -> QImage:
     """The sign after its last operation, so many pixels across."""
-    rgba = np.ascontiguousarray(picture(subject(plan, plan.carving), look, width))
+    rgba = np.ascontiguousarray(picture(subject(plan, plan.carving), SignLook(), width))
     return QImage(rgba.tobytes(), rgba.shape[1], rgba.shape[0], 4 * rgba.shape[1], QImage.Format.Format_RGBA8888).copy()

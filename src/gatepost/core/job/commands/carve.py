@@ -21,7 +21,7 @@ from gatepost.core.job.commands.parts import (
     with_operation,
     without,
 )
-from gatepost.core.job.drawing import Drawing
+from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.sunk import Ground, Recess, Sunk
@@ -158,7 +158,7 @@ def scale_lettering(job: Job, factor: float, operation: str = "") -> Job:
     if not 0.01 <= factor <= 100:
         raise OperatorError("Lettering can be scaled between a hundredth and a hundred times.")
     drawn = _done(job, "vcut", operation)[1] if operation else None
-    if drawn is not None and isinstance(drawn.figures, Drawing):
+    if drawn is not None and isinstance(drawn.figures, DrawnFigures):
         size = {"width": drawn.figures.width * factor, "height": drawn.figures.height * factor}
         return with_art(job, drawn.id, figures=changed(drawn.figures, **size))
     job, one, lines = _lettering(job, operation)
@@ -200,7 +200,7 @@ def _sunk(job: Job, setup: str, kind: str, figures: Sunk, on: tuple[str, ...]) -
     return in_setup(job, setup, operations=(*(o for o in here.operations if o not in last), made, *last))
 
 
-@COMMANDS("add drawing", Drawing)
+@COMMANDS("add drawing", DrawnFigures)
 def add_drawing(
     job: Job, setup: str, path: str, wide: float, high: float, id: str = "", title: str = "", **values: Any
 ) -> Job:
@@ -210,7 +210,7 @@ def add_drawing(
     name = id or _free(DRAWN, [a.id for a in job.artwork])
     size = {"width": wide, "height": high, **values}
     try:
-        figures = Drawing.model_validate({"path": path, "wide": wide, "high": high, **size})
+        figures = DrawnFigures.model_validate({"path": path, "wide": wide, "high": high, **size})
     except ValidationError as error:
         raise OperatorError(complaint(error)) from None
     art = Artwork(id="new", title=title, kind=DRAWN, face=face, x=x / 2, y=y / 2, figures=figures)
@@ -227,7 +227,7 @@ def size_art(job: Job, art: str, width: float | None = None, height: float | Non
     """A plate, border or drawing as wide or as high as is said. kept: whether its proportions are kept where only one is said."""
     old = next((a for a in job.artwork if a.id == art), None)
     figures = old.figures if old is not None else None
-    if not isinstance(figures, (Rounded, Drawing)):
+    if not isinstance(figures, (Rounded, DrawnFigures)):
         raise OperatorError(f"There is no plate, border or drawing “{art}” in this job.")
     wide, high = width or figures.width, height or figures.height
     if kept and (width is None) != (height is None):
