@@ -155,7 +155,7 @@ def trial(seed: int, tip: bool = False, size: float = 44.0, cell: float = 0.08) 
         tools.append(vee(9, float(rng.choice([60.0, 90.0])), float(rng.choice([0.0, 0.2])) if tip else 0.0))
     figures = Sunk(
         depth=depth, tools=tuple(t.number for t in tools), stepover=float(rng.choice([0.3, 0.5])),
-        lines=str(rng.choice(["rings", "rings", "rows"])), start=str(rng.choice(["inside", "outside"])),
+        route=str(rng.choice(["rings", "rings", "rows"])), start=str(rng.choice(["inside", "outside"])),
         cut=str(rng.choice(["climb", "conventional"])), entry=str(rng.choice(["ramp", "helix", "plunge"])),
         allowance=float(rng.choice([0.0, 0.0, 0.2])),
     )  # fmt: skip

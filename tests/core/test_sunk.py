@@ -21,9 +21,12 @@ from gatepost.core.carve.sunk_cuts import Sinking, flat_cuts, laid_out
 from gatepost.core.carve.sunk_moves import Heights
 from gatepost.core.geometry import medial
 from gatepost.core.geometry.straight import nested
+from gatepost.core.job import commands
 from gatepost.core.job.carve import Letters, Rounded, TextLine
+from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.sunk import Ground, Recess, Sunk
+from tests.core.catalogue_jobs import JOBS
 
 SEEDS = st.integers(0, 2**31)
 SIZE = 30.0
@@ -186,7 +189,7 @@ def test_a_ground_without_a_frame_lies_in_the_board_and_without_a_rim_goes_past_
 @pytest.mark.parametrize("entry", ["ramp", "helix", "plunge"])
 @pytest.mark.parametrize("lines", ["rings", "rows"])
 def test_no_pass_is_deeper_than_the_tool_takes_and_it_goes_down_as_was_chosen(entry, lines):
-    figures = Sunk(depth=5.0, tools=(1,), entry=entry, lines=lines)
+    figures = Sunk(depth=5.0, tools=(1,), entry=entry, route=lines)
     mill = sunk_proof.mill(1, 6.0, 2.0)
     made = sink(shapely.MultiPolygon([shapely.box(0, 0, 40, 25)]), figures, [mill])
     (cut,) = flat_cuts(made, figures, Heights(0.0, 0.3, 9.0, lambda t: (0.0, 0.0, 40.0), shapely.box(0, 0, 40, 25)))
@@ -201,3 +204,22 @@ def test_no_pass_is_deeper_than_the_tool_takes_and_it_goes_down_as_was_chosen(en
     assert down == pytest.approx(flat if entry == "plunge" else [*flat[1:], 0.3], abs=1e-5)
     slope = (-way[:, 2] / np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-12))[~straight]
     assert slope.max() == pytest.approx(0.0 if entry == "plunge" else 0.08, abs=0.002)
+
+
+def test_lettering_that_stays_in_a_ground_is_typed_sized_and_added_to_as_any_other():
+    """And no figure of the one may be taken for one of the other."""
+    job = JOBS["raised"]()
+    own = set(Letters.model_fields) | set(Rounded.model_fields) | set(DrawnFigures.model_fields)
+    assert not own & (set(Ground.model_fields) | set(Recess.model_fields))
+    ground = {"operation": "ground"}
+    line = job.art("lettering", ("lettering",)).figures.lines[0]
+    job = commands.run(job, "set line", {"line": line.id, **outlines("NO", "Sans"), **ground})
+    job = commands.run(job, "add line", {"height": 6.0, **outlines("MORE", "Sans"), **ground})
+    job = commands.run(job, "scale lettering", {"factor": 0.5, **ground})
+    lines = job.art("lettering", ("lettering",)).figures.lines
+    assert [(one.text, one.height) for one in lines] == [("NO", line.height / 2), ("MORE", 3.0)]
+    assert [o.kind for o in job.setup("front").operations] == ["ground", "cutout"]
+    assert (
+        commands.run(job, "remove line", {"line": lines[1].id, **ground}).art("lettering", ("lettering",)).figures.lines
+        == lines[:1]
+    )

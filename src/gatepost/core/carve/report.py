@@ -11,15 +11,16 @@ import shapely
 
 from gatepost.core.carve import spacing
 from gatepost.core.carve.depth import bit_radius, depth_of, steepness
-from gatepost.core.carve.flaws import carving_over_flaws, plate_over_flaws
+from gatepost.core.carve.fitting import largest_inside
+from gatepost.core.carve.flaws import carving_over_flaws
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.carve import MOST_TABS, Carving, Plate
+from gatepost.core.job.carve import Carving
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy, OperationTold
-from gatepost.core.tolerances import PAINT_DEPTH, TAB_FACTOR
+from gatepost.core.tolerances import PAINT_DEPTH
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
@@ -129,13 +130,20 @@ def _vee_fixes(c: Carved, radius: float) -> list[Fix]:
     return [Fix("set carving", {"tool": t.number, **c.by.named}, f"Use tool {t.number}, {t.name}") for t in fit]
 
 
+def _floor_fix(c: Carved, radius: float) -> tuple[Fix, ...]:
+    """A flat floor where a stroke is wider than twice a half width, or the wood too thin."""
+    depth = min((radius - c.tool.tip / 2.0) * steepness(c.tool), c.by.thickness - FLOOR) - FINE
+    values = {"operation": c.by.operation, "depth": depth}
+    return (Fix("flat floor", values, f"Cut it {mm(depth)} deep, with a flat floor"),) if depth > 0.5 else ()
+
+
 def _wide_findings(c: Carved) -> list[Finding]:
     limit = bit_radius(c.tool)
     wide = [letter for letter in c.lettering.letters if letter.cut.widest > limit + 1e-9]
     if not wide:
         return []
     worst = max(letter.cut.widest for letter in wide)
-    fixes = (*_vee_fixes(c, worst), _scale_fix(c, limit / worst * (1 - 1e-6)))
+    fixes = (*_vee_fixes(c, worst), _scale_fix(c, limit / worst * (1 - 1e-6)), *_floor_fix(c, limit))
     return [
         Finding(
             "carve.too-wide", Level.STOP, STAGE,
@@ -154,7 +162,10 @@ def _deep_findings(c: Carved) -> list[Finding]:
         message = f"{mm(left.result)} of wood stays under the deepest groove, in {worst.name}."
         return [Finding("carve.floor", Level.OK, STAGE, message, c.setup, left)]
     radius = (c.by.thickness - FLOOR) / steepness(c.tool) + c.tool.tip / 2.0
-    fixes = (_scale_fix(c, radius / worst.cut.widest * (1 - 1e-6)),) if radius > 0 else ()
+    fixes = (
+        *((_scale_fix(c, radius / worst.cut.widest * (1 - 1e-6)),) if radius > 0 else ()),
+        *_floor_fix(c, bit_radius(c.tool)),
+    )
     message = f"{worst.name} is {mm(depth.result)} deep; {mm(max(left.result, 0.0))} of wood would stay under it and {mm(FLOOR)} is wanted."
     return [Finding("carve.too-deep", Level.STOP, STAGE, message, c.setup, left, fixes, _spot(c, worst), worst.name)]
 
@@ -271,19 +282,7 @@ def _over(d: float) -> float:
 def _fitting_factor(c: Carved, usable: shapely.Geometry) -> float | None:
     """The largest scale about the lettering's middle at which it fits, or nothing when none does."""
     points = np.concatenate([shapely.get_coordinates(letter.outline().convex_hull) for letter in c.lettering.letters])
-    middle = np.array([c.carving.x, c.carving.y])
-
-    def fits(factor: float) -> bool:
-        scaled = (points - middle) * factor + middle
-        return bool(shapely.contains_xy(usable, scaled[:, 0], scaled[:, 1]).all())
-
-    low, high = 0.02, 1.0
-    if usable.is_empty or not fits(low):
-        return None
-    while high - low > 1e-5:
-        half = 0.5 * (low + high)
-        low, high = (half, high) if fits(half) else (low, half)
-    return low
+    return largest_inside(points, (c.carving.x, c.carving.y), usable, 1.0)
 
 
 def fit_to_margin(carving: Carving, outline: Area, lettering: Lettering) -> float | None:
@@ -293,101 +292,4 @@ def fit_to_margin(carving: Carving, outline: Area, lettering: Lettering) -> floa
     room = plate_outline(carving.plate) if carving.plate else outline
     usable = room.buffer(-carving.margin, quad_segs=32)
     points = np.concatenate([shapely.get_coordinates(letter.outline().convex_hull) for letter in lettering.letters])
-    middle = np.array([carving.x, carving.y])
-    low, high = 0.02, 50.0
-    while high - low > 1e-5 * high:
-        half = 0.5 * (low + high)
-        scaled = (points - middle) * half + middle
-        good = bool(shapely.contains_xy(usable, scaled[:, 0], scaled[:, 1]).all())
-        low, high = (half, high) if good else (low, half)
-    return low if low > 0.021 else None
-
-
-def unfit(number: int, setup: str) -> Finding:
-    """A tool that can't cut a plate out."""
-    message = f"Tool {number} can't cut the plate out. Choose an end mill."
-    return Finding("carve.cutout-tool", Level.STOP, STAGE, message, setup)
-
-
-def plate_findings(plate: Plate, tool: Tool, c: JudgedBy, rounds: int) -> list[Finding]:
-    """What is wrong with a cut-out. rounds: of one that is left out since there are too many to work out, else 0."""
-    if tool.kind == "vee":
-        return [unfit(plate.tool, c.setup)]
-    said: list[Finding] = []
-    if rounds:
-        message = (
-            f"Tool {tool.number} would go round {rounds} times, {mm(tool.pass_depth, 3)} deeper each: more than can be worked out, and "
-            "than anybody runs. Take more at a pass; the plate is not cut out until then."
-        )
-        usual = min(0.5 * tool.diameter, tool.cutting_length)
-        fix = Fix(
-            "set tool", {"number": tool.number, "pass_depth": usual}, f"Take half its diameter a pass, {mm(usual)}"
-        )
-        said.append(Finding("carve.too-many-passes", Level.STOP, STAGE, message, c.setup, fixes=(fix,)))
-    edge = c.outline
-    if not edge.contains(plate_outline(plate)):
-        said.append(
-            Finding("carve.plate-off-board", Level.STOP, STAGE, "The plate does not lie wholly on the board.", c.setup)
-        )
-    if tool.cutting_length < c.thickness:
-        message = (
-            f"The board is {mm(c.thickness)} thick and tool {tool.number} cuts {mm(tool.cutting_length)} deep at most."
-        )
-        said.append(Finding("carve.cutter-short", Level.STOP, STAGE, message, c.setup))
-    if plate.tabs and plate.skin <= 0.0 and c.peak > 0.0:
-        said += _tab_findings(c, plate)
-    return said + plate_over_flaws(plate, tool, c.flaws, c.setup)
-
-
-APART = 300.0  # mm round the edge from tab to tab; a shop rule
-BY_HAND = 150.0  # N that a tab is still broken by hand with; a shop rule
-
-
-def _tab_findings(c: JudgedBy, plate: Plate) -> list[Finding]:
-    shear = c.rules.tab_shear
-    strength = working(
-        "tabs * width * height * shear", Named("tabs", float(plate.tabs), "count"), Named("width", plate.tab_width), Named("height", plate.tab_height),
-        Named("shear", shear, "N/mm²"), unit="force", assumption="grain running short across the tab", shop_rule=True,
-    )  # fmt: skip
-    wanted = TAB_FACTOR * c.peak
-    words = f"{plate.tabs} tabs bear about {strength.result:.0f} N; {wanted:.0f} N is wanted (twice the peak push)."
-    if strength.result >= wanted:
-        return [
-            Finding(
-                "carve.tabs", Level.OK, STAGE, f"{words} {_breaking(strength.result / plate.tabs)}", c.setup, strength
-            ),
-            *_tabs_stand(c, plate),
-        ]
-    height = wanted / (plate.tabs * plate.tab_width * shear) * (1 + 1e-9)
-    fixes = (
-        (Fix("set plate", {"tab_height": height, **c.named}, f"Make the tabs {mm(height)} high"),)
-        if height < c.thickness
-        else ()
-    )
-    return [
-        Finding("carve.tabs-weak", Level.CARE, STAGE, f"{words} The plate could break free.", c.setup, strength, fixes),
-        *_tabs_stand(c, plate),
-    ]
-
-
-def _breaking(each: float) -> str:
-    """How a tab is got off, by what it bears, N."""
-    return f"Each breaks at about {each:.0f} N: {'by hand' if each <= BY_HAND else 'saw them through'}, then pare."
-
-
-def _tabs_stand(c: JudgedBy, plate: Plate) -> list[Finding]:
-    """How far apart they are, and whether they stand on end grain."""
-    said: list[Finding] = []
-    edge = plate_outline(plate).exterior.length
-    apart = working("edge / tabs", Named("edge", edge), Named("tabs", float(plate.tabs), "count"), shop_rule=True)
-    if apart.result > APART:
-        count = min(2 * math.ceil(edge / APART / 2.0), MOST_TABS)
-        fixes = (Fix("set plate", {"tabs": count, **c.named}, f"Leave {count} tabs"),) if count > plate.tabs else ()
-        message = f"One tab to {mm(apart.result, 0)} of edge: between them a plate lifts or shivers. {mm(APART, 0)} at most is usual (a shop rule)."
-        said.append(Finding("carve.tabs-apart", Level.NOTE, STAGE, message, c.setup, apart, fixes))
-    along_x = plate.width >= plate.height  # tabs stand on the long sides
-    slant = abs(math.sin(math.radians(c.grain if along_x else c.grain - 90.0)))
-    if slant > math.sin(math.radians(60.0)):
-        message = "The tabs stand on end grain: they bear more there, and tear the edge when they are broken. Saw and pare them, or leave a skin."
-        said.append(Finding("carve.tabs-end-grain", Level.NOTE, STAGE, message, c.setup))
-    return said
+    return largest_inside(points, (carving.x, carving.y), usable, 50.0)

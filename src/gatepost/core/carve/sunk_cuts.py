@@ -27,6 +27,7 @@ from gatepost.core.motion import Moves
 
 RING = 0.02  # mm by which rings inside the first may lie beside it
 WHOLE = 1e4  # mm: no area is so wide
+RIM = "the rim"
 PAST = 1.0  # mm past the edge that a ground without a rim is flat to
 
 
@@ -41,11 +42,12 @@ class Sinking:
 @dataclass(frozen=True)
 class SunkOutline:
     """Its outline in the face. frame: the artwork that a ground lies in, nothing where that is the board; meeting: titles of artwork that is neither
-    apart nor one inside the other."""
+    apart nor one inside the other; inner: of a ground what lies inside its rim."""
 
     top: MultiPolygon
     frame: str = ""
     meeting: tuple[tuple[str, str], ...] = ()
+    inner: Area | None = None
 
 
 def laid_out(s: Sinking, outline: Area, slope: float, times: float = 1.0) -> SunkOutline:
@@ -62,9 +64,9 @@ def laid_out(s: Sinking, outline: Area, slope: float, times: float = 1.0) -> Sun
     inner = around.buffer(-rim, quad_segs=64)
     stays = nested(areas)
     if not inner.covers(stays):
-        meeting += (("what stays", "the rim"),)
+        meeting += (("what stays", RIM),)
     top = as_multipolygon(inner.difference(stays)) if areas else MultiPolygon()
-    return SunkOutline(top, s.art[frame].id if frame is not None else "", meeting)
+    return SunkOutline(top, s.art[frame].id if frame is not None else "", meeting, inner)
 
 
 def _called(art: Artwork) -> str:
@@ -129,6 +131,6 @@ def mill_legs(
         inner = centres(made.floor, tool.diameter / 2.0 - TIGHT + figures.allowance, FLAT * times)
         region = as_multipolygon(region.intersection(inner))
         last = rings(milled.region, within, WHOLE, RING, here, "inside", climb)  # its outlines alone
-    if figures.lines == "rows":
+    if figures.route == "rows":
         return rows(region, within, step, here, climb), last
     return rings(region, within, step - RING * times, RING * times, here, figures.start, climb), last

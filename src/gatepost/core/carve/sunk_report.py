@@ -7,12 +7,15 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import shapely
 from shapely.geometry import MultiPolygon
 
+from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.depth import bit_radius, steepness
+from gatepost.core.carve.fitting import largest_inside
 from gatepost.core.carve.paying import choices
 from gatepost.core.carve.sink import Sink, cusp_step, fits, half_width, largest_that_fits, roles
-from gatepost.core.carve.sunk_cuts import Sinking, SunkOutline
+from gatepost.core.carve.sunk_cuts import RIM, Sinking, SunkOutline
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Table
 from gatepost.core.job.carve import Letters
 from gatepost.core.job.operation import Artwork
@@ -25,6 +28,8 @@ from gatepost.core.working import Named, working
 
 STAGE = "carve"
 FINE = 0.001  # mm less deep than the limit: a fix is not right at it
+ROUGH = 0.02  # mm by which an outline may lie beside itself
+HARDLY = 0.5  # mm: no cutter is as thin as that
 SMALL = 1.0  # mm²: less is not worth a word
 
 
@@ -165,7 +170,8 @@ def _place_findings(m: JudgedFloor) -> list[Finding]:
     said = [
         Finding(
             "carve.sunk-crossing", Level.CARE, STAGE,
-            f"{a[:1].upper()}{a[1:]} and {b} run across each other: what lies in both is not what either says. Move one of them.", m.setup, about=f"{a}, {b}",
+            f"{a[:1].upper()}{a[1:]} and {b} run across each other: what lies in both is not what either says. Move one of them.", m.setup,
+            fixes=_smaller(m) if b == RIM else (), about=f"{a}, {b}",
         )
         for a, b in m.laid.meeting
     ]  # fmt: skip
@@ -174,6 +180,20 @@ def _place_findings(m: JudgedFloor) -> list[Finding]:
         message = f"{area_words(past)} of it lies past the board's edge."
         said.append(Finding("carve.sunk-off-board", Level.CARE, STAGE, message, m.setup))
     return said
+
+
+def _smaller(m: JudgedFloor) -> tuple[Fix, ...]:
+    """Lettering that reaches over the rim, as large as lies inside it, where it is the only one."""
+    letters = [a for a in m.sinking.art if isinstance(a.figures, Letters)]
+    if len(letters) != 1 or m.laid.inner is None:
+        return ()
+    (art,) = letters
+    points = shapely.get_coordinates(shapely.convex_hull(area_of(art, ROUGH)))
+    factor = largest_inside(points, (art.x, art.y), m.laid.inner.buffer(-ROUGH), 1.0)
+    if factor is None or factor >= 1.0:
+        return ()
+    values = {"operation": m.by.operation, "factor": factor}
+    return (Fix("scale lettering", values, f"Make the lettering {(1 - factor) * 100:.1f} % smaller"),)
 
 
 def _reach_findings(m: JudgedFloor) -> list[Finding]:
@@ -200,7 +220,12 @@ def _reach_findings(m: JudgedFloor) -> list[Finding]:
             )
         if kept:
             fixes.append(Fix("set operation", {"operation": operation, "tools": kept}, f"Leave tool {tool.number} out"))
-        message = f"Tool {tool.number}, Ø {mm(tool.diameter)}, fits nowhere in it: the largest that would is Ø {mm(math.floor(largest * 100) / 100)}."
+        fits_in = (
+            f"the largest that would is Ø {mm(math.floor(largest * 100) / 100)}"
+            if largest > HARDLY
+            else "there is hardly any floor"
+        )
+        message = f"Tool {tool.number}, Ø {mm(tool.diameter)}, fits nowhere in it: {fits_in}."
         said.append(Finding("carve.sunk-unfit", Level.CARE, STAGE, message, m.setup, fixes=tuple(fixes)))
     rest = m.sink.rest.area
     if rest < SMALL:

@@ -17,13 +17,13 @@ Number = Annotated[int, Field(ge=1, le=MOST_NUMBER)]
 class Sunk(Model):
     """What is wanted of a flat floor. depth: below the face; tools: numbers, end mills do the most and a V-bit the edge, which is
     upright where there is none; stepover: share of an end mill's diameter from line to line, half at most, since nothing is missed then;
-    lines: round and round, or back and forth; start: where the first line is; cut: which way round; entry: how an end mill gets down;
+    route: round and round, or back and forth; start: where the first line is; cut: which way round; entry: how an end mill gets down;
     cusp: left between lines of a V's point, mm; allowance: left on upright walls for a last pass, mm."""
 
     depth: Size = 3.0
     tools: Annotated[tuple[Number, ...], Field(min_length=1, max_length=MOST_TOOLS)] = (2, 3)
     stepover: Annotated[float, Field(ge=0.05, le=0.5)] = 0.4
-    lines: Literal["rings", "rows"] = "rings"
+    route: Literal["rings", "rows"] = "rings"
     start: Literal["inside", "outside"] = "inside"
     cut: Literal["climb", "conventional"] = "climb"
     entry: Literal["ramp", "helix", "plunge"] = "ramp"

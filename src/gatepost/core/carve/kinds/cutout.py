@@ -6,7 +6,7 @@ from __future__ import annotations
 from shapely.geometry import MultiPolygon
 
 from gatepost.core.carve.paths import MOST_PASSES, cutout_moves, cutout_passes, plate_outline
-from gatepost.core.carve.report import plate_findings, unfit
+from gatepost.core.carve.plate_report import plate_findings, unfit
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site, SunkArea
 from gatepost.core.findings import Figure, Finding
 from gatepost.core.geometry.art import Art

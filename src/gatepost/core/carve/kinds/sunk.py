@@ -41,7 +41,7 @@ class SunkKind(OperationKind):
     entries = (
         KindEntry("Cut by", "tools", "tools", (("flat", "flat"), ("vee", "vee"))),
         KindEntry("Depth", "length", "depth"), KindEntry("Step, × end mill", "number", "stepover"),
-        KindEntry("Lines", "choice", "lines", LINES), KindEntry("Starting", "choice", "start", START), KindEntry("Way round", "choice", "cut", CUT),
+        KindEntry("Lines", "choice", "route", LINES), KindEntry("Starting", "choice", "start", START), KindEntry("Way round", "choice", "cut", CUT),
         KindEntry("Way down", "choice", "entry", ENTRY), KindEntry("V's lines may leave", "length", "cusp"),
         KindEntry("Left for a clean last cut", "length", "allowance"),
     )  # fmt: skip

@@ -16,6 +16,7 @@ from gatepost.core.job.commands.parts import (
     free_id,
     in_setup,
     one_of,
+    operation_in,
     swap,
     with_art,
     with_operation,
@@ -96,7 +97,7 @@ def _put(job: Job, kind: str, values: dict[str, Any], operation: str = "") -> Jo
         if not any(name in type(m).model_fields for m in (art.figures, one.figures)) and name not in ("x", "y"):
             raise OperatorError(f"There is no entry “{name}” here.")
     mine = {k: v for k, v in values.items() if k in type(art.figures).model_fields}
-    done = {k: v for k, v in values.items() if k in type(one.figures).model_fields}
+    done = {k: v for k, v in values.items() if k in type(one.figures).model_fields and k not in mine}
     place = {k: v for k, v in values.items() if k in ("x", "y")}
     if mine or place:
         job = with_art(job, art.id, figures=changed(art.figures, **mine), **place)
@@ -247,6 +248,18 @@ def add_ground(job: Job, setup: str, **values: Any) -> Job:
     kept = tuple(changed(o, after=tuple(a for a in o.after if a in ids)) for o in kept)
     job = in_setup(job, setup, operations=kept)
     return _sunk(job, setup, "ground", changed(Ground(tools=_tools(job)), **values), stays)
+
+
+@COMMANDS("flat floor")
+def flat_floor(job: Job, operation: str, depth: float) -> Job:
+    """A V-cut made no deeper than is said, with a flat floor where it would be: a recess with the same V-bit at its edge."""
+    setup, old = operation_in(job, operation)
+    if not isinstance(old.figures, VCut):
+        raise OperatorError(f"“{old.name}” is no V-cut.")
+    mill = [n for n in _tools(job) if any(t.number == n and t.kind == "flat" for t in job.tools)]
+    figures = changed(Recess(), depth=depth, tools=(*mill, old.figures.tool))
+    new = Operation(id=old.id, title=old.title, kind="recess", on=old.on, after=old.after, figures=figures)
+    return in_setup(job, setup.id, operations=tuple(new if o is old else o for o in setup.operations))
 
 
 @COMMANDS("add recess", Rounded, Recess)
