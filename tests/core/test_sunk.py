@@ -165,7 +165,9 @@ def test_forms_have_the_size_asked_for_and_the_area_of_their_closed_form(wide, h
 
 
 def square(x, y, side):
-    return Artwork(id=f"s{side:g}", kind="plate", x=x, y=y, figures=Rounded(width=side, height=side, corner=0))
+    return Artwork(
+        id=f"s{side:g}".replace(".", "-"), kind="plate", x=x, y=y, figures=Rounded(width=side, height=side, corner=0)
+    )
 
 
 def test_what_lies_inside_goes_and_stays_by_turns_and_what_runs_across_is_named():
@@ -184,6 +186,17 @@ def test_a_ground_without_a_frame_lies_in_the_board_and_without_a_rim_goes_past_
     past = laid_out(Sinking(Ground(rim=0), inner), board, 2.0).top
     assert past.bounds == pytest.approx((-53, -33, 53, 33), abs=0.01)
     assert laid_out(Sinking(Ground(), ()), board, 0.0).top.is_empty
+
+
+@given(st.floats(-60, 60), st.floats(4, 90))
+def test_what_stays_never_changes_places_with_what_goes_as_it_grows_over_its_frame(x, side):
+    """A square whose middle lies in the plate stays, however far it reaches; and it is told where it reaches over the rim."""
+    frame, inner = square(0, 0, 100), square(x, 0, side)
+    made = laid_out(Sinking(Ground(rim=5), (frame, inner)), shapely.box(-200, -200, 200, 200), 0.0)
+    if abs(x) < 49.9 and side < 99.9:
+        assert made.frame == "s100" and made.top.intersection(area_of(inner, 0.01)).area < 1e-6
+        reaches = max(abs(x) + side / 2, side / 2) > 45.0
+        assert (made.meeting == (("what stays", "the rim"),)) is reaches
 
 
 @pytest.mark.parametrize("entry", ["ramp", "helix", "plunge"])

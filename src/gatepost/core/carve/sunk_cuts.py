@@ -55,10 +55,10 @@ def laid_out(s: Sinking, outline: Area, slope: float, times: float = 1.0) -> Sun
     of the board; slope: how far the edge is sloped, mm."""
     tol = FLAT * times
     areas = [area_of(a, tol) for a in s.art]
-    meeting = tuple((_called(s.art[i]), _called(s.art[j])) for i, j in crossing(areas))
+    frame = _frame(s.art, areas) if isinstance(s.figures, Ground) else None
+    meeting = tuple((_called(s.art[i]), _called(s.art[j])) for i, j in crossing(areas) if frame not in (i, j))
     if not isinstance(s.figures, Ground):
         return SunkOutline(nested(areas), "", meeting)
-    frame = _frame(s.art, areas)
     around = areas.pop(frame) if frame is not None else outline
     rim = s.figures.rim if s.figures.rim > 0.0 else -(slope + PAST)
     inner = around.buffer(-rim, quad_segs=64)
@@ -74,11 +74,12 @@ def _called(art: Artwork) -> str:
 
 
 def _frame(art: tuple[Artwork, ...], areas: list[MultiPolygon]) -> int | None:
-    """The outline that all the others lie in; nothing where there is none."""
+    """The largest outline in which the middles of all the others lie, whether they reach over it or not; nothing where there is none."""
     closed = [i for i, a in enumerate(art) if a.kind != "lettering" and len(art) > 1]
-    for i in closed:
-        filled = shapely.union_all([shapely.Polygon(p.exterior) for p in areas[i].geoms])
-        if all(filled.contains(b) for j, b in enumerate(areas) if j != i):
+    filled = {i: shapely.union_all([shapely.Polygon(p.exterior) for p in areas[i].geoms]) for i in closed}
+    middles = [shapely.box(*a.bounds).centroid if not a.is_empty else None for a in areas]
+    for i in sorted(closed, key=lambda i: -filled[i].area):
+        if all(m is None or filled[i].contains(m) for j, m in enumerate(middles) if j != i):
             return i
     return None
 
