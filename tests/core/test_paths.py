@@ -11,8 +11,12 @@ from hypothesis import strategies as st
 from shapely.geometry import Point, Polygon, box
 
 from gatepost.core.carve import paths
+from gatepost.core.carve.edits import outlines
+from gatepost.core.carve.lettering import glyph_cut
 from gatepost.core.job.carve import Plate
+from gatepost.core.plan.known import cutter_of
 from gatepost.core.tools.table import shipped_tools
+from gatepost.core.wood.field import cut, rectangle
 
 TOOLS = {t.number: t for t in shipped_tools()}
 MILL, VEE = TOOLS[2], TOOLS[3]
@@ -171,3 +175,22 @@ def test_a_path_round_a_plate_begins_in_the_middle_of_its_front():
     assert first == pytest.approx([100.0, 40.0 - 3.0, 6.0])
     inside = Polygon(rounded(plate).exterior)
     assert all(not inside.buffer(2.9).contains(Point(*p[:2])) for p in moves.points[1:][~moves.rapid])
+
+
+@given(st.sampled_from("ROMW&8"), st.integers(2, 5), st.sampled_from([0.0, 0.3]))
+@settings(max_examples=12)
+def test_several_shallow_passes_come_to_the_same_groove_and_none_is_deeper_than_its_share(char, passes, tip):
+    tool = VEE.model_copy(update={"tip": tip})
+    runs = glyph_cut(outlines(char, "Serif")["glyphs"][0].path, 12.0, 1 / math.tan(math.radians(tool.angle / 2))).runs
+    one, more = (paths.v_moves(runs, tool, TOP, TRAVEL, START, n) for n in (1, passes))
+    wood = rectangle(16.0, 16.0, 0.1, lambda x, y: np.full(x.shape, TOP))
+    shift = [a.moved(2.0, 2.0, 0.0) for a in (one, more)]
+    once, often = (cut(wood, m, cutter_of(tool)).after.z for m in shift)
+    assert np.abs(once - often).max() < 1e-4
+    deepest = TOP - one.points[:, 2].min()
+    reached = 0.0
+    for depth in TOP - more.points[1:, 2][~more.rapid]:
+        share = math.ceil(max(depth, 1e-9) / deepest * passes - 1e-6)
+        assert share <= reached + 1
+        reached = max(reached, float(share))
+    assert reached == passes

@@ -12,7 +12,7 @@ from shapely import get_parts
 from shapely.geometry import Polygon, box
 
 from gatepost.core.carve.legs import from_nearest
-from gatepost.core.carve.lettering import v_depths
+from gatepost.core.carve.lettering import met, v_depths
 from gatepost.core.carve.shapes import outline
 from gatepost.core.geometry.region import pieces
 from gatepost.core.job.carve import Plate
@@ -24,23 +24,42 @@ Array = NDArray[np.float64]
 RAMP_SLOPE = 0.08  # rise over run of a ramped entry: about 5 degrees
 
 
-def v_moves(runs: tuple[Array, ...], tool: Tool, top: float, travel: float, start: tuple[float, float, float]) -> Moves:
-    """V-cut along runs of axis (x, y, r). top: height of the Z0 plane's wood; travel: rapid height; mm above the bed."""
+def v_moves(
+    runs: tuple[Array, ...], tool: Tool, top: float, travel: float, start: tuple[float, float, float], passes: int = 1
+) -> Moves:  # fmt: skip
+    """V-cut along runs of axis (x, y, r), in so many passes of like depth. top: height of the Z0 plane's wood; travel: rapid height; mm above
+    the bed."""
     pen = Pen(*start)
     pen.rapid(z=max(travel, start[2]))
-    low = top + 2.0
-    for run in runs:
-        points = v_depths(run, tool) + np.array([0.0, 0.0, top])
-        if tool.tip > 0 and points[:, 2].min() >= top:
-            continue
-        if points[0, 2] < points[-1, 2]:  # the shallow end first: the plunge is the shorter
-            points = points[::-1]
-        pen.rapid(x=points[0, 0], y=points[0, 1])
-        pen.rapid(z=low)
-        pen.feed(tool.plunge, z=points[0, 2])
-        pen.run(points[1:], tool.feed)
-        pen.rapid(z=travel)
+    lines = [v_depths(run, tool) + np.array([0.0, 0.0, top]) for run in runs]
+    lines = [line for line in lines if tool.tip <= 0 or line[:, 2].min() < top]
+    deepest = min((float(line[:, 2].min()) for line in lines), default=top)
+    above = math.inf
+    for number in range(1, passes + 1):
+        floor = top - (top - deepest) * number / passes if number < passes else -math.inf
+        for line in lines:
+            if line[:, 2].min() < above - 1e-9:  # else it is cut already
+                _v_line(pen, _no_deeper(line, floor), tool, top, travel)
+        above = floor
     return pen.moves()
+
+
+def _no_deeper(line: Array, floor: float) -> Array:
+    """A line whose points lie no deeper than a floor: what is deeper follows it, and it bends where it gets there."""
+    if line[:, 2].min() >= floor:
+        return line
+    bent = met(line, floor)
+    return np.column_stack([bent[:, :2], np.maximum(bent[:, 2], floor)])
+
+
+def _v_line(pen: Pen, points: Array, tool: Tool, top: float, travel: float) -> None:
+    if points[0, 2] < points[-1, 2]:  # the shallow end first: the plunge is the shorter
+        points = points[::-1]
+    pen.rapid(x=points[0, 0], y=points[0, 1])
+    pen.rapid(z=top + 2.0)
+    pen.feed(tool.plunge, z=points[0, 2])
+    pen.run(points[1:], tool.feed)
+    pen.rapid(z=travel)
 
 
 def plate_outline(plate: Plate, grow: float = 0.0, tol: float = COARSE_FLATTEN) -> Polygon:

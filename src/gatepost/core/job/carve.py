@@ -69,12 +69,14 @@ class Letters(Model):
 
 
 class VCut(Model):
-    """What is wanted of a V-cut. margin: wanted about the letters; sanding: taken off afterwards; painted: before or after."""
+    """What is wanted of a V-cut. margin: wanted about the letters; sanding: taken off afterwards; painted: before or after; passes: in how many it is
+    cut, each deeper than the one before, in hard wood or with a bit that was not tried yet."""
 
     margin: Amount = 15.0
     tool: int = 3
     sanding: Amount = 0.3
     painted: bool = True
+    passes: Annotated[int, Field(ge=1, le=8)] = 1
 
 
 Form = Literal["rounded", "hollow", "clipped", "oval", "arched"]

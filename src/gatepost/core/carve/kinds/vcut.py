@@ -48,6 +48,7 @@ class VCutKind(OperationKind):
     entries = (
         KindEntry("V-bit", "tool", "tool", (("vee", "vee"),)), KindEntry("Margin to the edge", "length", "margin"),
         KindEntry("You will sand off", "length", "sanding"), KindEntry("Painted", "choice", "painted", YES),
+        KindEntry("Cut in passes", "number", "passes"),
     )  # fmt: skip
     art_entries = (
         KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
@@ -73,10 +74,12 @@ class VCutKind(OperationKind):
             return ()
         over, home, face = site.highest + SAFE_TRAVEL, site.home(tool), site.face
         moves = site.memory.get(
-            "lettering moves", (key, tool, face, over, home), lambda: v_moves(letters.runs, tool, face, over, home)
+            "lettering moves",
+            (key, tool, face, over, home, figures.passes),
+            lambda: v_moves(letters.runs, tool, face, over, home, figures.passes),
         )
         deepest = face - float(moves.points[:, 2].min())
-        return (Drawn(tool, moves, Engaged(None, max(deepest, SHALLOWEST), PEAK), letters.art),)
+        return (Drawn(tool, moves, Engaged(None, max(deepest / figures.passes, SHALLOWEST), PEAK), letters.art),)
 
     def envelope(self, figures: Carving, tools: Tools, site: Site) -> Envelope:
         """Inside the letters, down to the bed."""
