@@ -11,6 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QHBoxLayout, QLineEdit, QRadioButton, QSlider, QWidget
 
+from gatepost.artwork import MOST_SIDE
 from gatepost.core.units import LengthError, parse_length, show_length
 from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
 from gatepost.desk.theme.style import font
@@ -151,7 +152,7 @@ class ArtDialog(CardDialog):
         except LengthError as error:
             self.said.setText(str(error))
             return
-        if not 1.0 <= width <= 9000.0:
+        if not 1.0 <= width <= MOST_SIDE:
             self.said.setText("The width lies between 1 and 9000 mm.")
             return
         self.trace_wanted.emit(width, self.threshold.value() / 100.0, self.light.isChecked())
@@ -159,6 +160,7 @@ class ArtDialog(CardDialog):
     def show_found(self, found: Any, face: tuple[float, float]) -> None:
         """What was read, at the size that is believed now."""
         self._found = found
+        self.use.setEnabled(True)
         self.picture.show_found(found, face)
         art = found.art
         size = " × ".join(self._length(v) for v in (found.values["wide"], found.values["high"]))
@@ -169,7 +171,8 @@ class ArtDialog(CardDialog):
             self._choices.removeButton(old)
             self._size_column.removeWidget(old)
             old.deleteLater()
-        for unit, wide, high in art.sizes if len(art.sizes) > 1 else ():
+        likely = [s for s in art.sizes if max(s[1:]) <= MOST_SIDE]
+        for unit, wide, high in likely if len(likely) > 1 else ():
             choice = QRadioButton(f"{self._length(wide)} × {self._length(high)}, if its unit is {unit}")
             choice.setFont(font(15))
             choice.setChecked(unit == art.unit)
@@ -182,6 +185,7 @@ class ArtDialog(CardDialog):
     def refused(self, words: str) -> None:
         """It can't be read like that: said where the rest is said, and what was found before is not taken."""
         self._found = None
+        self.use.setEnabled(False)
         self.said.setText(words)
 
     def _length(self, value: float) -> str:
