@@ -105,10 +105,10 @@ def art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
             out += area(to_bed.area(letter.outline()), "art")
     else:
         bad = {f.about for f in plan.report("carve").findings if f.about and f.stands}
-        out += _blocks(plan, setup)
         for letter in letters:
-            if letter.name in bad:
-                out += area(to_bed.area(letter.outline()), "art-bad", letter.name)
+            if letter.name in bad:  # under the blocks: what is wrong with a letter is no reason not to take hold of it
+                out += area(to_bed.area(letter.outline()), "art-bad")
+        out += _blocks(plan, setup)
     for name, plate in ((o.id, p) for o in done if o.id in plan.made and (p := plan.job.plate(o)) is not None):
         edge = np.asarray(to_bed.area(plate_outline(plate)).exterior.coords)
         out += [Shape("line", edge, "plate", f"plate:{name}")]

@@ -1,0 +1,131 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Raised letters, drawings and the look of a sign, by keys and mouse in the real window."""
+
+from PyQt6.QtCore import QMimeData, QPoint, Qt
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from gatepost.core.findings import Level
+from gatepost.desk.dialogs.art import ArtDialog
+from gatepost.desk.dialogs.look import LookDialog
+from gatepost.desk.slate.fields import Field
+from tests.core.test_drawn_art import SQUARE, svg
+from tests.desk.looking import CTRL, SHIFT, Key, Keys, drawn, planned
+
+
+def kinds(window):
+    return [o.kind for o in window.document.job.setup("front").operations]
+
+
+def texts(window):
+    return [line.text for a in window.document.job.artwork if a.kind == "lettering" for line in a.figures.lines]
+
+
+def test_letters_are_raised_typed_again_lowered_and_all_of_it_is_taken_back(qtbot, opened):
+    """Ctrl+Shift+U sinks the ground round them; their words are typed on; a letter that says nothing is no depth; Undo cuts them in again."""
+    keys = Keys(qtbot, opened)
+    before, said = kinds(opened), texts(opened)
+    keys.stage(6)
+    planned(qtbot, opened)
+    keys.press(Key.Key_U, CTRL | SHIFT)
+    qtbot.waitUntil(lambda: kinds(opened) == ["ground", "cutout"])
+    told = planned(qtbot, opened)
+    assert not [f for f in told.report("carve").findings if f.level is Level.STOP]
+    assert {op.tool.kind for op in told.carving.operations if op.kind == "ground"} == {"flat", "vee"}
+    drawn(qtbot, opened)
+    assert any(s.role == "goes" for s in opened.desk.bed.drawing.shapes)
+    opened.desk.slate.turn("entered")
+    field = next(w for k, w in opened.desk.slate.entries.inputs.items() if k[1] == "Line 1" and k[-1] == "Text")
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, "LOCK 8")
+    keys.press(Key.Key_Return)
+    assert texts(opened)[0] == "LOCK 8" and kinds(opened) == ["ground", "cutout"]
+    depth = next(w for k, w in opened.desk.slate.entries.inputs.items() if k[1] == "Ground" and k[-1] == "Depth")
+    assert isinstance(depth, Field)
+    depth.setFocus()
+    depth.selectAll()
+    QTest.keyClicks(depth, "3O")
+    keys.press(Key.Key_Return)
+    assert next(o for o in opened.document.job.setup("front").operations if o.kind == "ground").figures.depth == 3.0
+    keys.press(Key.Key_Escape)
+    while kinds(opened) != before or texts(opened) != said:
+        assert opened.document.stack.canUndo()
+        opened.act("undo")
+    planned(qtbot, opened)
+
+
+def dialog_of(kind):
+    return next((w for w in QApplication.topLevelWidgets() if isinstance(w, kind) and w.isVisible()), None)
+
+
+def test_a_drawing_that_is_pasted_is_looked_over_used_kept_and_dragged(qtbot, opened):
+    keys = Keys(qtbot, opened)
+    keys.stage(6)
+    planned(qtbot, opened)
+    clipboard = QGuiApplication.clipboard()
+    clipboard.setText("no drawing")
+    opened.act("paste_art")
+    assert dialog_of(ArtDialog) is None
+    held = QMimeData()
+    held.setData("image/svg+xml", svg(f"<path {SQUARE}/>", 'viewBox="0 0 100 100"'))
+    clipboard.setMimeData(held)
+    opened.act("paste_art")
+    qtbot.waitUntil(lambda: dialog_of(ArtDialog) is not None and dialog_of(ArtDialog).use.isEnabled(), timeout=20_000)
+    dialog = dialog_of(ArtDialog)
+    choices = dialog._choices.buttons()
+    assert [c.text().rpartition(" ")[2] for c in choices] == ["px", "mm", "in"] and choices[0].isChecked()
+    choices[1].click()
+    qtbot.waitUntil(lambda: dialog._found.values["wide"] == 20.0, timeout=20_000)
+    keys.press(Key.Key_Return)
+    qtbot.waitUntil(lambda: any(a.kind == "drawing" for a in opened.document.job.artwork))
+    art = next(a for a in opened.document.job.artwork if a.kind == "drawing")
+    assert art.figures.width == 20.0 and opened.document.document().kept()[art.figures.source].startswith(b"<svg")
+    opened.context.run("set art", {"art": art.id, "x": 120.0, "y": 60.0})  # clear of the letters
+    art = next(a for a in opened.document.job.artwork if a.kind == "drawing")
+    planned(qtbot, opened)
+    drawn(qtbot, opened)
+    cut = next(o for o in opened.document.job.setup("front").operations if art.id in o.on)
+    setup = opened.presenter.plan.carving
+    x, y = setup.face_to_bed.xy(art.x, art.y)
+    bed = opened.desk.bed
+    at = bed.view().to_screen(x, y).toPoint()
+    QTest.mousePress(bed, Qt.MouseButton.LeftButton, pos=at)
+    for step in (10, 20, 30):
+        QTest.mouseMove(bed, at + QPoint(step, 0))
+    QTest.mouseRelease(bed, Qt.MouseButton.LeftButton, pos=at + QPoint(30, 0))
+    assert cut.kind == "vcut"
+    moved = next(a for a in opened.document.job.artwork if a.kind == "drawing")
+    assert moved.x > art.x + 1.0 and abs(moved.y - art.y) < 1.0
+    for _ in range(3):
+        opened.act("undo")
+    assert not any(a.kind == "drawing" for a in opened.document.job.artwork)
+
+
+def test_the_light_on_a_sign_is_dragged_and_moved_by_keys_and_its_colours_are_tried(qtbot, opened):
+    planned(qtbot, opened)
+    opened.act("look")
+    qtbot.waitUntil(
+        lambda: dialog_of(LookDialog) is not None and dialog_of(LookDialog).view.image is not None, timeout=20_000
+    )
+    dialog = dialog_of(LookDialog)
+    view = dialog.view
+
+    def picture():
+        return bytes(view.image.constBits().asarray(view.image.sizeInBytes()))
+
+    first = picture()
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=view.rect().center() + QPoint(120, 40))
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=view.rect().center() + QPoint(120, 40))
+    assert dialog.look.light > 300 or dialog.look.light < 30
+    qtbot.waitUntil(lambda: picture() != first and not dialog._busy and not dialog._rest.isActive(), timeout=20_000)
+    second, light = picture(), dialog.look.light
+    view.setFocus()
+    QTest.keyClick(view, Key.Key_Left)
+    assert dialog.look.light != light
+    dialog._try(letters="deep red", tilt=30.0)
+    qtbot.waitUntil(lambda: picture() != second and not dialog._busy and not dialog._rest.isActive(), timeout=20_000)
+    assert view.per_pixel > 0 and dialog.look.letters == "deep red"
+    QTest.keyClick(dialog, Key.Key_Escape)
+    assert dialog_of(LookDialog) is None
