@@ -26,7 +26,8 @@ TELLING = (Level.STOP, Level.CARE)
 
 
 def series(job: Path, table: Path, out: Path, way: Way, say: Callable[[str], None]) -> list[dict[str, Any]]:
-    """Writes a job a row, and series.json; gives its rows. Raises OperatorError, and nothing is written where the table does not fit."""
+    """Writes a job a row, and series.json; gives its rows. Raises OperatorError, and nothing is written where the table does not fit
+    or a job of that name is there."""
     return written(load(job), job.stem, table, out, way, say)
 
 
@@ -37,21 +38,28 @@ def written(
     try:
         text = read_whole(table, LARGEST).decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise UnusableFile(f"{table.name} is not UTF-8: its byte {error.start + 1} is none.") from None
+        raise UnusableFile(
+            f"{table.name} is not UTF-8 text: byte {error.start + 1} can't be read. Save it as CSV in UTF-8."
+        ) from None
     rows = read_rows(text, table.name)
     columns = columns_of(document.job)
     if not columns:
         raise OperatorError(f"{name} names no column: write {{name}} in a line of lettering for the column “name”.")
     made = [_row(document.job, row, way, f"{table.name}, row {n}") for n, row in enumerate(rows, start=1)]
+    digits = max(2, len(str(len(rows))))
+    names = [f"{n:0{digits}d}-{slug([row[c] for c in columns])}" for n, row in enumerate(rows, start=1)]
+    there = next((n for n in names if (out / f"{n}.gatepost").exists()), "")
+    if there:
+        raise OperatorError(
+            f"{there}.gatepost is in {out} already, perhaps with runs in its log. Choose another folder."
+        )
     try:
         out.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise OperatorError(f"{out} can't be made: {error.strerror}.") from None
-    digits = max(2, len(str(len(rows))))
     told: list[dict[str, Any]] = []
-    for number, (row, one) in enumerate(zip(rows, made), start=1):
-        called = slug([row[c] for c in columns])
-        name = f"{number:0{digits}d}-{called}.gatepost"
+    for row, one, stem in zip(rows, made, names):
+        name, called = f"{stem}.gatepost", stem.split("-", 1)[1]
         piece = changed(one.job, name=f"{document.job.name}: {called.replace('-', ' ')}"[:80], series=())
         save(replace(document, job=piece, journal=Journal()), out / name)
         findings = [f for f in plan(piece).findings if f.level in TELLING]

@@ -118,6 +118,9 @@ def test_the_command_writes_a_job_a_row_and_says_what_each_has(tmp_path, capsys)
         and all(any(f["level"] == "stop" for f in r["findings"]) for r in told)
     )
     assert lines(load(out / told[0]["file"]).job)[0].text == "Lock 7"
+    before = {path: path.read_bytes() for path in out.iterdir()}
+    assert main(["series", str(job), str(table), "--out", str(out), "--too-long", "narrower"]) == 2
+    assert "another folder" in capsys.readouterr().err and {path: path.read_bytes() for path in out.iterdir()} == before
     table.write_text("place\nok\n漢字\n", "utf-8")
     assert main(["series", str(job), str(table), "--out", str(tmp_path / "none")]) == 2
     assert "row 2" in capsys.readouterr().err and not (tmp_path / "none").exists()

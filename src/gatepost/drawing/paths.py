@@ -77,7 +77,7 @@ def letters_in(plan: Plan, setup: PlannedSetup) -> list[CutLetter]:
 
 def sunk(plan: Plan, setup: PlannedSetup, after: int) -> list[Shape]:
     """What is sunk: its outline, hatched as long as it is not cut, and what stays or outlines it, to be taken hold of. after: operations shown as done,
-    all where less than nought."""
+    all where negative."""
     out: list[Shape] = []
     done = {op.operation for op in setup.operations[: after if after >= 0 else len(setup.operations)]}
     for operation in setup.setup.operations:

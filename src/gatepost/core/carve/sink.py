@@ -131,6 +131,6 @@ def cusp_step(vee: Tool, cusp: float) -> float:
 
 
 def largest_that_fits(floor: MultiPolygon) -> float:
-    """The diameter of the largest disc inside an area, mm; nought for none."""
+    """The diameter of the largest disc inside an area, mm; 0 if there is none."""
     widest = [shapely.maximum_inscribed_circle(p, tolerance=0.01).length for p in floor.geoms]
     return 2.0 * max(widest, default=0.0)

@@ -85,7 +85,7 @@ def _frame(art: tuple[Artwork, ...], areas: list[MultiPolygon]) -> int | None:
 
 
 def slope_of(figures: Sunk, vee: Tool | None) -> float:
-    """How far a V slopes the edge at its depth, mm; nought for an upright one."""
+    """How far a V slopes the edge at its depth, mm; 0 for an upright edge."""
     return figures.depth / steepness(vee) if vee is not None else 0.0
 
 

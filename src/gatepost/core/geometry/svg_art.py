@@ -298,7 +298,7 @@ class _Painter:
 
 
 def _by_rule(rings: Sequence[Array], rule: str) -> Any:
-    """What outlines enclose: an odd number of times, or with a winding that is not nought."""
+    """What outlines enclose: an odd number of times, or with a winding other than 0."""
     if rule == "evenodd":
         return _even_odd([np.vstack([r, r[:1]]) for r in rings])
     lines = [shapely.LinearRing(r) for r in rings]
