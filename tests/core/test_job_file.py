@@ -13,8 +13,11 @@ import job_files
 from gatepost.core import writing
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job import file as job_file
-from gatepost.core.job.file import Document, from_bytes, load, read_job, save, to_bytes
+from gatepost.core.job.drawing import DrawnFigures
+from gatepost.core.job.file import Document, from_bytes, load, read_job, save, source_name, to_bytes
 from gatepost.core.job.journal import Journal
+from gatepost.core.job.model import Job
+from gatepost.core.job.operation import Artwork
 
 
 @pytest.fixture
@@ -61,7 +64,7 @@ def test_outward_paths_bombs_twins_and_strangers_are_refused(document):
         zipped([*parts, ("../../etc/cron", b"x")]),
         zipped([*parts, ("/root/x", b"x")]),
         zipped([*parts, ("bomb", b"\0" * (job_file.LARGEST + 1))]),
-        zipped([*parts, *((f"p{i}", b"") for i in range(80))]),
+        zipped([*parts, *((f"p{i}", b"") for i in range(job_file.MOST_PARTS))]),
         zipped([]),
         b"not a zip at all",
         b"",
@@ -274,3 +277,32 @@ def test_a_picture_is_looked_into_before_it_is_taken(data, quay):
     packed = job_files.packed({"job.json": raw, "journal.jsonl": b"", "photo-0123456789ab.png": data})
     with pytest.raises(UnusableFile, match="not a PNG or JPEG"):
         from_bytes(packed)
+
+
+def drawn(path, data):
+    """A drawing as artwork, and what it was read from."""
+    name = source_name(data, ".svg")
+    return DrawnFigures(path=path, wide=4, high=4, width=4, height=4, source=name), {name: data}
+
+
+@pytest.mark.parametrize(
+    ("count", "corners", "bytes_each", "opens"),
+    [(400, 2, 40, True), (2, 300_000, 40, True), (3, 1_490_000, 40, False), (5, 2, 30 * 2**20, False)],
+)
+def test_whatever_is_saved_opens_again_and_what_would_not_is_not_saved(tmp_path, count, corners, bytes_each, opens):
+    """Many drawings; drawings of very many points; large files that they were read from."""
+    path = tmp_path / "drawings.gatepost"
+    before = Document(Job())
+    save(before, path)
+    outline = "M0 0" + "L4 0L4 4" * (corners // 2) + "Z"
+    made = [drawn(outline, b"<svg/>" + str(i).encode() * bytes_each) for i in range(count)]
+    art = tuple(Artwork(id=f"d-{i}", kind="drawing", figures=f) for i, (f, _) in enumerate(made))
+    document = Document(Job(artwork=art), Journal(), {n: d for _, kept in made for n, d in kept.items()})
+    if opens:
+        save(document, path)
+        again = load(path)
+        assert again.job == document.job and dict(again.pictures) == dict(document.pictures)
+    else:
+        with pytest.raises(OperatorError, match="can't be saved"):
+            save(document, path)
+        assert load(path).job == before.job

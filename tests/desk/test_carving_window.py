@@ -2,9 +2,9 @@
 """Raised letters, drawings and the look of a sign, by keys and mouse in the real window."""
 
 from PyQt6.QtCore import QMimeData, QPoint, Qt
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
 
 from gatepost.core.findings import Level
 from gatepost.desk.dialogs.art import ArtDialog
@@ -103,7 +103,9 @@ def test_a_drawing_that_is_pasted_is_looked_over_used_kept_and_dragged(qtbot, op
     assert not any(a.kind == "drawing" for a in opened.document.job.artwork)
 
 
-def test_the_light_on_a_sign_is_dragged_and_moved_by_keys_and_its_colours_are_tried(qtbot, opened):
+def test_the_light_on_a_sign_is_dragged_and_moved_by_keys_its_colours_tried_and_its_picture_saved(
+    qtbot, opened, tmp_path, monkeypatch
+):
     planned(qtbot, opened)
     opened.act("look")
     qtbot.waitUntil(
@@ -127,5 +129,15 @@ def test_the_light_on_a_sign_is_dragged_and_moved_by_keys_and_its_colours_are_tr
     dialog._try(letters="deep red", tilt=30.0)
     qtbot.waitUntil(lambda: picture() != second and not dialog._busy and not dialog._rest.isActive(), timeout=20_000)
     assert view.per_pixel > 0 and dialog.look.letters == "deep red"
+    wrong, chosen = (
+        [],
+        [tmp_path / "none" / "a.png", tmp_path / "sign"],
+    )  # a folder that is not there; a name without an ending
+    opened.messages.told.connect(lambda words, stays: wrong.append(words))
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *asked: (str(chosen.pop(0)), ""))
+    save = next(b for b in dialog.findChildren(QPushButton) if b.text().startswith("Save as a picture"))
+    for _ in range(2):
+        QTest.mouseClick(save, Qt.MouseButton.LeftButton)
+    assert len(wrong) == 1 and "a.png" in wrong[0] and QImage(str(tmp_path / "sign.png")).size() == view.image.size()
     QTest.keyClick(dialog, Key.Key_Escape)
     assert dialog_of(LookDialog) is None

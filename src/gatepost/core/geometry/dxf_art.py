@@ -30,7 +30,7 @@ DRAWN = ("LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE",
 WORDS = {
     "TEXT": "text", "MTEXT": "text", "ATTRIB": "text", "ATTDEF": "text", "HATCH": "a hatch", "MPOLYGON": "a hatch", "DIMENSION": "a dimension",
     "LEADER": "a leader", "MULTILEADER": "a leader", "IMAGE": "a picture", "POINT": "a point", "MESH": "a mesh", "3DSOLID": "a solid", "REGION": "a region",
-    "VIEWPORT": "",
+    "VIEWPORT": "", "INSERT": "a block that can't be read",
 }  # fmt: skip
 
 
@@ -41,7 +41,7 @@ def read_dxf(data: bytes, name: str, unit: str = "", layers: Sequence[str] | Non
     from ezdxf.lldxf import const
 
     try:
-        document, _ = recover.read(io.BytesIO(data))
+        document, mended = recover.read(io.BytesIO(data))
         space = document.modelspace()
     except (
         const.DXFError,
@@ -55,7 +55,7 @@ def read_dxf(data: bytes, name: str, unit: str = "", layers: Sequence[str] | Non
         RecursionError,
     ) as error:
         raise OperatorError(f"{name} can't be read as DXF ({error or type(error).__name__}).") from None
-    left_out: Counter[str] = Counter()
+    left_out: Counter[str] = Counter(_lost(e) for e in (*mended.fixes, *mended.errors) if "Deleted" in e.message)
     said: set[str] = set()
     hidden = {layer.dxf.name for layer in document.layers if layer.is_off() or layer.is_frozen()}
     told, per = UNITS.get(int(document.header.get("$INSUNITS", 0) or 0), ("", 0.0))
@@ -81,6 +81,15 @@ def read_dxf(data: bytes, name: str, unit: str = "", layers: Sequence[str] | Non
         as_multipolygon(area), loose(open_), len(kept), doubled, crossings(kept), believed, why,
         tuple((u, wide * s, high * s) for u, s in ways.items()), left, tuple(sorted(said)), tuple(sorted(seen)),
     )  # fmt: skip
+
+
+def _lost(entry: Any) -> str:
+    """What the reader took out of a file before it could be looked over."""
+    from ezdxf.audit import AuditError
+
+    return (
+        "a block that the file does not hold" if entry.code == AuditError.UNDEFINED_BLOCK else "a thing that is damaged"
+    )
 
 
 def _unit(raw: Sequence[Array], told: str, per: float, unit: str) -> tuple[float, str, str]:
@@ -189,6 +198,7 @@ def _flat(entities: Any, depth: int) -> Any:
             rows = list(entity.multi_insert()) if entity.mcount > 1 else [entity]
             inner = [list(one.virtual_entities()) for one in rows]
         except (const.DXFError, ValueError, TypeError, AttributeError, KeyError):
+            yield entity, depth
             continue
         for these in inner:
             yield from _flat(these, depth + 1)

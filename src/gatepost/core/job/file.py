@@ -39,8 +39,9 @@ from gatepost.core.writing import write_whole
 SUFFIX = ".gatepost"
 LARGEST = 64 * 1024 * 1024  # of one part, unpacked
 MOST_TOGETHER = 2 * LARGEST  # of the file, and of all its parts unpacked
+ROOM = 2**20  # for what a file has beside its parts
 LARGEST_TEXT = 16 * 1024 * 1024  # of job.json and of the journal
-MOST_PARTS = 64
+MOST_PARTS = 512  # more than a job may have artwork, each with what it was read from
 DEEPEST = 40  # nesting of job.json
 _PARTS = ("job.json", "journal.jsonl")
 IS_PICTURE = re.compile(PICTURE, re.ASCII)
@@ -73,11 +74,12 @@ def source_name(data: bytes, ending: str) -> str:
 
 
 def to_bytes(document: Document) -> bytes:
-    """The file's bytes."""
+    """The file's bytes. Raises OperatorError where they could not be opened again."""
     text = json.dumps(document.job.model_dump(mode="json"), ensure_ascii=False, indent=1, sort_keys=True)
     parts = {"job.json": text.encode(), "journal.jsonl": write_lines(document.journal).encode(), **document.kept()}
     sums = {name: hashlib.sha256(data).hexdigest() for name, data in parts.items()}
     parts["sums.json"] = json.dumps(sums, sort_keys=True).encode()
+    _opens_again(parts)
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for name, data in parts.items():
@@ -86,6 +88,22 @@ def to_bytes(document: Document) -> bytes:
             )  # pictures are packed already
             archive.writestr(zipfile.ZipInfo(name, _STAMP), data, packed)
     return out.getvalue()
+
+
+def _opens_again(parts: Mapping[str, bytes]) -> None:
+    """Nothing is saved that would be refused when it is opened."""
+    large = next((n for n in _PARTS if len(parts[n]) > LARGEST_TEXT), "")
+    if large:
+        raise OperatorError(
+            f"The job can't be saved: its {large} has {len(parts[large]) / 2**20:.0f} MB, and {LARGEST_TEXT // 2**20} is the most that opens again. "
+            "Take a drawing away, or bring it in with fewer points."
+        )
+    together = sum(len(data) for data in parts.values())
+    if together > MOST_TOGETHER - ROOM:
+        raise OperatorError(
+            f"The job can't be saved: its drawings and pictures have {together / 2**20:.0f} MB together, and {MOST_TOGETHER // 2**20} is the most "
+            "that opens again. Take one away, or bring it in smaller."
+        )
 
 
 def from_bytes(data: bytes, name: str = "The file", kinds: FigureTables = SHIPPED) -> Document:

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtGui import QGuiApplication
 
+from gatepost.core.errors import OperatorError
 from gatepost.core.units import spell
 from gatepost.desk.actions.files import ART, PNG
 from gatepost.desk.context.desk_context import Act, DeskContext
@@ -66,10 +67,17 @@ class ArtActions:
             self.look_dialog.show_picture(*answer.plan)
 
     def _save_look(self, image: Any) -> None:
+        from gatepost.desk.view.pictures import save_picture
+
         document = self._desk.document
-        path = self._desk.ask_save("Save the picture", f"{document.job.name if document else 'sign'}.png", PNG)
-        if path is not None and not image.save(str(path)):
-            self._desk.messages.warn(f"{path.name} could not be written.")
+        named = document.job.name.replace("/", "-") if document is not None else "sign"
+        path = self._desk.ask_save("Save the picture", f"{named}.png", PNG)
+        if path is None:
+            return
+        try:
+            save_picture(image, path if path.suffix.lower() == ".png" else path.with_name(path.name + ".png"))
+        except OperatorError as error:
+            self._desk.messages.warn(str(error))
 
     def _look_done(self) -> None:
         self.look_dialog = None
@@ -83,7 +91,6 @@ class ArtActions:
     def read(self, path: Path) -> None:
         """A drawing out of a file."""
         from gatepost.artwork import LARGEST, PICTURES
-        from gatepost.core.errors import OperatorError
         from gatepost.core.reading import read_whole
 
         try:

@@ -164,7 +164,9 @@ class Slate(QWidget):
         elif report is not None:
             self.checks.fill(report, self.unit, self.theme, self.width())
         self.body.addStretch(1)
+        self.body.setEnabled(False)  # else each that is shown has the whole page laid out anew
         show_all(self.body)  # what is not shown yet counts as no room at all, and the page would be squashed
+        self.body.setEnabled(True)
         self._fit()
         if at is not None:
             at.setValue(where)
