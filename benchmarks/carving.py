@@ -9,6 +9,7 @@ from collections.abc import Callable
 import shapely
 
 import baselines
+import relief_proof
 import sunk_proof
 from gatepost.core.cache import Memory
 from gatepost.core.carve.areas import area_of
@@ -69,6 +70,13 @@ def of_a_floor(seed: int) -> str:
     """A random floor, cut by random tools and proved."""
     proof, figures = sunk_proof.trial(seed, tip=True)
     assert proof.holds(figures.cusp), proof
+    return "true"
+
+
+def of_a_relief(seed: int) -> str:
+    """A random relief, carved by random tools and proved."""
+    proof, figures = relief_proof.trial(seed, 60.0)
+    assert proof.holds(figures.scallop), proof
     return "true"
 
 

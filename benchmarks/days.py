@@ -15,9 +15,9 @@ from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.fixes import apply
 from gatepost.core.job.model import Job
+from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.result import Plan
-from gatepost.core.tools.table import shipped_tools
 from gatepost.core.zero.trust import Trust, where
 from gatepost.machine.rehearsal import BY_NAME, TROUBLES, tells_of
 from histories import Plain

@@ -126,6 +126,7 @@ def parts(folder: Path) -> list[Part]:
             lambda seed: window_trials.of_hands_at_the_machine(folder, seed),
         ),
         Part("floors sunk at random", 200, carving.of_a_floor),
+        Part("reliefs at random", 20, carving.of_a_relief),
         Part("letters raised", 400, carving.of_a_raised_letter),
         Part("shop days", 500, days.of_a_shop_day),
         Part("shop days through the real process", 60, days.of_a_day_through_the_process),

@@ -19,6 +19,8 @@ from gatepost.core.reading import read_whole
 LARGEST = 32 * 2**20  # bytes
 DRAWINGS = (".svg", ".dxf")
 PICTURES = (".png", ".jpg", ".jpeg")
+MESH = ".stl"
+DEEP = 6.0  # mm under the face that black lies at first
 MOST_SIDE = 9000.0  # mm
 
 
@@ -65,6 +67,52 @@ def brought_in(data: bytes, name: str, unit: str = "") -> BroughtIn:
     return _ready(read_art(data, name, unit), data, name)
 
 
+@dataclass(frozen=True)
+class HeightsIn:
+    """A height picture or a mesh as the job takes it. values: of the command “add relief”; pictures: what it was read from, as the job keeps it; levels: rows
+    from the top down, 0 where nothing is asked, else 1 to 65535; said: what there is to say of it."""
+
+    values: dict[str, Any]
+    pictures: dict[str, bytes]
+    levels: Any
+    said: tuple[str, ...]
+
+
+def heights_in(data: bytes, name: str, width: float = 0.0, black: float | None = None, white: float = 0.0) -> HeightsIn:
+    """A height picture or a mesh made ready to be carved. width: mm, nothing for a mesh's own; black, white: how deep they lie, mm, nothing for a mesh's
+    own depth. Raises OperatorError."""
+    from gatepost.core.geometry.levels import packed, read_height_picture
+    from gatepost.core.geometry.mesh import read_mesh
+
+    if len(data) > LARGEST:
+        raise OperatorError(f"{name} is over 32 MB: too large for a picture or a mesh.")
+    ending = Path(name).suffix.lower()
+    if ending not in (*PICTURES, MESH):
+        raise OperatorError(f"{name} is neither a PNG or JPEG picture nor an STL mesh.")
+    found = (read_mesh if ending == MESH else read_height_picture)(data, name)
+    rows, columns = found.levels.shape
+    wide = width or found.wide
+    high = wide * found.high / found.wide if found.wide else wide * rows / columns
+    if not 0.0 < max(wide, high) <= MOST_SIDE:
+        raise OperatorError(f"{name} would be {wide:.0f} × {high:.0f} mm. Type its width in mm.")
+    deep = black if black is not None else (found.deep * wide / found.wide if found.wide else DEEP)
+    part = source_name(data, ending)
+    made = {
+        "columns": columns, "rows": rows, "grid": packed(found.levels), "width": wide, "height": high, "black": deep, "white": white, "title": _title(name),
+        "name": name[:200], "source": part,
+    }  # fmt: skip
+    return HeightsIn(made, {part: data}, found.levels, found.said)
+
+
+def deep_picture(data: bytes) -> bool:
+    """Whether a file is a PNG of 16 bit, which is kept for heights."""
+    return data[:8] == b"\x89PNG\r\n\x1a\n" and len(data) > 24 and data[24] == 16
+
+
+def _title(name: str) -> str:
+    return Path(name).stem.replace("-", " ").replace("_", " ").strip()[:60]
+
+
 def _ready(art: DrawnArt, data: bytes, name: str) -> BroughtIn:
     from gatepost.core.geometry.straight import path_of
 
@@ -80,7 +128,7 @@ def _ready(art: DrawnArt, data: bytes, name: str) -> BroughtIn:
     middle = np.array([(x0 + x1) / 2.0, (y0 + y1) / 2.0])
     path = path_of(shapely.transform(art.area, lambda p: p - middle))
     part = source_name(data, Path(name).suffix)
-    title = Path(name).stem.replace("-", " ").replace("_", " ").strip()[:60]
+    title = _title(name)
     made = {"path": path, "wide": wide, "high": high, "title": title, "name": name[:200], "source": part}
     return BroughtIn(made, {part: data}, art, tuple(sentences(art, name)))
 

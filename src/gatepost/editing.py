@@ -55,7 +55,7 @@ class _Place:
 
 def empty() -> Document:
     """A new job."""
-    from gatepost.core.tools.table import shipped_tools
+    from gatepost.core.job.tool_table import shipped_tools
 
     return Document(Job(tools=shipped_tools()))
 
@@ -108,6 +108,8 @@ def _prepared(job: Job, name: str, values: dict[str, Any], place: _Place) -> tup
         return _outlined(values, place.path(file))
     if name == "add drawing":
         return _drawn(values, place.path(file))
+    if name == "add relief":
+        return _relief(values, place.path(file))
     if name == "set heights":
         from gatepost.core.tables import read_heights
 
@@ -152,6 +154,17 @@ def _drawn(values: dict[str, Any], path: Path) -> tuple[dict[str, Any], Mapping[
     if not isinstance(width, (int, float)) or not isinstance(threshold, (int, float)) or not 0 < width < 10_000:
         raise OperatorError("A picture is traced to a “width” in mm, at a “threshold” between 0 and 1.")
     found = artwork.traced(data, path.name, float(width), float(threshold), bool(light))
+    return {**found.values, **values}, found.pictures
+
+
+def _relief(values: dict[str, Any], path: Path) -> tuple[dict[str, Any], Mapping[str, bytes]]:
+    """A height picture, as wide as “width” says, or a mesh, as wide as it is itself where none is told; in proportion where no “height” is."""
+    from gatepost import artwork
+
+    width = values.get("width", 0.0 if path.suffix.lower() == artwork.MESH else None)
+    if not isinstance(width, (int, float)) or not 0 <= width < 10_000:
+        raise OperatorError("A height picture is carved to a “width” in mm.")
+    found = artwork.heights_in(read_whole(path, artwork.LARGEST), path.name, float(width))
     return {**found.values, **values}, found.pictures
 
 

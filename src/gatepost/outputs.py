@@ -9,7 +9,7 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Job
-from gatepost.core.plan.export import area_files, art_files, plan_json
+from gatepost.core.plan.export import area_files, art_files, plan_json, target_files
 from gatepost.core.plan.result import Plan
 from gatepost.core.writing import write_whole
 
@@ -27,6 +27,9 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
             names.append(program.name)
     for name, text in (art_files(plan) | area_files(plan)).items():
         write_whole(folder / name, text.encode())
+        names.append(name)
+    for name, data in target_files(plan).items():
+        write_whole(folder / name, data)
         names.append(name)
     if pictures:
         from gatepost.desk.view.pictures import write_pictures

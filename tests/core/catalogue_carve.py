@@ -5,6 +5,9 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
+
+from gatepost.core.geometry.levels import WHITE, packed
 from gatepost.core.job.tool import Tool
 from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, spoiled, tool
 
@@ -27,6 +30,15 @@ def recess(**values: Any) -> Edit:
     }
 
 
+def ramp(**values: Any) -> Edit:
+    """A relief 30 by 20 mm in the middle, from black on the left to white on the right, by an end mill and a ball, where nothing else is said."""
+    levels = np.tile(np.linspace(1, WHITE, 60).astype(np.uint16), (40, 1))
+    heights = {"columns": 60, "rows": 40, "grid": packed(levels), "width": 30.0, "height": 20.0, "black": 4.0}
+    return "add relief", {"setup": "front", "tools": (2, 15), **heights, **values}
+
+
+BALL: Edit = ("add tool", {"tool": Tool(number=15, name="ball", kind="ball", diameter=3, cutting_length=12, shank=6, length=42, rpm=20000, feed=1500, plunge=500, pass_depth=2)})  # fmt: skip
+THIN: Edit = ("add tool", {"tool": Tool(number=16, name="thin ball", kind="ball", diameter=1, cutting_length=6, shank=3, length=42, rpm=20000, feed=800, plunge=300, pass_depth=1)})  # fmt: skip
 SMALL: Edit = (
     "add tool",
     {"tool": Tool(number=12, name="small end mill", kind="flat", diameter=3, cutting_length=12, shank=3, length=42, rpm=20000, feed=1500, plunge=500, pass_depth=2)},
@@ -64,4 +76,16 @@ SUNK = [
     spoiled("carve.cut-into-raised", CARE, "raised", mark(14.0), *mark(40.0)),
     spoiled("carve.cut-over-floor", CARE, "raised", mark(13.0), *mark(25.0)),
     spoiled("carve.sunk-pays", NOTE, "raised", [SMALL, ground(tools=(2, 3))], SMALL, ("add recess", {"setup": "front", "width": 80.0, "height": 45.0, "tools": (12, 3)})),
+    spoiled("carve.relief-tool", STOP, "strapped", [BALL, ramp()], BALL, ramp(tools=(2, 3, 15))),
+    spoiled("carve.relief-no-ball", STOP, "strapped", [BALL, ramp()], ramp(tools=(2,))),
+    # the ball's edge is 12 long
+    spoiled("carve.relief-short", STOP, "strapped", [BALL, ramp(black=12.0)], BALL, ramp(black=12.05)),
+    # the board is 16 thick, and 2 are wanted under it
+    spoiled("carve.relief-deep", STOP, "strapped", [BALL, tool(15, cutting_length=16), ramp(black=13.97)], BALL, tool(15, cutting_length=16), ramp(black=14.03)),
+    spoiled("carve.relief-floor", OK, "strapped", [BALL, tool(15, cutting_length=16), ramp(black=14.03)], BALL, ramp()),
+    # of a board 80 wide a relief 20 high about Y 70 ends at its edge
+    spoiled("carve.relief-off-board", CARE, "strapped", [BALL, ramp(), ("set art", {"art": "heights", "y": 70.0})], BALL, ramp(), ("set art", {"art": "heights", "y": 70.2})),
+    spoiled("carve.relief-flat", CARE, "strapped", [BALL, ramp(white=3.5)], BALL, ramp(white=4.0)),
+    # along the deep side and half of both others a ball of radius r leaves a strip as wide as r at the foot of a wall
+    spoiled("carve.relief-missed", NOTE, "strapped", [THIN, ramp(black=0.2, tools=(2, 16))], BALL, ramp()),
 ]  # fmt: skip

@@ -12,8 +12,8 @@ from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
+from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.plan.handling import on_edge
-from gatepost.core.tools.table import shipped_tools
 
 STOP, CARE, NOTE, OK = Level.STOP, Level.CARE, Level.NOTE, Level.OK
 LONG, WIDE, TALL = 120.0, 80.0, 16.0  # of the boards, which lie with their corner at X 520, Y 310 of the bed

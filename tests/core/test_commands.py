@@ -1,10 +1,12 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
+import numpy as np
 import pytest
 
 from gatepost.core.carve.edits import outlines
 from gatepost.core.errors import OperatorError, UnknownCommand
+from gatepost.core.geometry.levels import packed
 from gatepost.core.job import commands
-from gatepost.core.tools.table import shipped_tools
+from gatepost.core.job.tool_table import shipped_tools
 
 EACH = {
     "set job": {"name": "Another", "unit": "inch"},
@@ -65,6 +67,14 @@ EACH = {
     "flat floor": {"operation": "lettering", "depth": 3.0},
     "size art": {"art": "plate", "width": 80.0},
     "add drawing": {"setup": "front", "path": "M0 0L4 0L4 4Z", "wide": 4.0, "high": 4.0},
+    "add relief": {
+        "setup": "front",
+        "columns": 2,
+        "rows": 2,
+        "grid": packed(np.array([[1, 9], [7, 65535]], np.uint16)),
+        "width": 20.0,
+        "height": 20.0,
+    },
     "add ground": {"setup": "front", "depth": 2.0},
     "add recess": {"setup": "front", "width": 60.0, "depth": 4.0},
     "add tool": {"tool": shipped_tools()[0].model_copy(update={"number": 9})},

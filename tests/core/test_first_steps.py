@@ -18,9 +18,9 @@ from gatepost.core.job import commands
 from gatepost.core.job.blank import Blank, Reading
 from gatepost.core.job.fixes import apply
 from gatepost.core.job.model import Job
+from gatepost.core.job.tool_table import another, free_number, of_kind, shipped_tools
 from gatepost.core.plan.advice import Advice, advice
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.tools.table import another, free_number, of_kind, shipped_tools
 from tests.core.catalogue import ROWS
 from tests.core.catalogue_jobs import JOBS, edited
 

@@ -12,8 +12,8 @@ from gatepost.core.hold.kinds.strap import StrapKind, clamp_force, nose_angle, p
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.hold import Strap
 from gatepost.core.job.machine import Machine
+from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.motion import Moves
-from gatepost.core.tools.table import shipped_tools
 
 SECTIONS = [Section("cutter", 3.0, 0.0, 20.0), Section("shank", 4.0, 20.0, 40.0), Section("nut", 15.0, 40.0, 80.0)]
 

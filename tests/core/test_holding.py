@@ -20,8 +20,8 @@ from gatepost.core.hold.report import report
 from gatepost.core.job.base import changed
 from gatepost.core.job.hold import EdgeClamp, Glue, InNest, Screw, Tape, Wedges
 from gatepost.core.job.machine import BedThings, Fence, Machine, Nest, Scar
+from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.motion import Moves
-from gatepost.core.tools.table import shipped_tools
 from tests.core.holds import RULES, WORK, grip, held, load, strap
 
 

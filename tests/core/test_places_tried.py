@@ -18,12 +18,12 @@ from gatepost.core.job.base import changed
 from gatepost.core.job.hold import Screw, Strap
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import BedThings, Machine
+from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.motion import Moves
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.holding_ways import suggestion, ways_compared
 from gatepost.core.plan.holds import rocked
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.tools.table import shipped_tools
 from tests.core.catalogue_jobs import JOBS
 from tests.core.holds import KINDS, WORK, held, strap
 

@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 from gatepost.core.errors import Cancelled
 from gatepost.core.frames import Matrix
 from gatepost.core.job.machine import Dialect
+from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.motion import Pen
 from gatepost.core.program.plain import MOST_COMPLAINTS, read_plainly
 from gatepost.core.program.read import read
 from gatepost.core.program.write import Head, barred_text, fingerprint, write
-from gatepost.core.tools.table import shipped_tools
 from tests.arcs import ARCS, SENSELESS, length, passes
 from tests.arcs import HEAD as ARCS_HEAD
 

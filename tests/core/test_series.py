@@ -18,7 +18,7 @@ from gatepost.core.job import commands
 from gatepost.core.job.carve import Carving
 from gatepost.core.job.file import Document, load, save
 from gatepost.core.job.model import Job
-from gatepost.core.tools.table import shipped_tools
+from gatepost.core.job.tool_table import shipped_tools
 
 
 def template(*texts, height=18.0):

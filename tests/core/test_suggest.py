@@ -17,7 +17,7 @@ from gatepost.core.hold.solids import nest_opening, nest_solids
 from gatepost.core.hold.suggest import Candidate, choose, clashes, longest
 from gatepost.core.job.hold import EdgeClamp
 from gatepost.core.job.machine import Nest
-from gatepost.core.tools.table import shipped_tools
+from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.wood.field import Cutter, cut, rectangle
 
 AROUND = 1000.0

@@ -15,11 +15,11 @@ from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.job.blank import Blank, TopHeight, Wood
 from gatepost.core.job.surface import Surfacing
+from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.surface import advice, passes
 from gatepost.core.tools import forces, touchoff
 from gatepost.core.tools.order import Task, best_order, broken_rule, cost
-from gatepost.core.tools.table import shipped_tools
 from gatepost.core.units import mm
 from gatepost.core.wood.field import rectangle
 

@@ -1,6 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Raised letters, drawings and the look of a sign, by keys and mouse in the real window."""
 
+import cv2
+import numpy as np
 from PyQt6.QtCore import QMimeData, QPoint, Qt
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
@@ -141,3 +143,37 @@ def test_the_light_on_a_sign_is_dragged_and_moved_by_keys_its_colours_tried_and_
     assert len(wrong) == 1 and "a.png" in wrong[0] and QImage(str(tmp_path / "sign.png")).size() == view.image.size()
     QTest.keyClick(dialog, Key.Key_Escape)
     assert dialog_of(LookDialog) is None
+
+
+def test_a_picture_is_carved_by_its_heights_as_wide_as_was_typed_last(qtbot, opened, tmp_path):
+    """Return takes what was typed into the field, not what was found before; a width that can't be read takes nothing."""
+    keys = Keys(qtbot, opened)
+    ramp = np.tile(np.linspace(0, 65535, 60), (40, 1)).astype(np.uint16)
+    path = tmp_path / "wave.png"
+    path.write_bytes(bytes(cv2.imencode(".png", ramp)[1]))
+    keys.stage(6)
+    planned(qtbot, opened)
+    opened.outlines.art.read(path)
+    qtbot.waitUntil(lambda: dialog_of(ArtDialog) is not None and dialog_of(ArtDialog).use.isEnabled(), timeout=20_000)
+    dialog = dialog_of(ArtDialog)
+    assert dialog.carves.isChecked() and "60 × 40 px of 16 bit" in dialog.said.text()
+    dialog.width_field.setFocus()
+    dialog.width_field.selectAll()
+    QTest.keyClicks(dialog.width_field, "6o")
+    QTest.keyClick(dialog.width_field, Key.Key_Return)
+    qtbot.waitUntil(lambda: not dialog.use.isEnabled(), timeout=20_000)
+    assert not any(a.kind == "heights" for a in opened.document.job.artwork)
+    dialog.width_field.selectAll()
+    QTest.keyClicks(dialog.width_field, "24")
+    QTest.keyClick(dialog.width_field, Key.Key_Return)
+    qtbot.waitUntil(lambda: any(a.kind == "heights" for a in opened.document.job.artwork), timeout=20_000)
+    art = next(a for a in opened.document.job.artwork if a.kind == "heights")
+    assert (art.figures.width, art.figures.height, art.figures.black) == (24.0, 16.0, 6.0)
+    told = planned(qtbot, opened)
+    missing = next(f for f in told.report("carve").findings if f.code == "carve.relief-no-ball")
+    opened.desk.slate.fix_wanted.emit(missing.fixes[0])
+    told = planned(qtbot, opened)
+    assert [op.tool.kind for op in told.carving.operations if op.kind == "relief"] == ["flat", "ball"]
+    for _ in range(2):
+        opened.act("undo")
+    assert not any(a.kind == "heights" for a in opened.document.job.artwork)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from gatepost.core.cache import Memory
 from gatepost.core.geometry.art import Art, svg
+from gatepost.core.geometry.grid import GridHeights
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
@@ -71,7 +72,7 @@ class SunkArea:
 @dataclass(frozen=True)
 class Drawn:
     """One cut as it is drawn: what one tool does in one operation. moves: blank XY, heights above the bed; art: what is V-cut; area: what
-    is cleared, or cut round; stage: in a word, where an operation has several cuts."""
+    is cleared, or cut round; stage: in a word, where an operation has several cuts; target: heights that are carved, above the bed."""
 
     tool: Tool
     moves: Moves
@@ -79,16 +80,26 @@ class Drawn:
     art: Art | None = None
     stage: str = ""
     area: SunkArea | None = None
+    target: GridHeights | None = None
+
+
+@dataclass(frozen=True)
+class HeightLimits:
+    """How low and how high wood may stand at places of a face, above the bed, mm. low, high: NaN where that is not asked."""
+
+    low: GridHeights
+    high: GridHeights
 
 
 @dataclass(frozen=True)
 class Envelope:
     """What an operation allows. area: gives where it may cut at all, blank XY, or nothing for everywhere; low: deeper is a gouge;
     high: what stands above it afterwards was left, nothing where that is not asked; all heights above the bed, mm; key: tells it from others;
-    cleared: gives where high is asked, where that is not all of the area."""
+    cleared: gives where high is asked, where that is not all of the area; limits: gives how low and how high place by place, where that differs."""
 
     area: Callable[[], Area] | None
     low: float
     high: float | None = None
     key: Hashable = ()
     cleared: Callable[[], Area] | None = None
+    limits: Callable[[], HeightLimits] | None = None

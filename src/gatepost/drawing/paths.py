@@ -9,7 +9,7 @@ from shapely import union_all
 from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.lettering import CutLetter, Lettering
 from gatepost.core.carve.paths import plate_outline, tabs
-from gatepost.core.carve.sunk_report import SunkShape
+from gatepost.core.carve.sunk_report import LaidShape
 from gatepost.core.plan.planned import PlannedCut, PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.drawing.hatching import hatch
@@ -21,7 +21,7 @@ HATCH, ROUGH = (
 )  # mm: from line to line of a hatching, and by which an outline that is taken hold of may lie beside itself
 PATH_STAGES = {
     "surface": ("surface",),
-    "hold": ("vcut", "ground", "recess", "cutout", "surface"),
+    "hold": ("vcut", "ground", "recess", "relief", "cutout", "surface"),
     "carve": ("vcut", "ground", "recess", "cutout"),
     "tools": (),
     "run": (),
@@ -64,7 +64,7 @@ def _path(setup: PlannedSetup, op: PlannedCut, with_rapids: bool) -> list[Shape]
             if with_rapids:
                 out.append(line(run, "rapid"))
         elif np.ptp(run, axis=0).max() > 1e-6:
-            role = "cut-fine" if op.tool.kind == "vee" or op.kind in ("ground", "recess") else "cut"
+            role = "cut-fine" if op.tool.kind == "vee" or op.kind in ("ground", "recess", "relief") else "cut"
             out.append(Shape("line", run, role, f"op:{op.name}", index=op.tool.number, size=op.tool.diameter))
     return out
 
@@ -82,7 +82,7 @@ def sunk(plan: Plan, setup: PlannedSetup, after: int) -> list[Shape]:
     done = {op.operation for op in setup.operations[: after if after >= 0 else len(setup.operations)]}
     for operation in setup.setup.operations:
         made = plan.made.get(operation.id)
-        if not isinstance(made, SunkShape):
+        if not isinstance(made, LaidShape):
             continue
         top = setup.face_to_bed.area(made.top)
         out += area(top, "goes") if operation.id in done else [*area(top, "goes"), *hatch(top, HATCH, "goes")]

@@ -8,16 +8,18 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 from shapely import affinity
-from shapely.geometry import MultiPolygon
+from shapely.geometry import MultiPolygon, Polygon
 
 from gatepost.core.carve.lettering import glyph_area, layout
 from gatepost.core.carve.shapes import outline
+from gatepost.core.carve.target import corners
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.curves import as_multipolygon
 from gatepost.core.geometry.straight import as_drawn
 from gatepost.core.job.carve import Carving, Letters, Rounded
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.operation import Artwork
+from gatepost.core.job.relief import HeightsFigures
 
 
 def area_of(art: Artwork, tol: float) -> MultiPolygon:
@@ -31,6 +33,8 @@ def area_of(art: Artwork, tol: float) -> MultiPolygon:
         flat = MultiPolygon([outline(figures, art.x, art.y, tol)])
     elif isinstance(figures, DrawnFigures):
         flat = shapely.transform(drawn_area(figures), lambda p: p + np.array([art.x, art.y]))
+    elif isinstance(figures, HeightsFigures):
+        return MultiPolygon([Polygon(corners(art, figures))])
     else:
         raise OperatorError(f"{art.title or art.id} is of a kind without an outline.")
     return posed(flat, art)

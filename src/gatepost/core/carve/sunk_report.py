@@ -34,11 +34,16 @@ SMALL = 1.0  # mm²: less is not worth a word
 
 
 @dataclass(frozen=True)
-class SunkShape:
-    """What is sunk as it is laid out: its outline in the face, and what stays in it or outlines it."""
+class LaidShape:
+    """What is cleared as it is laid out: its outline in the face, and the artwork that it works on."""
 
     top: MultiPolygon
     art: tuple[Artwork, ...]
+
+
+@dataclass(frozen=True)
+class SunkShape(LaidShape):
+    """What is sunk flat: what stays in it or outlines it is its artwork."""
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from pydantic import Field, field_validator
 
 from gatepost.core.job.base import Model, Size, Words
 
-SOURCE = r"^art-[0-9a-f]{12}\.(svg|dxf|png|jpg)$"  # name of the part that holds what it was read from
+SOURCE = r"^art-[0-9a-f]{12}\.(svg|dxf|png|jpg|stl)$"  # name of the part that holds what it was read from
 MOST_PATH = 6_000_000  # characters
 _NUMBER = r"-?\d{1,4}(?:\.\d{1,6})?"
 OUTLINE = re.compile(rf"(?:M{_NUMBER} {_NUMBER}(?:L{_NUMBER} {_NUMBER})+Z)*", re.ASCII)

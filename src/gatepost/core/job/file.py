@@ -32,6 +32,7 @@ from gatepost.core.job.history import from_4, of_first_days
 from gatepost.core.job.journal import Journal, read_lines, write_lines
 from gatepost.core.job.kinds import SHIPPED, FigureTables
 from gatepost.core.job.model import FORMAT, Job
+from gatepost.core.job.relief import HeightsFigures
 from gatepost.core.picture import picture_is_sound
 from gatepost.core.reading import read_whole
 from gatepost.core.writing import write_whole
@@ -127,7 +128,7 @@ def from_bytes(data: bytes, name: str = "The file", kinds: FigureTables = SHIPPE
         if IS_KEPT.fullmatch(part):
             if sums.get(part) != hashlib.sha256(parts[part]).hexdigest():
                 raise UnusableFile(f"{name} is damaged: its {part} is not what was saved. {_advice(parts)}")
-            if not part.endswith((".svg", ".dxf")) and not picture_is_sound(parts[part]):
+            if not part.endswith((".svg", ".dxf", ".stl")) and not picture_is_sound(parts[part]):
                 raise UnusableFile(f"{name} is refused: its {part} is not a PNG or JPEG picture of a size that can be.")
             pictures[part] = parts[part]
     missing = {part for part in sums if IS_KEPT.fullmatch(part)} - set(pictures)
@@ -139,7 +140,11 @@ def from_bytes(data: bytes, name: str = "The file", kinds: FigureTables = SHIPPE
 def _named(job: Job) -> set[str]:
     """Names of the pictures and drawings that a job names."""
     photo = job.blank.photo
-    drawn = {a.figures.source for a in job.artwork if isinstance(a.figures, DrawnFigures) and a.figures.source}
+    drawn = {
+        a.figures.source
+        for a in job.artwork
+        if isinstance(a.figures, (DrawnFigures, HeightsFigures)) and a.figures.source
+    }
     return drawn | ({photo.file, photo.squared} if photo is not None else set())
 
 

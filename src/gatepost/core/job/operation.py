@@ -14,6 +14,7 @@ from pydantic import Field, SerializeAsAny, ValidationInfo, field_validator
 from gatepost.core.job.base import Model, Name, Place, Words
 from gatepost.core.job.carve import CutOut, Letters, Rounded, VCut
 from gatepost.core.job.drawing import DrawnFigures
+from gatepost.core.job.relief import HeightsFigures, Relief
 from gatepost.core.job.sunk import Ground, Recess
 from gatepost.core.job.surface import Surfacing
 
@@ -21,8 +22,15 @@ Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]  # for programs
 Face = Literal["front", "back", "left", "right", "top", "bottom"]  # as the finished piece hangs
 Kinds = Mapping[str, type[Model]]
 
-OPERATIONS: Kinds = {"surface": Surfacing, "vcut": VCut, "cutout": CutOut, "ground": Ground, "recess": Recess}
-ARTWORK: Kinds = {"lettering": Letters, "plate": Rounded, "drawing": DrawnFigures}
+OPERATIONS: Kinds = {
+    "surface": Surfacing,
+    "vcut": VCut,
+    "cutout": CutOut,
+    "ground": Ground,
+    "recess": Recess,
+    "relief": Relief,
+}
+ARTWORK: Kinds = {"lettering": Letters, "plate": Rounded, "drawing": DrawnFigures, "heights": HeightsFigures}
 
 
 def _of_kind(value: Any, info: ValidationInfo, table: str, shipped: Kinds) -> Any:

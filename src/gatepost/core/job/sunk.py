@@ -5,13 +5,29 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, field_validator
+from pydantic import AfterValidator, BeforeValidator, Field
 
 from gatepost.core.job.base import Amount, Model, Size
 from gatepost.core.job.tool import MOST_NUMBER
 
 MOST_TOOLS = 6  # of one operation
 Number = Annotated[int, Field(ge=1, le=MOST_NUMBER)]
+
+
+def _each_once(tools: tuple[int, ...]) -> tuple[int, ...]:
+    return tuple(dict.fromkeys(tools))
+
+
+def _one_alone(tools: Any) -> Any:
+    return (tools,) if isinstance(tools, int) else tools
+
+
+ToolList = Annotated[
+    tuple[Number, ...],
+    Field(min_length=1, max_length=MOST_TOOLS),
+    AfterValidator(_each_once),
+    BeforeValidator(_one_alone),
+]
 
 
 class Sunk(Model):
@@ -21,7 +37,7 @@ class Sunk(Model):
     cusp: left between lines of a V's point, mm; allowance: left on upright walls for a last pass, mm."""
 
     depth: Size = 3.0
-    tools: Annotated[tuple[Number, ...], Field(min_length=1, max_length=MOST_TOOLS)] = (2, 3)
+    tools: ToolList = (2, 3)
     stepover: Annotated[float, Field(ge=0.05, le=0.5)] = 0.4
     route: Literal["rings", "rows"] = "rings"
     start: Literal["inside", "outside"] = "inside"
@@ -29,16 +45,6 @@ class Sunk(Model):
     entry: Literal["ramp", "helix", "plunge"] = "ramp"
     cusp: Annotated[float, Field(ge=0.01, le=0.5)] = 0.05
     allowance: Annotated[float, Field(ge=0, le=3)] = 0.0
-
-    @field_validator("tools")
-    @classmethod
-    def _each_once(cls, tools: tuple[int, ...]) -> tuple[int, ...]:
-        return tuple(dict.fromkeys(tools))
-
-    @field_validator("tools", mode="before")
-    @classmethod
-    def _one_alone(cls, tools: Any) -> Any:
-        return (tools,) if isinstance(tools, int) else tools
 
 
 class Ground(Sunk):

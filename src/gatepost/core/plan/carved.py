@@ -69,7 +69,7 @@ def carve_report(
         findings.append(series_waits(len(k.job.series), next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
     figures.append(Figure("Minutes", seconds / 60.0, "minutes"))
     found = (*findings, *said)
-    line = " / ".join(lines) or "no lettering yet"
+    line = " / ".join(lines) or ("no lettering" if facts else "no lettering yet")
     fact = ", ".join(_in_few(facts, k.kinds))
     return Report(CARVE, fact, line, tuple(figures), found, gate_of(found), tuple(tables)), made
 

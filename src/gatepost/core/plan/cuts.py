@@ -171,7 +171,7 @@ def _swept(
     seconds = float(move_seconds(moves, drive_of(draft.known.job)).sum())
     operation = PlannedCut(
         piece.name, piece.wanted.operation.id, piece.drawn.stage, piece.wanted.kind.name, tool, setup, moves, seconds, piece.push.result, piece.peak, swept.after,
-        piece.drawn.art, piece.drawn.area,
+        piece.drawn.art, piece.drawn.area, piece.drawn.target,
     )  # fmt: skip
     said = wood_report.rapid_hits(moves, swept, setup, piece.name)
     said += wood_report.plunges(moves, swept, tool, setup, piece.name, piece.wanted.kind.stage)

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from gatepost.core.cache import Memory
-from gatepost.core.cutting import Drawn, Envelope, Site, Spot
+from gatepost.core.cutting import Drawn, Envelope, HeightLimits, Site, Spot
 from gatepost.core.frames import BlankFrame, Board, FaceFrame, Matrix, Point
 from gatepost.core.geometry.outline import Area
 from gatepost.core.hold import solids
@@ -163,7 +163,8 @@ def _turned(drawn: Drawn, pose: Matrix[FaceFrame, Board]) -> Drawn:
     """A cut told on the board as it lies."""
     art = drawn.art.through(pose.array) if drawn.art is not None else None
     area = drawn.area.through(pose.array) if drawn.area is not None else None
-    return replace(drawn, moves=pose.moves(drawn.moves), art=art, area=area)
+    target = drawn.target.through(pose.array) if drawn.target is not None else None
+    return replace(drawn, moves=pose.moves(drawn.moves), art=art, area=area, target=target)
 
 
 def posed(site: Site, pose: Matrix[FaceFrame, Board]) -> Site:
@@ -182,8 +183,15 @@ def _turned_envelope(envelope: Envelope, pose: Matrix[FaceFrame, Board]) -> Enve
     def turned(area: Callable[[], Area] | None) -> Callable[[], Area] | None:
         return None if area is None else lambda: pose.area(area())
 
-    key = (envelope.key, pose)
-    return replace(envelope, area=turned(envelope.area), cleared=turned(envelope.cleared), key=key)
+    def limits() -> HeightLimits:
+        assert envelope.limits is not None
+        there = envelope.limits()
+        return HeightLimits(there.low.through(pose.array), there.high.through(pose.array))
+
+    return replace(
+        envelope, area=turned(envelope.area), cleared=turned(envelope.cleared), key=(envelope.key, pose),
+        limits=limits if envelope.limits is not None else None,
+    )  # fmt: skip
 
 
 def _travel(job: Job, setup: Setup, top: float, kinds: Kinds) -> float:

@@ -3,8 +3,11 @@
 
 from __future__ import annotations
 
+import io
 import math
 from typing import Any
+
+import numpy as np
 
 from gatepost.core.blank.batch import batched
 from gatepost.core.blank.shape import ring
@@ -37,6 +40,15 @@ def area_names(plan: Plan) -> dict[str, str]:
     for setup in plan.setups:
         ids = dict.fromkeys(op.operation for op in setup.operations if op.area is not None)
         names |= {f"{setup.name} {i}": f"area-{setup.setup.id}-{k}.svg" for k, i in enumerate(ids, start=1)}
+    return names
+
+
+def target_names(plan: Plan) -> dict[str, str]:
+    """File name of the heights that each relief is to become, less its ending, by setup and id of the operation."""
+    names: dict[str, str] = {}
+    for setup in plan.setups:
+        ids = dict.fromkeys(op.operation for op in setup.operations if op.target is not None)
+        names |= {f"{setup.name} {i}": f"target-{setup.setup.id}-{k}" for k, i in enumerate(ids, start=1)}
     return names
 
 
@@ -96,7 +108,7 @@ def _batch(batch: Batch) -> dict[str, Any]:
 
 
 def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
-    names, areas = art_names(plan), area_names(plan)
+    names, areas, targets = art_names(plan), area_names(plan), target_names(plan)
     mark = s.placed.mark
     program_of = {name: p.name for p in s.programs for name in p.operations}
     operations = []
@@ -109,6 +121,7 @@ def _setup(plan: Plan, s: PlannedSetup, suggest: bool) -> dict[str, Any]:
                 "extents": [x0, y0, x1, y1], "z_min": float(cutting[:, 2].min()) - s.zero_height if len(cutting) else 0.0,
                 "art": names.get(op.name, ""),
                 **(_area(op, areas[f"{s.name} {op.operation}"], s) if op.area is not None else {}),
+                **({"target": f"{targets[f'{s.name} {op.operation}']}.npy"} if op.target is not None else {}),
             }
         )  # fmt: skip
     return {
@@ -249,3 +262,20 @@ def area_files(plan: Plan) -> dict[str, str]:
         for op in s.operations
         if op.area is not None
     }
+
+
+def target_files(plan: Plan) -> dict[str, bytes]:
+    """What each relief is to become, work coordinates, by file name: float32 z[j, i] in work Z at cell middles, NaN where nothing is asked, and
+    beside it where its cells lie."""
+    names = target_names(plan)
+    out: dict[str, bytes] = {}
+    for s in plan.setups:
+        for op in s.operations:
+            name = f"{names[f'{s.name} {op.operation}']}" if op.target is not None else ""
+            if op.target is None or f"{name}.npy" in out:
+                continue
+            there = op.target.through(s.placed.to_work.array).lifted(-s.zero_height)
+            held = io.BytesIO()
+            np.save(held, there.z)
+            out |= {f"{name}.npy": held.getvalue(), f"{name}.json": there.told().encode()}
+    return out

@@ -11,6 +11,7 @@ from functools import cached_property
 
 from gatepost.core import shipped
 from gatepost.core.carve.kinds.cutout import CutOutKind
+from gatepost.core.carve.kinds.relief import ReliefKind
 from gatepost.core.carve.kinds.sunk import GroundKind, RecessKind
 from gatepost.core.carve.kinds.vcut import VCutKind
 from gatepost.core.hold.kind import HoldKind, HoldKinds
@@ -64,7 +65,14 @@ def kinds_at(source: str) -> Kinds:
 
 
 REGISTERING: RegisterKinds = {kind.name: kind for kind in (AsItLiesKind(), TurnedKind())}
-OPERATIONS: tuple[OperationKind, ...] = (SurfacingKind(), VCutKind(), GroundKind(), RecessKind(), CutOutKind())
+OPERATIONS: tuple[OperationKind, ...] = (
+    SurfacingKind(),
+    VCutKind(),
+    GroundKind(),
+    RecessKind(),
+    ReliefKind(),
+    CutOutKind(),
+)
 HOLDING: tuple[HoldKind, ...] = (
     StrapKind(),
     EdgeKind(),

@@ -15,6 +15,7 @@ from gatepost.core.blank.top import Extremes
 from gatepost.core.cutting import SunkArea
 from gatepost.core.frames import Bed, BlankFrame, Board, FaceFrame, Matrix, Work
 from gatepost.core.geometry.art import Art
+from gatepost.core.geometry.grid import GridHeights
 from gatepost.core.hold.clearance import Gap, Section
 from gatepost.core.hold.lying import AsLaid
 from gatepost.core.hold.margins import HoldMargin, Span
@@ -52,6 +53,7 @@ class PlannedCut:
     after: HeightField
     art: Art | None = None
     area: SunkArea | None = None
+    target: GridHeights | None = None
 
 
 @dataclass(frozen=True)

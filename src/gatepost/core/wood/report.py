@@ -8,7 +8,7 @@ import math
 import numpy as np
 import shapely
 
-from gatepost.core.cutting import Envelope
+from gatepost.core.cutting import Envelope, HeightLimits
 from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.geometry.raster import inside
 from gatepost.core.job.tool import Tool
@@ -27,11 +27,47 @@ def against(
     """An operation's wood held against what it allowed: what was gouged, and what was left standing where that counts."""
     area = allowed.area() if allowed.area is not None else None
     said = gouges(before, after, area, allowed.low, setup, operation) if area is not None else []
+    if allowed.limits is not None:
+        return said + beyond(allowed.limits(), before, after, setup, operation, stage, allowed.high is not None)
     if allowed.high is None:
         return said
     if allowed.cleared is None:
         return said + left_standing(after, allowed.high, setup, stage, area)
     return said + on_the_floor(after, allowed.high, allowed.cleared(), setup, operation, stage)
+
+
+def beyond(
+    limits: HeightLimits, before: HeightField, after: HeightField, setup: str, operation: str, stage: str, whole: bool
+) -> list[Finding]:
+    """Cells cut under what is asked there, and wood that stands above it once all is cut. whole: whether it is."""
+    there = limits.low.z.shape
+    x0, y0 = limits.low.x0, limits.low.y0
+    i0, i1 = (round((x - after.x0) / after.cell) for x in (x0, x0 + (there[1] - 1) * limits.low.cell))
+    j0, j1 = (round((y - after.y0) / after.cell) for y in (y0, y0 + (there[0] - 1) * limits.low.cell))
+    i0, j0, i1, j1 = max(0, i0), max(0, j0), min(after.z.shape[1] - 1, i1), min(after.z.shape[0] - 1, j1)
+    if i1 < i0 or j1 < j0:
+        return []
+    part = (slice(j0, j1 + 1), slice(i0, i1 + 1))
+    x, y = np.meshgrid(after.x0 + np.arange(i0, i1 + 1) * after.cell, after.y0 + np.arange(j0, j1 + 1) * after.cell)
+    places = np.column_stack([x.ravel(), y.ravel()])
+    low, high = (g.at(places).reshape(x.shape) for g in (limits.low, limits.high))
+    z, was = after.z[part], before.z[part]
+    wood = z > OUTSIDE / 2
+    said: list[Finding] = []
+    under = np.where(wood & (was - z > GOUGE), np.nan_to_num(low - z, nan=0.0), 0.0)
+    if float(under.max()) > GOUGE:
+        j, i = np.unravel_index(int(np.argmax(under)), under.shape)
+        message = f"{operation} cuts {mm(float(under[j, i]))} deeper than asked, at X {mm(float(x[j, i]))}, Y {mm(float(y[j, i]))} of the board."
+        said.append(Finding("wood.gouged", Level.STOP, "carve", message, setup, about=operation))
+    over = np.where(wood, np.nan_to_num(z - high, nan=0.0), 0.0)
+    if whole and float(over.max()) > CLEAN:
+        j, i = np.unravel_index(int(np.argmax(over)), over.shape)
+        message = (
+            f"{operation}: {area_words(float((over > CLEAN).sum()) * after.cell**2)} stands higher than its cutters should leave it, by up to "
+            f"{mm(float(over[j, i]))}, at X {mm(float(x[j, i]))}, Y {mm(float(y[j, i]))} of the board."
+        )
+        said.append(Finding("wood.left", Level.CARE, stage, message, setup, about=operation))
+    return said
 
 
 def on_the_floor(

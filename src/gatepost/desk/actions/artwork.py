@@ -90,14 +90,19 @@ class ArtActions:
 
     def read(self, path: Path) -> None:
         """A drawing out of a file."""
-        from gatepost.artwork import LARGEST, PICTURES
+        from gatepost.artwork import DEEP, LARGEST, MESH, PICTURES, deep_picture
         from gatepost.core.reading import read_whole
 
         try:
             data = read_whole(path, LARGEST)
-            if path.suffix.lower() in PICTURES:
+            if path.suffix.lower() in (*PICTURES, MESH):
                 self._data, self._name = data, path.name
-                self._trace(self._width(), 0.5, False)
+                if path.suffix.lower() == MESH:
+                    self._carve(0.0, None, 0.0)
+                elif deep_picture(data):
+                    self._carve(self._width(), DEEP, 0.0)
+                else:
+                    self._trace(self._width(), 0.5, False)
                 return
             self._look(data, path.name)
         except OperatorError as error:
@@ -126,6 +131,9 @@ class ArtActions:
     def _trace(self, width: float, threshold: float, light: bool) -> None:
         self._desk.question("trace art", self._data, self._name, width, threshold, light)
 
+    def _carve(self, width: float, black: float | None, white: float) -> None:
+        self._desk.question("heights art", self._data, self._name, width, black, white)
+
     def _face(self) -> tuple[float, float]:
         """Length and width of the face that is up."""
         from gatepost.core.job.turning import face_size
@@ -152,10 +160,18 @@ class ArtActions:
         if self.dialog is None:
             from gatepost.desk.dialogs.art import ArtDialog
 
-            traced = answer.outcome == "trace art"
+            way = {"trace art": "trace", "heights art": "heights"}.get(answer.outcome, "")
+            mesh = Path(self._name).suffix.lower() == ".stl"
             self.dialog = ArtDialog(
-                self._desk.window, self._name, self._desk.unit, self._desk.theme, traced, self._width()
+                self._desk.window,
+                self._name,
+                self._desk.unit,
+                self._desk.theme,
+                way,
+                0.0 if mesh else self._width(),
+                mesh,
             )
+            self.dialog.heights_wanted.connect(self._carve)
             self.dialog.unit_wanted.connect(lambda unit: self._look(self._data, self._name, unit))
             self.dialog.trace_wanted.connect(self._trace)
             self.dialog.used.connect(self._use)
@@ -172,8 +188,10 @@ class ArtActions:
             return
         document.pictures.update(found.pictures)
         setup = self._desk.showing.setup
-        if self._desk.run("add drawing", {"setup": setup, **found.values}, "a drawing"):
+        relief = hasattr(found, "levels")
+        command, what = ("add relief", "a relief") if relief else ("add drawing", "a drawing")
+        if self._desk.run(command, {"setup": setup, **found.values}, what):
             self._desk.stage_wanted.emit("carve")
             self._desk.messages.say(
-                f"{found.values['title'] or 'The drawing'} stands in the middle. Drag it, or type its place and size."
+                f"{found.values['title'] or f'The {what[2:]}'} stands in the middle. Drag it, or type its place and size."
             )

@@ -13,6 +13,7 @@ from gatepost.desk.context.desk_context import DeskContext
 from gatepost.desk.dialogs import questions
 
 PHOTO, DRAWING = (".jpg", ".jpeg", ".png"), (".svg", ".dxf")
+MESH = ".stl"
 TABLE, PROGRAM = (".csv", ".tsv", ".txt"), (".nc", ".ngc", ".tap", ".gcode")
 
 
@@ -41,14 +42,18 @@ class DroppedFiles:
                 (self._outlines.read_photo if kind in PHOTO else self._outlines.read_outline)(path)
             else:
                 self._drawing(path, kind in PHOTO)
-        elif self._desk.document is None and kind in (*TABLE, *PROGRAM):
+        elif self._desk.document is None and kind in (*TABLE, *PROGRAM, MESH):
             self._desk.messages.say(f"Open a job first: {path.name} belongs to one.")
+        elif kind == MESH:
+            self._outlines.art.read(path)
         elif kind in PROGRAM:
             self._outputs.check_program(path)
         elif kind in TABLE:
             self._table(path)
         else:
-            self._desk.messages.say(f"{path.name} is no job, drawing, photo, table or program that Gatepost can read.")
+            self._desk.messages.say(
+                f"{path.name} is no job, drawing, photo, mesh, table or program that Gatepost can read."
+            )
 
     def _drawing(self, path: Path, photo: bool) -> None:
         """The board's outline on the Blank page, artwork on the Carve page, asked about elsewhere. photo: whether it is a picture."""

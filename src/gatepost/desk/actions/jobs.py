@@ -134,7 +134,7 @@ class JobActions(QObject):
     def new(self) -> None:
         """A new job, with the shop's machine."""
         from gatepost.core.job.model import Job
-        from gatepost.core.tools.table import shipped_tools
+        from gatepost.core.job.tool_table import shipped_tools
 
         if self._desk.document is None or self.may_close():
             self.begin(Job(tools=shipped_tools(), machine=self._machine(), unit=self._unit()))

@@ -155,7 +155,7 @@ class ShopActions:
         if document is None:
             return
         from gatepost.core.job.tool import Tool
-        from gatepost.core.tools.table import shipped_tools
+        from gatepost.core.job.tool_table import shipped_tools
 
         try:
             kept = [Tool.model_validate(k.data) for k in self._desk.kept_by_shop("tool").values()]
@@ -174,7 +174,7 @@ class ShopActions:
 
     def use_tool(self, tool: Any) -> None:
         """Take a tool into this job, by its own number where that is free."""
-        from gatepost.core.tools.table import another
+        from gatepost.core.job.tool_table import another
 
         document = self._desk.document
         if document is None:

@@ -76,7 +76,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("write", "Ctrl+Return", "Write what the sign says"),
             Command("cut_out", "Ctrl+Shift+X", "Cut out a rounded plate"),
             Command("another_line", "Ctrl+Shift+Return", "One more line of lettering"),
-            Command("art_file", "Ctrl+Shift+A", "Bring a drawing in: SVG or DXF…"),
+            Command("art_file", "Ctrl+Shift+A", "Bring a drawing, picture or mesh in…"),
             Command("paste_art", "Ctrl+Shift+V", "A drawing from the clipboard…"),
             Command("look", "Ctrl+Shift+K", "The sign as it will look…"),
             Command("series", "", "A series from a table of texts…"),

@@ -8,16 +8,17 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QHBoxLayout, QLineEdit, QRadioButton, QSlider, QWidget
+from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QHBoxLayout, QLineEdit, QRadioButton, QSlider, QVBoxLayout, QWidget
 
-from gatepost.artwork import MOST_SIDE
+from gatepost.artwork import DEEP, MOST_SIDE
 from gatepost.core.units import LengthError, parse_length, show_length
 from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
 
 ROOM = 14  # px about what is shown
+DEEPEST = 200.0  # mm
 
 
 class ArtPicture(QWidget):
@@ -42,12 +43,38 @@ class ArtPicture(QWidget):
         painter.fillRect(self.rect(), QColor(self.colours["canvas"]))
         if self._found is None:
             return
+        if hasattr(self._found, "levels"):
+            self._heights(painter)
+            return
         half = self.width() / 2 if self._face[0] > 0 else self.width()
         x0, y0, x1, y1 = self._found.art.box
         self._drawn(painter, QRectF(0, 0, half, self.height()), (x1 - x0, y1 - y0), marks=True)
         if self._face[0] > 0:
             around = (max(x1 - x0, self._face[0]), max(y1 - y0, self._face[1]))
             self._drawn(painter, QRectF(half, 0, half, self.height()), around, marks=False)
+
+    def _heights(self, painter: QPainter) -> None:
+        """What is to be carved, light as it is high, on its face."""
+        values, levels = self._found.values, np.asarray(self._found.levels)
+        grey = (levels >> 8).astype(np.uint8)
+        if values["white"] > values["black"]:
+            grey = 255 - grey
+        rgba = np.dstack([grey, grey, grey, np.where(levels > 0, 255, 0).astype(np.uint8)])
+        image = QImage(
+            rgba.tobytes(), levels.shape[1], levels.shape[0], 4 * levels.shape[1], QImage.Format.Format_RGBA8888
+        )
+        wide, high = max(values["width"], self._face[0]), max(values["height"], self._face[1])
+        scale = min((self.width() - 2 * ROOM) / max(wide, 1e-3), (self.height() - 2 * ROOM) / max(high, 1e-3))
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        board, there = (
+            QRectF(0, 0, w * scale, h * scale) for w, h in (self._face, (values["width"], values["height"]))
+        )
+        for box in (board, there):
+            box.moveCenter(QRectF(self.rect()).center())
+        painter.setPen(QPen(QColor(self.colours["wood-edge"]), 1.5))
+        painter.setBrush(QColor(self.colours["wood"]))
+        painter.drawRect(board)
+        painter.drawImage(there, image)
 
     def _drawn(self, painter: QPainter, room: QRectF, size: tuple[float, float], marks: bool) -> None:
         """The drawing in a part of the picture. size: mm that are to be seen there; marks: whether what is wrong is ringed, else the face
@@ -90,24 +117,36 @@ class ArtPicture(QWidget):
 
 class ArtDialog(CardDialog):
     """unit_wanted: it is to be read in another unit; trace_wanted: a picture is to be traced to a width, mm, at a threshold, the lighter side of it or the
-    darker; used: it is taken."""
+    darker; heights_wanted: it is to be carved so wide, with black and white so deep, mm, nothing for a width of its own; used: it is taken."""
 
     unit_wanted = pyqtSignal(str)
     trace_wanted = pyqtSignal(float, float, bool)
+    heights_wanted = pyqtSignal(float, object, float)
     used = pyqtSignal(object)
 
     def __init__(
-        self, parent: QWidget, name: str, unit: str, theme: str, traced: bool = False, width: float = 0.0
+        self, parent: QWidget, name: str, unit: str, theme: str, way: str = "", width: float = 0.0, mesh: bool = False
     ) -> None:
-        super().__init__(parent, "Bring a drawing in", 720, 700)
-        self._unit, self._found = unit, None
+        """way: “trace” or “heights” for a picture or a mesh, nothing for a drawing."""
+        super().__init__(
+            parent,
+            "Bring a drawing in" if not way else "Bring a picture in" if not mesh else "Bring a mesh in",
+            720,
+            720,
+        )
+        self._unit, self._found, self._mesh = unit, None, mesh
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.setInterval(160)
+        self._later.timeout.connect(self._ask)
+        self._asked = self._then_used = False  # whether it is being read anew, and is taken as soon as that has come
         self._wide = width
         self.picture = ArtPicture(theme)
         self.column.addWidget(self.picture)
         self._sizes, self._size_column = card("How large is it?")
         self.column.addWidget(self._sizes)
-        if traced:
-            self.column.addWidget(self._tracing())
+        if way:
+            self.column.addWidget(self._picture_ways(way))
         found, self._found_column = card("What was found")
         self.said = words_of("")
         self._found_column.addWidget(self.said)
@@ -120,48 +159,102 @@ class ArtDialog(CardDialog):
         self.use.setDefault(True)
         self.buttons(button_of("Go back", self.reject), self.use)
 
-    def _tracing(self) -> QWidget:
-        """How a picture is traced."""
-        self._later = QTimer(self)
-        self._later.setSingleShot(True)
-        self._later.setInterval(160)
-        self._later.timeout.connect(self._trace)
-        box, column = card("Trace it", "What is darker than the threshold is taken, or what is lighter.")
+    def _picture_ways(self, way: str) -> QWidget:
+        """What is made of a picture, and how."""
+        box, column = card("What is made of it?")
+        self.traces, self.carves = (
+            QRadioButton("Outlines: trace where it is darker than a threshold"),
+            QRadioButton("A relief: light is high, dark is deep"),
+        )
+        for choice in (self.traces, self.carves):
+            choice.setFont(font(15))
+            choice.setVisible(not self._mesh)
+            column.addWidget(choice)
+        (self.carves if way == "heights" else self.traces).setChecked(True)
         self.threshold = QSlider(Qt.Orientation.Horizontal)
         self.threshold.setRange(2, 98)
         self.threshold.setValue(50)
-        self.threshold.setAccessibleName("Threshold, per cent")
+        self.threshold.valueChanged.connect(lambda _: self._later.start())
         self.light = QCheckBox("take what is lighter")
         self.light.setFont(font(15))
-        self.width_field = QLineEdit(show_length(self._wide, self._unit))
-        self.width_field.setAccessibleName("Width")
-        self.threshold.valueChanged.connect(lambda _: self._later.start())
         self.light.toggled.connect(lambda _: self._later.start())
-        self.width_field.editingFinished.connect(self._later.start)
-        for words, field in (("Threshold", self.threshold), ("Width, " + self._unit, self.width_field)):
-            row = QHBoxLayout()
-            row.addWidget(words_of(words), 1)
-            row.addWidget(field, 3)
-            column.addLayout(row)
+        self.width_field = QLineEdit(show_length(self._wide, self._unit) if self._wide else "")
+        self.black_field = QLineEdit(show_length(DEEP, self._unit) if not self._mesh else "")
+        self.white_field = QLineEdit(show_length(0.0, self._unit))
+        for field in (self.width_field, self.black_field, self.white_field):
+            field.textEdited.connect(self._changed)
+        deep = ("Deepest, ", "Highest, ") if self._mesh else ("Black lies deep, ", "White lies deep, ")
+        self._rows = [
+            self._row(column, "Width, " + self._unit, self.width_field),
+            self._row(column, "Threshold, per cent", self.threshold),
+            self._row(column, deep[0] + self._unit, self.black_field),
+            self._row(column, deep[1] + self._unit, self.white_field),
+        ]
         column.addWidget(self.light)
+        self.carves.toggled.connect(self._turned_to)
+        self._shown_for(way == "heights")
         return box
 
-    def _trace(self) -> None:
+    def _row(self, column: QVBoxLayout, words: str, field: QWidget) -> tuple[QWidget, QWidget]:
+        field.setAccessibleName(words)
+        label = words_of(words)
+        row = QHBoxLayout()
+        row.addWidget(label, 1)
+        row.addWidget(field, 3)
+        column.addLayout(row)
+        return label, field
+
+    def _shown_for(self, carved: bool) -> None:
+        for number, row in enumerate(self._rows):
+            for widget in row:
+                widget.setVisible(number == 0 or carved == (number > 1))
+        self.light.setVisible(not carved)
+
+    def _changed(self) -> None:
+        self._later.start()
+        self.use.setEnabled(True)  # what is typed now is read before it is taken
+
+    def _turned_to(self, carved: bool) -> None:
+        self._shown_for(carved)
+        self._later.start()
+
+    def _ask(self) -> None:
+        """Read anew as it is entered now; what can't be read is said, and what was found before is not taken."""
+        self._later.stop()
+        self._asked = True
         try:
-            width = parse_length(self.width_field.text(), self._unit)
+            width, black, white = (
+                parse_length(f.text(), self._unit) if f.text().strip() else None
+                for f in (self.width_field, self.black_field, self.white_field)
+            )
         except LengthError as error:
-            self.said.setText(str(error))
+            self.refused(str(error))
             return
-        if not 1.0 <= width <= MOST_SIDE:
-            self.said.setText("The width lies between 1 and 9000 mm.")
+        if width is not None and not 1.0 <= width <= MOST_SIDE or width is None and not self._mesh:
+            self.refused(f"The width lies between {self._length(1.0)} and {self._length(MOST_SIDE)}.")
             return
-        self.trace_wanted.emit(width, self.threshold.value() / 100.0, self.light.isChecked())
+        if not self.carves.isChecked():
+            self.trace_wanted.emit(width or 0.0, self.threshold.value() / 100.0, self.light.isChecked())
+            return
+        if not all(0.0 <= d <= DEEPEST for d in (black or 0.0, white or 0.0)):
+            self.refused(f"A relief lies between the face and {self._length(DEEPEST)} under it.")
+            return
+        self.heights_wanted.emit(width or 0.0, black if black is not None or self._mesh else DEEP, white or 0.0)
 
     def show_found(self, found: Any, face: tuple[float, float]) -> None:
         """What was read, at the size that is believed now."""
         self._found = found
+        self._asked = self._later.isActive()
         self.use.setEnabled(True)
         self.picture.show_found(found, face)
+        self._told(found, face)
+        if self._then_used and not self._asked:
+            self._use()
+
+    def _told(self, found: Any, face: tuple[float, float]) -> None:
+        if hasattr(found, "levels"):
+            self._heights_found(found, face)
+            return
         art = found.art
         size = " × ".join(self._length(v) for v in (found.values["wide"], found.values["high"]))
         share = 100.0 * max(found.values["wide"] / face[0], found.values["high"] / face[1]) if min(face) > 0 else 0.0
@@ -182,9 +275,26 @@ class ArtDialog(CardDialog):
         rest = [s for s in found.said[1:] if not s.startswith("It may also be")]
         self.said.setText("\n".join(rest) or "Every line is closed, none crosses another, and all of it is taken.")
 
+    def _heights_found(self, found: Any, face: tuple[float, float]) -> None:
+        v = found.values
+        for field, value in ((self.width_field, v["width"]), (self.black_field, v["black"])):
+            if not field.text().strip():
+                field.setText(show_length(value, self._unit))
+        share = (
+            f" That is {100.0 * max(v['width'] / face[0], v['height'] / face[1]):.0f} % of the face."
+            if min(face) > 0
+            else ""
+        )
+        deep = self._length(abs(v["black"] - v["white"]))
+        self._size_words.setText(
+            f"{self._length(v['width'])} × {self._length(v['height'])}, {deep} from the deepest to the highest.{share}"
+        )
+        self.said.setText("\n".join(f"{words[:1].upper()}{words[1:]}." for words in found.said))
+
     def refused(self, words: str) -> None:
         """It can't be read like that: said where the rest is said, and what was found before is not taken."""
         self._found = None
+        self._asked = self._then_used = False
         self.use.setEnabled(False)
         self.said.setText(words)
 
@@ -192,6 +302,14 @@ class ArtDialog(CardDialog):
         return show_length(value, self._unit, 1 if self._unit == "mm" else 3) + (" mm" if self._unit == "mm" else " in")
 
     def _use(self) -> None:
+        """Taken, as it is entered now: what was typed last is read first."""
+        if self._later.isActive():
+            self._then_used = True
+            self._ask()
+            return
+        if self._asked:
+            self._then_used = True
+            return
         if self._found is not None:
             self.used.emit(self._found)
         self.accept()

@@ -11,6 +11,7 @@ from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork, Face, Operation
+from gatepost.core.job.relief import HeightsFigures
 from gatepost.core.job.sunk import MOST_TOOLS
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.operation_kind import OperationKind
@@ -67,7 +68,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     more += (
         act("Sink the ground round what stays", "add ground", setup=setup),
         act("Sink a recess", "add recess", setup=setup),
-        act("Bring a drawing in…", "window art_file"),
+        act("Bring a drawing or picture in…", "window art_file"),
         *((act("The sign as it will look…", "window look"),) if here else ()),
     )
     more += tuple(
@@ -109,7 +110,7 @@ def _art_rows(job: Job, art: Artwork, entries: Sequence[KindEntry]) -> list[Page
     out: list[PageRow] = []
     for e in entries:
         of = art if e.field in ("x", "y", "turn", "mirror") else art.figures
-        sized = isinstance(art.figures, DrawnFigures) and e.field in ("width", "height")
+        sized = isinstance(art.figures, (DrawnFigures, HeightsFigures)) and e.field in ("width", "height")
         out.append(_entry(job, e, of, "size art" if sized else "set art", {"art": art.id}))
     return out
 

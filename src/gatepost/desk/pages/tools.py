@@ -5,8 +5,8 @@ from __future__ import annotations
 
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
+from gatepost.core.job.tool_table import another, of_kind, shipped_tools
 from gatepost.core.plan.kinds import Kinds
-from gatepost.core.tools.table import another, of_kind, shipped_tools
 from gatepost.desk.pages.entries import Act, Group, PageRow, act, single
 
 KINDS = (

@@ -69,7 +69,7 @@ class Answers:
         takers: dict[str, Callable[[Any], None]] = {
             **dict.fromkeys(("sheet", "write", "check", "series"), self._outputs.told),
             **dict.fromkeys(("drawing", "reduce", "trace"), self._outlines.told),
-            **dict.fromkeys(("art", "trace art"), self._outlines.art.told),
+            **dict.fromkeys(("art", "trace art", "heights art"), self._outlines.art.told),
             "look": self._outlines.art.looked,
             **dict.fromkeys(("ways", "share"), self._holds.told),
             "resume": parts.runs.told,

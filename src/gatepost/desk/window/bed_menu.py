@@ -90,7 +90,7 @@ class BedMenu:
                 ("Write something", lambda: self._desk.act("write")),
                 ("Cut out a plate", lambda: self._desk.act("cut_out")),
                 ("Sink the ground round what stays", self._run("add ground", {"setup": setup}, "ground")),
-                ("Bring a drawing in…", lambda: self._desk.act("art_file")),
+                ("Bring a drawing or picture in…", lambda: self._desk.act("art_file")),
                 ("Sink a recess", self._run("add recess", {"setup": setup}, "recess")),
             ]
         if key == "blank" and stage == "zero" and planned is not None:

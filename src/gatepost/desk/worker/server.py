@@ -12,6 +12,7 @@ import contextlib
 import os
 import time
 from collections import deque
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
 from pathlib import Path
@@ -151,7 +152,7 @@ class _Server:
                 words = self.series(*item.values)
             elif item.what == "ways":
                 verdict = self.ways(*item.values)
-            elif item.what in ("art", "trace art"):
+            elif item.what in ("art", "trace art", "heights art"):
                 verdict = self.art(item.what, *item.values)
             elif item.what in ("drawing", "reduce", "trace"):
                 verdict = self.outline(item.what, *item.values)
@@ -246,7 +247,8 @@ class _Server:
         """A drawing, or a picture that is traced, made ready to be artwork."""
         from gatepost import artwork
 
-        return (artwork.traced if what == "trace art" else artwork.brought_in)(*values)
+        read: dict[str, Callable[..., Any]] = {"trace art": artwork.traced, "heights art": artwork.heights_in}
+        return read.get(what, artwork.brought_in)(*values)
 
     def outline(self, what: str, *values: Any) -> Any:
         """An outline out of a drawing or a photo, or a photo brought to the size that is worked with."""

@@ -8,7 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.base import changed, complaint
+from gatepost.core.job.base import Model, changed, complaint
 from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, VCut
 from gatepost.core.job.commands.parts import (
     Commands,
@@ -25,6 +25,7 @@ from gatepost.core.job.commands.parts import (
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
+from gatepost.core.job.relief import HeightsFigures, Relief
 from gatepost.core.job.sunk import Ground, Recess, Sunk
 from gatepost.core.job.turning import face_size
 
@@ -193,9 +194,10 @@ def _tools(job: Job) -> tuple[int, ...]:
     return tuple(t.number for t in (*mills[:1], *vees[:1])) or Sunk().tools
 
 
-def _sunk(job: Job, setup: str, kind: str, figures: Sunk, on: tuple[str, ...]) -> Job:
+def _before_cut_out(job: Job, setup: str, kind: str, figures: Model, on: tuple[str, ...], id: str = "") -> Job:
+    """The job with one more operation, done before anything is cut out. id: as it is called, else as its kind."""
     here = job.setup(setup)
-    name = _free(kind, called(job))
+    name = _free(id or kind, called(job))
     made = Operation(id=name, kind=kind, on=on, figures=figures)
     last = [o for o in here.operations if o.kind == "cutout"]
     return in_setup(job, setup, operations=(*(o for o in here.operations if o not in last), made, *last))
@@ -217,19 +219,42 @@ def add_drawing(
     art = Artwork(id="new", title=title, kind=DRAWN, face=face, x=x / 2, y=y / 2, figures=figures)
     job = changed(job, artwork=(*job.artwork, changed(art, id=name)))
     vee = next((t.number for t in job.tools if t.kind == "vee"), VCut().tool)
-    cut = Operation(id=_free(name, called(job)), kind="vcut", on=(name,), figures=VCut(tool=vee))
-    here = job.setup(setup)
-    last = [o for o in here.operations if o.kind == "cutout"]
-    return in_setup(job, setup, operations=(*(o for o in here.operations if o not in last), cut, *last))
+    return _before_cut_out(job, setup, "vcut", VCut(tool=vee), (name,), name)
+
+
+@COMMANDS("add relief", HeightsFigures, Relief)
+def add_relief(job: Job, setup: str, id: str = "", title: str = "", **values: Any) -> Job:
+    """Heights in the middle of the face that is up, carved there as a relief."""
+    face = job.setup(setup).up
+    x, y = face_size(job.blank, face)
+    own = {k: v for k, v in values.items() if k in Relief.model_fields}
+    unknown = sorted(set(values) - set(own) - set(HeightsFigures.model_fields))
+    if unknown:
+        raise OperatorError(f"There is no entry “{unknown[0]}” here.")
+    try:
+        figures = HeightsFigures.model_validate({k: v for k, v in values.items() if k not in own})
+    except ValidationError as error:
+        raise OperatorError(complaint(error)) from None
+    name = id or _free("heights", [a.id for a in job.artwork])
+    art = changed(Artwork(id="new", title=title, kind="heights", face=face, x=x / 2, y=y / 2, figures=figures), id=name)
+    job = changed(job, artwork=(*job.artwork, art))
+    return _before_cut_out(job, setup, "relief", changed(Relief(tools=_relief_tools(job)), **own), (name,))
+
+
+def _relief_tools(job: Job) -> tuple[int, ...]:
+    """An end mill and the largest ball of the job's that is no thicker, as far as it has them."""
+    mills = [n for n in _tools(job) if any(t.number == n and t.kind == "flat" and t.centre_cutting for t in job.tools)]
+    balls = sorted((t for t in job.tools if t.kind == "ball"), key=lambda t: (t.diameter > MILL, -t.diameter))
+    return (*mills, *(t.number for t in balls[:1])) or Relief().tools
 
 
 @COMMANDS("size art")
 def size_art(job: Job, art: str, width: float | None = None, height: float | None = None, kept: bool = True) -> Job:
-    """A plate, border or drawing as wide or as high as is said. kept: whether its proportions are kept where only one is said."""
+    """A plate, border, drawing or relief as wide or as high as is said. kept: whether its proportions are kept where only one is said."""
     old = next((a for a in job.artwork if a.id == art), None)
     figures = old.figures if old is not None else None
-    if not isinstance(figures, (Rounded, DrawnFigures)):
-        raise OperatorError(f"There is no plate, border or drawing “{art}” in this job.")
+    if not isinstance(figures, (Rounded, DrawnFigures, HeightsFigures)):
+        raise OperatorError(f"There is no plate, border, drawing or relief “{art}” in this job.")
     wide, high = width or figures.width, height or figures.height
     if kept and (width is None) != (height is None):
         factor = wide / figures.width if width is not None else high / figures.height
@@ -247,7 +272,7 @@ def add_ground(job: Job, setup: str, **values: Any) -> Job:
     ids = {o.id for o in kept}
     kept = tuple(changed(o, after=tuple(a for a in o.after if a in ids)) for o in kept)
     job = in_setup(job, setup, operations=kept)
-    return _sunk(job, setup, "ground", changed(Ground(tools=_tools(job)), **values), stays)
+    return _before_cut_out(job, setup, "ground", changed(Ground(tools=_tools(job)), **values), stays)
 
 
 @COMMANDS("flat floor")
@@ -281,4 +306,4 @@ def add_recess(job: Job, setup: str, **values: Any) -> Job:
     )
     job = changed(job, artwork=(*job.artwork, art))
     figures = changed(Recess(tools=_tools(job)), **{k: v for k, v in values.items() if k not in own})
-    return _sunk(job, setup, "recess", figures, (name,))
+    return _before_cut_out(job, setup, "recess", figures, (name,))

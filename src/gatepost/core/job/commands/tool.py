@@ -5,21 +5,36 @@ from __future__ import annotations
 
 from typing import Any
 
+from pydantic import ValidationError
+
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.base import changed
-from gatepost.core.job.commands.parts import Commands
+from gatepost.core.job.base import changed, complaint
+from gatepost.core.job.commands.parts import Commands, operation_in, with_operation
 from gatepost.core.job.model import Job
+from gatepost.core.job.relief import Relief
+from gatepost.core.job.sunk import Sunk
 from gatepost.core.job.tool import Tool
 
 COMMANDS = Commands()
 
 
 @COMMANDS("add tool", Tool)
-def add_tool(job: Job, tool: Tool) -> Job:
-    """One more tool for this job."""
+def add_tool(job: Job, tool: Tool | dict[str, Any], operation: str = "") -> Job:
+    """One more tool for this job. operation: one that takes several tools, and gets this one as well."""
+    if not isinstance(tool, Tool):
+        try:
+            tool = Tool.model_validate(tool)
+        except ValidationError as error:
+            raise OperatorError(complaint(error)) from None
     if any(t.number == tool.number for t in job.tools):
         raise OperatorError(f"Tool {tool.number} is in the table already.")
-    return changed(job, tools=tuple(sorted((*job.tools, tool), key=lambda t: t.number)))
+    job = changed(job, tools=tuple(sorted((*job.tools, tool), key=lambda t: t.number)))
+    if not operation:
+        return job
+    old = operation_in(job, operation)[1].figures
+    if not isinstance(old, (Sunk, Relief)):
+        raise OperatorError(f"“{operation}” takes one tool, not several.")
+    return with_operation(job, operation, figures=changed(old, tools=(*old.tools, tool.number)))
 
 
 @COMMANDS("set tool", Tool)

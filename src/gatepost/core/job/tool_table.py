@@ -26,12 +26,16 @@ def another(tools: Iterable[Tool], like: Tool, name: str = "") -> Tool:
 
 
 def of_kind(tools: Iterable[Tool], kind: str) -> Tool:
-    """A new tool of a kind, with the shipped table's figures to begin from and a number that is free."""
-    like = next(t for t in shipped_tools() if t.kind == kind)
+    """A new tool of a kind, with the shipped tables' figures to begin from and a number that is free."""
+    like = next(t for t in (*shipped_tools(), *_listed("more-tools.json")) if t.kind == kind)
     return another(tools, like)
 
 
 def shipped_tools() -> tuple[Tool, ...]:
     """Tools of the shipped table, by number."""
-    text = resources.files("gatepost").joinpath("assets", "tables", "tools.json").read_text("utf-8")
+    return _listed("tools.json")
+
+
+def _listed(name: str) -> tuple[Tool, ...]:
+    text = resources.files("gatepost").joinpath("assets", "tables", name).read_text("utf-8")
     return tuple(Tool.model_validate(row) for row in json.loads(text))

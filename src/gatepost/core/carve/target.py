@@ -1,0 +1,160 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What a relief is to become: heights over a grid, and how low a cutter may go over them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from gatepost.core.geometry.levels import WHITE, unpacked
+from gatepost.core.job.operation import Artwork
+from gatepost.core.job.relief import HeightsFigures
+from gatepost.core.job.tool import Tool
+from gatepost.core.motion import read_only
+
+Grid = NDArray[np.float32]
+Mask = NDArray[np.bool_]
+SKIRT = 2.0  # mm down per mm out, about what is free
+LOADED = 100_000_000  # cells times those about each from which two threads pay
+
+
+@dataclass(frozen=True, eq=False)
+class Target:
+    """z: (ny, nx) heights wanted, above the bed, mm, and about it what cutters keep to; asked: where they count; cell (j, i) stands at x0 + i·cell,
+    y0 + j·cell."""
+
+    z: Grid
+    asked: Mask
+    x0: float
+    y0: float
+    cell: float
+
+    def __post_init__(self) -> None:
+        read_only(self.z)
+        read_only(self.asked)
+
+    @property
+    def lowest(self) -> float:
+        """Of what is asked."""
+        return float(self.z[self.asked].min())
+
+    def across(self) -> Target:
+        """The same with rows for columns."""
+        return Target(np.ascontiguousarray(self.z.T), np.ascontiguousarray(self.asked.T), self.y0, self.x0, self.cell)
+
+
+def corners(art: Artwork, figures: HeightsFigures) -> NDArray[np.float64]:
+    """Corners of its rectangle in the face, (4, 2)."""
+    wide, high = figures.width / 2.0, figures.height / 2.0
+    own = np.array([[-wide, -high], [wide, -high], [wide, high], [-wide, high]])
+    if art.mirror:
+        own = own * [-1.0, 1.0]
+    c, s = math.cos(math.radians(art.turn)), math.sin(math.radians(art.turn))
+    return np.asarray(own @ np.array([[c, s], [-s, c]]) + np.array([art.x, art.y]))
+
+
+def target_of(art: Artwork, face: float, cell: float, around: float, free: bool) -> Target:
+    """What a height picture asks of its face. face: its height above the bed; around: how far the grid goes on about it, mm; free: whether cutters may
+    run out over what is about it."""
+    figures = art.figures
+    assert isinstance(figures, HeightsFigures)
+    box = corners(art, figures)
+    (x0, y0), (x1, y1) = box.min(axis=0), box.max(axis=0)
+    n = math.ceil(around / cell) + 1
+    columns, rows = (max(2, math.floor((b - a) / cell + 1e-9) + 1) for a, b in ((x0, x1), (y0, y1)))
+    # the cells' middles lie evenly about the picture's
+    x0 = 0.5 * (x0 + x1) - 0.5 * (columns - 1) * cell - n * cell
+    y0 = 0.5 * (y0 + y1) - 0.5 * (rows - 1) * cell - n * cell
+    x = x0 + cell * np.arange(columns + 2 * n)
+    y = y0 + cell * np.arange(rows + 2 * n)
+    z, asked = _sampled(art, figures, *np.meshgrid(x, y))
+    high = np.float32(face)
+    deep = figures.black + (figures.white - figures.black) * z
+    heights = np.where(asked, high - deep.astype(np.float32), high).astype(np.float32)
+    if free and asked.any():
+        heights = _skirted(heights, asked, cell)
+    return Target(heights, asked, float(x0), float(y0), cell)
+
+
+def _skirted(z: Grid, asked: Mask, cell: float) -> Grid:
+    """What is about it falls away from its edge, so that cutters may run out there but go down no more steeply than that."""
+    from scipy.ndimage import distance_transform_edt
+
+    away, (j, i) = distance_transform_edt(~asked, sampling=cell, return_indices=True)
+    return np.where(asked, z, z[j, i] - np.float32(SKIRT) * away.astype(np.float32)).astype(np.float32)
+
+
+def _sampled(
+    art: Artwork, figures: HeightsFigures, x: NDArray[np.float64], y: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], Mask]:
+    """Brightness, 0 to 1, at places of the face, between the picture's samples in straight lines; and where it is asked for."""
+    levels = unpacked(figures.grid, figures.rows, figures.columns)
+    c, s = math.cos(math.radians(art.turn)), math.sin(math.radians(art.turn))
+    dx, dy = x - art.x, y - art.y
+    u, v = dx * c + dy * s, dy * c - dx * s
+    u = -u if art.mirror else u
+    edge = 1e-6
+    within = (np.abs(u) <= figures.width / 2.0 + edge) & (np.abs(v) <= figures.height / 2.0 + edge)
+    i = np.clip((u / figures.width + 0.5) * figures.columns - 0.5, 0.0, figures.columns - 1.0)
+    j = np.clip((0.5 - v / figures.height) * figures.rows - 0.5, 0.0, figures.rows - 1.0)
+    asked = within & (levels[np.rint(j).astype(int), np.rint(i).astype(int)] > 0)
+    i0, j0 = np.minimum(i.astype(int), figures.columns - 2), np.minimum(j.astype(int), figures.rows - 2)
+    corner = [levels[j0 + b, i0 + a] for b in (0, 1) for a in (0, 1)]
+    fi, fj = i - i0, j - j0
+    share = [(1 - fi) * (1 - fj), fi * (1 - fj), (1 - fi) * fj, fi * fj]
+    weight = sum(w * (k > 0) for w, k in zip(share, corner))
+    total = sum(w * np.where(k > 0, (k - 1.0) / (WHITE - 1.0), 0.0) for w, k in zip(share, corner))
+    return np.where(weight > 0.0, total / np.maximum(weight, 1e-12), 0.0), asked
+
+
+@dataclass(frozen=True, eq=False)
+class CutterUnderside:
+    """A cutter's underside over a grid. drops: (k,) float32, how far it lies over the tip; reach: (k, 2) int64, rows and columns from it."""
+
+    drops: Grid
+    reach: NDArray[np.int64]
+
+
+def underside(tool: Tool, cell: float, shift: float = 0.0) -> CutterUnderside:
+    """Of an end mill or a ball: R − √(R² − d²) at d from a ball's middle. shift: of the tip along the row, in cells."""
+    radius = tool.diameter / 2.0
+    n = math.ceil(radius / cell) + 1
+    j, i = np.mgrid[-n : n + 1, -n : n + 1]
+    d2 = (j**2 + (i - shift) ** 2) * cell * cell
+    at = d2 <= radius * radius * (1.0 + 1e-12)
+    drops = (
+        radius - np.sqrt(np.maximum(radius * radius - d2[at], 0.0)) if tool.kind == "ball" else np.zeros(int(at.sum()))
+    )
+    return CutterUnderside(drops.astype(np.float32), np.column_stack([j[at], i[at]]).astype(np.int64))
+
+
+def lifted(z: Grid, under: CutterUnderside, rows: NDArray[np.int64]) -> Grid:
+    """How low a tip may go over each cell of some rows, (len(rows), nx)."""
+    from gatepost.core.carve import relief_kernels
+
+    out = np.empty((len(rows), z.shape[1]), np.float32)
+    _in_bands(lambda a, b: relief_kernels.lift_rows(z, under.drops, under.reach, rows, out, a, b), out.shape, under)
+    return out
+
+
+def left_by(tips: Grid, under: CutterUnderside) -> Grid:
+    """What a cutter leaves that stands at every cell as low as it may: the closing of what the tips were lifted from."""
+    from gatepost.core.carve import relief_kernels
+
+    out = np.empty_like(tips)
+    _in_bands(lambda a, b: relief_kernels.lower_rows(tips, under.drops, under.reach, out, a, b), out.shape, under)
+    return out
+
+
+def _in_bands(work: Callable[[int, int], None], shape: tuple[int, ...], under: CutterUnderside) -> None:
+    half = shape[0] // 2
+    if shape[0] * shape[1] * len(under.drops) < LOADED:
+        work(0, shape[0])
+        return
+    with ThreadPoolExecutor(2) as pool:
+        list(pool.map(lambda band: work(*band), ((0, half), (half, shape[0]))))
