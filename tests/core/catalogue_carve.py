@@ -37,8 +37,15 @@ def ramp(**values: Any) -> Edit:
     return "add relief", {"setup": "front", "tools": (2, 15), **heights, **values}
 
 
-BALL: Edit = ("add tool", {"tool": Tool(number=15, name="ball", kind="ball", diameter=3, cutting_length=12, shank=6, length=42, rpm=20000, feed=1500, plunge=500, pass_depth=2)})  # fmt: skip
+BALL: Edit = ("add tool", {"tool": Tool(number=15, name="ball", kind="ball", diameter=3, cutting_length=12, shank=6, length=50, rpm=20000, feed=1500, plunge=500, pass_depth=2)})  # fmt: skip
 THIN: Edit = ("add tool", {"tool": Tool(number=16, name="thin ball", kind="ball", diameter=1, cutting_length=6, shank=3, length=42, rpm=20000, feed=800, plunge=300, pass_depth=1)})  # fmt: skip
+
+
+def gouged(**values: Any) -> Edit:
+    """A gouged ground round the letters, of strokes that are all alike where nothing else is said."""
+    return "add gouged ground", {"setup": "front", "tools": (2, 15), "varied": 0.0, "rim": 24.0, **values}
+
+
 SMALL: Edit = (
     "add tool",
     {"tool": Tool(number=12, name="small end mill", kind="flat", diameter=3, cutting_length=12, shank=3, length=42, rpm=20000, feed=1500, plunge=500, pass_depth=2)},
@@ -88,4 +95,16 @@ SUNK = [
     spoiled("carve.relief-flat", CARE, "strapped", [BALL, ramp(white=3.5)], BALL, ramp(white=4.0)),
     # along the deep side and half of both others a ball of radius r leaves a strip as wide as r at the foot of a wall
     spoiled("carve.relief-missed", NOTE, "strapped", [THIN, ramp(black=0.2, tools=(2, 16))], BALL, ramp()),
+    spoiled("carve.gouge-nothing", CARE, "strapped", [BALL, gouged()], BALL, gouged(rim=41.0)),
+    spoiled("carve.gouge-tool", STOP, "strapped", [BALL, gouged()], BALL, gouged(tools=(2, 3, 15))),
+    spoiled("carve.gouge-no-ball", STOP, "strapped", [BALL, gouged()], gouged(tools=(2,))),
+    # the ball takes 2 mm at once, and its edge is 12 long
+    spoiled("carve.gouge-deep", STOP, "strapped", [BALL, gouged(scoop=2.0)], BALL, gouged(scoop=2.05)),
+    spoiled("carve.gouge-short", STOP, "strapped", [BALL, gouged(cleared=11.0, scoop=1.0)], BALL, gouged(cleared=11.05, scoop=1.0)),
+    # the board is 16 thick, and 2 are wanted under it
+    spoiled("carve.gouge-through", STOP, "strapped", [BALL, tool(15, cutting_length=16), gouged(cleared=12.97, scoop=1.0)], BALL, tool(15, cutting_length=16), gouged(cleared=13.03, scoop=1.0)),
+    spoiled("carve.gouge-floor", OK, "strapped", [BALL, tool(15, cutting_length=16), gouged(cleared=13.03, scoop=1.0)], BALL, gouged()),
+    spoiled("carve.gouge-touched", OK, "strapped", [BALL, gouged(apart=12.0)], BALL, gouged(apart=2.0)),
+    spoiled("carve.gouge-sparse", CARE, "strapped", [BALL, gouged(apart=2.0)], BALL, gouged(apart=12.0)),
+    spoiled("carve.gouge-unreached", CARE, "strapped", [BALL, gouged(cleared=0.0)], BALL, SMALL, tool(12, diameter=0.5), gouged(cleared=2.0)),
 ]  # fmt: skip

@@ -67,6 +67,7 @@ EACH = {
     "flat floor": {"operation": "lettering", "depth": 3.0},
     "size art": {"art": "plate", "width": 80.0},
     "add drawing": {"setup": "front", "path": "M0 0L4 0L4 4Z", "wide": 4.0, "high": 4.0},
+    "add gouged ground": {"setup": "front", "cleared": 1.0},
     "add relief": {
         "setup": "front",
         "columns": 2,

@@ -14,6 +14,7 @@ from pydantic import Field, SerializeAsAny, ValidationInfo, field_validator
 from gatepost.core.job.base import Model, Name, Place, Words
 from gatepost.core.job.carve import CutOut, Letters, Rounded, VCut
 from gatepost.core.job.drawing import DrawnFigures
+from gatepost.core.job.gouge import Gouge
 from gatepost.core.job.relief import HeightsFigures, Relief
 from gatepost.core.job.sunk import Ground, Recess
 from gatepost.core.job.surface import Surfacing
@@ -23,13 +24,8 @@ Face = Literal["front", "back", "left", "right", "top", "bottom"]  # as the fini
 Kinds = Mapping[str, type[Model]]
 
 OPERATIONS: Kinds = {
-    "surface": Surfacing,
-    "vcut": VCut,
-    "cutout": CutOut,
-    "ground": Ground,
-    "recess": Recess,
-    "relief": Relief,
-}
+    "surface": Surfacing, "vcut": VCut, "cutout": CutOut, "ground": Ground, "recess": Recess, "gouge": Gouge, "relief": Relief,
+}  # fmt: skip
 ARTWORK: Kinds = {"lettering": Letters, "plate": Rounded, "drawing": DrawnFigures, "heights": HeightsFigures}
 
 

@@ -11,6 +11,7 @@ from functools import cached_property
 
 from gatepost.core import shipped
 from gatepost.core.carve.kinds.cutout import CutOutKind
+from gatepost.core.carve.kinds.gouge import GougeKind
 from gatepost.core.carve.kinds.relief import ReliefKind
 from gatepost.core.carve.kinds.sunk import GroundKind, RecessKind
 from gatepost.core.carve.kinds.vcut import VCutKind
@@ -70,6 +71,7 @@ OPERATIONS: tuple[OperationKind, ...] = (
     VCutKind(),
     GroundKind(),
     RecessKind(),
+    GougeKind(),
     ReliefKind(),
     CutOutKind(),
 )

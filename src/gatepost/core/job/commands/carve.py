@@ -23,6 +23,7 @@ from gatepost.core.job.commands.parts import (
     without,
 )
 from gatepost.core.job.drawing import DrawnFigures
+from gatepost.core.job.gouge import Gouge
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.relief import HeightsFigures, Relief
@@ -220,6 +221,14 @@ def add_drawing(
     job = changed(job, artwork=(*job.artwork, changed(art, id=name)))
     vee = next((t.number for t in job.tools if t.kind == "vee"), VCut().tool)
     return _before_cut_out(job, setup, "vcut", VCut(tool=vee), (name,), name)
+
+
+@COMMANDS("add gouged ground", Gouge)
+def add_gouged_ground(job: Job, setup: str, **values: Any) -> Job:
+    """A ground gouged round all that is on the face that is up, which stays."""
+    here = job.setup(setup)
+    stays = tuple(a.id for a in job.artwork if a.face == here.up and a.kind in STAYS)
+    return _before_cut_out(job, setup, "gouge", changed(Gouge(tools=_relief_tools(job)), **values), stays)
 
 
 @COMMANDS("add relief", HeightsFigures, Relief)
