@@ -46,6 +46,19 @@ def gouged(**values: Any) -> Edit:
     return "add gouged ground", {"setup": "front", "tools": (2, 15), "varied": 0.0, "rim": 24.0, **values}
 
 
+DRILL: Edit = ("add tool", {"tool": Tool(number=17, name="drill", kind="drill", diameter=6, cutting_length=12, shank=6, length=50, rpm=6000, feed=400, plunge=400, pass_depth=6)})  # fmt: skip
+
+
+def holes(**values: Any) -> Edit:
+    """A hole of 6 mm in the middle, 8 deep, where nothing else is said."""
+    return "add holes", {"setup": "front", "across": 6.0, "deep": 8.0, "tool": 17, **values}
+
+
+def line(**values: Any) -> Edit:
+    """A border 30 mm inside the board’s edge, where nothing else is said."""
+    return "add engraved line", {"setup": "front", "inset": 22.0, **values}
+
+
 SMALL: Edit = (
     "add tool",
     {"tool": Tool(number=12, name="small end mill", kind="flat", diameter=3, cutting_length=12, shank=3, length=42, rpm=20000, feed=1500, plunge=500, pass_depth=2)},
@@ -107,4 +120,19 @@ SUNK = [
     spoiled("carve.gouge-touched", OK, "strapped", [BALL, gouged(apart=12.0)], BALL, gouged(apart=2.0)),
     spoiled("carve.gouge-sparse", CARE, "strapped", [BALL, gouged(apart=2.0)], BALL, gouged(apart=12.0)),
     spoiled("carve.gouge-unreached", CARE, "strapped", [BALL, gouged(cleared=0.0)], BALL, SMALL, tool(12, diameter=0.5), gouged(cleared=2.0)),
+    spoiled("carve.drill-tool", STOP, "strapped", [DRILL, holes()], DRILL, holes(across=6.1)),
+    # the drill's edge is 12 long
+    spoiled("carve.drill-short", STOP, "strapped", [DRILL, holes(deep=12.0)], DRILL, holes(deep=12.05)),
+    # the board is 16 thick, and 2 are wanted under it
+    spoiled("carve.drill-deep", STOP, "strapped", [DRILL, tool(17, cutting_length=20), holes(deep=13.97)], DRILL, tool(17, cutting_length=20), holes(deep=14.03)),
+    spoiled("carve.drill-floor", OK, "strapped", [DRILL, tool(17, cutting_length=20), holes(through=True)], DRILL, holes()),
+    # a hole of 6 about 3 from the edge of a board 80 wide
+    spoiled("carve.drill-off-board", CARE, "strapped", [DRILL, holes(), ("set art", {"art": "holes", "y": 76.9})], DRILL, holes(), ("set art", {"art": "holes", "y": 77.1})),
+    # the border is 64 high: 32 inside its outline nothing is left
+    spoiled("carve.line-nothing", CARE, "strapped", line(inset=31.9), line(inset=32.1)),
+    spoiled("carve.line-tool", STOP, "strapped", line(), line(tool=1)),
+    # a V-bit of 25 and 60° cuts 12.5·√3 deep
+    spoiled("carve.line-short", STOP, "strapped", [BALL, line(tool=15, sunk=12.0)], BALL, line(tool=15, sunk=12.05)),
+    spoiled("carve.line-deep", STOP, "strapped", [BALL, tool(15, cutting_length=20), line(tool=15, sunk=13.97)], BALL, tool(15, cutting_length=20), line(tool=15, sunk=14.03)),
+    spoiled("carve.line-off-board", CARE, "strapped", [line(inset=0.0), ("set art", {"art": "border", "y": 44.0})], line(inset=0.0), ("set art", {"art": "border", "y": 49.0})),
 ]  # fmt: skip

@@ -68,6 +68,8 @@ EACH = {
     "size art": {"art": "plate", "width": 80.0},
     "add drawing": {"setup": "front", "path": "M0 0L4 0L4 4Z", "wide": 4.0, "high": 4.0},
     "add gouged ground": {"setup": "front", "cleared": 1.0},
+    "add holes": {"setup": "front", "across": 6.0},
+    "add engraved line": {"setup": "front", "sunk": 1.5},
     "add relief": {
         "setup": "front",
         "columns": 2,

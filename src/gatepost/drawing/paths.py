@@ -19,10 +19,11 @@ HATCH, ROUGH = (
     4.0,
     0.05,
 )  # mm: from line to line of a hatching, and by which an outline that is taken hold of may lie beside itself
+FINE = ("ground", "recess", "gouge", "relief", "line")  # drawn by their middle line alone
 PATH_STAGES = {
     "surface": ("surface",),
-    "hold": ("vcut", "ground", "recess", "gouge", "relief", "cutout", "surface"),
-    "carve": ("vcut", "ground", "recess", "cutout"),
+    "hold": ("vcut", "ground", "recess", "gouge", "relief", "line", "drill", "cutout", "surface"),
+    "carve": ("vcut", "ground", "recess", "line", "drill", "cutout"),
     "tools": (),
     "run": (),
 }
@@ -64,7 +65,7 @@ def _path(setup: PlannedSetup, op: PlannedCut, with_rapids: bool) -> list[Shape]
             if with_rapids:
                 out.append(line(run, "rapid"))
         elif np.ptp(run, axis=0).max() > 1e-6:
-            role = "cut-fine" if op.tool.kind == "vee" or op.kind in ("ground", "recess", "gouge", "relief") else "cut"
+            role = "cut-fine" if op.tool.kind == "vee" or op.kind in FINE else "cut"
             out.append(Shape("line", run, role, f"op:{op.name}", index=op.tool.number, size=op.tool.diameter))
     return out
 

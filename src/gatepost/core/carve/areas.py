@@ -8,16 +8,19 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 from shapely import affinity
-from shapely.geometry import MultiPolygon, Polygon
+from shapely.geometry import MultiPolygon, Point, Polygon
 
+from gatepost.core.carve.drilling import places
 from gatepost.core.carve.lettering import glyph_area, layout
 from gatepost.core.carve.shapes import outline
 from gatepost.core.carve.target import corners
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.curves import as_multipolygon
+from gatepost.core.geometry.region import pieces
 from gatepost.core.geometry.straight import as_drawn
 from gatepost.core.job.carve import Carving, Letters, Rounded
 from gatepost.core.job.drawing import DrawnFigures
+from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.relief import HeightsFigures
 
@@ -35,6 +38,11 @@ def area_of(art: Artwork, tol: float) -> MultiPolygon:
         flat = shapely.transform(drawn_area(figures), lambda p: p + np.array([art.x, art.y]))
     elif isinstance(figures, HeightsFigures):
         return MultiPolygon([Polygon(corners(art, figures))])
+    elif isinstance(figures, HolesFigures):
+        discs = [
+            Point(p).buffer(figures.across / 2.0, quad_segs=pieces(figures.across / 2.0, tol)) for p in places(art)
+        ]
+        return as_multipolygon(shapely.union_all(discs))
     else:
         raise OperatorError(f"{art.title or art.id} is of a kind without an outline.")
     return posed(flat, art)

@@ -15,6 +15,7 @@ from gatepost.core.job.base import Model, Name, Place, Words
 from gatepost.core.job.carve import CutOut, Letters, Rounded, VCut
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.gouge import Gouge
+from gatepost.core.job.holes import Drilling, Engraving, HolesFigures
 from gatepost.core.job.relief import HeightsFigures, Relief
 from gatepost.core.job.sunk import Ground, Recess
 from gatepost.core.job.surface import Surfacing
@@ -25,8 +26,15 @@ Kinds = Mapping[str, type[Model]]
 
 OPERATIONS: Kinds = {
     "surface": Surfacing, "vcut": VCut, "cutout": CutOut, "ground": Ground, "recess": Recess, "gouge": Gouge, "relief": Relief,
+    "drill": Drilling, "line": Engraving,
 }  # fmt: skip
-ARTWORK: Kinds = {"lettering": Letters, "plate": Rounded, "drawing": DrawnFigures, "heights": HeightsFigures}
+ARTWORK: Kinds = {
+    "lettering": Letters,
+    "plate": Rounded,
+    "drawing": DrawnFigures,
+    "heights": HeightsFigures,
+    "holes": HolesFigures,
+}
 
 
 def _of_kind(value: Any, info: ValidationInfo, table: str, shipped: Kinds) -> Any:

@@ -11,7 +11,9 @@ from functools import cached_property
 
 from gatepost.core import shipped
 from gatepost.core.carve.kinds.cutout import CutOutKind
+from gatepost.core.carve.kinds.drill import DrillKind
 from gatepost.core.carve.kinds.gouge import GougeKind
+from gatepost.core.carve.kinds.line import LineKind
 from gatepost.core.carve.kinds.relief import ReliefKind
 from gatepost.core.carve.kinds.sunk import GroundKind, RecessKind
 from gatepost.core.carve.kinds.vcut import VCutKind
@@ -73,6 +75,8 @@ OPERATIONS: tuple[OperationKind, ...] = (
     RecessKind(),
     GougeKind(),
     ReliefKind(),
+    LineKind(),
+    DrillKind(),
     CutOutKind(),
 )
 HOLDING: tuple[HoldKind, ...] = (

@@ -69,6 +69,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         act("Sink the ground round what stays", "add ground", setup=setup),
         act("Sink a recess", "add recess", setup=setup),
         act("Gouge the ground round what stays", "add gouged ground", setup=setup),
+        act("Engrave a line or border", "add engraved line", setup=setup),
+        act("Drill holes", "add holes", setup=setup),
         act("Bring a drawing or picture in…", "window art_file"),
         *((act("The sign as it will look…", "window look"),) if here else ()),
     )

@@ -24,6 +24,7 @@ from gatepost.core.job.commands.parts import (
 )
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.gouge import Gouge
+from gatepost.core.job.holes import Drilling, Engraving, HolesFigures
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.relief import HeightsFigures, Relief
@@ -229,6 +230,43 @@ def add_gouged_ground(job: Job, setup: str, **values: Any) -> Job:
     here = job.setup(setup)
     stays = tuple(a.id for a in job.artwork if a.face == here.up and a.kind in STAYS)
     return _before_cut_out(job, setup, "gouge", changed(Gouge(tools=_relief_tools(job)), **values), stays)
+
+
+@COMMANDS("add holes", HolesFigures, Drilling)
+def add_holes(job: Job, setup: str, id: str = "", title: str = "", **values: Any) -> Job:
+    """Holes in the middle of the face that is up, drilled there by the drill that is as thick, else by an end mill."""
+    face = job.setup(setup).up
+    x, y = face_size(job.blank, face)
+    own = {k: v for k, v in values.items() if k in HolesFigures.model_fields}
+    drills = [t for t in job.tools if t.kind == "drill"]
+    holes = changed(HolesFigures(across=drills[0].diameter if drills else MILL), **own)
+    made = [t for t in drills if abs(t.diameter - holes.across) < 1e-6]
+    made += [t for t in job.tools if t.kind == "flat" and t.diameter <= holes.across]
+    name = id or _free("holes", [a.id for a in job.artwork])
+    art = changed(Artwork(id="new", title=title, kind="holes", face=face, x=x / 2, y=y / 2, figures=holes), id=name)
+    job = changed(job, artwork=(*job.artwork, art))
+    tool = made[0].number if made else next((t.number for t in (*drills, *job.tools)), 1)
+    figures = changed(Drilling(tool=tool), **{k: v for k, v in values.items() if k not in own})
+    return _before_cut_out(job, setup, "drill", figures, (name,))
+
+
+@COMMANDS("add engraved line", Engraving)
+def add_engraved_line(job: Job, setup: str, on: tuple[str, ...] = (), **values: Any) -> Job:
+    """A line engraved along outlines: those that are named, or the plate's or drawing's that is there, or else an outline of its own, a little inside the
+    edge of the face that is up."""
+    face = job.setup(setup).up
+    there = tuple(a.id for a in job.artwork if a.face == face and a.kind in ("plate", DRAWN))[:1]
+    chosen = tuple(on) or there
+    if not chosen:
+        x, y = face_size(job.blank, face)
+        edge = min(x, y) / 10.0
+        name = _free("border", [a.id for a in job.artwork])
+        shape = Rounded(width=x - 2.0 * edge, height=y - 2.0 * edge, corner=edge)
+        art = Artwork(id=name, title="Border", kind="plate", face=face, x=x / 2, y=y / 2, figures=shape)
+        job, chosen = changed(job, artwork=(*job.artwork, art)), (name,)
+    vee = next((t.number for t in job.tools if t.kind == "vee"), Engraving().tool)
+    inset = {"inset": 6.0} if there and not on else {}
+    return _before_cut_out(job, setup, "line", changed(Engraving(tool=vee, **inset), **values), chosen)
 
 
 @COMMANDS("add relief", HeightsFigures, Relief)

@@ -1,0 +1,85 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Lines engraved along outlines. Blank XY, heights above the bed, mm."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from gatepost.core.carve.areas import area_of
+from gatepost.core.carve.depth import steepness
+from gatepost.core.carve.legs import from_nearest
+from gatepost.core.carve.sunk_moves import CLEAR, Heights, floors
+from gatepost.core.carve.trace import Trace
+from gatepost.core.geometry.region import pieces
+from gatepost.core.job.holes import Engraving
+from gatepost.core.job.operation import Artwork
+from gatepost.core.job.tool import Tool
+from gatepost.core.motion import Moves
+
+Array = NDArray[np.float64]
+FLAT = 0.004  # mm by which straight pieces may lie beside a curve
+
+
+@dataclass(frozen=True)
+class Engraved:
+    """Lines that are engraved. figures: how; art: along whose outlines."""
+
+    figures: Engraving
+    art: tuple[Artwork, ...]
+
+
+def lines_of(e: Engraved, times: float = 1.0) -> tuple[Array, ...]:
+    """Closed lines, their first point repeated, (n, 2) each. times: coarser by as much, for a first look."""
+    out: list[Array] = []
+    for art in e.art:
+        area: Any = area_of(art, FLAT * times)
+        if e.figures.inset > 0.0:
+            area = area.buffer(-e.figures.inset, quad_segs=pieces(e.figures.inset, FLAT * times))
+        for p in shapely.get_parts(area):
+            if p.geom_type == "Polygon" and not p.is_empty:
+                out += [np.asarray(r.coords)[:, :2] for r in (p.exterior, *p.interiors)]
+    return tuple(out)
+
+
+def half_line(tool: Tool, deep: float) -> float:
+    """Half of how wide a line is in the face, mm."""
+    if tool.kind == "vee":
+        return tool.tip / 2.0 + deep / steepness(tool)
+    radius = tool.diameter / 2.0
+    if tool.kind == "ball" and deep < radius:
+        return math.sqrt(2.0 * radius * deep - deep * deep)
+    return radius
+
+
+def line_moves(lines: tuple[Array, ...], tool: Tool, deep: float, at: Heights) -> Moves:
+    """Line after line, each from its place that is nearest, in passes no deeper than the tool takes at once."""
+    home = at.home(tool)
+    trace = Trace(*home)
+    trace.rapid(z=max(at.travel, home[2]))
+    left = list(lines)
+    while left:
+        here = trace.here[:2]
+        n, ring = min(((k, from_nearest(r, here)) for k, r in enumerate(left)), key=lambda found: found[1][1])
+        del left[n]
+        points = ring[0]
+        low = here_is_low(trace, points[0], at)
+        trace.rapid(z=at.highest + CLEAR if low else at.travel)
+        trace.rapid(x=float(points[0, 0]), y=float(points[0, 1]))
+        trace.rapid(z=at.highest + CLEAR)
+        for level in floors(at.highest, at.face - deep, tool.pass_depth):
+            trace.run(np.array([[*points[0], level]]), tool.plunge)
+            trace.run(np.column_stack([points[1:], np.full(len(points) - 1, level)]), tool.feed)
+    trace.rapid(z=at.travel)
+    return trace.moves()
+
+
+def here_is_low(trace: Trace, to: Array, at: Heights) -> bool:
+    """Whether the tool is down already and nothing stands on the way."""
+    here = trace.here
+    return bool(here[2] < at.travel and shapely.covers(at.hop, shapely.linestrings([here[:2], to])))
