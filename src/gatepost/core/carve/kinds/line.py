@@ -127,7 +127,7 @@ def _wrong(e: Engraved, tools: Tools, setup: str, table: Tools = (), operation: 
     (tool,) = tools
     deep = e.figures.sunk
     if tool.kind not in ("vee", "ball", "flat") or tool.kind == "vee" and not 0 < tool.angle < 180:
-        others = [t for t in table if t.kind == "vee" and 0 < t.angle < 180][:2]
+        others = sorted((t for t in table if t.kind == "vee" and 0 < t.angle < 180), key=lambda t: t.diameter)[:1]
         fixes = tuple(
             Fix("set operation", {"operation": operation, "tool": t.number}, f"Use tool {t.number}, {t.name}")
             for t in others
