@@ -20,7 +20,8 @@ from gatepost.machine.failures import LinkLost, MachineRefused
 from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.session import Session
 from gatepost.machine.steps import getting_ready, running
-from tests.core.catalogue_jobs import JOBS
+from tests.core.catalogue_carve import BALL, gouged, holes, line, ramp
+from tests.core.catalogue_jobs import JOBS, edited
 
 pytestmark = pytest.mark.whole
 
@@ -49,7 +50,24 @@ def raised_plan():
     return plan_of(JOBS["raised"](), cell=0.25)
 
 
-@pytest.mark.parametrize("name", ["lock7_plan", "quay_plan", "raised_plan"])
+@pytest.fixture(scope="module")
+def carved_plan():
+    """A gouged ground round letters, a border, two holes, and a relief, on one board."""
+    job = edited(
+        JOBS["strapped"](),
+        ("remove operation", {"operation": "lettering"}),
+        BALL,
+        ramp(width=18.0, height=12.0),
+        holes(tool=2, across=8.0, number=2, pitch=30.0),
+    )
+    job = edited(
+        job, ("set art", {"art": "heights", "x": 95.0}), ("set art", {"art": "holes", "x": 60.0, "y": 40.0, "turn": 90.0}), ("set art", {"art": "lettering", "x": 30.0}),
+        gouged(), ("set operation", {"operation": "gouge", "on": ("lettering",)}), line(inset=24.0),
+    )  # fmt: skip
+    return plan_of(job, cell=0.25)
+
+
+@pytest.mark.parametrize("name", ["lock7_plan", "quay_plan", "raised_plan", "carved_plan"])
 def test_wood_and_clock_agree_though_they_share_no_code(name, request, book):
     plan = request.getfixturevalue(name)
     simulated, session, conductor = on_machine(plan)
