@@ -58,11 +58,11 @@ def carved_plan():
         ("remove operation", {"operation": "lettering"}),
         BALL,
         ramp(width=18.0, height=12.0),
-        holes(tool=2, across=8.0, number=2, pitch=30.0),
+        holes(tool=2, across=8.0, number=2, pitch=18.0),
     )
     job = edited(
         job, ("set art", {"art": "heights", "x": 95.0}), ("set art", {"art": "holes", "x": 60.0, "y": 40.0, "turn": 90.0}), ("set art", {"art": "lettering", "x": 30.0}),
-        gouged(), ("set operation", {"operation": "gouge", "on": ("lettering",)}), line(inset=24.0),
+        gouged(), ("set operation", {"operation": "gouge", "on": ("lettering",)}), ("set zero", {"setup": "front", "touch_x": 60, "touch_y": 8}), line(inset=24.0),
     )  # fmt: skip
     return plan_of(job, cell=0.25)
 

@@ -18,6 +18,8 @@ from gatepost.machine.standins.messages import HANDS, number, tool_of
 from gatepost.machine.standins.wood import BedWood
 from gatepost.machine.standins.world import OFF, World
 
+SLICES = 24  # that a V's cone stands for when it may run into something
+
 
 @dataclass
 class Profile:
@@ -170,8 +172,17 @@ class RouterState:
         """The tool as it hangs there: cutter, shank, nut and shoe."""
         t, long = self.tool, self.tool["length"] + self.longer
         edge = t.get("edge", long)
-        parts = [
-            ("cutter", t["diameter"] / 2.0, 0.0, edge),
+        cone, radius = 0.0, t["diameter"] / 2.0
+        parts: Parts = []
+        if t["kind"] == "vee":  # thin at its tip, in slices as wide as their middles
+            slope = math.tan(math.radians(t["angle"] / 2.0))
+            cone = min((radius - t["tip"] / 2.0) / slope, edge)
+            step = cone / SLICES
+            parts = [
+                ("cutter", t["tip"] / 2.0 + (k + 0.5) * step * slope, k * step, (k + 1) * step) for k in range(SLICES)
+            ]
+        parts += [
+            ("cutter", radius, cone, max(edge, cone)),
             ("nut", self.profile.nut[0] / 2.0, long, long + self.profile.nut[1]),
         ]
         if edge < long:
