@@ -59,6 +59,20 @@ def line(**values: Any) -> Edit:
     return "add engraved line", {"setup": "front", "inset": 22.0, **values}
 
 
+SLIM: Edit = ("add tool", {"tool": Tool(number=18, name="slim end mill", kind="flat", diameter=1, cutting_length=18, shank=3, length=50, rpm=20000, feed=500, plunge=200, pass_depth=0.5)})  # fmt: skip
+
+
+def cut_star(inner: float) -> list[Edit]:
+    """A star of four, 40 across, cut out in the place of the plate. inner: how far its inner corners lie from its middle, mm."""
+    at = inner / 2.0**0.5
+    round_ = [(20.0, 0.0), (at, at), (0.0, 20.0), (-at, at), (-20.0, 0.0), (-at, -at), (0.0, -20.0), (at, -at)]
+    path = "M" + "L".join(f"{x:.4f} {y:.4f}" for x, y in round_) + "Z"
+    return [
+        ("set plate", {"present": False}), ("remove operation", {"operation": "lettering"}),
+        ("add drawing", {"setup": "front", "path": path, "wide": 40.0, "high": 40.0, "id": "star"}), ("set art", {"art": "star", "x": 60.0, "y": 40.0}), ("cut out drawing", {"art": "star"}),
+    ]  # fmt: skip
+
+
 SMALL: Edit = (
     "add tool",
     {"tool": Tool(number=12, name="small end mill", kind="flat", diameter=3, cutting_length=12, shank=3, length=42, rpm=20000, feed=1500, plunge=500, pass_depth=2)},
@@ -135,4 +149,6 @@ SUNK = [
     spoiled("carve.line-short", STOP, "strapped", [BALL, line(tool=15, sunk=12.0)], BALL, line(tool=15, sunk=12.05)),
     spoiled("carve.line-deep", STOP, "strapped", [BALL, tool(15, cutting_length=20), line(tool=15, sunk=13.97)], BALL, tool(15, cutting_length=20), line(tool=15, sunk=14.03)),
     spoiled("carve.line-off-board", CARE, "strapped", [line(inset=0.0), ("set art", {"art": "border", "y": 44.0})], line(inset=0.0), ("set art", {"art": "border", "y": 49.0})),
+    # a star of four whose inner corners lie in by a share: a cutter of 3 leaves 0.9 mm² in them at 0.6, and 1.9 at 0.7
+    spoiled("carve.cutout-unreached", CARE, "plate", [SLIM, *cut_star(8.0)], SLIM, *cut_star(6.0)),
 ]  # fmt: skip

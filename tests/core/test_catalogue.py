@@ -89,7 +89,7 @@ def numbers_now(job, fix):
     if fix.kind == "set tool":
         return {k: getattr(job.tool(v["number"]), k) for k in v if k != "number"}
     if fix.kind == "set plate":
-        return {k: getattr(job.carving.plate, k) for k in v if k != "tabs"}
+        return {k: getattr(job.carving.plate, k) for k in v if k not in ("tabs", "operation")}
     if fix.kind == "set surfacing":
         return {k: getattr(job.surfacing, k) for k in v if k in ("limit", "last", "target_thickness")}
     if fix.kind == "place blank":

@@ -65,6 +65,7 @@ EACH = {
     "scale lettering": {"factor": 0.9},
     "set plate": {"corner": 12.0},
     "flat floor": {"operation": "lettering", "depth": 3.0},
+    "cut out drawing": {"art": "mark"},
     "size art": {"art": "plate", "width": 80.0},
     "add drawing": {"setup": "front", "path": "M0 0L4 0L4 4Z", "wide": 4.0, "high": 4.0},
     "add gouged ground": {"setup": "front", "cleared": 1.0},
@@ -114,6 +115,9 @@ def full(lock7):
         job = commands.run(job, "add flaw", {"kind": "bark", "x": x, "y": 40.0})
         job = commands.run(job, "add coat", {"name": f"coat {x:.0f}"})
         job = commands.run(job, "add saw cut", {"size": "length", "to": 920.0 - x})
+    job = commands.run(
+        job, "add drawing", {"setup": "front", "path": "M0 0L4 0L4 4Z", "wide": 4.0, "high": 4.0, "id": "mark"}
+    )
     nest = {"name": "Nest 1", "x": 50.0, "y": 50.0, "length": 320.0, "width": 120.0}
     job = commands.run(job, "add to bed", {"what": "nests", "values": nest})
     job = commands.run(job, "add to bed", {"what": "inserts", "values": {"x": 600.0, "y": 350.0, "columns": 2}})

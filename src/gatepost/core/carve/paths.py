@@ -8,13 +8,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from shapely import get_parts
+from shapely import affinity, get_parts, transform
 from shapely.geometry import Polygon, box
 
 from gatepost.core.carve.legs import from_nearest
 from gatepost.core.carve.lettering import met, v_depths
 from gatepost.core.carve.shapes import outline
 from gatepost.core.geometry.region import pieces
+from gatepost.core.geometry.straight import as_drawn
 from gatepost.core.job.carve import Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves, Pen
@@ -63,20 +64,35 @@ def _v_line(pen: Pen, points: Array, tool: Tool, top: float, travel: float) -> N
 
 
 def plate_outline(plate: Plate, grow: float = 0.0, tol: float = COARSE_FLATTEN) -> Polygon:
-    """A plate, larger all round by ``grow``; blank frame. Arcs in pieces within tol."""
-    if plate.form != "rounded":
-        whole = outline(plate, plate.x, plate.y, tol)
-        out = whole.buffer(grow, quad_segs=pieces(abs(grow), tol)) if abs(grow) > 1e-9 else whole
-        return max(get_parts(out), key=lambda p: p.area) if out.geom_type == "MultiPolygon" else out
+    """A plate, larger all round by ``grow``; blank frame. Arcs in pieces within tol. Of one that was drawn, what its outer line encloses."""
+    if plate.form == "rounded" and not plate.drawn:
+        whole = _rounded(plate, grow, tol)
+        return affinity.rotate(whole, plate.turn, origin=(plate.x, plate.y)) if plate.turn else whole
+    whole = _drawn(plate) if plate.drawn else outline(plate, plate.x, plate.y, tol)
+    if plate.mirror:
+        whole = transform(whole, lambda p: p * [-1.0, 1.0] + [2.0 * plate.x, 0.0])
+    if plate.turn:
+        whole = affinity.rotate(whole, plate.turn, origin=(plate.x, plate.y))
+    out = whole.buffer(grow, quad_segs=pieces(abs(grow), tol)) if abs(grow) > 1e-9 else whole
+    largest = max(get_parts(out), key=lambda p: p.area) if out.geom_type == "MultiPolygon" else out
+    return Polygon(largest.exterior)
+
+
+def _drawn(plate: Plate) -> Polygon:
+    """The largest piece of a drawing, without what is cut out of its inside."""
+    size = np.array([plate.width / plate.wide, plate.height / plate.high])
+    whole = transform(as_drawn(plate.drawn), lambda p: p * size + [plate.x, plate.y])
+    return Polygon(max(get_parts(whole), key=lambda p: p.area).exterior)
+
+
+def _rounded(plate: Plate, grow: float, tol: float) -> Polygon:
     corner = min(plate.corner, plate.width / 2.0 - 1e-6, plate.height / 2.0 - 1e-6)
     core = box(
         plate.x - plate.width / 2.0 + corner, plate.y - plate.height / 2.0 + corner,
         plate.x + plate.width / 2.0 - corner, plate.y + plate.height / 2.0 - corner,
     )  # fmt: skip
     radius = corner + grow
-    if radius <= 1e-9:
-        return core
-    return core.buffer(radius, quad_segs=pieces(radius, tol))
+    return core if radius <= 1e-9 else core.buffer(radius, quad_segs=pieces(radius, tol))
 
 
 @dataclass(frozen=True)
@@ -105,8 +121,10 @@ def tabs(plate: Plate, tool: Tool) -> list[Tab]:
     """Tabs spread evenly over the two long sides, away from corners; distance along the finishing centre line."""
     loop = _loop(plate, tool.diameter / 2.0)
     along = _along(loop)
-    if plate.form in ("oval", "arched"):
+    if plate.form in ("oval", "arched") or plate.drawn or plate.turn:
         middles = [(i + 0.5) / plate.tabs * float(along[-1]) for i in range(plate.tabs)]
+        if plate.drawn:
+            middles = _off_corners(loop, along, middles, plate.tab_width + tool.diameter)
         return [Tab(m, *(float(np.interp(m, along, loop[:, k])) for k in (0, 1))) for m in middles]
     flat_x = plate.width >= plate.height
     straight = (plate.width if flat_x else plate.height) - 2 * plate.corner
@@ -121,6 +139,21 @@ def tabs(plate: Plate, tool: Tool) -> list[Tab]:
             place = (plate.x + offset, plate.y + sign * half) if flat_x else (plate.x + sign * half, plate.y + offset)
             found.append(Tab(_nearest_along(loop, along, place), place[0], place[1]))
     return sorted(found, key=lambda t: t.along)
+
+
+def _off_corners(loop: Array, along: Array, middles: list[float], wide: float) -> list[float]:
+    """Places for tabs, each moved along to where the line bends least under it, no farther than a third of the way to the next."""
+    whole, step = float(along[-1]), float(along[-1]) / max(len(middles), 1)
+    way = np.diff(loop, axis=0)
+    turn = np.abs(np.angle(np.exp(1j * np.diff(np.unwrap(np.arctan2(way[:, 1], way[:, 0]))))))
+    at, bends = along[1:-1], turn
+    out: list[float] = []
+    for m in middles:
+        tries = m + np.linspace(-step / 3.0, step / 3.0, 41)
+        gap = np.abs((at[None, :] - tries[:, None] + whole / 2.0) % whole - whole / 2.0)
+        cost = np.where(gap < wide / 2.0, bends[None, :], 0.0).sum(axis=1) + 1e-6 * np.abs(tries - m)
+        out.append(float(tries[int(np.argmin(cost))] % whole))
+    return sorted(out)
 
 
 def _nearest_along(loop: Array, along: Array, place: tuple[float, float]) -> float:

@@ -13,7 +13,7 @@ from gatepost.core.job.carve import MOST_TABS, Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy
 from gatepost.core.tolerances import TAB_FACTOR
-from gatepost.core.units import mm
+from gatepost.core.units import area_words, mm
 from gatepost.core.working import Named, working
 
 
@@ -50,9 +50,29 @@ def plate_findings(plate: Plate, tool: Tool, c: JudgedBy, rounds: int) -> list[F
         said.append(Finding("carve.cutter-short", Level.STOP, STAGE, message, c.setup))
     if plate.tabs and plate.skin <= 0.0 and c.peak > 0.0:
         said += _tab_findings(c, plate)
+    said += _inlets(plate, tool, c)
     return said + plate_over_flaws(plate, tool, c.flaws, c.setup)
 
 
+def _inlets(plate: Plate, tool: Tool, c: JudgedBy) -> list[Finding]:
+    """What its cutter does not get into from outside: it stays on the plate."""
+    part = plate_outline(plate)
+    stays = plate_outline(plate, tool.diameter / 2.0).buffer(-tool.diameter / 2.0, quad_segs=32).difference(part)
+    if stays.area < INLET:
+        return []
+    slimmer = [
+        t for t in c.tools if t.kind == "flat" and t.diameter < tool.diameter and t.cutting_length >= c.thickness
+    ]
+    fixes = tuple(
+        Fix("set plate", {"tool": t.number, **c.named}, f"Use tool {t.number}, {t.name}")
+        for t in sorted(slimmer, key=lambda t: t.diameter)[:1]
+        if plate_outline(plate, t.diameter / 2.0).buffer(-t.diameter / 2.0, quad_segs=32).difference(part).area < INLET
+    )
+    message = f"{area_words(stays.area)} in its inner corners and inlets tool {tool.number} does not get into: it stays on, to be cut by hand."
+    return [Finding("carve.cutout-unreached", Level.CARE, STAGE, message, c.setup, fixes=fixes)]
+
+
+INLET = 1.0  # mm²: less in inner corners is not worth a word
 APART = 300.0  # mm round the edge from tab to tab; a shop rule
 BY_HAND = 150.0  # N that a tab is still broken by hand with; a shop rule
 

@@ -104,10 +104,16 @@ class CutOut(Model):
 
 
 class Plate(CutOut, Rounded):
-    """A plate and how it is cut out. x, y: its middle, blank frame."""
+    """A plate and how it is cut out. x, y: its middle, blank frame; turn: degrees that it is turned by about that, mirror: whether it is seen from behind
+    first; drawn: the outline of one that was drawn, about its middle and as large as it was drawn: wide by high, mm."""
 
     x: Place
     y: Place
+    turn: float = 0.0
+    mirror: bool = False
+    drawn: str = ""
+    wide: float = 1.0
+    high: float = 1.0
 
 
 class Carving(Letters, VCut):

@@ -14,6 +14,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import Model, Name, Place, Words, of_its_kind, with_ids
 from gatepost.core.job.blank import Blank, Wood
 from gatepost.core.job.carve import Carving, CutOut, Plate, VCut
+from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.hold import HOLDS, MOST_HOLDS, Hold, Holding, hold_of
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.operation import Artwork, Face, Id, Operation
@@ -174,10 +175,15 @@ class Job(Model):
 
     def plate(self, operation: Operation) -> Plate | None:
         """What a cut-out goes round and how, together; nothing for other operations."""
-        art = self.art("plate", operation.on)
+        art = self.art("plate", operation.on) or self.art("drawing", operation.on)
         if not isinstance(operation.figures, CutOut) or art is None:
             return None
-        return Plate(**dict(art.figures), **dict(operation.figures), x=art.x, y=art.y)
+        place = {"x": art.x, "y": art.y, "turn": art.turn, "mirror": art.mirror}
+        if isinstance(art.figures, DrawnFigures):
+            f = art.figures
+            size = {"width": f.width, "height": f.height, "corner": 0.0}
+            return Plate(**size, drawn=f.path, wide=f.wide, high=f.high, **dict(operation.figures), **place)
+        return Plate(**dict(art.figures), **dict(operation.figures), **place)
 
     def setup(self, name: str) -> Setup:
         """The setup of that name. Raises OperatorError when the job has none."""

@@ -46,6 +46,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     for operation in here:
         art = worked_on(job, kinds.operations[operation.kind], operation)
         acts: tuple[Act, ...] = (act(f"Take {operation.name} away", "remove operation", operation=operation.id),)
+        if operation.kind == "vcut" and art is not None and art.kind == "drawing":
+            acts = (act("Cut it out along its outer line", "cut out drawing", art=art.id, setup=setup), *acts)
         letters = _lettering(job, operation)
         if letters is not None and letters.id not in shown and isinstance(letters.figures, Letters):
             shown.add(letters.id)

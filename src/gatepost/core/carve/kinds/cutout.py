@@ -44,7 +44,7 @@ class CutOutKind(OperationKind):
     """Plates cut out."""
 
     name, figures, one = "cutout", CutOut, "cut out"
-    frees, art, title, many = True, "plate", "Cut-out", "cut-outs"
+    frees, art, title, many, also = True, "plate", "Cut-out", "cut-outs", ("drawing",)
     entries = (
         KindEntry("End mill", "tool", "tool", (("flat", "flat"),)), KindEntry("Tabs", "number", "tabs"),
         KindEntry("Tab width", "length", "tab_width"), KindEntry("Tab height", "length", "tab_height"),
@@ -53,6 +53,7 @@ class CutOutKind(OperationKind):
     art_entries = (
         KindEntry("Shape", "choice", "form", FORMS), KindEntry("Width", "length", "width"), KindEntry("Height", "length", "height"), KindEntry("Corner, or rise of the arch", "length", "corner"),
         KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
+        KindEntry("Turned left by", "number", "turn", (), "°"),
     )  # fmt: skip
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Plate | None:

@@ -48,17 +48,18 @@ def _made(job: Job, kind: str, art: Artwork, operation: Operation, where: str) -
     its own, in the middle of the face that is up, where all that there is is worked on already. where: the setup, or nothing for anywhere; what frees pieces goes last."""
     for setup in job.setups:
         for one in setup.operations:
-            if one.kind == operation.kind and where in ("", setup.id) and _art(job, one) is not None:
+            there = _art(job, one) is not None or one.kind == "cutout" and job.art(DRAWN, one.on) is not None
+            if one.kind == operation.kind and where in ("", setup.id) and there:
                 return job, one.id
     here = job.setup(where) if where else _last(job)
     used = {i for s in job.setups for o in s.operations for i in o.on}
-    there = next((a for a in job.artwork if a.kind == kind and a.face == here.up and a.id not in used), None)
-    if there is None:
+    free = next((a for a in job.artwork if a.kind == kind and a.face == here.up and a.id not in used), None)
+    if free is None:
         x, y = face_size(job.blank, here.up)
         name = _free(art.id, [a.id for a in job.artwork])
-        there = changed(art, id=name, face=here.up, x=x / 2, y=y / 2)
-        job = changed(job, artwork=(*job.artwork, there))
-    operation = changed(operation, id=_free(operation.id, called(job)), on=(there.id,))
+        free = changed(art, id=name, face=here.up, x=x / 2, y=y / 2)
+        job = changed(job, artwork=(*job.artwork, free))
+    operation = changed(operation, id=_free(operation.id, called(job)), on=(free.id,))
     first = operation.kind != "cutout"
     together = (operation, *here.operations) if first else (*here.operations, operation)
     return in_setup(job, here.id, operations=together), operation.id
@@ -293,6 +294,28 @@ def _relief_tools(job: Job) -> tuple[int, ...]:
     mills = [n for n in _tools(job) if any(t.number == n and t.kind == "flat" and t.centre_cutting for t in job.tools)]
     balls = sorted((t for t in job.tools if t.kind == "ball"), key=lambda t: (t.diameter > MILL, -t.diameter))
     return (*mills, *(t.number for t in balls[:1])) or Relief().tools
+
+
+@COMMANDS("cut out drawing")
+def cut_out_drawing(job: Job, art: str, setup: str = "") -> Job:
+    """A drawing cut out along its outer line, in the place of its V-cut where it has one."""
+    drawn = next((a for a in job.artwork if a.id == art and a.kind == DRAWN), None)
+    if drawn is None:
+        raise OperatorError(f"There is no drawing “{art}” in this job.")
+    there = [s for s in job.setups if any(art in o.on for o in s.operations)]
+    here = (
+        job.setup(setup)
+        if setup
+        else (there[0] if there else next((s for s in reversed(job.setups) if s.up == drawn.face), job.setups[-1]))
+    )
+    mill = [n for n in _tools(job) if any(t.number == n and t.kind == "flat" for t in job.tools)]
+    kept = tuple(o for o in here.operations if not (o.kind in ("vcut", "cutout") and o.on == (art,)))
+    ids = {o.id for o in kept}
+    kept = tuple(changed(o, after=tuple(a for a in o.after if a in ids)) for o in kept)
+    cut = Operation(
+        id=_free("cut-out", called(job)), kind="cutout", on=(art,), figures=CutOut(tool=(*mill, CutOut().tool)[0])
+    )
+    return in_setup(job, here.id, operations=(*kept, cut))
 
 
 @COMMANDS("size art")
