@@ -3,6 +3,7 @@
 
 import cv2
 import numpy as np
+import pytest
 from PyQt6.QtCore import QMimeData, QPoint, Qt
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
@@ -13,6 +14,7 @@ from gatepost.desk.dialogs.art import ArtDialog
 from gatepost.desk.dialogs.look import LookDialog
 from gatepost.desk.slate.fields import Field
 from tests.core.test_drawn_art import SQUARE, svg
+from tests.core.test_relief import pyramid
 from tests.desk.looking import CTRL, SHIFT, Key, Keys, drawn, planned
 
 
@@ -177,3 +179,29 @@ def test_a_picture_is_carved_by_its_heights_as_wide_as_was_typed_last(qtbot, ope
     for _ in range(2):
         opened.act("undo")
     assert not any(a.kind == "heights" for a in opened.document.job.artwork)
+
+
+def test_a_mesh_is_as_deep_as_its_width_makes_it_until_its_depth_is_typed(qtbot, opened, tmp_path):
+    """20 wide and 8 deep of itself: 16 deep when it is 40 wide; typed, it stays."""
+    path = tmp_path / "pyramid.stl"
+    path.write_bytes(pyramid(False))
+    opened.outlines.art.read(path)
+    qtbot.waitUntil(lambda: dialog_of(ArtDialog) is not None and dialog_of(ArtDialog).use.isEnabled(), timeout=20_000)
+    dialog = dialog_of(ArtDialog)
+
+    def typed(field, words, wanted):
+        field.selectAll()
+        QTest.keyClicks(field, words)
+        qtbot.waitUntil(
+            lambda: (
+                dialog._found is not None and (dialog._found.values["width"], dialog._found.values["black"]) == wanted
+            ),
+            timeout=20_000,
+        )
+
+    assert dialog.black_field.text() == "8" and dialog._found.values["width"] == pytest.approx(20.0)
+    typed(dialog.width_field, "40", (40.0, pytest.approx(16.0)))
+    assert dialog.black_field.text() == "16"
+    typed(dialog.black_field, "5", (40.0, 5.0))
+    typed(dialog.width_field, "30", (30.0, 5.0))
+    dialog.reject()

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from gatepost.core.carve.gouging import Gouged, Gouging, covered, parts
-from gatepost.core.carve.sunk_report import SMALL, STAGE, LaidShape
+from gatepost.core.carve.sunk_report import SMALL, STAGE, SunkShape
 from gatepost.core.findings import Figure, Finding, Fix, Level, Table
 from gatepost.core.job.sunk import MOST_TOOLS
 from gatepost.core.job.tool import MOST_NUMBER, Tool
@@ -36,7 +36,7 @@ def gouge_told(m: JudgedGouge) -> OperationTold:
     """Figures, findings and the table of a gouged ground."""
     f, setup = m.gouging.figures, m.by.setup
     deep = f.scoop + (f.cleared if m.made.sink is not None else 0.0)
-    shape = LaidShape(m.made.laid.top, m.gouging.art)
+    shape = SunkShape(m.made.laid.top, m.gouging.art, deep)
     if m.made.laid.top.is_empty:
         message = "Nothing is gouged: choose what stays in it, under Your figures."
         return OperationTold(

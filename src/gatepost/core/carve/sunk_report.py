@@ -43,7 +43,9 @@ class LaidShape:
 
 @dataclass(frozen=True)
 class SunkShape(LaidShape):
-    """What is sunk flat: what stays in it or outlines it is its artwork."""
+    """What is sunk: what stays in it or outlines it is its artwork. depth: below the face, mm."""
+
+    depth: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -65,7 +67,7 @@ class JudgedFloor:
 
 def sunk_told(m: JudgedFloor) -> OperationTold:
     """Figures, findings and the table of a floor."""
-    figures, shape = m.sinking.figures, SunkShape(m.laid.top, m.sinking.art)
+    figures, shape = m.sinking.figures, SunkShape(m.laid.top, m.sinking.art, m.sinking.figures.depth)
     if m.laid.top.is_empty:
         return OperationTold((), (_nothing(m),), m.one, "", shape)
     fix = m.by.operation

@@ -76,7 +76,7 @@ def carve_report(
 
 def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding]:
     """What is V-cut where something else of the setup stays or is sunk."""
-    sunk = [(w.name, w.figures.figures.depth, m) for w in mine if isinstance(m := made.get(w.operation.id), SunkShape)]
+    sunk = [(w.name, m.depth, m) for w in mine if isinstance(m := made.get(w.operation.id), SunkShape)]
     cut = [(w.name, m) for w in mine if isinstance(m := made.get(w.operation.id), Lettering) and m.letters]
     return over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []
 

@@ -183,6 +183,8 @@ class ArtDialog(CardDialog):
         self.white_field = QLineEdit(show_length(0.0, self._unit))
         for field in (self.width_field, self.black_field, self.white_field):
             field.textEdited.connect(self._changed)
+        self._deep_typed = not self._mesh  # a mesh is as deep as its width makes it until somebody says otherwise
+        self.black_field.textEdited.connect(self._deepened)
         deep = ("Deepest, ", "Highest, ") if self._mesh else ("Black lies deep, ", "White lies deep, ")
         self._rows = [
             self._row(column, "Width, " + self._unit, self.width_field),
@@ -214,6 +216,9 @@ class ArtDialog(CardDialog):
         self._later.start()
         self.use.setEnabled(True)  # what is typed now is read before it is taken
 
+    def _deepened(self, words: str) -> None:
+        self._deep_typed = bool(words.strip()) or not self._mesh
+
     def _turned_to(self, carved: bool) -> None:
         self._shown_for(carved)
         self._later.start()
@@ -239,7 +244,8 @@ class ArtDialog(CardDialog):
         if not all(0.0 <= d <= DEEPEST for d in (black or 0.0, white or 0.0)):
             self.refused(f"A relief lies between the face and {self._length(DEEPEST)} under it.")
             return
-        self.heights_wanted.emit(width or 0.0, black if black is not None or self._mesh else DEEP, white or 0.0)
+        deep = (DEEP if black is None else black) if self._deep_typed else None
+        self.heights_wanted.emit(width or 0.0, deep, white or 0.0)
 
     def show_found(self, found: Any, face: tuple[float, float]) -> None:
         """What was read, at the size that is believed now."""
@@ -277,9 +283,10 @@ class ArtDialog(CardDialog):
 
     def _heights_found(self, found: Any, face: tuple[float, float]) -> None:
         v = found.values
-        for field, value in ((self.width_field, v["width"]), (self.black_field, v["black"])):
-            if not field.text().strip():
-                field.setText(show_length(value, self._unit))
+        if not self.width_field.text().strip():
+            self.width_field.setText(show_length(v["width"], self._unit))
+        if not self._deep_typed:
+            self.black_field.setText(show_length(v["black"], self._unit))
         share = (
             f" That is {100.0 * max(v['width'] / face[0], v['height'] / face[1]):.0f} % of the face."
             if min(face) > 0
