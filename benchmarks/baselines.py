@@ -47,6 +47,23 @@ def bare_buffers(area, radius, step, tol):
     return out
 
 
+@numba.njit(cache=True, nogil=True)
+def bare_dilation(z, rows, radius, cell):
+    """A compiled grey dilation by a ball at some rows: cell by cell, of each the greatest of all under it less how far the ball lies over its tip."""
+    n = int(radius / cell)
+    out = np.empty((rows.shape[0], z.shape[1]), np.float32)
+    for r in range(rows.shape[0]):
+        for i in range(z.shape[1]):
+            best = np.float32(-1e9)
+            for dj in range(max(-n, -rows[r]), min(n, z.shape[0] - 1 - rows[r]) + 1):
+                for di in range(max(-n, -i), min(n, z.shape[1] - 1 - i) + 1):
+                    d2 = (dj * dj + di * di) * cell * cell
+                    if d2 <= radius * radius:
+                        best = max(best, z[rows[r] + dj, i + di] - (radius - np.sqrt(radius * radius - d2)))
+            out[r, i] = best
+    return out
+
+
 def bare_lines(text):
     """One compiled regular expression a line, no modal state."""
     return [WORD.findall(line) for line in text.splitlines()]

@@ -6,6 +6,7 @@ from __future__ import annotations
 import random
 from collections.abc import Callable
 
+import numpy as np
 import shapely
 
 import baselines
@@ -16,14 +17,19 @@ from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.edits import outlines
 from gatepost.core.carve.faces import SHIPPED
 from gatepost.core.carve.lettering import glyph_cut
+from gatepost.core.carve.relief_cuts import CELL, relieved
+from gatepost.core.carve.relief_paths import closely
 from gatepost.core.carve.sink import FLAT, sink
 from gatepost.core.carve.sunk_cuts import Sinking, flat_cuts, laid_out, slope_by
 from gatepost.core.carve.sunk_moves import Heights
+from gatepost.core.carve.target import lifted, target_of, underside
 from gatepost.core.geometry.curves import as_multipolygon
+from gatepost.core.geometry.levels import packed
 from gatepost.core.job import commands
 from gatepost.core.job.carve import Letters, TextLine
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork
+from gatepost.core.job.relief import HeightsFigures, Relief
 from gatepost.core.job.sunk import Ground
 from gatepost.core.plan.pipeline import plan
 from vcut_proof import CHARACTERS
@@ -64,6 +70,30 @@ def rows(row: Row, pair: Callable[..., tuple[float, float]], median: Callable[..
     plan(job, memory=memory)
     others = iter([raised(other(first)) for first in "GJMPQUVXYZ"])
     row("30 raised letters: one letter changed", median(lambda: plan(next(others), memory=memory)), None, "<= 0.5 s")
+
+
+def relief_rows(row: Row, pair: Callable[..., tuple[float, float]], median: Callable[..., float]) -> None:
+    """Figures of a relief 300 by 200 mm, smooth, of 0.196 mm cells."""
+    rng = np.random.default_rng(4)
+    levels = relief_proof.smooth(rng, 600, 900)
+    heights = HeightsFigures(columns=900, rows=600, grid=packed(levels), width=300, height=200, black=6.0)
+    art = Artwork(id="heights", kind="heights", x=160.0, y=110.0, figures=heights)
+    mill, ball = relief_proof.cutter(2, "flat", 6.0, 3.0), relief_proof.cutter(4, "ball", 3.0, 3.0)
+    target = target_of(art, 30.0, CELL, 3.0, False)
+    numbers = np.arange(20, 20 + round(300_000 / target.z.shape[1]) * 3, 3, dtype=np.int64)
+    under, half = underside(ball, CELL), underside(ball, CELL, 0.5)
+
+    def lines() -> object:
+        tips, halves = lifted(target.z, under, numbers), lifted(target.z, half, numbers)
+        return [closely(target, int(n), 0, tips[k], halves[k, :-1], 1.5) for k, n in enumerate(numbers)]
+
+    lines()
+    mine, bare = pair(lines, lambda: baselines.bare_dilation(target.z, numbers, 1.5, CELL))
+    row("relief: lines of a ball's tip over 300,000 points, against a compiled dilation", mine, bare, "<= 6 x")
+    of = relief_proof.Relieving(Relief(), art)
+    at = Heights(30.0, 30.0, 38.0, lambda tool: (0.0, 0.0, 80.0), shapely.box(0, 0, 400, 300))
+    whole = lambda: relieved(of, (mill, ball), at, CELL, False, lambda name: None)  # noqa: E731
+    row("relief 300 x 200 mm at 0.196 mm: layers and rows", median(whole), None, "<= 6 s")
 
 
 def of_a_floor(seed: int) -> str:

@@ -52,13 +52,22 @@ class ReliefProof:
         return self.gouged <= TRUE and self.over <= scallop + TRUE and self.rapid <= 1e-3 and self.bite <= BITE
 
 
-def surface(rng: np.random.Generator, rows: int, columns: int) -> Any:
-    """Levels of a random surface: smooth, in steps, or with holes in it that nothing is asked of."""
+def _waves(rng: np.random.Generator, rows: int, columns: int) -> Any:
     import cv2
 
     coarse = rng.random((rng.integers(4, 9), rng.integers(4, 9))).astype(np.float32)
     values = cv2.resize(coarse, (columns, rows), interpolation=cv2.INTER_CUBIC)
-    values = (values - values.min()) / max(float(np.ptp(values)), 1e-9)
+    return (values - values.min()) / max(float(np.ptp(values)), 1e-9)
+
+
+def smooth(rng: np.random.Generator, rows: int, columns: int) -> Any:
+    """Levels of a random smooth surface."""
+    return (1 + np.rint(np.clip(_waves(rng, rows, columns), 0, 1) * (WHITE - 1))).astype(np.uint16)
+
+
+def surface(rng: np.random.Generator, rows: int, columns: int) -> Any:
+    """Levels of a random surface: smooth, in steps, or with holes in it that nothing is asked of."""
+    values = _waves(rng, rows, columns)
     if rng.random() < 0.5:
         steps = int(rng.integers(2, 6))
         values = np.floor(values * steps) / steps
