@@ -31,9 +31,9 @@ def recess(**values: Any) -> Edit:
 
 
 def ramp(**values: Any) -> Edit:
-    """A relief 30 by 20 mm in the middle, from black on the left to white on the right, by an end mill and a ball, where nothing else is said."""
+    """A relief 15 by 10 mm in the middle, from black on the left to white on the right, by an end mill and a ball, where nothing else is said."""
     levels = np.tile(np.linspace(1, WHITE, 60).astype(np.uint16), (40, 1))
-    heights = {"columns": 60, "rows": 40, "grid": packed(levels), "width": 30.0, "height": 20.0, "black": 4.0}
+    heights = {"columns": 60, "rows": 40, "grid": packed(levels), "width": 15.0, "height": 10.0, "black": 4.0}
     return "add relief", {"setup": "front", "tools": (2, 15), **heights, **values}
 
 
@@ -117,8 +117,8 @@ SUNK = [
     # the board is 16 thick, and 2 are wanted under it
     spoiled("carve.relief-deep", STOP, "strapped", [BALL, tool(15, cutting_length=16), ramp(black=13.97)], BALL, tool(15, cutting_length=16), ramp(black=14.03)),
     spoiled("carve.relief-floor", OK, "strapped", [BALL, tool(15, cutting_length=16), ramp(black=14.03)], BALL, ramp()),
-    # of a board 80 wide a relief 20 high about Y 70 ends at its edge
-    spoiled("carve.relief-off-board", CARE, "strapped", [BALL, ramp(), ("set art", {"art": "heights", "y": 70.0})], BALL, ramp(), ("set art", {"art": "heights", "y": 70.2})),
+    # of a board 80 wide a relief 10 high about Y 75 ends at its edge
+    spoiled("carve.relief-off-board", CARE, "strapped", [BALL, ramp(), ("set art", {"art": "heights", "y": 75.0})], BALL, ramp(), ("set art", {"art": "heights", "y": 75.2})),
     spoiled("carve.relief-flat", CARE, "strapped", [BALL, ramp(white=3.5)], BALL, ramp(white=4.0)),
     # along the deep side and half of both others a ball of radius r leaves a strip as wide as r at the foot of a wall
     spoiled("carve.relief-missed", NOTE, "strapped", [THIN, ramp(black=0.2, tools=(2, 16))], BALL, ramp()),

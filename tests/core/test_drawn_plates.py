@@ -41,7 +41,7 @@ def plate_of(shape: shapely.Polygon, **values: float | bool) -> Plate:
     return Plate(**{"x": 35.0, "y": 30.0, "corner": 0.0, "drawn": path, **size, **dict(CutOut()), **values})
 
 
-@settings(max_examples=8)
+@settings(max_examples=5)
 @given(
     corners=st.integers(3, 7),
     depth=st.floats(0.0, 0.35),

@@ -46,7 +46,7 @@ def carved(figures: Gouge) -> tuple[Any, HeightField]:
     return made, done.after
 
 
-@settings(max_examples=8)
+@settings(max_examples=4)
 @given(
     cleared=st.sampled_from([0.0, 1.0, 3.0]), scoop=st.floats(0.2, 1.5), clear_of=st.floats(0.0, 2.0), seed=st.integers(0, 9999),
     follows=st.sampled_from(["rows", "round"]), heading=st.floats(-90, 90), varied=st.floats(0, 1),

@@ -38,10 +38,10 @@ def png(values: np.ndarray) -> bytes:
     return bytes(cv2.imencode(".png", values)[1])
 
 
-@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("seed", range(3))
 def test_nothing_is_cut_deeper_than_asked_and_nothing_stays_over_the_scallop(seed):
     """Judged on the moves read back from the program, against the closing of what is asked by the last ball."""
-    proof, figures = relief_proof.trial(seed + 7, 26.0)
+    proof, figures = relief_proof.trial(seed + 7, 18.0)
     assert proof.holds(figures.scallop), (proof, figures)
 
 

@@ -123,3 +123,16 @@ def thinned(x: Any, z: Any, keep: Any, off: float) -> None:
             low, high = max(low, (z[i] - off - z[at]) / run), min(high, (z[i] + off - z[at]) / run)
         at = end
         keep[at] = True
+
+
+def warm() -> None:
+    """Compile, or load the compiled kernels."""
+    z = np.zeros((3, 4), np.float32)
+    drops, reach = np.zeros(1, np.float32), np.zeros((1, 2), np.int64)
+    out = np.empty_like(z)
+    lift_rows(z, drops, reach, np.arange(3), out, 0, 3)
+    lower_rows(z, drops, reach, out, 0, 3)
+    where_from(z, drops, reach, np.ones((3, 4), np.bool_), np.zeros((3, 4), np.bool_))
+    places, heights = np.empty(12), np.empty(12)
+    count = tip_line(z[0], z[0, :3], 0.2, 0.004, 1.0, places, heights)
+    thinned(places[:count], heights[:count], np.empty(count, np.bool_), 0.004)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from gatepost.core.carve import relief_kernels
 from gatepost.core.geometry import kernels as edges
 from gatepost.core.hold import kernels as clear
 from gatepost.core.motion import Moves
@@ -20,6 +21,7 @@ def warm() -> None:
     writer.warm()
     edges.warm()
     clear.warm()
+    relief_kernels.warm()
     moves = Moves(np.array([[0.0, 0.0, 0.0], [1.0, 0.0, 0.0]]), np.array([False]), np.array([100.0]))
     move_seconds(moves, Drive((1.0, 1.0, 1.0), (1.0, 1.0, 1.0), 0.01))
 

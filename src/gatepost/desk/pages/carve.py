@@ -41,7 +41,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """What is carved in a setup, operation by operation; what may be carved besides."""
     here = [o for o in job.setup(setup).operations if kinds.operations[o.kind].stage == "carve"]
     groups: list[Group] = []
-    lettered = [o for o in here if _lettering(job, o) is not None]
+    lettered = {art.id for o in here if (art := _lettering(job, o)) is not None}
     shown: set[str] = set()
     for operation in here:
         art = worked_on(job, kinds.operations[operation.kind], operation)
