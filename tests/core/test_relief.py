@@ -240,3 +240,18 @@ def test_a_job_whose_heights_were_changed_by_hand_is_refused_with_a_sentence():
 
     with pytest.raises(UnusableFile, match="picture"):
         read_job(held.replace(grid, grid[: len(grid) // 2]).encode(), "A job")
+
+
+@pytest.mark.parametrize(("width", "height"), [(0.02, 0.02), (0.02, 30.0), (3.0, 0.3)])
+def test_a_picture_thinner_than_a_cell_is_planned_all_the_same(width, height):
+    """Nothing is asked of it, or a single row, and nothing fails."""
+    document, _ = relieved()
+    job = commands.run(document.job, "size art", {"art": "heights", "width": width, "height": height})
+    told = plan(job)
+    assert not [f for f in told.findings if f.code in ("wood.gouged", "wood.rapid")]
+
+
+def test_heights_that_ask_for_nothing_are_refused():
+    """As a job changed by hand may have them."""
+    with pytest.raises(ValueError, match="ask for nothing"):
+        HeightsFigures(columns=3, rows=2, grid=packed(np.zeros((2, 3), np.uint16)), width=10, height=10)

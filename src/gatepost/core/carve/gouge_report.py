@@ -72,6 +72,10 @@ def tool_findings(
     for tool in others:
         message = f"Tool {tool.number}, {tool.name}, can't gouge a ground: end mills clear it, and one ball gouges it."
         said.append(Finding("carve.gouge-tool", Level.STOP, STAGE, message, setup, fixes=without(tool.number)))
+    if f.cleared > 0.0 and not mills:
+        fix = Fix("set operation", {"operation": operation, "cleared": 0.0}, "Gouge the face itself")
+        message = f"The ground is to be cleared {mm(f.cleared)} deep first, and no end mill is among its tools."
+        said.append(Finding("carve.gouge-tool", Level.STOP, STAGE, message, setup, fixes=(fix,)))
     if ball is None:
         fixes: tuple[Fix, ...] = ()
         there = [t for t in table if t.kind == "ball"]

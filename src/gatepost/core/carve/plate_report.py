@@ -119,9 +119,10 @@ def _tabs_stand(c: JudgedBy, plate: Plate) -> list[Finding]:
         fixes = (Fix("set plate", {"tabs": count, **c.named}, f"Leave {count} tabs"),) if count > plate.tabs else ()
         message = f"One tab to {mm(apart.result, 0)} of edge: between them a plate lifts or shivers. {mm(APART, 0)} at most is usual (a shop rule)."
         said.append(Finding("carve.tabs-apart", Level.NOTE, STAGE, message, c.setup, apart, fixes))
-    along_x = plate.width >= plate.height  # tabs stand on the long sides
-    slant = abs(math.sin(math.radians(c.grain if along_x else c.grain - 90.0)))
-    if slant > math.sin(math.radians(60.0)):
+    along_x = plate.width >= plate.height  # tabs stand on the long sides, or all round
+    grain = c.grain - plate.turn
+    slant = abs(math.sin(math.radians(grain if along_x else grain - 90.0)))
+    if not plate.drawn and slant > math.sin(math.radians(60.0)):
         message = "The tabs stand on end grain: they bear more there, and tear the edge when they are broken. Saw and pare them, or leave a skin."
         said.append(Finding("carve.tabs-end-grain", Level.NOTE, STAGE, message, c.setup))
     return said

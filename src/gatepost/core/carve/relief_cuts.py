@@ -35,6 +35,7 @@ FINEST = 0.098  # mm: of a small relief
 SMALL_AREA = 4000.0  # mm² up to which cells are as fine as that
 THIN, THIN_AREA = 1.6, 16_000.0  # mm: balls thinner than that have them up to so many mm²
 FIRST_LOOK = 40_000  # cells
+MOST_CELLS = 12_000_000  # of a relief over 680 mm square: larger ones are reckoned coarser, and it is said
 WISHED = 0.8  # of the scallop by which rows are laid out at first: slopes want more
 NEVER = np.float32(1e9)  # mm: where a tip does not go
 LEAST = 0.003  # mm that rows are not told by
@@ -79,7 +80,7 @@ def cell_of(art: Artwork, balls: Sequence[Tool], times: float) -> float:
     (x0, y0), (x1, y1) = (f(corners(art, _heights(art)), axis=0) for f in (np.min, np.max))
     area = float((x1 - x0) * (y1 - y0))
     thin = min((b.diameter for b in balls), default=THIN) < THIN
-    fine = FINEST if area <= (THIN_AREA if thin else SMALL_AREA) else CELL
+    fine = max(FINEST if area <= (THIN_AREA if thin else SMALL_AREA) else CELL, math.sqrt(area / MOST_CELLS))
     return fine if times <= 1.0 else max(fine, math.sqrt(area / FIRST_LOOK))
 
 
@@ -116,7 +117,9 @@ def relieved(
     across = figures.way == "y"
     target = target.across() if across else target
     work = _Work(figures, target, at, across, np.full(target.z.shape, np.float32(at.highest)))
-    steps = []
+    steps: list[ReliefStep] = []
+    if not target.asked.any():
+        mills, balls = [], []
     for mill in mills:
         each(f"relief T{mill.number}")
         steps.append(work.layered(mill))

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from shapely.geometry import MultiPolygon, Polygon
 
-from gatepost.core.carve.relief_cuts import Relieved, Relieving, in_order, row_step
+from gatepost.core.carve.relief_cuts import CELL, Relieved, Relieving, in_order, row_step
 from gatepost.core.carve.sunk_report import STAGE, LaidShape
 from gatepost.core.carve.target import corners
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Table
@@ -75,6 +75,8 @@ def _figures(m: JudgedRelief) -> tuple[Figure, ...]:
         ) if wish < radius else None  # fmt: skip
         if step is not None:
             out.append(Figure("Rows on the flat, at most apart", step.result, working=step))
+        if m.made.target.cell > 1.01 * CELL and m.by.site.times <= 1.0:
+            out.append(Figure("So large that it is reckoned over cells of", m.made.target.cell))
     return tuple(out)
 
 

@@ -40,8 +40,8 @@ class Target:
 
     @property
     def lowest(self) -> float:
-        """Of what is asked."""
-        return float(self.z[self.asked].min())
+        """Of what is asked; the face where that is nothing, as of a picture thinner than a cell."""
+        return float(self.z[self.asked].min()) if self.asked.any() else float(self.z.max())
 
     def across(self) -> Target:
         """The same with rows for columns."""

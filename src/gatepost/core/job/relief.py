@@ -35,7 +35,8 @@ class HeightsFigures(Model):
     @model_validator(mode="after")
     def _can_be_read(self) -> HeightsFigures:
         try:
-            unpacked(self.grid, self.rows, self.columns)
+            if not unpacked(self.grid, self.rows, self.columns).any():
+                raise OperatorError("The heights of a picture in this job ask for nothing. Bring the picture in again.")
         except OperatorError as error:
             raise ValueError(str(error)) from None
         return self
