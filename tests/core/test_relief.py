@@ -197,16 +197,21 @@ def relieved(face: str = "front") -> tuple[Document, str]:
     job = commands.run(plate(), "remove operation", {"operation": "lettering"})
     job = commands.run(job, "set plate", {"present": False})
     job = commands.run(job, "add tool", {"tool": of_kind(job.tools, "ball")})
+    setup = "front"
+    if face != "front":
+        job = commands.run(job, "add setup", {"up": face})
+        setup = job.setups[-1].id
+        job = commands.run(job, "set setup", {"setup": setup, "spin": 90})
     values = (np.linspace(0.2, 1, 60)[None, :] * np.linspace(1, 0.5, 40)[:, None] * 255).astype(np.uint8)
     found = heights_in(png(values), "wave.png", 30.0, 4.0)
-    return Document(
-        commands.run(job, "add relief", {"setup": "front", **found.values}), pictures=found.pictures
-    ), "front"
+    job = commands.run(job, "add relief", {"setup": setup, **found.values})
+    return Document(job, pictures=found.pictures), setup
 
 
-def test_the_programs_of_a_plan_become_the_target_that_is_written_beside_them():
-    """Swept over the target's own cells, in work coordinates; the job opens again to the same."""
-    document, setup = relieved()
+@pytest.mark.parametrize("face", ["front", "back"])
+def test_the_programs_of_a_plan_become_the_target_that_is_written_beside_them(face):
+    """Swept over the target's own cells, in work coordinates, on a face that is turned over and by a quarter too; the job opens again to the same."""
+    document, setup = relieved(face)
     again = from_bytes(to_bytes(document))
     assert again.job == document.job and again.pictures == document.pictures
     planned = plan(again.job, again.journal)
