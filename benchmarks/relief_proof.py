@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Proves reliefs against the closing of what is asked by the last ball, reckoned in plain NumPy: nothing cut deeper, nothing left higher than the
+"""Proves reliefs against the closing of what is asked by the last ball, worked out in plain NumPy: nothing cut deeper, nothing left higher than the
 scallop. The cuts are written as programs, read back and swept.
 
     python benchmarks/relief_proof.py [--reliefs 20] [--seed N] [--long 60]
@@ -29,10 +29,8 @@ from gatepost.core.program.write import Head, write
 from gatepost.core.wood.field import Cutter, HeightField, cut
 
 TRUE = 0.02  # mm: what is cut deeper, and what stands over the scallop
-SLIVER = (
-    1.1  # of the greatest cross-section that a tool takes: what is thinner and stands up between two rows is a burr
-)
-BITE = 0.75  # mm over a pass, in single moves beside what is free to run out over
+SLIVER = 1.1  # of pass depth × diameter: a smaller cross-section that is deep is a burr between rows
+BITE = 0.1  # mm over a pass
 FACE = 30.0  # mm: of the face over the bed
 HOME = (0.0, 0.0, 80.0)
 
@@ -102,7 +100,7 @@ def prove(relieving: Relieving, tools: Sequence[Tool], cell: float | None = None
         if moves.rapid.any():
             rapid = max(rapid, float(swept.deepest[moves.rapid].max()))
         way = np.diff(moves.points, axis=0)
-        long = np.maximum(np.hypot(way[:, 0], way[:, 1]), 0.05)
+        long = np.maximum(np.linalg.norm(way, axis=1), 1e-9)
         thick = swept.taken / long > SLIVER * step.tool.pass_depth * step.tool.diameter
         bite = max(bite, float(swept.deepest[~moves.rapid & thick].max(initial=0.0)) - step.tool.pass_depth)
         wood = swept.after

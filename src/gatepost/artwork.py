@@ -104,11 +104,6 @@ def heights_in(data: bytes, name: str, width: float = 0.0, black: float | None =
     return HeightsIn(made, {part: data}, found.levels, found.said)
 
 
-def deep_picture(data: bytes) -> bool:
-    """Whether a file is a PNG of 16 bit, which is kept for heights."""
-    return data[:8] == b"\x89PNG\r\n\x1a\n" and len(data) > 24 and data[24] == 16
-
-
 def _title(name: str) -> str:
     return Path(name).stem.replace("-", " ").replace("_", " ").strip()[:60]
 

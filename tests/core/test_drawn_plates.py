@@ -26,7 +26,7 @@ TALL, CELL = 12.0, 0.1
 
 
 def star(corners: int, depth: float) -> shapely.Polygon:
-    """A star about nought, 40 across, whose inner corners lie in by a share."""
+    """A star about 0, 0, 40 across, whose inner corners lie in by a share."""
     t = np.arange(2 * corners) * math.pi / corners
     r = np.where(np.arange(2 * corners) % 2 == 0, 20.0, 20.0 * (1.0 - depth))
     return shapely.Polygon(np.column_stack([r * np.cos(t), r * np.sin(t)]))

@@ -16,6 +16,7 @@ from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.gouging import Gouging, gouge_moves, gouged, half_width
 from gatepost.core.carve.sunk_cuts import flat_cuts
 from gatepost.core.carve.sunk_moves import Heights
+from gatepost.core.job.base import changed
 from gatepost.core.job.carve import Rounded
 from gatepost.core.job.gouge import Gouge
 from gatepost.core.job.operation import Artwork
@@ -93,3 +94,10 @@ def test_the_same_throw_gives_the_same_strokes_and_another_gives_others_and_none
     assert [float(s[:, 2].min()) for s in even if len(s) > 12] == pytest.approx(
         [-0.7] * sum(len(s) > 12 for s in even), abs=0.011
     )
+
+
+def test_where_no_end_mill_gets_in_to_clear_nothing_is_gouged():
+    """A ball would go down through wood that stands as high as the face."""
+    wide = changed(MILL, diameter=70.0)
+    made = gouged(Gouging(Gouge(rim=5.0), (STAYS,)), (wide, BALL), BOARD)
+    assert made.sink is not None and not made.sink.mills and made.strokes == ()

@@ -21,8 +21,10 @@ from gatepost.core.job.base import changed
 from gatepost.core.job.carve import Rounded
 from gatepost.core.job.holes import Drilling, Engraving, HolesFigures
 from gatepost.core.job.operation import Artwork
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.wood.field import Cutter, HeightField, cut
+from tests.core.catalogue_jobs import JOBS, edited
 
 FACE, CELL = 20.0, 0.1
 AT = Heights(FACE, FACE + 0.4, FACE + 8.0, lambda t: (0.0, 0.0, 60.0), shapely.box(0, 0, 60, 40))
@@ -111,3 +113,26 @@ def test_a_line_is_as_wide_and_deep_as_its_tool_makes_it_at_a_distance_inside_th
         wanted = np.full(len(away), FACE - sunk)
     near = away < half - 0.02
     assert np.abs(z[near] - np.minimum(wanted[near], FACE)).max() < 0.002
+
+
+def test_from_line_to_line_a_tool_goes_over_whatever_may_stand_between():
+    """A strap may have its nose inside a border: all ways across are as high as travels are."""
+    arts = tuple(
+        Artwork(id=f"border-{x:.0f}", kind="plate", x=x, y=20.0, figures=Rounded(width=12.0, height=10.0))
+        for x in (12.0, 30.0, 48.0)
+    )
+    tool = relief_proof.cutter(3, "ball", 3.0, 1.5)
+    moves = line_moves(lines_of(Engraved(Engraving(), arts)), tool, 1.0, AT)
+    way = np.diff(moves.points, axis=0)
+    across = moves.rapid & (np.hypot(way[:, 0], way[:, 1]) > 0.0)
+    assert across.sum() == 3 and (moves.points[:-1][across][:, 2] >= AT.travel).all()
+
+
+def test_a_v_without_an_angle_is_told_and_nothing_fails():
+    """As a table of tools brought in may have it."""
+    job = edited(
+        JOBS["strapped"](),
+        ("set tool", {"number": 3, "angle": 0.0}),
+        ("add engraved line", {"setup": "front", "inset": 22.0, "tool": 3}),
+    )
+    assert "carve.line-tool" in {f.code for f in plan(job, cell=0.5).stops}

@@ -103,8 +103,8 @@ def test_a_tip_goes_as_low_as_any_point_under_the_cutter_lets_it_and_leaves_the_
 @given(st.floats(0.3, 6.0), st.floats(0.01, 0.5))
 def test_rows_so_far_apart_leave_the_scallop_that_was_wished(radius, height):
     """The formula and its inverse."""
-    wished = min(height, 0.9 * radius)
-    assert scallop(radius, row_step(radius, wished)) == pytest.approx(wished, rel=1e-9)
+    asked = min(height, 0.9 * radius)
+    assert scallop(radius, row_step(radius, asked)) == pytest.approx(asked, rel=1e-9)
 
 
 @pytest.mark.parametrize(("turn", "mirror"), [(0, False), (90, False), (180, True), (30, False)])

@@ -1,7 +1,13 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the head of a picture says, before anything of it is unpacked."""
+"""What the head of a picture says, before anything of it is unpacked, and what it holds."""
 
 from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from gatepost.core.errors import OperatorError
 
 MOST_PIXELS = 120_000_000
 
@@ -25,3 +31,23 @@ def picture_is_sound(data: bytes) -> bool:
     """Whether it is a PNG or JPEG no larger than is worked with."""
     size = told_size(data)
     return size is not None and 0 < size[0] * size[1] <= MOST_PIXELS
+
+
+def sixteen_bit(data: bytes) -> bool:
+    """Whether it is a PNG of 16 bit, which is kept for heights."""
+    return data[:8] == b"\x89PNG\r\n\x1a\n" and len(data) > 24 and data[24] == 16
+
+
+def unpacked_picture(data: bytes, name: str) -> Any:
+    """Its pixels as they are, rows from the top, blue first. Raises OperatorError."""
+    import cv2
+
+    if not picture_is_sound(data):
+        raise OperatorError(f"{name} is not a PNG or JPEG picture of a size that can be.")
+    try:
+        raw: Any = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+    except cv2.error:
+        raw = None
+    if raw is None:
+        raise OperatorError(f"{name} can't be read as a picture.")
+    return raw

@@ -16,6 +16,7 @@ from gatepost.core.carve.shapes import outline
 from gatepost.core.carve.target import corners
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.curves import as_multipolygon
+from gatepost.core.geometry.outline import Area
 from gatepost.core.geometry.region import pieces
 from gatepost.core.geometry.straight import as_drawn
 from gatepost.core.job.carve import Carving, Letters, Rounded
@@ -23,6 +24,8 @@ from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.relief import HeightsFigures
+
+ROUGH = 0.1  # mm by which an outline may lie beside itself
 
 
 def area_of(art: Artwork, tol: float) -> MultiPolygon:
@@ -46,6 +49,12 @@ def area_of(art: Artwork, tol: float) -> MultiPolygon:
     else:
         raise OperatorError(f"{art.title or art.id} is of a kind without an outline.")
     return posed(flat, art)
+
+
+def about(art: Sequence[Artwork], beside: float) -> Area | None:
+    """The rectangle about some artwork, and so far beside it, mm; nothing where there is nothing."""
+    whole = shapely.union_all([area_of(a, ROUGH) for a in art])
+    return None if whole.is_empty else shapely.box(*whole.bounds).buffer(beside, join_style="mitre")
 
 
 def posed(area: MultiPolygon, art: Artwork) -> MultiPolygon:

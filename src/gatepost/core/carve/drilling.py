@@ -66,9 +66,7 @@ def hole_moves(d: Drilled, tool: Tool, at: Heights) -> Moves:
     trace.rapid(z=max(at.travel, home[2]))
     low = bottom_of(d, at.face)
     bored = d.holes.across - tool.diameter > SAME
-    for n, (x, y) in enumerate(_nearest(places(d.art), np.array(home[:2]))):
-        if n == 0:
-            trace.rapid(z=max(at.travel, home[2]))
+    for x, y in _nearest(places(d.art), np.array(home[:2])):
         trace.rapid(x=x, y=y)
         if bored:
             _bore(trace, x, y, d.holes.across, tool, low, at)

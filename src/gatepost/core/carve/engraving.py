@@ -3,7 +3,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,8 +11,9 @@ import shapely
 from numpy.typing import NDArray
 
 from gatepost.core.carve.areas import area_of
-from gatepost.core.carve.depth import steepness
+from gatepost.core.carve.gouging import half_width as half_ball
 from gatepost.core.carve.legs import from_nearest
+from gatepost.core.carve.sink import half_width as half_vee
 from gatepost.core.carve.sunk_moves import CLEAR, Heights, floors
 from gatepost.core.carve.trace import Trace
 from gatepost.core.geometry.region import pieces
@@ -48,13 +48,11 @@ def lines_of(e: Engraved, times: float = 1.0) -> tuple[Array, ...]:
 
 
 def half_line(tool: Tool, deep: float) -> float:
-    """Half of how wide a line is in the face, mm."""
-    if tool.kind == "vee":
-        return tool.tip / 2.0 + deep / steepness(tool)
+    """Half of how wide a line is in the face, mm; that of the whole tool where its angle is none."""
     radius = tool.diameter / 2.0
-    if tool.kind == "ball" and deep < radius:
-        return math.sqrt(2.0 * radius * deep - deep * deep)
-    return radius
+    if tool.kind == "vee":
+        return half_vee(tool, deep) if 0.0 < tool.angle < 180.0 else radius
+    return half_ball(radius, deep) if tool.kind == "ball" else radius
 
 
 def line_moves(lines: tuple[Array, ...], tool: Tool, deep: float, at: Heights) -> Moves:
@@ -68,8 +66,7 @@ def line_moves(lines: tuple[Array, ...], tool: Tool, deep: float, at: Heights) -
         n, ring = min(((k, from_nearest(r, here)) for k, r in enumerate(left)), key=lambda found: found[1][1])
         del left[n]
         points = ring[0]
-        low = here_is_low(trace, points[0], at)
-        trace.rapid(z=at.highest + CLEAR if low else at.travel)
+        trace.rapid(z=max(at.travel, trace.here[2]))  # a hold may stand inside a border
         trace.rapid(x=float(points[0, 0]), y=float(points[0, 1]))
         trace.rapid(z=at.highest + CLEAR)
         for level in floors(at.highest, at.face - deep, tool.pass_depth):
@@ -77,9 +74,3 @@ def line_moves(lines: tuple[Array, ...], tool: Tool, deep: float, at: Heights) -
             trace.run(np.column_stack([points[1:], np.full(len(points) - 1, level)]), tool.feed)
     trace.rapid(z=at.travel)
     return trace.moves()
-
-
-def here_is_low(trace: Trace, to: Array, at: Heights) -> bool:
-    """Whether the tool is down already and nothing stands on the way."""
-    here = trace.here
-    return bool(here[2] < at.travel and shapely.covers(at.hop, shapely.linestrings([here[:2], to])))

@@ -6,12 +6,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from gatepost.core.carve.gouging import Gouged, Gouging, covered, parts
+from gatepost.core.carve.gouging import OVER, Gouged, Gouging, covered, parts
+from gatepost.core.carve.relief_report import ball_fixes
 from gatepost.core.carve.sunk_report import SMALL, STAGE, SunkShape
 from gatepost.core.findings import Figure, Finding, Fix, Level, Table
 from gatepost.core.job.sunk import MOST_TOOLS
-from gatepost.core.job.tool import MOST_NUMBER, Tool
-from gatepost.core.job.tool_table import of_kind
+from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy, OperationTold
 from gatepost.core.tolerances import FLOOR_LEFT
 from gatepost.core.units import area_words, mm
@@ -77,18 +77,7 @@ def tool_findings(
         message = f"The ground is to be cleared {mm(f.cleared)} deep first, and no end mill is among its tools."
         said.append(Finding("carve.gouge-tool", Level.STOP, STAGE, message, setup, fixes=(fix,)))
     if ball is None:
-        fixes: tuple[Fix, ...] = ()
-        there = [t for t in table if t.kind == "ball"]
-        if there:
-            values = {"operation": operation, "tools": (*(t.number for t in mills), there[0].number)}
-            fixes = (Fix("set operation", values, f"Use tool {there[0].number}, {there[0].name}"),)
-        elif operation and len(table) < MOST_NUMBER:
-            new = of_kind(table, "ball")
-            fixes = (
-                Fix(
-                    "add tool", {"tool": new.model_dump(), "operation": operation}, f"Add tool {new.number}, {new.name}"
-                ),
-            )
+        fixes = ball_fixes(mills, table, operation)
         said.append(
             Finding(
                 "carve.gouge-no-ball",
@@ -193,7 +182,7 @@ def _table(m: JudgedGouge) -> tuple[Table, ...]:
     rows = [
         (
             mm(apart),
-            f"{area / apart / f.stroke / (1.0 - 0.15):.0f}",
+            f"{area / apart / f.stroke / (1.0 - OVER):.0f}",
             f"{area / apart / ball.feed:.1f}",
             "chosen" if apart == f.apart else "",
         )

@@ -16,7 +16,7 @@ from shapely.geometry import MultiPolygon
 
 from gatepost.core.carve.sink import Sink, sink
 from gatepost.core.carve.sunk_cuts import Sinking, SunkOutline, laid_out
-from gatepost.core.carve.sunk_moves import ABOVE, CLEAR, Heights
+from gatepost.core.carve.sunk_moves import ABOVE, Heights, hop
 from gatepost.core.carve.trace import Trace
 from gatepost.core.geometry.curves import as_multipolygon
 from gatepost.core.geometry.outline import Area
@@ -83,7 +83,9 @@ def gouged(g: Gouging, tools: Sequence[Tool], outline: Area, times: float = 1.0)
     made = sink(laid.top, g.ground.figures, mills, times) if mills and f.cleared > 0.0 else None
     radius = ball.diameter / 2.0
     away = half_width(radius, f.scoop + (f.cleared if made is not None else 0.0)) + f.clear_of
-    floor = made.mills[-1].taken if made is not None and made.mills else laid.top  # strokes lie where it was cleared
+    floor = laid.top
+    if made is not None:  # strokes lie where it was cleared
+        floor = made.mills[-1].taken if made.mills else MultiPolygon()
     middles = as_multipolygon(centres(floor, away, FLAT * times).intersection(centres(laid.top, away, FLAT * times)))
     rng = np.random.default_rng(f.seed)
     lines = _rows(middles, f, rng) if f.follows == "rows" else _rounds(middles, f, rng)
@@ -92,7 +94,7 @@ def gouged(g: Gouging, tools: Sequence[Tool], outline: Area, times: float = 1.0)
 
 
 def _steps(low: float, high: float, f: Gouge, rng: np.random.Generator) -> list[float]:
-    """Places from one to another, so far apart as is wished, more or less."""
+    """Places from one to another, as far apart as is asked, more or less."""
     out: list[float] = []
     at = low + f.apart * rng.uniform(0.2, 0.8)
     while at < high and len(out) < MOST_STROKES:
@@ -169,9 +171,7 @@ def gouge_moves(made: Gouged, ball: Tool, floor: float, wood: float, at: Heights
         if beside and wood <= floor + 1e-6 and shapely.covers(within, shapely.linestrings([here[:2], points[0, :2]])):
             trace.run(points[:1], ball.feed)
         else:
-            low = here[2] < at.travel and shapely.covers(at.hop, shapely.linestrings([here[:2], points[0, :2]]))
-            trace.rapid(z=at.highest + CLEAR if low else at.travel)
-            trace.rapid(x=float(points[0, 0]), y=float(points[0, 1]))
+            hop(trace, points[0], at)
             trace.rapid(z=wood + ABOVE)
             trace.run(points[:1], ball.plunge)
         trace.run(points[1:], ball.feed)

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A relief from what is asked of it to the cuts that make it: layers, then rows by balls, each where more than the scallop wished still stands."""
+"""A relief from what is asked of it to the cuts that make it: layers, then rows by balls, each where more than the scallop asked for still stands."""
 
 from __future__ import annotations
 
@@ -35,8 +35,8 @@ FINEST = 0.098  # mm: of a small relief
 SMALL_AREA = 4000.0  # mm² up to which cells are as fine as that
 THIN, THIN_AREA = 1.6, 16_000.0  # mm: balls thinner than that have them up to so many mm²
 FIRST_LOOK = 40_000  # cells
-MOST_CELLS = 12_000_000  # of a relief over 680 mm square: larger ones are reckoned coarser, and it is said
-WISHED = 0.8  # of the scallop by which rows are laid out at first: slopes want more
+MOST_CELLS = 12_000_000  # of a relief over 680 mm square: larger ones get a coarser grid, and it is said
+FIRST_SHARE = 0.8  # of the scallop by which rows are laid out at first: slopes want more
 NEVER = np.float32(1e9)  # mm: where a tip does not go
 LEAST = 0.003  # mm that rows are not told by
 SCANS = 200_000_000  # looks about a cell that are worth while
@@ -52,31 +52,27 @@ class Relieving:
 
 @dataclass(frozen=True, eq=False)
 class ReliefStep:
-    """What one tool does. stands: of the asked area, mm², where more than the scallop wished still stands after it over what it
-    reaches; deepest: that it takes at once, mm."""
+    """What one tool does. deepest: that it takes at once, mm."""
 
     tool: Tool
     moves: Moves
-    stands: float
     deepest: float
-    rows: int
 
 
 @dataclass(frozen=True, eq=False)
 class Relieved:
-    """A relief made. target: asked; steps: tool by tool; reached: what the last ball leaves where it goes everywhere, over the target's cells; wood: that is left;
-    free: what no ball of the list gets into, mm², deep: by how much at most, mm."""
+    """A relief made. target: asked; steps: tool by tool; reached: what the last ball leaves where it goes everywhere, over the target's cells; missed: what no
+    ball of the list gets into, mm², deep: by how much at most, mm."""
 
     target: Target
     steps: tuple[ReliefStep, ...]
     reached: Grid
-    wood: Grid
     missed: float
     deep: float
 
 
 def cell_of(art: Artwork, balls: Sequence[Tool], times: float) -> float:
-    """Of the grid that a relief is reckoned on, mm. times: coarser by as much, for a first look."""
+    """Of the grid that a relief is worked out on, mm. times: coarser by as much, for a first look."""
     (x0, y0), (x1, y1) = (f(corners(art, _heights(art)), axis=0) for f in (np.min, np.max))
     area = float((x1 - x0) * (y1 - y0))
     thin = min((b.diameter for b in balls), default=THIN) < THIN
@@ -108,7 +104,8 @@ def row_step(radius: float, height: float) -> float:
 def relieved(
     r: Relieving, tools: tuple[Tool, ...], at: Heights, cell: float, once: bool, each: Callable[[str], None]
 ) -> Relieved:
-    """A relief made, tool by tool. once: only the first rows of each, for a first look; each: called before each tool with its name."""
+    """A relief made, tool by tool. once: only the first rows of each, for a first look; each: called before each layer and each round of rows with the tool's name; what it raises
+    ends it."""
     figures = r.figures
     mills, balls = in_order(tools)
     widest = max(t.diameter for t in tools) / 2.0
@@ -116,30 +113,20 @@ def relieved(
     target = target_of(r.art, at.face, cell, (2.0 if free else 1.0) * widest, free)
     across = figures.way == "y"
     target = target.across() if across else target
-    work = _Work(figures, target, at, across, np.full(target.z.shape, np.float32(at.highest)))
+    work = _Work(figures, target, at, across, np.full(target.z.shape, np.float32(at.highest)), each)
     steps: list[ReliefStep] = []
     if not target.asked.any():
         mills, balls = [], []
     for mill in mills:
-        each(f"relief T{mill.number}")
         steps.append(work.layered(mill))
     for ball in balls:
-        each(f"relief T{ball.number}")
         steps.append(work.finished(ball, once))
     missed = work.reached - target.z > figures.scallop + LEAST
     missed &= target.asked
     deep = float((work.reached - target.z)[missed].max()) if missed.any() else 0.0
     area = float(missed.sum()) * cell * cell
-    if across:
-        return Relieved(
-            target.across(),
-            tuple(steps),
-            np.ascontiguousarray(work.reached.T),
-            np.ascontiguousarray(work.wood.T),
-            area,
-            deep,
-        )
-    return Relieved(target, tuple(steps), work.reached, work.wood, area, deep)
+    reached = np.ascontiguousarray(work.reached.T) if across else work.reached
+    return Relieved(target.across() if across else target, tuple(steps), reached, area, deep)
 
 
 @dataclass
@@ -151,6 +138,7 @@ class _Work:
     at: Heights
     across: bool
     wood: Grid
+    each: Callable[[str], None]
     reached: Grid = field(init=False)
     bite: float = 0.0  # the deepest that the tool in hand took at once
 
@@ -166,54 +154,55 @@ class _Work:
         follow = Follow(mill, self.at, self.target, self._rough, self.across)
         step = max(1, math.floor(self.figures.layer_step * mill.diameter / self.target.cell))
         self.bite = 0.0
-        rows = self._layers(follow, mill, self._rough, step, self.target.asked)
-        return ReliefStep(mill, follow.moves(), 0.0, self.bite, rows)
+        self._layers(follow, mill, step, self.target.asked)
+        return ReliefStep(mill, follow.moves(), self.bite)
 
     def finished(self, ball: Tool, once: bool) -> ReliefStep:
-        """A ball along rows, closer where more than wished still stands; first in layers where it would take more than it may at once."""
+        """A ball along rows, closer where more than asked for still stands; first in layers where it would take more than it may at once."""
         t, cell, radius = self.target, self.target.cell, ball.diameter / 2.0
         under = underside(ball, cell)
         tips = np.maximum(lifted(t.z, under, self._rows), np.float32(t.lowest))
         reached = self.reached = left_by(tips, under)
         follow = Follow(ball, self.at, t, t.z, self.across)
         wish = np.float32(self.figures.scallop + LEAST)
-        self.bite, count = 0.0, 0
+        self.bite = 0.0
         step = 2 * max(1, math.floor(self.figures.layer_step * ball.diameter / cell))
         free = self.figures.around == "free"
         within = left_by(np.where(t.asked, tips, NEVER), under) if free else np.where(t.asked, reached, self.wood)
         while (deep := self.wood - within > ball.pass_depth).any() and step > 1:
             step //= 2  # closer beside walls, until no strip stands there that is too deep for one pass
-            count += self._layers(follow, ball, self._rough, step, t.asked & _about(deep, radius, cell))
-        step = max(1, math.floor(row_step(radius, WISHED * self.figures.scallop) / cell))
+            self._layers(follow, ball, step, t.asked & _about(deep, radius, cell))
+        step = max(1, math.floor(row_step(radius, FIRST_SHARE * self.figures.scallop) / cell))
         first = True
         while True:
             stands = self._over(reached) > wish
             if not stands.any() or (once and not first):
                 break
+            self.each(f"relief T{ball.number}")
             needed = self._from(stands, tips, under, radius, first)
-            count += self._opened(follow, ball, needed, step)
-            todo = self._lines(ball, tips, needed, step)
-            follow.go(todo, step, self.wood)
-            count += len(todo)
+            todo = self._stretches(ball, needed, step)
+            self._opened(follow, ball, todo, step)
+            follow.go(self._lines(ball, tips, todo), step, self.wood)
             self._sweep(ball, follow)
             if step == 1 and not first:
                 break
             step, first = max(1, step // 2), False
-        stands = self._over(reached) > wish
-        return ReliefStep(ball, follow.moves(), float(stands.sum()) * cell * cell, self.bite, count)
+        return ReliefStep(ball, follow.moves(), self.bite)
 
     @property
     def _rough(self) -> Grid:
         """What is asked, and what is left on it for the balls."""
         return self.target.z + np.float32(self.figures.left)
 
-    def _opened(self, follow: Follow, ball: Tool, needed: Mask, step: int) -> int:
-        """Layers where a ball runs out over what is about the relief, and would take more at once than it may. Gives how many lines."""
+    def _opened(self, follow: Follow, ball: Tool, todo: list[tuple[int, int, int]], step: int) -> None:
+        """Layers where a ball runs out over what is about the relief, and would take more at once than it may."""
         radius, cell = ball.diameter / 2.0, self.target.cell
-        deep = _about(needed & ~self.target.asked, radius, cell) & (self.wood - self.reached > ball.pass_depth)
-        if not deep.any():
-            return 0
-        return self._layers(follow, ball, self._rough, step, needed & _about(deep, radius, cell))
+        gone = np.zeros(self.wood.shape, bool)
+        for row, a, b in todo:
+            gone[row, a : b + 1] = True
+        deep = _about(gone & ~self.target.asked, radius, cell) & (self.wood - self.reached > ball.pass_depth)
+        if deep.any():
+            self._layers(follow, ball, step, gone & _about(deep, radius, cell))
 
     def _over(self, reached: Grid) -> Grid:
         """How far the wood stands over what a cutter reaches, where that is asked."""
@@ -229,59 +218,53 @@ class _Work:
         relief_kernels.where_from(tips, under.drops, under.reach, stands, needed)
         return needed
 
-    def _lines(self, ball: Tool, tips: Grid, needed: Mask, step: int) -> list[Stretch]:
-        """Lines over what is needed, on every step-th row."""
-        t = self.target
-        first = (t.z.shape[0] - 1) % step // 2
-        near = np.minimum(
-            np.round((np.arange(len(needed)) - first) / step).astype(int) * step + first,
-            (len(needed) - 1 - first) // step * step + first,
-        )
-        gap = max(2, round(ball.diameter / t.cell))
+    def _stretches(self, ball: Tool, needed: Mask, step: int) -> list[tuple[int, int, int]]:
+        """Rows, and from which cell to which, that go over what is needed: each place on the nearest of every step-th row."""
+        near, columns = _nearest_row(len(needed), step), needed.shape[1]
+        gap = max(2, round(ball.diameter / self.target.cell))
         folded: dict[int, Mask] = {}
         for j in np.flatnonzero(needed.any(axis=1)):
             row = int(near[j])
             folded[row] = folded[row] | needed[j] if row in folded else needed[j]
-        if not folded:
-            return []
-        numbers = np.array(sorted(folded), np.int64)
-        halves = lifted(t.z, underside(ball, t.cell, 0.5), numbers)
-        halves = np.maximum(halves, np.float32(t.lowest))
-        out: list[Stretch] = []
-        for k, row in enumerate(numbers.tolist()):
-            for a, b in spans(folded[row], gap):
-                a, b = max(0, a - 1), min(tips.shape[1] - 1, b + 1)
-                out.append(closely(t, row, a, tips[row, a : b + 1], halves[k, a:b], ball.diameter / 2.0))
-        return out
+        return [
+            (row, max(0, a - 1), min(columns - 1, b + 1)) for row in sorted(folded) for a, b in spans(folded[row], gap)
+        ]
 
-    def _layers(self, follow: Follow, tool: Tool, floor: Grid, step: int, where: Mask) -> int:
-        """Layer by layer, no deeper than the tool takes at once, no lower than its floor. where: the tip may be wanted. Gives how many lines."""
+    def _lines(self, ball: Tool, tips: Grid, todo: list[tuple[int, int, int]]) -> list[Stretch]:
+        """The lines of those stretches."""
         t = self.target
-        under = underside(tool, t.cell)
-        first = (len(self._rows) - 1) % step // 2
-        rows = self._rows[first::step]
+        numbers = np.array(sorted({row for row, _, _ in todo}), np.int64)
+        halves = np.maximum(lifted(t.z, underside(ball, t.cell, 0.5), numbers), np.float32(t.lowest))
+        at = {int(row): k for k, row in enumerate(numbers)}
+        radius = ball.diameter / 2.0
+        return [closely(t, row, a, tips[row, a : b + 1], halves[at[row], a:b], radius) for row, a, b in todo]
+
+    def _layers(self, follow: Follow, tool: Tool, step: int, where: Mask) -> None:
+        """Layer by layer, no deeper than the tool takes at once, less what is left for the balls. where: the tip may be wanted."""
+        t, floor = self.target, self._rough
+        near = _nearest_row(len(floor), step)
+        rows, begins = np.unique(near, return_index=True)
         lowest = float(floor[t.asked].min())
-        tips = np.maximum(lifted(floor, under, rows), np.float32(lowest))
-        near = np.clip(np.round((self._rows - first) / step).astype(int), 0, len(rows) - 1)
-        wanted = np.logical_or.reduceat(where, np.searchsorted(near, np.arange(len(rows))), axis=0)
-        above, count = self.at.highest, 0
+        tips = np.maximum(lifted(floor, underside(tool, t.cell), rows), np.float32(lowest))
+        wanted = np.logical_or.reduceat(where, begins, axis=0)
+        above = self.at.highest
         if lowest >= above:
-            return 0
+            return
+        gap = max(2, round(tool.diameter / t.cell))
         for level in floors(above, lowest, tool.pass_depth):
+            self.each(f"relief T{tool.number}")
             heights = np.maximum(tips, np.float32(level))
             stands = lifted(self.wood, _flat(tool, t.cell), rows)
             here = wanted & (tips < np.float32(above - LEAST)) & (stands > heights + np.float32(LEAST))
             todo = []
             for k, row in enumerate(rows.tolist()):
-                for a, b in spans(here[k], max(2, round(tool.diameter / t.cell))):
+                for a, b in spans(here[k], gap):
                     a, b = max(0, a - 1), min(tips.shape[1] - 1, b + 1)
                     if b > a:
                         todo.append(roughly(t, row, a, heights[k, a : b + 1], self.figures.left))
             follow.go(todo, step, self.wood, above)
             self._sweep(tool, follow)
-            count += len(todo)
             above = level
-        return count
 
     def _sweep(self, tool: Tool, follow: Follow) -> None:
         """Takes off what a tool takes in all that it has not been asked for yet."""
@@ -289,6 +272,13 @@ class _Work:
         moves = follow.fresh()
         done = cut(held, moves, Cutter(tool.kind, tool.diameter))
         self.wood, self.bite = done.after.z, max(self.bite, float(done.deepest.max(initial=0.0)))
+
+
+def _nearest_row(count: int, step: int) -> NDArray[np.int64]:
+    """For each of so many rows the one of every step-th that is nearest, (count,)."""
+    first = (count - 1) % step // 2
+    last = (count - 1 - first) // step * step + first
+    return np.clip(np.round((np.arange(count) - first) / step).astype(np.int64) * step + first, first, last)
 
 
 def _flat(tool: Tool, cell: float) -> CutterUnderside:

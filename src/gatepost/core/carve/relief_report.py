@@ -68,16 +68,29 @@ def _figures(m: JudgedRelief) -> tuple[Figure, ...]:
     left = working("thickness - depth", Named("thickness", m.by.thickness), Named("depth", depth))
     out = [Figure("Deepest, below the face", depth), Figure("Wood left under it", left.result, working=left)]
     _, balls = in_order(m.tools)
-    if balls and m.made is not None:
-        radius, wish = balls[0].diameter / 2.0, m.relieving.figures.scallop
+    if m.made is None:
+        return tuple(out)
+    radius, wish = balls[0].diameter / 2.0, m.relieving.figures.scallop
+    if wish < radius:
         step = working(
-            "2 * sqrt(2 * radius * scallop - scallop ^ 2)".replace("^", "**"), Named("radius", radius), Named("scallop", wish), source="R − √(R² − s²/4)"
-        ) if wish < radius else None  # fmt: skip
-        if step is not None:
-            out.append(Figure("Rows on the flat, at most apart", step.result, working=step))
-        if m.made.target.cell > 1.01 * CELL and m.by.site.times <= 1.0:
-            out.append(Figure("So large that it is reckoned over cells of", m.made.target.cell))
+            "2 * sqrt(2 * radius * scallop - scallop ** 2)", Named("radius", radius), Named("scallop", wish), source="R − √(R² − s²/4)"
+        )  # fmt: skip
+        out.append(Figure("Rows on the flat, at most apart", step.result, working=step))
+    if m.made.target.cell > 1.01 * CELL and m.by.site.times <= 1.0:
+        out.append(Figure("Grid, coarser because it is so large", m.made.target.cell))
     return tuple(out)
+
+
+def ball_fixes(mills: Sequence[Tool], table: Sequence[Tool], operation: str) -> tuple[Fix, ...]:
+    """Where a ball is missing: each that is there, after its end mills, or else a new one. table: all tools that there are."""
+    there = [t for t in table if t.kind == "ball"][:3]
+    if there or not operation or len(table) >= MOST_NUMBER:
+        return tuple(
+            Fix("set operation", {"operation": operation, "tools": (*(m.number for m in mills), t.number)}, f"Use tool {t.number}, {t.name}")
+            for t in there
+        )  # fmt: skip
+    new = of_kind(table, "ball")
+    return (Fix("add tool", {"tool": new.model_dump(), "operation": operation}, f"Add tool {new.number}, {new.name}"),)
 
 
 def tool_findings(
@@ -111,18 +124,7 @@ def tool_findings(
             fixes = (*without(tool.number), *_shallower(r, tool.cutting_length))
             said.append(Finding("carve.relief-short", Level.STOP, STAGE, message, setup, fixes=fixes))
     if not balls:
-        free = [t for t in table if t.kind == "ball" and t.number not in figures.tools]
-        fixes = tuple(
-            Fix("set operation", {"operation": operation, "tools": (*(t.number for t in mills), t.number)}, f"Use tool {t.number}, {t.name}")
-            for t in free[:3]
-        )  # fmt: skip
-        if not free and operation and len(table) < MOST_NUMBER:
-            new = of_kind(table, "ball")
-            fixes = (
-                Fix(
-                    "add tool", {"tool": new.model_dump(), "operation": operation}, f"Add tool {new.number}, {new.name}"
-                ),
-            )
+        fixes = ball_fixes(mills, table, operation)
         message = "A relief is finished by a ball, and none is among its tools."
         said.append(Finding("carve.relief-no-ball", Level.STOP, STAGE, message, setup, fixes=fixes))
     return said

@@ -77,7 +77,7 @@ def _pass(
             trace.run(_flat(leg.points, floor), tool.feed)
             continue
         ramp, rest = _entry(leg, tool, floor, above, entry, within)
-        _hop(trace, ramp[0], at)
+        hop(trace, ramp[0], at)
         trace.rapid(z=above + (CLEAR if above >= at.highest else ABOVE))
         trace.run(ramp[:1], tool.plunge)
         trace.run(ramp[1:], tool.feed)
@@ -88,7 +88,7 @@ def _flat(points: Array, z: float) -> Array:
     return np.column_stack([points, np.full(len(points), z)])
 
 
-def _hop(trace: Trace, to: Array, at: Heights) -> None:
+def hop(trace: Trace, to: Array, at: Heights) -> None:
     """Over to a place: low where all the way lies over what is being sunk, else over everything."""
     here = trace.here
     if abs(here[0] - to[0]) < 1e-9 and abs(here[1] - to[1]) < 1e-9:
@@ -148,7 +148,7 @@ def slope_moves(runs: Sequence[Array], vee: Tool, depth: float, at: Heights) -> 
         z = [np.maximum(at.face - np.maximum(r[:, 2] - vee.tip / 2.0, 0.0) * steep, level) for r in runs]
         todo = [np.column_stack([r[:, :2], h]) for r, h in zip(runs, z) if h.min() < above - 1e-9]
         for run in _nearest_next(todo, trace.here[:2]):
-            _hop(trace, run[0], at)
+            hop(trace, run[0], at)
             trace.rapid(z=at.highest + CLEAR)
             trace.run(run[:1], vee.plunge)
             trace.run(run[1:], vee.feed)

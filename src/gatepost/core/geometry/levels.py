@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.picture import picture_is_sound
+from gatepost.core.picture import unpacked_picture
 
 MOST_SIDE = 1500  # samples that a picture is brought to
 WHITE = 65535
@@ -62,14 +62,7 @@ def read_height_picture(data: bytes, name: str) -> ReadHeights:
     """A picture whose brightness is height: PNG of 8 or 16 bit, or JPEG; what is clear is not asked. Raises OperatorError."""
     import cv2
 
-    if not picture_is_sound(data):
-        raise OperatorError(f"{name} is not a PNG or JPEG picture of a size that can be.")
-    try:
-        raw: Any = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
-    except cv2.error:
-        raw = None
-    if raw is None:
-        raise OperatorError(f"{name} can't be read as a picture.")
+    raw = unpacked_picture(data, name)
     bits = 16 if raw.dtype == np.uint16 else 8
     values = raw.astype(np.float32) / (65535.0 if bits == 16 else 255.0)
     clear = values[:, :, 3] < 0.5 if values.ndim == 3 and values.shape[2] == 4 else np.zeros(values.shape[:2], bool)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.curves import as_multipolygon
 from gatepost.core.geometry.drawn_art import DrawnArt
-from gatepost.core.picture import picture_is_sound
+from gatepost.core.picture import unpacked_picture
 
 FINER = 4  # times as many pixels in which the edge is looked for
 MOST_SIDE = 2400  # px that a picture is brought to
@@ -50,14 +50,7 @@ def read_picture(
 def _grey(data: bytes, name: str) -> NDArray[np.uint8]:
     import cv2
 
-    if not picture_is_sound(data):
-        raise OperatorError(f"{name} is not a PNG or JPEG picture of a size that can be.")
-    try:
-        raw: Any = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
-    except cv2.error:
-        raw = None
-    if raw is None:
-        raise OperatorError(f"{name} can't be read as a picture.")
+    raw = unpacked_picture(data, name)
     raw = (raw / 257.0).astype(np.uint8) if raw.dtype == np.uint16 else raw.astype(np.uint8)
     if raw.ndim == 3 and raw.shape[2] == 4:  # what is clear is paper
         clear = raw[:, :, 3:].astype(np.float32) / 255.0

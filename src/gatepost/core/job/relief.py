@@ -44,7 +44,7 @@ class HeightsFigures(Model):
 
 class Relief(Model):
     """What is wanted of a relief. tools: an end mill that takes most of it off in layers, then balls, each smaller one only where the larger left
-    more than the scallop wished; layer_step: share of the end mill's diameter from row to row; left: by it, for the balls, mm; scallop: wished, mm;
+    more than the scallop asked for; layer_step: share of the end mill's diameter from row to row; left: by it, for the balls, mm; scallop: asked for, mm;
     way: of the rows, along X or along Y as the face is read; around: whether what is about it is kept, or cutters may run out over it."""
 
     tools: ToolList = (2, 4)

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import io
 import math
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -36,19 +37,20 @@ def art_names(plan: Plan) -> dict[str, str]:
 
 def area_names(plan: Plan) -> dict[str, str]:
     """File name of what each operation clears or cuts round, by setup and id of the operation."""
-    names: dict[str, str] = {}
-    for setup in plan.setups:
-        ids = dict.fromkeys(op.operation for op in setup.operations if op.area is not None)
-        names |= {f"{setup.name} {i}": f"area-{setup.setup.id}-{k}.svg" for k, i in enumerate(ids, start=1)}
-    return names
+    return _numbered(plan, lambda op: op.area is not None, "area-{}-{}.svg")
 
 
 def target_names(plan: Plan) -> dict[str, str]:
     """File name of the heights that each relief is to become, less its ending, by setup and id of the operation."""
+    return _numbered(plan, lambda op: op.target is not None, "target-{}-{}")
+
+
+def _numbered(plan: Plan, has: Callable[[PlannedCut], bool], name: str) -> dict[str, str]:
+    """Names with the setup's id and a number that counts its operations of a sort from 1."""
     names: dict[str, str] = {}
     for setup in plan.setups:
-        ids = dict.fromkeys(op.operation for op in setup.operations if op.target is not None)
-        names |= {f"{setup.name} {i}": f"target-{setup.setup.id}-{k}" for k, i in enumerate(ids, start=1)}
+        ids = dict.fromkeys(op.operation for op in setup.operations if has(op))
+        names |= {f"{setup.name} {i}": name.format(setup.setup.id, k) for k, i in enumerate(ids, start=1)}
     return names
 
 

@@ -90,7 +90,8 @@ class ArtActions:
 
     def read(self, path: Path) -> None:
         """A drawing out of a file."""
-        from gatepost.artwork import DEEP, LARGEST, MESH, PICTURES, deep_picture
+        from gatepost.artwork import DEEP, LARGEST, MESH, PICTURES
+        from gatepost.core.picture import sixteen_bit
         from gatepost.core.reading import read_whole
 
         try:
@@ -99,7 +100,7 @@ class ArtActions:
                 self._data, self._name = data, path.name
                 if path.suffix.lower() == MESH:
                     self._carve(0.0, None, 0.0)
-                elif deep_picture(data):
+                elif sixteen_bit(data):
                     self._carve(self._width(), DEEP, 0.0)
                 else:
                     self._trace(self._width(), 0.5, False)

@@ -56,9 +56,7 @@ class DrillKind(OperationKind):
         (tool,) = tools
         if _wrong(figures, tool, site.face, ""):
             return ()
-        hop = _discs(figures).convex_hull
-        shapely.prepare(hop)
-        at = Heights(site.face, site.highest, site.travel, site.home, hop)
+        at = Heights(site.face, site.highest, site.travel, site.home, MultiPolygon())
         key = (figures, tool, site.face, site.highest, site.travel, site.home(tool))
         moves = site.memory.get("holes", key, lambda: hole_moves(figures, tool, at))
         return (Drawn(tool, moves, Engaged(tool.diameter, min(figures.figures.peck, tool.pass_depth), PEAK)),)

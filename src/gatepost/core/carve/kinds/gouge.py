@@ -6,9 +6,8 @@ from __future__ import annotations
 from collections.abc import Hashable
 
 import shapely
-from shapely.geometry import MultiPolygon, box
 
-from gatepost.core.carve.areas import area_of
+from gatepost.core.carve.areas import about
 from gatepost.core.carve.gouge_report import JudgedGouge, gouge_told, tool_findings
 from gatepost.core.carve.gouging import Gouged, Gouging, gouge_moves, gouged, parts
 from gatepost.core.carve.kinds.sunk import PEAK, SLACK
@@ -23,8 +22,6 @@ from gatepost.core.job.operation import Operation
 from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
 
 BESIDE = 5.0  # mm about what is used
-ROUGH = 0.1  # mm by which an outline may lie beside itself
-
 FOLLOWS = (("rows in one direction", "rows"), ("round what stays", "round"))
 
 
@@ -99,6 +96,4 @@ class GougeKind(OperationKind):
 
     def uses(self, figures: Gouging, tools: Tools) -> Area | None:
         """All about its artwork, and a little more."""
-        areas = [area_of(a, ROUGH) for a in figures.art]
-        whole = shapely.union_all(areas) if areas else MultiPolygon()
-        return None if whole.is_empty else box(*whole.bounds).buffer(BESIDE, join_style="mitre")
+        return about(figures.art, BESIDE)

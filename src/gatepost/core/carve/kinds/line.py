@@ -5,9 +5,9 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from shapely.geometry import MultiPolygon, box
+from shapely.geometry import MultiPolygon
 
-from gatepost.core.carve.areas import area_of
+from gatepost.core.carve.areas import about
 from gatepost.core.carve.depth import bit_radius, steepness
 from gatepost.core.carve.engraving import Engraved, half_line, line_moves, lines_of
 from gatepost.core.carve.kinds.sunk import PEAK, SLACK
@@ -27,7 +27,6 @@ from gatepost.core.working import Named, working
 
 BESIDE = 5.0  # mm about what is used
 FINE = 0.001  # mm less deep than the limit: a fix is not right at it
-ROUGH = 0.1  # mm by which an outline may lie beside itself
 
 
 class LineKind(OperationKind):
@@ -58,9 +57,7 @@ class LineKind(OperationKind):
         lines = lines_of(figures, site.times)
         if not lines or _wrong(figures, tools, ""):
             return ()
-        hop = shapely.box(*shapely.total_bounds(shapely.multilinestrings([shapely.linestrings(r) for r in lines])))
-        shapely.prepare(hop)
-        at = Heights(site.face, site.highest, site.travel, site.home, hop)
+        at = Heights(site.face, site.highest, site.travel, site.home, MultiPolygon())
         key = (figures, tool, site.face, site.highest, site.travel, site.home(tool), site.times)
         moves = site.memory.get("lines", key, lambda: line_moves(lines, tool, figures.figures.sunk, at))
         deep = min(tool.pass_depth, site.highest - site.face + figures.figures.sunk)
@@ -95,7 +92,7 @@ class LineKind(OperationKind):
         if left.result < FLOOR_LEFT:
             most = at.thickness - FLOOR_LEFT - FINE
             fixes = (
-                (Fix("set operation", {"operation": at.operation, "sunk": most}, f"Engrave it {mm(most)} deep"),)
+                (Fix("set operation", {"operation": at.operation, "sunk": most}, f"Cut the line {mm(most)} deep"),)
                 if most > 0.1
                 else ()
             )
@@ -111,9 +108,7 @@ class LineKind(OperationKind):
 
     def uses(self, figures: Engraved, tools: Tools) -> Area | None:
         """All about its artwork, and a little more."""
-        areas = [area_of(a, ROUGH) for a in figures.art]
-        whole = shapely.union_all(areas) if areas else MultiPolygon()
-        return None if whole.is_empty else box(*whole.bounds).buffer(BESIDE, join_style="mitre")
+        return about(figures.art, BESIDE)
 
 
 def _grooves(e: Engraved, wide: float, times: float) -> MultiPolygon:
@@ -136,7 +131,9 @@ def _wrong(e: Engraved, tools: Tools, setup: str, table: Tools = (), operation: 
         return [Finding("carve.line-tool", Level.STOP, STAGE, message, setup, fixes=fixes)]
     most = (bit_radius(tool) - tool.tip / 2.0) * steepness(tool) if tool.kind == "vee" else tool.cutting_length
     if deep > most + 1e-9:
-        fix = Fix("set operation", {"operation": operation, "sunk": most - FINE}, f"Engrave it {mm(most - FINE)} deep")
+        fix = Fix(
+            "set operation", {"operation": operation, "sunk": most - FINE}, f"Cut the line {mm(most - FINE)} deep"
+        )
         message = f"Tool {tool.number} engraves {mm(most)} deep at most; the line is to be {mm(deep)} deep."
         return [Finding("carve.line-short", Level.STOP, STAGE, message, setup, fixes=(fix,))]
     return []

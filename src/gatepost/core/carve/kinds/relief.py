@@ -7,8 +7,7 @@ import math
 from collections.abc import Hashable
 
 import numpy as np
-import shapely
-from shapely.geometry import Polygon
+from shapely.geometry import MultiPolygon, Polygon
 
 from gatepost.core.carve.relief_cuts import CELL, Relieved, Relieving, cell_of, in_order, relieved
 from gatepost.core.carve.relief_report import JudgedRelief, relief_told, tool_findings
@@ -26,6 +25,7 @@ from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold,
 PEAK = 1.3  # over the mean push, in a slot
 SLACK = 1.5  # cells by which an edge may look wider than it is
 ROUND_OFF = 0.02  # mm over the scallop that still counts as done
+KEPT = 3  # reliefs that are remembered: each is large
 BESIDE = 5.0  # mm about what is used
 
 WAYS = (("along X", "x"), ("along Y", "y"))
@@ -71,18 +71,15 @@ class ReliefKind(OperationKind):
             site.times,
             tuple(site.home(t) for t in order),
         )
-        hop = self.uses(r, tools).convex_hull
-        shapely.prepare(hop)
 
         def each(name: str) -> None:
             site.memory.get(
                 name, object(), lambda: None, 1
             )  # tells how far it is, and ends when nobody waits for it any longer
 
-        at = Heights(site.face, site.highest, site.travel, site.home, hop)
-        return site.memory.get(
-            "relief", key, lambda: relieved(r, order, at, cell_of(r.art, balls, site.times), site.times > 1.0, each)
-        ), key
+        at = Heights(site.face, site.highest, site.travel, site.home, MultiPolygon())
+        cell, once = cell_of(r.art, balls, site.times), site.times > 1.0
+        return site.memory.get("relief", key, lambda: relieved(r, order, at, cell, once, each), KEPT), key
 
     def cuts(self, figures: Relieving, tools: Tools, site: Site) -> tuple[Drawn, ...]:
         """End mills, the largest first, then balls; nothing where a tool can't do it."""

@@ -10,10 +10,7 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed, complaint
 from gatepost.core.job.commands.parts import Commands, operation_in, with_operation
-from gatepost.core.job.gouge import Gouge
 from gatepost.core.job.model import Job
-from gatepost.core.job.relief import Relief
-from gatepost.core.job.sunk import Sunk
 from gatepost.core.job.tool import Tool
 
 COMMANDS = Commands()
@@ -33,9 +30,9 @@ def add_tool(job: Job, tool: Tool | dict[str, Any], operation: str = "") -> Job:
     if not operation:
         return job
     old = operation_in(job, operation)[1].figures
-    if not isinstance(old, (Sunk, Relief, Gouge)):
+    if "tools" not in type(old).model_fields:
         raise OperatorError(f"“{operation}” takes one tool, not several.")
-    return with_operation(job, operation, figures=changed(old, tools=(*old.tools, tool.number)))
+    return with_operation(job, operation, figures=changed(old, tools=(*dict(old)["tools"], tool.number)))
 
 
 @COMMANDS("set tool", Tool)
