@@ -33,6 +33,25 @@ def pause(ms: int = 120) -> None:
     loop.exec()
 
 
+def water_lily() -> bytes:
+    """Heights of a water-lily in flower, 16 bit: petals that rise to their middles, the inner ones higher; clear about it."""
+    import cv2
+    import numpy as np
+
+    y, x = np.mgrid[-1.0:1.0:480j, -1.0:1.0:480j]
+    far, round_ = np.hypot(x, y), np.arctan2(y, x)
+    height = np.zeros_like(far)
+    for size, petals, lift in ((0.95, 9, 0.45), (0.66, 7, 0.7), (0.38, 6, 0.95)):
+        petal = np.abs(np.cos(petals / 2.0 * round_ + size))
+        edge = size * (0.55 + 0.45 * petal**0.6)
+        inside = np.clip(1.0 - far / edge, 0.0, 1.0)
+        height = np.where(inside > 0.0, np.maximum(height, lift * (0.45 + 0.55 * petal) * np.sqrt(inside)), height)
+    grey = (np.clip(height, 0.0, 1.0) * 65535).astype(np.uint16)
+    return bytes(
+        cv2.imencode(".png", np.dstack([grey, grey, grey, np.where(far < 0.97, 65535, 0).astype(np.uint16)]))[1]
+    )
+
+
 def main() -> int:
     """Take them all."""
     os.environ["GATEPOST_DATA"] = tempfile.mkdtemp(prefix="gatepost-shots-")
@@ -150,6 +169,15 @@ def main() -> int:
     pause(300)
     over(dialog, "outline-from-a-photo")
     dialog.reject()
+    window.go("carve")
+    window.presenter.choose_setup("front")
+    lily = data_folder() / "water-lily.png"
+    lily.write_bytes(water_lily())
+    window.outlines.art.read(lily)
+    wait(lambda: window.outlines.art.dialog is not None and window.outlines.art.dialog.use.isEnabled())
+    pause(300)
+    over(window.outlines.art.dialog, "picture-to-carve")
+    window.outlines.art.dialog.reject()
     window.document.stack.setClean()
     window.act("new")
     wait(lambda: window.presenter.plan is not None and not window.desk.bed.busy)
@@ -164,9 +192,6 @@ def main() -> int:
     window.build().measuring.leave()
     job("lock-7-name-board.gatepost")
     window.act("theme")
-    window.go("hold")
-    window.presenter.choose_setup("surface")
-    take("hold-dark")
     window.turn_to("machine")
     window.machine.go(next(i for i, (_, step) in enumerate(window.machine.steps) if step.kind == "zero z"))
     take("at-the-machine-zero-dark")
