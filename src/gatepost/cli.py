@@ -30,7 +30,9 @@ from gatepost.commands import (
     simulate,
 )
 from gatepost.commands.telling import say
+from gatepost.core.carve import face_folders
 from gatepost.core.errors import OperatorError, UnusableFile
+from gatepost.logbook.places import data_folder
 
 VERBS: dict[str, ModuleType] = {
     "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit, "series": series,
@@ -64,6 +66,7 @@ def main(arguments: list[str] | None = None) -> int:
     asked = parser().parse_args(words)
     if asked.data:
         os.environ["GATEPOST_DATA"] = asked.data
+    face_folders.keep_in(lambda: data_folder() / "faces")
     try:
         return int(VERBS[asked.command or "open"].carry_out(asked))
     except UnusableFile as error:

@@ -89,8 +89,11 @@ def _one(document: Document, line: str, place: _Place) -> Document:
 
 def _prepared(job: Job, name: str, values: dict[str, Any], place: _Place) -> tuple[dict[str, Any], Mapping[str, bytes]]:
     """Values as the command takes them: texts become outlines, files what is in them."""
-    if name in ("add line", "set line") and {"text", "face"} & set(values):
-        return _shaped(job, name, values), {}
+    if name in ("add line", "set line", "add lettering"):
+        if "face_file" in values:
+            values["face"] = _face(place.path(values.pop("face_file")))
+        if {"text", "face"} & set(values):
+            return _shaped(job, name, values), {}
     if name == "add tool" and "tool" not in values:
         from pydantic import ValidationError
 
@@ -122,6 +125,14 @@ def _prepared(job: Job, name: str, values: dict[str, Any], place: _Place) -> tup
     raise OperatorError(f"“{name}” takes nothing from a file.")
 
 
+def _face(path: Path) -> str:
+    """A face out of a file, kept; gives its name."""
+    from gatepost import typefaces
+    from gatepost.logbook.places import data_folder
+
+    return typefaces.brought_in(path, data_folder())
+
+
 def _shaped(job: Job, name: str, values: dict[str, Any]) -> dict[str, Any]:
     from gatepost.core.carve.edits import outlines
 
@@ -136,8 +147,9 @@ def _line(job: Job, values: dict[str, Any]) -> Any:
     """The line that is meant, where there is one: of the operation that is named, or of the first lettering."""
     named = values.get("operation", "")
     on = {i for s in job.setups for o in s.operations if named in ("", o.id) for i in o.on}
-    letters = (a.figures for a in job.artwork if a.id in on and isinstance(a.figures, Letters))
-    first = next(letters, None)
+    art = values.get("art", "")
+    letters = (a for a in job.artwork if a.id in on and art in ("", a.id))
+    first = next((a.figures for a in letters if isinstance(a.figures, Letters)), None)
     return next((one for one in first.lines if one.id == values.get("line")), None) if first is not None else None
 
 
@@ -253,7 +265,7 @@ def page() -> str:
         "# Commands", "",
         "Made from the code. `gatepost edit JOB --out NEW COMMANDS.jsonl` carries them out, one JSON object a line: `{\"do\": \"set zero\", "
         "\"setup\": \"front\", \"xy\": \"centre\"}`. Empty lines are skipped, `JOB` may be `-` for a new job, and files that a line names "
-        "(`file` of `set outline`, `set heights`, `set pieces`) are looked for beside COMMANDS.jsonl. A line that can't be carried out is "
+        "(`file` of `set outline`, `set heights`, `set pieces`, `add drawing`, `add relief`; `face_file` of lines of lettering) are looked for beside COMMANDS.jsonl. A line that can't be carried out is "
         "told with its number, and nothing is written. Lengths are mm. Texts are given outlines by `add line` and `set line` themselves.", "",
         "| do | what | values, those that must be given first |", "|---|---|---|",
     ]  # fmt: skip

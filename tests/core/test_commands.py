@@ -60,6 +60,7 @@ EACH = {
     "set touch": {"setup": "front", "tool": 2, "x": 30.0, "y": 30.0},
     "set carving": {"margin": 21.0},
     "add line": {"height": 20.0, **outlines("Boat shed", "Serif")},
+    "add lettering": {"setup": "front", "height": 20.0, "x": 300.0, **outlines("Boat shed", "Serif")},
     "set line": {"line": "line-1", **outlines("QUAY", "Slab")},
     "remove line": {"line": "line-2"},
     "scale lettering": {"factor": 0.9},

@@ -4,16 +4,21 @@
 from __future__ import annotations
 
 import math
+import re
 from typing import Any
 
+from gatepost.core.carve.areas import about
 from gatepost.core.carve.depth import bit_radius, steepness
 from gatepost.core.carve.faces import shape
 from gatepost.core.carve.lettering import glyph_cut
 from gatepost.core.carve.report import FLOOR
-from gatepost.core.job.carve import Glyph, Letters, TextLine, VCut
+from gatepost.core.carve.setting import along, radius_of, rise_of
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.carve import Glyph, Letters, Rounded, TextLine, VCut
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.turning import face_size
+from gatepost.core.units import mm
 
 PLACEHOLDER = "NEW LINE"  # until something is typed
 TALL, LATER = 0.42, 0.5  # of its room: the first line's capitals; of the line before: the next one's
@@ -88,9 +93,25 @@ def new_line(job: Job, setup: str, operation: Operation | None = None) -> dict[s
     return {**made, "height": fitting_height(made["width"], room, wanted, job.unit)}
 
 
+def new_lettering(job: Job, setup: str) -> dict[str, Any]:
+    """Values for ``add lettering``: a line to be typed over where the face that is up has most room before or behind what is on it."""
+    here = job.setup(setup)
+    face = face_size(job.blank, here.up)
+    wide, high = room_for(job, setup, None, VCut().margin)
+    made = outlines(PLACEHOLDER, "Serif")
+    taken = about([a for a in job.artwork if a.face == here.up and not isinstance(a.figures, Rounded)], 0.0)
+    low, top = (face[1] - high) / 2.0, (face[1] + high) / 2.0
+    bands = [(low, top)] if taken is None else [(low, taken.bounds[1]), (taken.bounds[3], top)]
+    a, b = max(bands, key=lambda band: band[1] - band[0])
+    height = fitting_height(
+        made["width"], (wide, b - a), min(TALL * max(b - a, 0.0), cut_at_most(job, None, made["glyphs"])), job.unit
+    )
+    return {**made, "setup": setup, "height": height, "x": face[0] / 2.0, "y": min(max((a + b) / 2.0, 0.0), face[1])}
+
+
 def typed(job: Job, setup: str, operation: Operation, line: TextLine, text: str) -> dict[str, Any]:
     """Values for ``set line`` for a text that was typed: what takes the place of a line to be typed over is brought to a size that fits."""
-    made = outlines(text, line.face)
+    made = {**outlines(text, line.face), **_kept_kerns(line, text)}
     if line.text != PLACEHOLDER:
         return made
     art, letters = _lettered(job, operation)
@@ -98,3 +119,66 @@ def typed(job: Job, setup: str, operation: Operation, line: TextLine, text: str)
     alone = len(letters.lines) == 1
     wanted = min(TALL * room[1] if alone else line.height, cut_at_most(job, operation, made["glyphs"]))
     return {**made, "height": fitting_height(made["width"], room, wanted, job.unit)}
+
+
+# -- how a line is set ---------------------------------------------------------------------------------------------------
+
+
+def length_of(line: TextLine) -> float:
+    """How long a line is along its feet, mm."""
+    return along(line)[1]
+
+
+def rise(line: TextLine) -> float:
+    """What the arc of a line rises by, mm."""
+    return rise_of(length_of(line), line.radius)
+
+
+def risen(line: TextLine, wanted: float) -> dict[str, Any]:
+    """Values for ``set line`` for an arc that rises by so much. Raises OperatorError where none of this length does."""
+    length = length_of(line)
+    if not 0.0 < wanted <= 0.36 * length:
+        raise OperatorError(
+            f"An arc {mm(length, 0)} long rises by {mm(0.36 * length, 0)} at most. Type less, or make the lettering longer."
+        )
+    return {"radius": round(radius_of(length, wanted), 6)}
+
+
+def bent(line: TextLine, run: str) -> dict[str, Any]:
+    """Values for ``set line`` for another run: an arc that is new rises by a sixth of the line's length."""
+    new = run in ("over", "under") and line.run not in ("over", "under")
+    return {"run": run, **({"radius": round(radius_of(length_of(line), length_of(line) / 6.0), 3)} if new else {})}
+
+
+_PAIR = re.compile(r"(\S\S)\s+([+-]?\d*[.,]?\d+)")
+
+
+def kerned(line: TextLine, words: str) -> dict[str, Any]:
+    """Values for ``set line`` for spacing by hand, typed as pairs of letters and what comes between them, × height: “AV −0.05, LT 0.1”. Raises
+    OperatorError."""
+    kerns = [0.0] * len(line.text)
+    left = words.replace("−", "-").strip()
+    for pair, amount in _PAIR.findall(left):
+        places = [i for i in range(len(line.text) - 1) if line.text[i : i + 2] == pair]
+        if not places:
+            raise OperatorError(f"“{line.text}” has no {pair[0]} with {pair[1]} after it.")
+        for i in places:
+            kerns[i] = float(amount.replace(",", "."))
+    if re.sub(r"[\s,;]", "", _PAIR.sub("", left)):
+        raise OperatorError("Type pairs of letters with what comes between them, × height, as in AV -0.05, LT 0.1.")
+    return {"kerns": tuple(kerns) if any(kerns) else ()}
+
+
+def kerned_words(line: TextLine) -> str:
+    """Spacing by hand, as it is typed."""
+    pairs = {line.text[i : i + 2]: k for i, k in enumerate(line.kerns[: max(len(line.text) - 1, 0)]) if k}
+    return ", ".join(f"{pair} {k:g}" for pair, k in pairs.items())
+
+
+def _kept_kerns(line: TextLine, text: str) -> dict[str, Any]:
+    """Spacing by hand for another text: the pairs that it has too keep theirs."""
+    if not line.kerns:
+        return {}
+    pairs = {line.text[i : i + 2]: k for i, k in enumerate(line.kerns[: max(len(line.text) - 1, 0)]) if k}
+    kerns = tuple(pairs.get(text[i : i + 2], 0.0) for i in range(len(text)))
+    return {"kerns": kerns if any(kerns) else ()}

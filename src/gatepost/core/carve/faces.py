@@ -6,6 +6,10 @@ The outlines that a line uses are kept in the job, so that it can be opened wher
 
 from __future__ import annotations
 
+import io
+import math
+import struct
+import zlib
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
@@ -17,7 +21,9 @@ import uharfbuzz
 from fontTools.pens.basePen import BasePen
 from fontTools.ttLib import TTFont, TTLibError
 
-from gatepost.core.errors import OperatorError
+from gatepost.core.carve.face_folders import SYSTEM_FOLDERS, kept_folders
+from gatepost.core.errors import OperatorError, UnusableFile
+from gatepost.core.reading import read_whole
 
 SHIPPED = {
     "Serif": "LibreBaskerville-Bold.ttf",
@@ -25,7 +31,13 @@ SHIPPED = {
     "Slab": "ZillaSlab-SemiBold.ttf",
     "Condensed": "BarlowCondensed-SemiBold.ttf",
 }
-SYSTEM_FOLDERS = ("/usr/share/fonts", "/usr/local/share/fonts", "~/.local/share/fonts", "~/.fonts")
+ENDINGS = (".ttf", ".otf", ".woff")
+MOST_BYTES = 32 * 2**20
+COMMON = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789"
+DAMAGED = (
+    TTLibError, OSError, LookupError, AttributeError, AssertionError, ValueError, TypeError, ArithmeticError, EOFError, RecursionError,
+    NotImplementedError, MemoryError, struct.error, zlib.error,
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -75,13 +87,13 @@ class _PathPen(BasePen):  # type: ignore[misc]
         self.out.append("Z")
 
 
-def system_faces(folders: Iterable[str] = SYSTEM_FOLDERS) -> dict[str, Path]:
-    """Faces of the system by file name without its ending."""
+def system_faces(folders: Iterable[str] | None = None) -> dict[str, Path]:
+    """Faces by file name without its ending: those that were brought in, then the system's."""
     found: dict[str, Path] = {}
-    for folder in folders:
+    for folder in (*kept_folders(), *SYSTEM_FOLDERS) if folders is None else folders:
         root = Path(folder).expanduser()
         for path in sorted(root.rglob("*")) if root.is_dir() else ():
-            if path.suffix.lower() in (".ttf", ".otf"):
+            if path.suffix.lower() in ENDINGS:
                 found.setdefault(path.stem, path)
     return found
 
@@ -92,31 +104,103 @@ def face_path(face: str) -> Path:
         return Path(str(resources.files("gatepost").joinpath("assets", "faces", SHIPPED[face])))
     path = system_faces().get(face)
     if path is None:
-        raise OperatorError(f"The face “{face}” is not on this computer. Choose one of {', '.join(SHIPPED)}.")
+        raise OperatorError(
+            f"The face “{face}” is not on this computer. Choose one of {', '.join(SHIPPED)}, or bring its file in."
+        )
     return path
+
+
+def _unpacked(data: bytes, name: str) -> bytes:
+    """A WOFF file as the face that is packed in it, bounded before it is unpacked; others as they are. Raises UnusableFile.
+
+    WOFF File Format 1.0, W3C 2012: a head of 44 bytes, then 20 for each table: tag, offset, packed and own length, checksum.
+    """
+    if data[:4] == b"wOF2":
+        raise UnusableFile(f"{name} is WOFF 2, which Gatepost does not read. Bring the TTF, OTF or WOFF file.")
+    if data[:4] != b"wOFF":
+        return data
+    if len(data) < 44:
+        raise UnusableFile(f"{name} is cut short.")
+    flavour, count = data[4:8], struct.unpack(">H", data[12:14])[0]
+    tables: list[tuple[bytes, bytes, bytes]] = []
+    whole = 0
+    for i in range(count):
+        entry = data[44 + 20 * i : 64 + 20 * i]
+        if len(entry) < 20:
+            raise UnusableFile(f"{name} is cut short.")
+        tag, offset, packed, own, check = struct.unpack(">4sIII4s", entry)
+        whole += own
+        if whole > MOST_BYTES or packed > own:
+            raise UnusableFile(f"{name} is damaged, or its face is over {MOST_BYTES / 2**20:.0f} MB.")
+        body = data[offset : offset + packed]
+        if packed < own:
+            body = zlib.decompressobj().decompress(body, own + 1)
+        if len(body) != own:
+            raise UnusableFile(f"{name} is damaged: a table of it is not as long as it says.")
+        tables.append((tag, check, body))
+    power = 1 << max(count.bit_length() - 1, 0)
+    head = flavour + struct.pack(">HHHH", count, 16 * power, power.bit_length() - 1, 16 * (count - power))
+    at, entries, bodies = 12 + 16 * count, b"", b""
+    for tag, check, body in tables:
+        entries += tag + check + struct.pack(">II", at + len(bodies), len(body))
+        bodies += body + b"\0" * (-len(body) % 4)
+    return head + entries + bodies
+
+
+def _read(data: bytes, name: str) -> tuple[TTFont, Any, float]:
+    """A face, what shapes it and its capitals' height in its own units. Raises UnusableFile."""
+    try:
+        plain = _unpacked(data, name)
+        font = TTFont(io.BytesIO(plain), fontNumber=0)
+        shaper = uharfbuzz.Font(uharfbuzz.Face(plain))
+        capital = float(getattr(font["OS/2"], "sCapHeight", 0) or 0) if "OS/2" in font else 0.0
+        if capital <= 0:
+            capital = 0.7 * float(font["head"].unitsPerEm)
+        if not font.getBestCmap() or not math.isfinite(capital) or capital < 1.0:
+            raise UnusableFile(f"The face file {name} has no letters.")
+        font.getGlyphSet()
+    except DAMAGED as error:
+        raise UnusableFile(f"The face file {name} can't be used: {str(error)[:200] or type(error).__name__}.") from None
+    return font, shaper, capital
 
 
 @lru_cache(maxsize=32)
 def _opened(path: Path) -> tuple[TTFont, Any, float]:
-    try:
-        font = TTFont(path, fontNumber=0)
-        shaper = uharfbuzz.Font(uharfbuzz.Face(path.read_bytes()))
-        capital = float(getattr(font["OS/2"], "sCapHeight", 0) or 0) if "OS/2" in font else 0.0
-        if capital <= 0:
-            capital = 0.7 * float(font["head"].unitsPerEm)
-    except (TTLibError, OSError, KeyError) as error:
-        raise OperatorError(f"The face file {path.name} can't be used: {error}.") from None
-    return font, shaper, capital
+    return _read(read_whole(path, MOST_BYTES), path.name)
+
+
+def forget() -> None:
+    """Files are read anew: one of them is another now."""
+    _opened.cache_clear()
+
+
+def letters_in(data: bytes, name: str) -> str:
+    """Of a face file the letters that can be set with it. Raises UnusableFile where there are none."""
+    font, shaper, capital = _read(data, name)
+    known = "".join(c for c in COMMON if ord(c) in font.getBestCmap())
+    if not any(g.path for g in _shaped(known, name, font, shaper, capital).glyphs):
+        raise UnusableFile(f"The face file {name} has no outlines of letters.")
+    return known
 
 
 def shape(text: str, face: str) -> ShapedLine:
     """Shape a line with its face's own kerning. Raises OperatorError naming characters the face lacks."""
-    font, shaper, capital = _opened(face_path(face))
+    return _shaped(text, face, *_opened(face_path(face)))
+
+
+def _shaped(text: str, face: str, font: TTFont, shaper: Any, capital: float) -> ShapedLine:
     lacking = sorted({c for c in text if ord(c) not in font.getBestCmap()})
     if lacking:
         raise OperatorError(
             f"The face “{face}” has no {' '.join(repr(c) for c in lacking)}. Choose another face or spelling."
         )
+    try:
+        return _drawn(text, font, shaper, capital)
+    except DAMAGED as error:
+        raise UnusableFile(f"The face “{face}” is damaged: {str(error)[:200] or type(error).__name__}.") from None
+
+
+def _drawn(text: str, font: TTFont, shaper: Any, capital: float) -> ShapedLine:
     buffer = uharfbuzz.Buffer()
     buffer.add_str(text)
     buffer.guess_segment_properties()

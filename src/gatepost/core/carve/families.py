@@ -9,6 +9,7 @@ from pathlib import Path
 
 from fontTools.ttLib import TTFont, TTLibError
 
+from gatepost.core.carve.face_folders import kept_folders
 from gatepost.core.carve.faces import SHIPPED, face_path, system_faces
 
 STRONG = ("bold", "black", "heavy", "semi", "demi")  # strokes that a V-bit makes something of
@@ -38,11 +39,13 @@ def _strong(style: str) -> bool:
 
 @lru_cache(maxsize=1)
 def families() -> tuple[Family, ...]:
-    """Shipped faces, then those of the system that suit being cut, then the rest; none that lacks plain letters."""
+    """Shipped faces, then those that were brought in, then those of the system that suit being cut, then the rest; none that lacks plain letters."""
     shipped = [Family(name, (("as shipped", name),), str(face_path(name)), True) for name in SHIPPED]
+    mine = system_faces(kept_folders())
+    brought = [Family(face, (("as brought in", face),), str(path), True) for face, path in mine.items()]
     found: dict[str, list[tuple[str, str, Path]]] = {}
     for face, path in system_faces().items():
-        called = _called(path)
+        called = _called(path) if face not in mine else None
         if called is not None:
             found.setdefault(called[0], []).append((called[1], face, path))
     others = []
@@ -50,7 +53,7 @@ def families() -> tuple[Family, ...]:
         styles.sort(key=lambda s: (not _strong(s[0]), s[0]))
         told = tuple((style, face) for style, face, _ in styles)
         others.append(Family(name, told, str(styles[0][2]), any(_strong(style) for style, _ in told)))
-    return (*shipped, *sorted(others, key=lambda f: (not f.suited, f.name)))
+    return (*shipped, *brought, *sorted(others, key=lambda f: (not f.suited, f.name)))
 
 
 def family_of(face: str) -> tuple[Family, str]:

@@ -12,6 +12,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
+from gatepost.core.carve.setting import set_line
 from gatepost.core.geometry import curves, medial
 from gatepost.core.geometry.art import Art
 from gatepost.core.geometry.straight import as_drawn
@@ -29,8 +30,8 @@ FINEST, COARSEST = 2e-4, 3e-3  # mm a flattened outline may stray
 
 @dataclass(frozen=True)
 class PlacedGlyph:
-    """A glyph on the board: line, place in the line, character, scale (mm a capital height) and shift, blank frame; turn: degrees that all of it is
-    turned by about a place."""
+    """A glyph on the board: line, place in the line, character, scale (mm a capital height) and shift, blank frame; own: degrees that it is turned by
+    about its origin; turn: degrees that all of it is turned by about a place."""
 
     line: int
     index: int
@@ -39,6 +40,7 @@ class PlacedGlyph:
     scale: float
     x: float
     y: float
+    own: float = 0.0
     turn: float = 0.0
     about: tuple[float, float] = (0.0, 0.0)
 
@@ -46,15 +48,16 @@ class PlacedGlyph:
     def contours(self) -> list[curves.Contour]:
         """Its curves, blank frame, mm."""
         flat = curves.place(curves.parse_path(self.path), self.scale, self.x, self.y)
-        return [[self.turned(piece) for piece in contour] for contour in flat] if self.turn else flat
+        return [[self.turned(piece) for piece in contour] for contour in flat] if self.own or self.turn else flat
 
     def turned(self, points: Array) -> Array:
-        """Places of the lettering as it is set, (n, 2 or more), as it is turned."""
-        if not self.turn:
-            return points
-        shift = np.zeros(points.shape[1])
-        shift[:2] = self.about
-        return turned_about(points - shift, self.turn) + shift
+        """Places of the lettering as it is set straight, (n, 2 or more), as it is turned."""
+        for degrees, about in ((self.own, (self.x, self.y)), (self.turn, self.about)):
+            if degrees:
+                shift = np.zeros(points.shape[1])
+                shift[:2] = about
+                points = turned_about(points - shift, degrees) + shift
+        return points
 
 
 def layout(carving: Carving) -> list[PlacedGlyph]:
@@ -62,22 +65,31 @@ def layout(carving: Carving) -> list[PlacedGlyph]:
     lines, middle = carving.lines, (carving.x, carving.y)
     if not lines:
         return []
-    gaps = [carving.leading * line.height for line in lines[1:]]
-    total = sum(line.height for line in lines) + sum(gaps)
-    widths = [line_width(line.width, line.tracking, len(line.text)) * line.height for line in lines]
-    widest = max(widths)
+    done = [set_line(line) for line in lines]
+    gaps = [*(carving.leading * line.height for line in lines[1:]), 0.0]
+    widest = max(one.wide for one in done)
     placed: list[PlacedGlyph] = []
-    top = carving.y + total / 2.0
-    for number, (line, width) in enumerate(zip(lines, widths)):
-        number = number if line.face else DRAWN
-        base = top - line.height
-        left = {"left": -widest / 2.0, "centre": -width / 2.0, "right": widest / 2.0 - width}[line.align]
-        for index, glyph in enumerate(line.glyphs):
-            x = carving.x + left + (glyph.x + line.tracking * index) * line.height
+    top = carving.y + (sum(one.tall for one in done) + sum(gaps)) / 2.0
+    for number, (line, one) in enumerate(zip(lines, done)):
+        foot = top - one.tall
+        off = {"left": (one.wide - widest) / 2.0, "centre": 0.0, "right": (widest - one.wide) / 2.0}[line.align]
+        for s in one.stands:
+            char = line.glyphs[s.index].char
             placed.append(
-                PlacedGlyph(number, index, glyph.char, glyph.path, line.height, x, base, carving.turn, middle)
+                PlacedGlyph(
+                    number if line.face else DRAWN,
+                    s.index,
+                    char,
+                    s.path,
+                    line.height,
+                    carving.x + off + s.x,
+                    foot + s.y,
+                    s.turn,
+                    carving.turn,
+                    middle,
+                )
             )
-        top = base - (gaps[number] if 0 <= number < len(gaps) else 0.0)
+        top = foot - gaps[number]
     return placed
 
 
@@ -103,11 +115,6 @@ def parts_of(art: Artwork, figures: VCut, plate: Plate | None) -> Carving:
     return Carving.model_construct(
         **dict(figures), lines=(line,), leading=0.6, x=art.x, y=art.y, turn=art.turn, plate=plate
     )
-
-
-def line_width(width: float, tracking: float, letters: int) -> float:
-    """A line's width with its tracking, in capital heights."""
-    return width + tracking * max(0, letters - 1)
 
 
 def depth_tolerance(steepness: float, share: float) -> float:

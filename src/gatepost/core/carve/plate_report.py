@@ -6,8 +6,8 @@ from __future__ import annotations
 import math
 
 from gatepost.core.carve.flaws import plate_over_flaws
+from gatepost.core.carve.lettered import STAGE
 from gatepost.core.carve.paths import plate_outline
-from gatepost.core.carve.report import STAGE
 from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.job.carve import MOST_TABS, Plate
 from gatepost.core.job.tool import Tool

@@ -4,45 +4,28 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
-from gatepost.core.carve import spacing
 from gatepost.core.carve.depth import bit_radius, depth_of, steepness
 from gatepost.core.carve.fitting import largest_inside
 from gatepost.core.carve.flaws import carving_over_flaws
+from gatepost.core.carve.lettered import STAGE, Carved, spot
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
+from gatepost.core.carve.line_report import lines_told
 from gatepost.core.carve.paths import plate_outline
-from gatepost.core.findings import Figure, Finding, Fix, Level, Place
+from gatepost.core.findings import Figure, Finding, Fix, Level
 from gatepost.core.geometry.outline import Area
-from gatepost.core.job.carve import Carving
-from gatepost.core.job.tool import Tool
-from gatepost.core.operation_kind import JudgedBy, OperationTold
+from gatepost.core.job.carve import MOST_BOLDER, Carving
+from gatepost.core.operation_kind import OperationTold
 from gatepost.core.tolerances import PAINT_DEPTH
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
-STAGE = "carve"
 FLOOR = 2.0  # mm of wood wanted under the deepest groove
 SMALL = 0.01  # mm that nobody moves by
 FINE = 0.001  # mm of depth that a larger letter is given over what is wanted: its axis is followed no finer
-
-
-@dataclass(frozen=True)
-class Carved:
-    """Lettering as it is judged. tool: the V that cuts it; lettering: its letters and their cuts; by: what it is judged by."""
-
-    carving: Carving
-    tool: Tool
-    lettering: Lettering
-    by: JudgedBy
-
-    @property
-    def setup(self) -> str:
-        """In which it is done."""
-        return self.by.setup
 
 
 def no_text(setup: str) -> Finding:
@@ -75,7 +58,8 @@ def lettering_told(c: Carved) -> OperationTold:
             Finding("carve.not-a-vee", Level.STOP, STAGE, message, c.setup, fixes=tuple(_vee_fixes(c, 0.0)))
         )
     else:
-        findings += _wide_findings(c) + _deep_findings(c) + _thin_findings(c) + _line_findings(c)
+        cut = _wide_findings(c) + _deep_findings(c) + _thin_findings(c) if c.lettering.letters else []
+        findings += cut + lines_told(c)
     findings += _place_findings(c)
     findings += carving_over_flaws(c.lettering.letters, c.tool, c.by.flaws, c.setup, c.by.to_bed, c.by.thickness)
     text = sum(len(line.text.replace(" ", "")) for line in c.carving.lines)
@@ -113,15 +97,25 @@ def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
     return tuple(figures)
 
 
-def _spot(c: Carved, letter: CutLetter) -> Place:
-    x0, y0, x1, y1 = letter.outline().bounds
-    return Place(*c.by.to_bed.xy((x0 + x1) / 2, (y0 + y1) / 2), c.by.thickness, max(x1 - x0, y1 - y0) * 0.6)
-
-
 def _scale_fix(c: Carved, factor: float) -> Fix:
     return Fix(
         "scale lettering", {"factor": factor, **c.by.named}, f"Make the lettering {(1 - factor) * 100:.1f} % smaller"
     )
+
+
+def _larger_fix(c: Carved, factor: float) -> Fix:
+    words = f"Make the lettering {(factor - 1) * 100:.1f} % larger"
+    return Fix("scale lettering", {"factor": factor, **c.by.named}, words)
+
+
+def _bolder_fix(c: Carved, letter: CutLetter, more: float) -> tuple[Fix, ...]:
+    """Strokes of a line made wider on each side."""
+    line = c.carving.lines[letter.placed.line]
+    bolder = line.bolder + more + FINE
+    if bolder > MOST_BOLDER:
+        return ()
+    words = f"Make the strokes of line {letter.placed.line + 1} {mm(more + FINE, 2)} bolder on each side"
+    return (Fix("set line", {"line": line.id, "bolder": bolder, **c.by.named}, words),)
 
 
 def _vee_fixes(c: Carved, radius: float) -> list[Fix]:
@@ -148,7 +142,7 @@ def _wide_findings(c: Carved) -> list[Finding]:
         Finding(
             "carve.too-wide", Level.STOP, STAGE,
             f"{letter.name} is too wide for the bit: its stroke is {mm(2 * letter.cut.widest)} across and the edge cuts {mm(2 * limit)}.",
-            c.setup, depth_of(letter.cut.widest, c.tool), fixes if i == 0 else (), _spot(c, letter), letter.name,
+            c.setup, depth_of(letter.cut.widest, c.tool), fixes if i == 0 else (), spot(c, letter), letter.name,
         )
         for i, letter in enumerate(sorted(wide, key=lambda w: -w.cut.widest))
     ]  # fmt: skip
@@ -167,13 +161,14 @@ def _deep_findings(c: Carved) -> list[Finding]:
         *_floor_fix(c, bit_radius(c.tool)),
     )
     message = f"{worst.name} is {mm(depth.result)} deep; {mm(max(left.result, 0.0))} of wood would stay under it and {mm(FLOOR)} is wanted."
-    return [Finding("carve.too-deep", Level.STOP, STAGE, message, c.setup, left, fixes, _spot(c, worst), worst.name)]
+    return [Finding("carve.too-deep", Level.STOP, STAGE, message, c.setup, left, fixes, spot(c, worst), worst.name)]
 
 
 def _thin_findings(c: Carved) -> list[Finding]:
     if not c.carving.painted:
         return []
     said: list[Finding] = []
+    bolder: set[int] = set()
     wanted = PAINT_DEPTH + c.carving.sanding + c.by.height_error
     thin = sorted((thinnest(letter.cut), i) for i, letter in enumerate(c.lettering.letters))
     radius = (wanted + FINE) / steepness(c.tool) + c.tool.tip / 2.0
@@ -187,43 +182,17 @@ def _thin_findings(c: Carved) -> list[Finding]:
         if left.result >= PAINT_DEPTH:
             break
         message = f"{letter.name} is too thin for paint: {mm(max(left.result, 0.0))} of groove stays at its thinnest stroke, {mm(PAINT_DEPTH)} is wanted."
-        fixes = (
-            (
-                Fix(
-                    "scale lettering",
-                    {"factor": radius / r, **c.by.named},
-                    f"Make the lettering {(radius / r - 1) * 100:.1f} % larger",
-                ),
-            )
-            if r > 0 and not said
-            else ()
-        )
+        fixes: tuple[Fix, ...] = (_larger_fix(c, radius / r),) if r > 0 and not said else ()
+        if letter.placed.line not in bolder and letter.placed.line >= 0:
+            bolder.add(letter.placed.line)
+            fixes += _bolder_fix(c, letter, radius - r)
         said.append(
-            Finding("carve.too-thin", Level.CARE, STAGE, message, c.setup, left, fixes, _spot(c, letter), letter.name)
+            Finding("carve.too-thin", Level.CARE, STAGE, message, c.setup, left, fixes, spot(c, letter), letter.name)
         )
     if not said:
         message = "Every letter's strokes are deep enough to hold paint after sanding."
         said.append(Finding("carve.holds-paint", Level.OK, STAGE, message, c.setup))
     return said
-
-
-def _line_findings(c: Carved) -> list[Finding]:
-    """Lines that run into each other."""
-    lines = spacing.by_line(c.lettering.letters)
-    near = [n for upper, lower in zip(lines, lines[1:]) if (n := spacing.nearest(upper, lower)) is not None]
-    if not near:
-        return []
-    gap, a, b = min(near, key=lambda one: one[0])
-    leading = spacing.leading_wanted(c.lettering.letters, c.carving.leading)
-    fix = Fix("set carving", {"leading": leading, **c.by.named}, f"Set the line spacing to {leading:.2f}")
-    message = (
-        f"{a.name} and {b.name} are {mm(gap, 2)} apart: under {mm(spacing.NEAR)} the wall between two grooves breaks out (a shop rule)."
-        if gap > 0.0
-        else f"{a.name} runs into {b.name}: set the lines farther apart."
-    )
-    return [
-        Finding("carve.lines-meet", Level.CARE, STAGE, message, c.setup, fixes=(fix,), place=_spot(c, b), about=b.name)
-    ]
 
 
 def _place_findings(c: Carved) -> list[Finding]:

@@ -13,7 +13,7 @@ from typing import Literal
 import numpy as np
 
 from gatepost.core.carve.edits import outlines, room_for
-from gatepost.core.carve.lettering import line_width
+from gatepost.core.carve.setting import set_line
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry import curves
 from gatepost.core.job.base import changed
@@ -119,7 +119,7 @@ def _room(job: Job, art: Artwork) -> float:
 
 def width_of(line: TextLine) -> float:
     """How wide a line is as it is set, mm."""
-    return line_width(line.width, line.tracking, len(line.text)) * line.height
+    return set_line(line).wide
 
 
 def _fitting(line: TextLine, wide: float, way: Way, said: list[str], over: list[str]) -> list[TextLine]:
@@ -139,7 +139,7 @@ def _fitting(line: TextLine, wide: float, way: Way, said: list[str], over: list[
         over.append(f"“{line.text}” is {mm(has, 0)} long and has {mm(wide, 0)}: too long to be made to fit")
         return [line]
     said.append(f"“{line.text}” is made smaller, from {mm(line.height, 1)} to {mm(line.height * factor, 1)} high")
-    return [changed(line, height=line.height * factor)]
+    return [line.larger(factor)]
 
 
 def _parted(line: TextLine, wide: float, said: list[str]) -> list[TextLine]:
@@ -153,7 +153,7 @@ def _parted(line: TextLine, wide: float, said: list[str]) -> list[TextLine]:
         return []
     more = f", {mm(line.height * factor, 1)} high" if factor < 1.0 else ""
     said.append(f"“{line.text}” is set in two lines{more}")
-    return [changed(one, height=one.height * factor) for one in two]
+    return [one.larger(factor) for one in two]
 
 
 def _narrowed(line: TextLine, factor: float) -> TextLine:
@@ -163,7 +163,13 @@ def _narrowed(line: TextLine, factor: float) -> TextLine:
         return curves.write_path([[piece * squeeze for piece in contour] for contour in curves.parse_path(path)], 9)
 
     glyphs = tuple(changed(g, x=g.x * factor, path=of(g.path)) for g in line.glyphs)
-    return changed(line, glyphs=glyphs, width=line.width * factor, tracking=line.tracking * factor)
+    return changed(
+        line,
+        glyphs=glyphs,
+        width=line.width * factor,
+        tracking=line.tracking * factor,
+        kerns=tuple(k * factor for k in line.kerns),
+    )
 
 
 def slug(values: Sequence[str]) -> str:

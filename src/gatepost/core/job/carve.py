@@ -8,11 +8,13 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
-from gatepost.core.job.base import Amount, Called, Model, Name, Place, Size, Words, with_ids
+from gatepost.core.job.base import Amount, Called, Model, Name, Place, Size, Words, changed, with_ids
 from gatepost.core.tolerances import CUTOUT_ALLOWANCE
 
 MOST_LETTERS = 1000  # of all lines
 MOST_TABS = 24
+MOST_BOLDER = 20.0  # mm
+MOST_RADIUS = 10_000.0
 _PAIR = r"-?\d{1,3}(?:\.\d{1,9})? -?\d{1,3}(?:\.\d{1,9})?"
 OUTLINE = re.compile(
     rf"(?:M{_PAIR}(?:L{_PAIR}|Q{_PAIR} {_PAIR}|C{_PAIR} {_PAIR} {_PAIR})*Z)*", re.ASCII
@@ -34,9 +36,13 @@ class Glyph(Model):
         return path
 
 
+Kern = Annotated[float, Field(ge=-2, le=5)]
+
+
 class TextLine(Model):
-    """A line of lettering. height: of its capitals. glyphs: the outlines used, kept with the job; width and advances
-    in capital heights."""
+    """A line of lettering. height: of its capitals; run: straight, round an arc that rises in the middle (over) or hangs there (under), or letter under
+    letter; radius: of the arc that the letters' feet stand on; kerns: what the hand adds after each character, capital heights; bolder: how far out the
+    outlines are moved, mm. glyphs: the outlines used, kept with the job; width and advances in capital heights."""
 
     id: Called = ""
     text: Words
@@ -44,8 +50,17 @@ class TextLine(Model):
     height: Size
     tracking: Annotated[float, Field(ge=-0.5, le=3)] = 0.0
     align: Literal["left", "centre", "right"] = "centre"
+    run: Literal["straight", "over", "under", "column"] = "straight"
+    radius: Size = 200.0
+    kerns: Annotated[tuple[Kern, ...], Field(max_length=400)] = ()
+    bolder: Annotated[float, Field(ge=-MOST_BOLDER, le=MOST_BOLDER)] = 0.0
     glyphs: Annotated[tuple[Glyph, ...], Field(max_length=400)] = ()
     width: Amount = 0.0
+
+    def larger(self, factor: float) -> TextLine:
+        """As large again by a factor: its capitals, its arc and what its strokes are bolder by."""
+        bolder = min(max(self.bolder * factor, -MOST_BOLDER), MOST_BOLDER)
+        return changed(self, height=self.height * factor, radius=min(self.radius * factor, MOST_RADIUS), bolder=bolder)
 
 
 class Letters(Model):

@@ -8,8 +8,8 @@ from collections import Counter
 from dataclasses import replace
 from typing import Any
 
+from gatepost.core.carve.lettered import STAGE as CARVE
 from gatepost.core.carve.lettering import Lettering
-from gatepost.core.carve.report import STAGE as CARVE
 from gatepost.core.carve.report import no_text, other_face, series_waits
 from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.carve.together import over_each_other

@@ -13,7 +13,7 @@ from shapely.geometry import Polygon
 from gatepost.core.blank import known
 from gatepost.core.blank.report import report as blank_report
 from gatepost.core.cache import Memory
-from gatepost.core.carve.report import STAGE as CARVE
+from gatepost.core.carve.lettered import STAGE as CARVE
 from gatepost.core.findings import Finding, Gate, Level, Place, Report, waiting, with_more
 from gatepost.core.hold.beside import below_the_plane, resting_on_flaws
 from gatepost.core.hold.kind import HoldKinds

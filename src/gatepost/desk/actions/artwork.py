@@ -10,7 +10,7 @@ from PyQt6.QtGui import QGuiApplication
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.units import spell
-from gatepost.desk.actions.files import ART, PNG
+from gatepost.desk.actions.files import ART, FACES, PNG
 from gatepost.desk.context.desk_context import Act, DeskContext
 
 if TYPE_CHECKING:
@@ -32,7 +32,42 @@ class ArtActions:
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"art_file": self.ask, "paste_art": self.paste, "look": self.look}
+        return {"art_file": self.ask, "paste_art": self.paste, "look": self.look, "face_file": self.ask_face}
+
+    def ask_face(self) -> None:
+        """Ask for a face's file."""
+        path = self._desk.ask_open("Bring a face for lettering in", FACES)
+        if path is not None:
+            self.read_face(path)
+
+    def read_face(self, path: Path) -> None:
+        """A face out of a file, kept for every job; the first line of lettering here is set in it."""
+        from gatepost.typefaces import brought_in
+
+        try:
+            self._set_in(brought_in(path, self._desk.data))
+        except OperatorError as error:
+            self._desk.messages.warn(str(error))
+
+    def _set_in(self, face: str) -> None:
+        """The first line of lettering of this setup in another face, where there is one."""
+        from gatepost.core.carve.edits import outlines
+        from gatepost.core.job.carve import Letters
+        from gatepost.core.job.model import Job
+
+        document = self._desk.document
+        job = document.job if document is not None else Job()
+        here = job.setup(self._desk.showing.setup).operations if document is not None else ()
+        for operation in here:
+            for art in (a for a in job.artwork if a.id in operation.on):
+                if isinstance(art.figures, Letters) and art.figures.lines:
+                    line = art.figures.lines[0]
+                    values = {"line": line.id, "operation": operation.id, "art": art.id, **outlines(line.text, face)}
+                    if self._desk.run("set line", values, "another face"):
+                        self._desk.stage_wanted.emit("carve")
+                        self._desk.messages.say(f"{face} can be chosen for any line; the first one here is set in it.")
+                    return
+        self._desk.messages.say(f"{face} can be chosen for any line of lettering from now on.")
 
     def look(self) -> None:
         """The sign as it will look."""

@@ -14,6 +14,7 @@ from gatepost.desk.dialogs import questions
 
 PHOTO, DRAWING = (".jpg", ".jpeg", ".png"), (".svg", ".dxf")
 MESH = ".stl"
+FACE = (".ttf", ".otf", ".woff", ".woff2")
 TABLE, PROGRAM = (".csv", ".tsv", ".txt"), (".nc", ".ngc", ".tap", ".gcode")
 
 
@@ -42,6 +43,8 @@ class DroppedFiles:
                 (self._outlines.read_photo if kind in PHOTO else self._outlines.read_outline)(path)
             else:
                 self._drawing(path, kind in PHOTO)
+        elif kind in FACE:
+            self._outlines.art.read_face(path)
         elif self._desk.document is None and kind in (*TABLE, *PROGRAM, MESH):
             self._desk.messages.say(f"Open a job first: {path.name} belongs to one.")
         elif kind == MESH:
@@ -52,7 +55,7 @@ class DroppedFiles:
             self._table(path)
         else:
             self._desk.messages.say(
-                f"{path.name} is no job, drawing, photo, mesh, table or program that Gatepost can read."
+                f"{path.name} is no job, drawing, photo, mesh, face, table or program that Gatepost can read."
             )
 
     def _drawing(self, path: Path, photo: bool) -> None:

@@ -77,6 +77,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("cut_out", "Ctrl+Shift+X", "Cut out a rounded plate"),
             Command("another_line", "Ctrl+Shift+Return", "One more line of lettering"),
             Command("art_file", "Ctrl+Shift+A", "Bring a drawing, picture or mesh in…"),
+            Command("face_file", "", "Bring a face for lettering in, from a TTF, OTF or WOFF file…"),
             Command("paste_art", "Ctrl+Shift+V", "A drawing from the clipboard…"),
             Command("look", "Ctrl+Shift+K", "The sign as it will look…"),
             Command("series", "", "A series from a table of texts…"),

@@ -28,6 +28,9 @@ DRAWING = (
     KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
     KindEntry("Turned left by", "number", "turn", (), "°"), KindEntry("Mirrored", "choice", "mirror", YES),
 )  # fmt: skip
+RUNS = (
+    ("straight", "straight"), ("on an arc, middle high", "over"), ("on an arc, middle low", "under"), ("in a column", "column"),
+)  # fmt: skip
 ALIGN = (("left", "left"), ("centre", "centre"), ("right", "right"))
 
 
@@ -41,18 +44,19 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """What is carved in a setup, operation by operation; what may be carved besides."""
     here = [o for o in job.setup(setup).operations if kinds.operations[o.kind].stage == "carve"]
     groups: list[Group] = []
-    lettered = {art.id for o in here if (art := _lettering(job, o)) is not None}
+    lettered = {art.id for o in here for art in _letterings(job, o)}
     shown: set[str] = set()
     for operation in here:
         art = worked_on(job, kinds.operations[operation.kind], operation)
         acts: tuple[Act, ...] = (act(f"Take {operation.name} away", "remove operation", operation=operation.id),)
         if operation.kind == "vcut" and art is not None and art.kind == "drawing":
             acts = (act("Cut it out along its outer line", "cut out drawing", art=art.id, setup=setup), *acts)
-        letters = _lettering(job, operation)
-        if letters is not None and letters.id not in shown and isinstance(letters.figures, Letters):
+        for letters in (a for a in _letterings(job, operation) if a.id not in shown):
             shown.add(letters.id)
-            own = _own(job, operation)
-            before = f"{operation.name}, line" if len(lettered) > 1 else "Line"
+            own = _own(job, operation, letters)
+            before = (
+                f"{letters.title or letters.id.capitalize().replace('-', ' ')}, line" if len(lettered) > 1 else "Line"
+            )
             lines = letters.figures.lines
             groups += [_line(job, setup, operation, i, line, own, before) for i, line in enumerate(lines)]
             acts = (*_lettering_acts(job, setup, operation, letters.figures, own), *acts)
@@ -65,6 +69,14 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     more: tuple[Act, ...] = ()
     if not lettered:
         more += (Act("Write something here", "add line", lambda plan: {**_new_line(job, setup, None), "setup": setup}),)
+    else:
+        more += (
+            Act(
+                "Write something else here",
+                "add lettering",
+                lambda plan: {**_new_line(job, setup, None), "setup": setup},
+            ),
+        )
     if "cutout" not in there:
         more += (act("Cut out a rounded plate", "set plate", setup=setup),)
     more += (
@@ -84,12 +96,15 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     return (*groups, Group("Carve here as well" if here else "Carve here", (), acts=more)) if more else tuple(groups)
 
 
-def _lettering(job: Job, operation: Operation) -> Artwork | None:
-    return next((a for a in job.artwork if a.id in operation.on and isinstance(a.figures, Letters)), None)
+def _letterings(job: Job, operation: Operation) -> list[Any]:
+    """All lettering that an operation works on."""
+    return [a for a in job.artwork if a.id in operation.on and isinstance(a.figures, Letters)]
 
 
-def _own(job: Job, operation: Operation) -> dict[str, Any]:
-    """What tells an operation from the first V-cut in a command about lettering; nothing for that one."""
+def _own(job: Job, operation: Operation, art: Artwork) -> dict[str, Any]:
+    """What tells lettering from the first in a command about it; nothing for that one."""
+    if len(_letterings(job, operation)) > 1:
+        return {"operation": operation.id, "art": art.id}
     if operation.kind != "vcut":
         return {"operation": operation.id}
     first = next(o.id for s in job.setups for o in s.operations if o.kind == operation.kind)
@@ -192,9 +207,10 @@ def _lettering_acts(
     def fit(plan: Plan | None) -> dict[str, Any] | None:
         return None if plan is None else _fitted(plan, operation.id, own)
 
+    face = act("Letters from a face's file…", "window face_file")
     if operation.kind != "vcut":
-        return (add,)
-    return (add, *((Act("Fit to the plate or board", "scale lettering", fit),) if letters.lines else ()))
+        return (add, face)
+    return (add, face, *((Act("Fit to the plate or board", "scale lettering", fit),) if letters.lines else ()))
 
 
 def _line(
@@ -225,14 +241,42 @@ def _line(
         single("Height of capitals", "length", line.height, "set line", "height", line=line.id, **own),
         single("Letter spacing, × height", "number", line.tracking, "set line", "tracking", line=line.id, **own),
         single("Align", "choice", line.align, "set line", "align", ALIGN, line=line.id, **own),
+        *_set_rows(line, own),
     )  # fmt: skip
     return Group(f"{before} {i + 1}", rows, acts=(act("Take this line away", "remove line", line=line.id, **own),))
+
+
+def _set_rows(line: TextLine, own: dict[str, Any]) -> tuple[PageRow, ...]:
+    """How the line is set: its run, its arc, spacing by hand, and how bold its strokes are."""
+    from gatepost.core.carve import edits
+
+    def row(label: str, typed: Any, value: Any, values: Callable[[Any], dict[str, Any]], choices: Any = ()) -> PageRow:
+        entry = PageEntry(label, typed, value, "set line", lambda v: {"line": line.id, **values(v), **own}, choices)
+        return PageRow((entry,), label)
+
+    rows = [row("Set", "choice", line.run, lambda v: edits.bent(line, v), RUNS)]
+    if line.run in ("over", "under"):
+        rows += [
+            single("Radius at the letters' feet", "length", line.radius, "set line", "radius", line=line.id, **own),
+            row("The arc rises by", "length", edits.rise(line), lambda v: edits.risen(line, v)),
+        ]
+    return (
+        *rows,
+        row("Spacing by hand, × height", "words", edits.kerned_words(line), lambda v: edits.kerned(line, v)),
+        single("Strokes bolder by, each side", "length", line.bolder, "set line", "bolder", line=line.id, **own),
+    )
 
 
 def _new_line(job: Job, setup: str, operation: Operation | None) -> dict[str, Any]:
     from gatepost.core.carve.edits import new_line
 
     return new_line(job, setup, operation)
+
+
+def _new_lettering(job: Job, setup: str) -> dict[str, Any]:
+    from gatepost.core.carve.edits import new_lettering
+
+    return new_lettering(job, setup)
 
 
 def _fitted(plan: Plan, operation: str, own: dict[str, Any]) -> dict[str, Any] | None:

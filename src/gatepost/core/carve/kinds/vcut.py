@@ -10,9 +10,11 @@ from shapely import affinity
 from shapely.geometry import box
 
 from gatepost.core.cache import Memory
+from gatepost.core.carve.lettered import Carved
 from gatepost.core.carve.lettering import Lettering, lettering, parts_of, thinnest
 from gatepost.core.carve.paths import v_moves
-from gatepost.core.carve.report import Carved, lettering_told
+from gatepost.core.carve.report import lettering_told
+from gatepost.core.carve.setting import block
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site
 from gatepost.core.geometry.art import Art
 from gatepost.core.geometry.outline import Area
@@ -100,8 +102,7 @@ class VCutKind(OperationKind):
         """The lines, as long and as high as they are set, with the margin that is wanted and a little more."""
         if not figures.lines:
             return None
-        tall = sum(line.height * (1.0 + figures.leading) for line in figures.lines)
-        wide = max(line.width * line.height * (1.0 + line.tracking) for line in figures.lines)
+        wide, tall = block(figures.lines, figures.leading)
         x, y, m = figures.x, figures.y, figures.margin + BESIDE
         about = box(x - wide / 2 - m, y - tall / 2 - m, x + wide / 2 + m, y + tall / 2 + m)
         return affinity.rotate(about, figures.turn, origin=(x, y)) if figures.turn else about

@@ -82,21 +82,22 @@ def _lettered(job: Job, where: str = "") -> tuple[Job, str]:
     return _made(job, "lettering", art, cut, where)
 
 
-def _done(job: Job, kind: str, operation: str) -> tuple[Operation, Artwork]:
-    """An operation that works on what a kind works on, and that artwork: the one that is named, else the first of that kind, else the
+def _done(job: Job, kind: str, operation: str, art: str = "") -> tuple[Operation, Artwork]:
+    """An operation that works on what a kind works on, and that artwork: those that are named, else the first of that kind, else the
     first of all."""
     there = [o for s in job.setups for o in s.operations if operation in ("", o.id)]
     for wanted in (ART[kind], DRAWN):
         for one in sorted(there, key=lambda o: o.kind != kind):
-            art = next((a for a in job.artwork if a.id in one.on and a.kind == wanted), None)
-            if art is not None:
-                return one, art
+            on = (a for a in job.artwork if a.id in one.on and a.kind == wanted and art in ("", a.id))
+            found = next(on, None)
+            if found is not None:
+                return one, found
     raise OperatorError(f"There is no {kind} “{operation}” with its artwork in this job.")
 
 
-def _put(job: Job, kind: str, values: dict[str, Any], operation: str = "") -> Job:
+def _put(job: Job, kind: str, values: dict[str, Any], operation: str = "", on: str = "") -> Job:
     """Values of an operation, of the artwork it works on, and of its place, each where it belongs."""
-    one, art = _done(job, kind, operation)
+    one, art = _done(job, kind, operation, on)
     for name in values:
         if not any(name in type(m).model_fields for m in (art.figures, one.figures)) and name not in ("x", "y"):
             raise OperatorError(f"There is no entry “{name}” here.")
@@ -108,12 +109,12 @@ def _put(job: Job, kind: str, values: dict[str, Any], operation: str = "") -> Jo
     return with_operation(job, one.id, figures=changed(one.figures, **done)) if done else job
 
 
-def _lettering(job: Job, operation: str, where: str = "") -> tuple[Job, str, tuple[TextLine, ...]]:
+def _lettering(job: Job, operation: str, where: str = "", art: str = "") -> tuple[Job, str, tuple[TextLine, ...]]:
     """The job with lettering; its V-cut's id and its lines: of the one that is named, of the one in a setup, or the first."""
     if not operation:
         here = [o for o in job.setup(where).operations if _art(job, o, "vcut") is not None] if where else []
         job, operation = (job, here[0].id) if here else _lettered(job, where)
-    figures = _done(job, "vcut", operation)[1].figures
+    figures = _done(job, "vcut", operation, art)[1].figures
     if not isinstance(figures, Letters):
         raise OperatorError(f"“{operation}” has no lines of lettering: it works on a drawing.")
     return job, operation, figures.lines
@@ -130,31 +131,50 @@ def set_carving(job: Job, operation: str = "", **values: Any) -> Job:
 @COMMANDS("add line", TextLine)
 def add_line(
     job: Job, text: str, face: str, height: float, glyphs: tuple[Glyph, ...], width: float, operation: str = "",
-    setup: str = "", **values: Any,
+    setup: str = "", art: str = "", **values: Any,
 ) -> Job:  # fmt: skip
     """One more line of lettering, with the outlines that its face gave: of the operation that is named, of the one in a setup,
     which gets one where it has none, or of the first."""
     empty = TextLine(text="", face=face, height=10)
     line = changed(empty, **values, text=text, height=height, glyphs=glyphs, width=width)
-    job, one, lines = _lettering(job, operation, setup)
-    return _put(job, "vcut", {"lines": (*lines, line)}, one)
+    job, one, lines = _lettering(job, operation, setup, art)
+    return _put(job, "vcut", {"lines": (*lines, line)}, one, art)
+
+
+@COMMANDS("add lettering", TextLine)
+def add_lettering(
+    job: Job, setup: str, text: str, face: str, height: float, glyphs: tuple[Glyph, ...], width: float,
+    x: float | None = None, y: float | None = None, **values: Any,
+) -> Job:  # fmt: skip
+    """Lettering besides what is there, V-cut, with a place and a turn of its own: in the middle of the face that is up where none is told."""
+    up = job.setup(setup).up
+    wide, high = face_size(job.blank, up)
+    line = changed(
+        TextLine(text="", face=face, height=10), **values, text=text, height=height, glyphs=glyphs, width=width
+    )
+    name = _free("lettering", [*called(job), *(a.id for a in job.artwork)])
+    art = Artwork(id=name, kind="lettering", face=up, figures=Letters(lines=(line,)))
+    art = changed(art, x=wide / 2 if x is None else x, y=high / 2 if y is None else y)
+    vee = next((t.number for t in job.tools if t.kind == "vee"), VCut().tool)
+    job = changed(job, artwork=(*job.artwork, art))
+    return _before_cut_out(job, setup, "vcut", VCut(tool=vee), (name,), name)
 
 
 @COMMANDS("set line", TextLine)
-def set_line(job: Job, line: str, operation: str = "", **values: Any) -> Job:
+def set_line(job: Job, line: str, operation: str = "", art: str = "", **values: Any) -> Job:
     """Change a line; another text or face comes with its outlines."""
     if ("text" in values or "face" in values) and not {"glyphs", "width"} <= set(values):
         raise OperatorError("Another text or face needs its outlines with it.")
-    job, one, lines = _lettering(job, operation)
+    job, one, lines = _lettering(job, operation, art=art)
     old = one_of(lines, line, "line")
-    return _put(job, "vcut", {"lines": swap(lines, old, changed(old, **values))}, one)
+    return _put(job, "vcut", {"lines": swap(lines, old, changed(old, **values))}, one, art)
 
 
 @COMMANDS("remove line")
-def remove_line(job: Job, line: str, operation: str = "") -> Job:
+def remove_line(job: Job, line: str, operation: str = "", art: str = "") -> Job:
     """Take a line of lettering away."""
-    job, one, lines = _lettering(job, operation)
-    return _put(job, "vcut", {"lines": without(lines, one_of(lines, line, "line"))}, one)
+    job, one, lines = _lettering(job, operation, art=art)
+    return _put(job, "vcut", {"lines": without(lines, one_of(lines, line, "line"))}, one, art)
 
 
 @COMMANDS("scale lettering")
@@ -167,7 +187,7 @@ def scale_lettering(job: Job, factor: float, operation: str = "") -> Job:
         size = {"width": drawn.figures.width * factor, "height": drawn.figures.height * factor}
         return with_art(job, drawn.id, figures=changed(drawn.figures, **size))
     job, one, lines = _lettering(job, operation)
-    larger = tuple(changed(line, height=line.height * factor) for line in lines)
+    larger = tuple(line.larger(factor) for line in lines)
     return _put(job, "vcut", {"lines": larger}, one)
 
 
