@@ -87,9 +87,13 @@ def bit(angle: float) -> Tool:
 
 def prove(char: str, face: str, angle: float, height: float = 25.0) -> Proof:
     """Cut one glyph and compare."""
+    return proved(Carving(lines=(TextLine(height=height, **outlines(char, face)),)), angle)
+
+
+def proved(carving: Carving, angle: float) -> Proof:
+    """Cut lettering, or a drawing set as lettering, and compare."""
     tool = bit(angle)
-    line = TextLine(height=height, **outlines(char, face))
-    carved = lettering(Carving(lines=(line,)), tool)
+    carved = lettering(carving, tool)
     moves = v_moves(carved.runs, tool, 0.0, 8.0, (0.0, 0.0, 50.0))
     text = write(moves, Head("proof", "front", tool, "centre", Matrix()), Dialect())
     back = read(text, home=(0.0, 0.0, 50.0))

@@ -9,7 +9,12 @@ from hypothesis import strategies as st
 from shapely.geometry import MultiPolygon, Point, Polygon, box
 
 import vcut_proof
+from gatepost.core.carve.edits import outlines
+from gatepost.core.carve.lettering import parts_of
 from gatepost.core.geometry import curves, kernels, medial, plain
+from gatepost.core.job.carve import Carving, TextLine, VCut
+from gatepost.core.job.drawing import DrawnFigures
+from gatepost.core.job.operation import Artwork
 
 SHAPES = {
     "square": box(0, 0, 10, 10),
@@ -129,6 +134,29 @@ def test_paths_are_written_and_read_back():
     assert [len(p) for p in contours[0]] == [2, 3, 4, 2]
     again = curves.parse_path(curves.write_path(contours))
     assert all(np.allclose(a, b) for a, b in zip(contours[0], again[0]))
+
+
+SET = {
+    "on an arc, turned": ({"run": "over", "radius": 30.0, "tracking": 0.1}, 40.0),
+    "hanging, bolder": ({"run": "under", "radius": 40.0, "bolder": 0.3, "tracking": 0.3}, 0.0),
+    "in a column, finer": ({"run": "column", "bolder": -0.2}, -90.0),
+}
+
+
+@pytest.mark.parametrize("how", SET)
+def test_letters_that_are_set_otherwise_are_cut_as_exactly(how):
+    line, turn = SET[how]
+    one = TextLine(height=12.0, **line, **outlines("g&", "Serif"))
+    proof = vcut_proof.proved(Carving(lines=(one,), turn=turn, x=7.0, y=-3.0), 60.0)
+    assert proof.holds and proof.inside > 10_000, proof
+
+
+def test_a_drawing_that_is_mirrored_turned_and_stretched_is_cut_as_exactly():
+    path = "M-6.2 -4L6 -4.1L7.3 0L0.3 5.2L-6 4.4L-3 0ZM-1 -2L-1 2L2 1L2 -2Z"
+    figures = DrawnFigures(path=path, wide=13.5, high=9.3, width=20.25, height=9.3)
+    art = Artwork(id="a", kind="drawing", figures=figures, turn=33.0, mirror=True, x=5.0)
+    proof = vcut_proof.proved(parts_of(art, VCut(), None), 60.0)
+    assert proof.holds and proof.inside > 10_000, proof
 
 
 @pytest.mark.parametrize(("char", "face", "angle"), vcut_proof.cases([20, 60, 90, 120], 10, seed=2026))
