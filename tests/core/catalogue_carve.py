@@ -94,6 +94,7 @@ def set_line(**values: Any) -> Edit:
 
 
 SUNK = [
+    spoiled("carve.backwards", CARE, "strapped", None, ("set carving", {"mirror": True})),
     # its I is 2 · 1.463 wide
     spoiled("carve.letters-gone", STOP, "strapped", set_line(bolder=-1.46), set_line(bolder=-1.465)),
     # 20.709 / (2π · 0.97) is 3.398

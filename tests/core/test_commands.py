@@ -67,6 +67,8 @@ EACH = {
     "set plate": {"corner": 12.0},
     "flat floor": {"operation": "lettering", "depth": 3.0},
     "cut out drawing": {"art": "mark"},
+    "resize art": {"art": "plate", "across": 1.1, "up": 0.9},
+    "copy art": {"art": "plate"},
     "size art": {"art": "plate", "width": 80.0},
     "add drawing": {"setup": "front", "path": "M0 0L4 0L4 4Z", "wide": 4.0, "high": 4.0},
     "add gouged ground": {"setup": "front", "cleared": 1.0},

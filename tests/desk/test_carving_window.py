@@ -4,7 +4,7 @@
 import cv2
 import numpy as np
 import pytest
-from PyQt6.QtCore import QMimeData, QPoint, Qt
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PyQt6.QtGui import QGuiApplication, QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
@@ -86,7 +86,7 @@ def test_a_drawing_that_is_pasted_is_looked_over_used_kept_and_dragged(qtbot, op
     qtbot.waitUntil(lambda: any(a.kind == "drawing" for a in opened.document.job.artwork))
     art = next(a for a in opened.document.job.artwork if a.kind == "drawing")
     assert art.figures.width == 20.0 and opened.document.document().kept()[art.figures.source].startswith(b"<svg")
-    opened.context.run("set art", {"art": art.id, "x": 120.0, "y": 60.0})  # clear of the letters
+    opened.context.run("set art", {"art": art.id, "x": 120.0, "y": 75.0})  # clear of the letters, and of the margin
     art = next(a for a in opened.document.job.artwork if a.kind == "drawing")
     planned(qtbot, opened)
     drawn(qtbot, opened)
@@ -205,3 +205,88 @@ def test_a_mesh_is_as_deep_as_its_width_makes_it_until_its_depth_is_typed(qtbot,
     typed(dialog.black_field, "5", (40.0, 5.0))
     typed(dialog.width_field, "30", (30.0, 5.0))
     dialog.reject()
+
+
+def test_lettering_is_sized_and_turned_by_its_handles_nudged_by_keys_and_stays_where_it_is_locked(qtbot, opened):
+    w = opened
+    w.go("carve")
+    w.presenter.choose_setup("front")
+    planned(qtbot, w)
+    drawn(qtbot, w)
+    bed = w.desk.bed
+    key = next(s.key for s in bed.drawing.shapes if s.key.startswith("lettering:"))
+
+    def letters():
+        return next(a for a in w.document.job.artwork if a.kind == "lettering")
+
+    def handle(name):
+        drawn(qtbot, w)
+        return bed.handles.places(bed.drawing.frames[key], bed.view())[name]
+
+    def drag(start, end, let_go=True):
+        QTest.mousePress(bed, Qt.MouseButton.LeftButton, pos=start.toPoint())
+        for share in (0.3, 0.7, 1.0):
+            QTest.mouseMove(bed, (start + (end - start) * share).toPoint())
+        if let_go:
+            QTest.mouseRelease(bed, Qt.MouseButton.LeftButton, pos=end.toPoint())
+
+    bed.selected = key
+    bed.setFocus()
+    first = letters()
+    corner, opposite = handle("2"), handle("0")
+    to = opposite + (corner - opposite) * 0.8
+    drag(corner, to, let_go=False)
+    assert "×" in bed.handles.words("mm")
+    QTest.keyClick(bed, Key.Key_Escape)  # no trace
+    QTest.mouseRelease(bed, Qt.MouseButton.LeftButton, pos=to.toPoint())
+    assert letters() == first and not w.document.dirty
+    drag(handle("2"), to)
+    smaller = letters()
+    factor = smaller.figures.lines[0].height / first.figures.lines[0].height
+    assert factor == pytest.approx(0.8, abs=0.02)
+    planned(qtbot, w)
+    moved = handle("2") - to
+    assert abs(moved.x()) < 4 and abs(moved.y()) < 4, "the corner is where it was let go"
+    knob, middle = handle("turn"), bed.view().to_screen(*bed.drawing.frames[key].middle)
+    arm = knob - middle
+    drag(knob, middle + QPointF(-arm.y(), arm.x()))
+    assert letters().turn == -90.0
+    QTest.keyClick(bed, Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    assert letters().turn == -89.0
+    before = letters()
+    QTest.keyClick(bed, Key.Key_Right)
+    assert letters().x == before.x + 1.0
+    QTest.keyClick(bed, Key.Key_Up, Qt.KeyboardModifier.AltModifier)
+    assert letters().figures.lines[0].height == pytest.approx(before.figures.lines[0].height * 1.01)
+    QTest.keyClick(bed, Key.Key_L)
+    assert letters().locked
+    stays = letters()
+    for press in (Key.Key_Right, Key.Key_M, Key.Key_X):
+        QTest.keyClick(bed, press)
+    assert letters() == stays
+    QTest.keyClick(bed, Key.Key_L)
+    QTest.keyClick(bed, Key.Key_F)
+    planned(qtbot, w)
+    assert not letters().locked and letters().figures.lines[0].height != stays.figures.lines[0].height
+    while letters() != first:
+        w.act("undo")
+    QTest.keyClick(bed, Key.Key_D)
+    assert len([a for a in w.document.job.artwork if a.kind == "lettering"]) == 2
+    planned(qtbot, w)
+
+
+def test_a_face_is_brought_in_by_its_file_and_said_to_be_none_where_it_is_none(qtbot, opened, tmp_path):
+    from gatepost.core.carve.faces import face_path
+
+    (tmp_path / "Towpath.ttf").write_bytes(face_path("Slab").read_bytes())
+    opened.go("carve")
+    planned(qtbot, opened)
+    opened.dropped.take(tmp_path / "Towpath.ttf")
+    line = next(a for a in opened.document.job.artwork if a.kind == "lettering").figures.lines[0]
+    assert line.face == "Towpath" and (opened.context.data / "faces" / "Towpath.ttf").exists()
+    opened.act("undo")
+    job = opened.document.job
+    (tmp_path / "Bad.otf").write_bytes(b"no face")
+    opened.dropped.take(tmp_path / "Bad.otf")
+    assert opened.document.job == job
+    planned(qtbot, opened)

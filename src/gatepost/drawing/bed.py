@@ -14,7 +14,7 @@ from gatepost.core.wood.field import HeightField
 from gatepost.drawing import shade
 from gatepost.drawing.hatching import hatch
 from gatepost.drawing.marks import corners, flaws, readings, spots, stops, supports, to_measure, zeros
-from gatepost.drawing.paths import art, pass_lines, paths, sunk
+from gatepost.drawing.paths import art, frames, pass_lines, paths, sunk
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, box, dot, line
 from gatepost.drawing.standing import bearing, holds, lasting, old_cuts, touching
 
@@ -72,7 +72,9 @@ def bed(
     if at is not None:
         shapes.append(dot(at[0], at[1], "tip", size=9.0))
     extents = (-20.0, -20.0, machine.travel_x + 20.0, machine.travel_y + 20.0)
-    return Drawing(tuple(shapes), extents, "Bed", _subtitle(plan, setup, stage, after), close=_near_board(plan, setup))
+    held = frames(plan, setup, (s.key for s in shapes if s.key)) if stage == "carve" else {}
+    words = _subtitle(plan, setup, stage, after)
+    return Drawing(tuple(shapes), extents, "Bed", words, frames=held, close=_near_board(plan, setup))
 
 
 def _near_board(plan: Plan, setup: PlannedSetup) -> tuple[float, float, float, float]:

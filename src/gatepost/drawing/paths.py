@@ -3,17 +3,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 from shapely import union_all
 
 from gatepost.core.carve.areas import area_of
+from gatepost.core.carve.boxes import corners_of
 from gatepost.core.carve.lettering import CutLetter, Lettering
 from gatepost.core.carve.paths import plate_outline, tabs
 from gatepost.core.carve.sunk_report import LaidShape
+from gatepost.core.plan.arranging import art_of, stretches
 from gatepost.core.plan.planned import PlannedCut, PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.drawing.hatching import hatch
-from gatepost.drawing.shapes import Shape, area, dot, line
+from gatepost.drawing.shapes import HandleFrame, Shape, area, dot, line
 
 HATCH, ROUGH = (
     4.0,
@@ -131,4 +135,16 @@ def _blocks(plan: Plan, setup: PlannedSetup) -> list[Shape]:
         out += area(union_all(outlines).envelope.buffer(4.0, join_style="mitre"), "block-edge", key)
         for outline in outlines:
             out += area(outline, "block", key)
+    return out
+
+
+def frames(plan: Plan, setup: PlannedSetup, keys: Iterable[str]) -> dict[str, HandleFrame]:
+    """By key, what artwork is sized and turned by."""
+    out: dict[str, HandleFrame] = {}
+    for key in dict.fromkeys(keys):
+        art = art_of(plan.job, setup.setup, key)
+        corners = corners_of(art) if art is not None else None
+        if art is not None and corners is not None:
+            middle = setup.face_to_bed.xy(art.x, art.y)
+            out[key] = HandleFrame(setup.face_to_bed.array(corners), middle, art.turn, stretches(art), art.locked)
     return out

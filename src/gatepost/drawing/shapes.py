@@ -40,8 +40,21 @@ class Shape:
 
 
 @dataclass(frozen=True)
+class HandleFrame:
+    """What a thing is sized and turned by: its corners from the lower left on, to the left about it, in its own directions, and its middle, mm; turn: degrees that
+    it is turned by to the left, on its face; stretches: whether it may be made wider without being made higher; locked: whether it stays as it is."""
+
+    corners: Array
+    middle: tuple[float, float]
+    turn: float = 0.0
+    stretches: bool = False
+    locked: bool = False
+
+
+@dataclass(frozen=True)
 class Drawing:
-    """Shapes in painting order, and the mm that they are to be seen in: x0, y0, x1, y1. tall: how much heights are stretched."""
+    """Shapes in painting order, and the mm that they are to be seen in: x0, y0, x1, y1. tall: how much heights are stretched; frames: by key, of
+    what can be sized and turned."""
 
     shapes: tuple[Shape, ...]
     extents: tuple[float, float, float, float]
@@ -51,6 +64,7 @@ class Drawing:
     rulers: bool = True
     about: dict[str, float] = field(default_factory=dict)
     true: bool = False  # heights at the scale of lengths: a V is as steep as it is
+    frames: dict[str, HandleFrame] = field(default_factory=dict)
     close: tuple[float, float, float, float] | None = None  # the same from near: the board and what holds it
 
 

@@ -31,7 +31,7 @@ FINEST, COARSEST = 2e-4, 3e-3  # mm a flattened outline may stray
 @dataclass(frozen=True)
 class PlacedGlyph:
     """A glyph on the board: line, place in the line, character, scale (mm a capital height) and shift, blank frame; own: degrees that it is turned by
-    about its origin; turn: degrees that all of it is turned by about a place."""
+    about its origin; turn: degrees that all of it is turned by about a place, seen from behind first where mirror says so."""
 
     line: int
     index: int
@@ -43,21 +43,30 @@ class PlacedGlyph:
     own: float = 0.0
     turn: float = 0.0
     about: tuple[float, float] = (0.0, 0.0)
+    mirror: bool = False
 
     @property
     def contours(self) -> list[curves.Contour]:
         """Its curves, blank frame, mm."""
         flat = curves.place(curves.parse_path(self.path), self.scale, self.x, self.y)
-        return [[self.turned(piece) for piece in contour] for contour in flat] if self.own or self.turn else flat
+        moved = self.own or self.turn or self.mirror
+        return [[self.turned(piece) for piece in contour] for contour in flat] if moved else flat
 
     def turned(self, points: Array) -> Array:
         """Places of the lettering as it is set straight, (n, 2 or more), as it is turned."""
-        for degrees, about in ((self.own, (self.x, self.y)), (self.turn, self.about)):
-            if degrees:
-                shift = np.zeros(points.shape[1])
-                shift[:2] = about
-                points = turned_about(points - shift, degrees) + shift
-        return points
+        if self.own:
+            points = _about(points, self.own, (self.x, self.y))
+        if self.mirror:
+            points = points * np.array([-1.0, *[1.0] * (points.shape[1] - 1)])
+            points[:, 0] += 2.0 * self.about[0]
+        return _about(points, self.turn, self.about) if self.turn else points
+
+
+def _about(points: Array, degrees: float, place: tuple[float, float]) -> Array:
+    """Points (n, 2 or more) turned about a place."""
+    shift = np.zeros(points.shape[1])
+    shift[:2] = place
+    return turned_about(points - shift, degrees) + shift
 
 
 def layout(carving: Carving) -> list[PlacedGlyph]:
@@ -75,20 +84,12 @@ def layout(carving: Carving) -> list[PlacedGlyph]:
         off = {"left": (one.wide - widest) / 2.0, "centre": 0.0, "right": (widest - one.wide) / 2.0}[line.align]
         for s in one.stands:
             char = line.glyphs[s.index].char
+            x, y = carving.x + off + s.x, foot + s.y
             placed.append(
                 PlacedGlyph(
-                    number if line.face else DRAWN,
-                    s.index,
-                    char,
-                    s.path,
-                    line.height,
-                    carving.x + off + s.x,
-                    foot + s.y,
-                    s.turn,
-                    carving.turn,
-                    middle,
+                    number if line.face else DRAWN, s.index, char, s.path, line.height, x, y, s.turn, carving.turn, middle, carving.mirror
                 )
-            )
+            )  # fmt: skip
         top = foot - gaps[number]
     return placed
 

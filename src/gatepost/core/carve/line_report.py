@@ -25,7 +25,16 @@ STEP = 0.02  # × height
 
 def lines_told(c: Carved) -> list[Finding]:
     """Everything about how the lines are set."""
-    return _gone(c) + _arcs(c) + _between_letters(c) + _between_lines(c)
+    return _backwards(c) + _gone(c) + _arcs(c) + _between_letters(c) + _between_lines(c)
+
+
+def _backwards(c: Carved) -> list[Finding]:
+    """Lettering that is seen from behind."""
+    if not c.carving.mirror or not any(line.face and line.glyphs for line in c.carving.lines):
+        return []
+    message = "The lettering is mirrored: it reads backwards."
+    fix = Fix("set carving", {"mirror": False, **c.by.named}, "Set it the right way round")
+    return [Finding("carve.backwards", Level.CARE, STAGE, message, c.setup, fixes=(fix,))]
 
 
 def _between_lines(c: Carved) -> list[Finding]:

@@ -114,7 +114,7 @@ def _bolder_fix(c: Carved, letter: CutLetter, more: float) -> tuple[Fix, ...]:
     bolder = line.bolder + more + FINE
     if bolder > MOST_BOLDER:
         return ()
-    words = f"Make the strokes of line {letter.placed.line + 1} {mm(more + FINE, 2)} bolder on each side"
+    words = f"Make line {letter.placed.line + 1} bolder by {mm(more + FINE, 2)}"
     return (Fix("set line", {"line": line.id, "bolder": bolder, **c.by.named}, words),)
 
 

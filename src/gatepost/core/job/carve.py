@@ -132,10 +132,11 @@ class Plate(CutOut, Rounded):
 
 
 class Carving(Letters, VCut):
-    """Lettering and how it is cut. x, y: its middle, blank frame; turn: degrees that it is turned by about that; plate: what is cut out
-    beside it."""
+    """Lettering and how it is cut. x, y: its middle, blank frame; turn: degrees that it is turned by about that; mirror: whether it is seen from behind
+    first; plate: what is cut out beside it."""
 
     x: Place = 0.0
     y: Place = 0.0
     turn: float = 0.0
+    mirror: bool = False
     plate: Plate | None = None

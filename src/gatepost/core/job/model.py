@@ -171,7 +171,8 @@ class Job(Model):
         art = self.art("lettering", operation.on)
         if not isinstance(operation.figures, VCut) or art is None:
             return None
-        return Carving(**dict(art.figures), **dict(operation.figures), x=art.x, y=art.y, turn=art.turn, plate=plate)
+        place = {"x": art.x, "y": art.y, "turn": art.turn, "mirror": art.mirror}
+        return Carving(**dict(art.figures), **dict(operation.figures), **place, plate=plate)
 
     def plate(self, operation: Operation) -> Plate | None:
         """What a cut-out goes round and how, together; nothing for other operations."""

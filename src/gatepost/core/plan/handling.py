@@ -6,6 +6,9 @@ from __future__ import annotations
 import math
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from gatepost.core.blank.shape import polygon
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.hold.kind import Dragged, HoldKinds
@@ -49,10 +52,8 @@ def moved(
         if spot is None:
             return None
         return f"set {kind}", {kind: name, **_on_the_board(job, spot, dx, dy, far)}
-    if kind in ("lettering", "art"):
+    if kind in ("lettering", "art", "plate"):
         return _art(job, setup_name, name, dx, dy, by_id=kind == "art")
-    if kind == "plate":
-        return _plate(job, setup_name, name, dx, dy)
     if kind == "zero":
         return _zero(job, setup_name, dx, dy, snap)
     if kind == "touch":
@@ -86,14 +87,11 @@ def _on_face(setup: Setup, dx: float, dy: float) -> tuple[float, float]:
     return Matrix[FaceFrame, Board](face_turned(0.0, 0.0, lies(setup)).rows).inverse().xy(dx, dy)
 
 
-def _plate(job: Job, setup_name: str, operation: str, dx: float, dy: float) -> Edit | None:
-    """A plate moved by as much on its face. dx, dy: in the directions of the board as it lies."""
+def on_face_of_bed(job: Job, setup_name: str) -> NDArray[np.float64]:
+    """What turns an amount along the bed's directions into one along the directions of the face that is up, (2, 2)."""
     setup = job.setup(setup_name)
-    done = next((p for o in setup.operations if o.id == operation and (p := job.plate(o)) is not None), None)
-    if done is None:
-        return None
-    x, y = _on_face(setup, dx, dy)
-    return "set plate", {"operation": operation, "x": done.x + x, "y": done.y + y}
+    columns = [_on_face(setup, *_on_board(job, setup_name, *along)) for along in ((1.0, 0.0), (0.0, 1.0))]
+    return np.array(columns, np.float64).T
 
 
 def _on_blank(job: Job, setup_name: str, dx: float, dy: float) -> tuple[float, float]:

@@ -3,8 +3,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
@@ -19,26 +17,26 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
-from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
 from gatepost.desk.view.camera import Camera
-from gatepost.desk.view.paint import Brush, View, bounds_of, hit
+from gatepost.desk.view.handles import Handles, by_arrow
+from gatepost.desk.view.overlay import LEFT, Verdict, in_hand, paint_title, say, tall_words
+from gatepost.desk.view.paint import View, bounds_of, hit
 from gatepost.desk.view.slices import PictureKey, SlicedPicture
 from gatepost.drawing.shapes import Drawing, Shape
 
-LEFT, TOP, RIGHT, BOTTOM = 46, 46, 16, 8
+TOP, RIGHT, BOTTOM = 46, 16, 8
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+ASKED = {
+    "f": "fill",
+    "m": "mirror",
+    "d": "copy",
+    "l": "lock",
+    "x": "across",
+    "y": "along",
+}  # by a key, of what is chosen
 NOTCH = 1.18  # times larger a step of the wheel
 SLIP = 4.0  # px that a press may slip and still be a click
-
-
-def _held_role(role: str, bad: bool, judged: bool) -> str:
-    """How what is in the hand is painted. judged: whether anything was said of it yet."""
-    if role in ("block", "block-edge"):
-        return f"{role}-held"
-    if role in ("strap", "strap-bad"):
-        return ("strap-bad" if bad else "strap") if judged else role
-    return role
 
 
 class Canvas(QWidget):
@@ -46,6 +44,9 @@ class Canvas(QWidget):
     pointer; the middle button, or Shift, moves what is seen."""
 
     moved = pyqtSignal(str, float, float, bool)  # key, by x, by y in mm, whether it is let go
+    nudged = pyqtSignal(str, float, float)  # key, by x, by y in mm, by a key
+    handled = pyqtSignal(object)  # what a handle asks for, of handles.Handling
+    asked = pyqtSignal(str, str)  # key, and one of ASKED
     picked = pyqtSignal(str)
     clicked = pyqtSignal(str, float, float)  # a click on a thing or on nothing: its key or none, and mm
     typed = pyqtSignal(str)  # a figure is begun while the bed has the focus
@@ -67,8 +68,9 @@ class Canvas(QWidget):
         self._grab: tuple[str, QPointF] | None = None
         self._pan: QPointF | None = None
         self._offset = (0.0, 0.0)
-        self._verdict: tuple[str, float, float, bool, str] | None = None  # of what is dragged: key, by, bad, words
+        self._verdict: Verdict | None = None  # of what is dragged: key, by, bad, words
         self._line: tuple[QPointF, QPointF] | None = None
+        self.handles = Handles()
         self._picture = SlicedPicture(self, both=not stretch)
         self._picture.ready.connect(self.update)
         self._number = 0  # of the drawing shown
@@ -121,7 +123,7 @@ class Canvas(QWidget):
     @property
     def dragging(self) -> bool:
         """Whether something is in the hand."""
-        return self._grab is not None
+        return self._grab is not None or self.handles.now is not None
 
     @property
     def painting(self) -> bool:
@@ -129,8 +131,8 @@ class Canvas(QWidget):
         return self._picture.painting
 
     @property
-    def verdict(self) -> tuple[str, float, float, bool, str] | None:
-        """What was last said of what is being dragged."""
+    def verdict(self) -> Verdict | None:
+        """What was last said of what is dragged."""
         return self._verdict if self._grab is not None else None
 
     def room(self) -> QRectF:
@@ -170,7 +172,7 @@ class Canvas(QWidget):
         p.fillRect(self.rect(), QColor(c["strip" if self.stretch else "canvas"]))
         view = self.view()
         if self.drawing is None or view is None:
-            self._say(p, self.busy or "Nothing to show yet.")
+            say(p, self.rect(), self.theme, self.busy or "Nothing to show yet.")
             return
         wanted = PictureKey(
             self._number, self.theme, self._grab[0] if self._grab else "", view, (self.width(), self.height()),
@@ -189,20 +191,20 @@ class Canvas(QWidget):
             p.restore()
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._over(p, view)
-        self._titles(p, view)
+        tall, said = tall_words(self.drawing, view, self.stretch), self.handles.words(self.unit)
+        paint_title(p, self.drawing, self.theme, self.width(), tall, self.busy, said, self.verdict)
 
     def _over(self, p: QPainter, view: View) -> None:
         assert self.drawing is not None
         if self._grab is not None:
-            dx, dy = self._offset
-            bad = False
-            if self._verdict is not None:  # a hold is shown where it would snap to
-                _, dx, dy, bad, _ = self._verdict
-            moved = View(view.scale_x, view.scale_y, view.left + dx * view.scale_x, view.bottom - dy * view.scale_y)
-            brush = Brush(p, moved, self.theme)
-            for shape in self.drawing.shapes:
-                if shape.key == self._grab[0]:
-                    brush.shape(replace(shape, role=_held_role(shape.role, bad, self._verdict is not None)))
+            in_hand(p, self.drawing, view, self.theme, self._grab[0], self._offset, self._verdict)
+        elif self.handles.now is not None:
+            p.save()
+            p.setTransform(self.handles.moved(view), True)
+            in_hand(p, self.drawing, view, self.theme, self.handles.now.key, (0.0, 0.0), None)
+            p.restore()
+        elif self.selected in self.drawing.frames:
+            self.handles.paint(p, view, self.drawing.frames[self.selected], self.theme)
         elif self.selected and self.hasFocus():
             p.setPen(QPen(QColor(THEMES[self.theme]["accent"]), 2, Qt.PenStyle.DashLine))
             p.setBrush(Qt.BrushStyle.NoBrush)
@@ -210,35 +212,6 @@ class Canvas(QWidget):
         if self._line is not None:
             p.setPen(QPen(QColor(THEMES[self.theme]["ink"]), 1.4, Qt.PenStyle.DotLine))
             p.drawLine(*self._line)
-
-    def _titles(self, p: QPainter, view: View) -> None:
-        assert self.drawing is not None
-        c = THEMES[self.theme]
-        left = LEFT if self.drawing.rulers else 16
-        p.setFont(font(13.5, True))
-        p.setPen(QColor(c["ink"]))
-        p.drawText(QPointF(left, 16), self.drawing.title)
-        after = left + p.fontMetrics().horizontalAdvance(self.drawing.title) + 9
-        p.setFont(font(13.5))
-        p.setPen(QColor(c["muted"]))
-        tall = (
-            f" · ×{view.scale_y / view.scale_x:.2g} tall"
-            if self.stretch and self.drawing.tall and not self.drawing.true and view.scale_y > 1.05 * view.scale_x
-            else ""
-        )
-        words = self.busy or self.drawing.subtitle + tall
-        if self.verdict is not None:
-            words = self.verdict[4]
-            p.setPen(QColor(c["stop" if self.verdict[3] else "ink"]))
-        p.drawText(
-            QPointF(after, 16),
-            p.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, int(self.width() - after - 10)),
-        )
-
-    def _say(self, p: QPainter, words: str) -> None:
-        p.setFont(font(14))
-        p.setPen(QColor(THEMES[self.theme]["muted"]))
-        p.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, words)
 
     # -- handling -----------------------------------------------------------------------------------------
 
@@ -284,8 +257,12 @@ class Canvas(QWidget):
             return
         if self.only_seen:
             return
+        view, frame = self.view(), self.drawing.frames.get(self.selected)
+        handle = self.handles.under(frame, view, event.position()) if view is not None else ""
         key = self.key_at(event.position())
-        if key:
+        if handle and frame is not None and view is not None:
+            self.handles.take(self.selected, handle, frame, view.to_mm(event.position()))
+        elif key:
             self.selected = key
             self._grab = (key, event.position())
             self._verdict = None
@@ -311,6 +288,10 @@ class Canvas(QWidget):
                 )
                 seen._looked_anew()
             self._looked_anew()
+        elif self.handles.now is not None:
+            free = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+            self.handles.drag(view.to_mm(event.position()), free)
+            self.update()
         elif self._grab is not None:
             a, b = view.to_mm(self._grab[1]), view.to_mm(event.position())
             self._offset = (b[0] - a[0], b[1] - a[1])
@@ -323,7 +304,8 @@ class Canvas(QWidget):
             self.update()
         elif not self.only_seen:
             key = self.key_at(event.position())
-            can = bool(key) and not key.startswith("blank")
+            handle = self.handles.under(self.drawing.frames.get(self.selected), view, event.position())
+            can = bool(key or handle) and not key.startswith("blank")
             self.setCursor(Qt.CursorShape.OpenHandCursor if can else Qt.CursorShape.ArrowCursor)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
@@ -333,7 +315,11 @@ class Canvas(QWidget):
             self._pan = None
             self.setCursor(Qt.CursorShape.ArrowCursor)
             return
-        if self._grab is not None:
+        if self.handles.now is not None:
+            done = self.handles.let_go()
+            if done is not None:
+                self.handled.emit(done)
+        elif self._grab is not None:
             key, offset, start = self._grab[0], self._offset, self._grab[1]
             self._grab, self._verdict = None, None
             self._offset = (0.0, 0.0)
@@ -364,14 +350,15 @@ class Canvas(QWidget):
 
     def cancel(self) -> bool:
         """Leave a gesture without a trace; gives whether there was one."""
-        was = self._grab is not None or self._line is not None
+        was = self._grab is not None or self._line is not None or self.handles.now is not None
+        self.handles.let_go()
         self._grab, self._line, self._verdict = None, None, None
         self._offset = (0.0, 0.0)
         self.update()
         return was
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Tab-like choice with N and P, arrows nudge by 1 mm or 1/16 inch, with Shift by ten times that."""
+        """Tab-like choice with N and P, arrows nudge by 1 mm or 1/16 inch, with Shift by ten times that; with Alt they size and turn."""
         if event is None:
             return
         key = Qt.Key(event.key())
@@ -388,12 +375,18 @@ class Canvas(QWidget):
             far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
             size = far * (1.0 if self.unit == "mm" else 25.4 / 16)
             dx, dy = ARROWS[key]
-            self.moved.emit(self.selected, dx * size, dy * size, True)
+            if event.modifiers() & Qt.KeyboardModifier.AltModifier:
+                if self.drawing is not None and self.selected in self.drawing.frames:
+                    self.handled.emit(by_arrow(self.selected, dx * far, dy * far))
+                return
+            self.nudged.emit(self.selected, dx * size, dy * size)
             return
         if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus) and self.drawing is not None:
             times = NOTCH if key != Qt.Key.Key_Minus else 1.0 / NOTCH
             self.camera.zoom(times, self.room().center(), self.drawing, self.room(), self.stretch)
             self._looked_anew()
+        elif self.selected and event.text() and event.text() in ASKED and not self.only_seen:
+            self.asked.emit(self.selected, ASKED[event.text()])
         elif event.text() and event.text() in "0123456789.":
             self.typed.emit(event.text())
         else:

@@ -298,33 +298,36 @@ def bounds_of(drawing: Drawing, view: View, key: str) -> QRectF:
 def hit(
     drawing: Drawing, view: View, point: QPointF, reach: float = 9.0, placed: dict[int, QRectF | None] | None = None
 ) -> Shape | None:
-    """The uppermost shape with a key under a px, or near it. placed: where the words went."""
-    x, y = view.to_mm(point)
+    """The uppermost shape with a key under a px, or near it; of blocks one over the other the smallest. placed: where the words went."""
+    blocks: list[Shape] = []
     for shape in reversed(in_order(drawing)):
-        if not shape.key:
-            continue
-        moved = (placed or {}).get(id(shape))
-        if moved is not None:
-            if around(shape, moved).contains(point):
-                return shape
-        elif shape.kind == "area":
-            polygon = QPolygonF([QPointF(px, py) for px, py in shape.points.tolist()])
-            if polygon.containsPoint(QPointF(x, y), Qt.FillRule.OddEvenFill):
-                return shape
-        elif shape.kind in ("dot", "label", "ring", "text"):
-            at = view.to_screen(*shape.points[0])
-            wide = (
-                22.0
-                if shape.kind == "label"
-                else max(reach, shape.size * view.scale_x if shape.kind == "ring" else 0.0)
-            )
-            if abs(at.x() - point.x()) <= wide and abs(at.y() - point.y()) <= max(
-                reach, 11.0 if shape.kind == "label" else wide
-            ):
-                return shape
-        elif _near_line(shape, view, point, reach):
-            return shape
-    return None
+        if shape.key and _under(shape, view, point, reach, (placed or {}).get(id(shape))):
+            if not shape.role.startswith("block"):
+                return shape if not blocks else _smallest(blocks, drawing, view)
+            blocks.append(shape)
+    return _smallest(blocks, drawing, view) if blocks else None
+
+
+def _smallest(blocks: list[Shape], drawing: Drawing, view: View) -> Shape:
+    """Of blocks the one whose thing is smallest; of two alike the upper."""
+    boxes = {b.key: bounds_of(drawing, view, b.key) for b in blocks}
+    return min(blocks, key=lambda b: boxes[b.key].width() * boxes[b.key].height())
+
+
+def _under(shape: Shape, view: View, point: QPointF, reach: float, moved: QRectF | None) -> bool:
+    """Whether a shape lies under a px, or near it. moved: where its words went."""
+    if moved is not None:
+        return around(shape, moved).contains(point)
+    if shape.kind == "area":
+        polygon = QPolygonF([QPointF(px, py) for px, py in shape.points.tolist()])
+        return polygon.containsPoint(QPointF(*view.to_mm(point)), Qt.FillRule.OddEvenFill)
+    if shape.kind not in ("dot", "label", "ring", "text"):
+        return _near_line(shape, view, point, reach)
+    at = view.to_screen(*shape.points[0])
+    ring = shape.size * view.scale_x if shape.kind == "ring" else 0.0
+    wide = 22.0 if shape.kind == "label" else max(reach, ring)
+    high = max(reach, 11.0 if shape.kind == "label" else wide)
+    return abs(at.x() - point.x()) <= wide and abs(at.y() - point.y()) <= high
 
 
 def _near_line(shape: Shape, view: View, point: QPointF, reach: float) -> bool:

@@ -52,12 +52,16 @@ class BedMenu:
             return [("Take this corner away", self._corner(int(name)))]
         if kind == "lettering":
             another = ("One more line", lambda: self._desk.act("another_line"))
-            return [("Type its words…", lambda: self._desk.act("write")), another, *self._middle(name)]
+            return [("Type its words…", lambda: self._desk.act("write")), another, *self._arranged(key)]
         if kind == "art":
-            return self._art(name)
+            return self._art(key, name)
         if kind == "plate":
             fields = ("Type its size…", lambda: self._desk.field_wanted.emit("carve", "Width"))
-            return [fields, ("Take the cut-out away", self._run("remove operation", {"operation": name}, "taken away"))]
+            return [
+                fields,
+                *self._arranged(key),
+                ("Take the cut-out away", self._run("remove operation", {"operation": name}, "taken away")),
+            ]
         if kind in ("zero", "touch"):
             corners = [(f"X0 Y0 at the {c}", self._run("set zero", {"setup": setup, "xy": c}, "zero")) for c in CORNERS]
             return [*corners, ("What happened, and what is still known…", lambda: self._desk.act("happened"))]
@@ -101,7 +105,7 @@ class BedMenu:
             offers.append(("Places and ways of holding, compared…", lambda: self._desk.act("ways")))
         return [*offers, ("The board from near, or the whole bed", lambda: self._desk.act("near"))]
 
-    def _art(self, name: str) -> list[Offer]:
+    def _art(self, key: str, name: str) -> list[Offer]:
         """Artwork that stays in a ground, frames it, or outlines a recess."""
         document = self._desk.document
         art = next((a for a in document.job.artwork if a.id == name), None) if document is not None else None
@@ -109,26 +113,19 @@ class BedMenu:
             return []
         words = [("Type its words…", lambda: self._desk.act("write"))] if art.kind == "lettering" else []
         gone = ("Take it away", self._run("remove art", {"art": name}, "taken away"))
-        return [*words, *self._middle_of(name), gone]
+        return [*words, *self._arranged(key), gone]
 
-    def _middle(self, operation: str) -> list[Offer]:
-        document = self._desk.document
-        if document is None:
-            return []
-        here = document.job.setup(self._desk.showing.setup)
-        done = next((o for o in here.operations if o.id == operation), None)
-        art = next((a for a in document.job.artwork if done is not None and a.id in done.on), None)
-        return self._middle_of(art.id) if art is not None else []
-
-    def _middle_of(self, name: str) -> list[Offer]:
-        from gatepost.core.job.turning import face_size
+    def _arranged(self, key: str) -> list[Offer]:
+        """Where artwork may be set, and how."""
+        from gatepost.core.plan.arranging import art_of
+        from gatepost.desk.window.arrange import arrange, offered
 
         document = self._desk.document
         if document is None:
             return []
-        x, y = face_size(document.job.blank, document.job.setup(self._desk.showing.setup).up)
-        values = {"art": name, "x": x / 2, "y": y / 2}
-        return [("Put it in the middle of the board", self._run("set art", values, "to the middle"))]
+        art = art_of(document.job, document.job.setup(self._desk.showing.setup), key)
+        offers = offered(art) if art is not None else ()
+        return [(words, lambda w=what: arrange(self._desk, key, w)) for words, what in offers]
 
     def _corner(self, index: int) -> Callable[[], object]:
         document = self._desk.document

@@ -6,13 +6,17 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from gatepost.core.units import spell
+from gatepost.desk.window.arrange import arrange
 
 if TYPE_CHECKING:
     from gatepost.desk.context.desk_context import DeskContext
+    from gatepost.desk.view.handles import Handling
     from gatepost.desk.window.desk_view import DeskView
     from gatepost.desk.window.drawings import Drawings
 
 SLANT = 15.0  # mm across; less is a line along X
+NEAR = 7.0  # px within which what is dragged snaps
+ART = ("lettering", "art", "plate")  # keys of artwork
 
 
 class BedHands:
@@ -23,6 +27,9 @@ class BedHands:
         self._asked: tuple[Any, ...] | None = None  # what a drag has asked and not heard yet
         self._to_ask: tuple[Any, ...] | None = None
         view.bed.moved.connect(self.moved_on_bed)
+        view.bed.nudged.connect(lambda key, dx, dy: self._move(key, dx, dy))
+        view.bed.handled.connect(self.handled)
+        view.bed.asked.connect(lambda key, what: arrange(self._desk, key, what))
         view.bed.picked.connect(self.picked)
         view.bed.lined.connect(self.line_across)
         view.heights.moved.connect(self.moved_in_heights)
@@ -35,15 +42,51 @@ class BedHands:
             self._judge(key, dx, dy)
             return
         self._to_ask = None
+        if key.partition(":")[0] in ART:
+            dx, dy, _ = self._snapped(key, dx, dy)
+        self._move(key, dx, dy)
+
+    def _move(self, key: str, dx: float, dy: float) -> None:
         from gatepost.core.plan.handling import moved
 
         document = self._desk.document
+        if document is None:
+            return
         edit = moved(document.job, self._showing.setup, key, dx, dy, kinds=document.kinds)
         if edit is not None:
             self._desk.run(edit[0], edit[1], f"move {key}")
 
+    def _snapped(self, key: str, dx: float, dy: float) -> tuple[float, float, str]:
+        """A drag of artwork brought to what is near on the screen."""
+        from gatepost.core.plan.arranging import snapped
+
+        document, view = self._desk.document, self._view.bed.view()
+        if document is None or view is None:
+            return dx, dy, ""
+        return snapped(document.job, self._showing.setup, key, dx, dy, NEAR / view.scale_x)
+
+    def handled(self, asked: Handling) -> None:
+        """Artwork was sized or turned by a handle."""
+        from gatepost.core.plan import arranging
+
+        document = self._desk.document
+        if document is None:
+            return
+        job, setup = document.job, self._showing.setup
+        if asked.handle == "turn":
+            edit = arranging.turned(job, setup, asked.key, asked.degrees, asked.free)
+        else:
+            corner = int(asked.handle) if asked.handle.isdigit() else -1
+            edit = arranging.resized(job, setup, asked.key, corner, asked.across, asked.up)
+        if edit is not None:
+            self._desk.run(edit[0], edit[1], f"{'turn' if asked.handle == 'turn' else 'size'} {asked.key}")
+
     def _judge(self, key: str, dx: float, dy: float) -> None:
-        """Ask what a dragged hold would say there: one question at a time, the newest next."""
+        """Ask what a dragged hold would say there: one question at a time, the newest next. Of artwork it is said at once where it snaps to."""
+        if key.partition(":")[0] in ART:
+            x, y, words = self._snapped(key, dx, dy)
+            if words:
+                self._view.bed.judged(key, (x, y), False, spell(words, self._desk.unit))
         if not key.startswith("hold:") or self._desk.worker is None:
             return
         question = ("judge", self._showing.setup, key, dx, dy)

@@ -38,7 +38,17 @@ def lettered(figures: Carving, tool: Tool | None, times: float, memory: Memory) 
     """The letters and their cuts, and what tells them from others. times: coarser by as much, for a first look."""
     if tool is None or tool.kind != "vee" or not 0 < tool.angle < 180:
         return Lettering((), (), Art((), True), False), ()
-    key = (figures.lines, figures.x, figures.y, figures.turn, figures.leading, tool.angle, tool.tip, times)
+    key = (
+        figures.lines,
+        figures.x,
+        figures.y,
+        figures.turn,
+        figures.mirror,
+        figures.leading,
+        tool.angle,
+        tool.tip,
+        times,
+    )
     return memory.get("lettering", key, lambda: lettering(figures, tool, times)), key
 
 
@@ -54,7 +64,7 @@ class VCutKind(OperationKind):
     )  # fmt: skip
     art_entries = (
         KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
-        KindEntry("Turned left by", "number", "turn", (), "°"), KindEntry("Line spacing, × height", "number", "leading"),
+        KindEntry("Turned left by", "number", "turn", (), "°"), KindEntry("Mirrored", "choice", "mirror", YES), KindEntry("Line spacing, × height", "number", "leading"),
     )  # fmt: skip
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Carving | None:

@@ -35,6 +35,7 @@ COMMANDS = Commands()
 ART = {"vcut": "lettering", "cutout": "plate"}  # what each works on
 DRAWN = "drawing"  # which each may work on in the place of that
 STAYS = ("lettering", "plate", DRAWN)  # what may stay in a ground, or frame it
+PLACE = ("x", "y", "turn", "mirror")  # of artwork
 MILL = 6.0  # mm: an end mill of about that is taken where one is chosen for somebody
 
 
@@ -99,11 +100,11 @@ def _put(job: Job, kind: str, values: dict[str, Any], operation: str = "", on: s
     """Values of an operation, of the artwork it works on, and of its place, each where it belongs."""
     one, art = _done(job, kind, operation, on)
     for name in values:
-        if not any(name in type(m).model_fields for m in (art.figures, one.figures)) and name not in ("x", "y"):
+        if not any(name in type(m).model_fields for m in (art.figures, one.figures)) and name not in PLACE:
             raise OperatorError(f"There is no entry “{name}” here.")
     mine = {k: v for k, v in values.items() if k in type(art.figures).model_fields}
     done = {k: v for k, v in values.items() if k in type(one.figures).model_fields and k not in mine}
-    place = {k: v for k, v in values.items() if k in ("x", "y")}
+    place = {k: v for k, v in values.items() if k in PLACE}
     if mine or place:
         job = with_art(job, art.id, figures=changed(art.figures, **mine), **place)
     return with_operation(job, one.id, figures=changed(one.figures, **done)) if done else job

@@ -10,7 +10,7 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import Model, changed
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.operation import Operation
+from gatepost.core.job.operation import Artwork, Operation
 
 Command = Callable[..., Job]
 KINDS = "kinds"  # what a command calls the tables of kinds, where it wants them: they are given to it, not told by name
@@ -75,10 +75,23 @@ def with_operation(job: Job, operation: str, **values: Any) -> Job:
 
 
 def with_art(job: Job, art: str, **values: Any) -> Job:
-    """The job with a piece of artwork changed. Raises OperatorError."""
-    if not any(a.id == art for a in job.artwork):
+    """The job with a piece of artwork changed. Raises OperatorError, also where it is locked and would be moved, turned or sized."""
+    old = next((a for a in job.artwork if a.id == art), None)
+    if old is None:
         raise OperatorError(f"There is no artwork “{art}” in this job.")
-    return changed(job, artwork=tuple(changed(a, **values) if a.id == art else a for a in job.artwork))
+    new = changed(old, **values)
+    if old.locked and new.locked and _stands(old) != _stands(new):
+        raise OperatorError(
+            f"{old.title or old.id.capitalize()} is locked: it stays where it is, and as large. Unlock it first."
+        )
+    return changed(job, artwork=tuple(new if a is old else a for a in job.artwork))
+
+
+def _stands(art: Artwork) -> tuple[Any, ...]:
+    """Where artwork stands and how large it is."""
+    sizes = [getattr(art.figures, name, None) for name in ("width", "height", "corner", "pitch", "across")]
+    heights = [line.height for line in getattr(art.figures, "lines", ())]
+    return art.x, art.y, art.turn, art.mirror, art.face, sizes, heights
 
 
 def called(job: Job) -> list[str]:
