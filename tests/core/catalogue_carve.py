@@ -94,6 +94,8 @@ def set_line(**values: Any) -> Edit:
 
 
 SUNK = [
+    # the plate is 56 high: a cutter that leaves 0.3 on each side fits where it is 55.4
+    spoiled("carve.cutout-narrow", STOP, "plate", [tool(2, diameter=55.3), ("set plate", {"side": "inside"})], tool(2, diameter=55.5), ("set plate", {"side": "inside"})),
     spoiled("carve.backwards", CARE, "strapped", None, ("set carving", {"mirror": True})),
     # its I is 2 · 1.463 wide
     spoiled("carve.letters-gone", STOP, "strapped", set_line(bolder=-1.46), set_line(bolder=-1.465)),

@@ -25,7 +25,7 @@ class Site:
     """Where an operation is done. outline: of the board, blank XY; face: height that it is cut from, highest: of the wood,
     travel: of rapids over all that stands there, all above the bed, mm; home: where a tool comes from, blank XY; cell: of the
     height field that is swept, mm; times: outlines are followed coarser by as much, for a first look; levels: passes that bring
-    the face down, as they are laid out for this board; bite: the deepest of them, mm."""
+    the face down, as they are laid out for this board; bite: the deepest of them, mm; grain: degrees from X that it runs at."""
 
     outline: Area
     face: float
@@ -37,6 +37,7 @@ class Site:
     memory: Memory
     levels: tuple[Level, ...] = ()
     bite: float = 0.0
+    grain: float = 0.0
 
 
 @dataclass(frozen=True)

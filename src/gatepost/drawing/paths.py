@@ -114,12 +114,14 @@ def art(plan: Plan, setup: PlannedSetup, stage: str) -> list[Shape]:
             if letter.name in bad:  # under the blocks: what is wrong with a letter is no reason not to take hold of it
                 out += area(to_bed.area(letter.outline()), "art-bad")
         out += _blocks(plan, setup)
-    for name, plate in ((o.id, p) for o in done if o.id in plan.made and (p := plan.job.plate(o)) is not None):
+    for name, plate in ((o.id, p) for o in done if o.id in plan.made and (p := plan.job.cut_out(o)) is not None):
         edge = np.asarray(to_bed.area(plate_outline(plate)).exterior.coords)
         out += [Shape("line", edge, "plate", f"plate:{name}")]
         tool = next((t for t in plan.job.tools if t.number == plate.tool), None)
         if stage == "carve" and tool is not None:
-            out += [dot(*to_bed.xy(t.x, t.y), "tab", f"tab:{i}", size=5) for i, t in enumerate(tabs(plate, tool))]
+            out += [
+                dot(*to_bed.xy(t.x, t.y), "tab", f"tab:{name}/{i}", size=5) for i, t in enumerate(tabs(plate, tool))
+            ]
     return out
 
 

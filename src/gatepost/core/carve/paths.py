@@ -74,8 +74,15 @@ def plate_outline(plate: Plate, grow: float = 0.0, tol: float = COARSE_FLATTEN) 
     if plate.turn:
         whole = affinity.rotate(whole, plate.turn, origin=(plate.x, plate.y))
     out = whole.buffer(grow, quad_segs=pieces(abs(grow), tol)) if abs(grow) > 1e-9 else whole
+    if out.is_empty:
+        return Polygon()
     largest = max(get_parts(out), key=lambda p: p.area) if out.geom_type == "MultiPolygon" else out
     return Polygon(largest.exterior)
+
+
+def middle_line(plate: Plate, tool: Tool, more: float = 0.0) -> Polygon:
+    """What the cutter's middle goes round; more: mm farther off the line. Empty where it is too wide to go inside."""
+    return plate_outline(plate, plate.out * (tool.diameter / 2.0 + more))
 
 
 def _drawn(plate: Plate) -> Polygon:
@@ -92,6 +99,8 @@ def _rounded(plate: Plate, grow: float, tol: float) -> Polygon:
         plate.x + plate.width / 2.0 - corner, plate.y + plate.height / 2.0 - corner,
     )  # fmt: skip
     radius = corner + grow
+    if radius < -1e-9:
+        return core.buffer(radius, join_style="mitre")
     return core if radius <= 1e-9 else core.buffer(radius, quad_segs=pieces(radius, tol))
 
 
@@ -104,12 +113,14 @@ class Tab:
     y: float
 
 
-def _loop(plate: Plate, grow: float) -> Array:
-    """Centre line around the plate, clockwise from above (climb, cutting outside), from the middle of the front side;
-    (n, 2), closed."""
-    ring = np.asarray(plate_outline(plate, grow).exterior.coords)
-    if np.sum((ring[1:, 0] - ring[:-1, 0]) * (ring[1:, 1] + ring[:-1, 1])) < 0:
+def _loop(plate: Plate, tool: Tool, more: float = 0.0) -> Array:
+    """Centre line of the cut (climb: clockwise from above outside, the other way round inside), from the middle of the front side; more: mm farther
+    off the line; (n, 2), closed."""
+    ring = np.asarray(middle_line(plate, tool, more).exterior.coords)
+    clockwise = np.sum((ring[1:, 0] - ring[:-1, 0]) * (ring[1:, 1] + ring[:-1, 1])) >= 0
+    if clockwise != (plate.out >= 0.0):
         ring = ring[::-1]
+    grow = plate.out * (tool.diameter / 2.0 + more)
     return from_nearest(ring, np.array([plate.x, plate.y - plate.height / 2.0 - grow]))[0]
 
 
@@ -118,9 +129,14 @@ def _along(loop: Array) -> Array:
 
 
 def tabs(plate: Plate, tool: Tool) -> list[Tab]:
-    """Tabs spread evenly over the two long sides, away from corners; distance along the finishing centre line."""
-    loop = _loop(plate, tool.diameter / 2.0)
+    """Tabs where they were put, or spread evenly over the two long sides, away from corners; distance along the finishing centre line."""
+    if middle_line(plate, tool).is_empty:
+        return []
+    loop = _loop(plate, tool)
     along = _along(loop)
+    if plate.tab_at:
+        middles = [share * float(along[-1]) for share in plate.tab_at[: plate.tabs]]
+        return [Tab(m, *(float(np.interp(m, along, loop[:, k])) for k in (0, 1))) for m in sorted(middles)]
     if plate.form in ("oval", "arched") or plate.drawn or plate.turn:
         middles = [(i + 0.5) / plate.tabs * float(along[-1]) for i in range(plate.tabs)]
         if plate.drawn:
@@ -130,7 +146,7 @@ def tabs(plate: Plate, tool: Tool) -> list[Tab]:
     straight = (plate.width if flat_x else plate.height) - 2 * plate.corner
     per_side = [plate.tabs - plate.tabs // 2, plate.tabs // 2]
     found: list[Tab] = []
-    grow = tool.diameter / 2.0
+    grow = plate.out * tool.diameter / 2.0
     for side, count in enumerate(per_side):
         for i in range(count):
             offset = ((i + 0.5) / count - 0.5) * straight
@@ -139,6 +155,13 @@ def tabs(plate: Plate, tool: Tool) -> list[Tab]:
             place = (plate.x + offset, plate.y + sign * half) if flat_x else (plate.x + sign * half, plate.y + offset)
             found.append(Tab(_nearest_along(loop, along, place), place[0], place[1]))
     return sorted(found, key=lambda t: t.along)
+
+
+def share_along(plate: Plate, tool: Tool, place: tuple[float, float]) -> float:
+    """Where on its line a place is nearest, as a share of the way round, 0 to 1."""
+    loop = _loop(plate, tool)
+    along = _along(loop)
+    return min(_nearest_along(loop, along, place) / float(along[-1]), 1.0 - 1e-9)
 
 
 def _off_corners(loop: Array, along: Array, middles: list[float], wide: float) -> list[float]:
@@ -212,20 +235,20 @@ def cutout_floors(top: float, bottom: float, step: float) -> list[float]:
 
 
 def cutout_moves(
-    plate: Plate, tool: Tool, top: float, bottom: float, travel: float, start: tuple[float, float, float]
-) -> Moves:
+    plate: Plate, tool: Tool, top: float, bottom: float, travel: float, start: tuple[float, float, float],
+    grain: float = 0.0,
+) -> Moves:  # fmt: skip
     """Roughing with an allowance in ramped passes, then a full-depth last pass on the line, over tabs in both.
 
-    top: of the wood; bottom: deepest tip; heights above the bed, mm.
+    top: of the wood; bottom: deepest tip; heights above the bed, mm; grain: degrees from X that it runs at.
     """
     pen = Pen(*start)
     pen.rapid(z=max(travel, start[2]))
-    grow = tool.diameter / 2.0
     tab_top = plate.tab_height if plate.tabs and plate.skin <= 0.0 else -math.inf
     half = (plate.tab_width + tool.diameter) / 2.0
-    rough = _loop(plate, grow + plate.allowance)
+    rough = _loop(plate, tool, plate.allowance)
     along = _along(rough)
-    fine = _loop(plate, grow)
+    fine = _loop(plate, tool)
     standing = tabs(plate, tool)
     # each where it stands, whichever line is followed: corners are longer outside, straight sides are not
     spans = [(m - half, m + half) for m in (_nearest_along(rough, along, (t.x, t.y)) for t in standing)]
@@ -242,14 +265,18 @@ def cutout_moves(
         pen.feed(tool.plunge, z=points[0, 2])
         _run_over_tabs(pen, points[1:], tool)
         level = floor
-    if plate.allowance > 0:
+    if plate.allowance > 0 and plate.out:
         spans = [(t.along - half, t.along + half) for t in standing]
         points = _profile(fine, _along(fine), spans, bottom, tab_top, bottom, 0.0)
-        pen.rapid(z=top + 2.0)
-        outside = rough[0] + (rough[0] - fine[0])
-        pen.rapid(x=float(outside[0]), y=float(rough[0, 1]))
-        pen.feed(tool.plunge, z=bottom)
-        _run_over_tabs(pen, points, tool)
+        if plate.grain_first:
+            for run in ends_first(points, grain):
+                _in_from_the_slot(pen, run, plate, tool, top)
+        else:
+            pen.rapid(z=top + 2.0)
+            outside = rough[0] + (rough[0] - fine[0])
+            pen.rapid(x=float(outside[0]), y=float(rough[0, 1]))
+            pen.feed(tool.plunge, z=bottom)
+            _run_over_tabs(pen, points, tool)
     pen.rapid(z=travel)
     return pen.moves()
 
@@ -258,3 +285,49 @@ def _run_over_tabs(pen: Pen, points: Array, tool: Tool) -> None:
     for x, y, z in points.tolist():
         down = z < pen.here[2] - 1e-9 and math.hypot(x - pen.here[0], y - pen.here[1]) < 1e-9
         pen.feed(tool.plunge if down else tool.feed, x, y, z)
+
+
+def ends_first(points: Array, grain: float) -> list[Array]:
+    """A round parted where it turns from the ends of the grain to its long sides or back, the ends before the sides: what they tear out at their
+    corners, the sides take away. points: (n, 3), closed; grain: degrees from X."""
+    way = np.diff(points[:, :2], axis=0)
+    flat = np.hypot(*way.T) > 1e-9
+    lean = np.radians(grain)
+    across = np.abs(way @ np.array([-np.sin(lean), np.cos(lean)])) > np.abs(
+        way @ np.array([np.cos(lean), np.sin(lean)])
+    )
+    kind = np.where(flat, across, False)
+    for i in range(1, len(kind)):  # a rise over a tab goes with what it rises from
+        kind[i] = kind[i] if flat[i] else kind[i - 1]
+    if kind.all() or not kind.any():
+        return [points]
+    cuts = np.flatnonzero(kind[1:] != kind[:-1]) + 1
+    ends = np.concatenate([[0], cuts, [len(kind)]])
+    runs = [(bool(kind[a]), points[a : b + 1]) for a, b in zip(ends[:-1], ends[1:])]
+    if runs[0][0] == runs[-1][0] and len(runs) > 1:  # the round begins in the middle of one
+        runs = [(runs[0][0], np.vstack([runs[-1][1], runs[0][1][1:]])), *runs[1:-1]]
+    return [r for is_end, r in runs if is_end] + [r for is_end, r in runs if not is_end]
+
+
+def _in_from_the_slot(pen: Pen, run: Array, plate: Plate, tool: Tool, top: float) -> None:
+    """Part of the last cut: down in the slot beside it, onto the line, along it, and off again."""
+    first, last = (_beside(run[a, :2], run[b, :2], plate) for a, b in ((0, _next(run)), (-1, -1 - _next(run[::-1]))))
+    pen.rapid(z=top + 2.0)
+    pen.rapid(x=float(run[0, 0] + first[0]), y=float(run[0, 1] + first[1]))
+    pen.feed(tool.plunge, z=float(run[0, 2]))
+    _run_over_tabs(pen, run, tool)
+    off = run[-1, :2] - last
+    pen.feed(tool.feed, float(off[0]), float(off[1]), float(run[-1, 2]))
+
+
+def _next(run: Array) -> int:
+    """The first point that lies elsewhere than the one a run begins at."""
+    away = np.hypot(*(run[:, :2] - run[0, :2]).T) > 1e-9
+    return int(np.argmax(away)) if away.any() else 0
+
+
+def _beside(here: Array, there: Array, plate: Plate) -> Array:
+    """As far as the allowance off the line, on the slot's side: a climb cut has it on its left outside, and inside as well."""
+    way = there - here
+    length = float(np.hypot(*way))
+    return np.array([-way[1], way[0]]) / max(length, 1e-9) * plate.allowance

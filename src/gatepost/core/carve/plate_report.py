@@ -7,8 +7,9 @@ import math
 
 from gatepost.core.carve.flaws import plate_over_flaws
 from gatepost.core.carve.lettered import STAGE
-from gatepost.core.carve.paths import plate_outline
+from gatepost.core.carve.paths import middle_line, plate_outline
 from gatepost.core.findings import Finding, Fix, Level
+from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import MOST_TABS, Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy
@@ -38,6 +39,24 @@ def plate_findings(plate: Plate, tool: Tool, c: JudgedBy, rounds: int) -> list[F
             "set tool", {"number": tool.number, "pass_depth": usual}, f"Take half its diameter a pass, {mm(usual)}"
         )
         said.append(Finding("carve.too-many-passes", Level.STOP, STAGE, message, c.setup, fixes=(fix,)))
+    if plate.out < 0.0 and middle_line(plate, tool, plate.allowance).is_empty:
+        slim = sorted(
+            (t for t in c.tools if t.kind == "flat" and t.diameter < tool.diameter), key=lambda t: -t.diameter
+        )
+        fit = next((t for t in slim if not middle_line(plate, t, plate.allowance).is_empty), None)
+        fixes = (
+            (
+                Fix(
+                    "set operation",
+                    {"operation": c.operation, "tool": fit.number},
+                    f"Use tool {fit.number}, {fit.name}",
+                ),
+            )
+            if fit
+            else ()
+        )
+        message = f"Tool {tool.number}, {mm(tool.diameter)} across with {mm(plate.allowance)} left on, does not fit inside: nothing is cut out."
+        said.append(Finding("carve.cutout-narrow", Level.STOP, STAGE, message, c.setup, fixes=fixes))
     edge = c.outline
     if not edge.contains(plate_outline(plate)):
         said.append(
@@ -56,9 +75,8 @@ def plate_findings(plate: Plate, tool: Tool, c: JudgedBy, rounds: int) -> list[F
 
 def _inlets(plate: Plate, tool: Tool, c: JudgedBy) -> list[Finding]:
     """What its cutter does not get into from outside: it stays on the plate."""
-    part = plate_outline(plate)
-    stays = plate_outline(plate, tool.diameter / 2.0).buffer(-tool.diameter / 2.0, quad_segs=32).difference(part)
-    if stays.area < INLET:
+    stays = _not_reached(plate, tool)
+    if plate.out == 0.0 or stays.area < INLET:
         return []
     slimmer = [
         t for t in c.tools if t.kind == "flat" and t.diameter < tool.diameter and t.cutting_length >= c.thickness
@@ -66,10 +84,17 @@ def _inlets(plate: Plate, tool: Tool, c: JudgedBy) -> list[Finding]:
     fixes = tuple(
         Fix("set plate", {"tool": t.number, **c.named}, f"Use tool {t.number}, {t.name}")
         for t in sorted(slimmer, key=lambda t: t.diameter)[:1]
-        if plate_outline(plate, t.diameter / 2.0).buffer(-t.diameter / 2.0, quad_segs=32).difference(part).area < INLET
+        if _not_reached(plate, t).area < INLET
     )
     message = f"{area_words(stays.area)} in its inner corners and inlets tool {tool.number} does not get into: it stays on, to be cut by hand."
     return [Finding("carve.cutout-unreached", Level.CARE, STAGE, message, c.setup, fixes=fixes)]
+
+
+def _not_reached(plate: Plate, tool: Tool) -> Area:
+    """Beside its line what a cutter leaves: outside in inlets, inside in corners."""
+    part = plate_outline(plate)
+    line = middle_line(plate, tool).buffer(-plate.out * tool.diameter / 2.0, quad_segs=32)
+    return line.difference(part) if plate.out > 0.0 else part.difference(line)
 
 
 INLET = 1.0  # mm²: less in inner corners is not worth a word

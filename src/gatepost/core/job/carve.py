@@ -106,9 +106,13 @@ class Rounded(Model):
     form: Form = "rounded"
 
 
+Share = Annotated[float, Field(ge=0, lt=1)]
+
+
 class CutOut(Model):
-    """What is wanted of a cut-out. skin: left under the cut in the place of tabs, to be pared off by hand, nought for a cut
-    right through."""
+    """What is wanted of a cut-out. side: of its line that the cutter goes on; skin: left under the cut in the place of tabs, to be pared off by hand,
+    nought for a cut right through; tab_at: where tabs stand that were put there by hand, as shares of the way round, none for evenly; grain_first: whether
+    the last cut takes the ends of the grain before its long sides."""
 
     tool: int = 2
     allowance: Amount = CUTOUT_ALLOWANCE
@@ -116,6 +120,9 @@ class CutOut(Model):
     tab_width: Size = 8.0
     tab_height: Size = 4.0
     skin: Annotated[float, Field(ge=0, le=10)] = 0.0
+    side: Literal["outside", "inside", "on"] = "outside"
+    tab_at: Annotated[tuple[Share, ...], Field(max_length=MOST_TABS)] = ()
+    grain_first: bool = False
 
 
 class Plate(CutOut, Rounded):
@@ -129,6 +136,11 @@ class Plate(CutOut, Rounded):
     drawn: str = ""
     wide: float = 1.0
     high: float = 1.0
+
+    @property
+    def out(self) -> float:
+        """On which side of its line the cutter's middle goes: 1 outside, -1 inside, 0 on it."""
+        return {"outside": 1.0, "inside": -1.0, "on": 0.0}[self.side]
 
 
 class Carving(Letters, VCut):

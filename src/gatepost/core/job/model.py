@@ -175,6 +175,11 @@ class Job(Model):
         return Carving(**dict(art.figures), **dict(operation.figures), **place, plate=plate)
 
     def plate(self, operation: Operation) -> Plate | None:
+        """The plate that a cut-out leaves: what it goes round, unless it goes round inside that."""
+        found = self.cut_out(operation)
+        return found if found is not None and found.side != "inside" else None
+
+    def cut_out(self, operation: Operation) -> Plate | None:
         """What a cut-out goes round and how, together; nothing for other operations."""
         art = self.art("plate", operation.on) or self.art("drawing", operation.on)
         if not isinstance(operation.figures, CutOut) or art is None:

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.boxes import corners_of, own_box
 from gatepost.core.carve.fitting import largest_inside
+from gatepost.core.carve.paths import middle_line, share_along, tabs
 from gatepost.core.job.carve import Rounded, VCut
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.model import Job, Setup
@@ -173,3 +174,22 @@ def filled(job: Job, setup_name: str, art_id: str) -> Edit | None:
     if factor is None or math.isclose(factor, 1.0, rel_tol=1e-6):
         return None
     return "resize art", {"art": art.id, "across": factor, "up": factor, "x": art.x, "y": art.y}
+
+
+def tab_moved(job: Job, setup_name: str, key: str, dx: float, dy: float) -> Edit | None:
+    """A tab brought to the nearest place on its line: all of them stand from then on where they stand now. key: tab:operation/number."""
+    name, _, number = key.partition(":")[2].partition("/")
+    operation = next((o for o in job.setup(setup_name).operations if o.id == name), None)
+    plate = job.cut_out(operation) if operation is not None else None
+    tool = next((t for t in job.tools if plate is not None and t.number == plate.tool), None)
+    if plate is None or tool is None:
+        return None
+    standing = tabs(plate, tool)
+    by = on_face_of_bed(job, setup_name) @ np.array([dx, dy])
+    line = middle_line(plate, tool)
+    if line.is_empty or not number.isdigit() or int(number) >= len(standing):
+        return None
+    held = standing[int(number)]
+    shares = [share_along(plate, tool, (t.x, t.y)) for t in standing if t is not held]
+    shares.append(share_along(plate, tool, (held.x + float(by[0]), held.y + float(by[1]))))
+    return "set plate", {"operation": name, "tab_at": tuple(sorted(shares)), "tabs": len(shares)}

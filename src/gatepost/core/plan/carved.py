@@ -3,7 +3,6 @@
 
 from __future__ import annotations
 
-import math
 from collections import Counter
 from dataclasses import replace
 from typing import Any
@@ -115,27 +114,17 @@ def _in_few(facts: dict[str, list[str]], kinds: Kinds) -> list[str]:
     return out
 
 
-def _grain(c: Cuts, pose: Matrix[FaceFrame, Board]) -> float:
-    """How the grain runs on the face as it is read, degrees from X."""
-    way = math.radians(c.draft.known.job.blank.grain)
-    there = c.draft.carried
-    (x0, y0), (x1, y1) = there.xy(0.0, 0.0), there.xy(math.cos(way), math.sin(way))
-    back = pose.inverse()
-    (a0, b0), (a1, b1) = back.xy(x0, y0), back.xy(x1, y1)
-    return float(math.degrees(math.atan2(b1 - b0, a1 - a0)))
-
-
 def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies, ...]) -> JudgedBy:
     """What one operation is judged by."""
     pushes = [op.push * op.peak for op in c.operations if op.operation == w.operation.id]
     pose: Matrix[FaceFrame, Board] = c.draft.pose if w.face else Matrix()
-    kind = w.kind
+    kind, site = w.kind, posed(c.draft.site, pose)
     first = next(
         (o.id for s in k.job.setups for o in s.operations if o.kind == kind.name and (not kind.art or k.job.art(kind.art, o.on))), ""
     )  # fmt: skip
     return JudgedBy(
         c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, pose.then(c.draft.placed.to_bed), pose.inverse().area(_surely(c.draft.known)),
         k.job.tools, float(c.draft.start.z.max()), max(0.0, face - k.wood.extremes.lowest[2]),
-        max(pushes, default=0.0), flaws if c.draft.laid.up == "front" else (), posed(c.draft.site, pose),
-        k.job.holding, _grain(c, pose), k.job.machine.swap_minutes, w.operation.id,
+        max(pushes, default=0.0), flaws if c.draft.laid.up == "front" else (), site,
+        k.job.holding, site.grain, k.job.machine.swap_minutes, w.operation.id,
     )  # fmt: skip

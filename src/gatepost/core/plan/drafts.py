@@ -3,8 +3,10 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -126,7 +128,7 @@ def _draft(board: LyingBoard, laid: Laid, previous: Setup | None) -> SetupDraft:
     levels = k.surfaced.lines if laid.flattens else ()
     site = Site(
         k.wood.outline, face, highest, _travel(k.job, setup, highest, k.kinds), home, k.cell, COARSER if k.coarse else 1.0, k.memory, levels,
-        max(bites(k.wood.extremes, k.surfaced.heights)) if levels else 0.0,
+        max(bites(k.wood.extremes, k.surfaced.heights)) if levels else 0.0, _angle(board.carried, blank.grain),
     )  # fmt: skip
     pieces = tuple(p for w in laid.wanted for p in _cuts(w, site, k.job, pose))
     zero_height = 0.0 if setup.zero.z == "bed" else face
@@ -175,7 +177,14 @@ def posed(site: Site, pose: Matrix[FaceFrame, Board]) -> Site:
         x, y, z = site.home(tool)
         return (*back.xy(x, y), z)
 
-    return replace(site, outline=back.area(site.outline), home=home)
+    return replace(site, outline=back.area(site.outline), home=home, grain=_angle(back, site.grain))
+
+
+def _angle(through: Matrix[Any, Any], degrees: float) -> float:
+    """How a direction, told in degrees from X, runs after a transform."""
+    way = math.radians(degrees)
+    (x0, y0), (x1, y1) = through.xy(0.0, 0.0), through.xy(math.cos(way), math.sin(way))
+    return float(math.degrees(math.atan2(y1 - y0, x1 - x0)))
 
 
 def _turned_envelope(envelope: Envelope, pose: Matrix[FaceFrame, Board]) -> Envelope:

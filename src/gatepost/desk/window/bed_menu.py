@@ -62,6 +62,9 @@ class BedMenu:
                 *self._arranged(key),
                 ("Take the cut-out away", self._run("remove operation", {"operation": name}, "taken away")),
             ]
+        if kind == "tab":
+            even = self._run("set plate", {"operation": name.partition("/")[0], "tab_at": ()}, "tabs spread")
+            return [("Spread the tabs evenly", even), *self._to("carve", "Tabs")]
         if kind in ("zero", "touch"):
             corners = [(f"X0 Y0 at the {c}", self._run("set zero", {"setup": setup, "xy": c}, "zero")) for c in CORNERS]
             return [*corners, ("What happened, and what is still known…", lambda: self._desk.act("happened"))]

@@ -47,12 +47,16 @@ class BedHands:
         self._move(key, dx, dy)
 
     def _move(self, key: str, dx: float, dy: float) -> None:
+        from gatepost.core.plan.arranging import tab_moved
         from gatepost.core.plan.handling import moved
 
         document = self._desk.document
         if document is None:
             return
-        edit = moved(document.job, self._showing.setup, key, dx, dy, kinds=document.kinds)
+        if key.startswith("tab:"):
+            edit = tab_moved(document.job, self._showing.setup, key, dx, dy)
+        else:
+            edit = moved(document.job, self._showing.setup, key, dx, dy, kinds=document.kinds)
         if edit is not None:
             self._desk.run(edit[0], edit[1], f"move {key}")
 

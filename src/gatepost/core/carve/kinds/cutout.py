@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from shapely.geometry import MultiPolygon
 
-from gatepost.core.carve.paths import MOST_PASSES, cutout_moves, cutout_passes, plate_outline
+from gatepost.core.carve.paths import MOST_PASSES, cutout_moves, cutout_passes, middle_line, plate_outline
 from gatepost.core.carve.plate_report import plate_findings, unfit
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site, SunkArea
 from gatepost.core.findings import Figure, Finding
@@ -25,6 +25,8 @@ from gatepost.core.units import mm
 FORMS = (
     ("rounded", "rounded"), ("hollow corners", "hollow"), ("clipped corners", "clipped"), ("oval", "oval"), ("arched top", "arched"),
 )  # fmt: skip
+SIDES = (("outside its line", "outside"), ("inside its line", "inside"), ("on its line", "on"))
+ORDERS = (("all round at once", False), ("ends of the grain first", True))
 PEAK = 1.3  # over the mean push, in a slot
 BESIDE = 5.0  # mm about what is used
 SLACK = 1.5  # cells by which a slot may look wider than it is
@@ -33,6 +35,11 @@ SLACK = 1.5  # cells by which a slot may look wider than it is
 def bottom(figures: Plate) -> float:
     """How deep it goes, above the bed: a little into the spoilboard, or down to the skin that is left."""
     return figures.skin if figures.skin > 0.0 else -THROUGH_EXTRA
+
+
+def too_narrow(figures: Plate, tool: Tool) -> bool:
+    """Whether the cutter does not fit inside."""
+    return bool(middle_line(figures, tool, figures.allowance).is_empty)
 
 
 def rounds(figures: Plate, tool: Tool, site: Site) -> int:
@@ -46,9 +53,10 @@ class CutOutKind(OperationKind):
     name, figures, one = "cutout", CutOut, "cut out"
     frees, art, title, many, also = True, "plate", "Cut-out", "cut-outs", ("drawing",)
     entries = (
-        KindEntry("End mill", "tool", "tool", (("flat", "flat"),)), KindEntry("Tabs", "number", "tabs"),
+        KindEntry("End mill", "tool", "tool", (("flat", "flat"),)), KindEntry("Cuts", "choice", "side", SIDES), KindEntry("Tabs", "number", "tabs"),
         KindEntry("Tab width", "length", "tab_width"), KindEntry("Tab height", "length", "tab_height"),
         KindEntry("Left for a clean last cut", "length", "allowance"), KindEntry("Thin skin in place of tabs", "length", "skin"),
+        KindEntry("Last cut takes", "choice", "grain_first", ORDERS),
     )  # fmt: skip
     art_entries = (
         KindEntry("Shape", "choice", "form", FORMS), KindEntry("Width", "length", "width"), KindEntry("Height", "length", "height"), KindEntry("Corner, or rise of the arch", "length", "corner"),
@@ -58,20 +66,20 @@ class CutOutKind(OperationKind):
 
     def together(self, job: Job, setup: Setup, operation: Operation) -> Plate | None:
         """The plate, and how it is cut out."""
-        return job.plate(operation)
+        return job.cut_out(operation)
 
     def cuts(self, figures: Plate, tools: Tools, site: Site) -> tuple[Drawn, ...]:
         """Round and round, deeper each time; nothing for a V, and where more rounds are wanted than can be worked out."""
         (tool,) = tools
-        if tool.kind == "vee" or rounds(figures, tool, site) > MOST_PASSES:
+        if tool.kind == "vee" or rounds(figures, tool, site) > MOST_PASSES or too_narrow(figures, tool):
             return ()
         home, low = site.home(tool), bottom(figures)
         moves = site.memory.get(
-            "cut-out moves", (figures, tool, site.highest, site.travel, home),
-            lambda: cutout_moves(figures, tool, site.highest, low, site.travel, home),
+            "cut-out moves", (figures, tool, site.highest, site.travel, home, site.grain),
+            lambda: cutout_moves(figures, tool, site.highest, low, site.travel, home, site.grain),
         )  # fmt: skip
         outline = MultiPolygon([plate_outline(figures)])
-        area = SunkArea(Art(tuple(tuple(c) for c in polygon_contours(outline)), False), None, low, "outside")
+        area = SunkArea(Art(tuple(tuple(c) for c in polygon_contours(outline)), False), None, low, figures.side)
         return (Drawn(tool, moves, Engaged(tool.diameter, tool.pass_depth, PEAK), area=area),)
 
     def envelope(self, figures: Plate, tools: Tools, site: Site) -> Envelope:
@@ -80,9 +88,11 @@ class CutOutKind(OperationKind):
         slack = SLACK * site.cell
 
         def slot() -> Area:
-            outside = plate_outline(figures, tool.diameter + figures.allowance + slack)
-            inside = plate_outline(figures, -slack)
-            return reach(outside.difference(inside), tool.diameter / 2.0)
+            far = tool.diameter + figures.allowance + slack
+            half = tool.diameter / 2.0 + slack
+            out, into = {"outside": (far, -slack), "inside": (slack, -far), "on": (half, -half)}[figures.side]
+            inside = plate_outline(figures, into)
+            return reach(plate_outline(figures, out).difference(inside), tool.diameter / 2.0)
 
         return Envelope(slot, bottom(figures), key=(figures, tool))
 
@@ -97,7 +107,7 @@ class CutOutKind(OperationKind):
     def uses(self, figures: Plate, tools: Tools) -> Area:
         """The plate, the slot round it and a little more."""
         (tool,) = tools
-        return plate_outline(figures, figures.allowance + tool.diameter + BESIDE)
+        return plate_outline(figures, max(figures.out, 0.0) * (figures.allowance + tool.diameter) + BESIDE)
 
     def hung(self, figures: Plate) -> bool:
         """By tabs, where no skin is left."""

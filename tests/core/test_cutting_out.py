@@ -1,0 +1,104 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Cut-outs outside, inside and on their line, ends of the grain first, tabs put by hand: on the moves, against plain geometry."""
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gatepost.core.carve import paths
+from gatepost.core.findings import Level
+from gatepost.core.job import commands
+from gatepost.core.job.carve import Plate
+from gatepost.core.job.tool_table import shipped_tools
+from gatepost.core.plan.arranging import tab_moved
+from gatepost.core.plan.pipeline import plan
+from tests.core.catalogue_jobs import JOBS, edited
+
+MILL = next(t for t in shipped_tools() if t.number == 2)
+TOP, LOW = 12.0, -0.3
+plates = st.builds(
+    Plate, x=st.floats(100, 300), y=st.floats(80, 200), width=st.floats(60, 200), height=st.floats(40, 160), corner=st.floats(0, 18),
+    form=st.sampled_from(["rounded", "clipped", "hollow", "oval", "arched"]), tabs=st.just(0), allowance=st.sampled_from([0.0, 0.3, 0.8]),
+    side=st.sampled_from(["outside", "inside", "on"]), grain_first=st.booleans(), turn=st.floats(-180, 180),
+)  # fmt: skip
+
+
+def swept(plate, grain=0.0):
+    """Where the cutter goes at its lowest, and the moves."""
+    moves = paths.cutout_moves(plate, MILL, TOP, LOW, TOP + 8.0, (0.0, 0.0, 60.0), grain)
+    a, b = moves.points[:-1], moves.points[1:]
+    low = (np.maximum(a[:, 2], b[:, 2]) < LOW + 1e-6) & ~moves.rapid
+    parts = np.split(np.flatnonzero(low), np.flatnonzero(np.diff(np.flatnonzero(low)) > 1) + 1)
+    runs = [shapely.LineString(np.vstack([a[k[0]], b[k]])[:, :2]) for k in parts if len(k)]
+    noded = shapely.union_all([run for run in runs if run.length > 0])
+    return shapely.union_all(shapely.buffer(shapely.get_parts(noded), MILL.diameter / 2.0, quad_segs=64)), moves
+
+
+@settings(max_examples=15)
+@given(plates, st.floats(-90, 90))
+def test_the_edge_that_is_wanted_stands_where_it_was_drawn_on_every_side_of_the_line(plate, grain):
+    line, r = paths.plate_outline(plate, tol=0.002), MILL.diameter / 2.0
+    gone, _ = swept(plate, grain)
+    if plate.side == "on":
+        wanted = line.exterior.buffer(r, quad_segs=64)
+        assert shapely.hausdorff_distance(gone, wanted) < 0.03
+        return
+    kept = line if plate.side == "outside" else shapely.box(*line.buffer(60).bounds).difference(line)
+    assert gone.intersection(kept.buffer(-0.02, quad_segs=64)).area < 1e-6  # nothing of it is cut
+    waste = (line.buffer(40) if plate.side == "outside" else line).difference(kept)
+    reached = waste.buffer(-r, quad_segs=64).buffer(r, quad_segs=64)  # what a disc gets into
+    beside = reached.intersection(kept.buffer(2.0 * r - 0.1, quad_segs=64)).buffer(-0.02)
+    assert beside.difference(gone).buffer(-0.004).is_empty
+
+
+@settings(max_examples=20)
+@given(plates.filter(lambda p: p.allowance > 0.0 and p.side != "on" and p.grain_first), st.sampled_from([0.0, 90.0, 30.0]))
+def test_the_last_cut_takes_all_ends_of_the_grain_before_its_long_sides(plate, grain):
+    _, moves = swept(plate, grain)
+    line = paths.middle_line(plate, MILL).exterior
+    a, b = moves.points[:-1], moves.points[1:]
+    way = (b - a)[:, :2]
+    long = np.hypot(*way.T)
+    on = (long > 1e-6) & ~moves.rapid & (np.maximum(a[:, 2], b[:, 2]) < LOW + 1e-6)
+    on &= shapely.distance(shapely.points((a[:, :2] + b[:, :2]) / 2.0), line) < 0.02
+    lean = math.radians(grain)
+    across, along = (np.abs(way @ np.array(u)) for u in ((-math.sin(lean), math.cos(lean)), (math.cos(lean), math.sin(lean))))
+    on &= np.abs(long - plate.allowance) > 1e-6  # the way onto the line and off it
+    clear = on & (np.abs(across - along) > 0.05 * long)
+    ends = (across > along)[clear]
+    assert ends.any() and not ends.all()
+    assert not ends[np.argmin(ends) :].any(), "an end after a side"
+    assert long[on].sum() == pytest.approx(line.length, abs=2.5)
+    lifts = np.flatnonzero(moves.rapid & (long > 1e-6) & (a[:, 2] < TOP))
+    assert not len(lifts), "nothing is crossed in the wood"
+
+
+def test_inside_a_waste_piece_comes_loose_without_tabs_and_the_plate_is_no_plate():
+    job = edited(JOBS["plate"](), ("set plate", {"side": "inside"}))
+    told = plan(job, cell=0.25)
+    assert not [f for f in told.findings if f.level is Level.STOP]
+    row = next(op for op in told.carving.operations if op.kind == "cutout")
+    assert row.area.side == "inside"
+    assert job.carving.plate is None and job.cut_out(job.setup("front").operations[-1]) is not None
+    loose = plan(edited(job, ("set plate", {"tabs": 0})), cell=0.25)
+    assert any(f.code == "wood.loose" for f in loose.findings)
+
+
+def test_a_tab_is_dragged_along_its_line_and_the_others_stay_where_they_are():
+    job = JOBS["plate"]()
+    cut = job.setup("front").operations[-1]
+    before = paths.tabs(job.cut_out(cut), job.tool(2))
+    edit = tab_moved(job, "front", f"tab:{cut.id}/0", 9.0, -30.0)
+    new = commands.run(job, *edit)
+    after = paths.tabs(new.cut_out(new.setup("front").operations[-1]), new.tool(2))
+    near = [min(math.dist((a.x, a.y), (b.x, b.y)) for a in after) for b in before]
+    assert near[0] == pytest.approx(9.0, abs=0.05) and max(near[1:]) < 1e-3
+    assert paths.middle_line(new.cut_out(cut), job.tool(2)).exterior.distance(shapely.Point(after[0].x, after[0].y)) < 1e-3
+    fewer = commands.run(new, "set plate", {"tabs": 2})
+    assert len(paths.tabs(fewer.cut_out(fewer.setup("front").operations[-1]), job.tool(2))) == 2
+    even = commands.run(new, "set plate", {"tab_at": ()})
+    assert paths.tabs(even.cut_out(even.setup("front").operations[-1]), job.tool(2)) == before
