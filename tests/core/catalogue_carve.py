@@ -93,9 +93,17 @@ def set_line(**values: Any) -> Edit:
     return "set line", {"line": "line-1", **values}
 
 
+def coat(thick: float) -> Edit:
+    """The front coated before it is carved."""
+    return "add coat", {"name": "primer", "face": "front", "thickness": thick}
+
+
 SUNK = [
     # the plate is 56 high: a cutter that leaves 0.3 on each side fits where it is 55.4
     spoiled("carve.cutout-narrow", STOP, "plate", [tool(2, diameter=55.3), ("set plate", {"side": "inside"})], tool(2, diameter=55.5), ("set plate", {"side": "inside"})),
+    # the thinnest stroke is 2.4546 deep, and 0.3 are wanted under the film
+    spoiled("carve.under-film", CARE, "strapped", coat(2.154), coat(2.156)),
+    spoiled("carve.sands-film", CARE, "strapped", [coat(0.1), ("set carving", {"sanding": 0.0})], coat(0.1)),
     spoiled("carve.backwards", CARE, "strapped", None, ("set carving", {"mirror": True})),
     # its I is 2 · 1.463 wide
     spoiled("carve.letters-gone", STOP, "strapped", set_line(bolder=-1.46), set_line(bolder=-1.465)),

@@ -56,7 +56,9 @@ def test_the_edge_that_is_wanted_stands_where_it_was_drawn_on_every_side_of_the_
 
 
 @settings(max_examples=20)
-@given(plates.filter(lambda p: p.allowance > 0.0 and p.side != "on" and p.grain_first), st.sampled_from([0.0, 90.0, 30.0]))
+@given(
+    plates.filter(lambda p: p.allowance > 0.0 and p.side != "on" and p.grain_first), st.sampled_from([0.0, 90.0, 30.0])
+)
 def test_the_last_cut_takes_all_ends_of_the_grain_before_its_long_sides(plate, grain):
     _, moves = swept(plate, grain)
     line = paths.middle_line(plate, MILL).exterior
@@ -66,7 +68,9 @@ def test_the_last_cut_takes_all_ends_of_the_grain_before_its_long_sides(plate, g
     on = (long > 1e-6) & ~moves.rapid & (np.maximum(a[:, 2], b[:, 2]) < LOW + 1e-6)
     on &= shapely.distance(shapely.points((a[:, :2] + b[:, :2]) / 2.0), line) < 0.02
     lean = math.radians(grain)
-    across, along = (np.abs(way @ np.array(u)) for u in ((-math.sin(lean), math.cos(lean)), (math.cos(lean), math.sin(lean))))
+    across, along = (
+        np.abs(way @ np.array(u)) for u in ((-math.sin(lean), math.cos(lean)), (math.cos(lean), math.sin(lean)))
+    )
     on &= np.abs(long - plate.allowance) > 1e-6  # the way onto the line and off it
     clear = on & (np.abs(across - along) > 0.05 * long)
     ends = (across > along)[clear]
@@ -97,7 +101,9 @@ def test_a_tab_is_dragged_along_its_line_and_the_others_stay_where_they_are():
     after = paths.tabs(new.cut_out(new.setup("front").operations[-1]), new.tool(2))
     near = [min(math.dist((a.x, a.y), (b.x, b.y)) for a in after) for b in before]
     assert near[0] == pytest.approx(9.0, abs=0.05) and max(near[1:]) < 1e-3
-    assert paths.middle_line(new.cut_out(cut), job.tool(2)).exterior.distance(shapely.Point(after[0].x, after[0].y)) < 1e-3
+    assert (
+        paths.middle_line(new.cut_out(cut), job.tool(2)).exterior.distance(shapely.Point(after[0].x, after[0].y)) < 1e-3
+    )
     fewer = commands.run(new, "set plate", {"tabs": 2})
     assert len(paths.tabs(fewer.cut_out(fewer.setup("front").operations[-1]), job.tool(2))) == 2
     even = commands.run(new, "set plate", {"tab_at": ()})

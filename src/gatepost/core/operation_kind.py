@@ -31,7 +31,7 @@ class JudgedBy:
     """What an operation that was cut is judged by. setup: in which it is done; named: what tells it from the first of its kind in
     a command, nothing for the first; to_bed: where the board lies; outline: of the board, where there is wood for certain;
     tools: of the job; thickness: of the wood at the start of the setup; height_error: of the face it is cut from, mm; peak:
-    of its push, N, 0 where it is not cut; rules: of holding; grain: degrees from X of the face it is cut from; change: minutes of one change of tool; operation: its id; flaws: of the wood; site: where it was drawn."""
+    of its push, N, 0 where it is not cut; rules: of holding; grain: degrees from X of the face it is cut from; change: minutes of one change of tool; operation: its id; flaws: of the wood; site: where it was drawn; film: how thick what the face is coated with is, mm."""
 
     setup: str
     named: dict[str, str]
@@ -47,6 +47,7 @@ class JudgedBy:
     grain: float = 0.0
     change: float = 0.0
     operation: str = ""
+    film: float = 0.0
 
 
 @dataclass(frozen=True)

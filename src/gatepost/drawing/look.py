@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.lettering import Lettering
+from gatepost.core.carve.painted import film_on, painted
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.geometry.raster import inside
@@ -20,7 +21,7 @@ from gatepost.core.plan.result import Plan
 
 Pixels = NDArray[np.uint8]
 Rgb = tuple[int, int, int]
-BARE, LETTERS, GROUND, RAISED, AWAY = 0, 1, 2, 3, 255
+BARE, LETTERS, GROUND, RAISED, FACE, AWAY = 0, 1, 2, 3, 4, 255
 COLOURS: dict[str, Rgb] = {
     "black": (34, 33, 31), "white": (236, 232, 222), "cream": (226, 208, 165), "deep red": (132, 34, 30), "green": (38, 84, 60),
     "blue": (38, 66, 112), "gold": (192, 148, 58), "grey": (112, 116, 114),
@@ -37,7 +38,7 @@ ROUGH = 0.05  # mm by which an outline may lie beside itself
 @dataclass(frozen=True)
 class SignLook:
     """light: degrees from X, against the clock, that it comes from; high: its height, degrees; tilt: degrees that the sign leans away, 0 straight on; letters,
-    ground, raised: colours of cut letters, of a sunk ground and of faces left standing, nothing where they are bare; oiled: whether the wood is."""
+    ground, raised: colours of cut letters, of a sunk ground and of faces left standing, nothing where they are bare; face: of what was coated before it was carved; oiled: whether the wood is."""
 
     light: float = 120.0
     high: float = 32.0
@@ -45,6 +46,7 @@ class SignLook:
     letters: str = ""
     ground: str = ""
     raised: str = ""
+    face: str = ""
     oiled: bool = False
 
 
@@ -82,12 +84,31 @@ def subject(plan: Plan, setup: PlannedSetup) -> Subject:
     if plates:
         kept = setup.pose.area(shapely.union_all(plates))
         part[~inside(kept, field.x0, field.y0, field.cell, rows, columns)] = AWAY
+    film = film_here(plan, setup)
+    if film > 0.0:
+        part[(part == BARE) & painted(setup.start, field, film)] = FACE
     z = np.where(part == AWAY, 0.0, field.z).astype(np.float32)
     j, i = np.nonzero(part != AWAY)
     if len(j):
         box = slice(int(j.min()), int(j.max()) + 1), slice(int(i.min()), int(i.max()) + 1)
         z, part = z[box], part[box]
     return Subject(np.ascontiguousarray(z), np.ascontiguousarray(part), field.cell, plan.job.wood.name)
+
+
+def film_here(plan: Plan, setup: PlannedSetup) -> float:
+    """How thick what is on a setup's face before it is carved is, mm: nothing where it is made flat."""
+    up = setup.setup.up
+    flat = any(s.flattens and s.setup.up == up for s in plan.setups)
+    return 0.0 if flat else film_on(plan.job.blank.coats, up)
+
+
+def first_look(plan: Plan, setup: PlannedSetup) -> SignLook:
+    """A look to begin with: what was coated in the colour that its last coat is called by."""
+    if film_here(plan, setup) <= 0.0:
+        return SignLook()
+    names = " ".join(c.name.lower() for c in plan.job.blank.coats if c.face == setup.setup.up)
+    found = [name for name in COLOURS if name in names]
+    return SignLook(face=max(found, key=names.rfind) if found else "white")
 
 
 def picture(of: Subject, look: SignLook, width: int = 1280, shadows: bool = True) -> Pixels:
@@ -110,8 +131,13 @@ def picture(of: Subject, look: SignLook, width: int = 1280, shadows: bool = True
     a, h = math.radians(look.light), math.radians(look.high)
     light = np.array([math.cos(a) * math.cos(h), math.sin(a) * math.cos(h), math.sin(h)])
     wood = np.array(WOODS.get(of.wood.lower(), WOOD), np.float64) * (OILED if look.oiled else 1.0)
-    colours = np.full((4, 3), -1.0)
-    for what, name in ((LETTERS, look.letters), (GROUND, look.ground), (RAISED, look.raised)):
+    colours = np.full((5, 3), -1.0)
+    for what, name in (
+        (LETTERS, look.letters),
+        (GROUND, look.ground),
+        (RAISED, look.raised or look.face),
+        (FACE, look.face),
+    ):
         if name:
             colours[what] = COLOURS[name]
     flat = np.zeros((rows, columns, 3), np.float32)

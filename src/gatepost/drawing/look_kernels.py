@@ -60,7 +60,7 @@ def lit(
             )
             fibre = math.sin(x * 0.9 + 37.0 * math.sin(y * 5.1)) * math.sin(y * 11.7 + 0.35 * x)
             grain = 1.0 + 0.055 * ring + 0.022 * fibre
-            painted = p < 4 and colours[p, 0] >= 0.0
+            painted = p < 5 and colours[p, 0] >= 0.0
             spec = gloss * shine**40 * shade * (1.6 if painted else 1.0) * 120.0
             for c in range(3):
                 base = colours[p, c] if painted else wood[c] * grain
@@ -95,5 +95,5 @@ def warm() -> None:
     """Compile, or load the compiled kernels."""
     z, part = np.ones((3, 3), np.float32), np.zeros((3, 3), np.uint8)
     flat = np.zeros((3, 3, 3), np.float32)
-    lit(z, part, z, 1.0, np.array([0.5, 0.5, 0.7]), np.ones(3), np.full((4, 3), -1.0), 0.1, True, flat)
+    lit(z, part, z, 1.0, np.array([0.5, 0.5, 0.7]), np.ones(3), np.full((5, 3), -1.0), 0.1, True, flat)
     leaned(z, part, flat, 1.0, 1.0, 0.0, np.zeros((5, 3, 4), np.uint8))

@@ -14,6 +14,7 @@ from gatepost.core.carve.flaws import carving_over_flaws
 from gatepost.core.carve.lettered import STAGE, Carved, spot
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
 from gatepost.core.carve.line_report import lines_told
+from gatepost.core.carve.painted import film_findings
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.findings import Figure, Finding, Fix, Level
 from gatepost.core.geometry.outline import Area
@@ -58,7 +59,9 @@ def lettering_told(c: Carved) -> OperationTold:
             Finding("carve.not-a-vee", Level.STOP, STAGE, message, c.setup, fixes=tuple(_vee_fixes(c, 0.0)))
         )
     else:
-        cut = _wide_findings(c) + _deep_findings(c) + _thin_findings(c) if c.lettering.letters else []
+        cut = (
+            _wide_findings(c) + _deep_findings(c) + _thin_findings(c) + film_findings(c) if c.lettering.letters else []
+        )
         findings += cut + lines_told(c)
     findings += _place_findings(c)
     findings += carving_over_flaws(c.lettering.letters, c.tool, c.by.flaws, c.setup, c.by.to_bed, c.by.thickness)

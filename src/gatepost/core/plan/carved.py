@@ -7,14 +7,19 @@ from collections import Counter
 from dataclasses import replace
 from typing import Any
 
+import shapely
+
 from gatepost.core.carve.lettered import STAGE as CARVE
 from gatepost.core.carve.lettering import Lettering
+from gatepost.core.carve.painted import film_figure, film_on, paint_table
+from gatepost.core.carve.paths import plate_outline
 from gatepost.core.carve.report import no_text, other_face, series_waits
 from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.carve.together import over_each_other
 from gatepost.core.findings import Figure, Finding, Report, Table, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
+from gatepost.core.geometry.raster import inside
 from gatepost.core.job.turning import FACES
 from gatepost.core.operation_kind import JudgedBy, OperationTold
 from gatepost.core.plan.cuts import Cuts
@@ -45,9 +50,10 @@ def carve_report(
     several = Counter(o.kind for s in k.job.setups for o in s.operations)
     for c in cuts:
         mine = [w for w in c.draft.laid.wanted if w.kind.stage == CARVE]
+        film = _film(k, cuts, c)
         seconds += sum(op.seconds for op in c.operations if op.operation in {w.operation.id for w in mine})
         for w in mine:
-            told = w.kind.told(w.figures, w.tools, _judged_by(k, c, w, face, flaws))
+            told = w.kind.told(w.figures, w.tools, _judged_by(k, c, w, face, flaws, film))
             if several[w.kind.name] > 1:
                 told = _of_several(told, w, c, mine)
             figures += told.figures
@@ -57,6 +63,9 @@ def carve_report(
             facts.setdefault(w.kind.name, []).extend([told.fact] if told.fact else [])
             lines += [told.line] if told.line else []
         findings += _together(c, mine, made)
+        told_of_paint = _paint(k, c, mine, film)
+        figures += told_of_paint[0]
+        tables += told_of_paint[1]
         away, gone = _not_cut(c)
         findings += (*away, *gone)
         facts.setdefault("", []).extend(["on another face"] * bool(away) + ["no tool"] * bool(gone))
@@ -71,6 +80,29 @@ def carve_report(
     line = " / ".join(lines) or ("no lettering" if facts else "no lettering yet")
     fact = ", ".join(_in_few(facts, k.kinds))
     return Report(CARVE, fact, line, tuple(figures), found, gate_of(found), tuple(tables)), made
+
+
+def _film(k: PlanInputs, cuts: list[Cuts], c: Cuts) -> float:
+    """How thick what is on the face that is up is, mm: nothing where it is made flat after that."""
+    up = c.draft.laid.up
+    flat = any(one.draft.laid.flattens and one.draft.laid.up == up for one in cuts)
+    return 0.0 if flat else film_on(k.job.blank.coats, up)
+
+
+def _paint(k: PlanInputs, c: Cuts, mine: list[Wanted], film: float) -> tuple[list[Figure], list[Table]]:
+    """Of a face that is coated before it is carved: how thick, and what each operation leaves of it."""
+    up, coats = c.draft.laid.up, k.job.blank.coats
+    ids = {w.operation.id for w in mine}
+    done = [(op.name, op.after) for op in c.operations if op.operation in ids]
+    if film <= 0.0 or not done:
+        return [], []
+    start = c.draft.start
+    plates = [plate_outline(p) for w in mine if (p := k.job.plate(w.operation)) is not None]
+    part = start.wood
+    if plates:
+        kept = c.draft.pose.area(shapely.union_all(plates))
+        part = part & inside(kept, start.x0, start.y0, start.cell, *start.z.shape)
+    return [film_figure(coats, up)], [paint_table(start, done, film, part)]
 
 
 def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding]:
@@ -114,7 +146,7 @@ def _in_few(facts: dict[str, list[str]], kinds: Kinds) -> list[str]:
     return out
 
 
-def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies, ...]) -> JudgedBy:
+def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies, ...], film: float) -> JudgedBy:
     """What one operation is judged by."""
     pushes = [op.push * op.peak for op in c.operations if op.operation == w.operation.id]
     pose: Matrix[FaceFrame, Board] = c.draft.pose if w.face else Matrix()
@@ -126,5 +158,5 @@ def _judged_by(k: PlanInputs, c: Cuts, w: Wanted, face: float, flaws: tuple[Lies
         c.draft.setup.name, {} if w.operation.id == first else {"operation": w.operation.id}, pose.then(c.draft.placed.to_bed), pose.inverse().area(_surely(c.draft.known)),
         k.job.tools, float(c.draft.start.z.max()), max(0.0, face - k.wood.extremes.lowest[2]),
         max(pushes, default=0.0), flaws if c.draft.laid.up == "front" else (), site,
-        k.job.holding, site.grain, k.job.machine.swap_minutes, w.operation.id,
+        k.job.holding, site.grain, k.job.machine.swap_minutes, w.operation.id, film,
     )  # fmt: skip

@@ -72,15 +72,18 @@ class ArtActions:
     def look(self) -> None:
         """The sign as it will look."""
         if self._desk.document is not None:
-            self._desk.when_planned("look", lambda plan: self._show_look())
+            self._desk.when_planned("look", lambda plan: self._show_look(plan))
 
-    def _show_look(self) -> None:
+    def _show_look(self, plan: Any) -> None:
         from gatepost.desk.dialogs.look import LookDialog
+        from gatepost.drawing.look import first_look
 
         document = self._desk.document
         if document is None or self.look_dialog is not None:
             return
-        self.look_dialog = LookDialog(self._desk.window, self._desk.theme, self._desk.unit)
+        self.look_dialog = LookDialog(
+            self._desk.window, self._desk.theme, self._desk.unit, first_look(plan, plan.carving)
+        )
         self.look_dialog.wanted.connect(self._ask_look)
         self.look_dialog.save_wanted.connect(self._save_look)
         self.look_dialog.finished.connect(self._look_done)

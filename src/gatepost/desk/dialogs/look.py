@@ -121,9 +121,9 @@ class LookDialog(TitledDialog):
     wanted = pyqtSignal(object, int, bool)
     save_wanted = pyqtSignal(object)
 
-    def __init__(self, parent: QWidget, theme: str, unit: str) -> None:
+    def __init__(self, parent: QWidget, theme: str, unit: str, look: SignLook = SignLook()) -> None:  # noqa: B008 - frozen
         super().__init__(parent, "The sign as it will look", 1120, 760)
-        self.look = SignLook()
+        self.look = look
         self._waiting: tuple[int, bool] | None = None
         self._busy = False
         self.view = SignView(theme, unit)
@@ -131,12 +131,14 @@ class LookDialog(TitledDialog):
         self.body.addWidget(self.view, 1)
         row = QGridLayout()
         row.setHorizontalSpacing(14)
-        for k, (words, name) in enumerate(TRIED):
+        tried = (*TRIED, ("Painted face", "face")) if look.face else TRIED
+        for k, (words, name) in enumerate(tried):
             box = QComboBox()
             box.setFont(font(15))
             box.setAccessibleName(words)
             for colour in ("bare wood", *COLOURS):
                 box.addItem(colour)
+            box.setCurrentText(getattr(look, name) or "bare wood")
             box.currentTextChanged.connect(lambda v, n=name: self._try(**{n: "" if v == "bare wood" else v}))
             row.addWidget(words_of(words), 0, k)
             row.addWidget(box, 1, k)
@@ -144,12 +146,12 @@ class LookDialog(TitledDialog):
         self.tilt.setRange(0, 65)
         self.tilt.setAccessibleName("Leaning away, degrees")
         self.tilt.valueChanged.connect(lambda v: self._try(tilt=float(v)))
-        row.addWidget(words_of("Straight on … at an angle"), 0, 3)
-        row.addWidget(self.tilt, 1, 3)
+        row.addWidget(words_of("Straight on … at an angle"), 0, len(tried))
+        row.addWidget(self.tilt, 1, len(tried))
         oiled = QCheckBox("Oiled")
         oiled.setFont(font(15))
         oiled.toggled.connect(lambda on: self._try(oiled=on))
-        row.addWidget(oiled, 1, 4)
+        row.addWidget(oiled, 1, len(tried) + 1)
         self.body.addLayout(row)
         note = QLabel(
             "Drag over the sign, or use the arrow keys, to move the light. The wood is as the plan leaves it; colours are as the screen shows them."

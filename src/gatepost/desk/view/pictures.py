@@ -26,7 +26,7 @@ from gatepost.desk.theme.table import THEMES
 from gatepost.desk.view.paint import Brush, fitted
 from gatepost.drawing.bed import Shading, bed
 from gatepost.drawing.heights import Look, heights
-from gatepost.drawing.look import SignLook, picture, subject
+from gatepost.drawing.look import first_look, picture, subject
 from gatepost.drawing.shade import shaded
 from gatepost.drawing.shapes import Drawing
 from gatepost.drawing.small import sign
@@ -164,5 +164,5 @@ def write_pictures(plan: Plan, folder: Path) -> list[str]:
 
 def as_it_will_look(plan: Plan, width: int = 1280) -> QImage:
     """The sign after its last operation, so many pixels across."""
-    rgba = np.ascontiguousarray(picture(subject(plan, plan.carving), SignLook(), width))
+    rgba = np.ascontiguousarray(picture(subject(plan, plan.carving), first_look(plan, plan.carving), width))
     return QImage(rgba.tobytes(), rgba.shape[1], rgba.shape[0], 4 * rgba.shape[1], QImage.Format.Format_RGBA8888).copy()
