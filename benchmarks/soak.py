@@ -41,7 +41,9 @@ STATE = Path(__file__).parents[1] / ".soak"
 EXAMPLES = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples"
 
 
-SHOPS = ("quay-plate", "sixteen-mileposts", "lock-7-name-board")
+SHOPS = (
+    "quay-plate", "sixteen-mileposts", "lock-7-name-board", "tea-room-sign", "lock-7-with-lily", "raised-milepost", "heron-panel",
+)  # fmt: skip
 
 
 def within(share: float) -> str:

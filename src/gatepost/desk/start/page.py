@@ -32,7 +32,11 @@ EXAMPLES = (
     ("A board with something wrong", "the first ten minutes", "lock-7-first-look.gatepost", ""),
     ("Practise with a faulty machine", "troubles to catch", "quay-plate.gatepost", "practice"),
     ("A slab out of true", "levelling, shims, passes", "lock-7-name-board.gatepost", "surface"),
-    ("Sixteen mileposts", "as many on a board as fit", "sixteen-mileposts.gatepost", "carve"),
+    ("Sixteen mileposts", "matched in thickness, held in a nest", "sixteen-mileposts.gatepost", "carve"),
+    ("Tea-room hanging sign", "painted first, words on arcs, a border", "tea-room-sign.gatepost", "carve"),
+    ("Heron panel", "a relief, and a gouged ground", "heron-panel.gatepost", "carve"),
+    ("Lock 7 with a water-lily", "a drawing beside letters", "lock-7-with-lily.gatepost", "carve"),
+    ("Raised milepost", "letters left standing in a ground", "raised-milepost.gatepost", "carve"),
 )
 
 
@@ -144,7 +148,7 @@ class StartPage(QWidget):
             card = JobCard(title, line, None)
             card.clicked.connect(lambda _=False, f=file, t=then: self.example_wanted.emit(f, t))
             card.moved.connect(lambda by, at=card: self._go(at, by))
-            self.to_try.addWidget(card, 0, i)
+            self.to_try.addWidget(card, i // ACROSS, i % ACROSS)
         column.addStretch(1)
         outer.addLayout(self._foot())
 

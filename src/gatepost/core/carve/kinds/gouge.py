@@ -29,7 +29,7 @@ class GougeKind(OperationKind):
     """A gouged ground."""
 
     name, figures, one, title, many = "gouge", Gouge, "gouged ground", "Gouged ground", "gouged grounds"
-    arts = ("lettering", "plate", "drawing")
+    arts = ("lettering", "plate", "drawing", "heights")
     on_words = "Stays, or frames it:"
     entries = (
         KindEntry("Cut by", "tools", "tools", (("flat", "flat"), ("ball", "ball"))),

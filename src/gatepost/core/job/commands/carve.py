@@ -250,7 +250,7 @@ def add_drawing(
 def add_gouged_ground(job: Job, setup: str, **values: Any) -> Job:
     """A ground gouged round all that is on the face that is up, which stays."""
     here = job.setup(setup)
-    stays = tuple(a.id for a in job.artwork if a.face == here.up and a.kind in STAYS)
+    stays = tuple(a.id for a in job.artwork if a.face == here.up and a.kind in (*STAYS, "heights"))
     return _before_cut_out(job, setup, "gouge", changed(Gouge(tools=_relief_tools(job)), **values), stays)
 
 
