@@ -12,6 +12,7 @@ from types import ModuleType
 from gatepost import arguments as take
 from gatepost.commands import (
     art,
+    changes,
     check,
     clearance,
     demo,
@@ -35,7 +36,7 @@ from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.logbook.places import data_folder
 
 VERBS: dict[str, ModuleType] = {
-    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit, "series": series,
+    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit, "series": series, "changes": changes,
     "commands": listed, "clearance": clearance, "simulate": simulate, "machine": machine, "run": run, "resume": resume, "log": log,
 }  # fmt: skip
 MINUS_PLACE = re.compile(r"-[\d.]+,-?[\d.]+")

@@ -68,6 +68,11 @@ EACH = {
     "flat floor": {"operation": "lettering", "depth": 3.0},
     "cut out drawing": {"art": "mark"},
     "resize art": {"art": "plate", "across": 1.1, "up": 0.9},
+    "keep design": {"title": "Another"},
+    "take design": {"design": "design-1"},
+    "rename design": {"title": "The long one"},
+    "remove design": {"design": "design-1"},
+    "words read": {"words": "ab12"},
     "copy art": {"art": "plate"},
     "size art": {"art": "plate", "width": 80.0},
     "add drawing": {"setup": "front", "path": "M0 0L4 0L4 4Z", "wide": 4.0, "high": 4.0},
@@ -111,7 +116,7 @@ EACH = {
 @pytest.fixture
 def full(lock7):
     """The Lock 7 board with something in every list."""
-    job = lock7
+    job = commands.run(lock7, "keep design", {"title": "With a mark"})
     for x in (10.0, 20.0, 30.0):
         job = commands.run(job, "add gap", {"x": x, "y": 5.0, "z": 0.1})
         job = commands.run(job, "add support", {"x": x, "y": 5.0})

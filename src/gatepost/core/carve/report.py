@@ -11,6 +11,7 @@ import shapely
 from gatepost.core.carve.depth import bit_radius, depth_of, steepness
 from gatepost.core.carve.fitting import largest_inside
 from gatepost.core.carve.flaws import carving_over_flaws
+from gatepost.core.carve.letter_tables import letter_tables
 from gatepost.core.carve.lettered import STAGE, Carved, spot
 from gatepost.core.carve.lettering import CutLetter, Lettering, thinnest
 from gatepost.core.carve.line_report import lines_told
@@ -26,6 +27,7 @@ from gatepost.core.working import Named, working
 
 FLOOR = 2.0  # mm of wood wanted under the deepest groove
 SMALL = 0.01  # mm that nobody moves by
+EASY, MOST = 150.0, 400.0  # times their height that capitals are read from, easily and at the most
 FINE = 0.001  # mm of depth that a larger letter is given over what is wanted: its axis is followed no finer
 
 
@@ -68,7 +70,7 @@ def lettering_told(c: Carved) -> OperationTold:
     text = sum(len(line.text.replace(" ", "")) for line in c.carving.lines)
     line = " / ".join(li.text for li in c.carving.lines)
     fact = "a drawing" if _drawn(c) else f"{text} letters"
-    return OperationTold(_figures(c, c.lettering.letters), tuple(findings), fact, line, c.lettering)
+    return OperationTold(_figures(c, c.lettering.letters), tuple(findings), fact, line, c.lettering, letter_tables(c))
 
 
 def _drawn(c: Carved) -> bool:
@@ -88,16 +90,22 @@ def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
             Figure("Thinnest stroke", 2 * thin, working=working("2 * half_width", Named("half_width", thin))),
         ]
     if figures and not _drawn(c):
-        tallest = max(line.height for line in c.carving.lines)
-        near = working(
-            "height * 150 / 1000",
-            Named("height", tallest),
-            unit="m",
-            assumption="1 : 150 reads easily, painted, square on",
-            shop_rule=True,
-        )
-        figures.append(Figure("Reads easily to", near.result, "m", near))
+        heights = [line.height for line in c.carving.lines if line.glyphs]
+        figures.append(_reads("Reads easily to", max(heights), EASY, c.carving.painted))
+        if min(heights) < 0.99 * max(heights):
+            figures.append(_reads("Its smallest line, easily to", min(heights), EASY, c.carving.painted))
+        figures.append(_reads("Can be read up to", max(heights), MOST, c.carving.painted))
     return tuple(figures)
+
+
+def _reads(label: str, height: float, times: float, painted: bool) -> Figure:
+    """From how far capitals of a height are read, m."""
+    square_on = "painted in contrast, square on" if painted else "bare carving reads half as far, square on"
+    far = working(
+        "height * times * share / 1000", Named("height", height), Named("times", times, "number"), Named("share", 1.0 if painted else 0.5, "number"),
+        unit="m", assumption=f"1 : {times:.0f} of their height, {square_on}", shop_rule=True,
+    )  # fmt: skip
+    return Figure(label, far.result, "m", far)
 
 
 def _scale_fix(c: Carved, factor: float) -> Fix:

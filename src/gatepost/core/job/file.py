@@ -142,7 +142,7 @@ def _named(job: Job) -> set[str]:
     photo = job.blank.photo
     drawn = {
         a.figures.source
-        for a in job.artwork
+        for a in (*job.artwork, *(one for d in job.designs for one in d.artwork))
         if isinstance(a.figures, (DrawnFigures, HeightsFigures)) and a.figures.source
     }
     return drawn | ({photo.file, photo.squared} if photo is not None else set())

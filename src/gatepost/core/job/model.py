@@ -14,6 +14,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import Model, Name, Place, Words, of_its_kind, with_ids
 from gatepost.core.job.blank import Blank, Wood
 from gatepost.core.job.carve import Carving, CutOut, Plate, VCut
+from gatepost.core.job.designs import MOST_DESIGNS, Design
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.hold import HOLDS, MOST_HOLDS, Hold, Holding, hold_of
 from gatepost.core.job.machine import Machine
@@ -96,7 +97,8 @@ class Acceptance(Model):
 
 
 class Job(Model):
-    """The whole of what is planned."""
+    """The whole of what is planned. design: what the one that is worked on is called; designs: others for the same board; read: what was read through of its
+    words, as words_hash gives it."""
 
     format: int = FORMAT
     name: Name = "New job"
@@ -116,11 +118,19 @@ class Job(Model):
     series: Annotated[tuple[SeriesRow, ...], Field(max_length=MOST_ROWS)] = ()
     order: Annotated[tuple[Words, ...], Field(max_length=200)] = ()
     accepted: Annotated[tuple[Acceptance, ...], Field(max_length=1000)] = ()
+    design: Words = ""
+    designs: Annotated[tuple[Design, ...], Field(max_length=MOST_DESIGNS)] = ()
+    read: Annotated[str, Field(max_length=64)] = ""
 
     @field_validator("series", mode="before")
     @classmethod
     def _series(cls, series: Any) -> Any:
         return with_ids(series, "row-")
+
+    @field_validator("designs", mode="before")
+    @classmethod
+    def _designs(cls, designs: Any) -> Any:
+        return with_ids(designs, "design-")
 
     @model_validator(mode="after")
     def _ids(self) -> Job:

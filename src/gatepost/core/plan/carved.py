@@ -16,6 +16,7 @@ from gatepost.core.carve.paths import plate_outline
 from gatepost.core.carve.report import no_text, other_face, series_waits
 from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.carve.together import over_each_other
+from gatepost.core.carve.words import words_hash
 from gatepost.core.findings import Figure, Finding, Report, Table, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
@@ -75,6 +76,9 @@ def carve_report(
         facts = {"letters": ["nothing written yet"], **facts}
     if k.job.series:
         findings.append(series_waits(len(k.job.series), next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
+    said_words = words_hash(k.job)
+    if said_words:
+        figures.append(Figure("Words read through", "yes" if k.job.read == said_words else "not yet", "words"))
     figures.append(Figure("Minutes", seconds / 60.0, "minutes"))
     found = (*findings, *said)
     line = " / ".join(lines) or ("no lettering" if facts else "no lettering yet")

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Operation
+from gatepost.desk.actions.designs import DesignActions
 from gatepost.desk.context.desk_context import Act, DeskContext
 
 
@@ -13,6 +14,7 @@ class LetteringActions:
 
     def __init__(self, desk: DeskContext) -> None:
         self._desk = desk
+        self.designs = DesignActions(desk)
 
     def acts(self) -> dict[str, Act]:
         """By name."""
@@ -22,6 +24,7 @@ class LetteringActions:
             "cut_out": self.cut_out,
             "ground": self.ground,
             "recess": self.recess,
+            **self.designs.acts(),
         }
 
     def write(self) -> None:

@@ -15,6 +15,7 @@ from gatepost.desk.slate.marks import Mark
 from gatepost.desk.theme.words import Label, strong_then
 from gatepost.desk.view.figures import in_working, show_value
 
+LONG = 9  # rows over which a table is folded
 BESIDE = 49  # px of the slate's width that its page has not: margins and the bar
 
 
@@ -90,11 +91,21 @@ class ChecksSide(QObject):
         self._body.addWidget(self._rule())
 
     def _short_table(self, title: str, rows: tuple[tuple[str, ...], ...]) -> None:
-        """A short table: its first row names the columns."""
-        head = Label(spell(title, self.unit))
-        head.setObjectName("unit")
-        head.setWordWrap(True)
-        self._body.addWidget(head)
+        """A short table: its first row names the columns. A long one is folded until its title is pressed."""
+        if len(rows) > LONG:
+            fold = QPushButton(f"{spell(title, self.unit)}: {len(rows) - 1} rows")
+            fold.setObjectName("figure")
+            fold.setCursor(Qt.CursorShape.PointingHandCursor)
+            fold.clicked.connect(lambda _=False, t=title: self._fold_code(t))
+            self._body.addWidget(fold)
+            if title not in self.open:
+                self._body.addWidget(self._rule())
+                return
+        else:
+            head = Label(spell(title, self.unit))
+            head.setObjectName("unit")
+            head.setWordWrap(True)
+            self._body.addWidget(head)
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(3)

@@ -7,6 +7,7 @@ from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from gatepost.desk.actions.designs import DesignActions
     from gatepost.desk.actions.holds import HoldActions
     from gatepost.desk.actions.outlines import OutlineActions
     from gatepost.desk.actions.outputs import OutputActions
@@ -21,10 +22,10 @@ class Answers:
 
     def __init__(
         self, desk: DeskContext, parts: Callable[[], Parts], outputs: OutputActions, outlines: OutlineActions, holds: HoldActions,
-        advised: Callable[[Any], None],
+        designs: DesignActions, advised: Callable[[Any], None],
     ) -> None:  # fmt: skip
         self._desk, self._parts, self._advised = desk, parts, advised
-        self._outputs, self._outlines, self._holds = outputs, outlines, holds
+        self._outputs, self._outlines, self._holds, self._designs = outputs, outlines, holds, designs
 
     def begin(self, make: Callable[[], PlanWorker] | None) -> None:
         """Start the worker; it loads beside the window. make: makes what stands for it."""
@@ -71,6 +72,7 @@ class Answers:
             **dict.fromkeys(("drawing", "reduce", "trace"), self._outlines.told),
             **dict.fromkeys(("art", "trace art", "heights art"), self._outlines.art.told),
             "look": self._outlines.art.looked,
+            "design": self._designs.told,
             **dict.fromkeys(("ways", "share"), self._holds.told),
             "resume": parts.runs.told,
             "judge": parts.hands.told,

@@ -77,8 +77,8 @@ class Window(QMainWindow):
         self.findings = FindingActions(self.context, lambda: self.desk.fence.setFocus())
         self.views = ViewActions(self.context, self.build, lambda: self._parts is not None, self._here, self._at_desk)
         self.answers = Answers(
-            self.context, self.build, self.outputs, self.outlines, self.holds, lambda advice: self.views.advised(advice)
-        )
+            self.context, self.build, self.outputs, self.outlines, self.holds, self.lettering.designs, lambda advice: self.views.advised(advice),
+        )  # fmt: skip
         self.start = StartPage()
         self.pages = QStackedWidget()
         self.pages.addWidget(self.start)

@@ -148,6 +148,8 @@ class _Server:
                 words = self.write(*item.values)
             elif item.what == "look":
                 verdict = self.seen(*item.values)
+            elif item.what == "design":
+                verdict = self.designed(*item.values)
             elif item.what == "series":
                 words = self.series(*item.values)
             elif item.what == "ways":
@@ -225,6 +227,26 @@ class _Server:
             self.looked = (plan, subject(plan, plan.carving))
         of = self.looked[1]
         return picture(of, look, width, fine), of.cell * of.z.shape[1] / width
+
+    def designed(self, job: Job, id: str, width: int) -> Any:
+        """One of several designs: its id, its picture, minutes of cutting, and what would have to be mended."""
+        from gatepost.core.errors import Cancelled
+        from gatepost.core.job.journal import Journal
+        from gatepost.core.plan.pipeline import plan
+        from gatepost.drawing.look import first_look, picture, subject
+
+        try:
+            shown = self.judge.plan if self.judge is not None and self.judge.plan.job == job else None
+            self.memory.progress = None
+            made = shown or plan(job, Journal(), self.memory, kinds=self.judge.plan.kinds)
+            pixels = picture(subject(made, made.carving), first_look(made, made.carving), width)
+        except Cancelled:
+            raise OperatorError(f"{id}|Something else was wanted meanwhile. Open it again.") from None
+        except OperatorError as error:
+            raise OperatorError(f"{id}|{error}") from None
+        minutes = sum(op.seconds for s in made.setups for op in s.operations) / 60.0
+        stops = [f.message for f in made.findings if f.level.value == "stop"]
+        return id, pixels, minutes, stops
 
     def series(self, document: Any, table: str, folder: str, way: Any) -> str:
         """A job for each row of a table of texts."""

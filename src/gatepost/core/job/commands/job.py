@@ -40,3 +40,9 @@ def accept(job: Job, code: str, setup: str, inputs: str, reason: str, at: str, a
 def take_back(job: Job, code: str, setup: str, about: str = "") -> Job:
     """Take an acceptance back."""
     return changed(job, accepted=tuple(a for a in job.accepted if (a.code, a.setup, a.about) != (code, setup, about)))
+
+
+@COMMANDS("words read")
+def words_read(job: Job, words: str) -> Job:
+    """Its words were read through and are right. words: what they were, as carve.words gives it; empty takes that back."""
+    return changed(job, read=words)

@@ -1,0 +1,29 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Rival designs: what might be made of the same board instead."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from gatepost.core.job.base import Called, Model, Name
+from gatepost.core.job.operation import Artwork, Id, Operation
+
+MOST_DESIGNS = 12
+
+
+class DesignSetup(Model):
+    """What a design does in one setup: all but making its face flat."""
+
+    setup: Id
+    operations: Annotated[tuple[Operation, ...], Field(max_length=200)] = ()
+
+
+class Design(Model):
+    """Artwork and what is done to it, kept beside the one that is worked on."""
+
+    id: Called = ""
+    title: Name
+    artwork: Annotated[tuple[Artwork, ...], Field(max_length=400)] = ()
+    setups: Annotated[tuple[DesignSetup, ...], Field(max_length=40)] = ()
