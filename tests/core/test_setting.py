@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from shapely import affinity
 
 from gatepost.core.carve import edits
-from gatepost.core.carve.lettering import glyph_area, layout, lettering, thinnest
+from gatepost.core.carve.lettering import carets, glyph_area, layout, lettering, thinnest
 from gatepost.core.carve.setting import along, block, least_radius, radius_of, rise_of, set_line
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry import curves
@@ -157,3 +157,21 @@ def test_an_arc_is_asked_for_no_higher_than_there_is_one():
     assert edits.rise(line.model_copy(update=edits.risen(line, 0.2 * length))) == pytest.approx(0.2 * length)
     with pytest.raises(OperatorError, match="at most"):
         edits.risen(line, 0.4 * length)
+
+
+@settings(max_examples=30)
+@given(lines, st.sampled_from(("straight", "over", "under", "column")), st.floats(-180.0, 180.0), st.booleans())
+def test_a_caret_stands_between_the_letters_wherever_they_stand(line, run, turn, mirror):
+    line = line.model_copy(update={"run": run})
+    assume(line.radius >= least_radius(line))
+    carving = Carving(lines=(line,), x=40.0, y=-7.0, turn=turn, mirror=mirror)
+    marks = carets(carving, 0)
+    assert len(marks) == len(line.text) + 1
+    chars = [i for i, c in enumerate(line.text) if c != " "]
+    middles = marks.mean(axis=1)
+    for place, glyph in zip(chars, layout(carving), strict=True):
+        ink = glyph_area(glyph, 0.05).centroid
+        near = sorted(range(len(marks)), key=lambda i: math.dist(middles[i], (ink.x, ink.y)))[:2]
+        assert place in near or place + 1 in near  # a letter has its own two carets beside it
+    long = np.hypot(*(marks[:, 1] - marks[:, 0]).T)
+    assert np.allclose(long, long[0]) and long[0] >= 0.6 * line.height - 1e-6

@@ -4,10 +4,10 @@
 import cv2
 import numpy as np
 import pytest
-from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt
-from PyQt6.QtGui import QGuiApplication, QImage
+from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt
+from PyQt6.QtGui import QGuiApplication, QImage, QKeyEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
+from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QPushButton
 
 from gatepost.core.findings import Level
 from gatepost.desk.dialogs.art import ArtDialog
@@ -290,3 +290,99 @@ def test_a_face_is_brought_in_by_its_file_and_said_to_be_none_where_it_is_none(q
     opened.dropped.take(tmp_path / "Bad.otf")
     assert opened.document.job == job
     planned(qtbot, opened)
+
+
+def test_words_are_typed_on_the_wood_with_caret_and_selection_and_letters_set_apart_by_hand(qtbot, opened):
+    w = opened
+    w.go("carve")
+    w.presenter.choose_setup("front")
+    planned(qtbot, w)
+    drawn(qtbot, w)
+    bed = w.desk.bed
+    key = next(s.key for s in bed.drawing.shapes if s.key.startswith("lettering:"))
+    bed.selected = key
+    bed.setFocus()
+    QTest.keyClick(bed, Key.Key_Return)
+    assert bed.typing is not None
+    QTest.keyClicks(bed, " 2")  # Space is typed, and no step is taken
+    assert texts(w)[0] == "FENNICK WHARF 2"
+    QTest.keyClick(bed, Key.Key_Left, SHIFT)
+    QTest.keyClick(bed, Key.Key_Left, SHIFT)
+    QTest.keyClicks(bed, "S")
+    assert texts(w)[0] == "FENNICK WHARFS"
+    QTest.keyClick(bed, Key.Key_Home)
+    QTest.keyClick(bed, Key.Key_Delete)
+    QTest.keyClicks(bed, "Z3")  # a digit is a letter here, and begins no figure
+    assert texts(w)[0] == "Z3ENNICK WHARFS"
+    QTest.keyClick(bed, Key.Key_Right, Qt.KeyboardModifier.AltModifier)
+    letters = next(a for a in w.document.job.artwork if a.kind == "lettering").figures.lines[0]
+    assert letters.kerns[1] == 0.01 and not any(letters.kerns[2:])
+    QTest.keyClick(bed, Key.Key_Down)
+    QTest.keyClick(bed, Key.Key_End)
+    QTest.keyClick(bed, Key.Key_Backspace)
+    assert texts(w) == ["Z3ENNICK WHARFS", "LOCK No "]
+    QApplication.sendEvent(
+        bed, QKeyEvent(QEvent.Type.KeyPress, 0, Qt.KeyboardModifier.NoModifier, "\u0416")
+    )  # the face has no such letter: it is said, and nothing is lost
+    assert texts(w)[1] == "LOCK No "
+    planned(qtbot, w)
+    drawn(qtbot, w)
+    bed.grab()
+    QTest.keyClick(bed, Key.Key_Escape)
+    assert bed.typing is None and w.pages.currentWidget() is w.desk
+    while texts(w) != ["FENNICK WHARF", "LOCK No 7"]:
+        assert w.document.stack.canUndo()
+        w.act("undo")
+    line = bed.view().to_screen(*bed.drawing.frames[key].middle).toPoint()
+    QTest.mouseDClick(bed, Qt.MouseButton.LeftButton, pos=line - QPoint(0, 6))
+    assert bed.typing is not None
+    QTest.mouseClick(bed, Qt.MouseButton.LeftButton, pos=QPoint(60, bed.height() - 14))
+    assert bed.typing is None
+    planned(qtbot, w)
+
+
+def test_every_word_is_ticked_before_all_is_said_to_be_read(qtbot, opened):
+    w = opened
+    planned(qtbot, w)
+    w.act("proof")
+    dialog = w.lettering.designs.proof_dialog
+    assert not dialog.done_.isEnabled() and len(dialog.ticks) == 2
+    dialog.grab()
+    dialog.ticks[0].click()
+    assert not dialog.done_.isEnabled()
+    dialog.ticks[1].click()
+    dialog.done_.click()
+    told = planned(qtbot, w).report("carve")
+    assert next(f.value for f in told.figures if f.label == "Words read through") == "yes"
+    w.act("undo")
+    told = planned(qtbot, w).report("carve")
+    assert next(f.value for f in told.figures if f.label == "Words read through") == "not yet"
+
+
+def test_a_rival_design_is_kept_seen_and_taken_and_what_changed_is_listed(qtbot, opened, tmp_path):
+    w = opened
+    planned(qtbot, w)
+    w.save_to(tmp_path / "board.gatepost")
+    w.act("designs")
+    qtbot.waitUntil(lambda: w.lettering.designs.dialog is not None, timeout=20_000)
+    dialog = w.lettering.designs.dialog
+    QTest.keyClicks(dialog.name, "Plain")
+    QTest.keyClick(dialog.name, Key.Key_Return)
+    assert w.document.job.design == "Plain" and list(dialog.pictures) == ["", "design-1"]
+    w.context.run("set carving", {"margin": 21.0})
+    qtbot.waitUntil(
+        lambda: all("min of cutting" in x.text() or "Open it again" in x.text() for x in dialog.words.values()),
+        timeout=60_000,
+    )
+    dialog.taken.emit("design-1")
+    assert w.document.job.design == "First design" and w.document.job.carving.margin == 18.0
+    dialog.taken.emit("design-1")
+    assert w.document.job.design == "Plain" and w.document.job.carving.margin == 21.0
+    qtbot.waitUntil(lambda: not dialog._waiting, timeout=60_000)
+    dialog.accept()
+    w.act("changes")
+    shown = w.lettering.designs.changes_dialog
+    words = [x.text() for x in shown.findChildren(QLabel)]
+    assert any("margin to the edge 18 → 21 mm" in t or "margin to the edge 18 mm → 21 mm" in t for t in words)
+    shown.accept()
+    planned(qtbot, w)

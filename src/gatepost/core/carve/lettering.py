@@ -12,7 +12,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
-from gatepost.core.carve.setting import set_line
+from gatepost.core.carve.setting import SetLine, caret_marks, set_line
 from gatepost.core.geometry import curves, medial
 from gatepost.core.geometry.art import Art
 from gatepost.core.geometry.straight import as_drawn
@@ -69,29 +69,43 @@ def _about(points: Array, degrees: float, place: tuple[float, float]) -> Array:
     return turned_about(points - shift, degrees) + shift
 
 
-def layout(carving: Carving) -> list[PlacedGlyph]:
-    """Every glyph's place. Lines stand one below the other about the lettering's middle, capitals to baseline."""
-    lines, middle = carving.lines, (carving.x, carving.y)
-    if not lines:
-        return []
+def set_lines(carving: Carving) -> list[tuple[SetLine, float, float]]:
+    """Each line as it is set, and where its middle and its lowest foot stand before all of it is turned; one below the other about the lettering's middle."""
+    lines = carving.lines
     done = [set_line(line) for line in lines]
     gaps = [*(carving.leading * line.height for line in lines[1:]), 0.0]
-    widest = max(one.wide for one in done)
-    placed: list[PlacedGlyph] = []
+    widest = max((one.wide for one in done), default=0.0)
     top = carving.y + (sum(one.tall for one in done) + sum(gaps)) / 2.0
-    for number, (line, one) in enumerate(zip(lines, done)):
+    out: list[tuple[SetLine, float, float]] = []
+    for line, one, gap in zip(lines, done, gaps):
         foot = top - one.tall
         off = {"left": (one.wide - widest) / 2.0, "centre": 0.0, "right": (widest - one.wide) / 2.0}[line.align]
+        out.append((one, carving.x + off, foot))
+        top = foot - gap
+    return out
+
+
+def layout(carving: Carving) -> list[PlacedGlyph]:
+    """Every glyph's place. Lines stand one below the other about the lettering's middle, capitals to baseline."""
+    middle = (carving.x, carving.y)
+    placed: list[PlacedGlyph] = []
+    for number, (line, (one, x, foot)) in enumerate(zip(carving.lines, set_lines(carving))):
         for s in one.stands:
             char = line.glyphs[s.index].char
-            x, y = carving.x + off + s.x, foot + s.y
             placed.append(
                 PlacedGlyph(
-                    number if line.face else DRAWN, s.index, char, s.path, line.height, x, y, s.turn, carving.turn, middle, carving.mirror
+                    number if line.face else DRAWN, s.index, char, s.path, line.height, x + s.x, foot + s.y, s.turn, carving.turn, middle, carving.mirror
                 )
             )  # fmt: skip
-        top = foot - gaps[number]
     return placed
+
+
+def carets(carving: Carving, number: int) -> Array:
+    """Where a caret stands before each character of a line and after its last: its foot and its top on the face, (n + 1, 2, 2) mm."""
+    _, x, foot = set_lines(carving)[number]
+    marks = caret_marks(carving.lines[number]) + np.array([x, foot])
+    one = PlacedGlyph(number, 0, "", "", 1.0, 0.0, 0.0, 0.0, carving.turn, (carving.x, carving.y), carving.mirror)
+    return one.turned(marks.reshape(-1, 2)).reshape(-1, 2, 2)
 
 
 def parts_of(art: Artwork, figures: VCut, plate: Plate | None) -> Carving:

@@ -8,11 +8,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.optimize import brentq
 
 from gatepost.core.carve.glyph_outlines import bolder, inked
 from gatepost.core.job.carve import TextLine
 
+Array = NDArray[np.float64]
 COLUMN_GAP = 0.25  # between the letters of a column, × height, before letter spacing
 SPACE = 0.5  # of a letter's height that a space of a column takes
 FULLEST = 0.97  # of its circle that a line may go round
@@ -115,6 +117,51 @@ def block(lines: Sequence[TextLine], leading: float) -> tuple[float, float]:
     done = [set_line(line) for line in lines]
     gaps = sum(leading * line.height for line in lines[1:])
     return max((d.wide for d in done), default=0.0), sum(d.tall for d in done) + gaps
+
+
+# -- where a caret stands -----------------------------------------------------------------------------------------------
+
+
+def caret_marks(line: TextLine) -> Array:
+    """Where a caret stands before each character of a line and after the last: its foot and its top, (n + 1, 2, 2) mm, as set_line has them."""
+    count, tall = len(line.text), line.height
+    low, high = -0.18 * tall, 1.12 * tall
+    if line.run == "column":
+        done = set_line(line)
+        steps = [
+            (SPACE if c == " " else 1.0) * tall + (COLUMN_GAP + gap_after(line, i)) * tall
+            for i, c in enumerate(line.text)
+        ]
+        y = done.tall + 0.5 * COLUMN_GAP * tall - np.concatenate([[0.0], np.cumsum(steps)])
+        half = max(0.5 * done.wide, 0.3 * tall)
+        return np.stack(
+            [np.column_stack([np.full(count + 1, -half), y]), np.column_stack([np.full(count + 1, half), y])], axis=1
+        )
+    starts, length = along(line)
+    x = np.full(count + 1, np.nan)
+    x[count] = length
+    after = np.full(count + 1, np.nan)  # where the ink of the character before ends
+    for glyph, place, start in zip(line.glyphs, positions(line), starts):
+        if place < count and np.isnan(x[place]):
+            x[place] = start
+            after[place + 1] = start + inked(glyph.path)[1] * tall
+    x[0] = 0.0 if np.isnan(x[0]) else min(x[0], 0.0)
+    known = np.where(np.isnan(x), after, x)
+    at = np.flatnonzero(~np.isnan(known))
+    x = np.interp(np.arange(count + 1), at, known[at]) - length / 2.0
+    if line.run == "straight":
+        return np.stack(
+            [np.column_stack([x, np.full(count + 1, low)]), np.column_stack([x, np.full(count + 1, high)])], axis=1
+        )
+    r, turn = line.radius, x / line.radius
+    out = (
+        np.column_stack([np.sin(turn), np.cos(turn)])
+        if line.run == "over"
+        else np.column_stack([-np.sin(turn), np.cos(turn)])
+    )
+    centre = np.array([0.0, rise_of(length, r) - r]) if line.run == "over" else np.array([0.0, r])
+    feet = centre + (out if line.run == "over" else -out) * r
+    return np.stack([feet + out * low, feet + out * high], axis=1)
 
 
 # -- arcs ----------------------------------------------------------------------------------------------------------------

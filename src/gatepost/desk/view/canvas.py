@@ -7,6 +7,7 @@ from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QContextMenuEvent,
+    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -19,23 +20,14 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from gatepost.desk.theme.table import THEMES
 from gatepost.desk.view.camera import Camera
-from gatepost.desk.view.handles import Handles, by_arrow
+from gatepost.desk.view.canvas_keys import NOTCH, Typing, pressed
+from gatepost.desk.view.handles import Handles
 from gatepost.desk.view.overlay import LEFT, Verdict, in_hand, paint_title, say, tall_words
 from gatepost.desk.view.paint import View, bounds_of, hit
 from gatepost.desk.view.slices import PictureKey, SlicedPicture
 from gatepost.drawing.shapes import Drawing, Shape
 
 TOP, RIGHT, BOTTOM = 46, 16, 8
-ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
-ASKED = {
-    "f": "fill",
-    "m": "mirror",
-    "d": "copy",
-    "l": "lock",
-    "x": "across",
-    "y": "along",
-}  # by a key, of what is chosen
-NOTCH = 1.18  # times larger a step of the wheel
 SLIP = 4.0  # px that a press may slip and still be a click
 
 
@@ -46,6 +38,7 @@ class Canvas(QWidget):
     moved = pyqtSignal(str, float, float, bool)  # key, by x, by y in mm, whether it is let go
     nudged = pyqtSignal(str, float, float)  # key, by x, by y in mm, by a key
     handled = pyqtSignal(object)  # what a handle asks for, of handles.Handling
+    typing_wanted = pyqtSignal(str, float, float)  # of a key's words, at a place, mm
     asked = pyqtSignal(str, str)  # key, and one of ASKED
     picked = pyqtSignal(str)
     clicked = pyqtSignal(str, float, float)  # a click on a thing or on nothing: its key or none, and mm
@@ -71,6 +64,7 @@ class Canvas(QWidget):
         self._verdict: Verdict | None = None  # of what is dragged: key, by, bad, words
         self._line: tuple[QPointF, QPointF] | None = None
         self.handles = Handles()
+        self.typing: Typing | None = None
         self._picture = SlicedPicture(self, both=not stretch)
         self._picture.ready.connect(self.update)
         self._number = 0  # of the drawing shown
@@ -203,6 +197,8 @@ class Canvas(QWidget):
             p.setTransform(self.handles.moved(view), True)
             in_hand(p, self.drawing, view, self.theme, self.handles.now.key, (0.0, 0.0), None)
             p.restore()
+        elif self.typing is not None:
+            self.typing.paint(p, view)
         elif self.selected in self.drawing.frames:
             self.handles.paint(p, view, self.drawing.frames[self.selected], self.theme)
         elif self.selected and self.hasFocus():
@@ -256,6 +252,8 @@ class Canvas(QWidget):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         if self.only_seen:
+            return
+        if self.typing is not None and self.typing.click(event, self.view()):
             return
         view, frame = self.view(), self.drawing.frames.get(self.selected)
         handle = self.handles.under(frame, view, event.position()) if view is not None else ""
@@ -358,36 +356,26 @@ class Canvas(QWidget):
         return was
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Tab-like choice with N and P, arrows nudge by 1 mm or 1/16 inch, with Shift by ten times that; with Alt they size and turn."""
-        if event is None:
+        """What is typed goes into the words that are typed on the wood; else as canvas_keys has it."""
+        if event is None or (self.typing is not None and self.typing.key(event)):
             return
-        key = Qt.Key(event.key())
-        if key == Qt.Key.Key_Escape and self.cancel():
-            return
-        if key in (Qt.Key.Key_N, Qt.Key.Key_P) and self.keys():
-            keys = self.keys()
-            step = 1 if key == Qt.Key.Key_N else -1
-            self.selected = keys[(keys.index(self.selected) + step) % len(keys) if self.selected in keys else 0]
-            self.picked.emit(self.selected)
-            self.update()
-            return
-        if key in ARROWS and self.selected:
-            far = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-            size = far * (1.0 if self.unit == "mm" else 25.4 / 16)
-            dx, dy = ARROWS[key]
-            if event.modifiers() & Qt.KeyboardModifier.AltModifier:
-                if self.drawing is not None and self.selected in self.drawing.frames:
-                    self.handled.emit(by_arrow(self.selected, dx * far, dy * far))
-                return
-            self.nudged.emit(self.selected, dx * size, dy * size)
-            return
-        if key in (Qt.Key.Key_Plus, Qt.Key.Key_Equal, Qt.Key.Key_Minus) and self.drawing is not None:
-            times = NOTCH if key != Qt.Key.Key_Minus else 1.0 / NOTCH
-            self.camera.zoom(times, self.room().center(), self.drawing, self.room(), self.stretch)
-            self._looked_anew()
-        elif self.selected and event.text() and event.text() in ASKED and not self.only_seen:
-            self.asked.emit(self.selected, ASKED[event.text()])
-        elif event.text() and event.text() in "0123456789.":
-            self.typed.emit(event.text())
-        else:
+        if not pressed(self, event):
             super().keyPressEvent(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        """Words are typed where they are clicked twice."""
+        view = self.view()
+        if (
+            event is not None
+            and view is not None
+            and event.button() == Qt.MouseButton.LeftButton
+            and not self.only_seen
+        ):
+            self.cancel()
+            self.typing_wanted.emit(self.key_at(event.position()), *view.to_mm(event.position()))
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        """Words are typed no longer."""
+        if self.typing is not None:
+            self.typing.end()
+        super().focusOutEvent(event)

@@ -21,8 +21,13 @@ READINGS = {"caliper": "caliper reading", "height": "height", "gap": "gap", "sup
 class BedMenu:
     """Everything that it offers can be undone."""
 
-    def __init__(self, desk: DeskContext, start_reading: Callable[[float, float], None]) -> None:
-        self._desk, self._start_reading = desk, start_reading
+    def __init__(
+        self,
+        desk: DeskContext,
+        start_reading: Callable[[float, float], None],
+        type_on_wood: Callable[[str, float, float], None],
+    ) -> None:
+        self._desk, self._start_reading, self._type_on_wood = desk, start_reading, type_on_wood
 
     def open(self, key: str, x: float, y: float, at: QPoint) -> None:
         """At a place of the screen; key: of what lies there; x, y: on the bed, mm."""
@@ -52,7 +57,8 @@ class BedMenu:
             return [("Take this corner away", self._corner(int(name)))]
         if kind == "lettering":
             another = ("One more line", lambda: self._desk.act("another_line"))
-            return [("Type its words…", lambda: self._desk.act("write")), another, *self._arranged(key)]
+            on_wood = ("Type on the wood (Enter)", lambda: self._type_on_wood(key, x, y))
+            return [on_wood, ("Type its words…", lambda: self._desk.act("write")), another, *self._arranged(key)]
         if kind == "art":
             return self._art(key, name)
         if kind == "plate":

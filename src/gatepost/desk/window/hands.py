@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from gatepost.core.units import spell
 from gatepost.desk.window.arrange import arrange
+from gatepost.desk.window.wood_typing import WoodTyping
 
 if TYPE_CHECKING:
     from gatepost.desk.context.desk_context import DeskContext
@@ -26,6 +27,7 @@ class BedHands:
         self._desk, self._view, self._drawings, self._showing = desk, view, drawings, desk.showing
         self._asked: tuple[Any, ...] | None = None  # what a drag has asked and not heard yet
         self._to_ask: tuple[Any, ...] | None = None
+        self.typing = WoodTyping(desk, view.bed)
         view.bed.moved.connect(self.moved_on_bed)
         view.bed.nudged.connect(lambda key, dx, dy: self._move(key, dx, dy))
         view.bed.handled.connect(self.handled)

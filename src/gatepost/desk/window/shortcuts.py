@@ -19,7 +19,7 @@ EDITING = ("Ctrl+Z", "Ctrl+Shift+Z", "Ctrl+Left", "Ctrl+Right")  # that mean som
 
 def is_typing(widget: QWidget | None) -> bool:
     """Whether keys belong to the widget that has the focus."""
-    return isinstance(widget, (QLineEdit, QPlainTextEdit, QComboBox))
+    return isinstance(widget, (QLineEdit, QPlainTextEdit, QComboBox)) or bool(widget and widget.property("typing"))
 
 
 class WindowKeys(QObject):
@@ -105,7 +105,7 @@ class WindowKeys(QObject):
                 self._next_step()
             return True
         edited = isinstance(focus, QLineEdit) and (focus.isModified() or bool(focus.property("ownEscape")))
-        leaves = (is_typing(focus) or button) and not edited
+        leaves = (is_typing(focus) or button) and not edited and not (focus and focus.property("typing"))
         if key == Qt.Key.Key_Escape and leaves:
             self._leave()
             return True

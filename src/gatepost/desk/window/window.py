@@ -199,7 +199,7 @@ class Window(QMainWindow):
         parts.operator.finished.connect(lambda outcome, words: parts.runs.look_for_unfinished())
         from gatepost.desk.window.bed_menu import BedMenu
 
-        self.bed_menu = BedMenu(self.context, lambda x, y: parts.measuring.at_bed(x, y))
+        self.bed_menu = BedMenu(self.context, parts.measuring.at_bed, parts.hands.typing.begin)
         desk.bed.menu_wanted.connect(self.bed_menu.open)
         parts.drawings.measure = lambda: parts.measuring.marked
         parts.measuring.changed.connect(self._measured)
