@@ -29,6 +29,7 @@ from gatepost.commands import (
     run,
     series,
     simulate,
+    template,
 )
 from gatepost.commands.telling import say
 from gatepost.core.carve import face_folders
@@ -36,7 +37,7 @@ from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.logbook.places import data_folder
 
 VERBS: dict[str, ModuleType] = {
-    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit, "series": series, "changes": changes,
+    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit, "series": series, "changes": changes, "template": template,
     "commands": listed, "clearance": clearance, "simulate": simulate, "machine": machine, "run": run, "resume": resume, "log": log,
 }  # fmt: skip
 MINUS_PLACE = re.compile(r"-[\d.]+,-?[\d.]+")

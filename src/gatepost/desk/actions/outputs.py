@@ -24,6 +24,7 @@ class OutputActions:
         """By name."""
         return {
             "sheet": self.sheet,
+            "template": self.template,
             "print": self.ask_print,
             "write": self.write,
             "check_program": self.ask_check,
@@ -37,6 +38,20 @@ class OutputActions:
         path = self._desk.ask_save("Run sheet", f"{_named(self._desk.document.job.name)}-run-sheet.pdf", PDF)
         if path is not None:
             self._desk.when_planned("sheet", lambda plan: self._ask("sheet", plan, path, "Writing the run sheet…"))
+
+    def template(self) -> None:
+        """What is carved, at its true size on sheets that are joined."""
+        if self._desk.document is None:
+            return
+        path = self._desk.ask_save("True size on paper", f"{_named(self._desk.document.job.name)}-true-size.pdf", PDF)
+        setup = self._desk.showing.setup
+        if path is not None:
+            words = "Drawing the sheets…"
+            self._desk.when_planned("template", lambda plan: self._ask_sheets(plan, path, setup, words))
+
+    def _ask_sheets(self, plan: Any, path: Path, setup: str, words: str) -> None:
+        self._desk.question("template", plan.job, str(path), setup)
+        self._desk.messages.say(words)
 
     def ask_print(self) -> None:
         """Ask for a printer, then print the run sheet."""

@@ -24,6 +24,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("open", "Ctrl+O", "Open a job…", True),
             Command("save", "Ctrl+S", "Save"),
             Command("save_as", "Ctrl+Shift+S", "Save as…"),
+            Command("template", "", "What is carved, on paper at its true size, as a PDF…"),
             Command("print", "Ctrl+P", "Print the run sheet…"),
             Command("sheet", "Ctrl+Shift+P", "Run sheet as a PDF…"),
             Command("write", "Ctrl+E", "Write programs, art and pictures to a folder…"),

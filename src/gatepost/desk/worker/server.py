@@ -144,6 +144,8 @@ class _Server:
                 verdict = self.resume(*item.values)
             elif item.what == "sheet":
                 words = self.sheet(*item.values)
+            elif item.what == "template":
+                words = self.template(*item.values)
             elif item.what == "write":
                 words = self.write(*item.values)
             elif item.what == "look":
@@ -217,6 +219,15 @@ class _Server:
 
         run_sheet(plan, Path(path))
         return f"Run sheet written to {Path(path).name}."
+
+    def template(self, job: Job, path: str, setup: str) -> str:
+        """What is carved in a setup, on paper at its true size."""
+        plan = self.plan_of(job)
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        from gatepost.desk.view.true_size import true_size
+
+        count = true_size(plan, plan.setup(setup) or plan.carving, Path(path))
+        return f"{count} sheets written to {Path(path).name}. Print them at 100 % and measure the line at the foot."
 
     def seen(self, job: Job, look: Any, width: int, fine: bool) -> Any:
         """The sign as it will look, and mm of a pixel. fine: with shadows."""
