@@ -104,6 +104,8 @@ SUNK = [
     # the thinnest stroke is 2.4546 deep, and 0.3 are wanted under the film
     spoiled("carve.under-film", CARE, "strapped", coat(2.154), coat(2.156)),
     spoiled("carve.sands-film", CARE, "strapped", [coat(0.1), ("set carving", {"sanding": 0.0})], coat(0.1)),
+    # the board is 16 thick: six tenths of it are 9.6
+    spoiled("carve.ten-times", CARE, "strapped", recess(depth=9.55), recess(depth=9.65)),
     spoiled("carve.backwards", CARE, "strapped", None, ("set carving", {"mirror": True})),
     # its I is 2 · 1.463 wide
     spoiled("carve.letters-gone", STOP, "strapped", set_line(bolder=-1.46), set_line(bolder=-1.465)),

@@ -15,6 +15,7 @@ from gatepost.core.carve.painted import film_figure, film_on, paint_table
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.carve.report import no_text, other_face, series_waits
 from gatepost.core.carve.sunk_report import SunkShape
+from gatepost.core.carve.tenfold import tenfold
 from gatepost.core.carve.together import over_each_other
 from gatepost.core.carve.words import words_hash
 from gatepost.core.findings import Figure, Finding, Report, Table, gate_of
@@ -58,7 +59,7 @@ def carve_report(
             if several[w.kind.name] > 1:
                 told = _of_several(told, w, c, mine)
             figures += told.figures
-            findings += told.findings
+            findings += (*told.findings, *tenfold(w.operation, float(c.draft.start.z.max()), c.draft.setup.name))
             tables += told.tables
             made |= {w.operation.id: told.made}
             facts.setdefault(w.kind.name, []).extend([told.fact] if told.fact else [])
