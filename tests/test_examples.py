@@ -10,7 +10,6 @@ from gatepost.core.job import commands
 from gatepost.core.job.file import Document, load, save
 from gatepost.core.plan.pipeline import plan
 from gatepost.desk.start.page import EXAMPLES as SHOWN
-from gatepost.editing import edited, empty
 from gatepost.series import series
 from tests.conftest import EXAMPLES
 
@@ -22,13 +21,6 @@ HELD = {
     "lock-7-with-lily": (["surface", "vcut", "vcut", "cutout"], {"zero.budget-z"}),
     "raised-milepost": (["ground", "ground"], set()),
 }
-
-
-@pytest.mark.parametrize("path", sorted(SOURCES.glob("*.jsonl")), ids=lambda p: p.stem)
-def test_an_example_is_what_its_commands_make(path):
-    made = edited(empty(), path.read_text("utf-8"), SOURCES)
-    kept = load(EXAMPLES / f"{path.stem}.gatepost")
-    assert made.job == kept.job and made.pictures == kept.pictures
 
 
 def test_every_example_that_is_offered_is_there():

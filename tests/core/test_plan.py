@@ -242,7 +242,7 @@ HANDLED = [
     ("blank", 4.0, 4.0, "place blank"),
     ("caliper:caliper-2", 5.0, -90.0, "set caliper"),
     ("height:height-1", -90.0, 1.0, "set height"),
-    ("plate:cut-out", 3.0, 0.0, "set plate"),
+    ("plate:cut-out", 3.0, 0.0, "set art"),
 ]
 
 

@@ -19,3 +19,8 @@ def test_a_run_logged_in_format_4_s_days_is_known_by_the_number_it_was_given_the
     assert {len(fingerprints_4(job)) for job in jobs.values()} == {1, 2}
     job = jobs["01.gatepost"]
     assert not fingerprints_4(commands.run(job, "add setup", {}))  # no such job could be told
+    for name, values in (
+        ("set line", {"line": job.carving.lines[0].id, "bolder": 0.2}), ("set line", {"line": job.carving.lines[0].id, "run": "over"}),
+        ("set art", {"art": "lettering", "turn": 4.0}), ("set art", {"art": "lettering", "mirror": True}),
+    ):  # fmt: skip
+        assert fingerprints_4(job) and not fingerprints_4(commands.run(job, name, values)), (name, values)

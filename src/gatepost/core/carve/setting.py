@@ -9,7 +9,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import brentq
 
 from gatepost.core.carve.glyph_outlines import bolder, inked
 from gatepost.core.job.carve import TextLine
@@ -174,13 +173,11 @@ def rise_of(length: float, radius: float) -> float:
 
 def radius_of(length: float, rise: float) -> float:
     """The radius of an arc of a length that rises by so much, mm: the flattest there is; the one that rises highest where none rises as high."""
-    highest = (1.0 - math.cos(STEEPEST)) / (2.0 * STEEPEST)
-    share = min(max(rise / length, 1e-6), highest)
-
-    def off(half: float) -> float:
-        return (1.0 - math.cos(half)) / (2.0 * half) - share
-
-    half = STEEPEST if share >= highest else float(brentq(off, 1e-7, STEEPEST, xtol=1e-12))
+    share = max(rise / length, 1e-6)
+    low, high = 1e-7, STEEPEST
+    for _ in range(60):  # (1 - cos a)/2a grows all the way to the steepest
+        half = 0.5 * (low + high)
+        low, high = (half, high) if (1.0 - math.cos(half)) / (2.0 * half) < share else (low, half)
     return length / (2.0 * half)
 
 

@@ -91,6 +91,11 @@ KEYS_4 = (
     "order",
 )
 CARVING_4 = ("lines", "x", "y", "leading", "margin", "tool", "plate", "sanding", "painted")
+LINE_4 = ("text", "face", "height", "tracking", "align", "glyphs", "width")
+LATER: dict[str, dict[str, Any]] = {  # what came after format 4, as it is where nobody has set it
+    "line": {"run": "straight", "kerns": [], "bolder": 0.0}, "vcut": {"passes": 1}, "cutout": {"side": "outside", "tab_at": [], "grain_first": False},
+    "plate": {"form": "rounded"}, "art": {"turn": 0.0, "mirror": False},
+}  # fmt: skip
 PLATE_4 = ("x", "y", "width", "height", "corner", "tool", "allowance", "tabs", "tab_width", "tab_height", "skin")
 SETUP_4 = ("name", "turn", "x", "y", "skew", "holds", "zero", "touches")
 _OF_EACH: Any = {"__all__": {"id"}}  # format 4 told things of a list by their number
@@ -173,13 +178,23 @@ def _as_4(new: dict[str, Any], screwed: str) -> dict[str, Any] | None:
     if not set(told) <= set(ORDER) or "surfacing" not in done or "lettering" not in done or "lettering" not in art:
         return None
     plate = None
+    lines = art["lettering"]["figures"]["lines"]
+    if (
+        not _plain("art", art["lettering"])
+        or not _plain("vcut", done["lettering"]["figures"])
+        or not all(_plain("line", line) for line in lines)
+    ):
+        return None
     if "cut-out" in done and "plate" in art:
+        mine, how = art["plate"], done["cut-out"]["figures"]
+        if not (_plain("art", mine) and _plain("plate", mine["figures"]) and _plain("cutout", how)):
+            return None
         plate = {**art["plate"], **art["plate"]["figures"], **done["cut-out"]["figures"]}
     letters = art["lettering"]["figures"]
     carving = {
         **art["lettering"],
         **letters,
-        "lines": [{k: v for k, v in line.items() if k != "id"} for line in letters["lines"]],
+        "lines": [_of(line, LINE_4) for line in lines],
         **done["lettering"]["figures"],
         "plate": _of(plate, PLATE_4),
     }
@@ -198,6 +213,11 @@ def _as_4(new: dict[str, Any], screwed: str) -> dict[str, Any] | None:
     again = from_4(whole)
     alike = [[(s["id"], [o["id"] for o in s["operations"]]) for s in j["setups"]] for j in (again, new)]
     return _of(whole, KEYS_4) if alike[0] == alike[1] and len(again["artwork"]) == len(new["artwork"]) else None
+
+
+def _plain(what: str, values: dict[str, Any]) -> bool:
+    """Whether nothing is set of what came after format 4."""
+    return all(values.get(k, v) == v for k, v in LATER[what].items())
 
 
 def _of(values: dict[str, Any] | None, keys: tuple[str, ...]) -> dict[str, Any] | None:
