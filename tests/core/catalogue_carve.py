@@ -109,6 +109,8 @@ SUNK = [
     spoiled("carve.backwards", CARE, "strapped", None, ("set carving", {"mirror": True})),
     # its I is 2 · 1.463 wide
     spoiled("carve.letters-gone", STOP, "strapped", set_line(bolder=-1.46), set_line(bolder=-1.465)),
+    # half of the bar of its T is 1.417
+    spoiled("carve.letters-broken", CARE, "strapped", set_line(bolder=-1.41), set_line(bolder=-1.425)),
     # 20.709 / (2π · 0.97) is 3.398
     spoiled("carve.arc-tight", STOP, "strapped", set_line(run="over", radius=3.41), set_line(run="over", radius=3.39)),
     spoiled("carve.arc-tight", STOP, "strapped", set_line(run="under", radius=19.21), set_line(run="under", radius=19.19)),

@@ -145,9 +145,10 @@ def risen(line: TextLine, wanted: float) -> dict[str, Any]:
 
 
 def bent(line: TextLine, run: str) -> dict[str, Any]:
-    """Values for ``set line`` for another run: an arc that is new rises by a sixth of the line's length."""
+    """Values for ``set line`` for another run: an arc that is new rises by a sixth of the line's length, in whole mm."""
     new = run in ("over", "under") and line.run not in ("over", "under")
-    return {"run": run, **({"radius": round(radius_of(length_of(line), length_of(line) / 6.0), 3)} if new else {})}
+    up = max(round(length_of(line) / 6.0), 1.0)
+    return {"run": run, **({"radius": round(radius_of(length_of(line), up), 6)} if new else {})}
 
 
 _PAIR = re.compile(r"(\S\S)\s+([+-]?\d*[.,]?\d+)")

@@ -8,7 +8,7 @@ import math
 import shapely
 
 from gatepost.core.carve import spacing
-from gatepost.core.carve.glyph_outlines import bolder
+from gatepost.core.carve.glyph_outlines import bolder, lost
 from gatepost.core.carve.lettered import STAGE, Carved, spot
 from gatepost.core.carve.lettering import glyph_area, layout
 from gatepost.core.carve.setting import along, least_radius
@@ -19,13 +19,14 @@ from gatepost.core.job.carve import Carving, TextLine
 from gatepost.core.units import mm
 
 ROUGH = 0.01  # mm that outlines may stray where only their distance counts
+BROKEN = 0.01  # of a letter's ink that may be lost at its corners
 MOST_STEPS = 40  # of letter spacing that are tried
 STEP = 0.02  # × height
 
 
 def lines_told(c: Carved) -> list[Finding]:
     """Everything about how the lines are set."""
-    return _backwards(c) + _gone(c) + _arcs(c) + _between_letters(c) + _between_lines(c)
+    return _backwards(c) + _gone(c) + _broken(c) + _arcs(c) + _between_letters(c) + _between_lines(c)
 
 
 def _backwards(c: Carved) -> list[Finding]:
@@ -69,6 +70,25 @@ def _gone(c: Carved) -> list[Finding]:
             out.append(
                 Finding("carve.letters-gone", Level.STOP, STAGE, message, c.setup, fixes=(fix,), about=line.text)
             )
+    return out
+
+
+def _broken(c: Carved) -> list[Finding]:
+    """Letters that finer strokes break, or whose insides bolder ones close."""
+    out: list[Finding] = []
+    for number, line in enumerate(c.carving.lines):
+        by = line.bolder / line.height
+        other = list(dict.fromkeys(g.char for g in line.glyphs if by and BROKEN < lost(g.path, by) < 1.0))
+        if not other:
+            continue
+        how = (
+            f"{mm(line.bolder)} bolder on each side close gaps"
+            if line.bolder > 0.0
+            else f"{mm(-line.bolder)} finer on each side break thin strokes"
+        )
+        message = f"Strokes {how} of {' '.join(other)} in line {number + 1}: look at them."
+        fix = Fix("set line", {"line": line.id, "bolder": 0.0, **c.by.named}, "Keep the strokes as the face has them")
+        out.append(Finding("carve.letters-broken", Level.CARE, STAGE, message, c.setup, fixes=(fix,), about=line.text))
     return out
 
 

@@ -29,7 +29,7 @@ DRAWING = (
     KindEntry("Turned left by", "number", "turn", (), "°"), KindEntry("Mirrored", "choice", "mirror", YES),
 )  # fmt: skip
 RUNS = (
-    ("straight", "straight"), ("on an arc, middle high", "over"), ("on an arc, middle low", "under"), ("in a column", "column"),
+    ("straight", "straight"), ("arc, middle high", "over"), ("arc, middle low", "under"), ("column", "column"),
 )  # fmt: skip
 ALIGN = (("left", "left"), ("centre", "centre"), ("right", "right"))
 
