@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from gatepost.core.carve.edits import outlines
 from gatepost.core.geometry.levels import WHITE, packed
 from gatepost.core.job.tool import Tool
 from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, spoiled, tool
@@ -109,6 +110,7 @@ SUNK = [
     spoiled("carve.backwards", CARE, "strapped", None, ("set carving", {"mirror": True})),
     # its I is 2 · 1.463 wide
     spoiled("carve.letters-gone", STOP, "strapped", set_line(bolder=-1.46), set_line(bolder=-1.465)),
+    spoiled("carve.single-line", STOP, "strapped", None, set_line(**outlines("IT", "Single line"))),
     # half of the bar of its T is 1.417
     spoiled("carve.letters-broken", CARE, "strapped", set_line(bolder=-1.41), set_line(bolder=-1.425)),
     # 20.709 / (2π · 0.97) is 3.398

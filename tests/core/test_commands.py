@@ -79,6 +79,7 @@ EACH = {
     "add gouged ground": {"setup": "front", "cleared": 1.0},
     "add holes": {"setup": "front", "across": 6.0},
     "add engraved line": {"setup": "front", "sunk": 1.5},
+    "engrave lettering": {"operation": "lettering", "sunk": 1.4},
     "add relief": {
         "setup": "front",
         "columns": 2,

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 
 import numpy as np
 from shapely import union_all
+from shapely.geometry import Polygon
 
 from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.boxes import corners_of
@@ -93,8 +94,10 @@ def sunk(plan: Plan, setup: PlannedSetup, after: int) -> list[Shape]:
         out += area(top, "goes") if operation.id in done else [*area(top, "goes"), *hatch(top, HATCH, "goes")]
         for art in made.art:
             outlines = list(area_of(art, ROUGH).geoms)
-            whole = union_all(outlines).envelope.buffer(4.0, join_style="mitre")
-            out += area(setup.face_to_bed.area(whole), "block-edge", f"art:{art.id}")
+            corners = corners_of(art)
+            if corners is not None:
+                whole = Polygon(corners).buffer(4.0, join_style="mitre")
+                out += area(setup.face_to_bed.area(whole), "block-edge" if outlines else "block", f"art:{art.id}")
             out += [s for p in outlines for s in area(setup.face_to_bed.area(p), "block", f"art:{art.id}")]
     return out
 

@@ -11,7 +11,7 @@ from shapely import affinity
 from shapely.geometry import MultiPolygon, Point, Polygon
 
 from gatepost.core.carve.drilling import places
-from gatepost.core.carve.lettering import glyph_area, layout
+from gatepost.core.carve.lettering import glyph_area, solid
 from gatepost.core.carve.shapes import outline
 from gatepost.core.carve.target import corners
 from gatepost.core.errors import OperatorError
@@ -33,7 +33,7 @@ def area_of(art: Artwork, tol: float) -> MultiPolygon:
     a kind that has none."""
     figures = art.figures
     if isinstance(figures, Letters):
-        placed = layout(Carving(**dict(figures), x=art.x, y=art.y))
+        placed = solid(Carving(**dict(figures), x=art.x, y=art.y))
         flat = as_multipolygon(shapely.union_all([glyph_area(g, tol) for g in placed]))
     elif isinstance(figures, Rounded):
         flat = MultiPolygon([outline(figures, art.x, art.y, tol)])

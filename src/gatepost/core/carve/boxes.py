@@ -9,9 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatepost.core.carve.areas import area_of
+from gatepost.core.carve.lettering import layout
 from gatepost.core.errors import OperatorError
+from gatepost.core.geometry.curves import flatten
 from gatepost.core.job.base import Model
-from gatepost.core.job.carve import Rounded
+from gatepost.core.job.carve import Carving, Letters, Rounded
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.relief import HeightsFigures
@@ -25,6 +27,12 @@ ROUGH = 0.05  # mm
 def _own(kind: str, figures: Model) -> tuple[float, float, float, float] | None:
     if isinstance(figures, (Rounded, DrawnFigures, HeightsFigures)):
         return -figures.width / 2.0, -figures.height / 2.0, figures.width / 2.0, figures.height / 2.0
+    if isinstance(figures, Letters):
+        points = [
+            p for g in layout(Carving(**dict(figures))) for contour in g.contours for p in flatten(contour, ROUGH)
+        ]
+        low, high = (np.min(points, axis=0), np.max(points, axis=0)) if points else (np.zeros(2), np.zeros(2))
+        return (*low.tolist(), *high.tolist()) if points else None
     try:
         area = area_of(Artwork(id="one", kind=kind, figures=figures), ROUGH)
     except OperatorError:

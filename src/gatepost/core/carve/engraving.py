@@ -13,10 +13,13 @@ from numpy.typing import NDArray
 from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.gouging import half_width as half_ball
 from gatepost.core.carve.legs import from_nearest
+from gatepost.core.carve.lettering import layout
+from gatepost.core.carve.single_line import NAME, open_strokes
 from gatepost.core.carve.sink import half_width as half_vee
 from gatepost.core.carve.sunk_moves import CLEAR, Heights, floors
 from gatepost.core.carve.trace import Trace
 from gatepost.core.geometry.region import pieces
+from gatepost.core.job.carve import Carving, Letters
 from gatepost.core.job.holes import Engraving
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.tool import Tool
@@ -35,9 +38,10 @@ class Engraved:
 
 
 def lines_of(e: Engraved, times: float = 1.0) -> tuple[Array, ...]:
-    """Closed lines, their first point repeated, (n, 2) each. times: coarser by as much, for a first look."""
+    """Closed lines, their first point repeated, and the strokes of letters of single lines, (n, 2) each. times: coarser by as much, for a first look."""
     out: list[Array] = []
     for art in e.art:
+        out += strokes(art)
         area: Any = area_of(art, FLAT * times)
         if e.figures.inset > 0.0:
             area = area.buffer(-e.figures.inset, quad_segs=pieces(e.figures.inset, FLAT * times))
@@ -45,6 +49,18 @@ def lines_of(e: Engraved, times: float = 1.0) -> tuple[Array, ...]:
             if p.geom_type == "Polygon" and not p.is_empty:
                 out += [np.asarray(r.coords)[:, :2] for r in (p.exterior, *p.interiors)]
     return tuple(out)
+
+
+def strokes(art: Artwork) -> list[Array]:
+    """Strokes of lettering in the face of single lines, where they stand on their face, (n, 2) mm; none of other artwork."""
+    if not isinstance(art.figures, Letters) or not any(line.face == NAME for line in art.figures.lines):
+        return []
+    carving = Carving(**dict(art.figures), x=art.x, y=art.y, turn=art.turn, mirror=art.mirror)
+    rings = [
+        np.array([piece[0] for piece in contour])
+        for g in layout(carving) if art.figures.lines[g.line].face == NAME for contour in g.contours
+    ]  # fmt: skip
+    return open_strokes(rings)
 
 
 def half_line(tool: Tool, deep: float) -> float:
@@ -55,6 +71,14 @@ def half_line(tool: Tool, deep: float) -> float:
     return half_ball(radius, deep) if tool.kind == "ball" else radius
 
 
+def _from(line: Array, here: Array) -> tuple[Array, float]:
+    """A line begun where it is nearest to a place, and how far that is: a closed one anywhere, an open one at either end."""
+    if np.allclose(line[0], line[-1]):
+        return from_nearest(line, here)
+    ends = [float(np.hypot(*(line[k] - here))) for k in (0, -1)]
+    return (line, ends[0]) if ends[0] <= ends[1] else (line[::-1], ends[1])
+
+
 def line_moves(lines: tuple[Array, ...], tool: Tool, deep: float, at: Heights) -> Moves:
     """Line after line, each from its place that is nearest, in passes no deeper than the tool takes at once."""
     home = at.home(tool)
@@ -63,7 +87,7 @@ def line_moves(lines: tuple[Array, ...], tool: Tool, deep: float, at: Heights) -
     left = list(lines)
     while left:
         here = trace.here[:2]
-        n, ring = min(((k, from_nearest(r, here)) for k, r in enumerate(left)), key=lambda found: found[1][1])
+        n, ring = min(((k, _from(r, here)) for k, r in enumerate(left)), key=lambda found: found[1][1])
         del left[n]
         points = ring[0]
         trace.rapid(z=max(at.travel, trace.here[2]))  # a hold may stand inside a border

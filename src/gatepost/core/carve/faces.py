@@ -21,6 +21,7 @@ import uharfbuzz
 from fontTools.pens.basePen import BasePen
 from fontTools.ttLib import TTFont, TTLibError
 
+from gatepost.core.carve import single_line
 from gatepost.core.carve.face_folders import SYSTEM_FOLDERS, kept_folders
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.reading import read_whole
@@ -105,7 +106,7 @@ def face_path(face: str) -> Path:
     path = system_faces().get(face)
     if path is None:
         raise OperatorError(
-            f"The face “{face}” is not on this computer. Choose one of {', '.join(SHIPPED)}, or bring its file in."
+            f"The face “{face}” is not on this computer. Choose one of {', '.join(SHIPPED)}, {single_line.NAME}, or bring its file in."
         )
     return path
 
@@ -185,7 +186,25 @@ def letters_in(data: bytes, name: str) -> str:
 
 def shape(text: str, face: str) -> ShapedLine:
     """Shape a line with its face's own kerning. Raises OperatorError naming characters the face lacks."""
+    if face == single_line.NAME:
+        return _single(text)
     return _shaped(text, face, *_opened(face_path(face)))
+
+
+def _single(text: str) -> ShapedLine:
+    """A line in the face of single lines."""
+    lacking = sorted({c for c in text if not single_line.has(c)})
+    if lacking:
+        raise OperatorError(
+            f"The face “{single_line.NAME}” has no {' '.join(repr(c) for c in lacking)}. Choose another face or spelling."
+        )
+    out: list[ShapedGlyph] = []
+    x = 0.0
+    for char in text:
+        if char != " ":
+            out.append(ShapedGlyph(char, x + single_line.BESIDE, single_line.path_of(char)))
+        x += single_line.SPACE if char == " " else single_line.strokes_of(char)[0] + 2.0 * single_line.BESIDE
+    return ShapedLine(tuple(out), x)
 
 
 def _shaped(text: str, face: str, font: TTFont, shaper: Any, capital: float) -> ShapedLine:

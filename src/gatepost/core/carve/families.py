@@ -9,6 +9,7 @@ from pathlib import Path
 
 from fontTools.ttLib import TTFont, TTLibError
 
+from gatepost.core.carve import single_line
 from gatepost.core.carve.face_folders import kept_folders
 from gatepost.core.carve.faces import SHIPPED, face_path, system_faces
 
@@ -53,7 +54,8 @@ def families() -> tuple[Family, ...]:
         styles.sort(key=lambda s: (not _strong(s[0]), s[0]))
         told = tuple((style, face) for style, face, _ in styles)
         others.append(Family(name, told, str(styles[0][2]), any(_strong(style) for style, _ in told)))
-    return (*shipped, *brought, *sorted(others, key=lambda f: (not f.suited, f.name)))
+    lines = Family(single_line.NAME, (("to engrave", single_line.NAME),), "", True)
+    return (*shipped, lines, *brought, *sorted(others, key=lambda f: (not f.suited, f.name)))
 
 
 def family_of(face: str) -> tuple[Family, str]:

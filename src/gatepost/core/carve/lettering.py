@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
 from gatepost.core.carve.setting import SetLine, caret_marks, set_line
+from gatepost.core.carve.single_line import NAME
 from gatepost.core.geometry import curves, medial
 from gatepost.core.geometry.art import Art
 from gatepost.core.geometry.straight import as_drawn
@@ -98,6 +99,11 @@ def layout(carving: Carving) -> list[PlacedGlyph]:
                 )
             )  # fmt: skip
     return placed
+
+
+def solid(carving: Carving) -> list[PlacedGlyph]:
+    """Every glyph that has strokes with a width: those of single lines have none."""
+    return [g for g in layout(carving) if carving.lines[g.line].face != NAME]
 
 
 def carets(carving: Carving, number: int) -> Array:
@@ -236,7 +242,7 @@ def lettering(carving: Carving, tool: Tool, times: float = 1.0) -> Lettering:
     times: coarser by as much, for a first look.
     """
     steepness = 1.0 / math.tan(math.radians(tool.angle / 2.0)) if 0 < tool.angle < 180 else 1.0
-    letters = tuple(CutLetter(p, glyph_cut(p.path, p.scale, steepness, times)) for p in layout(carving))
+    letters = tuple(CutLetter(p, glyph_cut(p.path, p.scale, steepness, times)) for p in solid(carving))
     outlines = [letter.outline() for letter in letters]
     overlap = _overlapping(outlines)
     if overlap:

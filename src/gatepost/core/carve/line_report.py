@@ -12,6 +12,7 @@ from gatepost.core.carve.glyph_outlines import bolder, lost
 from gatepost.core.carve.lettered import STAGE, Carved, spot
 from gatepost.core.carve.lettering import glyph_area, layout
 from gatepost.core.carve.setting import along, least_radius
+from gatepost.core.carve.single_line import NAME
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.job.base import changed
@@ -26,7 +27,18 @@ STEP = 0.02  # × height
 
 def lines_told(c: Carved) -> list[Finding]:
     """Everything about how the lines are set."""
-    return _backwards(c) + _gone(c) + _broken(c) + _arcs(c) + _between_letters(c) + _between_lines(c)
+    return _single(c) + _backwards(c) + _gone(c) + _broken(c) + _arcs(c) + _between_letters(c) + _between_lines(c)
+
+
+def _single(c: Carved) -> list[Finding]:
+    """Letters of single lines, which have no strokes to be V-cut."""
+    if not any(line.face == NAME and line.glyphs for line in c.carving.lines):
+        return []
+    message = (
+        f"The face “{NAME}” has lines and no strokes: there is nothing for a V to cut. Engrave it along its lines."
+    )
+    fix = Fix("engrave lettering", {"operation": c.by.operation}, "Engrave it along its lines")
+    return [Finding("carve.single-line", Level.STOP, STAGE, message, c.setup, fixes=(fix,))]
 
 
 def _backwards(c: Carved) -> list[Finding]:

@@ -291,6 +291,18 @@ def add_engraved_line(job: Job, setup: str, on: tuple[str, ...] = (), **values: 
     return _before_cut_out(job, setup, "line", changed(Engraving(tool=vee, **inset), **values), chosen)
 
 
+@COMMANDS("engrave lettering", Engraving)
+def engrave_lettering(job: Job, operation: str, **values: Any) -> Job:
+    """Lettering engraved along its lines, in the place of its V-cut and by the same bit: letters of single lines along their strokes, others along their
+    outlines."""
+    setup, old = operation_in(job, operation)
+    if not isinstance(old.figures, VCut):
+        raise OperatorError(f"“{old.name}” is no V-cut.")
+    figures = changed(Engraving(tool=old.figures.tool), **values)
+    new = Operation(id=old.id, title=old.title, kind="line", on=old.on, after=old.after, figures=figures)
+    return in_setup(job, setup.id, operations=tuple(new if o is old else o for o in setup.operations))
+
+
 @COMMANDS("add relief", HeightsFigures, Relief)
 def add_relief(job: Job, setup: str, id: str = "", title: str = "", **values: Any) -> Job:
     """Heights in the middle of the face that is up, carved there as a relief."""
