@@ -124,7 +124,6 @@ def main() -> int:
         ("blank", "surface", "judged"),
         ("surface", "surface", "judged"),
         ("zero", "front", "judged"),
-        ("carve", "front", "judged"),
         ("tools", "front", "judged"),
         ("run", "front", "judged"),
         ("log", "front", "judged"),
@@ -169,6 +168,16 @@ def main() -> int:
     pause(300)
     over(dialog, "outline-from-a-photo")
     dialog.reject()
+    job("tea-room-sign.gatepost")
+    window.go("carve")
+    window.presenter.choose_setup("front")
+    window.desk.slate.turn("judged")
+    settle()
+    window.desk.bed.selected = next(k for k in window.desk.bed.keys() if k.startswith("lettering:"))  # noqa: SIM118
+    window.desk.bed.update()
+    settle()
+    take("carve")
+    job("lock-7-name-board.gatepost")
     window.go("carve")
     window.presenter.choose_setup("front")
     lily = data_folder() / "water-lily.png"

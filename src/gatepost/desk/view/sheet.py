@@ -19,11 +19,12 @@ from gatepost.core.units import show_length, spell
 from gatepost.core.writing import write_whole
 from gatepost.core.zero.recover import Card
 from gatepost.desk.theme.style import FAMILY, font
-from gatepost.desk.view.pictures import gui, setup_picture
+from gatepost.desk.view.pictures import as_it_will_look, gui, setup_picture
 
 DPI = 96
 MARGIN = 14.0  # mm
 PICTURE = 0.34  # of a page's height
+SIGN = (0.7, 0.2)  # of a page's width and height, that the picture of the sign takes at most
 FOOT = 22.0  # px under the words, for the page's number
 PROMISE = "Gatepost says what it checked, never that a setup is safe. The machine's manual and local rules come first."
 
@@ -121,10 +122,23 @@ def run_sheet(plan: Plan, path: Path, today: str = "") -> None:
     )
 
 
+def _sign(paper: _Paper, plan: Plan) -> None:
+    """The sign as it will look, under the head."""
+    if not plan.carving.operations:
+        return
+    image = as_it_will_look(plan, 1200)
+    room = QRectF(0, 0, paper.area.width() * SIGN[0], paper.area.height() * SIGN[1])
+    scale = min(room.width() / max(image.width(), 1), room.height() / max(image.height(), 1))
+    wide, tall = image.width() * scale, image.height() * scale
+    paper.painter.drawImage(QRectF((paper.area.width() - wide) / 2.0, paper.at + 4.0, wide, tall), image)
+    paper.at += tall + 12.0
+
+
 def print_sheet(plan: Plan, device: QPagedPaintDevice, today: str = "") -> None:
     """The run sheet on paper. today: the date at its head. Raises OperatorError."""
     paper = _Paper(device, f"{plan.job.name} · plan {plan.fingerprint}")
     paper.words(head_html(plan, today or date.today().isoformat()))
+    _sign(paper, plan)
     for number, setup in enumerate(plan.setups):
         if number:
             paper.turn()
