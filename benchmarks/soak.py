@@ -23,6 +23,7 @@ from typing import Any
 
 import carving
 import days
+import drawings
 import engine
 import histories
 import hostile
@@ -127,6 +128,7 @@ def parts(folder: Path) -> list[Part]:
             20,
             lambda seed: window_trials.of_hands_at_the_machine(folder, seed),
         ),
+        Part("drawings, pictures, meshes and faces damaged", 2_000, drawings.of_a_damaged_drawing),
         Part("floors sunk at random", 200, carving.of_a_floor),
         Part("reliefs at random", 20, carving.of_a_relief),
         Part("letters raised", 400, carving.of_a_raised_letter),

@@ -53,8 +53,10 @@ def read_dxf(data: bytes, name: str, unit: str = "", layers: Sequence[str] | Non
         AttributeError,
         OverflowError,
         RecursionError,
+        AssertionError,
     ) as error:
-        raise OperatorError(f"{name} can't be read as DXF ({error or type(error).__name__}).") from None
+        why = " ".join(str(error).split())[:200] or type(error).__name__
+        raise OperatorError(f"{name} can't be read as DXF ({why}).") from None
     left_out: Counter[str] = Counter(_lost(e) for e in (*mended.fixes, *mended.errors) if "Deleted" in e.message)
     said: set[str] = set()
     hidden = {layer.dxf.name for layer in document.layers if layer.is_off() or layer.is_frozen()}

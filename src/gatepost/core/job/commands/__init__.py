@@ -11,12 +11,25 @@ from collections.abc import Mapping
 from typing import Any
 
 from gatepost.core.errors import UnknownCommand
-from gatepost.core.job.commands import arrange, blank, carve, designs, hold, job, machine, setup, surface, tool, zero
+from gatepost.core.job.commands import (
+    arrange,
+    blank,
+    carve,
+    designs,
+    hold,
+    job,
+    machine,
+    setup,
+    surface,
+    tool,
+    worked,
+    zero,
+)
 from gatepost.core.job.commands.parts import KINDS, Command
 from gatepost.core.job.kinds import SHIPPED, FigureTables
 from gatepost.core.job.model import Job
 
-OWNERS = (job, setup, blank, surface, hold, machine, zero, carve, arrange, designs, tool)
+OWNERS = (job, setup, blank, surface, hold, machine, zero, carve, worked, arrange, designs, tool)
 TABLE: dict[str, Command] = {name: command for owner in OWNERS for name, command in owner.COMMANDS.items()}
 MODELS = {name: models for owner in OWNERS for name, models in owner.COMMANDS.models.items()}
 

@@ -5,38 +5,30 @@ from __future__ import annotations
 
 from typing import Any
 
-from pydantic import ValidationError
-
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.base import Model, changed, complaint
+from gatepost.core.job.base import changed
 from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, VCut
 from gatepost.core.job.commands.parts import (
     Commands,
+    before_cut_out,
     called,
-    free_id,
     in_setup,
     one_of,
-    operation_in,
     swap,
+    unused,
     with_art,
     with_operation,
     without,
 )
 from gatepost.core.job.drawing import DrawnFigures
-from gatepost.core.job.gouge import Gouge
-from gatepost.core.job.holes import Drilling, Engraving, HolesFigures
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
-from gatepost.core.job.relief import HeightsFigures, Relief
-from gatepost.core.job.sunk import Ground, Recess, Sunk
 from gatepost.core.job.turning import face_size
 
 COMMANDS = Commands()
 ART = {"vcut": "lettering", "cutout": "plate"}  # what each works on
 DRAWN = "drawing"  # which each may work on in the place of that
-STAYS = ("lettering", "plate", DRAWN)  # what may stay in a ground, or frame it
 PLACE = ("x", "y", "turn", "mirror")  # of artwork
-MILL = 6.0  # mm: an end mill of about that is taken where one is chosen for somebody
 
 
 def _last(job: Job) -> Setup:
@@ -57,10 +49,10 @@ def _made(job: Job, kind: str, art: Artwork, operation: Operation, where: str) -
     free = next((a for a in job.artwork if a.kind == kind and a.face == here.up and a.id not in used), None)
     if free is None:
         x, y = face_size(job.blank, here.up)
-        name = _free(art.id, [a.id for a in job.artwork])
+        name = unused(art.id, [a.id for a in job.artwork])
         free = changed(art, id=name, face=here.up, x=x / 2, y=y / 2)
         job = changed(job, artwork=(*job.artwork, free))
-    operation = changed(operation, id=_free(operation.id, called(job)), on=(free.id,))
+    operation = changed(operation, id=unused(operation.id, called(job)), on=(free.id,))
     first = operation.kind != "cutout"
     together = (operation, *here.operations) if first else (*here.operations, operation)
     return in_setup(job, here.id, operations=together), operation.id
@@ -69,11 +61,6 @@ def _made(job: Job, kind: str, art: Artwork, operation: Operation, where: str) -
 def _art(job: Job, operation: Operation, kind: str = "") -> Artwork | None:
     """What an operation works on. kind: as an operation of that kind does."""
     return next((a for a in job.artwork if a.id in operation.on and a.kind == ART.get(kind or operation.kind)), None)
-
-
-def _free(wanted: str, taken: list[str]) -> str:
-    """An id as it is wanted, or numbered where that is taken."""
-    return free_id(wanted, taken) if wanted in taken else wanted
 
 
 def _lettered(job: Job, where: str = "") -> tuple[Job, str]:
@@ -153,12 +140,12 @@ def add_lettering(
     line = changed(
         TextLine(text="", face=face, height=10), **values, text=text, height=height, glyphs=glyphs, width=width
     )
-    name = _free("lettering", [*called(job), *(a.id for a in job.artwork)])
+    name = unused("lettering", [*called(job), *(a.id for a in job.artwork)])
     art = Artwork(id=name, kind="lettering", face=up, figures=Letters(lines=(line,)))
     art = changed(art, x=wide / 2 if x is None else x, y=high / 2 if y is None else y)
     vee = next((t.number for t in job.tools if t.kind == "vee"), VCut().tool)
     job = changed(job, artwork=(*job.artwork, art))
-    return _before_cut_out(job, setup, "vcut", VCut(tool=vee), (name,), name)
+    return before_cut_out(job, setup, "vcut", VCut(tool=vee), (name,), name)
 
 
 @COMMANDS("set line", TextLine)
@@ -207,206 +194,3 @@ def set_plate(job: Job, present: bool = True, operation: str = "", setup: str = 
         cut = Operation(id="cut-out", kind="cutout", on=("plate",), figures=CutOut())
         job, operation = _made(job, "plate", art, cut, setup)
     return _put(job, "cutout", values, operation)
-
-
-def _tools(job: Job) -> tuple[int, ...]:
-    """An end mill and a V-bit of the job's, as far as it has them."""
-    mills = sorted(
-        (t for t in job.tools if t.kind == "flat"), key=lambda t: (t.diameter > MILL, abs(t.diameter - MILL))
-    )
-    vees = [t for t in job.tools if t.kind == "vee"]
-    return tuple(t.number for t in (*mills[:1], *vees[:1])) or Sunk().tools
-
-
-def _before_cut_out(job: Job, setup: str, kind: str, figures: Model, on: tuple[str, ...], id: str = "") -> Job:
-    """The job with one more operation, done before anything is cut out. id: as it is called, else as its kind."""
-    here = job.setup(setup)
-    name = _free(id or kind, called(job))
-    made = Operation(id=name, kind=kind, on=on, figures=figures)
-    last = [o for o in here.operations if o.kind == "cutout"]
-    return in_setup(job, setup, operations=(*(o for o in here.operations if o not in last), made, *last))
-
-
-@COMMANDS("add drawing", DrawnFigures)
-def add_drawing(
-    job: Job, setup: str, path: str, wide: float, high: float, id: str = "", title: str = "", **values: Any
-) -> Job:
-    """A drawing in the middle of the face that is up, as large as it was drawn, V-cut there."""
-    face = job.setup(setup).up
-    x, y = face_size(job.blank, face)
-    name = id or _free(DRAWN, [a.id for a in job.artwork])
-    size = {"width": wide, "height": high, **values}
-    try:
-        figures = DrawnFigures.model_validate({"path": path, "wide": wide, "high": high, **size})
-    except ValidationError as error:
-        raise OperatorError(complaint(error)) from None
-    art = Artwork(id="new", title=title, kind=DRAWN, face=face, x=x / 2, y=y / 2, figures=figures)
-    job = changed(job, artwork=(*job.artwork, changed(art, id=name)))
-    vee = next((t.number for t in job.tools if t.kind == "vee"), VCut().tool)
-    return _before_cut_out(job, setup, "vcut", VCut(tool=vee), (name,), name)
-
-
-@COMMANDS("add gouged ground", Gouge)
-def add_gouged_ground(job: Job, setup: str, **values: Any) -> Job:
-    """A ground gouged round all that is on the face that is up, which stays."""
-    here = job.setup(setup)
-    stays = tuple(a.id for a in job.artwork if a.face == here.up and a.kind in (*STAYS, "heights"))
-    return _before_cut_out(job, setup, "gouge", changed(Gouge(tools=_relief_tools(job)), **values), stays)
-
-
-@COMMANDS("add holes", HolesFigures, Drilling)
-def add_holes(job: Job, setup: str, id: str = "", title: str = "", **values: Any) -> Job:
-    """Holes in the middle of the face that is up, drilled there by the drill that is as thick, else by an end mill."""
-    face = job.setup(setup).up
-    x, y = face_size(job.blank, face)
-    own = {k: v for k, v in values.items() if k in HolesFigures.model_fields}
-    drills = [t for t in job.tools if t.kind == "drill"]
-    holes = changed(HolesFigures(across=drills[0].diameter if drills else MILL), **own)
-    made = [t for t in drills if abs(t.diameter - holes.across) < 1e-6]
-    made += [t for t in job.tools if t.kind == "flat" and t.diameter <= holes.across]
-    name = id or _free("holes", [a.id for a in job.artwork])
-    art = changed(Artwork(id="new", title=title, kind="holes", face=face, x=x / 2, y=y / 2, figures=holes), id=name)
-    job = changed(job, artwork=(*job.artwork, art))
-    tool = made[0].number if made else next((t.number for t in (*drills, *job.tools)), 1)
-    figures = changed(Drilling(tool=tool), **{k: v for k, v in values.items() if k not in own})
-    return _before_cut_out(job, setup, "drill", figures, (name,))
-
-
-@COMMANDS("add engraved line", Engraving)
-def add_engraved_line(job: Job, setup: str, on: tuple[str, ...] = (), **values: Any) -> Job:
-    """A line engraved along outlines: those that are named, or the plate's or drawing's that is there, or else an outline of its own, a little inside the
-    edge of the face that is up."""
-    face = job.setup(setup).up
-    there = tuple(a.id for a in job.artwork if a.face == face and a.kind in ("plate", DRAWN))[:1]
-    chosen = tuple(on) or there
-    if not chosen:
-        x, y = face_size(job.blank, face)
-        edge = min(x, y) / 10.0
-        name = _free("border", [a.id for a in job.artwork])
-        shape = Rounded(width=x - 2.0 * edge, height=y - 2.0 * edge, corner=edge)
-        art = Artwork(id=name, title="Border", kind="plate", face=face, x=x / 2, y=y / 2, figures=shape)
-        job, chosen = changed(job, artwork=(*job.artwork, art)), (name,)
-    vee = next((t.number for t in job.tools if t.kind == "vee"), Engraving().tool)
-    inset = {"inset": 6.0} if there and not on else {}
-    return _before_cut_out(job, setup, "line", changed(Engraving(tool=vee, **inset), **values), chosen)
-
-
-@COMMANDS("engrave lettering", Engraving)
-def engrave_lettering(job: Job, operation: str, **values: Any) -> Job:
-    """Lettering engraved along its lines, in the place of its V-cut and by the same bit: letters of single lines along their strokes, others along their
-    outlines."""
-    setup, old = operation_in(job, operation)
-    if not isinstance(old.figures, VCut):
-        raise OperatorError(f"“{old.name}” is no V-cut.")
-    figures = changed(Engraving(tool=old.figures.tool), **values)
-    new = Operation(id=old.id, title=old.title, kind="line", on=old.on, after=old.after, figures=figures)
-    return in_setup(job, setup.id, operations=tuple(new if o is old else o for o in setup.operations))
-
-
-@COMMANDS("add relief", HeightsFigures, Relief)
-def add_relief(job: Job, setup: str, id: str = "", title: str = "", **values: Any) -> Job:
-    """Heights in the middle of the face that is up, carved there as a relief."""
-    face = job.setup(setup).up
-    x, y = face_size(job.blank, face)
-    own = {k: v for k, v in values.items() if k in Relief.model_fields}
-    unknown = sorted(set(values) - set(own) - set(HeightsFigures.model_fields))
-    if unknown:
-        raise OperatorError(f"There is no entry “{unknown[0]}” here.")
-    try:
-        figures = HeightsFigures.model_validate({k: v for k, v in values.items() if k not in own})
-    except ValidationError as error:
-        raise OperatorError(complaint(error)) from None
-    name = id or _free("heights", [a.id for a in job.artwork])
-    art = changed(Artwork(id="new", title=title, kind="heights", face=face, x=x / 2, y=y / 2, figures=figures), id=name)
-    job = changed(job, artwork=(*job.artwork, art))
-    return _before_cut_out(job, setup, "relief", changed(Relief(tools=_relief_tools(job)), **own), (name,))
-
-
-def _relief_tools(job: Job) -> tuple[int, ...]:
-    """An end mill and the largest ball of the job's that is no thicker, as far as it has them."""
-    mills = [n for n in _tools(job) if any(t.number == n and t.kind == "flat" and t.centre_cutting for t in job.tools)]
-    balls = sorted((t for t in job.tools if t.kind == "ball"), key=lambda t: (t.diameter > MILL, -t.diameter))
-    return (*mills, *(t.number for t in balls[:1])) or Relief().tools
-
-
-@COMMANDS("cut out drawing")
-def cut_out_drawing(job: Job, art: str, setup: str = "") -> Job:
-    """A drawing cut out along its outer line, in the place of its V-cut where it has one."""
-    drawn = next((a for a in job.artwork if a.id == art and a.kind == DRAWN), None)
-    if drawn is None:
-        raise OperatorError(f"There is no drawing “{art}” in this job.")
-    there = [s for s in job.setups if any(art in o.on for o in s.operations)]
-    here = (
-        job.setup(setup)
-        if setup
-        else (there[0] if there else next((s for s in reversed(job.setups) if s.up == drawn.face), job.setups[-1]))
-    )
-    mill = [n for n in _tools(job) if any(t.number == n and t.kind == "flat" for t in job.tools)]
-    kept = tuple(o for o in here.operations if not (o.kind in ("vcut", "cutout") and o.on == (art,)))
-    ids = {o.id for o in kept}
-    kept = tuple(changed(o, after=tuple(a for a in o.after if a in ids)) for o in kept)
-    cut = Operation(
-        id=_free("cut-out", called(job)), kind="cutout", on=(art,), figures=CutOut(tool=(*mill, CutOut().tool)[0])
-    )
-    return in_setup(job, here.id, operations=(*kept, cut))
-
-
-@COMMANDS("size art")
-def size_art(job: Job, art: str, width: float | None = None, height: float | None = None, kept: bool = True) -> Job:
-    """A plate, border, drawing or relief as wide or as high as is said. kept: whether its proportions are kept where only one is said."""
-    old = next((a for a in job.artwork if a.id == art), None)
-    figures = old.figures if old is not None else None
-    if not isinstance(figures, (Rounded, DrawnFigures, HeightsFigures)):
-        raise OperatorError(f"There is no plate, border, drawing or relief “{art}” in this job.")
-    wide, high = width or figures.width, height or figures.height
-    if kept and (width is None) != (height is None):
-        factor = wide / figures.width if width is not None else high / figures.height
-        wide, high = figures.width * factor, figures.height * factor
-    return with_art(job, art, figures=changed(figures, width=wide, height=high))
-
-
-@COMMANDS("add ground", Ground)
-def add_ground(job: Job, setup: str, **values: Any) -> Job:
-    """A ground sunk round all that is on the face that is up, which stays; lettering that was cut into it there is raised from then on."""
-    here = job.setup(setup)
-    stays = tuple(a.id for a in job.artwork if a.face == here.up and a.kind in STAYS)
-    letters = {a.id for a in job.artwork if a.kind == "lettering"}
-    kept = tuple(o for o in here.operations if not (o.kind == "vcut" and set(o.on) & letters & set(stays)))
-    ids = {o.id for o in kept}
-    kept = tuple(changed(o, after=tuple(a for a in o.after if a in ids)) for o in kept)
-    job = in_setup(job, setup, operations=kept)
-    return _before_cut_out(job, setup, "ground", changed(Ground(tools=_tools(job)), **values), stays)
-
-
-@COMMANDS("flat floor")
-def flat_floor(job: Job, operation: str, depth: float) -> Job:
-    """A V-cut made no deeper than is said, with a flat floor where it would be: a recess with the same V-bit at its edge."""
-    setup, old = operation_in(job, operation)
-    if not isinstance(old.figures, VCut):
-        raise OperatorError(f"“{old.name}” is no V-cut.")
-    mill = [n for n in _tools(job) if any(t.number == n and t.kind == "flat" for t in job.tools)]
-    figures = changed(Recess(), depth=depth, tools=(*mill, old.figures.tool))
-    new = Operation(id=old.id, title=old.title, kind="recess", on=old.on, after=old.after, figures=figures)
-    return in_setup(job, setup.id, operations=tuple(new if o is old else o for o in setup.operations))
-
-
-@COMMANDS("add recess", Rounded, Recess)
-def add_recess(job: Job, setup: str, **values: Any) -> Job:
-    """A recess in the middle of the face that is up, with an outline of its own."""
-    face = job.setup(setup).up
-    x, y = face_size(job.blank, face)
-    own = {k: v for k, v in values.items() if k in Rounded.model_fields}
-    shape = changed(Rounded(width=x / 3, height=y / 3, corner=min(x, y) / 30), **own)
-    name = _free("outline", [a.id for a in job.artwork])
-    art = Artwork(
-        id=name,
-        title=f"Outline of a recess{name.removeprefix('outline').replace('-', ' ')}",
-        kind="plate",
-        face=face,
-        x=x / 2,
-        y=y / 2,
-        figures=shape,
-    )
-    job = changed(job, artwork=(*job.artwork, art))
-    figures = changed(Recess(tools=_tools(job)), **{k: v for k, v in values.items() if k not in own})
-    return _before_cut_out(job, setup, "recess", figures, (name,))

@@ -103,3 +103,17 @@ def free_id(wanted: str, taken: Iterable[str]) -> str:
     """``wanted``-1, -2 …: the smallest that is free."""
     used, stem = set(taken), re.sub(r"-\d+$", "", wanted)
     return next(i for i in (f"{stem}-{n}" for n in range(1, 10_000)) if i not in used)
+
+
+def unused(wanted: str, taken: list[str]) -> str:
+    """An id as it is wanted, or numbered where that is taken."""
+    return free_id(wanted, taken) if wanted in taken else wanted
+
+
+def before_cut_out(job: Job, setup: str, kind: str, figures: Model, on: tuple[str, ...], id: str = "") -> Job:
+    """The job with one more operation, done before anything is cut out. id: as it is called, else as its kind."""
+    here = job.setup(setup)
+    name = unused(id or kind, called(job))
+    made = Operation(id=name, kind=kind, on=on, figures=figures)
+    last = [o for o in here.operations if o.kind == "cutout"]
+    return in_setup(job, setup, operations=(*(o for o in here.operations if o not in last), made, *last))
