@@ -10,7 +10,8 @@ import shapely
 from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.lettering import Lettering
 from gatepost.core.carve.sunk_report import SunkShape
-from gatepost.core.findings import Finding, Level
+from gatepost.core.findings import Finding, Fix, Level
+from gatepost.core.job.operation import Operation
 from gatepost.core.units import area_words, mm
 
 STAGE = "carve"
@@ -40,3 +41,26 @@ def over_each_other(
                 )
                 said.append(Finding("carve.cut-over-floor", Level.CARE, STAGE, message, setup, about=about))
     return said
+
+
+AFTER = "the ground's cutters have gone by, so that no edge of a groove is frayed by them; its grooves are cut beside a floor, where the wood splits more easily"
+BEFORE = "its grooves are cut in whole wood; the ground's cutters then go by them, and leave fuzz that is rubbed off"
+
+
+def which_first(ground: Operation, letters: Operation, setup: str) -> Finding:
+    """A ground, and what is cut into the face beside it: which is cut first, and what the other order would do."""
+    first = "ground" if ground.id in letters.after else "letters" if letters.id in ground.after else ""
+    how = {
+        "ground": f"{letters.name} is cut after {ground.name}: {AFTER}.",
+        "letters": f"{letters.name} is cut before {ground.name}: {BEFORE}.",
+        "": f"{letters.name} and {ground.name} are cut in the order that takes fewest minutes. After the ground, {AFTER}. Before it, {BEFORE}.",
+    }[first]
+    fixes = []
+    for one, other, name, words in (
+        (letters, ground, "ground", f"Cut {letters.name} after {ground.name}"), (ground, letters, "letters", f"Cut {letters.name} before {ground.name}"),
+    ):  # fmt: skip
+        if first != name and one.id not in other.after:
+            fixes.append(Fix("set operation", {"operation": one.id, "after": (*one.after, other.id)}, words))
+    return Finding(
+        "carve.which-first", Level.NOTE, STAGE, how, setup, fixes=tuple(fixes), about=f"{letters.name}, {ground.name}"
+    )

@@ -16,7 +16,7 @@ from gatepost.core.carve.paths import plate_outline
 from gatepost.core.carve.report import no_text, other_face, series_waits
 from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.carve.tenfold import tenfold
-from gatepost.core.carve.together import over_each_other
+from gatepost.core.carve.together import over_each_other, which_first
 from gatepost.core.carve.words import words_hash
 from gatepost.core.findings import Figure, Finding, Report, Table, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
@@ -30,6 +30,11 @@ from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.layout import Wanted
 from gatepost.core.wood.flaws import Lies
+
+GROUNDS, BESIDE = (
+    ("ground", "gouge"),
+    ("vcut", "line"),
+)  # kinds that are cut about what stays, and into the face beside that
 
 
 def _surely(k: PlanInputs) -> Area:
@@ -114,7 +119,10 @@ def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding
     """What is V-cut where something else of the setup stays or is sunk."""
     sunk = [(w.name, m.depth, m) for w in mine if isinstance(m := made.get(w.operation.id), SunkShape)]
     cut = [(w.name, m) for w in mine if isinstance(m := made.get(w.operation.id), Lettering) and m.letters]
-    return over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []
+    grounds = [w.operation for w in mine if w.kind.name in GROUNDS and w.operation.id in made]
+    letters = [w.operation for w in mine if w.kind.name in BESIDE and w.operation.id in made]
+    order = [which_first(g, o, c.draft.setup.name) for g in grounds for o in letters]
+    return [*(over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []), *order]
 
 
 def _of_several(told: OperationTold, w: Wanted, c: Cuts, mine: list[Wanted]) -> OperationTold:

@@ -104,7 +104,7 @@ class LineKind(OperationKind):
                 Finding("carve.line-off-board", Level.CARE, STAGE, "The line runs past the board's edge.", at.setup)
             )
         wide = Figure("Line, wide in the face", 2.0 * half_line(tool, f.sunk))
-        return OperationTold((wide, Figure("Line, deep", f.sunk)), tuple(said), f"line {mm(f.sunk)} deep", "", shape)
+        return OperationTold((wide, Figure("Line, deep", f.sunk)), tuple(said), "a line", "", shape)
 
     def uses(self, figures: Engraved, tools: Tools) -> Area | None:
         """All about its artwork, and a little more."""
