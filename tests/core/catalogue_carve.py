@@ -139,6 +139,8 @@ SUNK = [
     spoiled("carve.cut-into-raised", CARE, "raised", mark(14.0), *mark(40.0)),
     spoiled("carve.cut-over-floor", CARE, "raised", mark(13.0), *mark(25.0)),
     spoiled("carve.which-first", NOTE, "raised", None, ("add engraved line", {"setup": "front", "on": ("plate",), "inset": 3.0})),
+    # letters 16 high about Y 40 end at 48: a mark 6 high stands over them from Y 51 down
+    spoiled("carve.cut-twice", CARE, "strapped", mark(51.2), *mark(50.0)),
     spoiled("carve.sunk-pays", NOTE, "raised", [SMALL, ground(tools=(2, 3))], SMALL, ("add recess", {"setup": "front", "width": 80.0, "height": 45.0, "tools": (12, 3)})),
     spoiled("carve.relief-tool", STOP, "strapped", [BALL, ramp()], BALL, ramp(tools=(2, 3, 15))),
     spoiled("carve.relief-no-ball", STOP, "strapped", [BALL, ramp()], ramp(tools=(2,))),

@@ -103,3 +103,22 @@ def test_the_window_s_own_keys_take_nothing_away_from_what_is_being_typed(opened
         assert done[-1:] == [command.name] and field.text() == "Boathouse", command.key
     assert len(done) == len(own) > 30
     field.setText(w.document.job.name)
+
+
+def test_lettering_that_is_written_besides_is_what_is_typed_next_and_stands_clear_of_what_was_there(qtbot, opened):
+    w = opened
+    w.go("carve")
+    w.desk.slate.turn("entered")
+    planned(qtbot, w)
+    before = lines(w)
+    for number in (2, 3):
+        press(qtbot, w, next(b for b in buttons(w) if b.text() == "Write something else here"))
+        field = QApplication.focusWidget()
+        assert isinstance(field, Field) and field.accessibleName() == "Text" and field.hasSelectedText()
+        QTest.keyClicks(field, f"Number {number}")
+        QTest.keyClick(field, Qt.Key.Key_Return)
+        letters = [a for a in w.document.job.artwork if a.kind == "lettering"]
+        assert len(letters) == number and letters[-1].figures.lines[0].text == f"Number {number}"
+        assert lines(w) == before
+    found = [f.code for f in planned(qtbot, w).report("carve").findings]
+    assert "carve.cut-twice" not in found

@@ -116,7 +116,12 @@ def typed(job: Job, setup: str, operation: Operation, line: TextLine, text: str)
         return made
     art, letters = _lettered(job, operation)
     room = room_for(job, setup, art, _margin(operation))
-    alone = len(letters.lines) == 1
+    others = [
+        a
+        for a in job.artwork
+        if art is None or (a.id != art.id and a.face == art.face and not isinstance(a.figures, Rounded))
+    ]
+    alone = len(letters.lines) == 1 and not others
     wanted = min(TALL * room[1] if alone else line.height, cut_at_most(job, operation, made["glyphs"]))
     return {**made, "height": fitting_height(made["width"], room, wanted, job.unit)}
 

@@ -43,6 +43,21 @@ def over_each_other(
     return said
 
 
+def cut_twice(cut: Sequence[tuple[str, Lettering]], setup: str) -> list[Finding]:
+    """V-cuts that lie over each other: both grooves are there, and neither can be read. cut: name and letters of each, on one face."""
+    areas = [
+        (name, shapely.union_all([letter.outline().simplify(ROUGH) for letter in made.letters])) for name, made in cut
+    ]
+    said: list[Finding] = []
+    for i, (name, area) in enumerate(areas):
+        for other, under in areas[:i]:
+            met = area.intersection(under).area
+            if met > LEAST:
+                message = f"{name[:1].upper()}{name[1:]} is cut over {other}, on {area_words(met)}: neither can be read there. Move one of them."
+                said.append(Finding("carve.cut-twice", Level.CARE, STAGE, message, setup, about=f"{name}, {other}"))
+    return said
+
+
 AFTER = "the ground's cutters have gone by, so that no edge of a groove is frayed by them; its grooves are cut beside a floor, where the wood splits more easily"
 BEFORE = "its grooves are cut in whole wood; the ground's cutters then go by them, and leave fuzz that is rubbed off"
 

@@ -16,7 +16,7 @@ from gatepost.core.carve.paths import plate_outline
 from gatepost.core.carve.report import no_text, other_face, series_waits
 from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.carve.tenfold import tenfold
-from gatepost.core.carve.together import over_each_other, which_first
+from gatepost.core.carve.together import cut_twice, over_each_other, which_first
 from gatepost.core.carve.words import words_hash
 from gatepost.core.findings import Figure, Finding, Report, Table, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
@@ -122,7 +122,8 @@ def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding
     grounds = [w.operation for w in mine if w.kind.name in GROUNDS and w.operation.id in made]
     letters = [w.operation for w in mine if w.kind.name in BESIDE and w.operation.id in made]
     order = [which_first(g, o, c.draft.setup.name) for g in grounds for o in letters]
-    return [*(over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []), *order]
+    twice = cut_twice(cut, c.draft.setup.name)
+    return [*twice, *(over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []), *order]
 
 
 def _of_several(told: OperationTold, w: Wanted, c: Cuts, mine: list[Wanted]) -> OperationTold:

@@ -54,9 +54,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         for letters in (a for a in _letterings(job, operation) if a.id not in shown):
             shown.add(letters.id)
             own = _own(job, operation, letters)
-            before = (
-                f"{letters.title or letters.id.capitalize().replace('-', ' ')}, line" if len(lettered) > 1 else "Line"
-            )
+            number = len(shown)  # what is added changes no name of what was there
+            before = "Line" if number == 1 else f"{letters.title or f'Lettering {number}'}, line"
             lines = letters.figures.lines
             groups += [_line(job, setup, operation, i, line, own, before) for i, line in enumerate(lines)]
             acts = (*_lettering_acts(job, setup, operation, letters.figures, own), *acts)
@@ -74,7 +73,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             Act(
                 "Write something else here",
                 "add lettering",
-                lambda plan: {**_new_line(job, setup, None), "setup": setup},
+                lambda plan: _new_lettering(job, setup),
             ),
         )
     if "cutout" not in there:
