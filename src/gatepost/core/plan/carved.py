@@ -133,9 +133,9 @@ def _of_several(told: OperationTold, w: Wanted, c: Cuts, mine: list[Wanted]) -> 
         replace(f, label=f"{w.name}: {f.label[0].lower()}{f.label[1:]}" if here else f.label, setup=c.draft.setup.name)
         for f in told.figures
     )
-    return replace(
-        told, figures=figures, findings=tuple(replace(f, message=f"{w.name}: {f.message}") for f in told.findings)
-    )
+    said = tuple(replace(f, message=f"{w.name}: {f.message}") for f in told.findings)
+    tables = tuple((f"{w.name}: {title[0].lower()}{title[1:]}", rows) for title, rows in told.tables)
+    return replace(told, figures=figures, findings=said, tables=tables)
 
 
 def _not_cut(c: Cuts) -> tuple[list[Finding], list[Finding]]:
