@@ -105,3 +105,16 @@ def test_what_can_not_be_traced_is_told():
         traced(b"nothing", "x.png", 100.0)
     with pytest.raises(OperatorError, match="larger than any board"):
         traced(ring(), "ring.png", 9500.0)
+
+
+@pytest.mark.parametrize("grain", [0.0, 90.0, 180.0, 30.0])
+def test_the_grain_runs_as_the_boards_does(grain):
+    """Brightness changes least along it."""
+    flat = Subject(np.full((300, 300), 20.0, np.float32), np.zeros((300, 300), np.uint8), 0.4, "oak", grain)
+    grey = picture(flat, SignLook(), 300, shadows=False)[..., :3].astype(float).mean(axis=2)[::-1]
+    gy, gx = np.gradient(np.asarray(cv2.GaussianBlur(grey, (0, 0), 3.0))[20:-20, 20:-20])
+    a = math.radians(grain)
+    along, across = (
+        np.abs(gx * c + gy * s).mean() for c, s in ((math.cos(a), math.sin(a)), (-math.sin(a), math.cos(a)))
+    )
+    assert along < 0.6 * across

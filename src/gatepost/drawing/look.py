@@ -52,12 +52,13 @@ class SignLook:
 
 @dataclass(frozen=True)
 class Subject:
-    """What is looked at. z: heights above the bed, rows from the front; part: what each cell is; cell: mm."""
+    """What is looked at. z: heights above the bed, rows from the front; part: what each cell is; cell: mm; grain: degrees from X that it runs at."""
 
     z: NDArray[np.float32]
     part: NDArray[np.uint8]
     cell: float
     wood: str
+    grain: float = 0.0
 
 
 def subject(plan: Plan, setup: PlannedSetup) -> Subject:
@@ -92,7 +93,9 @@ def subject(plan: Plan, setup: PlannedSetup) -> Subject:
     if len(j):
         box = slice(int(j.min()), int(j.max()) + 1), slice(int(i.min()), int(i.max()) + 1)
         z, part = z[box], part[box]
-    return Subject(np.ascontiguousarray(z), np.ascontiguousarray(part), field.cell, plan.job.wood.name)
+    return Subject(
+        np.ascontiguousarray(z), np.ascontiguousarray(part), field.cell, plan.job.wood.name, setup.blank.grain
+    )
 
 
 def film_here(plan: Plan, setup: PlannedSetup) -> float:
@@ -141,7 +144,19 @@ def picture(of: Subject, look: SignLook, width: int = 1280, shadows: bool = True
         if name:
             colours[what] = COLOURS[name]
     flat = np.zeros((rows, columns, 3), np.float32)
-    kernels.lit(z, part, around, pitch, light, wood, colours, 0.35 if look.oiled else 0.12, shadows, flat)
+    kernels.lit(
+        z,
+        part,
+        around,
+        pitch,
+        light,
+        wood,
+        colours,
+        0.35 if look.oiled else 0.12,
+        shadows,
+        math.radians(of.grain),
+        flat,
+    )
     t = math.radians(look.tilt)
     span = float(z.max()) if z.size else 0.0
     tall = max(4, math.ceil(rows * math.cos(t) + span / pitch * math.sin(t)) + 2)

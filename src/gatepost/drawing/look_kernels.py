@@ -14,11 +14,13 @@ REACH = 40  # cells that a shadow is followed
 
 @numba.njit(cache=True, nogil=True, parallel=False)
 def lit(
-    z: Any, part: Any, around: Any, pitch: float, light: Any, wood: Any, colours: Any, gloss: float, shadows: bool, out: Any
+    z: Any, part: Any, around: Any, pitch: float, light: Any, wood: Any, colours: Any, gloss: float, shadows: bool, grain: float,
+    out: Any,
 ) -> None:  # fmt: skip
     """Colour of each cell. z, around: heights and their mean near by, part: what each is, 255 nothing; light: towards it, of length one;
-    colours: of parts, negative where bare; out: float32 (rows, columns, 3)."""
+    colours: of parts, negative where bare; grain: radians from X that the wood's grain runs at; out: float32 (rows, columns, 3)."""
     rows, columns = z.shape
+    way_x, way_y = math.cos(grain), math.sin(grain)
     flat = math.hypot(light[0], light[1])
     sx, sy = (light[0] / flat, light[1] / flat) if flat > 1e-6 else (0.0, 0.0)
     rise = light[2] / flat * pitch if flat > 1e-6 else 1e9
@@ -54,16 +56,16 @@ def lit(
                             break
             deep = min(0.45, max(0.0, (around[j, i] - here) * 0.09))
             bright = (0.42 + 0.80 * towards * shade) * (1.0 - deep)
-            x, y = i * pitch, j * pitch
+            x, y = (i * way_x + j * way_y) * pitch, (j * way_x - i * way_y) * pitch
             ring = math.sin(
                 0.62 * y + 2.6 * math.sin(0.011 * x + 0.3 * math.sin(0.05 * y)) + 0.9 * math.sin(0.047 * x + 0.21 * y)
             )
             fibre = math.sin(x * 0.9 + 37.0 * math.sin(y * 5.1)) * math.sin(y * 11.7 + 0.35 * x)
-            grain = 1.0 + 0.055 * ring + 0.022 * fibre
+            shade_of = 1.0 + 0.055 * ring + 0.022 * fibre
             painted = p < 5 and colours[p, 0] >= 0.0
             spec = gloss * shine**40 * shade * (1.6 if painted else 1.0) * 120.0
             for c in range(3):
-                base = colours[p, c] if painted else wood[c] * grain
+                base = colours[p, c] if painted else wood[c] * shade_of
                 out[j, i, c] = min(255.0, base * bright + spec)
 
 
@@ -95,5 +97,5 @@ def warm() -> None:
     """Compile, or load the compiled kernels."""
     z, part = np.ones((3, 3), np.float32), np.zeros((3, 3), np.uint8)
     flat = np.zeros((3, 3, 3), np.float32)
-    lit(z, part, z, 1.0, np.array([0.5, 0.5, 0.7]), np.ones(3), np.full((5, 3), -1.0), 0.1, True, flat)
+    lit(z, part, z, 1.0, np.array([0.5, 0.5, 0.7]), np.ones(3), np.full((5, 3), -1.0), 0.1, True, 0.0, flat)
     leaned(z, part, flat, 1.0, 1.0, 0.0, np.zeros((5, 3, 4), np.uint8))
