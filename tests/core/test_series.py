@@ -60,7 +60,9 @@ def test_a_text_fits_its_place_afterwards_and_says_how_or_is_told(text, way):
     assert (not done.said and not done.over) is fits
     assert " ".join(line.text for line in made) == text
     assert done.over or all(width_of(line) <= ROOM + 1e-6 for line in made)
-    if way == "narrower" and not fits and made[0].height == 18.0:  # its outlines are, not only its figures
+    if (
+        way == "narrower" and not fits and not done.over and made[0].height == 18.0
+    ):  # its outlines are, not only its figures
         flat = np.vstack(
             [
                 curves.flatten(c, 0.05)
