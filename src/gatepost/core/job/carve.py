@@ -111,7 +111,7 @@ Share = Annotated[float, Field(ge=0, lt=1)]
 
 class CutOut(Model):
     """What is wanted of a cut-out. side: of its line that the cutter goes on; skin: left under the cut in the place of tabs, to be pared off by hand,
-    nought for a cut right through; tab_at: where tabs stand that were put there by hand, as shares of the way round, none for evenly; grain_first: whether
+    0 for a cut right through; tab_at: where tabs stand that were put there by hand, as shares of the way round, none for evenly; grain_first: whether
     the last cut takes the ends of the grain before its long sides."""
 
     tool: int = 2
