@@ -28,10 +28,10 @@ def brought_in(path: Path, data: Path) -> str:
         kept.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise OperatorError(f"{kept.parent} can't be made: {error.strerror or error}.") from None
+    write_whole(kept, body)
     for other in kept.parent.glob(f"{name}.*"):  # the same face of another kind
         if other != kept and other.suffix in faces.ENDINGS:
             other.unlink(missing_ok=True)
-    write_whole(kept, body)
     face_folders.keep_in(lambda: kept.parent)
     faces.forget()
     families.families.cache_clear()

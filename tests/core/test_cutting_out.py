@@ -6,9 +6,10 @@ import math
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given, settings
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
+import relief_proof
 from gatepost.core.carve import paths
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
@@ -17,6 +18,7 @@ from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.plan.arranging import tab_moved
 from gatepost.core.plan.pipeline import plan
 from tests.core.catalogue_jobs import JOBS, edited
+from tests.core.test_drawn_plates import plate_of, star
 
 MILL = next(t for t in shipped_tools() if t.number == 2)
 TOP, LOW = 12.0, -0.3
@@ -104,7 +106,30 @@ def test_a_tab_is_dragged_along_its_line_and_the_others_stay_where_they_are():
     assert (
         paths.middle_line(new.cut_out(cut), job.tool(2)).exterior.distance(shapely.Point(after[0].x, after[0].y)) < 1e-3
     )
-    fewer = commands.run(new, "set plate", {"tabs": 2})
-    assert len(paths.tabs(fewer.cut_out(fewer.setup("front").operations[-1]), job.tool(2))) == 2
+    for count in (2, 7):  # as many stand as are said to bear it
+        other = commands.run(new, "set plate", {"tabs": count})
+        assert len(paths.tabs(other.cut_out(other.setup("front").operations[-1]), job.tool(2))) == count
     even = commands.run(new, "set plate", {"tab_at": ()})
     assert paths.tabs(even.cut_out(even.setup("front").operations[-1]), job.tool(2)) == before
+
+
+@settings(max_examples=30)
+@given(
+    st.integers(3, 7),
+    st.floats(0.0, 0.7),
+    st.floats(0, 180),
+    st.sampled_from(["outside", "inside"]),
+    st.sampled_from([0.3, 0.8]),
+)
+@example(3, 0.7, 45.0, "outside", 0.8)  # the way onto the line went through the next side of a sharp inlet
+def test_nothing_of_a_drawing_is_cut_on_the_way_onto_its_line_and_off_it(corners, depth, grain, side, allowance):
+    plate = plate_of(star(corners, depth), tabs=0, allowance=allowance, grain_first=True, side=side)
+    tool = relief_proof.cutter(2, "flat", 3.0, 4.0)
+    assume(not paths.middle_line(plate, tool, allowance).is_empty)
+    moves = paths.cutout_moves(plate, tool, TOP, LOW, TOP + 8.0, (0.0, 0.0, 60.0), grain)
+    a, b = moves.points[:-1], moves.points[1:]
+    low = (np.maximum(a[:, 2], b[:, 2]) < LOW + 1e-6) & ~moves.rapid
+    line = paths.plate_outline(plate)
+    kept = line if side == "outside" else shapely.box(*line.buffer(30).bounds).difference(line)
+    runs = shapely.linestrings(np.stack([a[low][:, :2], b[low][:, :2]], axis=1))
+    assert shapely.distance(runs, kept).min() > 1.5 - 0.02

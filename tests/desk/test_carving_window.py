@@ -207,14 +207,18 @@ def test_a_mesh_is_as_deep_as_its_width_makes_it_until_its_depth_is_typed(qtbot,
     dialog.reject()
 
 
-def test_lettering_is_sized_and_turned_by_its_handles_nudged_by_keys_and_stays_where_it_is_locked(qtbot, opened):
-    w = opened
+def lettering_on_the_bed(qtbot, w):
+    """The bed of the Carve page, and the key of its lettering there."""
     w.go("carve")
     w.presenter.choose_setup("front")
     planned(qtbot, w)
     drawn(qtbot, w)
-    bed = w.desk.bed
-    key = next(s.key for s in bed.drawing.shapes if s.key.startswith("lettering:"))
+    return w.desk.bed, next(s.key for s in w.desk.bed.drawing.shapes if s.key.startswith("lettering:"))
+
+
+def test_lettering_is_sized_and_turned_by_its_handles_nudged_by_keys_and_stays_where_it_is_locked(qtbot, opened):
+    w = opened
+    bed, key = lettering_on_the_bed(qtbot, w)
 
     def letters():
         return next(a for a in w.document.job.artwork if a.kind == "lettering")
@@ -294,12 +298,7 @@ def test_a_face_is_brought_in_by_its_file_and_said_to_be_none_where_it_is_none(q
 
 def test_words_are_typed_on_the_wood_with_caret_and_selection_and_letters_set_apart_by_hand(qtbot, opened):
     w = opened
-    w.go("carve")
-    w.presenter.choose_setup("front")
-    planned(qtbot, w)
-    drawn(qtbot, w)
-    bed = w.desk.bed
-    key = next(s.key for s in bed.drawing.shapes if s.key.startswith("lettering:"))
+    bed, key = lettering_on_the_bed(qtbot, w)
     bed.selected = key
     bed.setFocus()
     QTest.keyClick(bed, Key.Key_Return)

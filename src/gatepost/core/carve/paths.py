@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 from shapely import affinity, get_parts, transform
-from shapely.geometry import Polygon, box
+from shapely.geometry import LineString, Point, Polygon, box
 
 from gatepost.core.carve.legs import from_nearest
 from gatepost.core.carve.lettering import met, v_depths
@@ -134,8 +134,8 @@ def tabs(plate: Plate, tool: Tool) -> list[Tab]:
         return []
     loop = _loop(plate, tool)
     along = _along(loop)
-    if plate.tab_at:
-        middles = [share * float(along[-1]) for share in plate.tab_at[: plate.tabs]]
+    if len(plate.tab_at) == plate.tabs:  # another number of tabs than were placed is spread anew
+        middles = [share * float(along[-1]) for share in plate.tab_at]
         return [Tab(m, *(float(np.interp(m, along, loop[:, k])) for k in (0, 1))) for m in sorted(middles)]
     if plate.form in ("oval", "arched") or plate.drawn or plate.turn:
         middles = [(i + 0.5) / plate.tabs * float(along[-1]) for i in range(plate.tabs)]
@@ -270,7 +270,7 @@ def cutout_moves(
         points = _profile(fine, _along(fine), spans, bottom, tab_top, bottom, 0.0)
         if plate.grain_first:
             for run in ends_first(points, grain):
-                _in_from_the_slot(pen, run, plate, tool, top)
+                _in_from_the_slot(pen, run, rough, tool, top)
         else:
             pen.rapid(z=top + 2.0)
             outside = rough[0] + (rough[0] - fine[0])
@@ -309,25 +309,13 @@ def ends_first(points: Array, grain: float) -> list[Array]:
     return [r for is_end, r in runs if is_end] + [r for is_end, r in runs if not is_end]
 
 
-def _in_from_the_slot(pen: Pen, run: Array, plate: Plate, tool: Tool, top: float) -> None:
-    """Part of the last cut: down in the slot beside it, onto the line, along it, and off again."""
-    first, last = (_beside(run[a, :2], run[b, :2], plate) for a, b in ((0, _next(run)), (-1, -1 - _next(run[::-1]))))
+def _in_from_the_slot(pen: Pen, run: Array, rough: Array, tool: Tool, top: float) -> None:
+    """Part of the last cut: down where the roughing went nearest to its beginning, onto the line, along it, and off again to where the roughing went. rough:
+    the roughing's line, closed."""
+    slot = LineString(rough)
+    first, last = (slot.interpolate(slot.project(Point(run[k, :2]))) for k in (0, -1))
     pen.rapid(z=top + 2.0)
-    pen.rapid(x=float(run[0, 0] + first[0]), y=float(run[0, 1] + first[1]))
+    pen.rapid(x=first.x, y=first.y)
     pen.feed(tool.plunge, z=float(run[0, 2]))
     _run_over_tabs(pen, run, tool)
-    off = run[-1, :2] - last
-    pen.feed(tool.feed, float(off[0]), float(off[1]), float(run[-1, 2]))
-
-
-def _next(run: Array) -> int:
-    """The first point that lies elsewhere than the one a run begins at."""
-    away = np.hypot(*(run[:, :2] - run[0, :2]).T) > 1e-9
-    return int(np.argmax(away)) if away.any() else 0
-
-
-def _beside(here: Array, there: Array, plate: Plate) -> Array:
-    """As far as the allowance off the line, on the slot's side: a climb cut has it on its left outside, and inside as well."""
-    way = there - here
-    length = float(np.hypot(*way))
-    return np.array([-way[1], way[0]]) / max(length, 1e-9) * plate.allowance
+    pen.feed(tool.feed, last.x, last.y, float(run[-1, 2]))

@@ -261,8 +261,11 @@ class _Server:
 
     def series(self, document: Any, table: str, folder: str, way: Any) -> str:
         """A job for each row of a table of texts."""
+        from gatepost.core.carve import face_folders
+        from gatepost.logbook.places import data_folder
         from gatepost.series import written
 
+        face_folders.keep_in(lambda: data_folder() / "faces")  # this process shapes letters here alone
         told = written(document, document.job.name, Path(table), Path(folder), way, lambda words: None)
         stopped = sum(any(f["level"] == "stop" for f in row["findings"]) for row in told)
         fitted = sum(bool(row["fitted"]) for row in told)
