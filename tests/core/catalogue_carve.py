@@ -31,6 +31,13 @@ def recess(**values: Any) -> Edit:
     }
 
 
+def stencil(tracking: float = 0.01, **values: Any) -> list[Edit]:
+    """Two letters with something inside, cut through the board by an end mill that is long enough."""
+    letters = set_line(**outlines("OO", "Sans"), height=40.0, tracking=tracking)
+    long = tool(2, cutting_length=22.0)
+    return [long, letters, ("cut letters through", {"operation": "lettering", "tools": (2,), **values})]
+
+
 def ramp(**values: Any) -> Edit:
     """A relief 15 by 10 mm in the middle, from black on the left to white on the right, by an end mill and a ball, where nothing else is said."""
     levels = np.tile(np.linspace(1, WHITE, 60).astype(np.uint16), (40, 1))
@@ -141,6 +148,19 @@ SUNK = [
     spoiled("carve.which-first", NOTE, "raised", None, ("add engraved line", {"setup": "front", "on": ("plate",), "inset": 3.0})),
     # letters 16 high about Y 40 end at 48: a mark 6 high stands over them from Y 51 down
     spoiled("carve.cut-twice", CARE, "strapped", mark(51.2), *mark(50.0)),
+    spoiled("carve.stencil-nothing", CARE, "strapped", stencil(), *stencil(), ("set operation", {"operation": "lettering", "on": ()})),
+    spoiled("carve.stencil-tool", STOP, "strapped", stencil(), *stencil(tools=(2, 3))),
+    # the board is 16.0 thick, and 0.3 goes into what lies under it
+    spoiled("carve.stencil-short", STOP, "strapped", [*stencil(), tool(2, cutting_length=16.35)], *stencil(), tool(2, cutting_length=16.25)),
+    spoiled("carve.stencil-island", STOP, "strapped", stencil(bridge=0.5), *stencil(bridge=0.0)),
+    spoiled("carve.stencil-held", OK, "strapped", stencil(bridge=0.0), *stencil()),
+    # a quarter of 16.0, or 4
+    spoiled("carve.stencil-bridge", CARE, "strapped", stencil(bridge=4.01), *stencil(bridge=3.99)),
+    # the grain runs along X
+    spoiled("carve.stencil-grain", NOTE, "strapped", stencil(way="across"), *stencil(way="upright")),
+    # two O 40 high stand 4 apart by themselves
+    spoiled("carve.stencil-web", CARE, "strapped", stencil(tracking=0.001), *stencil(tracking=-0.001)),
+    spoiled("carve.stencil-rim", NOTE, "strapped", None, *stencil()),
     spoiled("carve.sunk-pays", NOTE, "raised", [SMALL, ground(tools=(2, 3))], SMALL, ("add recess", {"setup": "front", "width": 80.0, "height": 45.0, "tools": (12, 3)})),
     spoiled("carve.relief-tool", STOP, "strapped", [BALL, ramp()], BALL, ramp(tools=(2, 3, 15))),
     spoiled("carve.relief-no-ball", STOP, "strapped", [BALL, ramp()], ramp(tools=(2,))),

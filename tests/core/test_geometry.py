@@ -164,3 +164,35 @@ def test_v_cuts_equal_the_exact_ideal(char, face, angle):
     proof = vcut_proof.prove(char, face, angle)
     assert proof.inside > 200
     assert proof.holds, proof
+
+
+def angle_about(ring, x, y):
+    """How often a ring goes round places, by the angles that its pieces are seen at."""
+    closed = np.vstack([ring, ring[:1]])
+    seen = np.angle((closed[1:] - [x, y]) @ [1, 1j] / ((closed[:-1] - [x, y]) @ [1, 1j]))
+    return round(float(seen.sum()) / (2 * math.pi))
+
+
+@pytest.mark.parametrize("face", ["Serif", "Sans", "Slab", "Condensed"])
+def test_a_letter_is_filled_where_its_outlines_go_round_whether_they_cross_themselves_or_not(face):
+    rng = np.random.default_rng(9)
+    glyphs = outlines("ABDMVYZ34567890abdegmnpquz&@%{}", face)["glyphs"]
+    for glyph in glyphs:
+        rings = [curves.flatten(c, 1e-4) for c in curves.parse_path(glyph.path)]
+        area = curves.region(curves.parse_path(glyph.path), 1e-4)
+        where = np.vstack(rings)
+        crossing = where[rng.integers(0, len(where), 30)] + rng.normal(0, 0.03, (30, 2))  # about its corners
+        for x, y in crossing:
+            if area.boundary.distance(Point(x, y)) > 1e-3:
+                turns = sum(angle_about(ring, x, y) for ring in rings)
+                assert area.contains(Point(x, y)) == (turns != 0), (glyph.char, x, y)
+
+
+@given(st.lists(st.tuples(st.floats(-9, 9), st.floats(-9, 9)), min_size=3, max_size=9), st.integers(0, 2**31))
+def test_any_outline_that_crosses_itself_is_filled_by_how_often_it_goes_round(corners, seed):
+    ring = np.round(np.array(corners), 2)
+    pieces = [np.vstack([a, b]) for a, b in zip(ring, np.roll(ring, -1, axis=0))]
+    area = curves.region([pieces], 0.01)
+    for x, y in np.random.default_rng(seed).uniform(-10, 10, (40, 2)):
+        if shapely.LinearRing(ring).distance(Point(x, y)) > 1e-6:
+            assert area.contains(Point(x, y)) == (angle_about(ring, x, y) != 0)

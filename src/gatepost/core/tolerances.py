@@ -15,6 +15,11 @@ THROUGH_EXTRA = 0.3  # a little deeper than through
 CUTOUT_ALLOWANCE = 0.3  # left by roughing for the last full-depth pass
 PAINT_DEPTH = 0.8  # a groove shallower than this after sanding holds no paint
 FLOOR_LEFT = 2.0  # of wood wanted under a sunk floor
+BRIDGE, BRIDGE_SHARE = (
+    4.0,
+    0.25,
+)  # mm, and share of the wood's thickness, that a bridge or web of a stencil is wide at least
+SHIELD = 50.0  # mm of rim that a spray gun's fan stays on
 SUNK_PAYS = 0.1  # share of the minutes that other end mills must save before they are spoken of
 TAB_SHEAR = 1.5  # N/mm², grain running short across the tab
 TAB_FACTOR = 2.0

@@ -24,11 +24,11 @@ HATCH, ROUGH = (
     4.0,
     0.05,
 )  # mm: from line to line of a hatching, and by which an outline that is taken hold of may lie beside itself
-FINE = ("ground", "recess", "gouge", "relief", "line")  # drawn by their middle line alone
+FINE = ("ground", "recess", "stencil", "gouge", "relief", "line")  # drawn by their middle line alone
 PATH_STAGES = {
     "surface": ("surface",),
-    "hold": ("vcut", "ground", "recess", "gouge", "relief", "line", "drill", "cutout", "surface"),
-    "carve": ("vcut", "ground", "recess", "line", "drill", "cutout"),
+    "hold": ("vcut", "ground", "recess", "stencil", "gouge", "relief", "line", "drill", "cutout", "surface"),
+    "carve": ("vcut", "ground", "recess", "stencil", "line", "drill", "cutout"),
     "tools": (),
     "run": (),
 }

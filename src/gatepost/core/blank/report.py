@@ -81,7 +81,7 @@ def _label_only(job: Job, thick: Thickness) -> list[Finding]:
         return []
     done = [s for s in job.setups if s.operations]
     why = [
-        *(["a cut-out goes through it"] if any(o.kind == "cutout" for s in done for o in s.operations) else []),
+        *(["it is cut right through"] if any(o.through for s in done for o in s.operations) else []),
         *(["Z0 is on the bed"] if any(s.zero.z == "bed" for s in done) else []),
         *(["it is turned over"] if len({s.up for s in done}) > 1 else []),
     ]

@@ -50,7 +50,7 @@ class SunkShape(LaidShape):
 
 @dataclass(frozen=True)
 class JudgedFloor:
-    """A floor as it is judged. tools: its own; one: what its kind is called."""
+    """A floor as it is judged. tools: its own; one: what its kind is called; of: as people are told it."""
 
     sinking: Sinking
     tools: tuple[Tool, ...]
@@ -58,6 +58,7 @@ class JudgedFloor:
     sink: Sink
     one: str
     by: JudgedBy
+    of: str = "the floor"
 
     @property
     def setup(self) -> str:
@@ -72,10 +73,10 @@ def sunk_told(m: JudgedFloor) -> OperationTold:
         return OperationTold((), (_nothing(m),), m.one, "", shape)
     fix = m.by.operation
     wrong = tool_findings(figures, m.tools, m.setup, m.by.tools, fix)
-    said = [*wrong, *_depth_findings(m), *_place_findings(m)]
+    said = [*wrong, *_depth_findings(m), *place_findings(m)]
     tables: tuple[Table, ...] = ()
     if not wrong:
-        said += _reach_findings(m)
+        said += reach_findings(m)
         options = choices(m.sink, figures, m.by.tools, m.by.change)
         tables = _table(m, options)
         said += _paying_findings(m, options)
@@ -173,7 +174,8 @@ def _depth_findings(m: JudgedFloor) -> list[Finding]:
     return [Finding("carve.sunk-deep", Level.STOP, STAGE, message, m.setup, left, fixes)]
 
 
-def _place_findings(m: JudgedFloor) -> list[Finding]:
+def place_findings(m: JudgedFloor) -> list[Finding]:
+    """Outlines that run across each other, and what lies past the board's edge."""
     said = [
         Finding(
             "carve.sunk-crossing", Level.CARE, STAGE,
@@ -203,7 +205,7 @@ def _smaller(m: JudgedFloor) -> tuple[Fix, ...]:
     return (Fix("scale lettering", values, f"Make the lettering {(1 - factor) * 100:.1f} % smaller"),)
 
 
-def _reach_findings(m: JudgedFloor) -> list[Finding]:
+def reach_findings(m: JudgedFloor) -> list[Finding]:
     """What a tool fits in nowhere, and what stays that none reaches or the V alone."""
     said: list[Finding] = []
     largest = largest_that_fits(m.sink.floor)
@@ -252,7 +254,7 @@ def _reach_findings(m: JudgedFloor) -> list[Finding]:
     spot = worst.representative_point()
     place = Place(*m.by.to_bed.xy(spot.x, spot.y), m.by.thickness, 4.0 * math.sqrt(worst.area))
     if m.sink.vee is None:
-        message = f"{area_words(rest)} of the floor no fitted cutter reaches: corners keep a radius of {mm(smallest / 2)}, and gaps narrower than Ø {mm(smallest)} stay."
+        message = f"{area_words(rest)} of {m.of} no fitted cutter reaches: corners keep a radius of {mm(smallest / 2)}, and gaps narrower than Ø {mm(smallest)} stay."
         said.append(
             Finding("carve.sunk-unreached", Level.CARE, STAGE, message, m.setup, fixes=tuple(fixes), place=place)
         )

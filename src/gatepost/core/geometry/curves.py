@@ -17,6 +17,8 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon, Polygon
 
+from gatepost.core.geometry.winding import nonzero
+
 Array: TypeAlias = NDArray[np.float64]
 Contour: TypeAlias = list[Array]
 
@@ -102,9 +104,9 @@ def signed_area(ring: Array) -> float:
 
 
 def region(contours: Sequence[Contour], tol: float) -> MultiPolygon:
-    """The area that contours enclose by the winding rule of faces, flattened to tol, made valid.
+    """The area that contours enclose by the winding rule of faces, flattened to tol.
 
-    The largest contour tells which way round is ink; the others are added or taken away.
+    Where no contour crosses itself, the largest tells which way round is ink, and the others are added or taken away.
     """
     rings = [flatten(c, tol) for c in contours]
     rings = [r for r in rings if len(r) >= 3]
@@ -112,12 +114,18 @@ def region(contours: Sequence[Contour], tol: float) -> MultiPolygon:
         return MultiPolygon()
     areas = [signed_area(r) for r in rings]
     ink = math.copysign(1.0, areas[int(np.argmax(np.abs(areas)))])
-    solid = [shapely.make_valid(Polygon(r)) for r, a in zip(rings, areas) if a * ink > 0]
-    holes = [shapely.make_valid(Polygon(r)) for r, a in zip(rings, areas) if a * ink < 0]
+    shapes = [Polygon(r) for r in rings]
+    solid = [p for p, a in zip(shapes, areas) if a * ink > 0]
+    holes = [p for p, a in zip(shapes, areas) if a * ink < 0]
+    if not all(shapely.is_valid(shapes)) or holes and _overlap(solid):
+        return as_multipolygon(nonzero(rings))
     area = shapely.union_all(solid)
-    if holes:
-        area = area.difference(shapely.union_all(holes))
-    return as_multipolygon(area)
+    return as_multipolygon(area.difference(shapely.union_all(holes)) if holes else area)
+
+
+def _overlap(shapes: Sequence[Polygon]) -> bool:
+    """Whether any two have area in common."""
+    return float(shapely.union_all(list(shapes)).area) < math.fsum(p.area for p in shapes) * (1.0 - 1e-12)
 
 
 def as_multipolygon(shape: shapely.Geometry) -> MultiPolygon:

@@ -22,6 +22,7 @@ from gatepost.core.geometry.drawn_art import DrawnArt, closed_ring, crossings, l
 from gatepost.core.geometry.svg import DEEPEST, DRAWN, MOST, NUMBER, ONLY_DEFINED, Six, then, transform_of
 from gatepost.core.geometry.svg_path import MOST_POINTS, SubPath, of_element
 from gatepost.core.geometry.svg_style import INK, PAPER, Styles, paint_of
+from gatepost.core.geometry.winding import nonzero
 
 Array = NDArray[np.float64]
 TOL = 0.001  # mm by which straight pieces may lie beside a curve
@@ -301,30 +302,7 @@ def _by_rule(rings: Sequence[Array], rule: str) -> Any:
     """What outlines enclose: an odd number of times, or with a winding other than 0."""
     if rule == "evenodd":
         return _even_odd([np.vstack([r, r[:1]]) for r in rings])
-    lines = [shapely.LinearRing(r) for r in rings]
-    noded = shapely.union_all([shapely.LineString(line.coords) for line in lines])
-    faces = [g for g in shapely.get_parts(shapely.polygonize([noded])) if g.geom_type == "Polygon"]
-    faces = [p for g in faces for p in shapely.get_parts(g)]
-    if not faces:
-        return shapely.MultiPolygon()
-    spots = shapely.point_on_surface(np.array(faces))
-    x, y = shapely.get_x(spots), shapely.get_y(spots)
-    winding = np.zeros(len(faces), np.int64)
-    for ring in rings:
-        winding += _winding(np.vstack([ring, ring[:1]]), x, y)
-    return shapely.union_all(np.array(faces)[winding != 0])
-
-
-def _winding(ring: Array, x: Array, y: Array) -> NDArray[np.int64]:
-    """How often a ring goes round places, to the left counted positive."""
-    out = np.zeros(len(x), np.int64)
-    (ax, ay), (bx, by) = ring[:-1].T, ring[1:].T
-    for i in range(len(x)):
-        up = (ay <= y[i]) & (by > y[i])
-        down = (ay > y[i]) & (by <= y[i])
-        side = (bx - ax) * (y[i] - ay) - (x[i] - ax) * (by - ay)
-        out[i] = int((up & (side > 0)).sum()) - int((down & (side < 0)).sum())
-    return out
+    return nonzero(rings)
 
 
 def _stroked(runs: Sequence[SubPath], width: float, style: dict[str, str], tol: float) -> Any:

@@ -17,7 +17,7 @@ from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.gouge import Gouge
 from gatepost.core.job.holes import Drilling, Engraving, HolesFigures
 from gatepost.core.job.relief import HeightsFigures, Relief
-from gatepost.core.job.sunk import Ground, Recess
+from gatepost.core.job.sunk import Ground, Recess, Stencil
 from gatepost.core.job.surface import Surfacing
 
 Id = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]  # for programs, files, journal and log
@@ -25,7 +25,7 @@ Face = Literal["front", "back", "left", "right", "top", "bottom"]  # as the fini
 Kinds = Mapping[str, type[Model]]
 
 OPERATIONS: Kinds = {
-    "surface": Surfacing, "vcut": VCut, "cutout": CutOut, "ground": Ground, "recess": Recess, "gouge": Gouge, "relief": Relief,
+    "surface": Surfacing, "vcut": VCut, "cutout": CutOut, "ground": Ground, "recess": Recess, "stencil": Stencil, "gouge": Gouge, "relief": Relief,
     "drill": Drilling, "line": Engraving,
 }  # fmt: skip
 ARTWORK: Kinds = {
@@ -89,3 +89,8 @@ class Operation(Model):
     def name(self) -> str:
         """As people are told it."""
         return self.title or self.id
+
+    @property
+    def through(self) -> bool:
+        """Whether it goes right through the wood."""
+        return self.kind in ("cutout", "stencil") or bool(getattr(self.figures, "through", False))

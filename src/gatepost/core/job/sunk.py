@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What is sunk to a flat floor: a ground round what stays, a recess."""
+"""What is sunk to a flat floor, a ground round what stays or a recess; and what is cut right through."""
 
 from __future__ import annotations
 
@@ -30,21 +30,35 @@ ToolList = Annotated[
 ]
 
 
-class Sunk(Model):
-    """What is wanted of a flat floor. depth: below the face; tools: numbers, end mills do the most and a V-bit the edge, which is
-    upright where there is none; stepover: share of an end mill's diameter from line to line, half at most, since nothing is missed then;
-    route: round and round, or back and forth; start: where the first line is; cut: which way round; entry: how an end mill gets down;
-    cusp: left between lines of a V's point, mm; allowance: left on upright walls for a last pass, mm."""
+class Cleared(Model):
+    """How an area is cleared. tools: numbers; stepover: share of an end mill's diameter from line to line, half at most, since nothing is missed then;
+    route: round and round, or back and forth; start: where the first line is; cut: which way round; entry: how an end mill gets down; allowance: left
+    on upright walls for a last pass, mm."""
 
-    depth: Size = 3.0
     tools: ToolList = (2, 3)
     stepover: Annotated[float, Field(ge=0.05, le=0.5)] = 0.4
     route: Literal["rings", "rows"] = "rings"
     start: Literal["inside", "outside"] = "inside"
     cut: Literal["climb", "conventional"] = "climb"
     entry: Literal["ramp", "helix", "plunge"] = "ramp"
-    cusp: Annotated[float, Field(ge=0.01, le=0.5)] = 0.05
     allowance: Annotated[float, Field(ge=0, le=3)] = 0.0
+
+
+class Sunk(Cleared):
+    """What is wanted of a flat floor: end mills do the most, and a V-bit the edge, which is upright where there is none. depth: below the face; cusp:
+    left between lines of a V's point, mm."""
+
+    depth: Size = 3.0
+    cusp: Annotated[float, Field(ge=0.01, le=0.5)] = 0.05
+
+
+class Stencil(Cleared):
+    """Letters cut right through. bridge: how wide the wood is that joins what lies inside a letter to the rest, 0 for none; way: in which it runs, as the
+    letter stands."""
+
+    tools: ToolList = (2,)
+    bridge: Amount = 6.0
+    way: Literal["upright", "across", "shortest"] = "upright"
 
 
 class Ground(Sunk):

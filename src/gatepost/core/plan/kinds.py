@@ -15,6 +15,7 @@ from gatepost.core.carve.kinds.drill import DrillKind
 from gatepost.core.carve.kinds.gouge import GougeKind
 from gatepost.core.carve.kinds.line import LineKind
 from gatepost.core.carve.kinds.relief import ReliefKind
+from gatepost.core.carve.kinds.stencil import StencilKind
 from gatepost.core.carve.kinds.sunk import GroundKind, RecessKind
 from gatepost.core.carve.kinds.vcut import VCutKind
 from gatepost.core.hold.kind import HoldKind, HoldKinds
@@ -73,6 +74,7 @@ OPERATIONS: tuple[OperationKind, ...] = (
     VCutKind(),
     GroundKind(),
     RecessKind(),
+    StencilKind(),
     GougeKind(),
     ReliefKind(),
     LineKind(),

@@ -96,7 +96,7 @@ def _spot(
 def upright_of(job: Job, setup: Setup, spread: float, operations: Sequence[PlannedCut]) -> ZChoice:
     """What Z0 on the top or on the bed costs here. spread: of the wood's thickness, mm."""
     angles = [op.tool.angle for op in operations if op.tool.kind == "vee"]
-    through = any(op.kind == "cutout" for op in operations)
+    through = any(o.through for o in setup.operations)
     return ZChoice(spread, max(angles) if angles else None, through, setup.zero.z)
 
 

@@ -51,6 +51,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         acts: tuple[Act, ...] = (act(f"Take {operation.name} away", "remove operation", operation=operation.id),)
         if operation.kind == "vcut" and art is not None and art.kind == "drawing":
             acts = (act("Cut it out along its outer line", "cut out drawing", art=art.id, setup=setup), *acts)
+        if operation.kind == "vcut":
+            acts = (act("Cut it right through, as a stencil", "cut letters through", operation=operation.id), *acts)
         for letters in (a for a in _letterings(job, operation) if a.id not in shown):
             shown.add(letters.id)
             own = _own(job, operation, letters)

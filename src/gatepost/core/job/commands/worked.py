@@ -25,7 +25,7 @@ from gatepost.core.job.holes import Drilling, Engraving, HolesFigures
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.relief import HeightsFigures, Relief
-from gatepost.core.job.sunk import Ground, Recess, Sunk
+from gatepost.core.job.sunk import Ground, Recess, Stencil, Sunk
 from gatepost.core.job.turning import face_size
 
 COMMANDS = Commands()
@@ -116,6 +116,18 @@ def engrave_lettering(job: Job, operation: str, **values: Any) -> Job:
         raise OperatorError(f"“{old.name}” is no V-cut.")
     figures = changed(Engraving(tool=old.figures.tool), **values)
     new = Operation(id=old.id, title=old.title, kind="line", on=old.on, after=old.after, figures=figures)
+    return in_setup(job, setup.id, operations=tuple(new if o is old else o for o in setup.operations))
+
+
+@COMMANDS("cut letters through", Stencil)
+def cut_letters_through(job: Job, operation: str, **values: Any) -> Job:
+    """Lettering or a drawing cut right through, as a stencil is, in the place of its V-cut."""
+    setup, old = operation_in(job, operation)
+    if not isinstance(old.figures, VCut):
+        raise OperatorError(f"“{old.name}” is no V-cut.")
+    mills = [n for n in mills_and_vee(job) if any(t.number == n and t.kind == "flat" for t in job.tools)]
+    figures = changed(Stencil(tools=tuple(mills) or Stencil().tools), **values)
+    new = Operation(id=old.id, title=old.title, kind="stencil", on=old.on, after=old.after, figures=figures)
     return in_setup(job, setup.id, operations=tuple(new if o is old else o for o in setup.operations))
 
 
