@@ -31,6 +31,16 @@ def recess(**values: Any) -> Edit:
     }
 
 
+def screw(long: float) -> Edit:
+    """One screw from behind, in the middle."""
+    return "add behind", {"setup": "front", "kind": "screws", "number": 1, "long": long}
+
+
+def hanger(head: float) -> Edit:
+    """A hanger recess 10 deep, its undercut so high."""
+    return "add behind", {"setup": "front", "kind": "hanger", "head": head}
+
+
 def stencil(tracking: float = 0.01, **values: Any) -> list[Edit]:
     """Two letters with something inside, cut through the board by an end mill that is long enough."""
     letters = set_line(**outlines("OO", "Sans"), height=40.0, tracking=tracking)
@@ -161,6 +171,12 @@ SUNK = [
     # two O 40 high stand 4 apart by themselves
     spoiled("carve.stencil-web", CARE, "strapped", stencil(tracking=0.001), *stencil(tracking=-0.001)),
     spoiled("carve.stencil-rim", NOTE, "strapped", None, *stencil()),
+    # a floor 8 down in a board 16 thick, and a screw of 4 under its middle
+    spoiled("carve.behind-through", STOP, "strapped", [recess(depth=8.0), screw(7.99)], recess(depth=8.0), screw(8.01)),
+    spoiled("carve.behind-thin", CARE, "strapped", [recess(depth=8.0), screw(5.98)], recess(depth=8.0), screw(6.02)),
+    spoiled("carve.behind-held", OK, "strapped", [recess(depth=8.0), screw(6.02)], recess(depth=8.0), screw(5.98)),
+    spoiled("carve.behind-edge", CARE, "strapped", [screw(3.0), ("set art", {"art": "screws", "y": 8.01})], screw(3.0), ("set art", {"art": "screws", "y": 7.99})),
+    spoiled("carve.behind-lip", CARE, "strapped", hanger(6.99), hanger(7.01)),
     spoiled("carve.sunk-pays", NOTE, "raised", [SMALL, ground(tools=(2, 3))], SMALL, ("add recess", {"setup": "front", "width": 80.0, "height": 45.0, "tools": (12, 3)})),
     spoiled("carve.relief-tool", STOP, "strapped", [BALL, ramp()], BALL, ramp(tools=(2, 3, 15))),
     spoiled("carve.relief-no-ball", STOP, "strapped", [BALL, ramp()], ramp(tools=(2,))),

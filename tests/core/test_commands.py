@@ -66,6 +66,7 @@ EACH = {
     "scale lettering": {"factor": 0.9},
     "set plate": {"corner": 12.0},
     "flat floor": {"operation": "lettering", "depth": 3.0},
+    "add behind": {"setup": "front", "kind": "screws", "long": 5.0},
     "cut letters through": {"operation": "lettering", "bridge": 4.0},
     "cut out drawing": {"art": "mark"},
     "resize art": {"art": "plate", "across": 1.1, "up": 0.9},

@@ -15,6 +15,7 @@ THROUGH_EXTRA = 0.3  # a little deeper than through
 CUTOUT_ALLOWANCE = 0.3  # left by roughing for the last full-depth pass
 PAINT_DEPTH = 0.8  # a groove shallower than this after sanding holds no paint
 FLOOR_LEFT = 2.0  # of wood wanted under a sunk floor
+LIP, WALL = 3.0, 6.0  # of wood that a hanging screw's head bears on, and beside what comes in from behind
 BRIDGE, BRIDGE_SHARE = (
     4.0,
     0.25,

@@ -14,7 +14,7 @@ from gatepost.core.wood.field import HeightField
 from gatepost.drawing import shade
 from gatepost.drawing.hatching import hatch
 from gatepost.drawing.marks import corners, flaws, readings, spots, stops, supports, to_measure, zeros
-from gatepost.drawing.paths import art, frames, pass_lines, paths, sunk
+from gatepost.drawing.paths import art, behind, frames, pass_lines, paths, sunk
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, box, dot, line
 from gatepost.drawing.standing import bearing, holds, lasting, old_cuts, touching
 
@@ -44,7 +44,7 @@ def bed(
     if stage in ("carve", "hold", "zero"):
         shapes += art(plan, setup, stage)
     if stage == "carve":
-        shapes += sunk(plan, setup, after)
+        shapes += [*sunk(plan, setup, after), *behind(plan, setup)]
     if stage == "blank":
         shapes += corners(plan, setup)
     if stage in ("blank", "carve"):

@@ -10,6 +10,7 @@ from shapely import union_all
 from shapely.geometry import Polygon
 
 from gatepost.core.carve.areas import area_of
+from gatepost.core.carve.behind import Behind, areas_behind
 from gatepost.core.carve.boxes import corners_of
 from gatepost.core.carve.lettering import CutLetter, Lettering
 from gatepost.core.carve.paths import plate_outline, tabs
@@ -99,6 +100,20 @@ def sunk(plan: Plan, setup: PlannedSetup, after: int) -> list[Shape]:
                 whole = Polygon(corners).buffer(4.0, join_style="mitre")
                 out += area(setup.face_to_bed.area(whole), "block-edge" if outlines else "block", f"art:{art.id}")
             out += [s for p in outlines for s in area(setup.face_to_bed.area(p), "block", f"art:{art.id}")]
+    return out
+
+
+def behind(plan: Plan, setup: PlannedSetup) -> list[Shape]:
+    """What comes into the back under the face that is up, to be taken hold of."""
+    out: list[Shape] = []
+    for one in plan.job.artwork:
+        corners = corners_of(one) if isinstance(one.figures, Behind) and one.face == setup.setup.up else None
+        if corners is not None:
+            whole = Polygon(corners).buffer(2.0, join_style="mitre")
+            out += area(setup.face_to_bed.area(whole), "block-edge", f"art:{one.id}")
+            for part in areas_behind(one):
+                there = setup.face_to_bed.area(part)
+                out += [*area(there, "block", f"art:{one.id}"), *area(there, "behind")]
     return out
 
 

@@ -10,6 +10,7 @@ import shapely
 from shapely import affinity
 from shapely.geometry import MultiPolygon, Point, Polygon
 
+from gatepost.core.carve.behind import Behind, area_behind
 from gatepost.core.carve.drilling import places
 from gatepost.core.carve.lettering import glyph_area, solid
 from gatepost.core.carve.shapes import outline
@@ -46,6 +47,8 @@ def area_of(art: Artwork, tol: float) -> MultiPolygon:
             Point(p).buffer(figures.across / 2.0, quad_segs=pieces(figures.across / 2.0, tol)) for p in places(art)
         ]
         return as_multipolygon(shapely.union_all(discs))
+    elif isinstance(figures, Behind):
+        return area_behind(art)
     else:
         raise OperatorError(f"{art.title or art.id} is of a kind without an outline.")
     return posed(flat, art)

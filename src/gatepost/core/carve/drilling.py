@@ -10,13 +10,14 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gatepost.core.carve.behind import row_of
 from gatepost.core.carve.paths import RAMP_SLOPE
 from gatepost.core.carve.sunk_moves import ABOVE, CLEAR, Heights
 from gatepost.core.carve.trace import Trace
 from gatepost.core.job.holes import Drilling, HolesFigures
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.tool import Tool
-from gatepost.core.motion import Moves, turned_about
+from gatepost.core.motion import Moves
 from gatepost.core.tolerances import THROUGH_EXTRA
 
 Array = NDArray[np.float64]
@@ -43,9 +44,7 @@ def places(art: Artwork) -> Array:
     """Middles of holes on their face, (n, 2)."""
     figures = art.figures
     assert isinstance(figures, HolesFigures)
-    along = (np.arange(figures.number) - 0.5 * (figures.number - 1)) * figures.pitch
-    row = np.column_stack([-along if art.mirror else along, np.zeros(figures.number)])
-    return np.asarray(turned_about(row, art.turn) + np.array([art.x, art.y]))
+    return row_of(art, figures.number, figures.pitch)
 
 
 def bottom_of(d: Drilled, face: float) -> float:

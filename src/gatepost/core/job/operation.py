@@ -12,6 +12,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field, SerializeAsAny, ValidationInfo, field_validator
 
 from gatepost.core.job.base import Model, Name, Place, Words
+from gatepost.core.job.behind import HangerFigures, ScrewsFigures
 from gatepost.core.job.carve import CutOut, Letters, Rounded, VCut
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.gouge import Gouge
@@ -34,6 +35,8 @@ ARTWORK: Kinds = {
     "drawing": DrawnFigures,
     "heights": HeightsFigures,
     "holes": HolesFigures,
+    "screws": ScrewsFigures,
+    "hanger": HangerFigures,
 }
 
 

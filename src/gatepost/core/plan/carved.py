@@ -24,6 +24,7 @@ from gatepost.core.geometry.outline import Area
 from gatepost.core.geometry.raster import inside
 from gatepost.core.job.turning import FACES
 from gatepost.core.operation_kind import JudgedBy, OperationTold
+from gatepost.core.plan.behind import behind
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import posed
 from gatepost.core.plan.kinds import Kinds
@@ -76,6 +77,7 @@ def carve_report(
         away, gone = _not_cut(c)
         findings += (*away, *gone)
         facts.setdefault("", []).extend(["on another face"] * bool(away) + ["no tool"] * bool(gone))
+    findings += behind(k, cuts, _surely(k))
     carved = [k.kinds.operations[o.kind] for s in k.job.setups for o in s.operations]
     if not any(kind.stage == CARVE and not kind.frees for kind in carved):
         findings.append(no_text(next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))

@@ -28,6 +28,20 @@ DRAWING = (
     KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
     KindEntry("Turned left by", "number", "turn", (), "°"), KindEntry("Mirrored", "choice", "mirror", YES),
 )  # fmt: skip
+_PLACED = (
+    KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
+    KindEntry("Turned left by", "number", "turn", (), "°"),
+)  # fmt: skip
+BEHIND = {
+    "screws": (
+        KindEntry("Into the wood", "length", "long"), KindEntry("Thread's diameter", "length", "across"), KindEntry("Screws", "number", "number"),
+        KindEntry("Apart, middle to middle", "length", "pitch"), *_PLACED,
+    ),
+    "hanger": (
+        KindEntry("Slot, long", "length", "slot"), KindEntry("Slot, wide at the back", "length", "open"), KindEntry("Undercut on every side", "length", "undercut"),
+        KindEntry("Floor, deep", "length", "deep"), KindEntry("Undercut, high", "length", "head"), *_PLACED,
+    ),
+}  # fmt: skip
 RUNS = (
     ("straight", "straight"), ("arc, middle high", "over"), ("arc, middle low", "under"), ("column", "column"),
 )  # fmt: skip
@@ -63,6 +77,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             acts = (*_lettering_acts(job, setup, operation, letters.figures, own), *acts)
         groups.append(_group(job, operation, art, kinds, acts))
         groups += _outlines_of(job, operation, kinds)
+    groups += _behind(job, setup)
     flat = (o.figures for o in job.setup(setup).operations if isinstance(o.figures, Surfacing))
     if any(f.wanted != "no" for f in flat):
         return (*groups, Group("This setup makes the face flat: carve in another one.", ()))
@@ -86,6 +101,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         act("Gouge the ground round what stays", "add gouged ground", setup=setup),
         act("Engrave a line or border", "add engraved line", setup=setup),
         act("Drill holes", "add holes", setup=setup),
+        act("Screws from behind", "add behind", setup=setup, kind="screws"),
+        act("A hanger recess behind", "add behind", setup=setup, kind="hanger"),
         act("Bring a drawing or picture in…", "window art_file"),
         *((act("The sign as it will look…", "window look"),) if here else ()),
     )
@@ -95,6 +112,23 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         if kind.stage == "carve" and not kind.art and not kind.arts
     )
     return (*groups, Group("Carve here as well" if here else "Carve here", (), acts=more)) if more else tuple(groups)
+
+
+def _behind(job: Job, setup: str) -> list[Group]:
+    """What comes into the back under the face that is up."""
+    up = job.setup(setup).up
+    return [
+        Group(
+            a.title or a.id,
+            tuple(
+                _entry(job, e, a if e.field in ("x", "y", "turn") else a.figures, "set art", {"art": a.id})
+                for e in entries
+            ),
+            acts=(act(f"Take {a.title or a.id} away", "remove art", art=a.id),),
+        )
+        for a in job.artwork
+        if a.face == up and (entries := BEHIND.get(a.kind))
+    ]
 
 
 def _letterings(job: Job, operation: Operation) -> list[Any]:

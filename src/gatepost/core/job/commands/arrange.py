@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import Model, changed
+from gatepost.core.job.behind import HangerFigures, ScrewsFigures
 from gatepost.core.job.carve import Letters, Rounded
 from gatepost.core.job.commands.parts import Commands, called, free_id, in_setup, one_of, with_art
 from gatepost.core.job.drawing import DrawnFigures
@@ -26,6 +27,10 @@ def _larger(figures: Model, across: float, up: float) -> Model:
         return changed(figures, width=figures.width * across, height=figures.height * up)
     if isinstance(figures, HolesFigures):
         return changed(figures, pitch=figures.pitch * across)  # a hole is as wide as what goes into it
+    if isinstance(figures, ScrewsFigures):
+        return changed(figures, pitch=figures.pitch * across)
+    if isinstance(figures, HangerFigures):
+        return changed(figures, slot=figures.slot * up)
     raise OperatorError("That has no size of its own.")
 
 

@@ -8,7 +8,8 @@ from typing import Any
 from pydantic import ValidationError
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.base import changed, complaint
+from gatepost.core.job.base import Model, changed, complaint
+from gatepost.core.job.behind import HangerFigures, ScrewsFigures
 from gatepost.core.job.carve import CutOut, Rounded, VCut
 from gatepost.core.job.commands.parts import (
     Commands,
@@ -31,6 +32,10 @@ from gatepost.core.job.turning import face_size
 COMMANDS = Commands()
 DRAWN = "drawing"
 STAYS = ("lettering", "plate", DRAWN)  # what may stay in a ground, or frame it
+BEHIND: dict[str, tuple[str, Model]] = {
+    "screws": ("Screws from behind", ScrewsFigures()),
+    "hanger": ("Hanger recess", HangerFigures()),
+}
 MILL = 6.0  # mm: an end mill of about that is taken where one is chosen for somebody
 
 
@@ -105,6 +110,20 @@ def add_engraved_line(job: Job, setup: str, on: tuple[str, ...] = (), **values: 
     vee = next((t.number for t in job.tools if t.kind == "vee"), Engraving().tool)
     inset = {"inset": 6.0} if there and not on else {}
     return before_cut_out(job, setup, "line", changed(Engraving(tool=vee, **inset), **values), chosen)
+
+
+@COMMANDS("add behind")
+def add_behind(job: Job, setup: str, kind: str, **values: Any) -> Job:
+    """Screws, or a recess to hang it by, that come into the back under the middle of the face that is up: nothing is cut of them here."""
+    face = job.setup(setup).up
+    x, y = face_size(job.blank, face)
+    name = unused(kind, [a.id for a in job.artwork])
+    number = name.removeprefix(kind).replace("-", " ")
+    if kind not in BEHIND:
+        raise OperatorError(f"From behind there are {' and '.join(BEHIND)}.")
+    title, figures = BEHIND[kind]
+    art = Artwork(id=name, title=f"{title}{number}", kind=kind, face=face, x=x / 2, y=y / 2, figures=changed(figures, **values))  # fmt: skip
+    return changed(job, artwork=(*job.artwork, art))
 
 
 @COMMANDS("engrave lettering", Engraving)
