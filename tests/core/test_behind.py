@@ -23,7 +23,9 @@ SIZE = (120.0, 80.0, 16.0)
 
 def over_it(job):
     """What the plan says stays over each thing in the back, before it goes in: by the one that is named least."""
-    said = [f for f in plan(job).findings if f.code in ("carve.behind-held", "carve.behind-thin", "carve.behind-through")]
+    said = [
+        f for f in plan(job).findings if f.code in ("carve.behind-held", "carve.behind-thin", "carve.behind-through")
+    ]
     return {f.about: (f.working.values[0].value, f) for f in said}
 
 
@@ -33,7 +35,9 @@ def over_it(job):
 )  # fmt: skip
 @example(60.0, 40.0, 0.0, 1, 10.0, 5.0, 90)
 @example(60.0, 47.6, 0.0, 1, 10.0, 5.0, 0)
-def test_the_least_wood_over_a_row_of_screws_is_the_floor_s_where_one_reaches_under_it(x, y, turn, number, pitch, depth, spin):
+def test_the_least_wood_over_a_row_of_screws_is_the_floor_s_where_one_reaches_under_it(
+    x, y, turn, number, pitch, depth, spin
+):
     job = JOBS["strapped"]()
     job = commands.run(job, "remove operation", {"operation": "lettering"})
     job = edited(
@@ -53,7 +57,9 @@ def test_the_least_wood_over_a_row_of_screws_is_the_floor_s_where_one_reaches_un
 
 
 def test_a_hanger_recess_is_as_wide_as_its_slot_and_its_undercut():
-    art = Artwork(id="h", kind="hanger", x=10.0, y=20.0, turn=90.0, figures=HangerFigures(slot=30, open=5, undercut=2.5))
+    art = Artwork(
+        id="h", kind="hanger", x=10.0, y=20.0, turn=90.0, figures=HangerFigures(slot=30, open=5, undercut=2.5)
+    )
     (area,) = areas_behind(art)
     x0, y0, x1, y1 = area.bounds
     assert (x1 - x0, y1 - y0) == pytest.approx((35.0, 10.0), abs=0.01)
@@ -61,7 +67,11 @@ def test_a_hanger_recess_is_as_wide_as_its_slot_and_its_undercut():
 
 
 def test_a_fix_leaves_two_millimetres_and_what_can_t_be_mended_has_none():
-    job = edited(JOBS["strapped"](), recess(depth=8.0), ("add behind", {"setup": "front", "kind": "screws", "number": 1, "long": 9.0}))
+    job = edited(
+        JOBS["strapped"](),
+        recess(depth=8.0),
+        ("add behind", {"setup": "front", "kind": "screws", "number": 1, "long": 9.0}),
+    )
     _, said = over_it(job)["Screws from behind"]
     assert said.level is Level.STOP
     (fix,) = said.fixes

@@ -21,6 +21,9 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--too-long", choices=tuple(WAYS), default="smaller", help="what is done to a text that is too long"
     )
+    parser.add_argument(
+        "--fill", action="store_true", help="as many pieces on a board as fit, in place of one board for each row"
+    )
     parser.add_argument("--json", action="store_true")
 
 
@@ -28,10 +31,10 @@ def carry_out(asked: argparse.Namespace) -> int:
     """Do it; gives the exit code: 1 while any row has a stop."""
     from gatepost.series import series
 
-    told = series(asked.job, asked.table, asked.out, WAYS[asked.too_long], say)  # type: ignore[arg-type]
+    told = series(asked.job, asked.table, asked.out, WAYS[asked.too_long], say, asked.fill)  # type: ignore[arg-type]
     if asked.json:
         show(told)
     else:
-        for row in told:
-            print(asked.out / row["file"])
+        for file in dict.fromkeys(row["file"] for row in told):
+            print(asked.out / file)
     return 1 if any(f["level"] == "stop" for row in told for f in row["findings"]) else 0

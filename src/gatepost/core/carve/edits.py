@@ -39,10 +39,10 @@ def room_for(job: Job, setup: str, art: Artwork | None, margin: float) -> tuple[
     """Length and width that lettering has in the middle of a face: of the plate that is cut out there, else of the board, a margin
     inside; mm."""
     here = job.setup(setup)
-    plates = [p for o in here.operations if (p := job.plate(o)) is not None]
-    across = (plates[0].width, plates[0].height) if plates else face_size(job.blank, here.up)
+    plate = job.standing_on(here.operations, art)
     x, y = face_size(job.blank, here.up)
-    off = (abs(art.x - x / 2), abs(art.y - y / 2)) if art is not None and not plates else (0.0, 0.0)
+    across = (plate.width, plate.height) if plate is not None else (x, y)
+    off = (abs(art.x - x / 2), abs(art.y - y / 2)) if art is not None and plate is None else (0.0, 0.0)
     return max(across[0] - 2.0 * (margin + off[0]), LEAST), max(across[1] - 2.0 * (margin + off[1]), LEAST)
 
 

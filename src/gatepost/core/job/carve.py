@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from typing import Annotated, Any, Literal
 
@@ -141,6 +142,13 @@ class Plate(CutOut, Rounded):
     def out(self) -> float:
         """On which side of its line the cutter's middle goes: 1 outside, -1 inside, 0 on it."""
         return {"outside": 1.0, "inside": -1.0, "on": 0.0}[self.side]
+
+    def beside(self, x: float, y: float) -> float:
+        """How far a place of its face lies outside the box about it, mm; 0 inside."""
+        way = math.radians(self.turn)
+        dx, dy = x - self.x, y - self.y
+        across, up = dx * math.cos(way) + dy * math.sin(way), dy * math.cos(way) - dx * math.sin(way)
+        return math.hypot(max(abs(across) - self.width / 2.0, 0.0), max(abs(up) - self.height / 2.0, 0.0))
 
 
 class Carving(Letters, VCut):

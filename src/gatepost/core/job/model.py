@@ -5,6 +5,7 @@ A job keeps a dated copy of every shop entry (machine, tools, wood) that it uses
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from functools import cached_property
 from typing import Annotated, Any, Literal
 
@@ -173,8 +174,9 @@ class Job(Model):
     def carving(self) -> Carving:
         """The first lettering and the first cut-out, and how they are cut."""
         done = [o for s in self.setups for o in s.operations]
-        plate = next((p for o in done if (p := self.plate(o)) is not None), None)
-        return next((c for o in done if (c := self.lettering(o, plate)) is not None), Carving(plate=plate))
+        first = next((o for o in done if self.lettering(o) is not None), None)
+        plate = self.standing_on(done, self.art("lettering", first.on) if first is not None else None)
+        return (self.lettering(first, plate) if first is not None else None) or Carving(plate=plate)
 
     def lettering(self, operation: Operation, plate: Plate | None = None) -> Carving | None:
         """What a V-cut works on and how, together; nothing for other operations."""
@@ -188,6 +190,21 @@ class Job(Model):
         """The plate that a cut-out leaves: what it goes round, unless it goes round inside that."""
         found = self.cut_out(operation)
         return found if found is not None and found.side != "inside" else None
+
+    def standing_on(self, operations: Iterable[Operation], art: Artwork | None) -> Plate | None:
+        """Of the plates that some operations cut out, the one that artwork stands on: the smallest that its middle lies in, or else the nearest; the first
+        where there is no artwork."""
+        there = [
+            p
+            for o in operations
+            if (art is None or art.id not in o.on) and (p := self.plate(o)) is not None and self._same_face(o, art)
+        ]
+        if art is None:
+            return there[0] if there else None
+        return min(there, key=lambda p: (p.beside(art.x, art.y), p.width * p.height), default=None)
+
+    def _same_face(self, operation: Operation, art: Artwork | None) -> bool:
+        return art is None or any(a.face == art.face for a in self.artwork if a.id in operation.on)
 
     def cut_out(self, operation: Operation) -> Plate | None:
         """What a cut-out goes round and how, together; nothing for other operations."""

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.boxes import corners_of, own_box
 from gatepost.core.carve.fitting import largest_inside
-from gatepost.core.carve.paths import middle_line, share_along, tabs
+from gatepost.core.carve.paths import middle_line, plate_outline, share_along, tabs
 from gatepost.core.job.carve import Rounded, VCut
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.model import Job, Setup
@@ -53,18 +53,16 @@ def stretches(art: Artwork) -> bool:
 
 def room(job: Job, setup: Setup, art: Artwork) -> tuple[float, float, float, float]:
     """The box of what it stands on: the plate that is cut out here, else the face; x0, y0, x1, y1, mm."""
-    plate = _stands_on(job, setup, art)
-    box = own_box(plate) if plate is not None else None
-    if plate is not None and box is not None:
-        return plate.x + box[0], plate.y + box[1], plate.x + box[2], plate.y + box[3]
+    plate = job.standing_on(setup.operations, art)
+    if plate is not None:
+        return (
+            plate.x - plate.width / 2,
+            plate.y - plate.height / 2,
+            plate.x + plate.width / 2,
+            plate.y + plate.height / 2,
+        )
     wide, high = face_size(job.blank, art.face)
     return 0.0, 0.0, wide, high
-
-
-def _stands_on(job: Job, setup: Setup, art: Artwork) -> Artwork | None:
-    """The plate or drawing that is cut out here, if it is another."""
-    plates = [a for o in setup.operations if job.plate(o) is not None for a in job.artwork if a.id in o.on]
-    return next((p for p in plates if p.id != art.id and p.face == art.face), None)
 
 
 def margin(setup: Setup, art: Artwork) -> float:
@@ -167,8 +165,8 @@ def filled(job: Job, setup_name: str, art_id: str) -> Edit | None:
     if art is None or own_box(art) is None:
         return None
     points = shapely.get_coordinates(area_of(art, ROUGH).convex_hull)
-    on = _stands_on(job, setup, art)
-    whole = area_of(on, ROUGH) if on is not None else shapely.box(*room(job, setup, art))
+    plate = job.standing_on(setup.operations, art)
+    whole = plate_outline(plate) if plate is not None else shapely.box(*room(job, setup, art))
     usable = whole.buffer(-margin(setup, art), quad_segs=32)
     factor = largest_inside(points, (art.x, art.y), usable, 50.0)
     if factor is None or math.isclose(factor, 1.0, rel_tol=1e-6):

@@ -6,7 +6,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import shapely
 
 from gatepost.core.carve.behind import Behind, areas_behind, behind_findings
 from gatepost.core.carve.paths import plate_outline
@@ -31,9 +30,8 @@ def behind(k: PlanInputs, cuts: Sequence[Cuts], surely: Area) -> list[Finding]:
 
 def _kept(k: PlanInputs, c: Cuts, art: Artwork, surely: Area) -> Area:
     """What stays of the wood about it, as the face is read: the plate that it lies in, else the board."""
-    plates = [plate_outline(p) for o in c.draft.setup.operations if (p := k.job.plate(o)) is not None]
-    there = [p for p in plates if p.contains(shapely.Point(art.x, art.y))]
-    return min(there, key=lambda p: p.area) if there else c.draft.pose.inverse().area(surely)
+    plate = k.job.standing_on(c.draft.setup.operations, art)
+    return plate_outline(plate) if plate is not None else c.draft.pose.inverse().area(surely)
 
 
 def _least(c: Cuts, area: Area) -> tuple[float, Place]:

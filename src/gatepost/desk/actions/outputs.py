@@ -6,7 +6,7 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QFileDialog
+from PyQt6.QtWidgets import QFileDialog, QProgressDialog
 
 from gatepost.core.errors import OperatorError
 from gatepost.desk.actions.files import PDF, PROGRAMS, TABLES
@@ -19,6 +19,7 @@ class OutputActions:
 
     def __init__(self, desk: DeskContext) -> None:
         self._desk = desk
+        self.progress: QProgressDialog | None = None
 
     def acts(self) -> dict[str, Act]:
         """By name."""
@@ -107,10 +108,33 @@ class OutputActions:
             if table is not None
             else -1
         )
-        folder = QFileDialog.getExistingDirectory(self._desk.window, "Write the series to") if chosen >= 0 else ""
+        boards = ("One board for each row", "As many on a board as fit")
+        filled = questions.ask_which(self._desk.window, "How are they cut?", boards) if chosen >= 0 else -1
+        folder = QFileDialog.getExistingDirectory(self._desk.window, "Write the series to") if filled >= 0 else ""
         if folder:
-            self._desk.question("series", document.document(), str(table), folder, ways[chosen])
+            self._desk.question("series", document.document(), str(table), folder, ways[chosen], filled == 1)
             self._desk.messages.say("Making the series: each board is planned by itself…")
+
+    def _share(self, done: int, of: int) -> None:
+        """How far the series is, with a way to call it off; all else goes on meanwhile."""
+        if self.progress is None:
+            self.progress = QProgressDialog("", "Call it off", 0, of, self._desk.window)
+            self.progress.setWindowTitle("A series")
+            self.progress.setMinimumDuration(0)
+            self.progress.setAutoReset(False)
+            self.progress.canceled.connect(lambda: self._desk.question("stop series"))
+            self.progress.show()
+        self.progress.setMaximum(of)
+        self.progress.setLabelText(f"{done} of {of} boards planned and written")
+        self.progress.setValue(done)
+
+    def _shared(self) -> None:
+        """It has come to its end."""
+        if self.progress is not None:
+            self.progress.blockSignals(True)
+            self.progress.close()
+            self.progress.deleteLater()
+            self.progress = None
 
     def ask_check(self) -> None:
         """Ask which program to check."""
@@ -127,7 +151,12 @@ class OutputActions:
         self._desk.question(what, plan.job, str(path))
 
     def told(self, answer: Any) -> None:
-        """What came of it."""
+        """What came of it, or how far it is."""
+        if answer.outcome == "series share":
+            self._share(*answer.plan)
+            return
+        if answer.outcome == "series":
+            self._shared()
         tell = self._desk.messages.warn if answer.plan is False else self._desk.messages.say
         tell(answer.words)
 

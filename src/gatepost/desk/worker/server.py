@@ -82,11 +82,13 @@ class _Server:
 
     def __post_init__(self) -> None:
         from gatepost.core.cache import Memory
+        from gatepost.desk.worker.series_work import SeriesWork
         from gatepost.desk.worker.shared import Sender
 
         self.memory = Memory(cancelled=self.look)
         self.beside = Memory(keep=4, cancelled=self.look)  # of what is tried: it drives nothing out of the other
         self.giver = Sender()
+        self.series = SeriesWork(lambda asked, *told: self.send(Response(0, *told, asked=asked)), self.look)
         self.kept: deque[Any] = deque(maxlen=2)
         self.painted: dict[int, Any] = {}
 
@@ -129,6 +131,7 @@ class _Server:
         self.painted.clear()
         self.giver = Sender()
         self.judge, self.took, self.looked = None, 0.0, None
+        self.series.leave()
         self.send(Response(0, RELEASE))
 
     def answer(self, item: Ask) -> None:
@@ -153,7 +156,10 @@ class _Server:
             elif item.what == "design":
                 verdict = self.designed(*item.values)
             elif item.what == "series":
-                words = self.series(*item.values)
+                self.series.begin(item.id, *item.values)
+                return
+            elif item.what == "stop series":
+                self.series.end()
             elif item.what == "ways":
                 verdict = self.ways(*item.values)
             elif item.what in ("art", "trace art", "heights art"):
@@ -259,18 +265,6 @@ class _Server:
         stops = [f.message for f in made.findings if f.level.value == "stop"]
         return id, pixels, minutes, stops
 
-    def series(self, document: Any, table: str, folder: str, way: Any) -> str:
-        """A job for each row of a table of texts."""
-        from gatepost.core.carve import face_folders
-        from gatepost.logbook.places import data_folder
-        from gatepost.series import written
-
-        face_folders.keep_in(lambda: data_folder() / "faces")  # this process shapes letters here alone
-        told = written(document, document.job.name, Path(table), Path(folder), way, lambda words: None)
-        stopped = sum(any(f["level"] == "stop" for f in row["findings"]) for row in told)
-        fitted = sum(bool(row["fitted"]) for row in told)
-        return f"{len(told)} jobs written to {folder}: {fitted} with a text made to fit, {stopped} with a stop. series.json says which."
-
     def write(self, job: Job, folder: str) -> str:
         """Write programs, art and pictures."""
         plan = self.plan_of(job)
@@ -363,11 +357,14 @@ def serve(pipe: Connection) -> None:
     kernels.warm()
     with contextlib.suppress(BrokenPipeError, ConnectionResetError, EOFError):  # the window is gone: so is this
         while not server.ended:
-            if not server.waiting and not server.asks:
+            if not server.waiting and not server.asks and not server.series.going:
                 pipe.poll(None)
             server.look()
+            if server.series.going and not server.waiting and not server.ended:
+                server.series.step()
             if server.waiting and not server.ended:
                 _next(server)
+    server.series.leave()
 
 
 def _next(server: _Server) -> None:

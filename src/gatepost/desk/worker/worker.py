@@ -162,7 +162,10 @@ class PlanWorker(QObject):
                     self._emit(lambda f=response.plan, p=pixels: self.pictured.emit(f, p))
             elif response.id == 0:
                 with self._guard:
-                    due = response.outcome == "share" or self._open.pop(response.asked, None) is not None
+                    due = (
+                        response.outcome in ("share", "series share")
+                        or self._open.pop(response.asked, None) is not None
+                    )
                 if due:
                     self._emit(lambda r=response: self.told.emit(r))
             elif response.id == self._latest:

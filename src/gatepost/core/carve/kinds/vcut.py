@@ -70,10 +70,10 @@ class VCutKind(OperationKind):
     def together(self, job: Job, setup: Setup, operation: Operation) -> Carving | None:
         """The lettering or drawing, how it is cut, and the plate that it stands on: the one on its face that is cut out here, or else elsewhere."""
         art = next((a for a in job.artwork if a.id in operation.on and a.kind in (self.art, *self.also)), None)
-        setups = [setup, *job.setups]
-        cuts = [o for s in setups for o in s.operations if (p := job.art("plate", o.on)) and art and p.face == art.face]
-        plates = (job.plate(o) for o in cuts)
-        plate = next((p for p in plates if p is not None), None)
+        everywhere = (o for s in job.setups for o in s.operations)
+        plate = (
+            (job.standing_on(setup.operations, art) or job.standing_on(everywhere, art)) if art is not None else None
+        )
         if art is not None and art.kind != self.art and isinstance(operation.figures, VCut):
             return parts_of(art, operation.figures, plate)
         return job.lettering(operation, plate)
