@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from gatepost.artwork import traced
 from gatepost.core.errors import OperatorError
 from gatepost.core.plan.pipeline import plan
-from gatepost.drawing.look import AWAY, COLOURS, GROUND, LETTERS, RAISED, SignLook, Subject, picture, subject
+from gatepost.drawing.coats import COLOURS
+from gatepost.drawing.look import AWAY, GROUND, LETTERS, RAISED, SignLook, Subject, picture, subject
 from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL
 

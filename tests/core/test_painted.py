@@ -3,12 +3,16 @@
 
 import math
 
+import numpy as np
 import pytest
+import shapely
 
 from gatepost.core.carve.areas import area_of
 from gatepost.core.job import commands
 from gatepost.core.plan.pipeline import plan
-from gatepost.drawing.look import COLOURS, SignLook, first_look, picture, subject
+from gatepost.drawing.bed import bed
+from gatepost.drawing.coats import COLOURS, paint_left
+from gatepost.drawing.look import SignLook, first_look, picture, subject
 from tests.core.catalogue_jobs import JOBS, edited
 
 
@@ -57,3 +61,28 @@ def test_the_picture_shows_the_last_coats_colour_and_bare_letters():
     assert 1.0 - red.sum() / solid.sum() == pytest.approx(letters / plate, abs=0.03)
     again = commands.run(told.job, "set coat", {"coat": "coat-2", "name": "limewash"})
     assert first_look(plan(again, cell=0.4), told.carving).face == "white" and "white" in COLOURS
+
+
+def test_the_bed_shows_what_paint_is_left_after_each_operation_and_none_where_there_was_none():
+    told = plan(coated(0.05, 0.1), cell=0.2)
+    setup = told.carving
+    rows = dict(t for t in told.report("carve").tables)["Paint left on the face"]
+    cell = setup.start.cell**2
+    plate = area_of(next(a for a in told.job.artwork if a.kind == "plate"), 0.05)
+    for row, op in zip(rows[1:], setup.operations):
+        shown = paint_left(told, setup, op.after)[::-1]
+        y, x = np.nonzero(shown[..., 3])
+        on = shapely.contains_xy(
+            setup.pose.area(plate), setup.start.x0 + x * setup.start.cell, setup.start.y0 + y * setup.start.cell
+        )
+        share = on.sum() * cell / plate.area
+        assert 100.0 * share == pytest.approx(float(row[2].split()[0]), abs=0.3)
+        assert {tuple(c) for c in shown[shown[..., 3] > 0][:, :3].tolist()} == {COLOURS["deep red"]}
+    drawing = bed(told, setup.name, "carve")
+    assert (
+        sum(s.pixels is not None for s in drawing.shapes) == 2
+        and "deep red is the paint that is left" in drawing.subtitle
+    )
+    bare = plan(JOBS["plate"](), cell=0.4)
+    assert paint_left(bare, bare.carving, bare.carving.start) is None
+    assert "paint" not in bed(bare, bare.carving.name, "carve").subtitle

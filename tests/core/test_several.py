@@ -34,9 +34,17 @@ def template(length=600.0, width=400.0, *more):
     )  # fmt: skip
 
 
-@given(st.floats(60, 500), st.floats(60, 400), st.floats(20, 120), st.floats(20, 120), st.lists(st.tuples(st.floats(0, 500), st.floats(0, 400)), max_size=3))
+@given(
+    st.floats(60, 500),
+    st.floats(60, 400),
+    st.floats(20, 120),
+    st.floats(20, 120),
+    st.lists(st.tuples(st.floats(0, 500), st.floats(0, 400)), max_size=3),
+)
 @settings(max_examples=30)
-def test_pieces_lie_where_there_is_room_with_a_wall_between_them_and_a_plain_board_is_filled(length, width, wide, high, knots):
+def test_pieces_lie_where_there_is_room_with_a_wall_between_them_and_a_plain_board_is_filled(
+    length, width, wide, high, knots
+):
     spots = [shapely.Point(p).buffer(12.0) for p in knots]
     free = shapely.box(0, 0, length, width).difference(shapely.union_all(spots))
     at = places(Room((3.0, 4.0, 3.0 + wide, 4.0 + high), free))
@@ -125,5 +133,9 @@ def test_lettering_is_judged_by_the_plate_that_it_stands_on():
     job = commands.run(job, "copy art", {"art": "plate", "x": 300.0, "y": 200.0})
     margins = [f for f in plan(job).findings if f.code == "carve.margin"]
     assert not margins
-    off = [f for f in plan(commands.run(job, "set art", {"art": "lettering-1", "x": 340.0})).findings if f.code == "carve.margin"]
+    off = [
+        f
+        for f in plan(commands.run(job, "set art", {"art": "lettering-1", "x": 340.0})).findings
+        if f.code == "carve.margin"
+    ]
     assert len(off) == 1 and "lettering-1" in off[0].message

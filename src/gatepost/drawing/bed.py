@@ -12,6 +12,7 @@ from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.wood.field import HeightField
 from gatepost.drawing import shade
+from gatepost.drawing.coats import coat_colour, film_here, paint_left
 from gatepost.drawing.hatching import hatch
 from gatepost.drawing.marks import corners, flaws, readings, spots, stops, supports, to_measure, zeros
 from gatepost.drawing.paths import art, behind, frames, pass_lines, paths, sunk
@@ -95,6 +96,8 @@ def _subtitle(plan: Plan, setup: PlannedSetup, stage: str, after: int) -> str:
         return "front face up · calipers at the edge, heights of the top in boxes"
     if stage == "surface" and 0 < after <= len(setup.passes):
         return f"after pass {after} of {len(setup.passes)} · green is cut, amber is not reached yet"
+    if film_here(plan, setup) > 0.0 and not setup.flattens:
+        words = f"{words} · {coat_colour(plan, setup)} is the paint that is left"
     count = shown_count(setup, stage, after)
     if count > 0:
         return f"{words} · after {setup.operations[count - 1].name}"
@@ -169,7 +172,9 @@ def _wood(
     field = field_after(setup, shown_count(setup, stage, after))
     shown = shading(field)
     plain = Shape("area", edge, "wood-plain")
-    return [plain if shown is None else Shape("image", corners, "picture", pixels=shown), outline]
+    coat = paint_left(plan, setup, field)
+    paint = [] if coat is None or shown is None else [Shape("image", corners, "picture", pixels=coat)]
+    return [plain if shown is None else Shape("image", corners, "picture", pixels=shown), *paint, outline]
 
 
 AT_ONCE = 300  # pieces of contours in one shape: painting goes on between shapes

@@ -12,20 +12,16 @@ from numpy.typing import NDArray
 
 from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.lettering import Lettering
-from gatepost.core.carve.painted import film_on, painted
+from gatepost.core.carve.painted import painted
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.geometry.raster import inside
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
+from gatepost.drawing.coats import COLOURS, Rgb, coat_colour, film_here
 
 Pixels = NDArray[np.uint8]
-Rgb = tuple[int, int, int]
 BARE, LETTERS, GROUND, RAISED, FACE, AWAY = 0, 1, 2, 3, 4, 255
-COLOURS: dict[str, Rgb] = {
-    "black": (34, 33, 31), "white": (236, 232, 222), "cream": (226, 208, 165), "deep red": (132, 34, 30), "green": (38, 84, 60),
-    "blue": (38, 66, 112), "gold": (192, 148, 58), "grey": (112, 116, 114),
-}  # fmt: skip
 WOODS: dict[str, Rgb] = {
     "oak": (193, 154, 107), "elm": (186, 146, 106), "larch": (205, 152, 100), "cherry": (178, 110, 72), "ash": (222, 196, 156), "walnut": (112, 80, 58),
     "sapele": (142, 80, 54), "iroko": (160, 114, 66), "pine": (224, 186, 132), "beech": (214, 172, 132),
@@ -98,20 +94,11 @@ def subject(plan: Plan, setup: PlannedSetup) -> Subject:
     )
 
 
-def film_here(plan: Plan, setup: PlannedSetup) -> float:
-    """How thick what is on a setup's face before it is carved is, mm: nothing where it is made flat."""
-    up = setup.setup.up
-    flat = any(s.flattens and s.setup.up == up for s in plan.setups)
-    return 0.0 if flat else film_on(plan.job.blank.coats, up)
-
-
 def first_look(plan: Plan, setup: PlannedSetup) -> SignLook:
     """A look to begin with: what was coated in the colour that its last coat is called by."""
     if film_here(plan, setup) <= 0.0:
         return SignLook()
-    names = " ".join(c.name.lower() for c in plan.job.blank.coats if c.face == setup.setup.up)
-    found = [name for name in COLOURS if name in names]
-    return SignLook(face=max(found, key=names.rfind) if found else "white")
+    return SignLook(face=coat_colour(plan, setup))
 
 
 def picture(of: Subject, look: SignLook, width: int = 1280, shadows: bool = True) -> Pixels:

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,8 +20,17 @@ MOST = 1400  # pixels along a side
 
 
 def _thin(z: NDArray[np.float32]) -> tuple[NDArray[np.float32], int]:
-    step = max(1, int(np.ceil(max(z.shape) / MOST)))
-    return z[::step, ::step], step
+    return thinned(z), _step(z.shape)
+
+
+def _step(shape: tuple[int, ...]) -> int:
+    return max(1, int(np.ceil(max(shape) / MOST)))
+
+
+def thinned(cells: NDArray[Any]) -> NDArray[Any]:
+    """Cells of a board as many of them as a picture has pixels."""
+    step = _step(cells.shape)
+    return cells[::step, ::step]
 
 
 @lru_cache(maxsize=10)

@@ -16,7 +16,8 @@ from gatepost.core.units import show_length
 from gatepost.desk.dialogs.card import TitledDialog, button_of, words_of
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
-from gatepost.drawing.look import COLOURS, SignLook
+from gatepost.drawing.coats import COLOURS
+from gatepost.drawing.look import SignLook
 
 FIRST, WHOLE = 640, 1280  # pixels across, while the light is dragged and once it rests
 STEP = 10  # degrees that an arrow key moves the light by
