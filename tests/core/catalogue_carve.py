@@ -31,6 +31,20 @@ def recess(**values: Any) -> Edit:
     }
 
 
+def frame(hole: float) -> list[Edit]:
+    """A square frame of 40 cut out in the place of the plate, with a square hole in it where that has a size."""
+    half = hole / 2.0
+    inner = f"M{-half} {-half}L{half} {-half}L{half} {half}L{-half} {half}Z" if hole else ""
+    path = "M-20.0 -20.0L20.0 -20.0L20.0 20.0L-20.0 20.0Z" + inner
+    return [
+        ("set plate", {"present": False}), ("remove operation", {"operation": "lettering"}),
+        ("add drawing", {"setup": "front", "path": path, "wide": 40.0, "high": 40.0, "id": "frame"}), ("set art", {"art": "frame", "x": 60.0, "y": 40.0}), ("cut out drawing", {"art": "frame"}),
+    ]  # fmt: skip
+
+
+WHOLE = ("set operation", {"operation": "cut-out", "side": "inside", "hole": 1, "tabs": 2})
+
+
 def screw(long: float) -> Edit:
     """One screw from behind, in the middle."""
     return "add behind", {"setup": "front", "kind": "screws", "number": 1, "long": long}
@@ -171,6 +185,8 @@ SUNK = [
     # two O 40 high stand 4 apart by themselves
     spoiled("carve.stencil-web", CARE, "strapped", stencil(tracking=0.001), *stencil(tracking=-0.001)),
     spoiled("carve.stencil-rim", NOTE, "strapped", None, *stencil()),
+    spoiled("carve.holes-left", CARE, "plate", frame(0.0), *frame(20.0)),
+    spoiled("carve.no-hole", STOP, "plate", [*frame(20.0), WHOLE], *frame(0.0), WHOLE),
     # a floor 8 down in a board 16 thick, and a screw of 4 under its middle
     spoiled("carve.behind-through", STOP, "strapped", [recess(depth=8.0), screw(7.99)], recess(depth=8.0), screw(8.01)),
     spoiled("carve.behind-thin", CARE, "strapped", [recess(depth=8.0), screw(5.98)], recess(depth=8.0), screw(6.02)),

@@ -66,9 +66,11 @@ EACH = {
     "scale lettering": {"factor": 0.9},
     "set plate": {"corner": 12.0},
     "flat floor": {"operation": "lettering", "depth": 3.0},
+    "cut first": {"operation": "lettering", "then": "cut-out"},
     "add behind": {"setup": "front", "kind": "screws", "long": 5.0},
     "cut letters through": {"operation": "lettering", "bridge": 4.0},
     "cut out drawing": {"art": "mark"},
+    "cut out holes": {"operation": "cut-out-1", "holes": ((1, 2),)},
     "resize art": {"art": "plate", "across": 1.1, "up": 0.9},
     "keep design": {"title": "Another"},
     "take design": {"design": "design-1"},
@@ -129,6 +131,9 @@ def full(lock7):
     job = commands.run(
         job, "add drawing", {"setup": "front", "path": "M0 0L4 0L4 4Z", "wide": 4.0, "high": 4.0, "id": "mark"}
     )
+    ring = "M0 0L60 0L60 60L0 60ZM20 20L40 20L40 40L20 40Z"
+    job = commands.run(job, "add drawing", {"setup": "front", "path": ring, "wide": 60.0, "high": 60.0, "id": "ring"})
+    job = commands.run(job, "cut out drawing", {"art": "ring"})
     nest = {"name": "Nest 1", "x": 50.0, "y": 50.0, "length": 320.0, "width": 120.0}
     job = commands.run(job, "add to bed", {"what": "nests", "values": nest})
     job = commands.run(job, "add to bed", {"what": "inserts", "values": {"x": 600.0, "y": 350.0, "columns": 2}})

@@ -3,12 +3,14 @@
 
 from __future__ import annotations
 
+import shapely
 from shapely.geometry import Point as Spot
 
 from gatepost.core.carve.depth import depth_of
 from gatepost.core.carve.lettering import CutLetter
 from gatepost.core.carve.paths import plate_outline, tabs
-from gatepost.core.findings import Finding, Level, Place
+from gatepost.core.carve.tab_places import tab_shares
+from gatepost.core.findings import Finding, Fix, Level, Place
 from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.job.carve import Plate
 from gatepost.core.job.tool import Tool
@@ -47,9 +49,13 @@ def carving_over_flaws(
     return said
 
 
-def plate_over_flaws(plate: Plate, tool: Tool, flaws: tuple[Lies, ...], setup: str) -> list[Finding]:
-    """Tabs that stand in a flaw, and flaws that the plate's edge is cut through."""
+def plate_over_flaws(
+    plate: Plate, tool: Tool, flaws: tuple[Lies, ...], setup: str, named: dict[str, str]
+) -> list[Finding]:
+    """Tabs that stand in a flaw, and flaws that the plate's edge is cut through. named: what tells the cut-out from the first in a command."""
     said: list[Finding] = []
+    off = tab_shares(plate, tool, shapely.union_all([flaw_area(lie.flaw) for lie in flaws])) if flaws else ()
+    fixes = (Fix("set plate", {"tab_at": off, "tabs": len(off), **named}, "Move the tabs off it"),) if off else ()
     edge = plate_outline(plate).exterior
     places = tabs(plate, tool)
     for lie in flaws:
@@ -58,8 +64,9 @@ def plate_over_flaws(plate: Plate, tool: Tool, flaws: tuple[Lies, ...], setup: s
         where = f"the {f.kind} at {flaw_place(f)}"
         standing = [t for t in places if disc.distance(Spot(t.x, t.y)) < plate.tab_width]
         if standing:
-            message = f"A tab stands in {where}: it holds little there. Turn the number of tabs up or down, or move the plate."
-            said.append(Finding("carve.tab-flaw", Level.CARE, "carve", message, setup, about=f"{f.x:g},{f.y:g}"))
+            message = f"A tab stands in {where}: it holds little there. Drag it along the line, or move the plate."
+            about = f"{f.x:g},{f.y:g}"
+            said.append(Finding("carve.tab-flaw", Level.CARE, "carve", message, setup, fixes=fixes, about=about))
         if f.kind != "knot" and edge.intersects(disc):
             message = (
                 f"The plate's edge is cut through {where}: look whether it breaks out, and fill it before painting."

@@ -16,7 +16,7 @@ from gatepost.core.carve.lettering import met, v_depths
 from gatepost.core.carve.shapes import outline
 from gatepost.core.geometry.region import pieces
 from gatepost.core.geometry.straight import as_drawn
-from gatepost.core.job.carve import Plate
+from gatepost.core.job.carve import MOST_DRAWN_HOLES, Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves, Pen
 from gatepost.core.tolerances import COARSE_FLATTEN
@@ -86,10 +86,23 @@ def middle_line(plate: Plate, tool: Tool, more: float = 0.0) -> Polygon:
 
 
 def _drawn(plate: Plate) -> Polygon:
-    """The largest piece of a drawing, without what is cut out of its inside."""
+    """The largest piece of a drawing, without what is cut out of its inside; or one of its holes, nothing where it has not as many."""
     size = np.array([plate.width / plate.wide, plate.height / plate.high])
     whole = transform(as_drawn(plate.drawn), lambda p: p * size + [plate.x, plate.y])
-    return Polygon(max(get_parts(whole), key=lambda p: p.area).exterior)
+    largest = max(get_parts(whole), key=lambda p: p.area)
+    if not plate.hole:
+        return Polygon(largest.exterior)
+    holes = sorted((Polygon(ring) for ring in largest.interiors), key=lambda p: -p.area)
+    return holes[plate.hole - 1] if plate.hole <= len(holes) else Polygon()
+
+
+def drawn_holes(plate: Plate) -> list[Polygon]:
+    """All holes of a plate that was drawn, the largest first, as they stand."""
+    if not plate.drawn:
+        return []
+    count = len(max(get_parts(as_drawn(plate.drawn)), key=lambda p: p.area).interiors)
+    numbers = range(1, min(count, MOST_DRAWN_HOLES) + 1)
+    return [plate_outline(plate.model_copy(update={"hole": n})) for n in numbers]
 
 
 def _rounded(plate: Plate, grow: float, tol: float) -> Polygon:
@@ -113,7 +126,7 @@ class Tab:
     y: float
 
 
-def _loop(plate: Plate, tool: Tool, more: float = 0.0) -> Array:
+def round_line(plate: Plate, tool: Tool, more: float = 0.0) -> Array:
     """Centre line of the cut (climb: clockwise from above outside, the other way round inside), from the middle of the front side; more: mm farther
     off the line; (n, 2), closed."""
     ring = np.asarray(middle_line(plate, tool, more).exterior.coords)
@@ -124,7 +137,8 @@ def _loop(plate: Plate, tool: Tool, more: float = 0.0) -> Array:
     return from_nearest(ring, np.array([plate.x, plate.y - plate.height / 2.0 - grow]))[0]
 
 
-def _along(loop: Array) -> Array:
+def along_line(loop: Array) -> Array:
+    """How far along a line each of its corners is, mm."""
     return np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(loop, axis=0).T))])
 
 
@@ -132,8 +146,8 @@ def tabs(plate: Plate, tool: Tool) -> list[Tab]:
     """Tabs where they were put, or spread evenly over the two long sides, away from corners; distance along the finishing centre line."""
     if middle_line(plate, tool).is_empty:
         return []
-    loop = _loop(plate, tool)
-    along = _along(loop)
+    loop = round_line(plate, tool)
+    along = along_line(loop)
     if len(plate.tab_at) == plate.tabs:  # another number of tabs than were placed is spread anew
         middles = [share * float(along[-1]) for share in plate.tab_at]
         return [Tab(m, *(float(np.interp(m, along, loop[:, k])) for k in (0, 1))) for m in sorted(middles)]
@@ -159,8 +173,8 @@ def tabs(plate: Plate, tool: Tool) -> list[Tab]:
 
 def share_along(plate: Plate, tool: Tool, place: tuple[float, float]) -> float:
     """Where on its line a place is nearest, as a share of the way round, 0 to 1."""
-    loop = _loop(plate, tool)
-    along = _along(loop)
+    loop = round_line(plate, tool)
+    along = along_line(loop)
     return min(_nearest_along(loop, along, place) / float(along[-1]), 1.0 - 1e-9)
 
 
@@ -246,9 +260,9 @@ def cutout_moves(
     pen.rapid(z=max(travel, start[2]))
     tab_top = plate.tab_height if plate.tabs and plate.skin <= 0.0 else -math.inf
     half = (plate.tab_width + tool.diameter) / 2.0
-    rough = _loop(plate, tool, plate.allowance)
-    along = _along(rough)
-    fine = _loop(plate, tool)
+    rough = round_line(plate, tool, plate.allowance)
+    along = along_line(rough)
+    fine = round_line(plate, tool)
     standing = tabs(plate, tool)
     # each where it stands, whichever line is followed: corners are longer outside, straight sides are not
     spans = [(m - half, m + half) for m in (_nearest_along(rough, along, (t.x, t.y)) for t in standing)]
@@ -267,7 +281,7 @@ def cutout_moves(
         level = floor
     if plate.allowance > 0 and plate.out:
         spans = [(t.along - half, t.along + half) for t in standing]
-        points = _profile(fine, _along(fine), spans, bottom, tab_top, bottom, 0.0)
+        points = _profile(fine, along_line(fine), spans, bottom, tab_top, bottom, 0.0)
         if plate.grain_first:
             for run in ends_first(points, grain):
                 _in_from_the_slot(pen, run, rough, tool, top)

@@ -5,9 +5,12 @@ from __future__ import annotations
 
 import math
 
+import shapely
+
 from gatepost.core.carve.flaws import plate_over_flaws
 from gatepost.core.carve.lettered import STAGE
 from gatepost.core.carve.paths import middle_line, plate_outline
+from gatepost.core.carve.tab_places import on_end_grain, tab_shares
 from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import MOST_TABS, Plate
@@ -15,6 +18,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy
 from gatepost.core.tolerances import TAB_FACTOR
 from gatepost.core.units import area_words, mm
+from gatepost.core.wood.flaws import flaw_area
 from gatepost.core.working import Named, working
 
 
@@ -68,9 +72,9 @@ def plate_findings(plate: Plate, tool: Tool, c: JudgedBy, rounds: int) -> list[F
         )
         said.append(Finding("carve.cutter-short", Level.STOP, STAGE, message, c.setup))
     if plate.tabs and plate.skin <= 0.0 and c.peak > 0.0:
-        said += _tab_findings(c, plate)
+        said += _tab_findings(c, plate, tool)
     said += _inlets(plate, tool, c)
-    return said + plate_over_flaws(plate, tool, c.flaws, c.setup)
+    return said + plate_over_flaws(plate, tool, c.flaws, c.setup, c.named)
 
 
 def _inlets(plate: Plate, tool: Tool, c: JudgedBy) -> list[Finding]:
@@ -102,7 +106,7 @@ APART = 300.0  # mm round the edge from tab to tab; a shop rule
 BY_HAND = 150.0  # N that a tab is still broken by hand with; a shop rule
 
 
-def _tab_findings(c: JudgedBy, plate: Plate) -> list[Finding]:
+def _tab_findings(c: JudgedBy, plate: Plate, tool: Tool) -> list[Finding]:
     shear = c.rules.tab_shear
     strength = working(
         "tabs * width * height * shear", Named("tabs", float(plate.tabs), "count"), Named("width", plate.tab_width), Named("height", plate.tab_height),
@@ -115,7 +119,7 @@ def _tab_findings(c: JudgedBy, plate: Plate) -> list[Finding]:
             Finding(
                 "carve.tabs", Level.OK, STAGE, f"{words} {_breaking(strength.result / plate.tabs)}", c.setup, strength
             ),
-            *_tabs_stand(c, plate),
+            *_tabs_stand(c, plate, tool),
         ]
     height = wanted / (plate.tabs * plate.tab_width * shear) * (1 + 1e-9)
     fixes = (
@@ -125,7 +129,7 @@ def _tab_findings(c: JudgedBy, plate: Plate) -> list[Finding]:
     )
     return [
         Finding("carve.tabs-weak", Level.CARE, STAGE, f"{words} The plate could break free.", c.setup, strength, fixes),
-        *_tabs_stand(c, plate),
+        *_tabs_stand(c, plate, tool),
     ]
 
 
@@ -134,7 +138,7 @@ def _breaking(each: float) -> str:
     return f"Each breaks at about {each:.0f} N: {'by hand' if each <= BY_HAND else 'saw them through'}, then pare."
 
 
-def _tabs_stand(c: JudgedBy, plate: Plate) -> list[Finding]:
+def _tabs_stand(c: JudgedBy, plate: Plate, tool: Tool) -> list[Finding]:
     """How far apart they are, and whether they stand on end grain."""
     said: list[Finding] = []
     edge = plate_outline(plate).exterior.length
@@ -144,10 +148,13 @@ def _tabs_stand(c: JudgedBy, plate: Plate) -> list[Finding]:
         fixes = (Fix("set plate", {"tabs": count, **c.named}, f"Leave {count} tabs"),) if count > plate.tabs else ()
         message = f"One tab to {mm(apart.result, 0)} of edge: between them a plate lifts or shivers. {mm(APART, 0)} at most is usual (a shop rule)."
         said.append(Finding("carve.tabs-apart", Level.NOTE, STAGE, message, c.setup, apart, fixes))
-    along_x = plate.width >= plate.height  # tabs stand on the long sides, or all round
-    grain = c.grain - plate.turn
-    slant = abs(math.sin(math.radians(grain if along_x else grain - 90.0)))
-    if not plate.drawn and slant > math.sin(math.radians(60.0)):
+    if 2 * on_end_grain(plate, tool, c.grain) > plate.tabs:
         message = "The tabs stand on end grain: they bear more there, and tear the edge when they are broken. Saw and pare them, or leave a skin."
-        said.append(Finding("carve.tabs-end-grain", Level.NOTE, STAGE, message, c.setup))
+        off = tab_shares(plate, tool, shapely.union_all([flaw_area(lie.flaw) for lie in c.flaws]), c.grain)
+        fixes = (
+            (Fix("set plate", {"tab_at": off, "tabs": len(off), **c.named}, "Move the tabs to the long grain"),)
+            if off
+            else ()
+        )
+        said.append(Finding("carve.tabs-end-grain", Level.NOTE, STAGE, message, c.setup, fixes=fixes))
     return said

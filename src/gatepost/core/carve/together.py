@@ -9,13 +9,17 @@ import shapely
 
 from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.lettering import Lettering
+from gatepost.core.carve.paths import drawn_holes
 from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.findings import Finding, Fix, Level
+from gatepost.core.job.carve import Plate
 from gatepost.core.job.operation import Operation
+from gatepost.core.job.tool import Tool
 from gatepost.core.units import area_words, mm
 
 STAGE = "carve"
 ROUGH = 0.05  # mm: enough to see whether two lie over each other
+HOLE_TABS = 2  # that hold what is cut out of a hole
 LEAST = 1.0  # mm² that they may seem to
 
 
@@ -58,6 +62,43 @@ def cut_twice(cut: Sequence[tuple[str, Lettering]], setup: str) -> list[Finding]
     return said
 
 
+def holes_left(cut: Sequence[tuple[Operation, Plate, Tool]], worked: Sequence[Operation], setup: str) -> list[Finding]:
+    """Holes of drawings that are cut out, which nothing of the setup cuts. cut: every cut-out, with what it goes round and its tool; worked: all that is
+    done there."""
+    said: list[Finding] = []
+    for operation, plate, tool in cut:
+        others = [o for o in worked if o is not operation and set(o.on) & set(operation.on)]
+        if plate.hole or any(o.kind != "cutout" for o in others):
+            continue
+        done = {getattr(o.figures, "hole", 0) for o in others}
+        left = [(n, hole) for n, hole in enumerate(drawn_holes(plate), start=1) if n not in done]
+        far = tool.diameter + plate.allowance
+        wide = [
+            (n, HOLE_TABS if not hole.buffer(-far).is_empty else 0)
+            for n, hole in left
+            if not hole.buffer(-far / 2.0).is_empty
+        ]
+        if left:
+            thin = len(left) - len(wide)
+            more = f"; into {thin} of them tool {tool.number} does not get" if thin else ""
+            message = f"{len(left)} hole{'s' if len(left) != 1 else ''} of the drawing {'are' if len(left) != 1 else 'is'} not cut out{more}."
+            fixes = (
+                (
+                    Fix(
+                        "cut out holes",
+                        {"operation": operation.id, "holes": tuple(wide)},
+                        "Cut them out, inside their lines",
+                    ),
+                )
+                if wide
+                else ()
+            )
+            said.append(
+                Finding("carve.holes-left", Level.CARE, STAGE, message, setup, fixes=fixes, about=operation.name)
+            )
+    return said
+
+
 AFTER = "the ground's cutters have gone by, so that no edge of a groove is frayed by them; its grooves are cut beside a floor, where the wood splits more easily"
 BEFORE = "its grooves are cut in whole wood; the ground's cutters then go by them, and leave fuzz that is rubbed off"
 
@@ -70,12 +111,13 @@ def which_first(ground: Operation, letters: Operation, setup: str) -> Finding:
         "letters": f"{letters.name} is cut before {ground.name}: {BEFORE}.",
         "": f"{letters.name} and {ground.name} are cut in the order that takes fewest minutes. After the ground, {AFTER}. Before it, {BEFORE}.",
     }[first]
-    fixes = []
-    for one, other, name, words in (
-        (letters, ground, "ground", f"Cut {letters.name} after {ground.name}"), (ground, letters, "letters", f"Cut {letters.name} before {ground.name}"),
-    ):  # fmt: skip
-        if first != name and one.id not in other.after:
-            fixes.append(Fix("set operation", {"operation": one.id, "after": (*one.after, other.id)}, words))
+    fixes = tuple(
+        Fix("cut first", {"operation": one.id, "then": other.id}, words)
+        for one, other, name, words in (
+            (ground, letters, "ground", f"Cut {letters.name} after {ground.name}"), (letters, ground, "letters", f"Cut {letters.name} before {ground.name}"),
+        )
+        if first != name
+    )  # fmt: skip
     return Finding(
-        "carve.which-first", Level.NOTE, STAGE, how, setup, fixes=tuple(fixes), about=f"{letters.name}, {ground.name}"
+        "carve.which-first", Level.NOTE, STAGE, how, setup, fixes=fixes, about=f"{letters.name}, {ground.name}"
     )

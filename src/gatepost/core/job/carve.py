@@ -14,6 +14,7 @@ from gatepost.core.tolerances import CUTOUT_ALLOWANCE
 
 MOST_LETTERS = 1000  # of all lines
 MOST_TABS = 24
+MOST_DRAWN_HOLES = 60  # of a drawing that are cut out
 MOST_BOLDER = 20.0  # mm
 MOST_RADIUS = 10_000.0
 _PAIR = r"-?\d{1,3}(?:\.\d{1,9})? -?\d{1,3}(?:\.\d{1,9})?"
@@ -113,7 +114,8 @@ Share = Annotated[float, Field(ge=0, lt=1)]
 class CutOut(Model):
     """What is wanted of a cut-out. side: of its line that the cutter goes on; skin: left under the cut in the place of tabs, to be pared off by hand,
     0 for a cut right through; tab_at: where tabs stand that were put there by hand, as shares of the way round, none for evenly; grain_first: whether
-    the last cut takes the ends of the grain before its long sides."""
+    the last cut takes the ends of the grain before its long sides; hole: which of a drawing's holes it goes round, the largest first, 0 for its outer
+    line."""
 
     tool: int = 2
     allowance: Amount = CUTOUT_ALLOWANCE
@@ -124,6 +126,7 @@ class CutOut(Model):
     side: Literal["outside", "inside", "on"] = "outside"
     tab_at: Annotated[tuple[Share, ...], Field(max_length=MOST_TABS)] = ()
     grain_first: bool = False
+    hole: Annotated[int, Field(ge=0, le=MOST_DRAWN_HOLES)] = 0
 
 
 class Plate(CutOut, Rounded):

@@ -93,7 +93,7 @@ KEYS_4 = (
 CARVING_4 = ("lines", "x", "y", "leading", "margin", "tool", "plate", "sanding", "painted")
 LINE_4 = ("text", "face", "height", "tracking", "align", "glyphs", "width")
 LATER: dict[str, dict[str, Any]] = {  # what came after format 4, as it is where nobody has set it
-    "line": {"run": "straight", "kerns": [], "bolder": 0.0}, "vcut": {"passes": 1}, "cutout": {"side": "outside", "tab_at": [], "grain_first": False},
+    "line": {"run": "straight", "kerns": [], "bolder": 0.0}, "vcut": {"passes": 1}, "cutout": {"side": "outside", "tab_at": [], "grain_first": False, "hole": 0},
     "plate": {"form": "rounded"}, "art": {"turn": 0.0, "mirror": False},
 }  # fmt: skip
 PLATE_4 = ("x", "y", "width", "height", "corner", "tool", "allowance", "tabs", "tab_width", "tab_height", "skin")

@@ -16,12 +16,13 @@ from gatepost.core.carve.paths import plate_outline
 from gatepost.core.carve.report import no_text, other_face, series_waits
 from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.carve.tenfold import tenfold
-from gatepost.core.carve.together import cut_twice, over_each_other, which_first
+from gatepost.core.carve.together import cut_twice, holes_left, over_each_other, which_first
 from gatepost.core.carve.words import words_hash
 from gatepost.core.findings import Figure, Finding, Report, Table, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.geometry.raster import inside
+from gatepost.core.job.carve import Plate
 from gatepost.core.job.turning import FACES
 from gatepost.core.operation_kind import JudgedBy, OperationTold
 from gatepost.core.plan.behind import behind
@@ -125,7 +126,9 @@ def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding
     letters = [w.operation for w in mine if w.kind.name in BESIDE and w.operation.id in made]
     order = [which_first(g, o, c.draft.setup.name) for g in grounds for o in letters]
     twice = cut_twice(cut, c.draft.setup.name)
-    return [*twice, *(over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []), *order]
+    out = [(w.operation, w.figures, w.tools[0]) for w in mine if isinstance(w.figures, Plate)]
+    holes = holes_left(out, [w.operation for w in mine], c.draft.setup.name)
+    return [*twice, *holes, *(over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []), *order]
 
 
 def _of_several(told: OperationTold, w: Wanted, c: Cuts, mine: list[Wanted]) -> OperationTold:

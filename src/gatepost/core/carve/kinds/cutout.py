@@ -8,7 +8,7 @@ from shapely.geometry import MultiPolygon
 from gatepost.core.carve.paths import MOST_PASSES, cutout_moves, cutout_passes, middle_line, plate_outline
 from gatepost.core.carve.plate_report import plate_findings, unfit
 from gatepost.core.cutting import Drawn, Engaged, Envelope, Site, SunkArea
-from gatepost.core.findings import Figure, Finding
+from gatepost.core.findings import Figure, Finding, Level
 from gatepost.core.geometry.art import Art
 from gatepost.core.geometry.curves import polygon_contours
 from gatepost.core.geometry.outline import Area
@@ -99,13 +99,17 @@ class CutOutKind(OperationKind):
     def told(self, figures: Plate, tools: Tools, at: JudgedBy) -> OperationTold:
         """Whether it lies on the board, whether the cutter reaches, and whether tabs bear it."""
         (tool,) = tools
+        if plate_outline(figures).is_empty:
+            message = f"The drawing has no hole {figures.hole}: nothing is cut out."
+            return OperationTold((), (Finding("carve.no-hole", Level.STOP, "carve", message, at.setup),), self.one)
         times = rounds(figures, tool, at.site) if tool.kind != "vee" else 0
         findings = plate_findings(figures, tool, at, times if times > MOST_PASSES else 0)
-        size = Figure("Plate", f"{mm(figures.width, 0)} × {mm(figures.height, 0)}", "words")
+        x0, y0, x1, y1 = plate_outline(figures).bounds if figures.hole else (0.0, 0.0, figures.width, figures.height)
+        size = Figure("Hole" if figures.hole else "Plate", f"{mm(x1 - x0, 0)} × {mm(y1 - y0, 0)}", "words")
         return OperationTold((size, Figure("Wood to cut through", at.thickness)), tuple(findings), self.one)
 
     def uses(self, figures: Plate, tools: Tools) -> Area:
-        """The plate, the slot round it and a little more."""
+        """The plate, the slot round it and a little more; what is cut out of its inside is in it."""
         (tool,) = tools
         return plate_outline(figures, max(figures.out, 0.0) * (figures.allowance + tool.diameter) + BESIDE)
 

@@ -140,6 +140,17 @@ def set_operation(job: Job, operation: str, **values: Any) -> Job:
     return with_operation(job, operation, **own, figures=changed(old.figures, **figures))
 
 
+@COMMANDS("cut first")
+def cut_first(job: Job, operation: str, then: str) -> Job:
+    """One operation before another, whichever of them waited for the other until then."""
+    setup, one = operation_in(job, operation)
+    there, other = operation_in(job, then)
+    if setup is not there or one is other:
+        raise OperatorError(f"“{one.name}” and “{other.name}” are not two operations of one setup.")
+    job = with_operation(job, one.id, after=tuple(a for a in one.after if a != other.id))
+    return with_operation(job, other.id, after=tuple(dict.fromkeys((*other.after, one.id))))
+
+
 @COMMANDS("remove operation")
 def remove_operation(job: Job, operation: str) -> Job:
     """Take an operation away; none waits for it any more."""

@@ -200,6 +200,24 @@ def cut_out_drawing(job: Job, art: str, setup: str = "") -> Job:
     return in_setup(job, here.id, operations=(*kept, cut))
 
 
+@COMMANDS("cut out holes")
+def cut_out_holes(job: Job, operation: str, holes: Any) -> Job:
+    """Holes of a drawing that is cut out, each cut out along its inside before the drawing is, by the same tool. holes: which, the largest being 1, and
+    the tabs of each."""
+    setup, outer = operation_in(job, operation)
+    art = job.art(DRAWN, outer.on)
+    if not isinstance(outer.figures, CutOut) or art is None:
+        raise OperatorError(f"“{outer.name}” cuts no drawing out.")
+    made: list[Operation] = []
+    for number, tabs in holes:
+        figures = changed(outer.figures, side="inside", hole=number, tabs=tabs, tab_at=())
+        taken = [*called(job), *(o.id for o in made)]
+        made.append(Operation(id=unused(f"hole-{number}", taken), kind="cutout", on=(art.id,), figures=figures))
+    last = changed(outer, after=(*outer.after, *(o.id for o in made)))
+    operations = [one for o in setup.operations for one in ((*made, last) if o is outer else (o,))]
+    return in_setup(job, setup.id, operations=tuple(operations))
+
+
 @COMMANDS("size art")
 def size_art(job: Job, art: str, width: float | None = None, height: float | None = None, kept: bool = True) -> Job:
     """A plate, border, drawing or relief as wide or as high as is said. kept: whether its proportions are kept where only one is said."""
