@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -24,8 +24,9 @@ DEEP = 6.0  # mm under the face that black lies at first
 MOST_SIDE = 9000.0  # mm
 
 
-def read_art(data: bytes, name: str, unit: str = "") -> DrawnArt:
-    """A drawing's art, by the ending of its name. unit: of its figures, or nothing for what is believed. Raises OperatorError."""
+def read_art(data: bytes, name: str, unit: str = "", layers: Sequence[str] | None = None) -> DrawnArt:
+    """A drawing's art, by the ending of its name. unit: of its figures, or nothing for what is believed; layers: of a DXF that are taken, nothing for all
+    that are switched on. Raises OperatorError."""
     ending = Path(name).suffix.lower()
     if len(data) > LARGEST:
         raise OperatorError(f"{name} is over 32 MB: too large for a drawing.")
@@ -40,7 +41,7 @@ def read_art(data: bytes, name: str, unit: str = "") -> DrawnArt:
 
         if unit and unit not in NAMED:
             raise OperatorError(f"{name} is a DXF drawing: its unit is mm, cm, in or m.")
-        return read_dxf(data, name, unit)
+        return read_dxf(data, name, unit, layers)
     raise OperatorError(f"{name} is neither an SVG nor a DXF file.")
 
 
@@ -62,9 +63,9 @@ def traced(data: bytes, name: str, width: float, threshold: float = 0.5, light: 
     return _ready(read_picture(data, name, width, threshold, light), data, name)
 
 
-def brought_in(data: bytes, name: str, unit: str = "") -> BroughtIn:
+def brought_in(data: bytes, name: str, unit: str = "", layers: Sequence[str] | None = None) -> BroughtIn:
     """A drawing made ready to be added. Raises OperatorError."""
-    return _ready(read_art(data, name, unit), data, name)
+    return _ready(read_art(data, name, unit, layers), data, name)
 
 
 @dataclass(frozen=True)
@@ -170,9 +171,12 @@ def _count(number: int, what: str) -> str:
     return f"{number} {what}{'s' if number != 1 else ''}"
 
 
-def check(path: Path, unit: str, as_json: bool, say: Callable[[str], None], show: Callable[[object], None]) -> int:
+def check(
+    path: Path, unit: str, as_json: bool, say: Callable[[str], None], show: Callable[[object], None],
+    layers: Sequence[str] | None = None,
+) -> int:  # fmt: skip
     """The import check of a file; gives the exit code: 0, or 1 where lines are open or cross."""
-    art = read_art(read_whole(path, LARGEST), path.name, unit)
+    art = read_art(read_whole(path, LARGEST), path.name, unit, layers)
     if as_json:
         show(values(art))
     else:

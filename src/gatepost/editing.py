@@ -160,7 +160,12 @@ def _drawn(values: dict[str, Any], path: Path) -> tuple[dict[str, Any], Mapping[
     data = read_whole(path, artwork.LARGEST)
     unit, threshold, light = values.pop("unit", ""), values.pop("threshold", 0.5), values.pop("light", False)
     if path.suffix.lower() not in artwork.PICTURES:
-        found = artwork.brought_in(data, path.name, unit if isinstance(unit, str) else "")
+        layers = values.pop("layers", None)
+        if layers is not None and not (
+            isinstance(layers, (list, tuple)) and all(isinstance(one, str) for one in layers)
+        ):
+            raise OperatorError("“layers” is a list of names.")
+        found = artwork.brought_in(data, path.name, unit if isinstance(unit, str) else "", layers)
         return {**found.values, **values}, found.pictures
     width = values.get("width")
     if not isinstance(width, (int, float)) or not isinstance(threshold, (int, float)) or not 0 < width < 10_000:

@@ -199,6 +199,25 @@ def test_of_a_dxf_too_gaps_doubles_layers_and_what_is_not_taken_are_told():
     assert "off" in told.said[0]
 
 
+def test_of_several_layers_those_that_are_chosen_are_taken_switched_on_or_not():
+    def draw(m, d):
+        d.layers.add("notes").off()
+        m.add_circle((0, 0), 10, dxfattribs={"layer": "cut"})
+        m.add_circle((40, 0), 5, dxfattribs={"layer": "engrave"})
+        m.add_circle((90, 0), 2, dxfattribs={"layer": "notes"})
+
+    data = dxf(draw, 4)
+    areas = {"cut": 100, "engrave": 25, "notes": 4}
+    for chosen in (None, ["cut"], ["engrave", "notes"], ["cut", "engrave", "notes"]):
+        told = read_art(data, "x.dxf", "mm", chosen)
+        taken = chosen or ["cut", "engrave"]
+        assert told.layers == ("cut", "engrave", "notes") and told.taken == tuple(sorted(taken))
+        assert told.area.area == pytest.approx(math.pi * sum(areas[name] for name in taken), rel=2e-3)
+        assert bool(told.said) is (len(taken) < 3)
+    with pytest.raises(OperatorError, match="no layer “paint”"):
+        read_art(data, "x.dxf", "mm", ["paint"])
+
+
 # -- laws -------------------------------------------------------------------------------------------------------------
 
 NUMBERS = st.floats(-3, 3).map(lambda v: round(v, 3))

@@ -17,7 +17,7 @@ from gatepost.desk.dialogs import questions
 from gatepost.desk.dialogs.art import ArtDialog
 from gatepost.desk.dialogs.look import LookDialog
 from gatepost.desk.slate.fields import Field
-from tests.core.test_drawn_art import SQUARE, svg
+from tests.core.test_drawn_art import SQUARE, dxf, svg
 from tests.core.test_relief import pyramid
 from tests.desk.looking import CTRL, SHIFT, Key, Keys, drawn, planned
 
@@ -416,3 +416,34 @@ def test_a_series_is_written_while_all_else_goes_on_and_can_be_called_off(qtbot,
     qtbot.waitUntil(lambda: (folder[0] / "series.json").exists(), timeout=60_000)
     assert len(json.loads((folder[0] / "series.json").read_text("utf-8"))) == 5
     qtbot.waitUntil(lambda: outputs.progress is None)
+
+
+def test_layers_of_a_drawing_are_ticked_before_it_is_used(qtbot, opened, tmp_path):
+    path = tmp_path / "crest.dxf"
+    path.write_bytes(
+        dxf(
+            lambda m, d: [
+                m.add_circle((30 * i, 0), 10, dxfattribs={"layer": n}) for i, n in enumerate(("cut", "notes"))
+            ]
+        )
+    )
+    opened.outlines.art.read(path)
+    qtbot.waitUntil(lambda: dialog_of(ArtDialog) is not None and dialog_of(ArtDialog).use.isEnabled(), timeout=20_000)
+    dialog = dialog_of(ArtDialog)
+    cut, notes = dialog.layers
+    assert (cut.text(), cut.isChecked(), notes.isChecked()) == ("cut", True, True)
+    notes.click()
+    qtbot.waitUntil(
+        lambda: dialog._found is not None and dialog._found.values["wide"] == pytest.approx(20.0, rel=1e-3),
+        timeout=20_000,
+    )
+    cut.click()
+    assert not dialog.use.isEnabled() and "No layer" in dialog.said.text()
+    cut.click()
+    qtbot.waitUntil(lambda: dialog.use.isEnabled(), timeout=20_000)
+    qtbot.mouseClick(dialog.use, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: any(a.kind == "drawing" for a in opened.document.job.artwork))
+    assert next(a for a in opened.document.job.artwork if a.kind == "drawing").figures.width == pytest.approx(
+        20.0, rel=1e-3
+    )
+    opened.act("undo")

@@ -18,6 +18,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--unit", choices=("px", "mm", "cm", "in", "m"), help="of its figures, where the file does not say"
     )
+    parser.add_argument("--layer", action="append", help="of a DXF, one that is taken; again for another")
     parser.add_argument("--json", action="store_true")
 
 
@@ -25,4 +26,4 @@ def carry_out(asked: argparse.Namespace) -> int:
     """Do it; gives the exit code: 1 where lines are open or cross."""
     from gatepost.artwork import check
 
-    return check(asked.file, asked.unit or "", asked.json, say, show)
+    return check(asked.file, asked.unit or "", asked.json, say, show, asked.layer)

@@ -40,7 +40,7 @@ class Crossing:
 class DrawnArt:
     """What a drawing comes to at the size that is believed. area: that it fills; lines: that are open; closed: how many outlines are;
     doubled: how many are drawn once more; unit: believed, why: in words; sizes: width and height for each unit that it may be in; left_out: what was not
-    taken, line by line; said: what was taken in another way than it may look; layers: their names; up: -1 where the file counts Y
+    taken, line by line; said: what was taken in another way than it may look; layers: their names, taken: of those that were; up: -1 where the file counts Y
     downwards."""
 
     area: MultiPolygon
@@ -54,6 +54,7 @@ class DrawnArt:
     left_out: tuple[str, ...] = ()
     said: tuple[str, ...] = ()
     layers: tuple[str, ...] = ()
+    taken: tuple[str, ...] = ()
     up: float = 1.0
 
     @property

@@ -63,6 +63,9 @@ def read_dxf(data: bytes, name: str, unit: str = "", layers: Sequence[str] | Non
     told, per = UNITS.get(int(document.header.get("$INSUNITS", 0) or 0), ("", 0.0))
     tol = TOL / (NAMED[unit] if unit else per or NAMED["in"])
     raw, seen = _lines(space, hidden, layers, left_out, name, tol)
+    strange = sorted(set(layers or ()) - seen)
+    if strange:
+        raise OperatorError(f"{name} has no layer “{strange[0]}”: its layers are {', '.join(sorted(seen))}.")
     if not raw:
         what = f" It has {', '.join(left_out)}, which is not taken." if left_out else ""
         raise OperatorError(f"{name} has no lines that could be carved.{what}")
@@ -73,15 +76,19 @@ def read_dxf(data: bytes, name: str, unit: str = "", layers: Sequence[str] | Non
     area: Any = shapely.MultiPolygon()
     for ring in kept:
         area = area.symmetric_difference(shapely.make_valid(shapely.Polygon(ring)))
-    if seen & hidden:
-        said.add(f"layers that are switched off are left out: {', '.join(sorted(seen & hidden))}")
+    left = seen - set(layers) if layers is not None else seen & hidden
+    if layers is not None and left:
+        said.add(f"layers that were not chosen are left out: {', '.join(sorted(left))}")
+    elif left:
+        said.add(f"layers that are switched off are left out: {', '.join(sorted(left))}")
     points = np.vstack(lines) / scale
     wide, high = (float(v) for v in np.ptp(points, axis=0))
     ways = {believed: scale} | ({} if told and not unit else NAMED)
-    left = tuple(f"{n} × {words}" if n > 1 else words for words, n in left_out.items())
+    lost = tuple(f"{n} × {words}" if n > 1 else words for words, n in left_out.items())
     return DrawnArt(
         as_multipolygon(area), loose(open_), len(kept), doubled, crossings(kept), believed, why,
-        tuple((u, wide * s, high * s) for u, s in ways.items()), left, tuple(sorted(said)), tuple(sorted(seen)),
+        tuple((u, wide * s, high * s) for u, s in ways.items()), lost, tuple(sorted(said)), tuple(sorted(seen)),
+        taken=tuple(sorted(seen - left)),
     )  # fmt: skip
 
 
@@ -123,7 +130,7 @@ def _lines(
         kind = entity.dxftype()
         layer = str(entity.dxf.get("layer", "0"))
         seen.add(layer)
-        if layer in hidden or (layers is not None and layer not in layers) or entity.dxf.get("invisible", 0):
+        if (layer in hidden if layers is None else layer not in layers) or entity.dxf.get("invisible", 0):
             continue
         if kind not in DRAWN:
             words = WORDS.get(kind, f"what is called {kind}") if depth <= DEEPEST else "blocks in blocks without an end"

@@ -104,7 +104,7 @@ def _told(painted: _Painted, name: str, scale: float, unit: str, why: str, asks:
         left,
         tuple(said),
         (),
-        -1.0,
+        up=-1.0,
     )
 
 

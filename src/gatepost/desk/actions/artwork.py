@@ -28,7 +28,8 @@ class ArtActions:
         self._desk = desk
         self.dialog: ArtDialog | None = None
         self.look_dialog: LookDialog | None = None
-        self._data, self._name = b"", ""
+        self._data, self._name, self._unit = b"", "", ""
+        self._layers: list[str] | None = None
 
     def acts(self) -> dict[str, Act]:
         """By name."""
@@ -162,9 +163,9 @@ class ArtActions:
             return
         self._look(data, PASTED)
 
-    def _look(self, data: bytes, name: str, unit: str = "") -> None:
-        self._data, self._name = data, name
-        self._desk.question("art", data, name, unit)
+    def _look(self, data: bytes, name: str, unit: str = "", layers: Any = None) -> None:
+        self._data, self._name, self._unit, self._layers = data, name, unit, layers
+        self._desk.question("art", data, name, unit, layers)
         self._desk.messages.say(f"Reading {name}…")
 
     def _trace(self, width: float, threshold: float, light: bool) -> None:
@@ -211,7 +212,8 @@ class ArtActions:
                 mesh,
             )
             self.dialog.heights_wanted.connect(self._carve)
-            self.dialog.unit_wanted.connect(lambda unit: self._look(self._data, self._name, unit))
+            self.dialog.unit_wanted.connect(lambda unit: self._look(self._data, self._name, unit, self._layers))
+            self.dialog.layers_wanted.connect(lambda names: self._look(self._data, self._name, self._unit, names))
             self.dialog.trace_wanted.connect(self._trace)
             self.dialog.used.connect(self._use)
             self.dialog.finished.connect(self._done)

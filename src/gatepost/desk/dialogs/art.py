@@ -3,13 +3,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QButtonGroup, QCheckBox, QHBoxLayout, QLineEdit, QRadioButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QHBoxLayout,
+    QLineEdit,
+    QRadioButton,
+    QScrollArea,
+    QSlider,
+    QVBoxLayout,
+    QWidget,
+)
 
 from gatepost.artwork import DEEP, MOST_SIDE
 from gatepost.core.units import LengthError, parse_length, show_length
@@ -17,6 +27,7 @@ from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
 
+AT_ONCE = 6  # layers; of more, some are scrolled to
 ROOM = 14  # px about what is shown
 DEEPEST = 200.0  # mm
 
@@ -116,10 +127,11 @@ class ArtPicture(QWidget):
 
 
 class ArtDialog(CardDialog):
-    """unit_wanted: it is to be read in another unit; trace_wanted: a picture is to be traced to a width, mm, at a threshold, the lighter side of it or the
+    """unit_wanted: it is to be read in another unit; layers_wanted: with other layers of it; trace_wanted: a picture is to be traced to a width, mm, at a threshold, the lighter side of it or the
     darker; heights_wanted: it is to be carved so wide, with black and white so deep, mm, nothing for a width of its own; used: it is taken."""
 
     unit_wanted = pyqtSignal(str)
+    layers_wanted = pyqtSignal(list)
     trace_wanted = pyqtSignal(float, float, bool)
     heights_wanted = pyqtSignal(float, object, float)
     used = pyqtSignal(object)
@@ -145,6 +157,10 @@ class ArtDialog(CardDialog):
         self.column.addWidget(self.picture)
         self._sizes, self._size_column = card("How large is it?")
         self.column.addWidget(self._sizes)
+        self.layers: list[QCheckBox] = []
+        self._layer_card, self._layer_column = card("Which layers of it?")
+        self._layer_card.hide()
+        self.column.addWidget(self._layer_card)
         if way:
             self.column.addWidget(self._picture_ways(way))
         found, self._found_column = card("What was found")
@@ -270,6 +286,8 @@ class ArtDialog(CardDialog):
             self._choices.removeButton(old)
             self._size_column.removeWidget(old)
             old.deleteLater()
+        if len(art.layers) > 1 and not self.layers:
+            self._layered(art.layers, art.taken)
         likely = [s for s in art.sizes if max(s[1:]) <= MOST_SIDE]
         for unit, wide, high in likely if len(likely) > 1 else ():
             choice = QRadioButton(f"{self._length(wide)} × {self._length(high)}, if its unit is {unit}")
@@ -280,6 +298,36 @@ class ArtDialog(CardDialog):
             self._size_column.addWidget(choice)
         rest = [s for s in found.said[1:] if not s.startswith("It may also be")]
         self.said.setText("\n".join(rest) or "Every line is closed, none crosses another, and all of it is taken.")
+
+    def _layered(self, names: Sequence[str], taken: Sequence[str]) -> None:
+        """A box for each layer, ticked where it is taken; those that would not fit are scrolled to."""
+        inside = QWidget()
+        column = QVBoxLayout(inside)
+        column.setContentsMargins(0, 0, 0, 0)
+        for name in names:
+            box = QCheckBox(name)
+            box.setFont(font(15))
+            box.setChecked(name in taken)
+            box.toggled.connect(self._layers_ticked)
+            column.addWidget(box)
+            self.layers.append(box)
+        if len(names) <= AT_ONCE:
+            self._layer_column.addWidget(inside)
+        else:
+            area = QScrollArea()
+            area.setWidget(inside)
+            area.setWidgetResizable(True)
+            area.setFixedHeight(150)
+            self._layer_column.addWidget(area)
+        self._layer_card.show()
+
+    def _layers_ticked(self) -> None:
+        chosen = [box.text() for box in self.layers if box.isChecked()]
+        if not chosen:
+            self.refused("No layer is chosen: nothing of it would be taken.")
+            return
+        self._asked = True
+        self.layers_wanted.emit(chosen)
 
     def _heights_found(self, found: Any, face: tuple[float, float]) -> None:
         v = found.values
