@@ -90,10 +90,14 @@ def test_a_turn_ends_on_a_multiple_of_fifteen_that_is_near_or_on_a_whole_degree(
 def test_a_drag_goes_where_the_pointer_is_or_to_what_is_near_and_says_which(job_key_name, dx, dy, reach):
     job, key, name = job_key_name
     x, y, words = arranging.snapped(job, "front", key, dx, dy, reach)
-    assert abs(x - dx) <= 2.0 * reach + 1e-9 and abs(y - dy) <= 2.0 * reach + 1e-9
+    fine = arranging.FINE
+    assert abs(x - dx) <= 2.0 * reach + fine and abs(y - dy) <= 2.0 * reach + fine
     went = art(commands.run(job, *moved(job, "front", key, x, y)), name)
     if ":" not in words:
-        assert (x, y) == pytest.approx((dx, dy), abs=1e-9)
+        assert (x, y) == pytest.approx((dx, dy), abs=fine)
+        was = art(job, name)
+        for now, before in ((went.x, was.x), (went.y, was.y)):
+            assert abs(now / fine - round(now / fine)) < 1e-6 or abs(now - before) <= fine / 2 + 1e-9
         return
     said = words.partition(": ")[2]
     x0, y0, x1, y1 = arranging.room(job, job.setup("front"), went)

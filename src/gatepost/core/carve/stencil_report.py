@@ -65,7 +65,7 @@ def unfit(figures: Stencil, tools: Sequence[Tool], face: float) -> bool:
 
 def stencil_told(m: JudgedStencil) -> OperationTold:
     """Figures and findings of a stencil."""
-    figures, shape = m.through.figures, LaidShape(m.laid.whole, m.through.art)
+    figures, shape = m.through.figures, LaidShape(m.laid.cut, m.through.art)
     if m.laid.whole.is_empty:
         message = "Nothing is cut through: choose what is, under Your figures."
         return OperationTold(
@@ -78,10 +78,12 @@ def stencil_told(m: JudgedStencil) -> OperationTold:
         said += reach_findings(floor)
     rim, words = _rim(m)
     if rim < SHIELD:
-        message = (
-            f"As a stencil to spray through, its rim of {mm(max(rim, 0.0))} {words} is narrower than {mm(SHIELD, 0)}: spray reaches past it. "
-            "Cover what lies beside it."
+        how = (
+            f"its rim of {mm(rim)} {words} is narrower than {mm(SHIELD, 0)}"
+            if rim > 0.0
+            else "it reaches past the edge"
         )
+        message = f"As a stencil to spray through, {how}: spray gets beside it. Cover what lies there."
         said.append(Finding("carve.stencil-rim", Level.NOTE, STAGE, message, m.by.setup))
     told = (
         Figure("Islands, held by bridges", f"{m.laid.islands}, by {len(m.laid.bridges)}", "words"),

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 
 import shapely
@@ -26,7 +27,7 @@ LEAST = 1.0  # mm² that they may seem to
 def over_each_other(
     sunk: Sequence[tuple[str, float, SunkShape]], cut: Sequence[tuple[str, Lettering]], setup: str
 ) -> list[Finding]:
-    """sunk: name, depth and shape of each floor; cut: name and letters of each V-cut, all on one face."""
+    """sunk: name, depth (infinite where it goes right through) and shape of each floor; cut: name and letters of each V-cut, all on one face."""
     said: list[Finding] = []
     for name, letters in cut:
         area = shapely.union_all([letter.outline().simplify(ROUGH) for letter in letters.letters])
@@ -39,10 +40,12 @@ def over_each_other(
                 said.append(Finding("carve.cut-into-raised", Level.CARE, STAGE, message, setup, about=about))
             over = area.intersection(shape.top).area
             if over > LEAST:
-                message = (
-                    f"{area_words(over)} of {name} lies over {floor}, which is sunk {mm(depth)}: so much of its grooves is gone there, and what is "
-                    "shallower does not show."
+                lost = (
+                    f"which is sunk {mm(depth)}: so much of its grooves is gone there, and what is shallower does not show"
+                    if math.isfinite(depth)
+                    else "which is cut right through: nothing of it is there"
                 )
+                message = f"{area_words(over)} of {name} lies over {floor}, {lost}."
                 said.append(Finding("carve.cut-over-floor", Level.CARE, STAGE, message, setup, about=about))
     return said
 
@@ -82,12 +85,13 @@ def holes_left(cut: Sequence[tuple[Operation, Plate, Tool]], worked: Sequence[Op
             thin = len(left) - len(wide)
             more = f"; into {thin} of them tool {tool.number} does not get" if thin else ""
             message = f"{len(left)} hole{'s' if len(left) != 1 else ''} of the drawing {'are' if len(left) != 1 else 'is'} not cut out{more}."
+            words = "Cut them out, inside their lines" if len(wide) > 1 else "Cut it out, inside its line"
             fixes = (
                 (
                     Fix(
                         "cut out holes",
                         {"operation": operation.id, "holes": tuple(wide)},
-                        "Cut them out, inside their lines",
+                        words,
                     ),
                 )
                 if wide

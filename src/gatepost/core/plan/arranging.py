@@ -29,6 +29,7 @@ Array = NDArray[np.float64]
 Edit = tuple[str, dict[str, Any]]
 ART = ("lettering", "art", "plate")  # keys of things on the bed that are artwork
 ROUGH = 0.05  # mm
+FINE = 0.1  # mm: a drag that snaps to nothing ends at a whole number of them
 STEP, NEAR = 15.0, 3.0  # degrees: a turn that ends this near to a multiple goes there
 WAYS = {
     "left": "Against the left margin", "across": "In the middle, across", "right": "Against the right margin",
@@ -106,6 +107,8 @@ def snapped(job: Job, setup_name: str, key: str, dx: float, dy: float, reach: fl
         if abs(near[0] - by[axis]) <= reach:
             by[axis] = near[0]
             words.append(near[1])
+        elif abs(by[axis]) > FINE / 2.0:  # where a person might have typed it
+            by[axis] = round((at + by[axis]) / FINE) * FINE - at
     back = np.linalg.solve(ways, by)
     place = f"X {mm(art.x + by[0], 1)}, Y {mm(art.y + by[1], 1)}"
     return float(back[0]), float(back[1]), ": ".join([place, *([" and ".join(words)] if words else [])])

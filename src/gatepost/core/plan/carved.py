@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from dataclasses import replace
 from typing import Any
@@ -14,7 +15,7 @@ from gatepost.core.carve.lettering import Lettering
 from gatepost.core.carve.painted import film_figure, film_on, paint_table
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.carve.report import no_text, other_face, series_waits
-from gatepost.core.carve.sunk_report import SunkShape
+from gatepost.core.carve.sunk_report import LaidShape, SunkShape
 from gatepost.core.carve.tenfold import tenfold
 from gatepost.core.carve.together import cut_twice, holes_left, over_each_other, which_first
 from gatepost.core.carve.words import words_hash
@@ -121,6 +122,10 @@ def _paint(k: PlanInputs, c: Cuts, mine: list[Wanted], film: float) -> tuple[lis
 def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding]:
     """What is V-cut where something else of the setup stays or is sunk."""
     sunk = [(w.name, m.depth, m) for w in mine if isinstance(m := made.get(w.operation.id), SunkShape)]
+    sunk += [
+        (w.name, math.inf, SunkShape(m.top, ())) for w in mine
+        if w.kind.name == "stencil" and isinstance(m := made.get(w.operation.id), LaidShape)
+    ]  # fmt: skip
     cut = [(w.name, m) for w in mine if isinstance(m := made.get(w.operation.id), Lettering) and m.letters]
     grounds = [w.operation for w in mine if w.kind.name in GROUNDS and w.operation.id in made]
     letters = [w.operation for w in mine if w.kind.name in BESIDE and w.operation.id in made]

@@ -84,7 +84,7 @@ ROLES = {
     "flaw": RoleLook("", "strap-bad", 2.0), "flaw-under": RoleLook("", "strap-bad", 1.6, (2, 2)), "flaw-text": RoleLook("ink"),
     "place": RoleLook("", "accent", 2.0, (2, 1.6)), "place-now": RoleLook("accent-soft", "accent", 3.0), "place-text": RoleLook("accent", bold=True, size=12.5),
     "block": RoleLook(), "block-edge": RoleLook(), "block-held": RoleLook("carved", "", 0, (), 0.75), "block-edge-held": RoleLook("", "accent", 1.4, (3, 2)),
-    "behind": RoleLook("", "carved", 1.8, (2, 2)), "goes": RoleLook("", "ink", 1.2, (4, 2)), "goes-hatch": RoleLook("", "ink", 0.8, (), 0.6),
+    "behind": RoleLook("", "accent", 2.4, (3, 2)), "goes": RoleLook("", "ink", 1.2, (4, 2)), "goes-hatch": RoleLook("", "ink", 0.8, (), 0.6),
     "line-across": RoleLook("", "ink", 1.2, (2, 2)), "rough": RoleLook("care", "", 0, (), 0.35), "clean": RoleLook("ok", "", 0, (), 0.25),
 }  # fmt: skip
 
