@@ -39,14 +39,17 @@ def all_solids(held: HoldingInputs) -> list[Solid]:
     return mine + shapes.bed_solids(held.machine.bed, held.setup)
 
 
-def report(held: HoldingInputs, more: tuple[Figure, ...] = (), tables: tuple[Table, ...] = ()) -> Report:
-    """Figures and findings of the holding of one setup. more, tables: what else is known of it."""
+def report(
+    held: HoldingInputs, more: tuple[Figure, ...] = (), tables: tuple[Table, ...] = (), first: bool = False
+) -> Report:
+    """Figures and findings of the holding of one setup. more, tables: what else is known of it; first: for a first look, which searches for no least
+    moves."""
     holds = held.setup.holds
     findings: list[Finding] = []
     for hold in holds:
         findings += held.kind(hold).checks(held, hold)
     done = margins(held)
-    findings += _overlaps(held) + _bed_findings(held) + _gap_findings(held) + together(held, done)
+    findings += _overlaps(held) + _bed_findings(held) + _gap_findings(held, search=not first) + together(held, done)
     words = kinds_in_words(holds, held.kinds)
     stops = sum(1 for f in findings if f.level is Level.STOP)
     none = "nothing to hold yet" if held.idle else "nothing holds it"
@@ -164,12 +167,12 @@ def _bed_findings(held: HoldingInputs) -> list[Finding]:
     return said
 
 
-def _gap_findings(held: HoldingInputs, with_fixes: bool = True) -> list[Finding]:
+def _gap_findings(held: HoldingInputs, with_fixes: bool = True, search: bool = True) -> list[Finding]:
     worst: dict[str, tuple[str, Gap]] = {}
     for program, gap in held.gaps:
         if gap.hold not in worst or gap.gap < worst[gap.hold][1].gap:
             worst[gap.hold] = (program, gap)
-    said = [_gap_finding(held, program, gap, with_fixes) for program, gap in worst.values()]
+    said = [_gap_finding(held, program, gap, with_fixes and search) for program, gap in worst.values()]
     if held.setup.holds and not said and with_fixes and held.loads:
         message = f"Every move of {_parts(held)} clears everything on the bed by {mm(held.rules.clearance)} or more, rapids too."
         said.append(Finding("hold.clear", Level.OK, STAGE, message, held.setup.name))

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationInfo, field_validator
@@ -236,7 +237,7 @@ class Blank(Model):
         """± of its length and width, mm: as traced or entered, else of a tape measure."""
         return self.doubt or TAPE
 
-    @property
+    @cached_property
     def box(self) -> tuple[float, float, float, float]:
         """x0, y0, x1, y1 of the rectangle about its wood."""
         if self.shape != "outline" or len(self.outline) < 3:

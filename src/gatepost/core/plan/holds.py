@@ -168,7 +168,7 @@ def holds_of(
     runs: Sequence[ProgramRun], journal: Journal, memory: Memory, kinds: HoldKinds, coarse: bool = False,
     idle: bool = False,
 ) -> Holds:  # fmt: skip
-    """Judge the holding of a setup; what no tool reaches is left to the whole plan where it is coarse. first: whether the board lies on its own underside here; outline, start: of it and
+    """Judge the holding of a setup; what no tool reaches, and the least move that clears a hold, are left to the whole plan where it is coarse. first: whether the board lies on its own underside here; outline, start: of it and
     its wood as it lies; weight: N."""
     rules = job.holding
     work, back = placed.to_bed.area(outline), placed.to_bed.inverse()
@@ -197,7 +197,9 @@ def holds_of(
         lambda: reach.unreached(work, cutting, standing, held.thick, rules.clearance), SMALL,
     )  # fmt: skip
     more = (Figure("Area the holds keep the cutter from", float(lost.area) / 100.0, "cm²"),) if lost.area > 1.0 else ()
-    return Holds(held, hold_report.report(held, more), standing, gaps, margins, free[0] if free else None, lost)
+    return Holds(
+        held, hold_report.report(held, more, first=coarse), standing, gaps, margins, free[0] if free else None, lost
+    )
 
 
 def _gaps(
