@@ -1,0 +1,137 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The jobs to try that carve more than letters, opened, read, changed and looked at by keys alone."""
+
+import pytest
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from gatepost.core.findings import Level
+from gatepost.desk.dialogs.look import LookDialog
+from gatepost.desk.dialogs.proof import ProofDialog
+from gatepost.desk.start.page import JobCard
+from tests.desk.looking import CTRL, SHIFT, Key, Keys, planned
+
+
+def began(qtbot, window, title):
+    """A job to try, opened from the start page by Tab and Return."""
+    keys = Keys(qtbot, window)
+    for _ in range(40):
+        focus = QApplication.focusWidget()
+        if isinstance(focus, JobCard) and title in focus.accessibleName():
+            break
+        keys.press(Key.Key_Tab)
+    else:
+        raise AssertionError(f"no card “{title}”")
+    keys.press(Key.Key_Return)
+    qtbot.waitUntil(lambda: window.document is not None)
+    planned(qtbot, window)
+    return keys
+
+
+def stops(window):
+    return [f.message for f in window.presenter.plan.findings if f.level is Level.STOP]
+
+
+def art(window, kind):
+    return next(a for a in window.document.job.artwork if a.kind == kind)
+
+
+def dialog_of(kind):
+    return next((w for w in QApplication.topLevelWidgets() if isinstance(w, kind) and w.isVisible()), None)
+
+
+def looked_at(qtbot, keys):
+    """The sign as it will look, its light moved by the arrow keys, and put away again."""
+    qtbot.waitUntil(lambda: QApplication.activeWindow() is keys.w)
+    keys.press(Key.Key_K, CTRL | SHIFT)
+    qtbot.waitUntil(
+        lambda: (
+            dialog_of(LookDialog) is not None
+            and dialog_of(LookDialog).isActiveWindow()
+            and dialog_of(LookDialog).view.image is not None
+        ),
+        timeout=30_000,
+    )
+    dialog = dialog_of(LookDialog)
+    first = dialog.view.image.copy()
+    dialog.view.setFocus()
+    keys.press(Key.Key_Left)
+    qtbot.waitUntil(lambda: dialog.view.image != first, timeout=10_000)
+    keys.press(Key.Key_Escape)
+    qtbot.waitUntil(lambda: dialog_of(LookDialog) is None)
+
+
+def test_the_tea_room_sign_says_something_else_on_its_arc_and_every_word_is_read(qtbot, window):
+    keys = began(qtbot, window, "Tea-room hanging sign")
+    assert not stops(window)
+    for stage in (1, 3, 4, 6, 7):
+        keys.stage(stage)
+        assert window.presenter.stage == ("blank", "surface", "hold", "zero", "register", "carve", "tools")[stage - 1]
+    keys.stage(6)
+    lines = art(window, "lettering").figures.lines
+    arc = next(line for line in lines if line.run != "straight")
+    keys.type("Text", "WEIR ROOM", lines.index(arc))
+    planned(qtbot, window)
+    now = next(line for line in art(window, "lettering").figures.lines if line.id == arc.id)
+    assert (now.text, now.run, now.radius) == ("WEIR ROOM", arc.run, arc.radius)
+    keys.press(Key.Key_Y, CTRL | SHIFT)
+    qtbot.waitUntil(lambda: dialog_of(ProofDialog) is not None and dialog_of(ProofDialog).isActiveWindow())
+    keys.press(Key.Key_Escape)
+    qtbot.waitUntil(lambda: dialog_of(ProofDialog) is None and QApplication.activeWindow() is window)
+    assert "paint that is left" in window.desk.bed.drawing.subtitle
+    keys.press(Key.Key_Z, CTRL)
+    qtbot.waitUntil(lambda: art(window, "lettering").figures.lines == lines)
+    looked_at(qtbot, keys)
+
+
+def test_the_water_lily_is_moved_and_turned_by_figures_and_put_back(qtbot, window):
+    keys = began(qtbot, window, "Lock 7 with a water-lily")
+    keys.stage(6)
+    lily = art(window, "drawing")
+    place = "Middle, from the left edge"
+    number = next(
+        i
+        for i, o in enumerate(o for o in window.document.job.setups[-1].operations if o.kind == "vcut")
+        if lily.id in o.on
+    )
+    keys.type(place, f"{lily.x - 2:g}", number)
+    keys.type("Turned left by", "4", number)
+    planned(qtbot, window)
+    moved = art(window, "drawing")
+    assert moved.x == pytest.approx(lily.x - 2) and moved.turn == pytest.approx(4.0)
+    assert "carve.cut-twice" not in {f.code for f in window.presenter.plan.findings}
+    while art(window, "drawing") != lily:
+        assert window.document.stack.canUndo()
+        keys.press(Key.Key_Z, CTRL)
+    looked_at(qtbot, keys)
+
+
+def test_the_raised_milepost_is_sunk_deeper_and_its_figure_typed_over(qtbot, window):
+    keys = began(qtbot, window, "Raised milepost")
+    assert not stops(window)
+    keys.stage(6)
+    keys.type("Text", "12", 0)
+    keys.type("Depth", "2,5")
+    planned(qtbot, window)
+    ground = next(o for s in window.document.job.setups for o in s.operations if o.kind == "ground")
+    assert ground.figures.depth == 2.5 and art(window, "lettering").figures.lines[0].text == "12"
+    assert not stops(window)
+    looked_at(qtbot, keys)
+
+
+def test_the_heron_is_planned_with_its_progress_and_a_figure_changes_it(qtbot, window):
+    keys = began(qtbot, window, "Heron panel")
+    assert not stops(window)
+    keys.stage(6)
+    before = [p.fingerprint for s in window.presenter.plan.setups for p in s.programs]
+    keys.type("Rows apart", "9")
+    told = planned(qtbot, window)
+    gouge = next(o for s in window.document.job.setups for o in s.operations if o.kind == "gouge")
+    assert gouge.figures.apart == 9.0 and [p.fingerprint for s in told.setups for p in s.programs] != before
+    QTest.keyClick(QApplication.focusWidget(), Key.Key_Z, CTRL)
+    qtbot.waitUntil(
+        lambda: (
+            next(o for s in window.document.job.setups for o in s.operations if o.kind == "gouge").figures.apart != 9.0
+        )
+    )
+    looked_at(qtbot, keys)
