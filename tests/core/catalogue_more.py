@@ -28,6 +28,8 @@ from tests.core.catalogue_jobs import (
 from tests.core.catalogue_rows import BACK, TILTED, TILTED_UNDER, under
 
 ON_THREE = [blank(supports=({"x": 12, "y": 8}, {"x": 108, "y": 8}, {"x": 60, "y": 72}))]
+BLUNT = tool(3, tip=1.0)
+GROOVE = ("add engraved line", {"setup": "front", "on": ("plate",), "inset": 6.0, "sunk": 0.45})
 
 
 def corners(thickness: float, spread: float = 0.0) -> Edit:
@@ -214,11 +216,23 @@ MORE = [
     spoiled("surface.wished", NOTE, "slab", flat(target_thickness=0.0), flat(target_thickness=20.0)),
     spoiled("surface.wished", OK, "slab", flat(target_thickness=20.0), flat(target_thickness=19.0)),
     spoiled("wood.level", OK, "slab", flat(stop_after=0), flat(stop_after=1)),
+    # on a groove 0.45 deep that goes round 6 inside the plate, and beside it; and on a letter
     spoiled(
         "tools.touch-gone",
         CARE,
         "plate",
-        ("set touch", {"setup": "front", "tool": 2, "x": 20, "y": 5}),
+        [BLUNT, GROOVE, zero(touch_x=60, touch_y=25)],
+        BLUNT,
+        GROOVE,
+        zero(touch_x=60, touch_y=18),
+    ),
+    spoiled(
+        "tools.touch-gone",
+        STOP,
+        "plate",
+        [BLUNT, GROOVE, zero(touch_x=60, touch_y=18)],
+        BLUNT,
+        GROOVE,
         zero(touch_x=64, touch_y=40),
     ),
     spoiled("run.not-zeroed", NOTE, "plate", [touched(a) for a in "xyz"], *(touched(a) for a in "xy")),

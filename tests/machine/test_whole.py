@@ -20,7 +20,7 @@ from gatepost.machine.failures import LinkLost, MachineRefused
 from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.session import Session
 from gatepost.machine.steps import getting_ready, running
-from tests.core.catalogue_carve import BALL, gouged, holes, line, ramp
+from tests.core.catalogue_carve import BALL, gouged, holes, line, ramp, stencil
 from tests.core.catalogue_jobs import JOBS, edited
 
 pytestmark = pytest.mark.whole
@@ -67,7 +67,14 @@ def carved_plan():
     return plan_of(job, cell=0.25)
 
 
-@pytest.mark.parametrize("name", ["lock7_plan", "quay_plan", "raised_plan", "carved_plan"])
+@pytest.fixture(scope="module")
+def stencil_plan():
+    """Two letters cut right through, what lies inside them held by bridges."""
+    job = edited(JOBS["strapped"](), *stencil(), ("set zero", {"setup": "front", "touch_x": 60, "touch_y": 12}))
+    return plan_of(job, cell=0.25)
+
+
+@pytest.mark.parametrize("name", ["lock7_plan", "quay_plan", "raised_plan", "carved_plan", "stencil_plan"])
 def test_wood_and_clock_agree_though_they_share_no_code(name, request, book):
     plan = request.getfixturevalue(name)
     simulated, session, conductor = on_machine(plan)

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from functools import cached_property
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationInfo, field_validator
@@ -183,6 +183,13 @@ STEMS = {  # of ids of what there may be several of
 }  # fmt: skip
 
 
+@lru_cache(maxsize=16)
+def _bounds(corners: tuple[Spot, ...]) -> tuple[float, float, float, float]:
+    """x0, y0, x1, y1 about some corners."""
+    x, y = zip(*corners)
+    return min(x), min(y), max(x), max(y)
+
+
 class Blank(Model):
     """A board in its own frame, which never moves: length along X and width along Y are the box that it is measured in, and over
     which it is turned; a board with an outline may reach past it, or not fill it.
@@ -237,13 +244,12 @@ class Blank(Model):
         """± of its length and width, mm: as traced or entered, else of a tape measure."""
         return self.doubt or TAPE
 
-    @cached_property
+    @property
     def box(self) -> tuple[float, float, float, float]:
         """x0, y0, x1, y1 of the rectangle about its wood."""
         if self.shape != "outline" or len(self.outline) < 3:
             return 0.0, 0.0, self.length, self.width
-        x, y = zip(*self.outline)
-        return min(x), min(y), max(x), max(y)
+        return _bounds(self.outline)
 
     @property
     def across(self) -> tuple[float, float]:

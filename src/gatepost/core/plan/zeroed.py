@@ -289,7 +289,6 @@ def _touches(
     covered = [back.area(s.outline.buffer(14.0)) for s in standing]
     for number, program in enumerate(c.programs):
         tool = program.tool
-        chosen = any(t.tool == tool.number for t in setup.touches)
         at = touched_at(c, tool)
         spots: list[touchoff.TouchSpot] = []
         gone = 0.0
@@ -297,6 +296,7 @@ def _touches(
             key = (c.draft.start_key, now_key, tuple(covered))
             spots = memory.get("spots", key, _spots(c.draft.start, now, covered), SMALL)
             gone = touchoff.is_top(c.draft.start, now, *back.xy(*at), 6.0)
+        chosen = any(t.tool == tool.number for t in setup.touches)
         if number > 0 and tool.number != c.programs[number - 1].tool.number:
             places = tuple((s.x, s.y, *to_bed.xy(s.x, s.y)) for s in spots)
             judged.append(

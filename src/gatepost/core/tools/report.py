@@ -15,11 +15,14 @@ from gatepost.core.working import Named, working
 
 STAGE = "tools"
 CHIP = 1e-6  # mm of chip that no cutter knows
+AWAY = (
+    0.5  # mm that a place to touch off at is lower by: a plate rests beside a shallow groove, and drops into a deep one
+)
 
 
 @dataclass(frozen=True)
 class Change:
-    """A change as judged. at, spots: bed XY; gone: how far the chosen place is cut away, mm; chosen: by the operator."""
+    """A change as judged. at, spots: bed XY; gone: how far the place is cut away, mm; chosen: by the operator."""
 
     setup: str
     before: str
@@ -129,7 +132,7 @@ def _change_findings(c: Change) -> list[Finding]:
         return [
             Finding(
                 "tools.touch-gone",
-                Level.STOP if c.chosen else Level.CARE,
+                Level.STOP if c.chosen or c.gone > AWAY else Level.CARE,
                 STAGE,
                 message,
                 c.setup,

@@ -120,6 +120,14 @@ class Router(RouterState):
         """Whether it would run dry of blocks it has not been sent yet: time then waits for them."""
         return self.moving_kind == "running" and not self.end_seen and self.taken - self.done < CREDITS // 2
 
+    @property
+    def fed_for(self) -> float:
+        """Seconds that what it has been sent lasts at the least, while more is to come: hurried time takes no more than a part of it at once."""
+        if self.moving_kind != "running" or self.end_seen or not len(self.legs):
+            return math.inf
+        left = self.legs[int(self.walk[0]) :]
+        return float((left[:, 6] / left[:, 7]).sum())
+
     def advance(self, seconds: float) -> float:
         """Let time pass; gives the seconds that passed."""
         if self.state != "moving":

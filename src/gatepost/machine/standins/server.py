@@ -32,6 +32,7 @@ from gatepost.machine.standins.world import World
 
 LONGEST = 64 * 1024
 SAVED_NAME = re.compile(r"[A-Za-z0-9-]{1,60}", re.ASCII)
+LEAST_SPAN = 0.02  # s that hurried time passes at once at the least
 SAY_EVERY = 0.05  # s between states while moving
 
 
@@ -183,7 +184,8 @@ class Server:
                 last = time.monotonic()
                 continue
             span = 2.0 if math.isinf(self.speed) else max((now - last) * self.speed, 0.001)
-            self.router.advance(min(span, 5.0))
+            most = max(0.5 * self.router.fed_for, LEAST_SPAN) if self.speed != 1.0 else 5.0
+            self.router.advance(min(span, most, 5.0))
             last = now
             if now - told > SAY_EVERY and self.router.state == "moving":
                 self.router.tell()
