@@ -21,7 +21,7 @@ NOT_ITS_OWN = {
 }  # fmt: skip
 RANK = [Level.STOP, Level.CARE, None]
 LAID = {**JOBS, "askew": lambda: commands.run(JOBS["plate"](), "set skew", {"setup": "front", "degrees": 2.5})}
-BY = [(0.0, 0.0), (12.0, 0.0), (0.0, -6.0), (45.0, 1.5), (-70.0, 0.0), (25.0, 30.0), (0.0, 95.0)]
+BY = [(0.0, 0.0), (12.0, 0.0), (-70.0, 0.0), (25.0, 30.0)]
 HELD = [
     (name, hold.name)
     for name in ("plate", "strapped", "screwed", "taped", "wedged", "askew")

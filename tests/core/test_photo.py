@@ -72,18 +72,18 @@ def test_the_stated_doubt_holds_in_nearly_all_of_many_pickings(name):
     rng = np.random.default_rng(11)
     edge = camera.see(np.column_stack([slab, np.full(len(slab), 40.0)]))
     true, held = slab - CORNERS[0, :2], 0
-    for trial in range(24):
+    for trial in range(12):
         marks = camera.see(CORNERS) + rng.normal(0, 1.5, (4, 2))
         thick, high = 40.0 + rng.uniform(-0.5, 0.5), camera.at[2] + rng.normal(0, 5.0)
         done = core.measured(taken(camera, thick, marks, lens=high), camera.size, edge, seed=trial)
         held += np.linalg.norm(done.outline - true, axis=1).max() <= done.doubt
     assert (
-        held >= 20
+        held >= 9
     )  # 95 in 100 is the claim; this few may fall short by luck once in a thousand times, and the soak tries hundreds
 
 
 @given(st.floats(0.2, 5), st.floats(0, 6.28), st.floats(-300, 300), st.floats(-300, 300))
-@settings(max_examples=30)
+@settings(max_examples=15)
 def test_two_marks_turn_scale_and_shift(per, turn, dx, dy):
     rng = np.random.default_rng(3)
     places = np.vstack([[[0.0, 0.0], [500.0, 0.0]], rng.uniform(-300, 800, (6, 2))])
@@ -96,7 +96,7 @@ def test_two_marks_turn_scale_and_shift(per, turn, dx, dy):
 
 
 @given(st.integers(0, 10**6))
-@settings(max_examples=30)
+@settings(max_examples=15)
 def test_four_marks_undo_any_camera(seed):
     rng = np.random.default_rng(seed)
     look = (rng.uniform(200, 700), rng.uniform(0, 300))

@@ -41,7 +41,7 @@ def template(length=600.0, width=400.0, *more):
     st.floats(20, 120),
     st.lists(st.tuples(st.floats(0, 500), st.floats(0, 400)), max_size=3),
 )
-@settings(max_examples=30)
+@settings(max_examples=15)
 def test_pieces_lie_where_there_is_room_with_a_wall_between_them_and_a_plain_board_is_filled(
     length, width, wide, high, knots
 ):

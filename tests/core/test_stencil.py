@@ -46,7 +46,7 @@ def pieces_of(cut, cell=0.1):
 texts = st.text("OABDPQR08469&oaegb%B", min_size=1, max_size=3)
 
 
-@settings(max_examples=25)
+@settings(max_examples=12)
 @given(
     texts, st.sampled_from(["Sans", "Serif"]), st.sampled_from(["upright", "across", "shortest"]), st.floats(1.0, 8.0), st.floats(-180, 180),
     st.booleans(), st.sampled_from(["straight", "over", "column"]),

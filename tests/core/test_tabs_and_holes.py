@@ -26,7 +26,7 @@ from tests.core.test_cutting_out import MILL, swept
 forms = st.sampled_from(["rounded", "clipped", "oval", "arched"])
 
 
-@settings(max_examples=25)
+@settings(max_examples=12)
 @given(
     forms, st.floats(60, 260), st.floats(60, 200), st.integers(2, 8), st.floats(-180, 180), st.sampled_from([None, 0.0, 35.0, 90.0]),
     st.lists(st.tuples(st.floats(-130, 130), st.floats(-100, 100), st.floats(3, 12)), max_size=3),

@@ -8,6 +8,7 @@ import math
 import operator
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 _OPERATORS: dict[type[ast.operator], Callable[[float, float], float]] = {
     ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv, ast.Pow: operator.pow,
@@ -51,12 +52,17 @@ class Working:
     def evaluate(self) -> float:
         """Reckon the expression again from its named values alone."""
         known = {v.name: v.value for v in self.values}
-        return _evaluate(ast.parse(self.expression, mode="eval").body, known)
+        return _evaluate(_read(self.expression), known)
 
     def sentence(self, show: Callable[[float, str], str]) -> str:
         """The expression with this job's numbers in it. show: writes a value of a unit."""
         known = {v.name: show(v.value, v.unit) for v in self.values}
-        return f"{_spell(ast.parse(self.expression, mode='eval').body, known)} = {show(self.result, self.unit)}"
+        return f"{_spell(_read(self.expression), known)} = {show(self.result, self.unit)}"
+
+
+@lru_cache(maxsize=512)
+def _read(expression: str) -> ast.expr:
+    return ast.parse(expression, mode="eval").body
 
 
 def working(
@@ -69,7 +75,7 @@ def working(
 ) -> Working:
     """Reckon an expression and keep how."""
     known = {v.name: v.value for v in values}
-    result = _evaluate(ast.parse(expression, mode="eval").body, known)
+    result = _evaluate(_read(expression), known)
     return Working(expression, values, result, unit, assumption, source, shop_rule)
 
 

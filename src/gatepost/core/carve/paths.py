@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -63,6 +64,7 @@ def _v_line(pen: Pen, points: Array, tool: Tool, top: float, travel: float) -> N
     pen.rapid(z=travel)
 
 
+@lru_cache(maxsize=512)
 def plate_outline(plate: Plate, grow: float = 0.0, tol: float = COARSE_FLATTEN) -> Polygon:
     """A plate, larger all round by ``grow``; blank frame. Arcs in pieces within tol. Of one that was drawn, what its outer line encloses."""
     if plate.form == "rounded" and not plate.drawn:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -45,8 +46,14 @@ class Solid:
 
 def along(hold: Hold, along0: float, along1: float, width: float) -> Polygon:
     """A rectangle in the hold's own direction, from along0 to along1 in front of its place."""
-    flat = box(along0, -width / 2.0, along1, width / 2.0)
-    return affinity.translate(affinity.rotate(flat, hold.heading, origin=(0, 0)), hold.x, hold.y)
+    return _rectangle(hold.x, hold.y, hold.heading, along0, along1, width / 2.0)
+
+
+@lru_cache(maxsize=4096)
+def _rectangle(x: float, y: float, heading: float, along0: float, along1: float, half: float) -> Polygon:
+    c, s = (0.0 if abs(v) < 1e-15 else v for v in (math.cos(math.radians(heading)), math.sin(math.radians(heading))))
+    corners = ((along1, -half), (along1, half), (along0, half), (along0, -half))
+    return Polygon([(x + u * c - v * s, y + u * s + v * c) for u, v in corners])
 
 
 COSINE_16 = math.cos(math.pi / 32.0)  # of half the angle of a round outline's pieces: they lie outside it then
