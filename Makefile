@@ -20,8 +20,8 @@ $(READY): requirements/app.txt requirements/dev.txt pyproject.toml
 demo: setup
 	$(BIN)/gatepost demo
 
-test: setup check
-	sh scripts/run-tests.sh $(BIN)/python
+test: setup
+	sh scripts/run-tests.sh $(BIN)/python $(MAKE)
 
 check: setup
 	$(BIN)/ruff check .

@@ -1,6 +1,6 @@
 #!/bin/sh
-# All tests, in three groups beside each other: the core's, which know no Qt; the machine's and the commands'; the window's.
-# $1: the Python to use. What each said is shown when it has ended; fails when one of them did.
+# All tests, in three groups beside each other: the core's, which know no Qt; the machine's and the commands'; the window's. Beside them the checks of
+# style, types and imports. $1: the Python to use; $2: make. What each said is shown when it has ended; fails when one of them did.
 python=$1
 unset PYTHONDONTWRITEBYTECODE # each process that a test starts would compile all modules again
 export OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 # three groups share the processors already
@@ -10,12 +10,13 @@ group() {
     shift
     { "$python" -m pytest -q "$@" > "$told/$name" 2>&1; echo $? > "$told/$name.code"; } &
 }
+{ "${2:-make}" check > "$told/check" 2>&1; echo $? > "$told/check.code"; } &
 group core -p no:pytest-qt tests/core tests/logbook
 group machine --ignore=tests/core --ignore=tests/logbook --ignore=tests/desk tests
 group desk tests/desk
 wait
 worst=0
-for name in core machine desk; do
+for name in check core machine desk; do
     echo "== $name"
     cat "$told/$name"
     test "$(cat "$told/$name.code")" = 0 || worst=1

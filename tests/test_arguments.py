@@ -3,6 +3,7 @@
 was not."""
 
 import argparse
+import itertools
 import json
 import os
 import subprocess
@@ -13,7 +14,7 @@ import pytest
 
 from gatepost import cli
 from gatepost.core.job.file import load
-from tests.conftest import EXAMPLES
+from tests.conftest import EXAMPLES, some
 
 JOB = EXAMPLES / "quay-plate.gatepost"
 NONSENSE = ["abc", "nan", "-inf", "1e400", "", "-1e9", "\u0661", "\x1b[2J"]
@@ -118,8 +119,10 @@ def program(tmp_path):
     return next((tmp_path / "plan").glob("*.nc"))
 
 
-@pytest.mark.parametrize("option", ["--heights", "--picture"])
-@pytest.mark.parametrize("where", ["nowhere/x.npy", ".", "/dev/full", "/proc/x.npy"])
+@pytest.mark.parametrize(
+    ("option", "where"),
+    some(itertools.product(["--heights", "--picture"], ["nowhere/x.npy", ".", "/dev/full", "/proc/x.npy"]), 4),
+)
 def test_what_could_not_be_written_is_never_said_to_be(option, where, program, capsys, monkeypatch, tmp_path):
     monkeypatch.chdir(tmp_path)
     capsys.readouterr()

@@ -185,3 +185,12 @@ def test_lettering_that_is_mirrored_is_its_own_picture_in_a_mirror():
     cut = lettering(made, next(t for t in job.tools if t.number == 3))
     assert shapely.union_all([c.outline() for c in cut.letters]).symmetric_difference(seen).area < 0.1
     assert all(seen.buffer(0.02).contains(shapely.LineString(run[:, :2])) for run in cut.runs)
+
+
+def test_a_copy_of_a_plate_is_worked_on_as_the_plate_is_by_everything_that_works_on_it_alone():
+    job = JOBS["plate"]()
+    for inset in (4.0, 8.0):
+        job = commands.run(job, "add engraved line", {"setup": "front", "on": ("plate",), "inset": inset})
+    done = commands.run(job, "copy art", {"art": "plate"})
+    on = {name: [o.figures for o in done.setup("front").operations if o.on == (name,)] for name in ("plate", "plate-1")}
+    assert len(on["plate"]) == 3 and on["plate"] == on["plate-1"]

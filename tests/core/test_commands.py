@@ -68,7 +68,7 @@ EACH = {
     "flat floor": {"operation": "lettering", "depth": 3.0},
     "cut first": {"operation": "lettering", "then": "cut-out"},
     "add behind": {"setup": "front", "kind": "screws", "long": 5.0},
-    "cut letters through": {"operation": "lettering", "bridge": 4.0},
+    "cut letters through": {"operation": "mark", "bridge": 4.0},
     "cut out drawing": {"art": "mark"},
     "cut out holes": {"operation": "cut-out-1", "holes": ((1, 2),)},
     "resize art": {"art": "plate", "across": 1.1, "up": 0.9},

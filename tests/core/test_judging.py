@@ -10,6 +10,7 @@ from gatepost.core.job import commands
 from gatepost.core.plan.dragging import Judge
 from gatepost.core.plan.handling import moved
 from gatepost.core.plan.pipeline import plan
+from tests.conftest import some
 from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL, differences
 
@@ -21,7 +22,7 @@ NOT_ITS_OWN = {
 }  # fmt: skip
 RANK = [Level.STOP, Level.CARE, None]
 LAID = {**JOBS, "askew": lambda: commands.run(JOBS["plate"](), "set skew", {"setup": "front", "degrees": 2.5})}
-BY = [(0.0, 0.0), (12.0, 0.0), (-70.0, 0.0), (25.0, 30.0)]
+BY = [(0.0, 0.0), (12.0, 0.0), (0.0, -6.0), (45.0, 1.5), (-70.0, 0.0), (25.0, 30.0), (0.0, 95.0)]
 HELD = [
     (name, hold.name)
     for name in ("plate", "strapped", "screwed", "taped", "wedged", "askew")
@@ -29,7 +30,7 @@ HELD = [
 ]
 
 
-@pytest.mark.parametrize("by", BY)
+@pytest.mark.parametrize("by", some(BY, 4))
 @pytest.mark.parametrize(("name", "hold"), HELD)
 def test_where_it_is_put_down_the_plan_says_what_the_drag_said(name, hold, by):
     reckoned = plan(LAID[name](), memory=MEMORY, cell=CELL)

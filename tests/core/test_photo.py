@@ -1,4 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
+import itertools
 import math
 
 import numpy as np
@@ -11,6 +12,7 @@ from gatepost.core.blank import photo as core
 from gatepost.core.blank.trace import squared, traced
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.blank import Photo
+from tests.conftest import some
 from tests.core.photos import Camera, render, waney
 
 ACROSS, UP = 1000.0, 420.0
@@ -47,8 +49,7 @@ def worst(found, true):
     return max(far)
 
 
-@pytest.mark.parametrize("thick", [0.0, 60.0])
-@pytest.mark.parametrize("name", CAMERAS)
+@pytest.mark.parametrize(("name", "thick"), some(itertools.product(CAMERAS, [0.0, 60.0]), 4))
 def test_a_traced_outline_is_within_three_parts_in_a_thousand(name, thick):
     camera, slab = CAMERAS[name], waney(len(name))
     shot = render(slab, max(thick, 0.01), camera)
@@ -66,7 +67,7 @@ def test_a_traced_outline_is_within_three_parts_in_a_thousand(name, thick):
         assert done.under == pytest.approx((camera.at[0] + 50, camera.at[1] + 50), abs=2.0)
 
 
-@pytest.mark.parametrize("name", CAMERAS)
+@pytest.mark.parametrize("name", some(CAMERAS, 3))
 def test_the_stated_doubt_holds_in_nearly_all_of_many_pickings(name):
     camera, slab = CAMERAS[name], waney(7)
     rng = np.random.default_rng(11)
@@ -262,8 +263,9 @@ def shadowed(shot, camera, slab, darker):
     return cv2.imencode(".jpg", made, [1, 92])[1].tobytes()
 
 
-@pytest.mark.parametrize("darker", [0.75, 0.5, 0.3])
-@pytest.mark.parametrize("name", ["tilted", "tilted both ways, from near"])
+@pytest.mark.parametrize(
+    ("name", "darker"), some(itertools.product(["tilted", "tilted both ways, from near"], [0.75, 0.5, 0.3]), 3)
+)
 def test_a_shadow_is_not_taken_for_the_board(name, darker):
     camera, slab = CAMERAS[name], waney(7)
     seen = traced(shadowed(render(slab, 30.0, camera), camera, slab, darker), "slab.jpg")

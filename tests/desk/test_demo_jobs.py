@@ -141,4 +141,3 @@ def test_the_heron_is_planned_with_its_progress_and_a_figure_changes_it(qtbot, w
             next(o for s in window.document.job.setups for o in s.operations if o.kind == "gouge").figures.apart != 9.0
         )
     )
-    looked_at(qtbot, keys)

@@ -63,7 +63,8 @@ def copy_art(job: Job, art: str, x: float | None = None, y: float | None = None)
             elif len(one.on) > 1:
                 done.append(changed(one, on=(*one.on, name)))
             else:
-                id = name if name not in called(job) else free_id(one.id, called(job))
+                there = [*called(job), *(o.id for o in done)]
+                id = name if name not in there else free_id(one.id, there)
                 done += [one, changed(one, id=id, title="", on=(name,))]
         job = in_setup(job, setup.id, operations=tuple(done))
     return job
