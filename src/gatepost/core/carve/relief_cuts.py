@@ -39,6 +39,7 @@ MOST_CELLS = 12_000_000  # of a relief over 680 mm square: larger ones get a coa
 FIRST_SHARE = 0.8  # of the scallop by which rows are laid out at first: slopes want more
 NEVER = np.float32(1e9)  # mm: where a tip does not go
 LEAST = 0.003  # mm that rows are not told by
+ALONG = 20.0  # mm of a row that a ball goes on along rather than fly over: up, across and down again take as long
 SCANS = 200_000_000  # looks about a cell that are worth while
 
 
@@ -221,7 +222,7 @@ class _Work:
     def _stretches(self, ball: Tool, needed: Mask, step: int) -> list[tuple[int, int, int]]:
         """Rows, and from which cell to which, that go over what is needed: each place on the nearest of every step-th row."""
         near, columns = _nearest_row(len(needed), step), needed.shape[1]
-        gap = max(2, round(ball.diameter / self.target.cell))
+        gap = max(2, round(max(ball.diameter, ALONG) / self.target.cell))
         folded: dict[int, Mask] = {}
         for j in np.flatnonzero(needed.any(axis=1)):
             row = int(near[j])
