@@ -21,6 +21,7 @@ from gatepost.core.job.carve import Letters, TextLine
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.sunk import Stencil
 from gatepost.core.plan.pipeline import plan
+from gatepost.drawing.look import AWAY, subject
 from tests.core.catalogue_carve import stencil
 from tests.core.catalogue_jobs import JOBS, edited
 
@@ -106,6 +107,15 @@ def test_what_is_cut_is_the_letters_less_their_bridges_on_the_moves_read_back(ro
     floor = sinking_of(figures, 6.0)
     assert floor.depth == pytest.approx(6.3)
     assert sunk_proof.prove(laid.cut, floor, [MILL], 0.1).holds(0.05)
+
+
+def test_the_picture_of_the_sign_is_seen_through_where_it_is_cut_through():
+    told = plan(edited(JOBS["strapped"](), *stencil()), cell=0.2)
+    shown = subject(told, told.carving)
+    made = stencilled(Stencil(bridge=6.0), [a for a in told.job.artwork if a.kind == "lettering"], 0.01)
+    r = told.job.tool(2).diameter / 2.0
+    reached = made.cut.buffer(-r).buffer(r).area
+    assert (shown.part == AWAY).sum() * shown.cell**2 == pytest.approx(reached, rel=0.02)
 
 
 def test_the_wood_says_the_same_with_bridges_and_without():

@@ -27,6 +27,7 @@ WOODS: dict[str, Rgb] = {
     "sapele": (142, 80, 54), "iroko": (160, 114, 66), "pine": (224, 186, 132), "beech": (214, 172, 132),
 }  # fmt: skip
 WOOD: Rgb = (208, 170, 122)
+THROUGH = 0.05  # mm: what stands no higher is cut through
 OILED = 0.80  # of how bright bare wood is
 ROUGH = 0.05  # mm by which an outline may lie beside itself
 
@@ -61,7 +62,7 @@ def subject(plan: Plan, setup: PlannedSetup) -> Subject:
     """A setup's face after its last operation, without the waste about what is cut out, which is told apart where a plate is."""
     field = setup.end
     rows, columns = field.z.shape
-    part = np.where(field.wood, BARE, AWAY).astype(np.uint8)
+    part = np.where(field.wood & (field.z > THROUGH), BARE, AWAY).astype(np.uint8)
 
     def mark(area: shapely.Geometry, what: int) -> None:
         there = inside(setup.pose.area(area), field.x0, field.y0, field.cell, rows, columns)
