@@ -8,8 +8,12 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton
 
 from gatepost.core.carve.edits import outlines
+from gatepost.core.job import commands
+from gatepost.core.job.file import Document, load
 from gatepost.desk.dialogs import questions
 from gatepost.desk.dialogs.art import ArtDialog
+from gatepost.desk.worker.series_work import SHARE, SeriesWork
+from tests.conftest import EXAMPLES
 from tests.core.test_drawn_art import dxf
 from tests.desk.looking import planned
 
@@ -75,3 +79,21 @@ def test_layers_of_a_drawing_are_ticked_before_it_is_used(qtbot, opened, tmp_pat
         20.0, rel=1e-3
     )
     opened.act("undo")
+
+
+@pytest.mark.parametrize("called_off", [False, True])
+def test_a_series_whose_folder_is_gone_ends_in_a_sentence_and_is_over(tmp_path, called_off):
+    table, out = tmp_path / "t.csv", tmp_path / "out"
+    table.write_text("place\nWEIR\nLOCK\n", "utf-8")
+    job = load(EXAMPLES / "quay-plate.gatepost").job
+    line = job.carving.lines[0]
+    job = commands.run(job, "set line", {"line": line.id, **outlines("{place}", line.face)})
+    told = []
+    work = SeriesWork(lambda *answer: told.append(answer), lambda: False)
+    work.begin(7, Document(job), str(table), str(out), "smaller", False)
+    out.rmdir()
+    out.write_text("a file where the folder was")
+    work.end() if called_off else work.step()
+    assert not work.going and told[0][:2] == (7, SHARE)
+    asked, outcome, verdict, words = told[-1]
+    assert (asked, outcome, verdict) == (7, "series", False) and words.endswith(".") and "Traceback" not in words

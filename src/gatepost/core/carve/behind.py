@@ -53,14 +53,10 @@ def area_behind(art: Artwork) -> MultiPolygon:
 
 def goes_in(art: Artwork) -> float:
     """How far it goes into the wood from behind, mm."""
-    figures = art.figures
-    return (
-        figures.long
-        if isinstance(figures, ScrewsFigures)
-        else figures.deep
-        if isinstance(figures, HangerFigures)
-        else 0.0
-    )
+    if isinstance(art.figures, ScrewsFigures):
+        return art.figures.long
+    assert isinstance(art.figures, HangerFigures)
+    return art.figures.deep
 
 
 def behind_findings(art: Artwork, over: list[tuple[float, Place]], kept: Area, setup: str) -> list[Finding]:

@@ -42,7 +42,7 @@ class Bridge:
 
 @dataclass(frozen=True)
 class Stencilled:
-    """Letters to be cut through. whole: without bridges; cut: less them; loose: what would fall out; turns: the way that islands' letters are upright."""
+    """Letters to be cut through. whole: without bridges; cut: less them; loose: what would fall out; islands: how many there are."""
 
     whole: MultiPolygon
     cut: MultiPolygon

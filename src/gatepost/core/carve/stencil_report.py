@@ -6,14 +6,14 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import shapely
 
-from gatepost.core.carve.areas import area_of, crossing
 from gatepost.core.carve.bridges import Stencilled, stencilled, webs
 from gatepost.core.carve.paths import plate_outline
-from gatepost.core.carve.sink import FLAT, Sink, roles
-from gatepost.core.carve.sunk_cuts import Sinking, SunkOutline
+from gatepost.core.carve.sink import Sink, roles
+from gatepost.core.carve.sunk_cuts import Sinking, laid_out
 from gatepost.core.carve.sunk_report import STAGE, JudgedFloor, LaidShape, place_findings, reach_findings
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place
 from gatepost.core.geometry.outline import Area
@@ -29,6 +29,7 @@ from gatepost.core.working import Named, Working, working
 
 SHORT = 30.0  # degrees off the grain's direction from which a bridge is weak
 ROUGH = 0.05  # mm by which outlines that are only looked at may lie beside themselves
+WAYS = {"upright": "upright", "across": "across", "shortest": "where they are shortest"}
 TENTH = 0.1  # mm: widths that are offered are whole ones of it
 
 
@@ -95,15 +96,11 @@ def stencil_told(m: JudgedStencil) -> OperationTold:
 
 
 def _as_floor(m: JudgedStencil) -> JudgedFloor:
-    areas = [area_of(a, FLAT) for a in m.through.art]
-    meeting = tuple((_called(m.through.art[i]), _called(m.through.art[j])) for i, j in crossing(areas))
     sinking = Sinking(sinking_of(m.through.figures, m.by.site.face), m.through.art)
     sunk = replace(m.sink, top=m.laid.whole)
-    return JudgedFloor(sinking, m.tools, SunkOutline(m.laid.whole, "", meeting), sunk, "stencil", m.by, "the letters")
-
-
-def _called(art: Artwork) -> str:
-    return art.title or art.id
+    return JudgedFloor(
+        sinking, m.tools, laid_out(sinking, shapely.Polygon(), 0.0), sunk, "stencil", m.by, "the letters"
+    )
 
 
 def _tool_findings(figures: Stencil, tools: Sequence[Tool], face: float, setup: str, operation: str) -> list[Finding]:
@@ -158,10 +155,11 @@ def _island_findings(m: JudgedStencil) -> list[Finding]:
         f"{many} piece{'s' if many != 1 else ''} inside its letters would come loose, the largest {mm(x1 - x0)} × {mm(y1 - y0)}: "
         "bridges that reach the rest have to hold them."
     )
-    least = _rounded_up(_least(m).result)
-    other = {"upright": "across", "across": "upright", "shortest": "upright"}[m.through.figures.way]
-    turn = Fix("set operation", {"operation": m.by.operation, "way": other}, f"Run bridges {other}")
-    fixes = (_wider(m, least),) if m.through.figures.bridge <= 0.0 else (turn,)
+    if m.through.figures.bridge > 0.0:
+        fixes = tuple(_run(m, w) for w in WAYS if w != m.through.figures.way and not _laid(m, way=w).loose)[:2]
+    else:
+        least = _rounded_up(_least(m).result)
+        fixes = (_wider(m, least),) if not _laid(m, bridge=least).loose else ()
     return [Finding("carve.stencil-island", Level.STOP, STAGE, message, m.by.setup, fixes=fixes, place=place)]
 
 
@@ -177,11 +175,7 @@ def _bridge_findings(m: JudgedStencil) -> list[Finding]:
         said.append(Finding("carve.stencil-bridge", Level.CARE, STAGE, message, m.by.setup, least, fixes))
     short = [b for b in m.laid.bridges if _between(b.heading, m.by.grain) > SHORT]
     if short:
-        along = tuple(
-            Fix("set operation", {"operation": m.by.operation, "way": w}, f"Run bridges {w}")
-            for w in ("upright", "across")
-            if w != m.through.figures.way and _all_along(m, w)
-        )
+        along = tuple(_run(m, w) for w in ("upright", "across") if w != m.through.figures.way and _all_along(m, w))
         message = (
             f"{len(short)} of {len(m.laid.bridges)} bridges run across the grain, which is short in them: they break easily, also while they are cut. "
             "In plywood that counts for less."
@@ -190,9 +184,18 @@ def _bridge_findings(m: JudgedStencil) -> list[Finding]:
     return said
 
 
+def _run(m: JudgedStencil, way: str) -> Fix:
+    return Fix("set operation", {"operation": m.by.operation, "way": way}, f"Run bridges {WAYS[way]}")
+
+
+def _laid(m: JudgedStencil, **values: Any) -> Stencilled:
+    """As it would be with other bridges."""
+    return stencilled(changed(m.through.figures, **values), m.through.art, ROUGH)
+
+
 def _all_along(m: JudgedStencil, way: str) -> bool:
     """Whether bridges that run so all have the grain along them, and hold everything."""
-    laid = stencilled(changed(m.through.figures, way=way), m.through.art, ROUGH)
+    laid = _laid(m, way=way)
     return not laid.loose and all(_between(b.heading, m.by.grain) <= SHORT for b in laid.bridges)
 
 

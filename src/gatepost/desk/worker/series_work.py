@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -52,14 +53,20 @@ class SeriesWork:
         except Cancelled:
             return
         except Exception as error:
-            self._run = None
+            with contextlib.suppress(OperatorError):  # it is told already that it went wrong
+                self.leave()
             self._tell(self._asked, "series", False, str(error) if isinstance(error, OperatorError) else told(error))
 
     def end(self) -> None:
         """It goes no farther: what there is of it is told."""
         if self._run is None:
             return
-        run = self.leave()
+        run = self._run
+        try:
+            self.leave()
+        except OperatorError as error:
+            self._tell(self._asked, "series", False, str(error))
+            return
         stopped = sum(any(f["level"] == "stop" for f in row["findings"]) for row in run.told)
         fitted = sum(bool(row["fitted"]) for row in run.told)
         made = f"{run.done} jobs" if run.ended else f"Called off: {run.done} of {len(run.jobs)} jobs"
@@ -68,9 +75,8 @@ class SeriesWork:
             f"{made} written to {run.out}, {len(run.told)} rows: {fitted} with a text made to fit, {stopped} with a stop. series.json says which.",
         )  # fmt: skip
 
-    def leave(self) -> Any:
-        """Nobody waits for it any more: series.json says what is there."""
+    def leave(self) -> None:
+        """Nobody waits for it any more: series.json says what is there. Raises OperatorError where that can't be written."""
         run, self._run = self._run, None
         if run is not None:
             run.close()
-        return run

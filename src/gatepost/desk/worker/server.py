@@ -131,7 +131,8 @@ class _Server:
         self.painted.clear()
         self.giver = Sender()
         self.judge, self.took, self.looked = None, 0.0, None
-        self.series.leave()
+        with contextlib.suppress(OperatorError):  # the window that wanted it is gone
+            self.series.leave()
         self.send(Response(0, RELEASE))
 
     def answer(self, item: Ask) -> None:
@@ -364,7 +365,8 @@ def serve(pipe: Connection) -> None:
                 server.series.step()
             if server.waiting and not server.ended:
                 _next(server)
-    server.series.leave()
+    with contextlib.suppress(OperatorError):  # nobody is left to be told
+        server.series.leave()
 
 
 def _next(server: _Server) -> None:
