@@ -1,6 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """How long a program takes, and what its units are believed to be."""
 
+import re
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -96,3 +98,19 @@ def test_a_move_s_height_is_the_machine_s_from_g53_until_another_is_told():
     x, y, z = by_machine(text, range(1, 10)).T.tolist()
     assert z == [True, True, True, True, False, False, False, True, False]
     assert x == [False] * 6 + [True] * 3 and not any(y)  # G53 X0 to park: the machine's own
+
+
+@given(st.lists(st.sampled_from(["G53", "g 0 53", "G(so)5(it)3", "G54", "X53", "Z2", "z-5.3", "Y", "(", ")", ";", " ", "\n", "\r\n", "\r"]), max_size=30))  # fmt: skip
+def test_lines_that_may_say_it_are_found_as_by_looking_at_each(words):
+    from gatepost.core.program.lines import by_machine
+
+    text = "".join(words)
+    rows = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    held, told = {}, []
+    for row in rows:
+        bare = re.sub(r"\([^)]*\)|;.*", "", row).replace(" ", "").upper()
+        for axis in "XYZ":
+            if re.search(axis + r"[-+.\d]", bare):
+                held[axis] = re.search(r"G0*53(?![\d.])", bare) is not None
+        told.append([bool(held.get(axis)) and bool(row.strip()) for axis in "XYZ"])
+    assert by_machine(text, range(1, len(rows) + 1)).tolist() == told

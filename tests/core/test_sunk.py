@@ -11,8 +11,9 @@ from hypothesis import strategies as st
 
 import sunk_proof
 from gatepost.core.carve.areas import area_of, crossing
+from gatepost.core.carve.bands import rows_in
 from gatepost.core.carve.edits import outlines
-from gatepost.core.carve.legs import allowed, crossings, rings, rows, rows_in
+from gatepost.core.carve.legs import allowed, crossings, rings, rows
 from gatepost.core.carve.lettering import v_depths
 from gatepost.core.carve.shapes import outline
 from gatepost.core.carve.sink import half_width, sink
@@ -102,8 +103,9 @@ def test_rows_in_a_piece_leave_no_place_farther_than_half_their_distance_but_by_
     piece = sunk_proof.random_area(np.random.default_rng(seed), 4.0)
     if piece.is_empty:
         return
-    (legs,) = rows_in([max(piece.geoms, key=lambda p: p.area)], allowed(piece), step, 0.0, 5.0)
-    lines = shapely.union_all([shapely.LineString(leg.points) for leg in legs])
+    (found,) = rows_in([max(piece.geoms, key=lambda p: p.area)], allowed(piece), step, 0.0, 5.0)
+    lines = shapely.union_all([shapely.LineString(points) for points in found])
+    assert shapely.LineString(found[0]).length and allowed(piece).covers(lines)
     inner = max(piece.geoms, key=lambda p: p.area).buffer(-step / 2)
     assert inner.difference(lines.buffer(step / 2 + 1e-6, quad_segs=32)).area < 1e-4 * max(inner.area, 1e-9) + 1e-9
 

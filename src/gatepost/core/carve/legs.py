@@ -152,36 +152,12 @@ def rows(region: Any, within: Any, step: float, here: Array, climb: bool = True)
     """Back and forth along X in each piece of an area, then round its edge. within: where the cutter's middle may be, made ready."""
     out: list[Leg] = []
     for polygon in _polygons(region):
-        here = _back_and_forth(within, _scanned(polygon, step), out, here, 0.0, np.inf)
+        here = _back_and_forth(within, _scanned(polygon, step), out, here)
         for ring in _nodes(np.array([polygon]), not climb)[0].rings:
             begun, _ = from_nearest(ring, here)
             out.append(Leg(begun, True, bool(out) and inside(within, here, begun[0])))
             here = begun[-1]
     return out
-
-
-def rows_in(polygons: Sequence[Any], within: Any, step: float, short: float, far: float) -> list[list[Leg]]:
-    """Back and forth in each of several pieces, along the longer side of the rectangle that it fits. short: a way between rows that
-    needs no asking; far: how long one is at the most, mm."""
-    return [_in_one(polygon, within, step, short, far) for polygon in polygons]
-
-
-def _in_one(polygon: Any, within: Any, step: float, short: float, far: float) -> list[Leg]:
-    around = shapely.get_coordinates(shapely.minimum_rotated_rectangle(polygon))
-    if len(around) < 4:
-        return []
-    sides = np.diff(around[:3], axis=0)
-    along = sides[int(np.argmax((sides**2).sum(axis=1)))]
-    c, s = along / np.hypot(*along)
-    turn = np.array([[c, -s], [s, c]])  # places times this lie along X
-    found = [[line @ turn.T for line in row] for row in _scanned(shapely.transform(polygon, lambda p: p @ turn), step)]
-    found = [row for row in found if row]
-    if found and all(len(row) == 1 for row in found):
-        return _zigzag(within, found, short, far)
-    legs: list[Leg] = []
-    begin = next((row[0][0] for row in found if row), np.zeros(2))
-    _back_and_forth(within, found, legs, begin, short, far)
-    return legs
 
 
 def _scanned(polygon: Any, step: float) -> list[list[Array]]:
@@ -204,6 +180,15 @@ def crossings(area: Any, first: float, apart: float, count: int) -> tuple[NDArra
     lines, owner = shapely.get_coordinates(shapely.get_rings(area), return_index=True)
     same = owner[1:] == owner[:-1]
     a, b = lines[:-1][same], lines[1:][same]
+    n = len(a)
+    return crossed(a, b, np.full(n, first), np.full(n, apart), np.full(n, count), np.zeros(n, np.int64))
+
+
+def crossed(
+    a: Array, b: Array, first: Array, apart: Array, count: NDArray[np.int64], before: NDArray[np.int64]
+) -> tuple[NDArray[np.int64], Array]:
+    """Where rows along X lie between edges from a to b, (n, 2) each, as ``crossings`` says it. Of each edge: Y of its first row, how far
+    apart its rows are, how many they are, and the number of the first."""
     low, high = np.minimum(a[:, 1], b[:, 1]), np.maximum(a[:, 1], b[:, 1])
     begin = np.clip(np.ceil((low - first) / apart), 0, count).astype(np.int64)
     end = np.clip(np.ceil((high - first) / apart), 0, count).astype(
@@ -212,35 +197,16 @@ def crossings(area: Any, first: float, apart: float, count: int) -> tuple[NDArra
     met = end - begin
     edge = np.repeat(np.arange(len(a)), met)
     row = begin[edge] + np.arange(len(edge)) - np.repeat(np.cumsum(met) - met, met)
-    t = (first + row * apart - a[edge, 1]) / (b[edge, 1] - a[edge, 1])
+    t = (first[edge] + row * apart[edge] - a[edge, 1]) / (b[edge, 1] - a[edge, 1])
     x = a[edge, 0] + t * (b[edge, 0] - a[edge, 0])
+    row += before[edge]
     order = np.lexsort((x, row))
     return row[order][::2], x[order].reshape(-1, 2)
 
 
-def _zigzag(within: Any, found: list[list[Array]], short: float, far: float) -> list[Leg]:
-    """Rows of one stretch each, every other one turned, joined where the way between stays inside."""
-    ends = np.array([row[0] for row in found])
-    ends[1::2] = ends[1::2, ::-1]
-    ways = np.stack([ends[:-1, 1], ends[1:, 0]], axis=1)
-    gap = np.hypot(*(ways[:, 1] - ways[:, 0]).T)
-    joins = gap <= short
-    asked = ~joins & (gap <= far)
-    joins[asked] = shapely.covers(within, shapely.linestrings(ways[asked]))
-    parts = np.split(ends, np.nonzero(~joins)[0] + 1)
-    return [Leg(part.reshape(-1, 2), False, False) for part in parts]
-
-
-def _back_and_forth(
-    within: Any, found: list[list[Array]], out: list[Leg], here: Array, short: float, far: float
-) -> Array:  # fmt: skip
+def _back_and_forth(within: Any, found: list[list[Array]], out: list[Leg], here: Array) -> Array:
     """Rows joined end to end where the way between stays inside; gives where it ends."""
     begun = False
-
-    def joins(a: Array, b: Array) -> bool:
-        gap = float(np.hypot(*(b - a)))
-        return gap <= short or (gap <= far and inside(within, a, b))
-
     while any(found):
         k = next(i for i, row in enumerate(found) if row)
         joined = False
@@ -248,9 +214,9 @@ def _back_and_forth(
             ends = [(float(np.hypot(*(s[end] - here))), n, end) for n, s in enumerate(found[k]) for end in (0, -1)]
             _, n, end = min(ends)
             row = found[k][n][::-1] if end else found[k][n]
-            if joined and not joins(here, row[0]):
+            if joined and not inside(within, here, row[0]):
                 break
-            out.append(Leg(row, False, joined or (begun and joins(here, row[0]))))
+            out.append(Leg(row, False, joined or (begun and inside(within, here, row[0]))))
             del found[k][n]
             here, joined, begun, k = row[-1], True, True, k + 1
     return here

@@ -11,7 +11,8 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import MultiPolygon
 
-from gatepost.core.carve.legs import Leg, allowed, inside, rows_in
+from gatepost.core.carve.bands import rows_in
+from gatepost.core.carve.legs import allowed
 from gatepost.core.carve.lettering import depth_tolerance
 from gatepost.core.carve.sink import FLAT, Sink, cusp_step
 from gatepost.core.geometry import medial
@@ -221,33 +222,21 @@ def _patched(lines: list[Array], sink: Sink, cusp: float) -> tuple[list[Array], 
     deep = np.concatenate([d[:, 2] for d in lines]) >= sink.reach - 1e-9
     owner, at, places = owner[deep], at[deep], np.vstack([d[:, :2] for d in lines])[deep]
     within = allowed(sink.middles)
-    chains = [_joined(legs) for legs in rows_in(polygons, within, 2.0 * reach, SHORT, FAR)]
-    ends = np.array([[c[0], c[-1]] for chain in chains for c in chain[:1]]).reshape(-1, 2)
-    far, near = _nearest_of(places, ends)
+    chains = [chain for chain in rows_in(polygons, within, 2.0 * reach, SHORT, FAR) if chain]
+    ends = np.array([[chain[0][0], chain[0][-1]] for chain in chains]).reshape(-1, 2, 2)
+    far, near = (v.reshape(-1, 2) for v in _nearest_of(places, ends.reshape(-1, 2)))
+    by = np.arange(len(ends)), (far[:, 0] > far[:, 1]).astype(int)  # the end that is nearer to a line
+    ways = np.stack([ends, np.repeat(places[near[by]][:, None], 2, axis=1)], axis=2)
+    joins = (far[by] <= FAR) & shapely.covers(within, shapely.linestrings(ways)).all(axis=1)
     detours: dict[int, list[tuple[int, Array]]] = {}
-    left: list[Array] = []
-    for n, chain in enumerate(c for c in chains if c):
-        first, rest = chain[0], chain[1:]
-        k = 2 * n if far[2 * n] <= far[2 * n + 1] else 2 * n + 1
-        first = first if k == 2 * n else first[::-1]
-        start = places[near[k]]
-        left += [_flat(c, sink.reach) for c in rest]
-        if far[k] > FAR or not inside(within, start, first[0]) or not inside(within, first[-1], start):
-            left.append(_flat(first, sink.reach))  # lifted out of, and fed down into
-            continue
-        way = first
-        detours.setdefault(int(owner[near[k]]), []).append((int(at[near[k]]), _flat(way, sink.reach)))
-    return [_with(line, detours.get(i, [])) for i, line in enumerate(lines)], left
-
-
-def _joined(legs: Sequence[Leg]) -> list[Array]:
-    out: list[Array] = []
-    for leg in legs:
-        if leg.joined and out:
-            out[-1] = np.vstack([out[-1], leg.points])
+    left = [_flat(c, sink.reach) for chain in chains for c in chain[1:]]
+    for (first, *_), back, which, joined in zip(chains, by[1], near[by].tolist(), joins.tolist()):
+        way = _flat(first[::-1] if back else first, sink.reach)
+        if joined:
+            detours.setdefault(int(owner[which]), []).append((int(at[which]), way))
         else:
-            out.append(leg.points)
-    return out
+            left.append(way)  # lifted out of, and fed down into
+    return [_with(line, detours.get(i, [])) for i, line in enumerate(lines)], left
 
 
 def _with(line: Array, detours: Sequence[tuple[int, Array]]) -> Array:

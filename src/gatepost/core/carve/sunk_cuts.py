@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
@@ -104,7 +105,19 @@ class FlatCut:
 
 
 def flat_cuts(made: Sink, figures: Sunk, at: Heights, times: float = 1.0) -> list[FlatCut]:
-    """Each tool's moves, in the order in which they cut."""
+    """Each tool's moves, in the order in which they cut. A V's are worked out beside those of the end mills."""
+    if made.vee is None:
+        return _mill_cuts(made, figures, at, times)
+    with ThreadPoolExecutor(1) as pool:
+        sloped = pool.submit(runs, made, figures.cusp, steepness(made.vee), times)
+        out = _mill_cuts(made, figures, at, times)
+        lines = sloped.result()
+    if lines:
+        out.append(FlatCut(made.vee, slope_moves(lines, made.vee, made.depth, at), None))
+    return out
+
+
+def _mill_cuts(made: Sink, figures: Sunk, at: Heights, times: float) -> list[FlatCut]:
     bottom = at.face - made.depth
     out: list[FlatCut] = []
     for milled in made.mills:
@@ -113,10 +126,6 @@ def flat_cuts(made: Sink, figures: Sunk, at: Heights, times: float = 1.0) -> lis
         if legs or last:
             moves = mill_moves(legs, last, milled.tool, bottom, figures.entry, at, within)
             out.append(FlatCut(milled.tool, moves, milled.tool.diameter))
-    if made.vee is not None:
-        lines = runs(made, figures.cusp, steepness(made.vee), times)
-        if lines:
-            out.append(FlatCut(made.vee, slope_moves(lines, made.vee, made.depth, at), None))
     return out
 
 

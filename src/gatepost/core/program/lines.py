@@ -23,7 +23,7 @@ def filled_lines(text: str) -> Iterator[tuple[int, str]]:
 
 
 _BY_MACHINE = re.compile(r"G0*53(?![\d.])", re.IGNORECASE)
-_MAYBE = re.compile(r"5\s*3")  # in a line that may say it
+_MAYBE = re.compile(r"[Gg](?:[0 \t]|\([^)\n]*\))*5(?:[ \t]|\([^)\n]*\))*3")  # what may say it
 _TOLD = {axis: re.compile(axis + r"[-+.\d]", re.IGNORECASE) for axis in "XYZ"}
 _BRACKETS = re.compile(r"\([^)]*\)|;.*")
 
@@ -31,10 +31,11 @@ _BRACKETS = re.compile(r"\([^)]*\)|;.*")
 def by_machine(text: str, line: Sequence[int]) -> NDArray[np.bool_]:
     """Of each move whether its X, Y and Z are the machine's own: told by G53, or where G53 left them; (moves, 3). line: of each
     move, from 1."""
-    rows = text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    text = text.replace("\r\n", "\n").replace("\r", "\n")
+    rows = text.split("\n")
     held, told = [False] * 3, ([], [], [])  # type: ignore[var-annotated]
     done = 0
-    for first in (n for n, row in enumerate(rows) if _MAYBE.search(row)):
+    for first in _may_say_it(text):
         n = max(first, done)
         while n < len(rows) and (n == first or any(held)):  # other lines change nothing
             words = _BRACKETS.sub("", rows[n]).replace(" ", "")
@@ -47,3 +48,12 @@ def by_machine(text: str, line: Sequence[int]) -> NDArray[np.bool_]:
         done = max(done, n)
     lines = np.asarray(line, np.int64)
     return np.column_stack([np.isin(lines, each) for each in told])
+
+
+def _may_say_it(text: str) -> Iterator[int]:
+    """Numbers, from 0, of lines in which G53 may stand."""
+    line = done = 0
+    for found in _MAYBE.finditer(text):
+        line += text.count("\n", done, found.start())
+        done = found.start()
+        yield line
