@@ -42,6 +42,16 @@ def frame(hole: float) -> list[Edit]:
     ]  # fmt: skip
 
 
+def plate_of(high: float) -> Edit:
+    """A plate 96 long with square corners, so wide."""
+    return "set plate", {"height": high, "width": 96.0, "corner": 0.0}
+
+
+def bored(x: float) -> list[Edit]:
+    """A hole of 2 mm, at X and in the middle across."""
+    return [("add holes", {"setup": "front", "across": 2.0, "id": "bored"}), ("set art", {"art": "bored", "x": x})]
+
+
 WHOLE = ("set operation", {"operation": "cut-out", "side": "inside", "hole": 1, "tabs": 2})
 
 
@@ -169,6 +179,9 @@ SUNK = [
     # letters 16 high about Y 40 of a ground that begins 20 lower, at Y 20: a mark below both, and over each
     spoiled("carve.cut-into-raised", CARE, "raised", mark(14.0), *mark(40.0)),
     spoiled("carve.cut-over-floor", CARE, "raised", mark(13.0), *mark(25.0)),
+    # letters 16 high, from Y 32 to 48, and a plate about Y 40; a hole of 2 mm ends 1 mm before the plate's end at X 108
+    spoiled("carve.cut-away", STOP, "raised", [ground(on=("lettering",)), plate_of(16.0)], ground(on=("lettering",)), plate_of(15.8)),
+    spoiled("carve.cut-away", CARE, "strapped", [*bored(107.0), plate_of(60.0)], *bored(107.5), plate_of(60.0)),
     spoiled("carve.which-first", NOTE, "raised", None, ("add engraved line", {"setup": "front", "on": ("plate",), "inset": 3.0})),
     # letters 16 high about Y 40 end at 48: a mark 6 high stands over them from Y 51 down
     spoiled("carve.cut-twice", CARE, "strapped", mark(51.2), *mark(50.0)),

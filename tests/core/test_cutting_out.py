@@ -11,9 +11,12 @@ from hypothesis import strategies as st
 
 import relief_proof
 from gatepost.core.carve import paths
+from gatepost.core.carve.cut_away import CarvedArea, Out, cut_away, kept
 from gatepost.core.findings import Level
+from gatepost.core.frames import Matrix
 from gatepost.core.job import commands
-from gatepost.core.job.carve import Plate
+from gatepost.core.job.carve import CutOut, Plate
+from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.plan.arranging import tab_moved
 from gatepost.core.plan.pipeline import plan
@@ -133,3 +136,27 @@ def test_nothing_of_a_drawing_is_cut_on_the_way_onto_its_line_and_off_it(corners
     kept = line if side == "outside" else shapely.box(*line.buffer(30).bounds).difference(line)
     runs = shapely.linestrings(np.stack([a[low][:, :2], b[low][:, :2]], axis=1))
     assert shapely.distance(runs, kept).min() > 1.5 - 0.02
+
+
+@settings(max_examples=20)
+@given(
+    plates, st.lists(st.tuples(st.floats(-120, 120), st.floats(-100, 100), st.floats(2, 60)), min_size=1, max_size=3)
+)
+def test_what_is_carved_and_then_cut_away_is_told_as_the_moves_take_it(plate, squares):
+    """Against the wood that the moves leave: inside the line, and of an opening beside it too."""
+    area = shapely.union_all([shapely.box(x - s, y - s, x + s, y + s) for x, y, s in squares])
+    area = shapely.transform(area, lambda p: p + [plate.x, plate.y])
+    gone, _ = swept(plate)
+    whole = shapely.box(*area.union(gone).bounds).buffer(50.0)
+    left = shapely.get_parts(whole.difference(gone))
+    middle = paths.plate_outline(plate).representative_point()
+    stays = (
+        whole.difference(gone) if plate.side == "inside" else shapely.union_all([p for p in left if p.contains(middle)])
+    )
+    lost = area.difference(stays).area
+    out = [Out(Operation(id="cut-out", kind="cutout", figures=CutOut()), plate, MILL)]
+    said = cut_away(out, [CarvedArea("squares", area, False)], whole, Matrix(), "front")
+    inside, within = kept(out)
+    found = area.difference(inside).area if inside is not None else area.intersection(within).area
+    assert bool(said) == (found > 0.05) and all(f.level is Level.CARE for f in said)
+    assert found == pytest.approx(lost, abs=8.0)  # corners that no cutter gets into stand or not

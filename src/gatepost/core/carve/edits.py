@@ -14,7 +14,7 @@ from gatepost.core.carve.lettering import glyph_cut
 from gatepost.core.carve.report import FLOOR
 from gatepost.core.carve.setting import along, radius_of, rise_of
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.carve import Glyph, Letters, Rounded, TextLine, VCut
+from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, VCut
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.turning import face_size
@@ -25,6 +25,8 @@ TALL, LATER = 0.42, 0.5  # of its room: the first line's capitals; of the line b
 LEAST = 3.0  # mm
 FULL = 0.97  # of its room that a line takes: some letters stand out past their width
 SPARE = 0.5  # mm of wood more than is asked for under the deepest groove
+PLATE = 0.8  # of its board that a plate is long and wide where nothing is to lie on it
+BY_THE_SLOT = 3.0  # mm of wood left beside the slot about it
 COARSE = 8.0  # letters are looked at this large, and as coarsely: it is their stroke that counts
 
 
@@ -107,6 +109,23 @@ def new_lettering(job: Job, setup: str) -> dict[str, Any]:
         made["width"], (wide, b - a), min(TALL * max(b - a, 0.0), cut_at_most(job, None, made["glyphs"])), job.unit
     )
     return {**made, "setup": setup, "height": height, "x": face[0] / 2.0, "y": min(max((a + b) / 2.0, 0.0), face[1])}
+
+
+def new_plate(job: Job, setup: str) -> dict[str, Any]:
+    """Values for ``set plate``: a plate in the middle of the face that is up, about all that is on it with a margin, as far as the board holds it
+    with the slot beside it."""
+    here = job.setup(setup)
+    sides = face_size(job.blank, here.up)
+    art = about([a for a in job.artwork if a.face == here.up and not isinstance(a.figures, Rounded)], VCut().margin)
+    slot = next((t.diameter for t in job.tools if t.number == CutOut().tool), 0.0)
+    bounds = art.bounds if art is not None else (math.inf, math.inf, -math.inf, -math.inf)
+    wanted = [max(PLATE * s, 2 * (s / 2 - bounds[i]), 2 * (bounds[i + 2] - s / 2)) for i, s in enumerate(sides)]
+    step = 25.4 / 8.0 if job.unit == "inch" else 1.0
+    most = [max(PLATE * s, s - 2.0 * (slot + BY_THE_SLOT)) for s in sides]
+    width, height = (
+        min(math.ceil(w / step - 1e-6) * step, m) if w > PLATE * s + 1e-6 else w for w, m, s in zip(wanted, most, sides)
+    )
+    return {"setup": setup, "width": width, "height": height}
 
 
 def typed(job: Job, setup: str, operation: Operation, line: TextLine, text: str) -> dict[str, Any]:

@@ -36,7 +36,7 @@ def gouge_told(m: JudgedGouge) -> OperationTold:
     """Figures, findings and the table of a gouged ground."""
     f, setup = m.gouging.figures, m.by.setup
     deep = f.scoop + (f.cleared if m.made.sink is not None else 0.0)
-    shape = SunkShape(m.made.laid.top, m.gouging.art, deep)
+    shape = SunkShape(m.made.laid.top, m.gouging.art, deep, m.made.laid.frame)
     if m.made.laid.top.is_empty:
         message = "Nothing is gouged: choose what stays in it, under Your figures."
         return OperationTold(

@@ -4,8 +4,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import shapely
 from shapely.geometry import MultiPolygon
@@ -43,9 +44,15 @@ class LaidShape:
 
 @dataclass(frozen=True)
 class SunkShape(LaidShape):
-    """What is sunk: what stays in it or outlines it is its artwork. depth: below the face, mm."""
+    """What is sunk: what stays in it or outlines it is its artwork. depth: below the face, mm; frame: which of it a ground lies in."""
 
     depth: float = 0.0
+    frame: str = ""
+
+    def stays(self, but: Collection[str] = ()) -> Any:
+        """Area of its artwork that is left standing. but: ids of artwork that is not looked at."""
+        art = [area_of(a, ROUGH) for a in self.art if a.id != self.frame and a.id not in but]
+        return shapely.union_all(art).difference(self.top)
 
 
 @dataclass(frozen=True)
@@ -68,7 +75,7 @@ class JudgedFloor:
 
 def sunk_told(m: JudgedFloor) -> OperationTold:
     """Figures, findings and the table of a floor."""
-    figures, shape = m.sinking.figures, SunkShape(m.laid.top, m.sinking.art, m.sinking.figures.depth)
+    figures, shape = m.sinking.figures, SunkShape(m.laid.top, m.sinking.art, m.sinking.figures.depth, m.laid.frame)
     if m.laid.top.is_empty:
         return OperationTold((), (_nothing(m),), m.one, "", shape)
     fix = m.by.operation

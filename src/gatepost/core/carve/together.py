@@ -8,7 +8,6 @@ from collections.abc import Sequence
 
 import shapely
 
-from gatepost.core.carve.areas import area_of
 from gatepost.core.carve.lettering import Lettering
 from gatepost.core.carve.paths import drawn_holes
 from gatepost.core.carve.sunk_report import SunkShape
@@ -32,8 +31,7 @@ def over_each_other(
     for name, letters in cut:
         area = shapely.union_all([letter.outline().simplify(ROUGH) for letter in letters.letters])
         for floor, depth, shape in sunk:
-            stays = shapely.union_all([area_of(a, ROUGH) for a in shape.art if a.kind != "plate"])
-            into = area.intersection(stays).area
+            into = area.intersection(shape.stays([a.id for a in shape.art if a.kind == "plate"])).area
             about = f"{name}, {floor}"
             if into > LEAST:
                 message = f"{name[:1].upper()}{name[1:]} is cut into what stays in {floor}: {area_words(into)} of it. Move one of them."

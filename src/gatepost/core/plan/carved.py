@@ -10,6 +10,7 @@ from typing import Any
 
 import shapely
 
+from gatepost.core.carve.cut_away import CarvedArea, Out, cut_away
 from gatepost.core.carve.lettered import STAGE as CARVE
 from gatepost.core.carve.lettering import Lettering
 from gatepost.core.carve.painted import film_figure, film_on, paint_table
@@ -38,6 +39,9 @@ GROUNDS, BESIDE = (
     ("ground", "gouge"),
     ("vcut", "line"),
 )  # kinds that are cut about what stays, and into the face beside that
+
+
+STRUCK = ("line", "drill", "stencil")  # of which nothing may lie outside of what is kept
 
 
 def _surely(k: PlanInputs) -> Area:
@@ -131,9 +135,34 @@ def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding
     letters = [w.operation for w in mine if w.kind.name in BESIDE and w.operation.id in made]
     order = [which_first(g, o, c.draft.setup.name) for g in grounds for o in letters]
     twice = cut_twice(cut, c.draft.setup.name)
-    out = [(w.operation, w.figures, w.tools[0]) for w in mine if isinstance(w.figures, Plate)]
-    holes = holes_left(out, [w.operation for w in mine], c.draft.setup.name)
-    return [*twice, *holes, *(over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []), *order]
+    out = [Out(w.operation, w.figures, w.tools[0]) for w in mine if isinstance(w.figures, Plate)]
+    holes = holes_left([(o.operation, o.plate, o.tool) for o in out], [w.operation for w in mine], c.draft.setup.name)
+    said = over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []
+    return [*twice, *holes, *said, *(_cut_away(c, mine, made, out) if out else []), *order]
+
+
+def _cut_away(c: Cuts, mine: list[Wanted], made: dict[str, Any], out: list[Out]) -> list[Finding]:
+    """What is carved here, and then cut away with the waste."""
+    rounds = {i for o in out for i in o.operation.on}
+    cut = {i for w in mine if w.kind.name == "vcut" for i in w.operation.on}
+    carved: list[CarvedArea] = []
+    for w in mine:
+        shape = made.get(w.operation.id)
+        if isinstance(shape, SunkShape):
+            letters = [a for a in shape.art if a.kind == "lettering" and a.id not in cut]
+            alone = (letters[0], w.operation.id) if len(letters) == 1 else None
+            carved.append(
+                CarvedArea(f"what stays in {w.name}", shape.stays(rounds | cut), bool(letters), letters=alone)
+            )
+        elif isinstance(shape, Lettering):
+            area = shapely.union_all([letter.outline() for letter in shape.letters])
+            lettered = any(letter.placed.line >= 0 for letter in shape.letters)
+            carved.append(CarvedArea(w.name, area, lettered, True))
+        elif isinstance(shape, LaidShape) and w.kind.name in STRUCK and not rounds & set(w.operation.on):
+            lettered = any(a.kind == "lettering" for a in shape.art)
+            carved.append(CarvedArea(w.name, shape.top, lettered, w.kind.name == "stencil"))
+    to_bed = c.draft.pose.then(c.draft.placed.to_bed)
+    return cut_away(out, carved, c.draft.pose.inverse().area(_surely(c.draft.known)), to_bed, c.draft.setup.name)
 
 
 def _of_several(told: OperationTold, w: Wanted, c: Cuts, mine: list[Wanted]) -> OperationTold:

@@ -56,11 +56,13 @@ class LetteringActions:
     def cut_out(self) -> None:
         """A rounded plate about it all, cut out of the board."""
         if self._desk.document is not None:
-            self._desk.when_planned("cut out", lambda plan: self._cut_out(plan.carving.name))
+            self._desk.when_planned("cut out", lambda plan: self._cut_out(plan.job, plan.carving.name))
 
-    def _cut_out(self, setup: str) -> None:
+    def _cut_out(self, job: Job, setup: str) -> None:
+        from gatepost.core.carve.edits import new_plate
+
         self._desk.stage_wanted.emit("carve")
-        self._desk.run("set plate", {"setup": setup}, "cut out")
+        self._desk.run("set plate", new_plate(job, setup), "cut out")
 
     def ground(self) -> None:
         """Sunk round all that is on the face."""

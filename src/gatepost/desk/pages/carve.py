@@ -94,7 +94,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             ),
         )
     if "cutout" not in there:
-        more += (act("Cut out a rounded plate", "set plate", setup=setup),)
+        more += (Act("Cut out a rounded plate", "set plate", lambda plan: _new_plate(job, setup)),)
     more += (
         act("Sink the ground round what stays", "add ground", setup=setup),
         act("Sink a recess", "add recess", setup=setup),
@@ -306,6 +306,12 @@ def _new_line(job: Job, setup: str, operation: Operation | None) -> dict[str, An
     from gatepost.core.carve.edits import new_line
 
     return new_line(job, setup, operation)
+
+
+def _new_plate(job: Job, setup: str) -> dict[str, Any]:
+    from gatepost.core.carve.edits import new_plate
+
+    return new_plate(job, setup)
 
 
 def _new_lettering(job: Job, setup: str) -> dict[str, Any]:
