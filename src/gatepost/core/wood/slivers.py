@@ -11,11 +11,11 @@ from numpy.typing import NDArray
 
 from gatepost.core.findings import Finding, Level, Place
 from gatepost.core.frames import Bed, Board, Matrix
+from gatepost.core.tolerances import NARROW, OF_DEPTH
 from gatepost.core.units import mm
 from gatepost.core.wood.field import HeightField, bands, by_bands
 from gatepost.core.wood.loose import DUST, Cutting
 
-NARROW, OF_DEPTH = 3.0, 4.0  # a strip narrower than this, or than its depth over this, is thrown
 LONG = 3.0  # times its limit that a narrow strip must be long: corners are narrow too and stay
 
 
