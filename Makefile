@@ -10,11 +10,10 @@ setup: $(READY)
 $(READY): requirements/app.txt requirements/dev.txt pyproject.toml
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Python 3.11 or newer is needed."; exit 1; }
 	test -x $(BIN)/python || $(PYTHON) -m venv .venv
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check --require-hashes -r requirements/dev.txt
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-compile --require-hashes -r requirements/dev.txt
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 	sh scripts/system-libraries.sh $(BIN)/python
-	$(BIN)/python -m gatepost.core.plan.warm
-	$(BIN)/python -m gatepost.machine.standins.motion
+	$(BIN)/python -m gatepost.machine.standins.motion & $(BIN)/python -m gatepost.core.plan.warm && wait $$!
 	touch $(READY)
 
 demo: setup

@@ -8,7 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit
 
-from tests.conftest import EXAMPLES
+from tests.conftest import EXAMPLES, some
 from tests.desk.looking import planned
 
 Key = Qt.Key
@@ -51,7 +51,7 @@ def test_what_was_cut_when_the_cable_came_out_is_told_and_drawn_on_every_step_un
     qtbot.waitUntil(lambda: {"cut-done", "uncut"} <= {s.role for s in m.bed.drawing.shapes}, timeout=10_000)
 
 
-@pytest.mark.parametrize("linked", [True, False])
+@pytest.mark.parametrize("linked", some([True, False], 1))
 def test_a_run_that_was_stopped_is_gone_on_with_from_the_log(qtbot, window, monkeypatch, linked):
     run_until_it_cuts(qtbot, window)
     operator, log = window.operator, window.desk.log

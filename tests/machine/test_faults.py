@@ -14,6 +14,7 @@ from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.link import State
 from gatepost.machine.session import Session
 from gatepost.machine.standins.messages import FAULTS, HANDS
+from tests.conftest import some
 
 pytestmark = pytest.mark.whole
 
@@ -78,7 +79,7 @@ LOST = {
 }
 
 
-@pytest.mark.parametrize("fault", LOST)
+@pytest.mark.parametrize("fault", some(LOST, 3))
 def test_a_link_that_can_t_be_trusted_is_lost_in_a_sentence_and_the_row_is_closed(rig, fault):
     r = rig(fault)
     with pytest.raises(LinkLost, match=LOST[fault]):
@@ -90,7 +91,7 @@ def test_a_link_that_can_t_be_trusted_is_lost_in_a_sentence_and_the_row_is_close
     assert r.keeper.conductor.journal.entries[-1].kind == "link lost"  # written by itself, as it happens
 
 
-@pytest.mark.parametrize("fault", ["lag", "split"])
+@pytest.mark.parametrize("fault", some(["lag", "split"], 1))
 def test_a_slow_link_and_one_that_splits_and_joins_lines_still_work(rig, fault):
     assert rig(fault).steps() == "done"
 

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
+from collections import OrderedDict, deque
 from collections.abc import Callable, Hashable
 from typing import Any, TypeVar, cast
 
@@ -15,12 +15,18 @@ SMALL = 400  # results to remember where each is small
 
 
 class Memory:
-    """Keeps the newest results of each node. cancelled: asked before each node; true ends it with Cancelled. progress: told each node's name."""
+    """Keeps the newest results of each node. cancelled: asked before each node; true ends it with Cancelled. progress: told each node's name;
+    wholes: how many of what is made of all nodes are kept as well."""
 
     def __init__(
-        self, keep: int = 8, cancelled: Callable[[], bool] | None = None, progress: Callable[[str], None] | None = None
+        self,
+        keep: int = 8,
+        cancelled: Callable[[], bool] | None = None,
+        progress: Callable[[str], None] | None = None,
+        wholes: int = 0,
     ) -> None:
         self._keep = keep
+        self._wholes: deque[tuple[Hashable, object, Any]] = deque(maxlen=wholes)
         self._kept: dict[str, OrderedDict[Hashable, Any]] = {}
         self.cancelled = cancelled
         self.progress = progress
@@ -39,4 +45,15 @@ class Memory:
         kept[key] = result
         while len(kept) > (keep or self._keep):
             kept.popitem(last=False)
+        return result
+
+    def whole(self, key: Hashable, beside: object, compute: Callable[[], T]) -> T:
+        """What is made of all nodes for these inputs. beside: an input that is told by comparing alone."""
+        for kept in reversed(self._wholes):
+            if kept[0] == key and kept[1] == beside:
+                others = [one for one in self._wholes if one is not kept]
+                self._wholes = deque([*others, kept], maxlen=self._wholes.maxlen)
+                return cast(T, kept[2])
+        result = compute()
+        self._wholes.append((key, beside, result))
         return result

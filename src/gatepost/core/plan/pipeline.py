@@ -39,8 +39,11 @@ def plan(
     coarse: a first look, with outlines and wood followed less finely; good for a picture and for most findings, and
     marked so that nothing is run from it.
     """
-    journal = journal or Journal()
-    memory = memory or Memory()
+    done, of = journal or Journal(), memory or Memory()
+    return of.whole((job, cell, coarse, id(kinds)), done, lambda: _planned(job, done, of, cell, coarse, kinds))
+
+
+def _planned(job: Job, journal: Journal, memory: Memory, cell: float | None, coarse: bool, kinds: Kinds) -> Plan:
     known = know(job, memory, cell, coarse, kinds)
     drafted = drafts(known, journal, memory)
     ordered = _ordered(known, drafted)

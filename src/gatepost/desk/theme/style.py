@@ -29,8 +29,11 @@ def font(size: float = 11.0, bold: bool = False) -> QFont:
 
 
 def dress(app: QApplication, theme: str) -> None:
-    """Put type, palette and style sheet on."""
+    """Put type, palette and style sheet on, where they are not: every widget there is takes them anew."""
     c = THEMES[theme]
+    worn = sheet(c)
+    if app.styleSheet() == worn:
+        return
     app.setFont(font(14))
     palette = QPalette()
     for role, name in (
@@ -41,7 +44,7 @@ def dress(app: QApplication, theme: str) -> None:
     ):  # fmt: skip
         palette.setColor(role, QColor(c[name]))
     app.setPalette(palette)
-    app.setStyleSheet(sheet(c))
+    app.setStyleSheet(worn)
 
 
 def _icon(name: str) -> str:

@@ -24,6 +24,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.trouble import told
 
+WHOLES = 6  # plans that are kept: of what is undone, and done again
 SLOW = 0.35  # s; where the last plan took longer, the next comes coarse first too
 
 
@@ -85,7 +86,7 @@ class _Server:
         from gatepost.desk.worker.series_work import SeriesWork
         from gatepost.desk.worker.shared import Sender
 
-        self.memory = Memory(cancelled=self.look)
+        self.memory = Memory(cancelled=self.look, wholes=WHOLES)
         self.beside = Memory(keep=4, cancelled=self.look)  # of what is tried: it drives nothing out of the other
         self.giver = Sender()
         self.series = SeriesWork(lambda asked, *told: self.send(Response(0, *told, asked=asked)), self.look)
