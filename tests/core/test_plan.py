@@ -289,13 +289,15 @@ EDITS = st.one_of(
 @settings(max_examples=6)
 @given(st.lists(EDITS, min_size=2, max_size=5), st.data())
 def test_what_is_remembered_changes_nothing_whatever_was_edited_and_undone_before(edits, data):
-    memory, job, seen = Memory(), whole(), []
+    memory, job, seen = Memory(wholes=data.draw(st.sampled_from([0, 3]))), whole(), []
+    journals = st.sampled_from([Journal(), Journal().add("2026-01-01T10:00", "homed", "front")])
     for name, values in edits:
         job = edit(job, name, **values)
         seen.append(job)
-        plan(job, memory=memory, coarse=data.draw(st.booleans()))
-    again = data.draw(st.sampled_from(seen))
-    kept, fresh = plan(again, memory=memory), plan(again)
+        plan(job, data.draw(journals), memory, coarse=data.draw(st.booleans()))
+    again, done = data.draw(st.sampled_from(seen)), data.draw(journals)
+    kept, fresh = plan(again, done, memory), plan(again, done)
+    assert kept.job == again and not kept.coarse and kept.next == fresh.next
     assert json.dumps(plan_json(kept, [])) == json.dumps(plan_json(fresh, []))
     assert [(f.code, f.message, f.level) for f in kept.findings] == [
         (f.code, f.message, f.level) for f in fresh.findings
