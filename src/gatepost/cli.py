@@ -17,6 +17,7 @@ from gatepost.commands import (
     clearance,
     demo,
     edit,
+    fit,
     ledger,
     level,
     listed,
@@ -37,7 +38,7 @@ from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.logbook.places import data_folder
 
 VERBS: dict[str, ModuleType] = {
-    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit, "series": series, "changes": changes, "template": template,
+    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit, "series": series, "changes": changes, "template": template, "fit": fit,
     "commands": listed, "clearance": clearance, "simulate": simulate, "machine": machine, "run": run, "resume": resume, "log": log,
 }  # fmt: skip
 MINUS_PLACE = re.compile(r"-[\d.]+,-?[\d.]+")
