@@ -168,7 +168,7 @@ def as_expected(job: Job, runs: list[list[str]]) -> None:
         ("TOW PATH", "Serif", "centre"), ("No cycling", "Serif", "centre"),
     ]  # fmt: skip
     assert (lettering.x, lettering.y, plate.x, plate.y) == (300.0, 110.0, 300.0, 110.0)
-    assert (plate.figures.width, plate.figures.height) == (480.0, 176.0)
+    assert (plate.figures.width, plate.figures.height) == (574.0, 176.0)  # as the first line is long
     front = job.setup("front")
     assert [o.kind for o in front.operations] == ["vcut", "cutout"]
     assert (front.zero.xy, front.zero.z) == ("front left", "top") and len(front.holds) >= 2
