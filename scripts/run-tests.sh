@@ -1,6 +1,7 @@
 #!/bin/sh
-# All tests, in three groups beside each other: the core's, which know no Qt; the machine's and the commands'; the window's. Beside them the checks of
-# style, types and imports. $1: the Python to use; $2: make. What each said is shown when it has ended; fails when one of them did.
+# All tests, in three groups beside each other, each as long as the others: the core's, which know no Qt; the machine's, the commands' and the
+# catalogue of findings; the window's. Beside them the checks of style, types and imports. $1: the Python to use; $2: make. What each said is shown
+# when it has ended; fails when one of them did.
 python=$1
 unset PYTHONDONTWRITEBYTECODE # each process that a test starts would compile all modules again
 export OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 # three groups share the processors already
@@ -11,8 +12,8 @@ group() {
     { "$python" -m pytest -q "$@" > "$told/$name" 2>&1; echo $? > "$told/$name.code"; } &
 }
 { "${2:-make}" check > "$told/check" 2>&1; echo $? > "$told/check.code"; } &
-group core -p no:pytest-qt tests/core tests/logbook
-group machine --ignore=tests/core --ignore=tests/logbook --ignore=tests/desk tests
+group core -p no:pytest-qt --ignore=tests/core/test_catalogue.py tests/core tests/logbook
+group machine --ignore=tests/core --ignore=tests/logbook --ignore=tests/desk tests tests/core/test_catalogue.py
 group desk tests/desk
 wait
 worst=0

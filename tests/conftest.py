@@ -15,7 +15,7 @@ from hypothesis import Phase, settings
 
 # Kernels compile when first met, and nothing here is timed. The same examples every time; free ones are for ``make soak``,
 # which says its seed, and what it finds becomes a fixed case.
-settings.register_profile("shop", deadline=None, max_examples=14, derandomize=True, database=None)
+settings.register_profile("shop", deadline=None, max_examples=12, derandomize=True, database=None)
 settings.register_profile("soak", deadline=None, max_examples=300, database=None, print_blob=True)
 settings.register_profile("quick to fail", settings.get_profile("shop"), phases=(Phase.explicit, Phase.generate))
 settings.load_profile(
