@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import minimize
 
-from gatepost.core.register.fit import Mark, Turned, Verdict, fitted, mirror
+from gatepost.core.register.fit import MeasuredMark, Turned, FitVerdict, fitted, mirror
 
 WRONGS = ("nothing", "one mark", "chamfer", "scale")
 
@@ -18,7 +18,7 @@ WRONGS = ("nothing", "one mark", "chamfer", "scale")
 class MarkSet:
     """Marks; what is wrong with them and by how much; where the piece truly lies."""
 
-    marks: tuple[Mark, ...]
+    marks: tuple[MeasuredMark, ...]
     turned: Turned
     wrong: str
     amount: float
@@ -60,14 +60,14 @@ def drawn_set(rng: np.random.Generator, wrong: str, count: int, noise: float = 0
         lies[odd] += abs(amount) * np.array([math.cos(way), math.sin(way)])
     measured = lies @ m @ r.T + shift + rng.normal(0, noise, lies.shape)
     marks = tuple(
-        Mark(f"M{i + 1}", tuple(drawn[i].tolist()), tuple(measured[i].tolist()), places[i][2]) for i in range(count)
+        MeasuredMark(f"M{i + 1}", tuple(drawn[i].tolist()), tuple(measured[i].tolist()), places[i][2]) for i in range(count)
     )
     return MarkSet(
         marks, turned, wrong, amount, f"M{odd + 1}" if odd >= 0 else "", math.degrees(turn), tuple(shift.tolist())
     )
 
 
-def searched(marks: tuple[Mark, ...], turned: Turned) -> tuple[float, tuple[float, float]]:
+def searched(marks: tuple[MeasuredMark, ...], turned: Turned) -> tuple[float, tuple[float, float]]:
     """Turn in degrees, and shift, of the least sum of squares, by trying turns all round and walking down from the best."""
     p, q = np.array([k.drawn for k in marks]) @ mirror(turned), np.array([k.measured for k in marks])
 
@@ -93,7 +93,7 @@ def of_marks(seed: int) -> str:
     of = drawn_set(rng, WRONGS[int(rng.integers(len(WRONGS)))], int(rng.integers(2, 13)))
     found = fitted(of.marks, of.turned)
     assert found.odd in (None, of.odd), (of, found.sentence)
-    if found.verdict is not Verdict.REFUSED:
+    if found.verdict is not FitVerdict.REFUSED:
         turn, shift = searched(tuple(m for m in of.marks if m.name != found.odd), of.turned)
         assert abs((found.turn - turn + 180.0) % 360.0 - 180.0) < 1e-5 and math.dist(found.shift, shift) < 1e-3, of
     return found.verdict.value if of.wrong == "nothing" else f"{of.wrong}: {found.verdict.value}"

@@ -10,24 +10,24 @@ from typing import Any
 
 from gatepost.checks import read_text
 from gatepost.core.errors import OperatorError
-from gatepost.core.register.fit import Fit, Mark, Turned, Verdict, fitted
+from gatepost.core.register.fit import Fit, MeasuredMark, Turned, FitVerdict, fitted
 from gatepost.core.tables import read_table
 from gatepost.core.units import spell
 
 COLUMNS = ("name", "drawn_x", "drawn_y", "measured_x", "measured_y", "normal")
-EXITS = {Verdict.FITS: 0, Verdict.REFUSED: 2}
+EXITS = {FitVerdict.FITS: 0, FitVerdict.REFUSED: 2}
 
 
-def read_marks(path: Path) -> tuple[Mark, ...]:
+def read_marks(path: Path) -> tuple[MeasuredMark, ...]:
     """Marks of a table. Those without a name are numbered, and a name that comes again too. Raises OperatorError."""
-    marks: list[Mark] = []
+    marks: list[MeasuredMark] = []
     given: dict[str, int] = {}
     for n, row in enumerate(read_table(read_text(path), path.name, COLUMNS, words=("name", "normal")), start=1):
         words, normal = str(row[0]) or f"mark {n}", str(row[5]).rstrip("° ")
         given[words] = given.get(words, 0) + 1
         name = words if given[words] == 1 else f"{words} ({given[words]})"
         dx, dy, mx, my = (float(v) for v in row[1:5])
-        marks.append(Mark(name, (dx, dy), (mx, my), _degrees(normal, name, path.name) if normal else None))
+        marks.append(MeasuredMark(name, (dx, dy), (mx, my), _degrees(normal, name, path.name) if normal else None))
     return tuple(marks)
 
 
@@ -49,7 +49,7 @@ def fit(
     if as_json:
         show(as_data(found))
         return EXITS.get(found.verdict, 1)
-    if found.verdict is not Verdict.REFUSED:
+    if found.verdict is not FitVerdict.REFUSED:
         print(f"turn\t{found.turn:.4f}°")
         print(f"shift\tX {found.shift[0]:.3f} mm, Y {found.shift[1]:.3f} mm")
         print(f"scale\t{found.scale:.6f}")

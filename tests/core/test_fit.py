@@ -12,11 +12,11 @@ from hypothesis import strategies as st
 
 import mark_sets
 from gatepost import cli
-from gatepost.core.register.fit import Mark, Verdict, fitted
+from gatepost.core.register.fit import MeasuredMark, FitVerdict, fitted
 
 SEEDS = st.integers(0, 2**32 - 1)
 MANY = 1500 if os.environ.get("GATEPOST_SOAK") else 60
-SAID = {"nothing": Verdict.FITS, "one mark": Verdict.ODD, "chamfer": Verdict.CHAMFER, "scale": Verdict.SCALE}
+SAID = {"nothing": FitVerdict.FITS, "one mark": FitVerdict.ODD, "chamfer": FitVerdict.CHAMFER, "scale": FitVerdict.SCALE}
 
 
 def residuals(marks, turned, turn, shift):
@@ -32,7 +32,7 @@ def test_turn_and_shift_are_those_of_a_direct_search(seed, wrong, count):
     rng = np.random.default_rng(seed)
     of = mark_sets.drawn_set(rng, wrong, count)
     fit = fitted(of.marks, of.turned)
-    if fit.verdict is Verdict.REFUSED:
+    if fit.verdict is FitVerdict.REFUSED:
         return
     used = tuple(m for m in of.marks if m.name != fit.odd)
     turn, shift = mark_sets.searched(used, of.turned)
@@ -58,12 +58,12 @@ def test_what_is_wrong_is_named_and_never_anything_else(wrong, count):
             normals = [r.along for r in fit.residuals if r.along is not None]
             assert np.mean(normals) == pytest.approx(of.amount, abs=0.2 + 0.5 * abs(of.amount))
     if wrong == "nothing":
-        assert said.count(Verdict.FITS) >= 0.98 * MANY
+        assert said.count(FitVerdict.FITS) >= 0.98 * MANY
     elif count == 2:
-        assert set(said) <= {Verdict.FITS, Verdict.UNSURE}
+        assert set(said) <= {FitVerdict.FITS, FitVerdict.UNSURE}
     else:
         assert said.count(SAID[wrong]) >= (0.95 if count > 3 else 0.7) * MANY
-        assert count == 3 or Verdict.FITS not in said or wrong == "scale"
+        assert count == 3 or FitVerdict.FITS not in said or wrong == "scale"
 
 
 SQUARE = [("A", 0, 0, None), ("B", 100, 0, None), ("C", 100, 60, None), ("D", 0, 60, None)]
@@ -71,7 +71,7 @@ SQUARE = [("A", 0, 0, None), ("B", 100, 0, None), ("C", 100, 60, None), ("D", 0,
 
 def marks_of(rows, move=(0.0, 0.0), **moved):
     return [
-        Mark(n, (x, y), (x + move[0] + moved.get(n, (0, 0))[0], y + move[1] + moved.get(n, (0, 0))[1]), normal)
+        MeasuredMark(n, (x, y), (x + move[0] + moved.get(n, (0, 0))[0], y + move[1] + moved.get(n, (0, 0))[1]), normal)
         for n, x, y, normal in rows
     ]
 
@@ -88,10 +88,10 @@ def marks_of(rows, move=(0.0, 0.0), **moved):
         (marks_of(SQUARE[:2], B=(0.5, 0.0)), "can't tell", "farther apart"),
         (marks_of(SQUARE, C=(0.8, 0.0)), "odd one out", "C lies ⟦0.8⟧ beside"),
         (marks_of(SQUARE[:3], C=(0.8, 0.0)), "can't tell", "seldom"),  # square to what joins it to B: it may be A as well
-        ([Mark(m.name, m.drawn, (m.measured[0], -m.measured[1])) for m in marks_of(SQUARE)][:3] + [Mark("E", (20, 35), (20, -35))], "can't tell", "turned over: was it"),
+        ([MeasuredMark(m.name, m.drawn, (m.measured[0], -m.measured[1])) for m in marks_of(SQUARE)][:3] + [MeasuredMark("E", (20, 35), (20, -35))], "can't tell", "turned over: was it"),
         (marks_of([("left", -50, 0, 180.0), ("right", 50, 5, 0.0), ("top", 3, 30, 90.0), ("foot", 0, -30, -90.0)], left=(1, 0), right=(-1, 0), top=(0, -1), foot=(0, 1)), "chamfer or pin radius", "⟦1⟧ inside"),
         (marks_of([("left", -50, 0, 180.0), ("foot", 0, -30, -90.0), ("hole", 0, 0, None)]), "fits", "No opposite edges"),
-        ([Mark(m.name, m.drawn, (m.drawn[0] * 1.01, m.drawn[1] * 1.01)) for m in marks_of(SQUARE)], "scale", "1.00 % longer"),
+        ([MeasuredMark(m.name, m.drawn, (m.drawn[0] * 1.01, m.drawn[1] * 1.01)) for m in marks_of(SQUARE)], "scale", "1.00 % longer"),
         (marks_of(SQUARE, A=(0.9, 0.3), C=(-2.0, 1.7)), "can't tell", "No single one"),
     ],
 )  # fmt: skip
@@ -103,13 +103,13 @@ def test_marks_are_judged_in_a_sentence(marks, verdict, words):
 def test_a_normal_turns_with_the_piece():
     """Turned over about X and a quarter of a turn: an outer edge to the left of the drawing lies to the front."""
     marks = [
-        Mark("left", (-50.0, 0.0), (0.0, -49.0), 180.0),
-        Mark("right", (50.0, 0.0), (0.0, 49.0), 0.0),
-        Mark("hole", (0.0, 20.0), (20.0, 0.0)),
+        MeasuredMark("left", (-50.0, 0.0), (0.0, -49.0), 180.0),
+        MeasuredMark("right", (50.0, 0.0), (0.0, 49.0), 0.0),
+        MeasuredMark("hole", (0.0, 20.0), (20.0, 0.0)),
     ]
     found = fitted(marks, "X")
     assert found.turn == pytest.approx(90.0) and [r.along for r in found.residuals[:2]] == pytest.approx([-1.0, -1.0])
-    assert found.residuals[2].along is None and found.verdict is Verdict.CHAMFER
+    assert found.residuals[2].along is None and found.verdict is FitVerdict.CHAMFER
 
 
 TABLE = "name,drawn_x,drawn_y,measured_x,measured_y,normal\nA,0,0,10,20,\nB,100,0,10,120,0\nA,100,50,-40,120,\n"

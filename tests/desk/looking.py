@@ -11,11 +11,12 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 
 
 def planned(qtbot, w):
-    """Wait until the plan shown is of the job as it is now."""
+    """Wait until the plan shown is of the job as it is now, and drawn."""
     qtbot.waitUntil(
         lambda: w.presenter.plan is not None and w.presenter.plan.job == w.document.job and w.desk.bed.busy == "",
         timeout=60_000,
     )
+    drawn(qtbot, w)
     return w.presenter.plan
 
 

@@ -33,7 +33,7 @@ FACING = -0.7  # cosine between two normals of opposite sides at the most
 ROUNDS = 60
 
 
-class Verdict(Enum):
+class FitVerdict(Enum):
     """What the residuals say."""
 
     FITS = "fits"
@@ -45,7 +45,7 @@ class Verdict(Enum):
 
 
 @dataclass(frozen=True)
-class Mark:
+class MeasuredMark:
     """A feature of the drawing that was measured: mm on the drawing, and mm where the machine found it. normal: outward on the drawing, degrees
     anticlockwise from +X; nothing for what has none, as a hole's centre."""
 
@@ -79,7 +79,7 @@ class Fit:
     shift: tuple[float, float]
     scale: float
     residuals: tuple[Residual, ...]
-    verdict: Verdict
+    verdict: FitVerdict
     sentence: str
     odd: str | None = None
 
@@ -108,22 +108,22 @@ class _Set:
         )
 
 
-def fitted(marks: Sequence[Mark], turned: Turned = "", good_to: float = GOOD_TO) -> Fit:
+def fitted(marks: Sequence[MeasuredMark], turned: Turned = "", good_to: float = GOOD_TO) -> Fit:
     """The fit of some marks, and what it says. turned: the axis that the piece was turned about; good_to: the largest residual with which it
     fits, mm."""
     of = _set_of(marks, turned)
     why = _refused(of, good_to)
     if why:
-        return Fit(0.0, (0.0, 0.0), 1.0, (), Verdict.REFUSED, why)
+        return Fit(0.0, (0.0, 0.0), 1.0, (), FitVerdict.REFUSED, why)
     turn, shift = _rigid(of.drawn, of.measured)
     left = _left(of, turn, shift)
     if np.abs(left).max() <= good_to:
-        return _told(of, turn, shift, Verdict.FITS, _fits(of, turn, left, good_to))
+        return _told(of, turn, shift, FitVerdict.FITS, _fits(of, turn, left, good_to))
     found = _explained(of, good_to)
     if found is None:
-        return _told(of, turn, shift, Verdict.UNSURE, _unsure(of, left, good_to))
+        return _told(of, turn, shift, FitVerdict.UNSURE, _unsure(of, left, good_to))
     verdict, value = found
-    if verdict is Verdict.ODD:
+    if verdict is FitVerdict.ODD:
         odd = int(value)
         turn, shift = _rigid(of.without(odd).drawn, of.without(odd).measured)
         off = abs(_left(of, turn, shift)[odd])
@@ -131,7 +131,7 @@ def fitted(marks: Sequence[Mark], turned: Turned = "", good_to: float = GOOD_TO)
             f"{of.names[odd]} lies {mm(float(off))} beside what the others say, and they agree. Measure it again."
         )
         return _told(of, turn, shift, verdict, sentence, odd)
-    if verdict is Verdict.CHAMFER:
+    if verdict is FitVerdict.CHAMFER:
         return _told(of, turn, shift, verdict, _beside_edges(value))
     way = "longer" if value > 1.0 else "shorter"
     sentence = (
@@ -146,7 +146,7 @@ def mirror(turned: Turned) -> NDArray[np.float64]:
     return np.diag({"": (1.0, 1.0), "X": (1.0, -1.0), "Y": (-1.0, 1.0)}[turned])
 
 
-def _set_of(marks: Sequence[Mark], turned: Turned) -> _Set:
+def _set_of(marks: Sequence[MeasuredMark], turned: Turned) -> _Set:
     m = mirror(turned)
     drawn = np.array([k.drawn for k in marks], float).reshape(-1, 2) @ m
     measured = np.array([k.measured for k in marks], float).reshape(-1, 2)
@@ -198,29 +198,29 @@ def _scale(of: _Set) -> float:
     return float(abs(np.sum(np.conj(p) * q)) / np.sum(np.abs(p) ** 2))
 
 
-def _explained(of: _Set, good_to: float) -> tuple[Verdict, float] | None:
+def _explained(of: _Set, good_to: float) -> tuple[FitVerdict, float] | None:
     """The one thing that explains what does not fit; nothing where none does, or two do as well. With it: the number of the mark, the mm
     along the normals, or the scale."""
     if len(of.drawn) < 3:
         return None
-    ways: list[tuple[float, Verdict, float]] = []  # with the largest residual that it leaves
+    ways: list[tuple[float, FitVerdict, float]] = []  # with the largest residual that it leaves
     ways += _by_one_mark(of, good_to)
     ways += _by_edges(of, good_to)
     scale = _scale(of)
     larger = _Set(of.names, of.drawn * scale, of.measured, of.normal)
     left = float(np.abs(_left(larger, *_rigid(larger.drawn, larger.measured))).max())
-    ways += [(left, Verdict.SCALE, scale)] if left <= good_to else []
+    ways += [(left, FitVerdict.SCALE, scale)] if left <= good_to else []
     ways.sort(key=lambda w: w[0])
     if len(of.drawn) == 3 and len(ways) > 1:
         return None  # two marks always fit as well as their distance does
-    if len(ways) > 1 and Verdict.ODD in (ways[0][1], ways[1][1]) and ways[1][0] < SURE * ways[0][0]:
+    if len(ways) > 1 and FitVerdict.ODD in (ways[0][1], ways[1][1]) and ways[1][0] < SURE * ways[0][0]:
         return None
-    if len(ways) > 1 and ways[1][1] is Verdict.CHAMFER and ways[1][0] < SURE / 2.0 * ways[0][0]:
+    if len(ways) > 1 and ways[1][1] is FitVerdict.CHAMFER and ways[1][0] < SURE / 2.0 * ways[0][0]:
         return ways[1][1:]  # of a square both say the same: an edge is touched sooner than wood grows
     return ways[0][1:] if ways else None
 
 
-def _by_one_mark(of: _Set, good_to: float) -> list[tuple[float, Verdict, float]]:
+def _by_one_mark(of: _Set, good_to: float) -> list[tuple[float, FitVerdict, float]]:
     """One mark is wrong where all the others agree, and no other mark left out does it."""
     worst = []
     for i in range(len(of.drawn)):
@@ -230,10 +230,10 @@ def _by_one_mark(of: _Set, good_to: float) -> list[tuple[float, Verdict, float]]
     best, second = worst[order[0]], worst[order[1]]
     if best > good_to or second < max(BARELY * good_to, SURE * best):
         return []
-    return [(best, Verdict.ODD, float(order[0]))]
+    return [(best, FitVerdict.ODD, float(order[0]))]
 
 
-def _by_edges(of: _Set, good_to: float) -> list[tuple[float, Verdict, float]]:
+def _by_edges(of: _Set, good_to: float) -> list[tuple[float, FitVerdict, float]]:
     """All edges that were touched lie as far beside what is drawn, opposite ones among them."""
     if not _opposite(of):
         return []
@@ -246,7 +246,7 @@ def _by_edges(of: _Set, good_to: float) -> list[tuple[float, Verdict, float]]:
     turn, shift = _rigid(of.drawn + d * of.normal, of.measured)
     wider = _Set(of.names, of.drawn + d * of.normal, of.measured, of.normal)
     left = float(np.abs(_left(wider, turn, shift)).max())
-    return [(left, Verdict.CHAMFER, d)] if left <= max(good_to, ALIKE * abs(d) / 2.0) else []
+    return [(left, FitVerdict.CHAMFER, d)] if left <= max(good_to, ALIKE * abs(d) / 2.0) else []
 
 
 def _opposite(of: _Set) -> bool:
@@ -255,7 +255,7 @@ def _opposite(of: _Set) -> bool:
     return bool(len(n) > 1 and (np.conj(n[:, None]) * n[None, :]).real.min() <= FACING)
 
 
-def _told(of: _Set, turn: float, shift: complex, verdict: Verdict, sentence: str, odd: int | None = None) -> Fit:
+def _told(of: _Set, turn: float, shift: complex, verdict: FitVerdict, sentence: str, odd: int | None = None) -> Fit:
     left = _left(of, turn, shift)
     along = (np.conj(np.exp(1j * turn) * of.normal) * left).real
     residuals = tuple(

@@ -1,9 +1,10 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """A stepped nest: the frame that a cut-out leaves holds the piece when it is turned over.
 
-The rim of the piece runs at two levels, low and high, that change at its middle lines: high in two opposite quarters. The slot's outer wall
-follows at the slot's width. Turned over about a middle line, low comes where high was: then a high rim stands against a wall that runs beside
-a low one, and the play is what the slot is wider than the two levels lie apart. As it was cut the piece goes in with all of the slot as play.
+The rim of the piece runs at two levels, low and high. On one side of the flip line they change some times along it; on the other side each place
+has the level that its mirror image has not. The slot's outer wall follows at the slot's width. Turned over, low comes where high was: a high rim
+stands against a wall that runs beside a low one, and the play is what the slot is wider than the two levels lie apart. As it was cut the piece
+goes in with all of the slot as play. How often the levels change is tried: a rectangle is held by one change a side, an oval turns between two.
 
 Whether it goes in is not taken from how it was made but tried: the places where one polygon lies in another are those that no pair of their
 edges shuts out (Lozano-Pérez, Spatial planning: a configuration space approach, 1983), all of them at once, and again with the piece turned a little.
@@ -11,6 +12,7 @@ edges shuts out (Lozano-Pérez, Spatial planning: a configuration space approach
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -19,6 +21,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 from shapely import affinity
+from shapely.ops import substring
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.region import pieces
@@ -32,9 +35,12 @@ ALIKE = 0.05  # mm by which an outline may differ from its mirror image
 HOLLOW = 0.75  # of its hull's area that an outline has at least
 KEY_HIGH, KEY_HALF = 3.0, 1.5  # slots that the key stands out, and that it is wide on either side
 STEPS = 2.0  # slots that a step is longer than
-ROOM = 4.0  # slots each way within which places are looked for
-HAIR = 1e-6  # mm: what two parallel edges shut out
-MOST_TURN, FINE_TURN = 20.0, 0.002  # degrees
+SECTIONS = (2, 4, 6, 8)  # of one side of the flip line, low and high by turns
+COARSE = 0.01  # mm that outlines lie beside themselves where only angles are looked for
+HAIR, GRID = 1e-4, 1e-5  # mm: within which two edges touch, and what shifts are counted in
+NEARLY = 1e-7  # radians
+SOME = 60  # corners
+MOST_TURN, FINE_TURN = 20.0, 0.004  # degrees
 
 
 @dataclass(frozen=True)
@@ -76,17 +82,30 @@ def stepped(outline: Any, flip: Flip, tool: float, slot: float, clearance: float
     """The nest of a plate. outline: its area, mm; tool: the cutter's diameter; slot: as wide as it was measured; clearance: a side. Raises
     OperatorError."""
     _refuse(tool, slot, clearance)
-    base = _base(outline, flip)
-    cx, cy = (base.bounds[0] + base.bounds[2]) / 2.0, (base.bounds[1] + base.bounds[3]) / 2.0
-    wanted = _rim(base, (cx, cy), flip, slot, slot - clearance, key)
-    piece = _one(
-        _rounded(_rounded(wanted, tool / 2.0), -tool / 2.0)
-    )  # no wood is left out of a corner narrower than the cutter
-    hole = _one(_rounded(piece, slot))
-    tried = [_tried(way, piece, hole, (cx, cy), slot) for way in WAYS]
-    turned = laid(piece, f"turned {flip}", (cx, cy))
-    turning = _turning(turned, hole, (cx, cy), slot) if tried[1 if flip == "X" else 2].goes_in else 0.0
-    return StepNest(piece, hole, flip, tuple(tried), turning)
+    base = _base(outline, flip, tool, slot)
+    if flip == "Y":  # worked out lying on its side
+        base = _sideways(base)
+    middle = _middle(base)
+    tried = [
+        _cut(_rim(base, middle, slot, slot - clearance, key, n), tool, slot) for n in _changes(base, middle, slot, key)
+    ]
+    piece, hole = min(tried, key=lambda cut: _loose(laid(cut[0], "turned X", middle), cut[1], middle, 3.0 * clearance))
+    if flip == "Y":
+        piece, hole, middle = _sideways(piece), _sideways(hole), middle[::-1]
+    ways = tuple(_tried(way, piece, hole, middle) for way in WAYS)
+    asked = f"turned {flip}"
+    goes = next(w.goes_in for w in ways if w.way == asked)
+    return StepNest(piece, hole, flip, ways, _turning(laid(piece, asked, middle), hole, middle) if goes else 0.0)
+
+
+def _sideways(area: Any) -> Any:
+    """X and Y changed for each other."""
+    return shapely.transform(area, lambda p: p[:, ::-1])
+
+
+def _middle(area: Any) -> tuple[float, float]:
+    x0, y0, x1, y1 = area.bounds
+    return (x0 + x1) / 2.0, (y0 + y1) / 2.0
 
 
 def laid(piece: Any, way: str, middle: tuple[float, float]) -> Any:
@@ -121,8 +140,9 @@ def _refuse(tool: float, slot: float, clearance: float) -> None:
         raise OperatorError("The clearance a side is over 0 and under a quarter of the slot: 0.1 mm is usual.")
 
 
-def _base(outline: Any, flip: Flip) -> shapely.Polygon:
-    """What the low rim runs along: the outline, or where it is another one when it is turned over, the hull about both."""
+def _base(outline: Any, flip: Flip, tool: float, slot: float) -> shapely.Polygon:
+    """What the low rim runs along: the outline, or where it is another one when it is turned over, the hull about both. Corners into it are as wide
+    as the cutter gets round at both levels."""
     parts = [p for p in shapely.get_parts(outline) if p.geom_type == "Polygon"]
     if not parts:
         raise OperatorError("There is no closed outline in it.")
@@ -131,34 +151,83 @@ def _base(outline: Any, flip: Flip) -> shapely.Polygon:
         raise OperatorError(
             "The outline is too hollow for a stepped nest: its rim would touch on too little. Use pins."
         )
-    x0, y0, x1, y1 = plate.bounds
-    turned = laid(plate, f"turned {flip}", ((x0 + x1) / 2.0, (y0 + y1) / 2.0))
-    if plate.buffer(ALIKE).covers(turned) and turned.buffer(ALIKE).covers(plate):
-        return shapely.Polygon(plate.intersection(turned).exterior) if ALIKE else plate
-    return shapely.Polygon(plate.union(turned).convex_hull.exterior)
+    turned = laid(plate, f"turned {flip}", _middle(plate))
+    if not (plate.buffer(ALIKE).covers(turned) and turned.buffer(ALIKE).covers(plate)):
+        return shapely.Polygon(plate.union(turned).convex_hull.exterior)
+    wide = tool / 2.0 + slot
+    return _one(_rounded(_rounded(plate, wide), -wide))
 
 
-def _rim(base: shapely.Polygon, middle: tuple[float, float], flip: Flip, slot: float, apart: float, key: bool) -> Any:
-    """The rim that is wanted: low along the base, high in two opposite quarters, and a key at one end of the flip line."""
-    (cx, cy), (x0, y0, x1, y1) = middle, base.bounds
-    far = 2.0 * (x1 - x0 + y1 - y0) + 10.0 * slot
-    at_the_key = KEY_HALF + 1.0 if key else 0.0
-    least = 2.0 * (STEPS + at_the_key) * slot
-    if min(x1 - x0, y1 - y0) < least:
+def _changes(base: shapely.Polygon, middle: tuple[float, float], slot: float, key: bool) -> list[int]:
+    """How often the levels may change on one side of the flip line so that no step is too short to touch. Raises OperatorError."""
+    long = _side(base, middle).length - (KEY_HALF + 1.0) * slot * key
+    counts = [n for n in SECTIONS if long / n > STEPS * slot]
+    x0, y0, x1, y1 = base.bounds
+    least = 2.0 * (STEPS / 2.0 + (KEY_HALF + 1.0) * key) * slot
+    if not counts or min(x1 - x0, y1 - y0) < least:
         raise OperatorError(
-            f"The plate is {mm(x1 - x0)} by {mm(y1 - y0)}: with a slot of {mm(slot)} it has to be {mm(least)} each way, or its steps are too short to touch."
+            f"The plate is {mm(x1 - x0)} by {mm(y1 - y0)}: with a slot of {mm(slot)} its steps are too short to touch. A smaller cutter makes shorter ones."
         )
-    quarters = shapely.box(cx - far, cy, cx, cy + far).union(shapely.box(cx, cy - far, cx + far, cy))
-    rim = base.union(_rounded(base, apart).intersection(quarters))
+    return counts
+
+
+def _side(base: shapely.Polygon, middle: tuple[float, float]) -> shapely.LineString:
+    """The outline on the far side of the flip line, which lies along X, from its left end to its right one."""
+    x0, _, x1, y1 = base.bounds
+    above = base.exterior.intersection(shapely.box(x0 - 1.0, middle[1], x1 + 1.0, y1 + 1.0))
+    line = shapely.line_merge(above) if above.geom_type != "LineString" else above
+    line = max(shapely.get_parts(line), key=lambda p: p.length)
+    return line if line.coords[0][0] < line.coords[-1][0] else shapely.reverse(line)
+
+
+def _rim(
+    base: shapely.Polygon, middle: tuple[float, float], slot: float, apart: float, key: bool, count: int
+) -> Any:  # fmt: skip
+    """The rim that is wanted: low along the base, high along every other part of one side and their counterparts of the other; a key at one end
+    of the flip line, which lies along X."""
+    side = _side(base, middle)
+    ends = np.linspace(0.0, side.length - (KEY_HALF + 1.0) * slot * key, count + 1)
+    ends[-1] = side.length
+    bands = []
+    for n, (a, b) in enumerate(zip(ends[:-1], ends[1:])):
+        part = substring(side, a, b).buffer(apart, cap_style="flat", quad_segs=pieces(apart, FLAT))
+        bands.append(part if n % 2 == 0 else laid(part, "turned X", middle))
+    rim = base.union(shapely.union_all(bands))
     if key:
-        half, out = KEY_HALF * slot, KEY_HIGH * slot
-        bump = (
-            shapely.box(cx, cy - half, x1 + out, cy + half)
-            if flip == "X"
-            else shapely.box(cx - half, cy, cx + half, y1 + out)
-        )
-        rim = rim.union(bump)
+        half = KEY_HALF * slot
+        rim = rim.union(shapely.box(middle[0], middle[1] - half, base.bounds[2] + KEY_HIGH * slot, middle[1] + half))
     return rim
+
+
+def _cut(wanted: Any, tool: float, slot: float) -> tuple[shapely.Polygon, shapely.Polygon]:
+    """Piece and hole as they are left: no wood is taken out of a corner that is narrower than the cutter."""
+    piece = _one(_rounded(_rounded(wanted, tool / 2.0), -tool / 2.0))
+    return piece, _one(_rounded(piece, slot))
+
+
+def _loose(piece: Any, hole: Any, middle: tuple[float, float], near: float) -> float:
+    """How far a piece can move in its hole at its farthest corner, mm: by all that its rim touches soon, for small moves."""
+    from scipy.optimize import linprog
+
+    ring = shapely.segmentize(hole.exterior, 1.0)
+    a = np.asarray(shapely.get_coordinates(ring))
+    way = a[1:] - a[:-1]
+    out = np.column_stack([way[:, 1], -way[:, 0]]) * (1.0 if ring.is_ccw else -1.0)
+    out /= np.maximum(np.hypot(*out.T), 1e-12)[:, None]
+    place = (a[1:] + a[:-1]) / 2.0
+    gap = shapely.distance(shapely.points(place), piece)
+    touch = gap <= near
+    arm = place[touch] - np.array(middle)
+    rows = np.column_stack([out[touch], arm[:, 0] * out[touch][:, 1] - arm[:, 1] * out[touch][:, 0]])
+    x0, y0, x1, y1 = piece.bounds
+    lever = math.hypot(x1 - x0, y1 - y0) / 2.0
+    worst = 0.0
+    for aim in ((1, 0, 0), (0, 1, 0), (0, 0, lever)):
+        for sign in (-1.0, 1.0):
+            free = [(-10.0, 10.0), (-10.0, 10.0), (-10.0 / lever, 10.0 / lever)]
+            found = linprog(sign * np.array(aim), A_ub=rows, b_ub=gap[touch], bounds=free) if touch.any() else None
+            worst = max(worst, abs(float(found.fun or 0.0)) if found is not None and found.success else 10.0)
+    return worst
 
 
 def _rounded(area: Any, by: float) -> Any:
@@ -172,47 +241,70 @@ def _one(area: Any) -> shapely.Polygon:
 # -- what goes in ----------------------------------------------------------------------------------------------------------
 
 
-def places(piece: Any, hole: Any, room: float) -> Any:
-    """Shifts by which a piece lies in a hole, (area in mm): of all within so much each way."""
-    a, b = (np.asarray(shapely.get_coordinates(shapely.get_exterior_ring(p))) for p in (piece, hole))
-    u, v = a[1:] - a[:-1], b[1:] - b[:-1]
-    low = np.minimum(b[:-1], b[1:])[None] - np.maximum(a[:-1], a[1:])[:, None]
-    high = np.maximum(b[:-1], b[1:])[None] - np.minimum(a[:-1], a[1:])[:, None]
-    i, j = np.nonzero(((low <= room) & (high >= -room)).all(axis=2))
-    p = b[j] - a[i]
-    shut = shapely.polygons(np.stack([p, p - u[i], p - u[i] + v[j], p + v[j], p], axis=1))
-    flat = np.abs(u[i, 0] * v[j, 1] - u[i, 1] * v[j, 0]) < 1e-9
-    shut[flat] = shapely.buffer(
-        shapely.linestrings(np.stack([_least(p, u[i], v[j]), _most(p, u[i], v[j])], axis=1)[flat]), HAIR
-    )
-    free = shapely.box(-room, -room, room, room).difference(shapely.union_all(shut))
-    good = [c for c in shapely.get_parts(free) if c.area > 1e-9 and _lies(piece, hole, c.representative_point())]
-    return shapely.union_all(good) if good else shapely.Polygon()
+def places(piece: Any, hole: Any) -> Any:
+    """Shifts by which a piece lies in a hole: an area in mm, empty where there is none. Its edges are shifts by which the two touch; between such
+    lines a shift either lets the piece in or does not."""
+    (px0, py0, px1, py1), (hx0, hy0, hx1, hy1) = piece.bounds, hole.bounds
+    low, high = np.array([hx0 - px0, hy0 - py0]), np.array([hx1 - px1, hy1 - py1])  # as far as the boxes about them go
+    if (low >= high).any():
+        return shapely.Polygon()
+    box = shapely.box(*low, *high)
+    lines = shapely.linestrings(_touching(_ring(piece), _ring(hole), low, high))
+    lines = shapely.intersection(lines, box)
+    net = shapely.union_all(np.append(lines[shapely.length(lines) > 0.0], box.exterior), grid_size=GRID)
+    faces = np.asarray(shapely.get_parts(shapely.polygonize(shapely.get_parts(net))))
+    faces = faces[shapely.area(faces) > GRID]
+    good = faces[_lets_in(shapely.get_coordinates(shapely.point_on_surface(faces)), piece, hole)]
+    return shapely.union_all(good) if len(good) else shapely.Polygon()
 
 
-def _least(p: Array, u: Array, v: Array) -> Array:
-    """One end of what two parallel edges shut out."""
-    return _ends(p, u, v)[0]
+def _ring(area: Any) -> Array:
+    """An outline's corners, anticlockwise, (n, 2)."""
+    return np.asarray(shapely.get_coordinates(shapely.orient_polygons(area, exterior_cw=False).exterior))[:-1]
 
 
-def _most(p: Array, u: Array, v: Array) -> Array:
-    return _ends(p, u, v)[1]
+def _touching(a: Array, b: Array, low: Array, high: Array) -> Array:
+    """Lines of shifts, (n, 2, 2), by which a piece touches the inside of its hole: a corner of it an edge of that, or an edge of it a corner that stands
+    into the hole, each where the edge lies between those beside the corner. a, b: their corners; low, high: shifts that count."""
+    found = []
+    for corners, edges, into in ((a, b, 1.0), (b, a, -1.0)):
+        heading, ahead = _heading(corners), _heading(edges)
+        before = np.roll(heading, 1)
+        turn = _wrapped(heading - before) * into
+        first = before if into > 0 else heading
+        far = _wrapped(ahead[None, :] - first[:, None])
+        i, j = np.nonzero((turn > 0.0)[:, None] & (far >= -NEARLY) & (far <= turn[:, None] + NEARLY))
+        line = np.stack([edges[j] - corners[i], np.roll(edges, -1, axis=0)[j] - corners[i]], axis=1) * into
+        near = ((line.min(axis=1) <= high) & (line.max(axis=1) >= low)).all(axis=1)
+        found.append(line[near])
+    return np.concatenate(found)
 
 
-def _ends(p: Array, u: Array, v: Array) -> tuple[Array, Array]:
-    corners = np.stack([p, p - u, p + v, p - u + v], axis=1)
-    along = np.einsum("nkc,nc->nk", corners, np.where(np.abs(u).sum(axis=1, keepdims=True) > 0, u, v))
-    n = np.arange(len(p))
-    return corners[n, along.argmin(axis=1)], corners[n, along.argmax(axis=1)]
+def _heading(corners: Array) -> Array:
+    """Where each edge goes from its corner, radians."""
+    way = np.roll(corners, -1, axis=0) - corners
+    return np.asarray(np.arctan2(way[:, 1], way[:, 0]))
 
 
-def _lies(piece: Any, hole: Any, shift: Any) -> bool:
-    moved = affinity.translate(piece, shift.x, shift.y)
-    return bool(hole.buffer(10.0 * HAIR).covers(moved))
+def _wrapped(angle: Array) -> Array:
+    return (angle + np.pi) % (2.0 * np.pi) - np.pi
 
 
-def _tried(way: str, piece: Any, hole: Any, middle: tuple[float, float], slot: float) -> WayTried:
-    found = places(laid(piece, way, middle), hole, ROOM * slot)
+def _lets_in(shifts: Array, piece: Any, hole: Any) -> NDArray[np.bool_]:
+    """Of each shift, (n, 2), whether the piece lies in the hole by it: some of its corners are asked first, and of what is left all of it."""
+    room, corners = hole.buffer(HAIR), _ring(piece)
+    shapely.prepare(room)
+    good = np.ones(len(shifts), bool)
+    for x, y in corners[:: max(1, len(corners) // SOME)]:
+        left = np.nonzero(good)[0]
+        good[left] = shapely.contains_xy(room, x + shifts[left, 0], y + shifts[left, 1])
+    for n in np.nonzero(good)[0]:
+        good[n] = room.covers(affinity.translate(piece, *shifts[n]))
+    return good
+
+
+def _tried(way: str, piece: Any, hole: Any, middle: tuple[float, float]) -> WayTried:
+    found = places(laid(piece, way, middle), hole)
     if found.is_empty:
         return WayTried(way, False)
     largest = max(shapely.get_parts(found), key=lambda p: p.area)
@@ -220,11 +312,12 @@ def _tried(way: str, piece: Any, hole: Any, middle: tuple[float, float], slot: f
     return WayTried(way, True, (float(x1 - x0), float(y1 - y0)))
 
 
-def _turning(piece: Any, hole: Any, middle: tuple[float, float], slot: float) -> float:
+def _turning(piece: Any, hole: Any, middle: tuple[float, float]) -> float:
     """Degrees that a piece can be turned in its hole, from one end to the other, moved about as it needs."""
+    piece, hole = piece.simplify(COARSE), hole.simplify(COARSE)
 
     def goes(angle: float) -> bool:
-        return not places(affinity.rotate(piece, angle, origin=middle), hole, ROOM * slot).is_empty
+        return not places(affinity.rotate(piece, angle, origin=middle), hole).is_empty
 
     return _last(goes, 1.0) + _last(goes, -1.0)
 
