@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import minimize
 
-from gatepost.core.register.fit import MeasuredMark, Turned, FitVerdict, fitted, mirror
+from gatepost.core.register.fit import FitVerdict, MeasuredMark, Turned, fitted, mirror
 
 WRONGS = ("nothing", "one mark", "chamfer", "scale")
 
@@ -60,7 +60,8 @@ def drawn_set(rng: np.random.Generator, wrong: str, count: int, noise: float = 0
         lies[odd] += abs(amount) * np.array([math.cos(way), math.sin(way)])
     measured = lies @ m @ r.T + shift + rng.normal(0, noise, lies.shape)
     marks = tuple(
-        MeasuredMark(f"M{i + 1}", tuple(drawn[i].tolist()), tuple(measured[i].tolist()), places[i][2]) for i in range(count)
+        MeasuredMark(f"M{i + 1}", tuple(drawn[i].tolist()), tuple(measured[i].tolist()), places[i][2])
+        for i in range(count)
     )
     return MarkSet(
         marks, turned, wrong, amount, f"M{odd + 1}" if odd >= 0 else "", math.degrees(turn), tuple(shift.tolist())

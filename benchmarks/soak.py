@@ -32,6 +32,7 @@ import killed
 import mark_sets
 import measured
 import messages
+import nests
 import photos
 import programs
 import shop
@@ -134,6 +135,7 @@ def parts(folder: Path) -> list[Part]:
         Part("reliefs at random", 20, carving.of_a_relief),
         Part("letters raised", 400, carving.of_a_raised_letter),
         Part("pieces fitted to marks", 10_000, mark_sets.of_marks, "no wrong name"),
+        Part("stepped nests pushed about", 100, nests.of_a_nest),
         Part("shop days", 500, days.of_a_shop_day),
         Part("shop days through the real process", 60, days.of_a_day_through_the_process),
         *(Part(f"{name} in a hundred shops", 100, shop_of(name)) for name in SHOPS),

@@ -23,7 +23,7 @@ LEAST = {
     "open": [str(JOB)], "plan": [str(JOB), "--out", "out"], "check": [str(JOB)], "level": ["top.csv"], "ledger": [str(JOB)],
     "outline": ["o.svg"], "clearance": ["p.nc", "--holds", "h.json", "--tool", "t.json"], "simulate": ["p.nc", "--job", str(JOB)],
     "machine": [], "run": [str(JOB)], "resume": [str(JOB)], "log": [], "demo": ["--headless"],
-    "edit": [str(JOB), "c.jsonl", "--out", "o.gatepost"], "commands": [], "art": ["a.svg"], "fit": ["m.csv"], "changes": ["a.gatepost", "b.gatepost"], "template": [str(JOB), "--out", "t.pdf"], "series": [str(JOB), "t.csv", "--out", "out"],
+    "edit": [str(JOB), "c.jsonl", "--out", "o.gatepost"], "commands": [], "art": ["a.svg"], "fit": ["m.csv"], "stepnest": ["p.svg", "--flip", "X", "--tool", "6", "--slot", "6.2", "--out", "o"], "changes": ["a.gatepost", "b.gatepost"], "template": [str(JOB), "--out", "t.pdf"], "series": [str(JOB), "t.csv", "--out", "out"],
 }  # fmt: skip
 
 

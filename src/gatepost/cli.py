@@ -30,6 +30,7 @@ from gatepost.commands import (
     run,
     series,
     simulate,
+    stepnest,
     template,
 )
 from gatepost.commands.telling import say
@@ -38,7 +39,7 @@ from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.logbook.places import data_folder
 
 VERBS: dict[str, ModuleType] = {
-    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit, "series": series, "changes": changes, "template": template, "fit": fit,
+    "open": open_window, "demo": demo, "plan": plan, "check": check, "level": level, "ledger": ledger, "outline": outline, "art": art, "edit": edit, "series": series, "changes": changes, "template": template, "fit": fit, "stepnest": stepnest,
     "commands": listed, "clearance": clearance, "simulate": simulate, "machine": machine, "run": run, "resume": resume, "log": log,
 }  # fmt: skip
 MINUS_PLACE = re.compile(r"-[\d.]+,-?[\d.]+")

@@ -10,7 +10,7 @@ from typing import Any
 
 from gatepost.checks import read_text
 from gatepost.core.errors import OperatorError
-from gatepost.core.register.fit import Fit, MeasuredMark, Turned, FitVerdict, fitted
+from gatepost.core.register.fit import Fit, FitVerdict, MeasuredMark, Turned, fitted
 from gatepost.core.tables import read_table
 from gatepost.core.units import spell
 

@@ -12,11 +12,16 @@ from hypothesis import strategies as st
 
 import mark_sets
 from gatepost import cli
-from gatepost.core.register.fit import MeasuredMark, FitVerdict, fitted
+from gatepost.core.register.fit import FitVerdict, MeasuredMark, fitted
 
 SEEDS = st.integers(0, 2**32 - 1)
 MANY = 1500 if os.environ.get("GATEPOST_SOAK") else 60
-SAID = {"nothing": FitVerdict.FITS, "one mark": FitVerdict.ODD, "chamfer": FitVerdict.CHAMFER, "scale": FitVerdict.SCALE}
+SAID = {
+    "nothing": FitVerdict.FITS,
+    "one mark": FitVerdict.ODD,
+    "chamfer": FitVerdict.CHAMFER,
+    "scale": FitVerdict.SCALE,
+}
 
 
 def residuals(marks, turned, turn, shift):

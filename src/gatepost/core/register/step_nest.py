@@ -55,13 +55,14 @@ class WayTried:
 @dataclass(frozen=True)
 class StepNest:
     """The piece with its stepped rim and the opening in the frame as a cutter leaves them, in the piece's first lie; what trying every way
-    found, and degrees that the turned piece can be turned in its hole, all in all."""
+    found; degrees that the turned piece can be turned in its hole, all in all; and the middle of its low rim, about which it is turned over."""
 
     piece: shapely.Polygon
     hole: shapely.Polygon
     flip: Flip
     ways: tuple[WayTried, ...]
     turning: float
+    middle: tuple[float, float]
 
     @property
     def asked(self) -> WayTried:
@@ -95,7 +96,9 @@ def stepped(outline: Any, flip: Flip, tool: float, slot: float, clearance: float
     ways = tuple(_tried(way, piece, hole, middle) for way in WAYS)
     asked = f"turned {flip}"
     goes = next(w.goes_in for w in ways if w.way == asked)
-    return StepNest(piece, hole, flip, ways, _turning(laid(piece, asked, middle), hole, middle) if goes else 0.0)
+    return StepNest(
+        piece, hole, flip, ways, _turning(laid(piece, asked, middle), hole, middle) if goes else 0.0, middle
+    )
 
 
 def _sideways(area: Any) -> Any:
@@ -143,7 +146,7 @@ def _refuse(tool: float, slot: float, clearance: float) -> None:
 def _base(outline: Any, flip: Flip, tool: float, slot: float) -> shapely.Polygon:
     """What the low rim runs along: the outline, or where it is another one when it is turned over, the hull about both. Corners into it are as wide
     as the cutter gets round at both levels."""
-    parts = [p for p in shapely.get_parts(outline) if p.geom_type == "Polygon"]
+    parts = [p for p in shapely.get_parts(outline) if p.geom_type == "Polygon" and not p.is_empty]
     if not parts:
         raise OperatorError("There is no closed outline in it.")
     plate = shapely.Polygon(max(parts, key=lambda p: p.area).exterior)
