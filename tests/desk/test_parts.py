@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Finding, Fix, Gate, Level, Report
+from gatepost.core.job import commands
 from gatepost.core.job.file import Document, save
 from gatepost.core.job.journal import Journal
 from gatepost.core.wood.field import OUTSIDE, HeightField
@@ -25,6 +26,7 @@ from gatepost.desk.view.paint import fitted, hit
 from gatepost.desk.view.pictures import setup_picture
 from gatepost.desk.view.sheet import head_html, run_sheet, sheet_html
 from gatepost.desk.window.log_page import report_of
+from gatepost.desk.worker.server import Request, _Server
 from gatepost.desk.worker.shared import LostField, Receiver, Sender, memory_folder, name_for, sweep_leftovers, sweep_up
 from gatepost.desk.worker.worker import PlanWorker
 from gatepost.drawing import shade
@@ -64,6 +66,38 @@ def test_a_first_look_is_given_of_another_job_and_never_of_one_whose_figures_sta
         assert outcomes(Journal().add("t", "homed", "front"), True) == ["done"]
     finally:
         plan_worker.end()
+
+
+def test_what_is_undone_is_there_at_once_and_what_comes_after_it_has_its_first_look(quay):
+    class Pipe:
+        def __init__(self):
+            self.sent = []
+
+        def poll(self, *_):
+            return False
+
+        def send_bytes(self, data):
+            self.sent.append(data)
+
+    server, receiver = _Server(Pipe()), Receiver()
+    jobs = [commands.run(quay, "set plate", {"tab_height": h}) for h in (3.0, 3.5, 4.5)]
+
+    def outcomes(number, job):
+        server.pipe.sent.clear()
+        server.reckon(Request(number, job, Journal()))
+        told = [receiver.loads(data) for data in server.pipe.sent]
+        return [r for r in told if r.outcome in ("coarse", "done", "progress")]
+
+    server.took = 9.0
+    first = outcomes(1, jobs[0])
+    assert "coarse" in {r.outcome for r in first}
+    server.took = 9.0
+    outcomes(2, jobs[1])
+    server.took = 9.0
+    again = outcomes(3, jobs[0])  # undone: nothing is reckoned
+    assert [r.outcome for r in again] == ["done"] and again[-1].plan.job == jobs[0]
+    assert again[-1].plan.fingerprint == first[-1].plan.fingerprint and server.took == 9.0
+    assert "coarse" in {r.outcome for r in outcomes(4, jobs[2])}
 
 
 def test_pictures_and_the_run_sheet_say_what_the_plan_says(qapp, lock7_plan, tmp_path):

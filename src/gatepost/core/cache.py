@@ -49,11 +49,18 @@ class Memory:
 
     def whole(self, key: Hashable, beside: object, compute: Callable[[], T]) -> T:
         """What is made of all nodes for these inputs. beside: an input that is told by comparing alone."""
+        kept = self.kept_whole(key, beside)
+        if kept is not None:
+            return cast(T, kept)
+        result = compute()
+        self._wholes.append((key, beside, result))
+        return result
+
+    def kept_whole(self, key: Hashable, beside: object) -> Any:
+        """The same where it is kept, and then kept longest; else nothing."""
         for kept in reversed(self._wholes):
             if kept[0] == key and kept[1] == beside:
                 others = [one for one in self._wholes if one is not kept]
                 self._wholes = deque([*others, kept], maxlen=self._wholes.maxlen)
-                return cast(T, kept[2])
-        result = compute()
-        self._wholes.append((key, beside, result))
-        return result
+                return kept[2]
+        return None

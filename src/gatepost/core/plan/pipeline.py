@@ -4,6 +4,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import replace
 from typing import Any
 
@@ -40,7 +41,18 @@ def plan(
     marked so that nothing is run from it.
     """
     done, of = journal or Journal(), memory or Memory()
-    return of.whole((job, cell, coarse, id(kinds)), done, lambda: _planned(job, done, of, cell, coarse, kinds))
+    return of.whole(_key(job, cell, coarse, kinds), done, lambda: _planned(job, done, of, cell, coarse, kinds))
+
+
+def kept(job: Job, journal: Journal, memory: Memory, cell: float | None = None, kinds: Kinds = SHIPPED) -> Plan | None:
+    """The whole plan where it is remembered."""
+    found = memory.kept_whole(_key(job, cell, False, kinds), journal)
+    return found if isinstance(found, Plan) else None
+
+
+def _key(job: Job, cell: float | None, coarse: bool, kinds: Kinds) -> Hashable:
+    """What tells one plan from another, beside what was done; a plan that is kept keeps its kinds."""
+    return job, cell, coarse, id(kinds)
 
 
 def _planned(job: Job, journal: Journal, memory: Memory, cell: float | None, coarse: bool, kinds: Kinds) -> Plan:

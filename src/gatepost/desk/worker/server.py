@@ -297,7 +297,7 @@ class _Server:
         """A plan, coarse first where it may take long; its pictures after it."""
         from gatepost.core.plan.dragging import Judge
         from gatepost.core.plan.kinds import kinds_at
-        from gatepost.core.plan.pipeline import plan
+        from gatepost.core.plan.pipeline import kept, plan
 
         kinds = kinds_at(request.kinds)
         if request.fresh:
@@ -305,13 +305,15 @@ class _Server:
         self.memory.progress = lambda node: self.send(Response(request.id, "progress", words=node))
         begun = time.perf_counter()
         same = self.judge is not None and self.judge.plan.job == request.job  # what was done grew, not what is planned
-        if (request.first or self.took > SLOW) and not same:
+        before = kept(request.job, request.journal, self.memory, request.cell, kinds)
+        if (request.first or self.took > SLOW) and not same and before is None:
             rough = plan(request.job, request.journal, self.memory, coarse=True, kinds=kinds)
             self.kept.append(rough)
             self.send(Response(request.id, "coarse", rough))
             self.paint(request.id, rough)
-        whole = plan(request.job, request.journal, self.memory, request.cell, kinds=kinds)
-        self.took = time.perf_counter() - begun
+        whole = before or plan(request.job, request.journal, self.memory, request.cell, kinds=kinds)
+        if before is None:
+            self.took = time.perf_counter() - begun
         self.kept.append(whole)
         self.judge = Judge(whole)
         self.send(Response(request.id, "done", whole))
