@@ -48,26 +48,34 @@ def nest_of(seed: int) -> tuple[StepNest, float, str]:
 def pushed(piece: Any, hole: Any, way: tuple[float, float], far: float) -> float:
     """How far a piece that lies in a hole goes one way before it touches, by halving."""
 
-    def lies(d: float) -> bool:
+    def goes(d: float) -> bool:
         return bool(hole.buffer(2e-4).covers(affinity.translate(piece, way[0] * d, way[1] * d)))
 
     low, high = 0.0, 0.02
-    while lies(high) and high < far:
+    while goes(high) and high < far:
         low, high = high, 2.0 * high
     while high - low > FINE:
         mid = (low + high) / 2.0
-        low, high = (mid, high) if lies(mid) else (low, mid)
+        low, high = (mid, high) if goes(mid) else (low, mid)
     return low
 
 
-def laid_in(made: StepNest, way: str, reach: float, steps: int = 13) -> tuple[float, float] | None:
-    """A shift by which the piece lies in its hole some way, out of a lattice; nothing where none does."""
+def lies(made: StepNest, way: str, shift: tuple[float, float]) -> bool:
+    """Whether the piece lies in its hole some way."""
+    return bool(made.hole.buffer(2e-4).covers(affinity.translate(laid(made.piece, way, made.middle), *shift)))
+
+
+def found(made: StepNest, way: str) -> bool:
+    """Whether any shift of a lattice of 0.4 mm lets it in."""
+    shifts = np.arange(-8.0, 8.01, 0.4)
     piece = laid(made.piece, way, made.middle)
-    shifts = np.linspace(-reach, reach, steps)
-    for x, y in sorted(((x, y) for x in shifts for y in shifts), key=lambda s: math.hypot(*s)):
-        if made.hole.buffer(2e-4).covers(affinity.translate(piece, float(x), float(y))):
-            return float(x), float(y)
-    return None
+    room = made.hole.buffer(2e-4)
+    shapely.prepare(room)
+    some = shapely.get_coordinates(piece)[::7]
+    places = np.array([(x, y) for x in shifts for y in shifts])
+    for x, y in some:
+        places = places[shapely.contains_xy(room, x + places[:, 0], y + places[:, 1])]
+    return any(room.covers(affinity.translate(piece, x, y)) for x, y in places)
 
 
 def travels(made: StepNest, way: str, start: tuple[float, float]) -> tuple[float, float]:
@@ -94,14 +102,11 @@ def of_a_nest(seed: int) -> str:
     """A random nest, tried by hand in all ways."""
     made, clearance, kind = nest_of(seed)
     for one in made.ways:
-        start = laid_in(made, one.way, 6.0 * clearance if one.goes_in and min(one.play) < 2.0 else 8.0)
-        if one.goes_in and start is None:
-            start = laid_in(made, one.way, 1.2 * clearance, 25)
-        assert one.goes_in == (start is not None), (kind, one)
-        if start is not None and min(one.play) < 2.0:
-            x, y = travels(made, one.way, start)
+        assert lies(made, one.way, one.at) if one.goes_in else not found(made, one.way), (kind, one)
+        if one.goes_in and min(one.play) < 2.0:
+            x, y = travels(made, one.way, one.at)
             assert abs(x - one.play[0]) < 0.02 and abs(y - one.play[1]) < 0.02, (kind, one, x, y)
     asked = made.asked
     assert made.way("as cut").goes_in and asked.goes_in, (kind, made.ways)
-    assert min(asked.play) < 2.0 * clearance + 0.02, (kind, asked)
+    assert min(asked.play) < 3.0 * clearance + 0.02, (kind, asked, clearance)  # more than 2 where its sides are askew
     return f"{kind}, alone" if not made.others else kind

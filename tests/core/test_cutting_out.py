@@ -160,3 +160,14 @@ def test_what_is_carved_and_then_cut_away_is_told_as_the_moves_take_it(plate, sq
     found = area.difference(inside).area if inside is not None else area.intersection(within).area
     assert bool(said) == (found > 0.05) and all(f.level is Level.CARE for f in said)
     assert found == pytest.approx(lost, abs=8.0)  # corners that no cutter gets into stand or not
+
+
+def test_what_another_setup_cuts_away_of_the_same_face_is_told_as_well():
+    small = {"width": 96.0, "height": 15.0, "corner": 0.0}
+    job = edited(
+        JOBS["raised"](), ("set operation", {"operation": "ground", "on": ("lettering",)}), ("remove operation", {"operation": "cut-out"}),
+        ("add setup", {"title": "out", "id": "out"}), ("set plate", {"setup": "out", **small}),
+    )  # fmt: skip
+    assert [o.kind for o in job.setup("out").operations] == ["cutout"]
+    (said,) = [f for f in plan(job, coarse=True).findings if f.code == "carve.cut-away"]
+    assert said.setup == "front" and "what stays in ground" in said.message

@@ -77,6 +77,8 @@ def carve_report(
             facts.setdefault(w.kind.name, []).extend([told.fact] if told.fact else [])
             lines += [told.line] if told.line else []
         findings += _together(c, mine, made)
+        face_up = [o for one in cuts if one.draft.laid.up == c.draft.laid.up for o in _cut_outs(one)]
+        findings += _cut_away(c, mine, made, face_up) if face_up else []
         told_of_paint = _paint(k, c, mine, film)
         figures += told_of_paint[0]
         tables += told_of_paint[1]
@@ -135,14 +137,19 @@ def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding
     letters = [w.operation for w in mine if w.kind.name in BESIDE and w.operation.id in made]
     order = [which_first(g, o, c.draft.setup.name) for g in grounds for o in letters]
     twice = cut_twice(cut, c.draft.setup.name)
-    out = [Out(w.operation, w.figures, w.tools[0]) for w in mine if isinstance(w.figures, Plate)]
-    holes = holes_left([(o.operation, o.plate, o.tool) for o in out], [w.operation for w in mine], c.draft.setup.name)
+    out = [(o.operation, o.plate, o.tool) for o in _cut_outs(c)]
+    holes = holes_left(out, [w.operation for w in mine], c.draft.setup.name)
     said = over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []
-    return [*twice, *holes, *said, *(_cut_away(c, mine, made, out) if out else []), *order]
+    return [*twice, *holes, *said, *order]
+
+
+def _cut_outs(c: Cuts) -> list[Out]:
+    """What a setup cuts out."""
+    return [Out(w.operation, w.figures, w.tools[0]) for w in c.draft.laid.wanted if isinstance(w.figures, Plate)]
 
 
 def _cut_away(c: Cuts, mine: list[Wanted], made: dict[str, Any], out: list[Out]) -> list[Finding]:
-    """What is carved here, and then cut away with the waste."""
+    """What is carved here, and cut away with the waste. out: all that is cut out of the face that is up, in this setup or another."""
     rounds = {i for o in out for i in o.operation.on}
     cut = {i for w in mine if w.kind.name == "vcut" for i in w.operation.on}
     carved: list[CarvedArea] = []

@@ -45,11 +45,13 @@ MOST_TURN, FINE_TURN = 20.0, 0.004  # degrees
 
 @dataclass(frozen=True)
 class WayTried:
-    """One way of laying the piece into its hole. play: mm that it travels in X and in Y, all in all, nothing where it does not go in."""
+    """One way of laying the piece into its hole. play: mm that it travels in X and in Y, all in all, nothing where it does not go in; at: a shift by
+    which it lies there."""
 
     way: str
     goes_in: bool
     play: tuple[float, float] = (0.0, 0.0)
+    at: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -312,7 +314,8 @@ def _tried(way: str, piece: Any, hole: Any, middle: tuple[float, float]) -> WayT
         return WayTried(way, False)
     largest = max(shapely.get_parts(found), key=lambda p: p.area)
     x0, y0, x1, y1 = largest.bounds
-    return WayTried(way, True, (float(x1 - x0), float(y1 - y0)))
+    inside = largest.representative_point()
+    return WayTried(way, True, (float(x1 - x0), float(y1 - y0)), (float(inside.x), float(inside.y)))
 
 
 def _turning(piece: Any, hole: Any, middle: tuple[float, float]) -> float:
