@@ -93,7 +93,7 @@ def marks_of(rows, move=(0.0, 0.0), **moved):
         (marks_of(SQUARE[:2], B=(0.5, 0.0)), "can't tell", "farther apart"),
         (marks_of(SQUARE, C=(0.8, 0.0)), "odd one out", "C lies ⟦0.8⟧ beside"),
         (marks_of(SQUARE[:3], C=(0.8, 0.0)), "can't tell", "seldom"),  # square to what joins it to B: it may be A as well
-        ([MeasuredMark(m.name, m.drawn, (m.measured[0], -m.measured[1])) for m in marks_of(SQUARE)][:3] + [MeasuredMark("E", (20, 35), (20, -35))], "can't tell", "turned over: was it"),
+        ([MeasuredMark(m.name, m.drawn, (m.measured[0], -m.measured[1])) for m in marks_of(SQUARE)][:3] + [MeasuredMark("E", (20, 35), (20, -35))], "can't tell", "the other face up"),
         (marks_of([("left", -50, 0, 180.0), ("right", 50, 5, 0.0), ("top", 3, 30, 90.0), ("foot", 0, -30, -90.0)], left=(1, 0), right=(-1, 0), top=(0, -1), foot=(0, 1)), "chamfer or pin radius", "⟦1⟧ inside"),
         (marks_of([("left", -50, 0, 180.0), ("foot", 0, -30, -90.0), ("hole", 0, 0, None)]), "fits", "No opposite edges"),
         ([MeasuredMark(m.name, m.drawn, (m.drawn[0] * 1.01, m.drawn[1] * 1.01)) for m in marks_of(SQUARE)], "scale", "1.00 % longer"),
@@ -103,6 +103,14 @@ def marks_of(rows, move=(0.0, 0.0), **moved):
 def test_marks_are_judged_in_a_sentence(marks, verdict, words):
     found = fitted(marks)
     assert found.verdict.value == verdict and words in found.sentence, found.sentence
+
+
+def test_a_piece_that_was_not_turned_as_asked_is_asked_about_and_is_no_chamfer():
+    rail = [("left", 40, 35, None), ("right", 860, 35, None), ("foot", 300, 0, -90.0), ("top", 300, 70, 90.0)]
+    found = fitted(marks_of(rail, (90.0, 170.0)), "X")
+    assert found.verdict is FitVerdict.UNSURE and "the other face up" in found.sentence
+    wrong = fitted(marks_of(rail, (90.0, 170.0), left=(9.0, 40.0)), "X")
+    assert wrong.verdict is FitVerdict.UNSURE  # edges 70 mm inside are no chamfer
 
 
 def test_a_normal_turns_with_the_piece():

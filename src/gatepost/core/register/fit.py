@@ -29,6 +29,7 @@ LEAST_APART = 1.0  # mm that two of the marks lie apart at least
 SURE = 2.5  # times better that the best of two explanations is where it is taken
 BARELY = 1.5  # times what is good enough that all others are at least where one mark is named
 ALIKE = 1.0 / 3.0  # of their mean that residuals along their normals differ by where they are all alike
+WIDEST = 15.0  # mm that a chamfer, or a pin's radius, is at the most
 FACING = -0.7  # cosine between two normals of opposite sides at the most
 ROUNDS = 60
 
@@ -119,9 +120,14 @@ def fitted(marks: Sequence[MeasuredMark], turned: Turned = "", good_to: float = 
     left = _left(of, turn, shift)
     if np.abs(left).max() <= good_to:
         return _told(of, turn, shift, FitVerdict.FITS, _fits(of, turn, left, good_to))
-    found = _explained(of, good_to)
+    other = _other_face(of)
+    found = _explained(of, good_to) if other > good_to else None
+    if found is None and other <= good_to and len(of.drawn) > 2:
+        worst = float(np.abs(left).max())
+        words = f"They lie up to {mm(worst)} beside their places as asked, and {mm(other)} with the other face up: which was up when they were measured?"
+        return _told(of, turn, shift, FitVerdict.UNSURE, words)
     if found is None:
-        return _told(of, turn, shift, FitVerdict.UNSURE, _unsure(of, left, good_to))
+        return _told(of, turn, shift, FitVerdict.UNSURE, _unsure(of, left))
     verdict, value = found
     if verdict is FitVerdict.ODD:
         odd = int(value)
@@ -246,7 +252,7 @@ def _by_edges(of: _Set, good_to: float) -> list[tuple[float, FitVerdict, float]]
     turn, shift = _rigid(of.drawn + d * of.normal, of.measured)
     wider = _Set(of.names, of.drawn + d * of.normal, of.measured, of.normal)
     left = float(np.abs(_left(wider, turn, shift)).max())
-    return [(left, FitVerdict.CHAMFER, d)] if left <= max(good_to, ALIKE * abs(d) / 2.0) else []
+    return [(left, FitVerdict.CHAMFER, d)] if abs(d) <= WIDEST and left <= max(good_to, ALIKE * abs(d) / 2.0) else []
 
 
 def _opposite(of: _Set) -> bool:
@@ -281,7 +287,13 @@ def _fits(of: _Set, turn: float, left: Points, good_to: float) -> str:
     return words
 
 
-def _unsure(of: _Set, left: Points, good_to: float) -> str:
+def _other_face(of: _Set) -> float:
+    """The largest residual with the other face up, mm."""
+    flipped = _Set(of.names, np.conj(of.drawn), of.measured, of.normal)
+    return float(np.abs(_left(flipped, *_rigid(flipped.drawn, flipped.measured))).max())
+
+
+def _unsure(of: _Set, left: Points) -> str:
     worst = float(np.abs(left).max())
     if len(of.drawn) == 2:
         longer = float(np.abs(of.measured[1] - of.measured[0]) - np.abs(of.drawn[1] - of.drawn[0]))
@@ -290,10 +302,6 @@ def _unsure(of: _Set, left: Points, good_to: float) -> str:
             f"The two lie {mm(abs(longer))} {way} than they are drawn: one is wrong, or the drawing is another size. "
             "Which, only more marks can say."
         )
-    flipped = _Set(of.names, np.conj(of.drawn), of.measured, of.normal)
-    over = float(np.abs(_left(flipped, *_rigid(flipped.drawn, flipped.measured))).max())
-    if over <= good_to:
-        return f"They lie up to {mm(worst)} beside their places as asked, and {mm(over)} if the piece was turned over: was it?"
     more = "Three marks can seldom say which." if len(of.drawn) == 3 else "No single one explains it."
     return f"They lie up to {mm(worst)} beside their places. {more} Measure again, and one or two marks more."
 
