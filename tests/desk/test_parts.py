@@ -98,6 +98,7 @@ def test_what_is_undone_is_there_at_once_and_what_comes_after_it_has_its_first_l
     assert [r.outcome for r in again] == ["done"] and again[-1].plan.job == jobs[0]
     assert again[-1].plan.fingerprint == first[-1].plan.fingerprint and server.took == 9.0
     assert "coarse" in {r.outcome for r in outcomes(4, jobs[2])}
+    sweep_up(os.getpid())
 
 
 def test_pictures_and_the_run_sheet_say_what_the_plan_says(qapp, lock7_plan, tmp_path):
