@@ -21,11 +21,10 @@ EXITS = {FitVerdict.FITS: 0, FitVerdict.REFUSED: 2}
 def read_marks(path: Path) -> tuple[MeasuredMark, ...]:
     """Marks of a table. Those without a name are numbered, and a name that comes again too. Raises OperatorError."""
     marks: list[MeasuredMark] = []
-    given: dict[str, int] = {}
     for n, row in enumerate(read_table(read_text(path), path.name, COLUMNS, words=("name", "normal")), start=1):
         words, normal = str(row[0]) or f"mark {n}", str(row[5]).rstrip("° ")
-        given[words] = given.get(words, 0) + 1
-        name = words if given[words] == 1 else f"{words} ({given[words]})"
+        taken = {m.name for m in marks}
+        name = next(w for w in (words, *(f"{words} ({k})" for k in range(2, n + 2))) if w not in taken)
         dx, dy, mx, my = (float(v) for v in row[1:5])
         marks.append(MeasuredMark(name, (dx, dy), (mx, my), _degrees(normal, name, path.name) if normal else None))
     return tuple(marks)

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 import mark_sets
 from gatepost import cli
 from gatepost.core.register.fit import FitVerdict, MeasuredMark, fitted
+from gatepost.fitting import read_marks
 
 SEEDS = st.integers(0, 2**32 - 1)
 MANY = 1500 if os.environ.get("GATEPOST_SOAK") else 60
@@ -159,3 +160,10 @@ def test_a_mark_that_is_good_enough_for_less_fits(tmp_path):
     path = tmp_path / "marks.csv"
     path.write_text(TABLE.replace("-40", "-40.6"))
     assert cli.main(["fit", str(path)]) == 1 and cli.main(["fit", str(path), "--good-to", "0.5"]) == 0
+
+
+def test_marks_of_one_name_are_told_apart_whatever_they_are_called(tmp_path):
+    path = tmp_path / "marks.csv"
+    path.write_text("A,0,0,10,20,\nA,100,0,10,120,\nA (2),100,50,-40,120,\n,0,50,-40,20,\n")
+    names = [m.name for m in read_marks(path)]
+    assert names[:2] == ["A", "A (2)"] and len(set(names)) == 4

@@ -307,6 +307,20 @@ def test_what_is_remembered_changes_nothing_whatever_was_edited_and_undone_befor
         assert a.end.z.tobytes() == b.end.z.tobytes()
 
 
+def test_as_many_wholes_are_kept_as_memory_allows_and_the_one_looked_at_last_longest():
+    memory, made = Memory(wholes=5), []
+
+    def asked(key, size):
+        return memory.whole(key, (), lambda: made.append(key) or size, lambda s: 6 // s)
+
+    for key in "abcd":
+        asked(key, 1)
+    assert asked("a", 1) == 1 and made == list("abcd")
+    asked("e", 3)  # as large as that, two
+    assert [k for k in "abcde" if memory.kept_whole(k, ()) is not None] == ["a", "e"]
+    assert memory.kept_whole("a", "another") is None and Memory().whole("a", (), lambda: 7, lambda s: 3) == 7
+
+
 def test_a_first_look_says_so_and_finds_what_the_whole_plan_finds(first_look, lock7):
     for job in (first_look, lock7):
         coarse, whole = plan(job, coarse=True), plan(job)

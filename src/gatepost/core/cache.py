@@ -47,13 +47,16 @@ class Memory:
             kept.popitem(last=False)
         return result
 
-    def whole(self, key: Hashable, beside: object, compute: Callable[[], T]) -> T:
-        """What is made of all nodes for these inputs. beside: an input that is told by comparing alone."""
+    def whole(self, key: Hashable, beside: object, compute: Callable[[], T], most: Callable[[T], int]) -> T:
+        """What is made of all nodes for these inputs. beside: an input that is told by comparing alone; most: how many as large as a result may be
+        kept, where that is fewer than usual."""
         kept = self.kept_whole(key, beside)
         if kept is not None:
             return cast(T, kept)
         result = compute()
         self._wholes.append((key, beside, result))
+        while len(self._wholes) > most(result):
+            self._wholes.popleft()
         return result
 
     def kept_whole(self, key: Hashable, beside: object) -> Any:

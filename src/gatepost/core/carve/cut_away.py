@@ -67,7 +67,7 @@ def kept(out: Sequence[Out]) -> tuple[Any, Any]:
 def cut_away(
     out: Sequence[Out], carved: Sequence[CarvedArea], board: Area, to_bed: Matrix[FaceFrame, Bed], setup: str
 ) -> list[Finding]:
-    """out: cut-outs of a setup; carved: all else that is done there, in the face; board: where there is wood; to_bed: of the face."""
+    """out: what is cut out of a face; carved: what a setup does in it; board: where there is wood; to_bed: of the face."""
     inside, gone = kept(out)
     said: list[Finding] = []
     for one in carved:
@@ -104,7 +104,9 @@ def _larger(out: Sequence[Out], lost: CarvedArea, board: Area) -> tuple[Fix, ...
         "height": math.ceil(max(p.height, 2.0 * (SPARE + max(y1 - p.y, p.y - y0)))),
     }
     larger = p.model_copy(update=size)
-    if not plate_outline(larger).covers(lost.area) or not board.covers(plate_outline(larger, one.tool.diameter)):
+    if not plate_outline(larger).covers(lost.area) or not board.covers(
+        plate_outline(larger, one.tool.diameter + p.allowance)
+    ):
         return ()
     words = f"Make the plate {mm(size['width'])} long and {mm(size['height'])} wide"
     return (Fix("set plate", {"operation": one.operation.id, **size}, words),)

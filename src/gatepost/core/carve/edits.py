@@ -14,7 +14,7 @@ from gatepost.core.carve.lettering import glyph_cut
 from gatepost.core.carve.report import FLOOR
 from gatepost.core.carve.setting import along, radius_of, rise_of
 from gatepost.core.errors import OperatorError
-from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, VCut
+from gatepost.core.job.carve import PLATE, CutOut, Glyph, Letters, Rounded, TextLine, VCut
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.turning import face_size
@@ -26,7 +26,6 @@ TALL, LATER = 0.42, 0.5  # of its room: the first line's capitals; of the line b
 LEAST = 3.0  # mm
 FULL = 0.97  # of its room that a line takes: some letters stand out past their width
 SPARE = 0.5  # mm of wood more than is asked for under the deepest groove
-PLATE = 0.8  # of its board that a plate is long and wide where nothing is to lie on it
 COARSE = 8.0  # letters are looked at this large, and as coarsely: it is their stroke that counts
 
 

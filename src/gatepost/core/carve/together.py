@@ -8,13 +8,12 @@ from collections.abc import Sequence
 
 import shapely
 
+from gatepost.core.carve.cut_away import Out
 from gatepost.core.carve.lettering import Lettering
 from gatepost.core.carve.paths import drawn_holes
 from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.findings import Finding, Fix, Level
-from gatepost.core.job.carve import Plate
 from gatepost.core.job.operation import Operation
-from gatepost.core.job.tool import Tool
 from gatepost.core.units import area_words, mm
 
 STAGE = "carve"
@@ -63,11 +62,12 @@ def cut_twice(cut: Sequence[tuple[str, Lettering]], setup: str) -> list[Finding]
     return said
 
 
-def holes_left(cut: Sequence[tuple[Operation, Plate, Tool]], worked: Sequence[Operation], setup: str) -> list[Finding]:
-    """Holes of drawings that are cut out, which nothing of the setup cuts. cut: every cut-out, with what it goes round and its tool; worked: all that is
+def holes_left(cut: Sequence[Out], worked: Sequence[Operation], setup: str) -> list[Finding]:
+    """Holes of drawings that are cut out, which nothing of the setup cuts. cut: every cut-out; worked: all that is
     done there."""
     said: list[Finding] = []
-    for operation, plate, tool in cut:
+    for out in cut:
+        operation, plate, tool = out.operation, out.plate, out.tool
         others = [o for o in worked if o is not operation and set(o.on) & set(operation.on)]
         if plate.hole or any(o.kind != "cutout" for o in others):
             continue

@@ -111,6 +111,9 @@ class Rounded(Model):
 Share = Annotated[float, Field(ge=0, lt=1)]
 
 
+PLATE = 0.8  # of its board that a plate is long and wide where nothing else is said
+
+
 class CutOut(Model):
     """What is wanted of a cut-out. side: of its line that the cutter goes on; skin: left under the cut in the place of tabs, to be pared off by hand,
     0 for a cut right through; tab_at: where tabs stand that were put there by hand, as shares of the way round, none for evenly; grain_first: whether

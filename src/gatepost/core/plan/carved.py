@@ -137,8 +137,7 @@ def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding
     letters = [w.operation for w in mine if w.kind.name in BESIDE and w.operation.id in made]
     order = [which_first(g, o, c.draft.setup.name) for g in grounds for o in letters]
     twice = cut_twice(cut, c.draft.setup.name)
-    out = [(o.operation, o.plate, o.tool) for o in _cut_outs(c)]
-    holes = holes_left(out, [w.operation for w in mine], c.draft.setup.name)
+    holes = holes_left(_cut_outs(c), [w.operation for w in mine], c.draft.setup.name)
     said = over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []
     return [*twice, *holes, *said, *order]
 

@@ -19,7 +19,7 @@ from gatepost.core.plan.drafts import SetupDraft, drafts
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.judged import Ordered, judged, not_built
 from gatepost.core.plan.kinds import SHIPPED, Kinds
-from gatepost.core.plan.known import PlanInputs, know
+from gatepost.core.plan.known import PlanInputs, heavy, know
 from gatepost.core.plan.oldcuts import with_old_cuts
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan, Reports
@@ -41,18 +41,25 @@ def plan(
     marked so that nothing is run from it.
     """
     done, of = journal or Journal(), memory or Memory()
-    return of.whole(_key(job, cell, coarse, kinds), done, lambda: _planned(job, done, of, cell, coarse, kinds))
+    if coarse:  # seen until the whole one is there, and then never again
+        return _planned(job, done, of, cell, True, kinds)
+    return of.whole(_key(job, cell, kinds), done, lambda: _planned(job, done, of, cell, False, kinds), _most)
 
 
 def kept(job: Job, journal: Journal, memory: Memory, cell: float | None = None, kinds: Kinds = SHIPPED) -> Plan | None:
     """The whole plan where it is remembered."""
-    found = memory.kept_whole(_key(job, cell, False, kinds), journal)
+    found = memory.kept_whole(_key(job, cell, kinds), journal)
     return found if isinstance(found, Plan) else None
 
 
-def _key(job: Job, cell: float | None, coarse: bool, kinds: Kinds) -> Hashable:
+def _key(job: Job, cell: float | None, kinds: Kinds) -> Hashable:
     """What tells one plan from another, beside what was done; a plan that is kept keeps its kinds."""
-    return job, cell, coarse, id(kinds)
+    return job, cell, id(kinds)
+
+
+def _most(made: Plan) -> int:
+    """How many plans as large as one are kept."""
+    return heavy(sum(s.end.z.size * (1 + len(s.operations)) for s in made.setups))
 
 
 def _planned(job: Job, journal: Journal, memory: Memory, cell: float | None, coarse: bool, kinds: Kinds) -> Plan:

@@ -142,7 +142,7 @@ def fitted(marks: Sequence[MeasuredMark], turned: Turned = "", good_to: float = 
     way = "longer" if value > 1.0 else "shorter"
     sentence = (
         f"All measured distances are {abs(value - 1.0) * 100.0:.2f} % {way} than they are drawn: the drawing is another size, or the wood has moved. "
-        "Nothing is turned or shifted to fit that."
+        "Turn and shift are those of the drawing as it is."
     )
     return _told(of, turn, shift, verdict, sentence)
 
@@ -276,10 +276,10 @@ def _told(of: _Set, turn: float, shift: complex, verdict: FitVerdict, sentence: 
 def _fits(of: _Set, turn: float, left: Points, good_to: float) -> str:
     worst = int(np.argmax(np.abs(left)))
     words = f"They fit: {of.names[worst]} lies {mm(float(np.abs(left[worst])))} beside its place, the others nearer. Turned by {math.degrees(turn):.3f}°."
-    size = float(np.ptp(np.abs(of.drawn - of.drawn.mean()))) + float(np.abs(of.drawn - of.drawn.mean()).max())
+    across = 2.0 * float(np.abs(of.drawn - of.drawn.mean()).max())
     if len(of.drawn) == 2:
         words += " Two marks can't say which of them is wrong: measure a third."
-    elif abs(_scale(of) - 1.0) * size > good_to:
+    elif abs(_scale(of) - 1.0) * across > good_to:
         words += f" Distances are {(_scale(of) - 1.0) * 100.0:+.2f} % of what is drawn."
     edges = np.abs(of.normal) > 0.5
     if edges.any() and not _opposite(of):
@@ -309,6 +309,6 @@ def _unsure(of: _Set, left: Points) -> str:
 def _beside_edges(d: float) -> str:
     way = "outside" if d > 0.0 else "inside"
     return (
-        f"Every edge was found {mm(abs(d))} {way} of where it is drawn: they were touched on a chamfer, or the pin's radius was miscounted by as much "
-        f"(by its half, {mm(2.0 * abs(d))} thick), or the drawing is another size. Turn and shift are good all the same where opposite edges were touched alike."
+        f"Every edge was found {mm(abs(d))} {way} of where it is drawn: they were touched on a chamfer, or the radius of a pin {mm(2.0 * abs(d))} thick was left out "
+        f"or counted twice, or the drawing is another size. Turn and shift are good all the same where opposite edges were touched alike."
     )

@@ -7,7 +7,7 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
-from gatepost.core.job.carve import CutOut, Glyph, Letters, Rounded, TextLine, VCut
+from gatepost.core.job.carve import PLATE, CutOut, Glyph, Letters, Rounded, TextLine, VCut
 from gatepost.core.job.commands.parts import (
     Commands,
     before_cut_out,
@@ -190,7 +190,7 @@ def set_plate(job: Job, present: bool = True, operation: str = "", setup: str = 
         return changed(job, artwork=tuple(a for a in job.artwork if a.id not in gone))
     if not operation:
         x, y = face_size(job.blank, (job.setup(setup) if setup else _last(job)).up)
-        art = Artwork(id="plate", kind="plate", figures=Rounded(width=0.8 * x, height=0.8 * y))
+        art = Artwork(id="plate", kind="plate", figures=Rounded(width=PLATE * x, height=PLATE * y))
         cut = Operation(id="cut-out", kind="cutout", on=("plate",), figures=CutOut())
         job, operation = _made(job, "plate", art, cut, setup)
     return _put(job, "cutout", values, operation)
