@@ -2,6 +2,8 @@
 """A machine that misbehaves on its link: the operator is told what is the matter, and the row is closed."""
 
 import threading
+import time
+from types import SimpleNamespace
 
 import pytest
 
@@ -178,3 +180,25 @@ def test_a_machine_that_refuses_to_pause_a_program_is_stopped(rig, monkeypatch):
 def test_every_fault_of_the_link_is_tried():
     tried = {*LOST, "lag", "split", "deaf to stop", "late answer"}
     assert set(FAULTS) - {"stall", *HANDS} == tried
+
+
+def test_a_desk_that_slept_a_minute_does_not_take_its_own_sleep_for_the_machine_s_silence(rig, monkeypatch):
+    """The lid closed in the middle of a run, or so much else to do that nobody got a turn: the machine is asked, not given up."""
+    r = rig(speed="20")
+    slept = [0.0]
+    awake = time.monotonic
+    monkeypatch.setattr(connection.time, "monotonic", lambda: awake() + slept[0])
+    hear = r.session._socket.recv
+
+    def with_a_nap(most):
+        if r.session._link.done >= 8 and not slept[0]:
+            slept[0] = 3600.0
+            raise TimeoutError
+        return hear(most)
+
+    monkeypatch.setattr(
+        r.session,
+        "_socket",
+        SimpleNamespace(recv=with_a_nap, sendall=r.session._socket.sendall, close=r.session._socket.close),
+    )
+    assert r.steps() == "done" and slept[0] == 3600.0

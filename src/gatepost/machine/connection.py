@@ -61,7 +61,10 @@ class Connection:
         self._off = False  # called off: nothing more is begun until fresh()
         self._override = 1.0
         self._broken: LinkLost | None = None
-        self._quiet: float | None = None  # since when nothing has been heard that was waited for
+        self._listened = (
+            0.0  # s of listening so far, the clock of every wait: a desk that slept itself has not listened
+        )
+        self._heard_at = 0.0  # when anything was heard last that was waited for, by that clock
         self._guard = threading.Lock()
         self._listener = listener or (lambda event: None)
         self._last: dict[str, Any] = {}
@@ -114,7 +117,7 @@ class Connection:
         Raises LinkLost."""
         self._off = True
         if self._link.state in GOING:
-            self._stop_asked = time.monotonic()
+            self._stop_asked = self._listened
         self._ask("stop")
 
     def hold_still(self) -> None:
@@ -176,7 +179,7 @@ class Connection:
             if only_going:
                 if self._link.state not in GOING:
                     return
-                self._stop_asked = time.monotonic()
+                self._stop_asked = self._listened
             data = self._link.send(do, **values)
             try:
                 self._socket.sendall(data)
@@ -186,16 +189,21 @@ class Connection:
                     f"The link to the machine is lost ({error.strerror or error}). Look at the machine: it may still be moving."
                 ) from None
 
+    def _receive(self) -> bytes:
+        began = time.monotonic()
+        try:
+            return self._socket.recv(65536)
+        finally:
+            self._listened += min(time.monotonic() - began, 2.0 * LOOK)
+
     def _hear(self, silence: float = SILENCE) -> list[Event]:
         if self._broken is not None:
             raise self._broken
-        if self._quiet is None:
-            self._quiet = time.monotonic()
         while True:
             try:
-                data = self._socket.recv(65536)
+                data = self._receive()
             except TimeoutError:
-                if time.monotonic() > self._quiet + silence:
+                if self._listened > self._heard_at + silence:
                     self._link.lost()
                     raise LinkLost(
                         "The machine has not answered for two seconds: the link counts as lost. Look at the machine."
@@ -211,7 +219,7 @@ class Connection:
                 raise LinkLost(
                     f"The link to the machine is lost ({error.strerror or error}). Look at the machine."
                 ) from None
-            self._quiet = None
+            self._heard_at = self._listened
             if not data:
                 self._link.lost()
                 raise LinkLost("The machine closed the link. It may still be moving: look at it before anything else.")
@@ -232,7 +240,6 @@ class Connection:
                 return events
             if self._broken is not None:
                 raise self._broken
-            self._quiet = time.monotonic()
 
     def _note(self, event: Event) -> None:
         """What a state message tells; a place that can't be loses the link."""
@@ -254,7 +261,7 @@ class Connection:
 
     def _late_stop(self) -> None:
         """A machine that was asked to stop and goes on is not one to trust."""
-        if self._link.state is State.STOPPING and time.monotonic() > self._stop_asked + STOPS_WITHIN:
+        if self._link.state is State.STOPPING and self._listened > self._stop_asked + STOPS_WITHIN:
             self._link.lost()
             raise LinkLost(
                 "The machine was asked to stop and has not said that it did. Use its own red button, and look at it."
@@ -262,10 +269,10 @@ class Connection:
 
     def _until(self, kinds: str | tuple[str, ...], timeout: float) -> Event:
         wanted = (kinds,) if isinstance(kinds, str) else kinds
-        self._quiet = None
-        limit = time.monotonic() + timeout
+        self._heard_at = self._listened
+        limit = self._listened + timeout
         moves = timeout > QUICKLY
-        while time.monotonic() < limit:
+        while self._listened < limit:
             found = None
             for event in self._hear(SILENCE if moves else max(SILENCE, timeout)):
                 if event.kind in wanted:

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import contextlib
 import math
-import time
 from collections import deque
 from collections.abc import Callable, Sequence
 
@@ -81,8 +80,8 @@ class Session(HandsAndEyes):
     def halt(self) -> None:
         """Stop what an earlier desk left, and wait until it stands."""
         self._send("stop")
-        limit = time.monotonic() + STOPS_WITHIN
-        while time.monotonic() < limit:
+        limit = self._listened + STOPS_WITHIN
+        while self._listened < limit:
             for event in self._hear(STOPS_WITHIN):
                 if event.kind == "stopped":
                     self._stop_asked = math.inf
@@ -106,15 +105,15 @@ class Session(HandsAndEyes):
         self._until("begun", SOON)
         waiting = deque(blocks)
         ended = False
-        since = time.monotonic()
+        since = self._listened
         while True:
             if self._link.state is not State.RUNNING:
-                since = time.monotonic()
+                since = self._listened
             self._in_time(since, seconds, len(blocks))
             self._fill(waiting)
             for event in self._hear():
                 if event.kind == "done":
-                    since = time.monotonic()
+                    since = self._listened
                     if progress is not None:
                         progress(int(event.data["n"]), len(blocks))
                 if event.kind == "ended":
@@ -141,7 +140,7 @@ class Session(HandsAndEyes):
         """Raise Overdue where the block that is being carried out takes far longer than planned."""
         at = self._link.done
         planned = (seconds[at] if at < len(seconds) else 0.0) / min(1.0, self._override)
-        taken = time.monotonic() - since
+        taken = self._listened - since
         if taken > longest(self.limits, planned):
             with contextlib.suppress(OperatorError):
                 self.pause()
