@@ -18,7 +18,7 @@ from tests.desk.first_hour import Person, hour
 from gatepost.desk.context.stages import STAGES
 from gatepost.desk.machine.big_keys import BigKey
 
-DOWN = 5  # the wheel's button towards oneself
+UP, DOWN = 4, 5  # the wheel's buttons: away from oneself, and towards
 
 
 class Mouser(Person):
@@ -43,9 +43,10 @@ class Mouser(Person):
             return
         for _ in range(60):
             room = QRect(page.mapToGlobal(QPoint()), page.size())
-            if room.contains(QRect(widget.mapToGlobal(QPoint()), widget.size())):
+            there = QRect(widget.mapToGlobal(QPoint()), widget.size())
+            if room.contains(there):
                 return
-            self.t.click(room.center().x() - 90, room.center().y(), DOWN)
+            self.t.click(room.center().x() - 90, room.center().y(), UP if there.top() < room.top() else DOWN)
             self._pause.wait(0.2)
         raise AssertionError(f"can't be scrolled to: {widget}")
 

@@ -4,6 +4,7 @@
 import pytest
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
+from shapely.geometry import Polygon
 
 from gatepost.core.findings import Level
 from gatepost.desk.dialogs.look import LookDialog
@@ -44,6 +45,16 @@ def active(qtbot, window):
     """As a window manager makes the window under a dialog that is closed, which the offscreen platform has none of."""
     window.activateWindow()
     qtbot.waitUntil(lambda: QApplication.activeWindow() is window)
+
+
+def taken_hold_of(window):
+    """Whatever is drawn of artwork can be taken hold of where it is drawn, whatever the board lies on or in."""
+    bed = window.desk.bed
+    blocks = [s for s in bed.drawing.shapes if s.role == "block"]
+    assert blocks and {b.key for b in blocks} <= set(bed.drawing.frames)
+    for block in blocks:
+        inside = Polygon(block.points, block.rings).representative_point()
+        assert bed.key_at(bed.view().to_screen(inside.x, inside.y)) in bed.drawing.frames, block.key
 
 
 def looked_at(qtbot, keys):
@@ -94,6 +105,8 @@ def test_the_tea_room_sign_says_something_else_on_its_arc_and_every_word_is_read
 def test_the_water_lily_is_moved_and_turned_by_figures_and_put_back(qtbot, window):
     keys = began(qtbot, window, "Lock 7 with a water-lily")
     keys.stage(6)
+    planned(qtbot, window)
+    taken_hold_of(window)
     lily = art(window, "drawing")
     place = "Middle, from the left edge"
     number = next(
@@ -117,6 +130,8 @@ def test_the_raised_milepost_is_sunk_deeper_and_its_figure_typed_over(qtbot, win
     keys = began(qtbot, window, "Raised milepost")
     assert not stops(window)
     keys.stage(6)
+    planned(qtbot, window)
+    taken_hold_of(window)
     keys.type("Text", "12", 0)
     keys.type("Depth", "2,5")
     planned(qtbot, window)

@@ -298,14 +298,19 @@ def bounds_of(drawing: Drawing, view: View, key: str) -> QRectF:
 def hit(
     drawing: Drawing, view: View, point: QPointF, reach: float = 9.0, placed: dict[int, QRectF | None] | None = None
 ) -> Shape | None:
-    """The uppermost shape with a key under a px, or near it; of blocks one over the other the smallest. placed: where the words went."""
+    """The uppermost shape with a key under a px, or near it; of blocks one over the other the smallest. What lies under the wood comes last.
+    placed: where the words went."""
     blocks: list[Shape] = []
+    beneath: Shape | None = None
     for shape in reversed(in_order(drawing)):
         if shape.key and _under(shape, view, point, reach, (placed or {}).get(id(shape))):
-            if not shape.role.startswith("block"):
+            if shape.role.startswith("block"):
+                blocks.append(shape)
+            elif not shape.role.startswith("tape"):
                 return shape if not blocks else _smallest(blocks, drawing, view)
-            blocks.append(shape)
-    return _smallest(blocks, drawing, view) if blocks else None
+            elif beneath is None:
+                beneath = shape
+    return _smallest(blocks, drawing, view) if blocks else beneath
 
 
 def _smallest(blocks: list[Shape], drawing: Drawing, view: View) -> Shape:
@@ -319,8 +324,8 @@ def _under(shape: Shape, view: View, point: QPointF, reach: float, moved: QRectF
     if moved is not None:
         return around(shape, moved).contains(point)
     if shape.kind == "area":
-        polygon = QPolygonF([QPointF(px, py) for px, py in shape.points.tolist()])
-        return polygon.containsPoint(QPointF(*view.to_mm(point)), Qt.FillRule.OddEvenFill)
+        at = QPointF(*view.to_mm(point))
+        return _holds(shape.points, at) and not any(_holds(ring, at) for ring in shape.rings)
     if shape.kind not in ("dot", "label", "ring", "text"):
         return _near_line(shape, view, point, reach)
     at = view.to_screen(*shape.points[0])
@@ -328,6 +333,11 @@ def _under(shape: Shape, view: View, point: QPointF, reach: float, moved: QRectF
     wide = 22.0 if shape.kind == "label" else max(reach, ring)
     high = max(reach, 11.0 if shape.kind == "label" else wide)
     return abs(at.x() - point.x()) <= wide and abs(at.y() - point.y()) <= high
+
+
+def _holds(ring: np.ndarray, at: QPointF) -> bool:
+    """Whether a place lies within a ring, mm."""
+    return QPolygonF([QPointF(x, y) for x, y in ring.tolist()]).containsPoint(at, Qt.FillRule.OddEvenFill)
 
 
 def _near_line(shape: Shape, view: View, point: QPointF, reach: float) -> bool:
