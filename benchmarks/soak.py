@@ -124,6 +124,7 @@ def parts(folder: Path) -> list[Part]:
         Part("what a zero is good to", 2_000, within_its_budget, "95 in 100 good to, none past at worst"),
         Part("histories against a plain reckoning of trust", 20_000, never_above),
         Part("a sign by mouse alone", 3, lambda seed: window_trials.of_a_sign_by_mouse(folder, seed)),
+        Part("jobs to try by mouse", 5, lambda seed: window_trials.of_a_job_to_try(folder, seed)),
         Part("random hands at the window, 800 acts", 25, lambda seed: window_trials.of_random_hands(folder, seed)),
         Part(
             "random hands at the machine, 300 acts",

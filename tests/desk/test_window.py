@@ -2,6 +2,8 @@
 """The window: whole paths through it, by keyboard and by mouse."""
 
 import os
+import threading
+import weakref
 
 import pytest
 from PyQt6.QtCore import Qt
@@ -217,3 +219,22 @@ def test_a_wrong_length_is_told_and_loses_nothing(qtbot, opened):
     assert opened.document.job == before and "Length must be 5 at least" in said[-1]
     keys.type("Length", "3' 0\"")
     assert opened.document.job.blank.length == 914.4
+
+
+def test_what_nothing_refers_to_is_taken_apart_in_the_window_s_own_thread_alone(qtbot, window):
+    """Another thread would take a closed window's callbacks away under timers that still run."""
+    where = []
+
+    class Round:
+        """It refers to itself: only a collection takes it apart."""
+
+    thing = Round()
+    thing.itself = thing
+    weakref.finalize(thing, lambda: where.append(threading.current_thread()))
+    del thing
+    busy = threading.Thread(target=lambda: [[[k]] for k in range(200_000)])
+    busy.start()
+    busy.join()
+    assert not where
+    qtbot.waitUntil(lambda: bool(where))
+    assert where == [threading.main_thread()]

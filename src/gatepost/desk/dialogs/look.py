@@ -163,11 +163,11 @@ class LookDialog(TitledDialog):
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(140)
-        self._rest.timeout.connect(lambda: self._ask(WHOLE, True))
+        self._rest.timeout.connect(self.begin)
         self.buttons(button_of("Save as a picture…", self._save), button_of("Close", self.accept, True))
 
     def begin(self) -> None:
-        """Ask for the first picture."""
+        """Ask for the whole picture."""
         self._ask(WHOLE, True)
 
     def _lit(self, light: float, high: float, rests: bool) -> None:

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QElapsedTimer, QObject, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QElapsedTimer, QObject, QPointF, QRectF, Qt, QTimer, QTimerEvent, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -24,7 +24,7 @@ class HeldKeys(QObject):
 
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
-        self._down: dict[int, QTimer] = {}
+        self._down: dict[int, int] = {}  # by key the timer that counts it as up, 0 while none runs
         self._released: dict[int, int] = {}  # when each came up last, or seemed to, by the X server's clock, ms
 
     def pressed(self, event: QKeyEvent) -> bool:
@@ -32,29 +32,32 @@ class HeldKeys(QObject):
         if event.isAutoRepeat():
             return False
         key, stamp = event.key(), event.timestamp()
-        timer = self._down.get(key)
         if stamp and 0 <= stamp - self._released.get(key, -1000) <= SAME_MOMENT:
-            if timer is None:  # it came so late that the key counted as up: still the same press, and no new one
-                self._hold(key)
-            else:
-                timer.stop()
+            self._hold(key)  # still the same press, even where it came so late that the key counted as up: no new one
             return False
         self._up(key)
         self._hold(key)
         return True
 
     def _hold(self, key: int) -> None:
-        timer = QTimer(self)
-        timer.setSingleShot(True)
-        timer.setInterval(REPEAT)
-        timer.timeout.connect(lambda: self._up(key))
-        self._down[key] = timer
+        timer = self._down.get(key, 0)
+        if timer:
+            self.killTimer(timer)
+        self._down[key] = 0
 
     def released(self, event: QKeyEvent) -> None:
         """A release, or what looks like one."""
-        if not event.isAutoRepeat() and event.key() in self._down:
-            self._released[event.key()] = event.timestamp()
-            self._down[event.key()].start()
+        key = event.key()
+        if not event.isAutoRepeat() and key in self._down:
+            self._hold(key)
+            self._released[key] = event.timestamp()
+            self._down[key] = self.startTimer(REPEAT)
+
+    def timerEvent(self, event: QTimerEvent | None) -> None:  # noqa: N802 - the toolkit's name
+        """No press came after a release: the key is up."""
+        for key, timer in list(self._down.items()):
+            if event is not None and timer == event.timerId():
+                self._up(key)
 
     def all_up(self) -> None:
         """Whoever had the keys has them no longer."""
@@ -63,9 +66,9 @@ class HeldKeys(QObject):
 
     def _up(self, key: int) -> None:
         timer = self._down.pop(key, None)
+        if timer:
+            self.killTimer(timer)
         if timer is not None:
-            timer.stop()
-            timer.deleteLater()
             self.came_up.emit(key)
 
 
