@@ -59,7 +59,7 @@ def of_a_job_to_try(folder: Path, seed: int) -> str:
     told, target = _by_mouse(folder, seed, "demos_by_mouse.py", title)
     from gatepost.core.job.file import load
 
-    kept, shipped = load(target), load(HERE.parent / "examples" / f"{file}.gatepost")
+    kept, shipped = load(target), load(HERE.parent / "src" / "gatepost" / "assets" / "examples" / f"{file}.gatepost")
     assert kept.job.artwork == shipped.job.artwork and kept.job.setups == shipped.job.setups, title
     assert told["runs"] and {state for _, state in told["runs"]} == {"done"}, told["runs"]
     return "put back as it was, and run whole"
