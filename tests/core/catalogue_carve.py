@@ -31,6 +31,14 @@ def recess(**values: Any) -> Edit:
     }
 
 
+def two_recesses(front: float, back: float, apart: float = 0.0) -> list[Edit]:
+    """A recess in the middle of the front and no letters, and one in the back so far beside it, each so deep."""
+    return [
+        ("remove operation", {"operation": "lettering"}), recess(depth=front, corner=3.2), ("add setup", {"id": "over", "up": "back"}),
+        recess(setup="over", depth=back, corner=3.2), ("set art", {"art": "outline-1", "x": 60.0 + apart}),
+    ]  # fmt: skip
+
+
 def frame(hole: float) -> list[Edit]:
     """A square frame of 40 cut out in the place of the plate, with a square hole in it where that has a size."""
     half = hole / 2.0

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from tests.core.catalogue_carve import two_recesses
 from tests.core.catalogue_jobs import (
     AS_IT_LIES,
     CARE,
@@ -104,6 +105,8 @@ MORE = [
         ("set series", {"rows": ({"values": {"name": "Quay"}},)}),
     ),
     spoiled("wood.arris", CARE, "plate", ON_THE_END, *ON_THE_END, ("set art", {"art": "lettering", "x": 7.0})),
+    spoiled("wood.through", STOP, "strapped", two_recesses(5.0, 10.9), *two_recesses(5.0, 11.1)),
+    spoiled("wood.thin-between", CARE, "strapped", two_recesses(5.0, 8.95), *two_recesses(5.0, 9.05)),
     spoiled("wood.hangs", CARE, "plate", cut(tabs=0, skin=0.31), cut(tabs=0, skin=0.29)),
     spoiled("wood.tape-weak", STOP, "taped", cut(width=60, height=40, tabs=4), cut(width=60, height=40, tabs=0)),
     spoiled(

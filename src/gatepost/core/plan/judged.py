@@ -20,7 +20,6 @@ from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
-from gatepost.core.job.turning import FACES
 from gatepost.core.plan.carved import carve_report
 from gatepost.core.plan.cuts import Cuts, grips_of
 from gatepost.core.plan.faces import mixed, surface_reports, unread
@@ -36,6 +35,7 @@ from gatepost.core.plan.holds import (
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.lookedat import lifted
 from gatepost.core.plan.oldcuts import surfaced_already
+from gatepost.core.plan.opposite import both_faces
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.result import Reports
 from gatepost.core.plan.room import room_beside
@@ -47,7 +47,6 @@ from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
 from gatepost.core.units import mm
 from gatepost.core.wood import loose
-from gatepost.core.wood.arris import CutFace, arrises
 from gatepost.core.wood.flaws import Lies
 
 
@@ -93,7 +92,7 @@ def judged(
         holds["hold", name] = with_more(told, _beside(c, flaws))
         changes += changed
     said = [f for c in cuts for f in c.said]
-    said += [f for c in cuts for f in mixed(c)] + [*unread(k.job), *_arrises(cuts)]
+    said += [f for c in cuts for f in mixed(c)] + [*unread(k.job), *both_faces(k, cuts)]
     flat, ends = k.surfaced, k.wood.extremes if k.wood.top.measured else None
     off = flat.removal.result if flat.needed and flat.depths is not None else 0.0
     reports["blank", ""] = blank_report(
@@ -125,18 +124,6 @@ def _flaws(k: PlanInputs) -> tuple[Lies, ...]:
     tops = k.wood.top.at(places[:, 0], places[:, 1]) if k.wood.top.measured else np.full(len(places), k.thickness.least)
     finished = [min(float(t), flat.plane) if flat.needed and flat.lines else float(t) for t in tops]
     return tuple(known.lies(f, float(t), z) for f, t, z in zip(k.job.blank.flaws, tops, finished))
-
-
-def _arrises(cuts: list[Cuts]) -> list[Finding]:
-    """Faces that adjoin and are both cut, each as it is left."""
-    carved = [c for c in cuts if c.operations and not c.draft.laid.flattens]
-    last = [c for n, c in enumerate(carved) if all(c.draft.laid.up != d.draft.laid.up for d in carved[n + 1 :])]
-    return arrises(
-        [
-            CutFace(FACES[d.laid.up], d.setup.name, d.carried, d.uncut, c.operations[-1].after)
-            for c in last for d in (c.draft,)
-        ]
-    )  # fmt: skip
 
 
 def _holds(c: Cuts, touched: list[ProgramRun], journal: Journal, memory: Memory) -> Holds:

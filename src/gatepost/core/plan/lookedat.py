@@ -12,7 +12,7 @@ from gatepost.core.blank.top import underside_of
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.run.step import LIES_ABOUT, Depth
-from gatepost.core.wood.field import HeightField
+from gatepost.core.wood.field import OUTSIDE, HeightField
 from gatepost.core.zero.adviser import Spot
 from gatepost.core.zero.datum import CORNERS, datum
 from gatepost.core.zero.ways import Budget
@@ -71,23 +71,26 @@ def _found(c: Cuts, near: float, off: float) -> dict[int, tuple[float, float, fl
     start, end = c.draft.start, c.operations[-1].after
     step = max(1, round(STEP / end.cell))
     wide, about = (2 * max(1, round(r / (step * end.cell))) + 1 for r in (near + off, LIES_ABOUT))
-    z = np.where(end.wood, end.z, -1e3)[::step, ::step]
+    some = (
+        slice(None, None, step),
+        slice(None, None, step),
+    )  # every place that is looked at: nothing is reckoned of the rest
+    left = end.z[some]
+    wood = left > OUTSIDE / 2
+    z = np.where(wood, left, np.float32(-1e3))
     low = minimum_filter(z, size=wide, mode="constant", cval=-1e3)
-    high = maximum_filter(z, size=about, mode="nearest")
+    deepest = (low >= LEAST) & (low >= z - 1e-3)  # about itself, and nothing there is open
     before: HeightField = start
     out: dict[int, tuple[float, float, float, float]] = {}
     for op in c.operations:
-        cut = (before.z - op.after.z > 0.3) & (np.abs(op.after.z - end.z) < 1e-6) & end.wood
-        mine = (
-            minimum_filter(cut[::step, ::step].astype(np.uint8), size=3, mode="constant")
-            if op.tool.kind != "vee"
-            else cut[::step, ::step]
-        )
-        good = (
-            mine.astype(bool) & (low >= LEAST) & (low >= z - 1e-3)
-        )  # it is the deepest about itself, and nothing there is open
+        after = op.after.z[some]
+        cut = (before.z[some] - after > 0.3) & (np.abs(after - left) < 1e-6) & wood
+        mine = minimum_filter(cut.astype(np.uint8), size=3, mode="constant") if op.tool.kind != "vee" else cut
+        good = mine.astype(bool) & deepest
         if good.any():
-            deep = np.where(good, high - low, -1.0)
+            deep = maximum_filter(z, size=about, mode="nearest")
+            deep -= low
+            deep[~good] = -1.0
             j, i = np.unravel_index(int(np.argmax(deep)), deep.shape)
             x, y = end.x0 + end.cell * step * int(i), end.y0 + end.cell * step * int(j)
             out[op.tool.number] = (float(x), float(y), float(deep[j, i]), float(low[j, i]))

@@ -171,14 +171,14 @@ def narrowest(after: HeightField, numbers: Numbers, number: int, piece: WoodPiec
         np.where(after.wood[j0:j1, i0:i1] & (after.z[j0:j1, i0:i1] > SKIN), after.z[j0:j1, i0:i1], 0.0),
     )
     away = cv2.distanceTransform((here != number).view(np.uint8), cv2.DIST_L2, cv2.DIST_MASK_PRECISE)  # cells
-    other = (here > 0) & (here != number)
-    last = min(float(away[other].min(initial=reach)), float(reach))
+    last = min(float(away[(here > 0) & (here != number)].min(initial=reach)), float(reach))
     levels = np.arange(0.5, last, 1.0)
     if len(levels) < 2:
         return foot
     sums = np.zeros(len(levels) + 1)
     about = np.pad(away, 1, mode="edge")  # a face with the rim of the window has no change of distance
     high = np.pad(z, 1)
+    del away, z  # as large as the board each
     slot = (about > 0.0) & (about < last + 1.0)
     slot[[0, -1]], slot[:, [0, -1]] = False, False
     rows_, columns_ = np.nonzero(slot)

@@ -1,0 +1,80 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Faces that are both carved, held against each other: those that adjoin at their arris, those that are opposite through the wood between."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+
+from gatepost.core.carve.paths import plate_outline
+from gatepost.core.carve.tenfold import FIELDS
+from gatepost.core.findings import Finding, Fix
+from gatepost.core.frames import Board, Matrix
+from gatepost.core.geometry.outline import Area
+from gatepost.core.job.turning import FACES, OPPOSITE
+from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.known import PlanInputs
+from gatepost.core.tolerances import FLOOR_LEFT
+from gatepost.core.units import mm
+from gatepost.core.wood.arris import CutFace, arrises
+from gatepost.core.wood.between import Between, between, between_findings
+
+FINE = 0.01  # mm less deep than the limit: a fix is not right at it
+SHALLOWEST = 0.2  # mm: nothing is asked to be less deep than that
+
+
+def both_faces(k: PlanInputs, cuts: Sequence[Cuts]) -> list[Finding]:
+    """Every two faces that are both carved, each as it is left, told of the later."""
+    carved = [c for c in cuts if c.operations and not c.draft.laid.flattens]
+    last = [c for n, c in enumerate(carved) if all(c.draft.laid.up != d.draft.laid.up for d in carved[n + 1 :])]
+    faces = [
+        CutFace(FACES[d.laid.up], d.setup.name, d.carried, d.uncut, c.operations[-1].after)
+        for c in last for d in (c.draft,)
+    ]  # fmt: skip
+    said = arrises(faces)
+    for n, c in enumerate(last):
+        for before, face in zip(last[:n], faces[:n]):
+            if OPPOSITE[c.draft.laid.up] == before.draft.laid.up:
+                found = between(faces[n], face, _kept(k, c, before), _thinnest(k, cuts))
+                if found is not None:
+                    less = _less_deep(found, c)
+                    said += between_findings(found, faces[n], face, c.draft.placed.to_bed, less)
+    return said
+
+
+def _thinnest(k: PlanInputs, cuts: Sequence[Cuts]) -> float:
+    """Of the readings, where no face was made flat."""
+    return math.inf if any(c.draft.laid.flattens for c in cuts) else k.thickness.least
+
+
+def _kept(k: PlanInputs, c: Cuts, before: Cuts) -> Area | None:
+    """What stays of the board once plates are cut out of either face, as the later lies."""
+    out: Area | None = None
+    for one in (c, before):
+        plates = [plate_outline(p) for o in one.draft.setup.operations if (p := k.job.plate(o)) is not None]
+        if plates:
+            to_later: Matrix[Board, Board] = one.draft.carried.inverse().then(c.draft.carried)
+            there = to_later.area(one.draft.pose.area(shapely.union_all(plates)))
+            out = there if out is None else out.intersection(there)
+    return out
+
+
+def _less_deep(found: Between, c: Cuts) -> tuple[Fix, ...]:
+    """The last operation that cut there, so much less deep that as much is left as is wanted."""
+    field = c.operations[-1].after
+    j, i = round((found.y - field.y0) / field.cell), round((found.x - field.x0) / field.cell)
+    before = [c.draft.start, *(op.after for op in c.operations)]
+    cut = [op for op, was in zip(c.operations, before) if np.float32(was.z[j, i]) - op.after.z[j, i] > FINE]
+    if not cut:
+        return ()
+    operation = next(o for o in c.draft.setup.operations if o.id == cut[-1].operation)
+    name = FIELDS.get(operation.kind, "")
+    if not name:
+        return ()
+    less = float(getattr(operation.figures, name)) - (FLOOR_LEFT - found.left.result) - FINE
+    if less < SHALLOWEST:
+        return ()
+    return (Fix("set operation", {"operation": operation.id, name: less}, f"Cut {operation.name} {mm(less)} deep"),)

@@ -1,0 +1,126 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Two opposite faces, both carved: how much wood is left between them, and where."""
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gatepost.core.findings import Level
+from gatepost.core.frames import Matrix
+from gatepost.core.job.turning import OPPOSITE, Lay, turned
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.wood.arris import CutFace
+from gatepost.core.wood.between import between
+from gatepost.core.wood.field import board
+from tests.core.catalogue_carve import two_recesses
+from tests.core.catalogue_jobs import JOBS, edited
+from tests.core.told import CELL
+
+SIZE, EDGE = (20, 12, 8), 0.5  # of a block of cubes, and of a cube, mm
+BOXES = st.lists(
+    st.tuples(st.integers(0, 19), st.integers(0, 11), st.integers(1, 6), st.integers(1, 4), st.integers(1, 7)),
+    min_size=1,
+    max_size=5,
+)
+MIDDLES = (np.stack(np.meshgrid(*map(np.arange, SIZE), indexing="ij"), axis=-1).reshape(-1, 3) + 0.5) * EDGE
+
+
+def face_of(face, boxes, spin):
+    """A face of the block with boxes taken out of it, and which cubes they took."""
+    to = turned(*(n * EDGE for n in SIZE), Lay(face, spin))
+    field = board(to.size[0], to.size[1], EDGE, lambda x, y: np.full((len(y), len(x)), to.size[2]))
+    z = field.z.copy()
+    for i, j, wide, long, deep in boxes:
+        rows, columns = z.shape
+        z[j % rows : j % rows + long, i % columns : i % columns + wide] = to.size[2] - deep * EDGE
+    there = Matrix(to.rows).array(MIDDLES)
+    i, j = (np.rint((there[:, k] - c) / EDGE).astype(int) for k, c in ((0, field.x0), (1, field.y0)))
+    after = type(field)(z, field.x0, field.y0, field.cell)
+    return CutFace(face, face, Matrix(to.rows), field, after), there[:, 2] > z[j, i]
+
+
+@given(st.sampled_from(list(OPPOSITE)), BOXES, BOXES, st.sampled_from([0, 90, 180, 270]), st.booleans())
+@settings(max_examples=120)
+def test_the_least_wood_is_that_of_the_thinnest_column_of_cubes_that_both_faces_took_from(
+    face, ones, others, spin, half
+):
+    axis = next(k for k in range(3) if Lay(face).ways[2][k])
+    earlier, took = face_of(OPPOSITE[face], ones, 0)
+    later, also = face_of(face, others, spin)
+    kept = None
+    lies_in = np.ones(len(MIDDLES), bool)
+    if half:  # a plate of the half that lies to the left of the later
+        wide = later.after.z.shape[1] * EDGE
+        kept = shapely.box(-1.0, -1.0, wide / 2, 99.0)
+        lies_in = later.lies.array(MIDDLES)[:, 0] < wide / 2
+    columns = np.delete(np.floor(MIDDLES / EDGE).astype(int), axis, axis=1)
+    one, other, within = ({}, {}, {})
+    for column, a, b, inside in zip(map(tuple, columns), took, also, lies_in):
+        one[column] = one.get(column, 0) + a
+        other[column] = other.get(column, 0) + b
+        within[column] = inside
+    both = [
+        SIZE[axis] - one[c] - other[c]
+        for c in one
+        if 0 < one[c] < SIZE[axis] and 0 < other[c] < SIZE[axis] and within[c]
+    ]
+    found = between(later, earlier, kept, math.inf)
+    assert (found is not None) == bool(both)
+    if found is not None:
+        assert found.left.result == pytest.approx(min(both) * EDGE, abs=1e-5)
+        assert later.after.at(found.x, found.y) == pytest.approx(found.floor)
+
+
+def board_of(front, back, apart=0.0, spin=0, plate=None):
+    """A board 16 mm thick, 120 by 80, carved on both faces."""
+    job = edited(JOBS["strapped"](), *two_recesses(front, back, apart), ("set setup", {"setup": "over", "spin": spin}))
+    if plate is not None:
+        job = edited(job, ("set plate", {"x": plate, "y": 40, "width": 30, "height": 60, "corner": 5, "tool": 2}))
+    return job
+
+
+def told(job):
+    return [f for f in plan(job, cell=CELL).findings if f.code in ("wood.through", "wood.thin-between")]
+
+
+@pytest.mark.parametrize(
+    ("front", "back", "apart", "code", "left"),
+    [
+        (5.0, 12.0, 0.0, "wood.through", -1.0),
+        (5.0, 10.5, 12.0, "wood.thin-between", 0.5),
+        (6.0, 7.9, -18.0, None, 2.1),
+        (9.0, 12.0, 24.0, None, 0.0),  # beside each other
+    ],
+)
+@pytest.mark.parametrize("spin", [0, 180])
+def test_what_is_left_between_two_recesses_is_told_with_its_place_and_the_fix_leaves_enough(
+    front, back, apart, spin, code, left
+):
+    job = board_of(front, back, apart, spin)
+    said = told(job)
+    assert [f.code for f in said] == ([code] if code else [])
+    for f in said:
+        assert f.level is (Level.STOP if code == "wood.through" else Level.CARE) and f.setup == "over"
+        assert f.working.result == pytest.approx(left - 0.02, abs=1e-4)  # at its thinnest reading it is 15.98
+        made = plan(job, cell=CELL).setup("over")
+        x, _ = made.face_to_bed.inverse().xy(f.place.x, f.place.y)  # on the back, as it is read
+        assert 60.0 + apart - 10.0 - CELL <= x <= 60.0 + apart + 10.0 + CELL
+        assert 60.0 - 10.0 - CELL <= 120.0 - x <= 60.0 + 10.0 + CELL  # and on the front
+        (fix,) = f.fixes
+        assert not told(edited(job, (fix.kind, dict(fix.values))))
+
+
+def test_only_what_stays_of_the_board_counts():
+    assert told(board_of(5.0, 12.0, plate=60.0)) and not told(board_of(5.0, 12.0, plate=100.0))
+
+
+def test_a_board_that_was_not_made_flat_is_as_thin_as_its_thinnest_reading():
+    thinner = [("add caliper", {"x": x, "y": 40.0, "thickness": t}) for x, t in ((10.0, 16.4), (110.0, 15.2))]
+    job = board_of(5.0, 8.5)
+    assert not told(job)
+    (f,) = told(edited(job, *thinner))
+    assert f.code == "wood.thin-between" and f.working.result == pytest.approx(15.2 - 13.5, abs=1e-4)
