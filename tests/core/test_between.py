@@ -16,6 +16,7 @@ from gatepost.core.plan.pipeline import plan
 from gatepost.core.wood.arris import CutFace
 from gatepost.core.wood.between import between
 from gatepost.core.wood.field import board
+from gatepost.drawing.heights import Look, heights
 from tests.core.catalogue_carve import two_recesses
 from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.told import CELL
@@ -124,3 +125,19 @@ def test_a_board_that_was_not_made_flat_is_as_thin_as_its_thinnest_reading():
     assert not told(job)
     (f,) = told(edited(job, *thinner))
     assert f.code == "wood.thin-between" and f.working.result == pytest.approx(15.2 - 13.5, abs=1e-4)
+
+
+@pytest.mark.parametrize("spin", [0, 180])
+def test_what_was_carved_into_the_face_that_is_down_is_seen_from_the_side(spin):
+    """The front's recess is 5 mm deep: the wood over it, once it lies turned, begins 5 mm above the bed there, and nowhere else."""
+    made = plan(board_of(5.0, 8.0, apart=-12.0, spin=spin), cell=CELL)
+    setup = made.setup("over")
+    x, y = setup.face_to_bed.xy(60.0, 40.0)  # the middle of the board, where the front's recess is
+    (wood,) = [s for s in heights(made, "over", "carve", Look(y=y)).shapes if s.role == "wood"]
+    upper, lower = np.split(wood.points[:-1], 2)
+    lower = lower[::-1]
+    over = np.abs(lower[:, 0] - x) < 9.0
+    assert lower[over, 1] == pytest.approx(np.full(over.sum(), 5.0), abs=0.03)
+    assert (lower[np.abs(lower[:, 0] - x) > 11.0, 1] == 0.0).all()
+    mine = setup.face_to_bed.xy(48.0, 40.0)[0]
+    assert upper[np.abs(upper[:, 0] - mine) < 5.0, 1] == pytest.approx(8.0, abs=0.03)

@@ -11,14 +11,18 @@ import numpy as np
 from gatepost.core.findings import Finding, Level
 from gatepost.core.hold.clearance import sections
 from gatepost.core.job.tool import Tool
+from gatepost.core.job.turning import OPPOSITE
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
+from gatepost.core.wood.arris import CUT
+from gatepost.core.wood.between import underside
 from gatepost.drawing.bed import field_after, shown_count
 from gatepost.drawing.paths import letters_in
 from gatepost.drawing.shapes import Drawing, Shape, box, label, line, text
 
+Ends = tuple[float, float, float, float]  # of a line across the board
 TRUE_WIDE = 6.0  # times as wide as tall, the window at true scale
 NEAR = 45.0  # mm beside the line within which a hold is drawn solid
 
@@ -72,7 +76,7 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     look = look or Look()
     setup = plan.setup(setup_name) or plan.setups[-1]
     if look.slant is not None and look.tip is None:
-        return along(setup, stage, look, look.slant)
+        return along(plan, setup, stage, look, look.slant)
     y = line_y(plan, setup, stage, look)
     machine = plan.job.machine
     left, _, right, _ = _room(setup)
@@ -87,10 +91,10 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     ]
     through = passes_done(setup, stage, look.after)
     if count or through:
-        shapes += _silhouette(before, left, "wood-ghost", _floor(setup, y, before))
+        shapes += _silhouette(before, left, "wood-ghost", _floor(plan, setup, ends, before))
     if through:
         profile[:, 1] = np.minimum(profile[:, 1], setup.passes[through - 1].z)
-    shapes += _silhouette(profile, left, "wood", _floor(setup, y, profile))
+    shapes += _silhouette(profile, left, "wood", _floor(plan, setup, ends, profile))
     if stage not in ("blank", "carve"):
         shapes += _shims(setup, y, look.unit)
     if stage not in ("blank", "carve"):
@@ -129,7 +133,7 @@ def _groove(plan: Plan, setup: PlannedSetup, look: Look, bad: Finding | None) ->
     return setup.face_to_bed.xy((bounds[0] + bounds[2]) / 2, (bounds[1] + bounds[3]) / 2)[0]
 
 
-def along(setup: PlannedSetup, stage: str, look: Look, slant: tuple[float, float, float, float]) -> Drawing:
+def along(plan: Plan, setup: PlannedSetup, stage: str, look: Look, slant: tuple[float, float, float, float]) -> Drawing:
     """The wood along a line that runs any way across the bed, from its one end to the other."""
     x0, y0, x1, y1 = slant
     field = field_after(setup, shown_count(setup, stage, look.after))
@@ -138,7 +142,7 @@ def along(setup: PlannedSetup, stage: str, look: Look, slant: tuple[float, float
     ghost = profile.copy()
     if through:
         profile[:, 1] = np.minimum(profile[:, 1], setup.passes[through - 1].z)
-    flat = np.zeros(len(profile))
+    flat = _floor(plan, setup, (*setup.back(x0, y0), *setup.back(x1, y1)), profile)
     shapes = [
         *(_silhouette(ghost, 0.0, "wood-ghost", flat) if through else []),
         *_silhouette(profile, 0.0, "wood", flat),
@@ -174,21 +178,31 @@ def _top(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
     return max(tops) + 8.0
 
 
-def _floor(setup: PlannedSetup, y: float, profile: np.ndarray) -> np.ndarray:
-    """The underside along a line, at the profile's own places."""
+def _floor(plan: Plan, setup: PlannedSetup, ends: Ends, profile: np.ndarray) -> np.ndarray:
+    """The underside along a line of the board, at the profile's own places: as it was read, or as the face that is down was carved."""
+    (x0, y0), (x1, y1) = ends[:2], ends[2:]
+    share = profile[:, 0] / max(math.hypot(x1 - x0, y1 - y0), 1e-9)
+    places = np.column_stack([x0 + share * (x1 - x0), y0 + share * (y1 - y0)])
     under = setup.under_map
     if under is None:
-        return np.zeros(len(profile))
+        return _carved_under(plan, setup, places)
     rows, columns = under.shape
-    left, _, right, _ = _room(setup)
-    (x0, y0), (x1, y1) = setup.back(left, y), setup.back(right, y)
-    share = profile[:, 0] / max(math.hypot(x1 - x0, y1 - y0), 1e-9)
     (left, front, _, _), (long, wide) = setup.blank.box, setup.blank.across
-    x, row = x0 + share * (x1 - x0) - left, (y0 + share * (y1 - y0) - front) / wide * (rows - 1)
+    x, row = places[:, 0] - left, (places[:, 1] - front) / wide * (rows - 1)
     j = np.clip(np.rint(row), 0, rows - 1).astype(int)
     i = np.clip(x / long * (columns - 1), 0, columns - 1)
     low = np.minimum(i.astype(int), columns - 2)
     return np.asarray(under[j, low] + (i - low) * (under[j, low + 1] - under[j, low]), np.float64)
+
+
+def _carved_under(plan: Plan, setup: PlannedSetup, places: np.ndarray) -> np.ndarray:
+    """How high the underside stands at places of the board, (n, 2), as far as the face that is down was carved before."""
+    before = plan.setups[: [s.name for s in plan.setups].index(setup.name)]
+    down = [s for s in before if s.setup.up == OPPOSITE[setup.setup.up] and s.operations and not s.flattens]
+    if not down:
+        return np.zeros(len(places))
+    high = underside(setup.carried, down[-1].carried, down[-1].operations[-1].after, places)
+    return np.where(high > CUT, high, 0.0)
 
 
 def _room(setup: PlannedSetup) -> tuple[float, float, float, float]:

@@ -6,14 +6,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from gatepost.core.findings import Finding, Fix, Level, Place
-from gatepost.core.frames import Bed, Board, Matrix
+from gatepost.core.frames import Bed, BlankFrame, Board, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.geometry.raster import inside
 from gatepost.core.tolerances import FLOOR_LEFT
 from gatepost.core.units import mm
-from gatepost.core.wood.arris import CutFace
+from gatepost.core.wood.arris import CUT, CutFace
+from gatepost.core.wood.field import OUTSIDE, HeightField
 from gatepost.core.working import Named, Working, working
 
 STAGE = "carve"
@@ -38,34 +40,42 @@ class Between:
         return working("floor - behind - thinner", *named, shop_rule=True, assumption=f"{FLOOR_LEFT:g} mm is wanted under a floor")  # fmt: skip
 
 
+def underside(
+    lies: Matrix[BlankFrame, Board], other: Matrix[BlankFrame, Board], g: HeightField, places: NDArray[np.float64]
+) -> NDArray[np.float64]:
+    """How high the underside of a board stands at places of it, shape (n, 2), as an opposite face was left: NaN off that wood. lies, other: from
+    the blank's own frame to the board's, as it lies and as it lay with that face up; g: the wood then."""
+    there = lies.inverse().then(other).array(np.column_stack([places, np.zeros(len(places))]))
+    i, j = (np.rint((there[:, k] - corner) / g.cell).astype(int) for k, corner in ((0, g.x0), (1, g.y0)))
+    on = (i >= 0) & (j >= 0) & (i < g.z.shape[1]) & (j < g.z.shape[0])
+    z = np.full(len(places), np.nan)
+    z[on] = g.z[j[on], i[on]]
+    z[z <= OUTSIDE / 2] = np.nan
+    return np.asarray(there[:, 2] - z)
+
+
 def between(later: CutFace, earlier: CutFace, kept: Area | None, thinnest: float) -> Between | None:
     """Where least is left between two opposite faces, or nothing where they are nowhere both cut. kept: what stays of the board, as the
     later lies, where not all does; thinnest: of the readings of a board that was not made flat, mm, else infinite."""
-    f, g = later.after, earlier.after
+    f = later.after
     cut = later.cut & (f.z > RIGHT_THROUGH)
     if kept is not None:
         cut &= inside(kept, f.x0, f.y0, f.cell, *f.z.shape)
     rows, columns = np.nonzero(cut)
     if not len(rows) or not earlier.cut.any():
         return None
-    x, y = f.x0 + columns * f.cell, f.y0 + rows * f.cell
-    over: Matrix[Board, Board] = later.lies.inverse().then(earlier.lies)
-    there = over.array(np.column_stack([x, y, np.zeros(len(x))]))  # its underside, as the other face lay up
-    i, j = (np.rint((there[:, k] - corner) / g.cell).astype(int) for k, corner in ((0, g.x0), (1, g.y0)))
-    on = (i >= 0) & (j >= 0) & (i < g.z.shape[1]) & (j < g.z.shape[0])
-    other = np.zeros(len(x))  # how far the earlier's cut reaches up from the later's underside
-    mine = np.zeros(len(x), np.bool_)
-    z = g.z[j[on], i[on]]
-    mine[on] = earlier.cut[j[on], i[on]] & (z > RIGHT_THROUGH)
-    other[on] = there[on, 2] - z
-    whole = np.zeros(len(x))  # how thick the board is reckoned there, before anything is cut
-    whole[on] = later.before.z[rows[on], columns[on]] - (there[on, 2] - earlier.before.z[j[on], i[on]])
-    if not mine.any():
+    places = np.column_stack([f.x0 + columns * f.cell, f.y0 + rows * f.cell])
+    was, now = (underside(later.lies, earlier.lies, g, places) for g in (earlier.before, earlier.after))
+    bed = (
+        later.lies.inverse().then(earlier.lies).array(np.zeros((1, 3)))[0, 2]
+    )  # which of its heights is this one's underside
+    both = (now - was > CUT) & (bed - now > RIGHT_THROUGH)
+    if not both.any():
         return None
-    floor = f.z[rows, columns].astype(np.float64)
-    slack = np.maximum(whole - thinnest, 0.0)
-    k = int(np.argmin(np.where(mine, floor - other - slack, np.inf)))
-    return Between(float(x[k]), float(y[k]), float(floor[k]), float(other[k]), float(slack[k]))
+    floor, whole = (np.asarray(one.z[rows, columns], np.float64) for one in (f, later.before))
+    slack = np.maximum(whole - was - thinnest, 0.0)
+    k = int(np.argmin(np.where(both, floor - now - slack, np.inf)))
+    return Between(*map(float, (*places[k], floor[k], now[k], slack[k])))
 
 
 def between_findings(
