@@ -106,6 +106,7 @@ MORE = [
     ),
     spoiled("wood.arris", CARE, "plate", ON_THE_END, *ON_THE_END, ("set art", {"art": "lettering", "x": 7.0})),
     spoiled("wood.through", STOP, "strapped", two_recesses(5.0, 10.9), *two_recesses(5.0, 11.1)),
+    spoiled("wood.between", OK, "strapped", two_recesses(5.0, 9.05), *two_recesses(5.0, 8.95)),
     spoiled("wood.thin-between", CARE, "strapped", two_recesses(5.0, 8.95), *two_recesses(5.0, 9.05)),
     spoiled("wood.hangs", CARE, "plate", cut(tabs=0, skin=0.31), cut(tabs=0, skin=0.29)),
     spoiled("wood.tape-weak", STOP, "taped", cut(width=60, height=40, tabs=4), cut(width=60, height=40, tabs=0)),

@@ -83,10 +83,11 @@ def between_findings(
 ) -> list[Finding]:
     """What there is to say of it. fixes: that leave as much as is wanted."""
     left = found.left
-    if left.result >= FLOOR_LEFT:
-        return []
     place = Place(*to_bed.xy(found.x, found.y), found.floor, 10.0)
     where = f"X {mm(found.x)}, Y {mm(found.y)} of the board as it lies there"
+    if left.result >= FLOOR_LEFT:
+        message = f"Where the {later.name} and the {earlier.name} are both cut, {mm(left.result, 2)} of wood is left at the thinnest, {where}."
+        return [Finding("wood.between", Level.OK, STAGE, message, later.setup, left)]
     if left.result <= 0.0:
         message = f"What is cut on the {later.name} comes through into what is cut on the {earlier.name}, by {mm(-left.result, 2)} at {where}."
         return [Finding("wood.through", Level.STOP, STAGE, message, later.setup, left, fixes, place)]
