@@ -114,13 +114,17 @@ def of_a_raised_letter(seed: int) -> str:
     """A letter of a shipped face left standing in a ground, and proved."""
     rng = random.Random(seed)
     face, char = rng.choice(list(SHIPPED)), rng.choice(CHARACTERS)
-    letters = Letters(lines=(TextLine(height=rng.choice([12.0, 20.0]), **outlines(char, face)),))
+    return raised_letter(face, char, rng.choice([12.0, 20.0]), rng.choice([1.0, 2.5]), rng.choice([60.0, 90.0]))
+
+
+def raised_letter(face: str, char: str, height: float, depth: float, angle: float) -> str:
+    """The same of a letter so high, in a ground so deep with a V of an angle. Raises AssertionError where the proof does not hold."""
+    letters = Letters(lines=(TextLine(height=height, **outlines(char, face)),))
     area = area_of(Artwork(id="letter", kind="lettering", figures=letters), FLAT)
     if area.is_empty:
         return "nothing to it"
-    figures = Ground(depth=rng.choice([1.0, 2.5]), tools=(1, 9))
-    tools = [sunk_proof.mill(1, 3.0), sunk_proof.vee(9, rng.choice([60.0, 90.0]))]
+    figures = Ground(depth=depth, tools=(1, 9))
     top = shapely.box(*area.bounds).buffer(6.0).difference(area)
-    proof = sunk_proof.prove(as_multipolygon(top), figures, tools)
+    proof = sunk_proof.prove(as_multipolygon(top), figures, [sunk_proof.mill(1, 3.0), sunk_proof.vee(9, angle)])
     assert proof.holds(figures.cusp), (face, char, proof)
     return "true"

@@ -9,6 +9,7 @@ import shapely
 from hypothesis import given
 from hypothesis import strategies as st
 
+import carving
 import sunk_proof
 from gatepost.core.carve.areas import area_of, crossing
 from gatepost.core.carve.bands import rows_in
@@ -55,6 +56,12 @@ def test_raised_letters_keep_their_outline_and_their_ground_is_flat(text):
     assert laid.top.area == pytest.approx(outline(art[0].figures, 0, 0, 1e-3).buffer(-2.0).area - fine.area, rel=1e-3)
     proof = sunk_proof.prove(laid.top, figures, tools, 0.1)
     assert proof.holds(figures.cusp), proof
+
+
+@pytest.mark.parametrize(("char", "height", "angle"), [("M", 20.0, 60.0), ("ò", 12.0, 90.0), ("À", 12.0, 90.0)])
+def test_nothing_is_cut_into_a_raised_letter_on_the_other_side_of_its_wall(char, height, angle):
+    """A middle between some walls of the outline may run on through another that counted for nothing there."""
+    assert carving.raised_letter("Condensed", char, height, 1.0, angle) == "true"
 
 
 @given(SEEDS, st.sampled_from([0.25, 0.4, 0.5]), st.sampled_from(["inside", "outside"]), st.booleans())

@@ -56,6 +56,7 @@ def _branches(sink: Sink, steep: float) -> list[Array]:
         return []
     runs = [piece for run in trails for piece in clipped(run, sink.reach)]
     walls = medial.segments_of(top)
+    shapely.prepare(top)
     good: list[Array] = []
     for share in (
         0.25,
@@ -65,7 +66,9 @@ def _branches(sink: Sink, steep: float) -> list[Array]:
         if not runs:
             break
         points = np.vstack(runs)
-        right = points[:, 2] <= _near(walls, points[:, :2]) + FLAT + 2.0 * tol
+        near = _near(walls, points[:, :2])
+        inside = shapely.intersects_xy(top, points[:, 0], points[:, 1]) | (near <= FLAT)
+        right = inside & (points[:, 2] <= near + FLAT + 2.0 * tol)  # as far from a wall on its other side is no middle
         ends = np.cumsum([len(t) for t in runs])[:-1]
         told = list(zip(runs, np.split(right, ends)))
         good += [run for run, holds in told if holds.all()]
