@@ -21,7 +21,6 @@ from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.holds import LIFTS
 from gatepost.core.plan.known import cutter_of, field_cell
-from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.program.fingerprint import blocks
@@ -39,6 +38,7 @@ from gatepost.core.wood.loose import Cutting, hanging, loose, separate, standing
 from gatepost.core.wood.report import RAPID_BITE
 from gatepost.core.writing import write_whole
 from gatepost.core.zero.datum import travel_misfits
+from gatepost.planning import plan
 
 FINEST = 16_000_000  # cells of a sweep asked for by name
 Say = Callable[[str], None]

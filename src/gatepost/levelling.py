@@ -124,9 +124,9 @@ def ledger(
 
     from gatepost.core.job.file import load, locked, save
     from gatepost.core.plan.ledgers import book_of, left_program
-    from gatepost.core.plan.pipeline import plan
     from gatepost.core.units import spell
     from gatepost.core.writing import write_whole
+    from gatepost.planning import plan
 
     with locked(path):
         document = load(path)

@@ -18,7 +18,6 @@ from gatepost.core.job.file import Document, load, save
 from gatepost.core.job.fixes import apply
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.nextstep import inputs_hash
-from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan, Resumed
 from gatepost.core.run.step import Step
@@ -35,6 +34,7 @@ from gatepost.machine.launch import LeftLying
 from gatepost.machine.resume import go_on, taken_up
 from gatepost.machine.session import Session
 from gatepost.machine.standing_checks import now
+from gatepost.planning import plan
 
 Say = Callable[[str], None]
 DONE, REFUSED, EARLY = 0, 1, 3

@@ -44,7 +44,7 @@ def carry_out(asked: argparse.Namespace) -> int:
             words += ["--wood", str(asked.wood)]
         elif asked.wood is not None:
             from gatepost.core.job.file import load
-            from gatepost.core.plan.pipeline import plan
+            from gatepost.planning import plan
 
             launch.prepare(plan(load(asked.wood).job), folder)
             words += ["--wood", str(folder / "wood.npy"), "--profile", str(folder / "profile.json")]

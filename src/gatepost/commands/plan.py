@@ -23,8 +23,8 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 def carry_out(asked: argparse.Namespace) -> int:
     """Do it; gives the exit code."""
     from gatepost.core.job.file import load
-    from gatepost.core.plan.pipeline import plan
     from gatepost.outputs import write_all
+    from gatepost.planning import plan
 
     document = load(asked.job)
     the_plan = plan(document.job, document.journal)

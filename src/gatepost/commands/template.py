@@ -26,8 +26,8 @@ def carry_out(asked: argparse.Namespace) -> int:
     """Do it; gives the exit code."""
     from gatepost.core.errors import OperatorError
     from gatepost.core.job.file import load
-    from gatepost.core.plan.pipeline import plan
     from gatepost.desk.view.true_size import true_size
+    from gatepost.planning import plan
 
     document = load(asked.job)
     made = plan(document.job, document.journal, coarse=True)
