@@ -41,11 +41,17 @@ class Mouser(Person):
         page = self.w.desk.slate.page
         if not page.isAncestorOf(widget):
             return
+        turned = False
         for _ in range(60):
             room = QRect(page.mapToGlobal(QPoint()), page.size())
             there = QRect(widget.mapToGlobal(QPoint()), widget.size())
             if room.contains(there):
-                return
+                if not turned:
+                    return
+                turned = False  # the wheel may have been turned farther than has been seen yet
+                self._steady(lambda: widget.mapToGlobal(QPoint()))
+                continue
+            turned = True
             self.t.click(room.center().x() - 90, room.center().y(), UP if there.top() < room.top() else DOWN)
             self._pause.wait(0.2)
         raise AssertionError(f"can't be scrolled to: {widget}")

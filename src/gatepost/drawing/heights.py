@@ -23,6 +23,7 @@ from gatepost.drawing.paths import letters_in
 from gatepost.drawing.shapes import Drawing, Shape, box, label, line, text
 
 Ends = tuple[float, float, float, float]  # of a line across the board
+BARE = ("blank", "carve", "register")  # stages at which what holds the board is left out
 TRUE_WIDE = 6.0  # times as wide as tall, the window at true scale
 NEAR = 45.0  # mm beside the line within which a hold is drawn solid
 
@@ -95,10 +96,8 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     if through:
         profile[:, 1] = np.minimum(profile[:, 1], setup.passes[through - 1].z)
     shapes += _silhouette(profile, left, "wood", _floor(plan, setup, ends, profile))
-    if stage not in ("blank", "carve"):
-        shapes += _shims(setup, y, look.unit)
-    if stage not in ("blank", "carve"):
-        shapes += _holds(setup, y)
+    if stage not in BARE:
+        shapes += [*_shims(setup, y, look.unit), *_holds(setup, y)]
     shapes += _passes(plan, setup, stage, look.unit)
     shapes += _marks(plan, setup, stage, look)
     top = _top(plan, setup, stage, look)
@@ -106,7 +105,7 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     where = f"along Y {show_length(y, look.unit)} on the bed"
     if bad is not None and look.y is None and look.tip is None:
         where = f"at the worst place, {bad.about or 'there'}"
-    floor = -6.0 if stage in ("blank", "surface", "carve") else -12.0
+    floor = -6.0 if stage in ("surface", *BARE) else -12.0
     if stage in ("blank", "surface") and setup.extremes is not None:  # what matters is the top: shown from near
         low, high = setup.extremes.lowest[2], setup.extremes.highest[2]
         near = 3.0 * max(high - low, 0.5)
@@ -119,6 +118,10 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
         if middle is not None:
             extents = (middle - half, floor, middle + half, top)
             return Drawing(tuple(shapes), extents, "Heights", f"{where}, true scale", about={"y": y}, true=True)
+    if stage == "register":  # under two boards side by side: by itself
+        return Drawing(
+            tuple(shapes), (left - 30.0, floor, right + 30.0, top), "Heights", where, tall=0.0, about={"y": y}
+        )
     return Drawing(tuple(shapes), (0.0, floor, machine.travel_x, top), "Heights", where, about={"y": y})
 
 
@@ -170,7 +173,7 @@ def _top(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
     wood = float(setup.start.z[setup.start.wood].max())
     if stage == "surface":
         return max(wood + 6.0, setup.zero_height + 1.2 * _arrow(setup, stage))
-    if stage in ("blank", "carve"):
+    if stage in BARE:
         return wood + 6.0
     tops = [q.top for q in setup.solids] + [setup.travel if stage in ("hold", "run") else 0.0, wood]
     if look.tip is not None:

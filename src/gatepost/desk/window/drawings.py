@@ -134,6 +134,14 @@ class Drawings(QObject):
         if showing.plan is None or self._desk.document is None or showing.stage == "log":
             return
         stage = self.stage
+        if showing.stage == "register":
+            from gatepost.drawing.turning import turning
+
+            turn = turning(showing.plan, showing.setup)
+            if turn is not None:
+                self._view.bed.show_drawing(turn, unit)
+                self.draw_heights("register")
+                return
         at = showing.tip[:2] if showing.tip is not None and stage == "run" else None
         self._view.bed.show_drawing(
             bed(
@@ -146,11 +154,11 @@ class Drawings(QObject):
         else:
             self.draw_heights()
 
-    def draw_heights(self) -> None:
-        """The heights alone."""
+    def draw_heights(self, stage: str = "") -> None:
+        """The heights alone. stage: as which, where not as the bed."""
         from gatepost.drawing.heights import heights
 
-        showing, stage = self._showing, self.stage
+        showing, stage = self._showing, stage or self.stage
         if showing.plan is None or showing.stage in ("tools", "log"):
             return
         drawing = heights(showing.plan, showing.setup, stage, self.look(stage))
