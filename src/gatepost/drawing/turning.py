@@ -57,7 +57,7 @@ def said(before: PlannedSetup, now: PlannedSetup) -> str:
         return f"turned over {over}"
     (x, y, _), _, up = relative(old, new)
     if up == (0, 0, 1):
-        turns = {(1, 0): "", (0, 1): "turned by 90° against the clock", (-1, 0): "turned by half a turn", (0, -1): "turned by 90° with the clock"}[(x, y)]  # fmt: skip
+        turns = {(1, 0): "", (0, 1): "turned by 90° with the clock", (-1, 0): "turned by half a turn", (0, -1): "turned by 90° against the clock"}[(x, y)]  # fmt: skip
         return turns or "as it lies"
     if up == (0, 0, -1):
         return "turned over, and a quarter round"

@@ -12,7 +12,7 @@ from gatepost.core.register.kind import STAGE, Coming, RegisterKinds
 
 def report(job: Job, setups: Sequence[Setup], kinds: RegisterKinds) -> Report:
     """setups: those that are planned, in their order."""
-    words = "Finding a turned or a finished piece again, by pins, marks or a nest, is not built yet. Whether it lies as the setups say is checked."
+    words = "Finding a turned or a finished piece again, by pins, marks or a nest, is not built yet. Whether it lies as the setups say is checked, and what is left between faces that are both carved."
     not_built = Finding("register.not-built", Level.NOTE, STAGE, words)
     said: list[Finding] = []
     for before, setup in zip(setups, setups[1:]):
