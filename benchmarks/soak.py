@@ -161,7 +161,7 @@ def run(part: Part, seed: int, count: int, minutes: float) -> bool:
             outcomes["FAILED"] += 1
             state["failures"].append(each)
             if outcomes["FAILED"] <= 5:
-                print(f"  seed {each}: {type(error).__name__}: {str(error)[:300]}")
+                print(f"  seed {each}: {type(error).__name__}: {str(error)[-400:]}")
         state["done"] += 1
     state["outcomes"] = dict(outcomes)
     STATE.mkdir(parents=True, exist_ok=True)
