@@ -88,8 +88,16 @@ class Mouser(Person):
     def figure(self, name: str, figure: str) -> None:
         """Typed over what stands in a field."""
         field = next(f for f in self.w.findChildren(QLineEdit) if f.isVisible() and f.accessibleName() == name)
-        self.on(field, times=3)
-        self.t.type(figure)
+        self._over(field, figure)
+
+    def _over(self, field: QLineEdit, words: str) -> None:
+        """Typed over all that stands in a line; clicked again where that was not taken for three clicks together."""
+        for _ in range(5):
+            self.on(field, times=3)
+            self._pause.wait(0.2)
+            if field.selectedText() == field.text():
+                break
+        self.t.type(words)
 
     def choose(self, name: str, choice: str) -> None:
         """One of a list."""
@@ -178,8 +186,7 @@ class Mouser(Person):
         self.until(lambda: isinstance(QApplication.activeModalWidget(), QFileDialog), "a file dialog")
         dialog: Any = QApplication.activeModalWidget()
         line = dialog.findChild(QLineEdit)
-        self.on(line, times=3)
-        self.t.type(str(self.target))
+        self._over(line, str(self.target))
         self.press("Save")
         self.until(self.target.exists, "the file")
         self.until(lambda: QApplication.activeModalWidget() is None, "the dialog gone")
