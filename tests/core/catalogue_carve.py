@@ -39,6 +39,21 @@ def two_recesses(front: float, back: float, apart: float = 0.0) -> list[Edit]:
     ]  # fmt: skip
 
 
+def PRESSING(y: float) -> Edit:
+    """A strap on the board as it lies with its back up, its bolt so far from the front."""
+    return "add hold", {
+        "setup": "over",
+        "kind": "strap",
+        "heading": 90,
+        "nose": 124,
+        "tail": 50,
+        "packing": 18,
+        "width": 24,
+        "x": 580,
+        "y": y,
+    }
+
+
 def frame(hole: float) -> list[Edit]:
     """A square frame of 40 cut out in the place of the plate, with a square hole in it where that has a size."""
     half = hole / 2.0

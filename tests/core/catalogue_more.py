@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from tests.core.catalogue_carve import two_recesses
+from tests.core.catalogue_carve import PRESSING, two_recesses
 from tests.core.catalogue_jobs import (
     AS_IT_LIES,
     CARE,
@@ -105,6 +105,14 @@ MORE = [
         ("set series", {"rows": ({"values": {"name": "Quay"}},)}),
     ),
     spoiled("wood.arris", CARE, "plate", ON_THE_END, *ON_THE_END, ("set art", {"art": "lettering", "x": 7.0})),
+    spoiled(
+        "hold.on-carved",
+        CARE,
+        "strapped",
+        [*two_recesses(5.0, 3.0, 30.0), PRESSING(205)],
+        *two_recesses(5.0, 3.0, 30.0),
+        PRESSING(215),
+    ),
     spoiled("wood.through", STOP, "strapped", two_recesses(5.0, 10.9), *two_recesses(5.0, 11.1)),
     spoiled("wood.between", OK, "strapped", two_recesses(5.0, 9.05), *two_recesses(5.0, 8.95)),
     spoiled("wood.thin-between", CARE, "strapped", two_recesses(5.0, 8.95), *two_recesses(5.0, 9.05)),

@@ -17,7 +17,7 @@ from gatepost.core.wood.arris import CutFace
 from gatepost.core.wood.between import between
 from gatepost.core.wood.field import board
 from gatepost.drawing.heights import Look, heights
-from tests.core.catalogue_carve import two_recesses
+from tests.core.catalogue_carve import PRESSING, recess, two_recesses
 from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.told import CELL
 
@@ -146,3 +146,47 @@ def test_what_was_carved_into_the_face_that_is_down_is_seen_from_the_side(spin):
     assert (lower[np.abs(lower[:, 0] - x) > 11.0, 1] == 0.0).all()
     mine = setup.face_to_bed.xy(48.0, 40.0)[0]
     assert upper[np.abs(upper[:, 0] - mine) < 5.0, 1] == pytest.approx(8.0, abs=0.03)
+
+
+STRAP = dict(PRESSING(230)[1])
+
+
+@pytest.mark.parametrize(
+    ("apart", "hold", "words", "patch"),
+    [
+        (
+            30.0,
+            STRAP,
+            "Under",
+            shapely.box(568, 340, 592, 354),
+        ),  # over the front's recess alone
+        (30.0, {**STRAP, "y": 205}, None, None),  # its nose 8 mm short of it
+        (
+            0.0,
+            {"setup": "over", "kind": "tape", "x": 580, "y": 350, "length": 60, "width": 25},
+            "stick",
+            shapely.box(550, 337.5, 610, 362.5),
+        ),
+    ],
+)
+def test_a_hold_on_what_was_carved_before_is_told_by_how_much(apart, hold, words, patch):
+    """Against the recess as it lies on the bed: 20 by 12 mm, its corners of 3.2 mm radius, in the board's middle at X 580, Y 350."""
+    made = plan(edited(board_of(5.0, 3.0, apart), ("add hold", hold)), cell=CELL)
+    said = [f for f in made.findings if f.code == "hold.on-carved"]
+    assert [f.setup for f in said] == ["over"] * (words is not None)
+    if words is not None:
+        (f,) = said
+        area = shapely.box(573.2, 347.2, 586.8, 352.8).buffer(3.2, quad_segs=32).intersection(patch).area
+        told_ = float(f.message.split("over ")[1].split()[0])
+        assert words in f.message and f.level is Level.CARE
+        assert told_ * 100.0 == pytest.approx(area, abs=20.0 * CELL * 2)  # a cell round its edge
+        assert patch.contains(shapely.Point(f.place.x, f.place.y))
+
+
+def test_a_hold_on_the_same_face_presses_on_what_was_carved_there_before():
+    job = edited(
+        JOBS["strapped"](), recess(depth=3.0, corner=3.2), ("add setup", {"id": "more", "up": "front"}),
+        recess(setup="more", depth=3.0, corner=3.2), ("set art", {"art": "outline-1", "x": 90.0}), ("add hold", {**STRAP, "setup": "more"}),
+    )  # fmt: skip
+    (f,) = [f for f in plan(job, cell=CELL).findings if f.code == "hold.on-carved"]
+    assert "presses on what is carved on the front face" in f.message and f.setup == "more"

@@ -37,6 +37,7 @@ from gatepost.core.plan.lookedat import lifted
 from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.opposite import both_faces
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
+from gatepost.core.plan.pressing import pressed
 from gatepost.core.plan.result import Reports
 from gatepost.core.plan.room import room_beside
 from gatepost.core.plan.rough import rough_under
@@ -69,7 +70,7 @@ def judged(
     holds: Reports = {}
     marks: Reports = {}
     flaws = _flaws(k)
-    for c in cuts:
+    for number, c in enumerate(cuts):
         name = c.draft.setup.name
         touched = [_touching_off(c, t) for t in {p.tool.number: p.tool for p in c.programs}.values()] + _finding_zeros(
             c
@@ -89,7 +90,7 @@ def judged(
             )
         )
         told = replace(done.report, tables=(*done.report.tables, *loose.table(c.pieces)))
-        holds["hold", name] = with_more(told, _beside(c, flaws))
+        holds["hold", name] = with_more(told, [*_beside(c, flaws), *pressed(c, cuts[:number])])
         changes += changed
     said = [f for c in cuts for f in c.said]
     said += [f for c in cuts for f in mixed(c)] + [*unread(k.job), *both_faces(k, cuts)]

@@ -1,0 +1,82 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Holds on what was carved before: what presses on it, what has nothing under it, and what has nothing to stick to."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from shapely.geometry import Polygon
+
+from gatepost.core.findings import Finding, Level, Place
+from gatepost.core.geometry.raster import inside
+from gatepost.core.hold.kind import STAGE
+from gatepost.core.job.hold import Hold
+from gatepost.core.job.turning import FACES, OPPOSITE
+from gatepost.core.plan.cuts import Cuts
+from gatepost.core.units import area_words
+from gatepost.core.wood.arris import CUT
+from gatepost.core.wood.between import underside
+
+LEAST = 4.0  # mm² of what is carved under a hold that are told
+
+
+def pressed(c: Cuts, before: Sequence[Cuts]) -> list[Finding]:
+    """Of each hold of a setup that presses on the top or sticks to the underside. before: the setups that come before it."""
+    d = c.draft
+    down = [b for b in before if b.draft.laid.up == OPPOSITE[d.laid.up] and b.operations and not b.draft.laid.flattens]
+    said: list[Finding] = []
+    for hold in d.setup.holds:
+        by = d.known.kinds.holds[hold.kind].by
+        if by not in ("top", "under"):
+            continue
+        rows, columns = np.nonzero(_under(c, hold))
+        if not len(rows):
+            continue
+        places = np.column_stack([d.start.x0 + columns * d.start.cell, d.start.y0 + rows * d.start.cell])
+        hollow = np.zeros(len(places), np.bool_)
+        if down:
+            hollow = underside(d.carried, down[-1].draft.carried, down[-1].operations[-1].after, places) > CUT
+        carved = d.uncut.z[rows, columns] - d.start.z[rows, columns] > CUT if by == "top" else np.zeros_like(hollow)
+        said += _told(c, hold, by, places, hollow, carved)
+    return said
+
+
+def _under(c: Cuts, hold: Hold) -> np.ndarray:
+    """Which cells of the board a hold presses on, or sticks to."""
+    d = c.draft
+    kind, work = d.known.kinds.holds[hold.kind], d.placed.to_bed.area(d.known.wood.outline)
+    patch = (
+        kind.covers(hold, [])
+        if kind.by == "under"
+        else kind.bearing(hold, work if isinstance(work, Polygon) else work.convex_hull)
+    )
+    there = d.placed.to_bed.inverse().area(patch)
+    return np.asarray(inside(there, d.start.x0, d.start.y0, d.start.cell, *d.start.z.shape) & d.start.wood)
+
+
+def _told(c: Cuts, hold: Hold, by: str, places: np.ndarray, hollow: np.ndarray, carved: np.ndarray) -> list[Finding]:
+    d = c.draft
+    cell, up, down = d.start.cell**2, FACES[d.laid.up], FACES[OPPOSITE[d.laid.up]]
+    said: list[Finding] = []
+    for where, words in (
+        (carved, f"{hold.name} presses on what is carved on the {up}, over {{}}: pad it, or move the hold."),
+        (hollow, f"{hold.name} has nothing to stick to over {{}}, where the {down} is carved: it holds by as much less than is reckoned."
+         if by == "under" else f"Under {hold.name} the {down} is carved, over {{}}: nothing bears there, so pack it or move the hold."),
+    ):  # fmt: skip
+        area = float(where.sum()) * cell
+        if area >= LEAST:
+            x, y = places[where].mean(axis=0)
+            place = Place(*d.placed.to_bed.xy(float(x), float(y)), 0.0, 20.0)
+            said.append(
+                Finding(
+                    "hold.on-carved",
+                    Level.CARE,
+                    STAGE,
+                    words.format(area_words(area)),
+                    d.setup.name,
+                    place=place,
+                    about=hold.name,
+                )
+            )
+    return said
