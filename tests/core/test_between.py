@@ -122,6 +122,10 @@ def test_what_is_left_between_two_recesses_is_told_with_its_place_and_the_fix_le
 
 def test_only_what_stays_of_the_board_counts():
     assert told(board_of(5.0, 12.0, plate=60.0)) and not told(board_of(5.0, 12.0, plate=100.0))
+    around = edited(board_of(5.0, 12.0, plate=60.0), ("set operation", {"operation": "cut-out", "side": "inside"}))
+    assert told(
+        around
+    )  # its inside falls out, of which as wide a strip as the cutter is gone: the recesses lie in the middle
 
 
 def test_a_board_that_was_not_made_flat_is_as_thin_as_its_thinnest_reading():

@@ -77,7 +77,7 @@ def carve_report(
             facts.setdefault(w.kind.name, []).extend([told.fact] if told.fact else [])
             lines += [told.line] if told.line else []
         findings += _together(c, mine, made)
-        face_up = [o for one in cuts if one.draft.laid.up == c.draft.laid.up for o in _cut_outs(one)]
+        face_up = [o for one in cuts if one.draft.laid.up == c.draft.laid.up for o in cut_outs(one)]
         findings += _cut_away(c, mine, made, face_up) if face_up else []
         told_of_paint = _paint(k, c, mine, film)
         figures += told_of_paint[0]
@@ -137,12 +137,12 @@ def _together(c: Cuts, mine: list[Wanted], made: dict[str, Any]) -> list[Finding
     letters = [w.operation for w in mine if w.kind.name in BESIDE and w.operation.id in made]
     order = [which_first(g, o, c.draft.setup.name) for g in grounds for o in letters]
     twice = cut_twice(cut, c.draft.setup.name)
-    holes = holes_left(_cut_outs(c), [w.operation for w in mine], c.draft.setup.name)
+    holes = holes_left(cut_outs(c), [w.operation for w in mine], c.draft.setup.name)
     said = over_each_other(sunk, cut, c.draft.setup.name) if sunk and cut else []
     return [*twice, *holes, *said, *order]
 
 
-def _cut_outs(c: Cuts) -> list[Out]:
+def cut_outs(c: Cuts) -> list[Out]:
     """What a setup cuts out."""
     return [Out(w.operation, w.figures, w.tools[0]) for w in c.draft.laid.wanted if isinstance(w.figures, Plate)]
 

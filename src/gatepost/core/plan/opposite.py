@@ -7,14 +7,14 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
-import shapely
 
-from gatepost.core.carve.paths import plate_outline
+from gatepost.core.carve.cut_away import kept
 from gatepost.core.carve.tenfold import FIELDS
 from gatepost.core.findings import Finding, Fix
 from gatepost.core.frames import Board, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.turning import FACES, OPPOSITE
+from gatepost.core.plan.carved import cut_outs
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.tolerances import FLOOR_LEFT
@@ -38,7 +38,7 @@ def both_faces(k: PlanInputs, cuts: Sequence[Cuts]) -> list[Finding]:
     for n, c in enumerate(last):
         for before, face in zip(last[:n], faces[:n]):
             if OPPOSITE[c.draft.laid.up] == before.draft.laid.up:
-                found = between(faces[n], face, _kept(k, c, before), _thinnest(k, cuts))
+                found = between(faces[n], face, _kept(cuts, c, before), _thinnest(k, cuts))
                 if found is not None:
                     less = _less_deep(found, c)
                     said += between_findings(found, faces[n], face, c.draft.placed.to_bed, less)
@@ -50,15 +50,20 @@ def _thinnest(k: PlanInputs, cuts: Sequence[Cuts]) -> float:
     return math.inf if any(c.draft.laid.flattens for c in cuts) else k.thickness.least
 
 
-def _kept(k: PlanInputs, c: Cuts, before: Cuts) -> Area | None:
-    """What stays of the board once plates are cut out of either face, as the later lies."""
+def _kept(cuts: Sequence[Cuts], c: Cuts, before: Cuts) -> Area | None:
+    """What stays of the board once all is cut out of either face, as the later lies; nothing where nothing is."""
     out: Area | None = None
-    for one in (c, before):
-        plates = [plate_outline(p) for o in one.draft.setup.operations if (p := k.job.plate(o)) is not None]
-        if plates:
-            to_later: Matrix[Board, Board] = one.draft.carried.inverse().then(c.draft.carried)
-            there = to_later.area(one.draft.pose.area(shapely.union_all(plates)))
+    for one in cuts:
+        if one.draft.laid.up not in (c.draft.laid.up, before.draft.laid.up):
+            continue
+        stays, gone = kept(cut_outs(one))
+        to_later: Matrix[Board, Board] = one.draft.carried.inverse().then(c.draft.carried)
+        if stays is not None:
+            there = to_later.area(one.draft.pose.area(stays))
             out = there if out is None else out.intersection(there)
+        if not gone.is_empty:
+            board = out if out is not None else c.draft.known.wood.outline
+            out = board.difference(to_later.area(one.draft.pose.area(gone)))
     return out
 
 
