@@ -78,6 +78,16 @@ def test_what_was_carved_is_seen_through_the_wood_where_it_comes_to_lie(spin, fl
     )  # the back edge comes to the front, the left to the right
 
 
+def test_a_board_that_stands_tells_which_face_looks_where():
+    """Who walks round to the left end of a hanging board, its top up, has its front on the right."""
+    _, drawing = turned("left")
+    words = [s.text for s in drawing.shapes if s.kind == "text"]
+    assert words == [
+        "front face up, bottom edge towards you",
+        "left end up, bottom edge towards you, front face to the right",
+    ]
+
+
 def test_the_first_setup_is_turned_from_nothing():
     made, _ = turned("back")
     assert turning(made, made.setups[0].name) is None

@@ -10,7 +10,7 @@ from shapely.geometry.base import BaseGeometry
 
 from gatepost.core.blank.shape import polygon
 from gatepost.core.frames import Point
-from gatepost.core.job.turning import FACES, OPPOSITE, about, lies, relative
+from gatepost.core.job.turning import FACES, OPPOSITE, SIDES, about, lies, relative
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.drawing.paths import art
@@ -42,8 +42,9 @@ def turning(plan: Plan, name: str) -> Drawing | None:
     shapes += _arrow(np.array([[start, middle], [far - 8.0, middle]]))
     low, high = min(y0, v0 + moved[1]) - 26.0, max(y1, v1 + moved[1]) + 34.0 + OVER * long
     for one, x in ((before, 0.5 * (x0 + x1)), (now, 0.5 * (u0 + u1) + moved[0])):
-        towards, _ = lies(one.setup).beside
-        shapes.append(text(x, low + 6.0, f"{FACES[one.setup.up]} up, {FACES[towards]} towards you"))
+        towards, beside = lies(one.setup).beside
+        also = f", {FACES[beside]} to the right" if one.setup.up in SIDES else ""
+        shapes.append(text(x, low + 6.0, f"{FACES[one.setup.up]} up, {FACES[towards]} towards you{also}"))
     extents = (x0 - 24.0, low - 14.0, float(u1 + moved[0]) + 24.0, high)
     title = f"{before.setup.title or before.name} to {now.setup.title or now.name}: {how}"
     return Drawing(tuple(shapes), tuple(float(v) for v in extents), "Turn", title, rulers=False)  # type: ignore[arg-type]
