@@ -128,6 +128,27 @@ def test_only_what_stays_of_the_board_counts():
     )  # its inside falls out, of which as wide a strip as the cutter is gone: the recesses lie in the middle
 
 
+def test_pieces_cut_out_in_setups_of_their_own_all_count():
+    """One of them lies over the recesses, the other beside: whichever is cut out first."""
+    for first, second in ((60.0, 100.0), (100.0, 60.0)):
+        job = edited(
+            board_of(5.0, 12.0, plate=first), ("add setup", {"id": "more", "up": "front"}),
+            ("add art", {"kind": "plate", "id": "other", "x": second, "y": 40.0, "width": 30, "height": 60, "corner": 5}),
+            ("add operation", {"setup": "more", "kind": "cutout", "id": "out", "on": ("other",), "tool": 2}),
+        )  # fmt: skip
+        assert [f.code for f in told(job)] == ["wood.through"]
+
+
+def test_a_depth_is_offered_only_where_it_is_what_leaves_too_little():
+    job = edited(
+        board_of(5.0, 12.0), ("add engraved line", {"setup": "over"}), ("set operation", {"operation": "line", "on": ("outline-1",), "inset": 2.0, "sunk": 12.5})
+    )  # fmt: skip
+    said = told(job)
+    assert (
+        said[0].code == "wood.through" and said[0].fixes == ()
+    )  # 1 mm less of a line in a floor of 12 mm mends nothing
+
+
 def test_a_board_that_was_not_made_flat_is_as_thin_as_its_thinnest_reading():
     thinner = [("add caliper", {"x": x, "y": 40.0, "thickness": t}) for x, t in ((10.0, 16.4), (110.0, 15.2))]
     job = board_of(5.0, 8.5)
@@ -185,6 +206,13 @@ def test_a_hold_on_what_was_carved_before_is_told_by_how_much(apart, hold, words
         assert words in f.message and f.level is Level.CARE
         assert told_ * 100.0 == pytest.approx(area, abs=20.0 * CELL * 2)  # a cell round its edge
         assert patch.contains(shapely.Point(f.place.x, f.place.y))
+
+
+def test_a_board_that_lies_on_a_warped_face_is_not_taken_for_carved_there():
+    """Its top falls by 0.6 mm to the corners: turned over it stands off the bed there, under the strap, where nothing was cut."""
+    low = [("set height", {"height": f"height-{n}", "z": 15.4}) for n in range(1, 5)]
+    job = edited(board_of(5.0, 3.0, 30.0), *low, ("add hold", {**STRAP, "x": 545, "y": 205}))
+    assert not [f for f in plan(job, cell=CELL).findings if f.code == "hold.on-carved"]
 
 
 def test_a_hold_on_the_same_face_presses_on_what_was_carved_there_before():

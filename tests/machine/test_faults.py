@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """A machine that misbehaves on its link: the operator is told what is the matter, and the row is closed."""
 
+import json
 import threading
 import time
 from types import SimpleNamespace
@@ -202,3 +203,22 @@ def test_a_desk_that_slept_a_minute_does_not_take_its_own_sleep_for_the_machine_
         SimpleNamespace(recv=with_a_nap, sendall=r.session._socket.sendall, close=r.session._socket.close),
     )
     assert r.steps() == "done" and slept[0] == 3600.0
+
+
+def test_a_machine_that_never_stops_talking_is_waited_for_no_longer_than_a_silent_one(rig, monkeypatch):
+    """Each look brings something at once: what is done between two looks counts."""
+    r = rig()
+    at, heard = [0.0], []
+    line = (json.dumps({"say": "state", **r.session.last}) + "\n").encode()
+
+    def told(event):
+        heard.append(event.kind)
+        at[0] += 0.05
+        assert len(heard) < 200, "it waits for ever"
+
+    monkeypatch.setattr(connection.time, "monotonic", lambda: at[0])
+    monkeypatch.setattr(r.session, "_listener", told)
+    monkeypatch.setattr(r.session, "_socket", SimpleNamespace(recv=lambda most: line, close=r.session._socket.close))
+    with pytest.raises(LinkLost, match="did not answer"):
+        r.session._until("touched", 2.0)
+    assert 38 <= len(heard) <= 42

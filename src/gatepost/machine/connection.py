@@ -61,9 +61,8 @@ class Connection:
         self._off = False  # called off: nothing more is begun until fresh()
         self._override = 1.0
         self._broken: LinkLost | None = None
-        self._listened = (
-            0.0  # s of listening so far, the clock of every wait: a desk that slept itself has not listened
-        )
+        self._listened = 0.0  # s of waiting so far, the clock of every wait: what a desk slept itself is not in it
+        self._looked = time.monotonic()  # when that was told last
         self._heard_at = 0.0  # when anything was heard last that was waited for, by that clock
         self._guard = threading.Lock()
         self._listener = listener or (lambda event: None)
@@ -190,11 +189,19 @@ class Connection:
                 ) from None
 
     def _receive(self) -> bytes:
-        began = time.monotonic()
+        """What has come. Each look counts with what is done between two, so that a machine which never stops talking is waited for no
+        longer than a silent one; and never with more than a look, so that a desk which slept does not count its sleep."""
         try:
             return self._socket.recv(65536)
         finally:
-            self._listened += min(time.monotonic() - began, 2.0 * LOOK)
+            now = time.monotonic()
+            self._listened += min(now - self._looked, 2.0 * LOOK)
+            self._looked = now
+
+    def _wait_anew(self) -> None:
+        """Another wait begins: what went by before it does not count."""
+        self._looked = time.monotonic()
+        self._heard_at = self._listened
 
     def _hear(self, silence: float = SILENCE) -> list[Event]:
         if self._broken is not None:
@@ -269,7 +276,7 @@ class Connection:
 
     def _until(self, kinds: str | tuple[str, ...], timeout: float) -> Event:
         wanted = (kinds,) if isinstance(kinds, str) else kinds
-        self._heard_at = self._listened
+        self._wait_anew()
         limit = self._listened + timeout
         moves = timeout > QUICKLY
         while self._listened < limit:

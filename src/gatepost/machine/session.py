@@ -80,6 +80,7 @@ class Session(HandsAndEyes):
     def halt(self) -> None:
         """Stop what an earlier desk left, and wait until it stands."""
         self._send("stop")
+        self._wait_anew()
         limit = self._listened + STOPS_WITHIN
         while self._listened < limit:
             for event in self._hear(STOPS_WITHIN):

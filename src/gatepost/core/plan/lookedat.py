@@ -71,10 +71,7 @@ def _found(c: Cuts, near: float, off: float) -> dict[int, tuple[float, float, fl
     start, end = c.draft.start, c.operations[-1].after
     step = max(1, round(STEP / end.cell))
     wide, about = (2 * max(1, round(r / (step * end.cell))) + 1 for r in (near + off, LIES_ABOUT))
-    some = (
-        slice(None, None, step),
-        slice(None, None, step),
-    )  # every place that is looked at: nothing is reckoned of the rest
+    some = np.s_[::step, ::step]  # what is looked at: the rest is left out of all that follows
     left = end.z[some]
     wood = left > OUTSIDE / 2
     z = np.where(wood, left, np.float32(-1e3))

@@ -7,11 +7,11 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
+import shapely
 
 from gatepost.core.carve.cut_away import kept
 from gatepost.core.carve.tenfold import FIELDS
 from gatepost.core.findings import Finding, Fix
-from gatepost.core.frames import Board, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.turning import FACES, OPPOSITE
 from gatepost.core.plan.carved import cut_outs
@@ -51,20 +51,20 @@ def _thinnest(k: PlanInputs, cuts: Sequence[Cuts]) -> float:
 
 
 def _kept(cuts: Sequence[Cuts], c: Cuts, before: Cuts) -> Area | None:
-    """What stays of the board once all is cut out of either face, as the later lies; nothing where nothing is."""
-    out: Area | None = None
+    """What stays of the board once all is cut out of either face, as the later lies; nothing where nothing is cut out. There may be several
+    pieces, each cut out in a setup of its own."""
+    pieces: list[Area] = []
+    holes: list[Area] = []
     for one in cuts:
-        if one.draft.laid.up not in (c.draft.laid.up, before.draft.laid.up):
-            continue
-        stays, gone = kept(cut_outs(one))
-        to_later: Matrix[Board, Board] = one.draft.carried.inverse().then(c.draft.carried)
-        if stays is not None:
-            there = to_later.area(one.draft.pose.area(stays))
-            out = there if out is None else out.intersection(there)
-        if not gone.is_empty:
-            board = out if out is not None else c.draft.known.wood.outline
-            out = board.difference(to_later.area(one.draft.pose.area(gone)))
-    return out
+        if one.draft.laid.up in (c.draft.laid.up, before.draft.laid.up):
+            stays, gone = kept(cut_outs(one))
+            there = one.draft.pose.then(one.draft.carried.inverse()).then(c.draft.carried)
+            pieces += [there.area(stays)] if stays is not None else []
+            holes += [there.area(gone)] if not gone.is_empty else []
+    if not pieces and not holes:
+        return None
+    whole = shapely.union_all(pieces) if pieces else c.draft.known.wood.outline
+    return whole.difference(shapely.union_all(holes))
 
 
 def _less_deep(found: Between, c: Cuts) -> tuple[Fix, ...]:
@@ -74,6 +74,9 @@ def _less_deep(found: Between, c: Cuts) -> tuple[Fix, ...]:
     before = [c.draft.start, *(op.after for op in c.operations)]
     cut = [op for op, was in zip(c.operations, before) if np.float32(was.z[j, i]) - op.after.z[j, i] > FINE]
     if not cut:
+        return ()
+    found_before = float(before[c.operations.index(cut[-1])].z[j, i]) - found.from_other - found.slack
+    if found_before < FLOOR_LEFT:  # something else has left too little there before: this alone mends nothing
         return ()
     operation = next(o for o in c.draft.setup.operations if o.id == cut[-1].operation)
     name = FIELDS.get(operation.kind, "")

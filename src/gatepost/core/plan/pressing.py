@@ -36,7 +36,10 @@ def pressed(c: Cuts, before: Sequence[Cuts]) -> list[Finding]:
         places = np.column_stack([d.start.x0 + columns * d.start.cell, d.start.y0 + rows * d.start.cell])
         hollow = np.zeros(len(places), np.bool_)
         if down:
-            hollow = underside(d.carried, down[-1].draft.carried, down[-1].operations[-1].after, places) > CUT
+            other = down[-1]
+            fields = (other.draft.uncut, other.operations[-1].after)
+            was, now = (underside(d.carried, other.draft.carried, f, places) for f in fields)
+            hollow = now - was > CUT
         carved = d.uncut.z[rows, columns] - d.start.z[rows, columns] > CUT if by == "top" else np.zeros_like(hollow)
         said += _told(c, hold, by, places, hollow, carved)
     return said
@@ -61,7 +64,7 @@ def _told(c: Cuts, hold: Hold, by: str, places: np.ndarray, hollow: np.ndarray, 
     said: list[Finding] = []
     for where, words in (
         (carved, f"{hold.name} presses on what is carved on the {up}, over {{}}: pad it, or move the hold."),
-        (hollow, f"{hold.name} has nothing to stick to over {{}}, where the {down} is carved: it holds by as much less than is reckoned."
+        (hollow, f"{hold.name} has nothing to stick to over {{}}, where the {down} is carved: it holds less than its figure says."
          if by == "under" else f"Under {hold.name} the {down} is carved, over {{}}: nothing bears there, so pack it or move the hold."),
     ):  # fmt: skip
         area = float(where.sum()) * cell

@@ -25,7 +25,7 @@ RIGHT_THROUGH = 0.05  # mm over the underside below which one face alone is cut 
 @dataclass(frozen=True)
 class Between:
     """The least wood between two faces where both are cut. x, y: of the later's board, mm; from_other: from the later's underside up to what
-    is cut into the other; floor: how high the later's floor stands over that underside; slack: how much thinner than it was reckoned the board may be there."""
+    is cut into the other; floor: how high the later's floor stands over that underside; slack: how much thinner the board may be there than its figures say."""
 
     x: float
     y: float
