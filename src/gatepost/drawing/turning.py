@@ -16,10 +16,12 @@ from gatepost.core.plan.result import Plan
 from gatepost.drawing.paths import art
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, label, line, text
 
-APART = 0.45  # of the longer side, between the two
-LEAST_APART = 70.0  # mm
-OVER = 0.16  # of the longer side, that an arrow about an axis stands out beside the board
-HEAD = 7.0  # mm
+# all of the longest side, so that a large board looks like a small one
+APART = 0.5  # between the two
+OVER = 0.16  # that an arrow about an axis stands out beside the board
+HEAD = 0.055  # of an arrow
+BESIDE, INSET = 0.06, 0.08  # from the board to an arrow or an axis' end; of the corners' letters
+UNDER, MARGIN = 0.2, 0.14  # room for the words under it, and about it all
 
 
 def turning(plan: Plan, name: str) -> Drawing | None:
@@ -31,21 +33,23 @@ def turning(plan: Plan, name: str) -> Drawing | None:
     left, right = _outline(before), _outline(now)
     (x0, y0, x1, y1), (u0, v0, u1, v1) = left.bounds, right.bounds
     long = max(x1 - x0, y1 - y0, u1 - u0, v1 - v0)
-    apart = max(LEAST_APART, APART * long)
+    apart, beside = APART * long, BESIDE * long
     moved = np.array([x1 + apart - u0, 0.5 * (y0 + y1) - 0.5 * (v0 + v1)])  # the later, beside the earlier
     how = said(before, now)
-    shapes = [*_board(plan, before, left), *(_shifted(s, moved) for s in _board(plan, now, right))]
+    shapes = [*_board(plan, before, left, long), *(_shifted(s, moved) for s in _board(plan, now, right, long))]
     shapes += [_shifted(s, moved) for s in _beneath(plan, before, now)]
-    shapes += _axis(before, now, left.bounds, OVER * long)
+    shapes += _axis(before, now, left.bounds, long)
     middle, far = 0.5 * (y0 + y1), x1 + apart
-    start = x1 + (OVER * long + 8.0 if about(lies(before.setup), lies(now.setup)) == "about X" else 8.0)
-    shapes += _arrow(np.array([[start, middle], [far - 8.0, middle]]))
-    low, high = min(y0, v0 + moved[1]) - 26.0, max(y1, v1 + moved[1]) + 34.0 + OVER * long
+    start = x1 + beside + (OVER * long if about(lies(before.setup), lies(now.setup)) == "about X" else 0.0)
+    shapes += _arrow(np.array([[start, middle], [far - beside, middle]]), long)
+    low, high = min(y0, v0 + moved[1]) - UNDER * long, max(y1, v1 + moved[1]) + (MARGIN + OVER) * long
     for one, x in ((before, 0.5 * (x0 + x1)), (now, 0.5 * (u0 + u1) + moved[0])):
-        towards, beside = lies(one.setup).beside
-        also = f", {FACES[beside]} to the right" if one.setup.up in SIDES else ""
-        shapes.append(text(x, low + 6.0, f"{FACES[one.setup.up]} up, {FACES[towards]} towards you{also}"))
-    extents = (x0 - 24.0, low - 14.0, float(u1 + moved[0]) + 24.0, high)
+        towards, right_of = lies(one.setup).beside
+        also = f", {FACES[right_of]} to the right" if one.setup.up in SIDES else ""
+        shapes.append(
+            text(x, low + 0.25 * UNDER * long, f"{FACES[one.setup.up]} up, {FACES[towards]} towards you{also}")
+        )
+    extents = (x0 - MARGIN * long, low, float(u1 + moved[0]) + MARGIN * long, high)
     title = f"{before.setup.title or before.name} to {now.setup.title or now.name}: {how}"
     return Drawing(tuple(shapes), tuple(float(v) for v in extents), "Turn", title, rulers=False)  # type: ignore[arg-type]
 
@@ -70,7 +74,7 @@ def _outline(setup: PlannedSetup) -> BaseGeometry:
     return setup.placed.to_bed.area(polygon(setup.blank))
 
 
-def _board(plan: Plan, setup: PlannedSetup, outline: BaseGeometry) -> list[Shape]:
+def _board(plan: Plan, setup: PlannedSetup, outline: BaseGeometry, long: float) -> list[Shape]:
     """The board, what is carved on the face that is up, and its corners named: the same edge of the wood has the same letter whatever is up."""
     out: list[Shape] = [
         *area(outline, "wood"),
@@ -89,7 +93,7 @@ def _board(plan: Plan, setup: PlannedSetup, outline: BaseGeometry) -> list[Shape
     for name, p in corners:
         if p.z > top - 0.5 * thick:
             way = middle - np.array([p.x, p.y])
-            x, y = np.array([p.x, p.y]) + 12.0 * way / max(float(np.hypot(*way)), 1e-9)
+            x, y = np.array([p.x, p.y]) + np.clip(0.3 * way, -INSET * long, INSET * long)
             out.append(label(float(x), float(y), name))
     return out
 
@@ -102,34 +106,32 @@ def _beneath(plan: Plan, before: PlannedSetup, now: PlannedSetup) -> list[Shape]
     return [replace(s, key="", role="behind", points=through.array(s.points), rings=tuple(through.array(r) for r in s.rings)) for s in art(plan, before, "hold") if s.role == "art"]  # fmt: skip
 
 
-def _axis(before: PlannedSetup, now: PlannedSetup, box: tuple[float, ...], out: float) -> list[Shape]:
+def _axis(before: PlannedSetup, now: PlannedSetup, box: tuple[float, ...], long: float) -> list[Shape]:
     """The axis that a board is turned over about, and an arrow round it: from the edge that goes over to where it comes down."""
     over = about(lies(before.setup), lies(now.setup))
     if not over:
         return []
-    x0, y0, x1, y1 = box
+    (x0, y0, x1, y1), past, out = box, BESIDE * long, OVER * long
     angle = np.linspace(0.5 * np.pi, -0.5 * np.pi, 25)
     if over == "about X":
         y = 0.5 * (y0 + y1)
-        axis = np.array([[x0 - 14.0, y], [x1 + 14.0, y]])
-        arc = np.column_stack([x1 + 4.0 + out * np.cos(angle), y + 0.42 * (y1 - y0) * np.sin(angle)])
+        axis = np.array([[x0 - past, y], [x1 + past, y]])
+        arc = np.column_stack([x1 + 0.03 * long + out * np.cos(angle), y + 0.42 * (y1 - y0) * np.sin(angle)])
     else:
         x = 0.5 * (x0 + x1)
-        axis = np.array([[x, y0 - 10.0], [x, y1 + 14.0]])
-        arc = np.column_stack([x - 0.42 * (x1 - x0) * np.sin(angle), y1 + 4.0 + out * np.cos(angle)])
-    return [line(axis, "travel"), *_arrow(arc)]
+        axis = np.array([[x, y0 - past], [x, y1 + past]])
+        arc = np.column_stack([x - 0.42 * (x1 - x0) * np.sin(angle), y1 + 0.03 * long + out * np.cos(angle)])
+    return [line(axis, "travel"), *_arrow(arc, long)]
 
 
-def _arrow(points: Array) -> list[Shape]:
+def _arrow(points: Array, long: float) -> list[Shape]:
     """A line with a head at its end."""
     way = points[-1] - points[-2]
     way = way / max(float(np.hypot(*way)), 1e-9)
     side = np.array([-way[1], way[0]])
-    tip = points[-1]
-    return [
-        line(points, "bears-way"),
-        line(np.array([tip - HEAD * way + 0.6 * HEAD * side, tip, tip - HEAD * way - 0.6 * HEAD * side]), "bears-way"),
-    ]
+    tip, head = points[-1], HEAD * long
+    wings = np.array([tip - head * way + 0.6 * head * side, tip, tip - head * way - 0.6 * head * side])
+    return [line(points, "bears-way"), line(wings, "bears-way")]
 
 
 def _shifted(shape: Shape, by: Array) -> Shape:
