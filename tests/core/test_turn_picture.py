@@ -84,7 +84,8 @@ def test_a_board_that_stands_tells_which_face_looks_where():
     words = [s.text for s in drawing.shapes if s.kind == "text"]
     assert words == [
         "front face up, bottom edge towards you",
-        "left end up, bottom edge towards you, front face to the right",
+        "left end up, bottom edge towards you",
+        "front face to the right",
     ]
 
 

@@ -45,10 +45,9 @@ def turning(plan: Plan, name: str) -> Drawing | None:
     low, high = min(y0, v0 + moved[1]) - UNDER * long, max(y1, v1 + moved[1]) + (MARGIN + OVER) * long
     for one, x in ((before, 0.5 * (x0 + x1)), (now, 0.5 * (u0 + u1) + moved[0])):
         towards, right_of = lies(one.setup).beside
-        also = f", {FACES[right_of]} to the right" if one.setup.up in SIDES else ""
-        shapes.append(
-            text(x, low + 0.25 * UNDER * long, f"{FACES[one.setup.up]} up, {FACES[towards]} towards you{also}")
-        )
+        words = [f"{FACES[one.setup.up]} up, {FACES[towards]} towards you"]
+        words += [f"{FACES[right_of]} to the right"] if one.setup.up in SIDES else []
+        shapes += [text(x, low + (0.35 - 0.3 * n) * UNDER * long, said_) for n, said_ in enumerate(words)]
     extents = (x0 - MARGIN * long, low, float(u1 + moved[0]) + MARGIN * long, high)
     title = f"{before.setup.title or before.name} to {now.setup.title or now.name}: {how}"
     return Drawing(tuple(shapes), tuple(float(v) for v in extents), "Turn", title, rulers=False)  # type: ignore[arg-type]
