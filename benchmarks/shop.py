@@ -57,9 +57,10 @@ class Bench(Engine):
 
     def lay(
         self, dx: float, dy: float, standing: Any = None, still: bool = False, off: Any = None, turned: Any = None,
-        fresh: bool = False,
+        fresh: bool = False, pins: Any = (), play: float = 0.0,
     ) -> None:  # fmt: skip
-        more = {"standing": standing} if standing is not None else {}
+        more = {"pins": [[*p] for p in pins], "play": play} if pins else {}
+        more |= {"standing": standing} if standing is not None else {}
         more |= {"off": [*off]} if off is not None else {}
         more |= {"turned": [*turned]} if turned is not None else {}
         self._do(("laid",), "lay", dx=dx, dy=dy, still=still, fresh=fresh, **more)

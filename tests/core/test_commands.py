@@ -11,6 +11,7 @@ from gatepost.core.job.tool_table import shipped_tools
 EACH = {
     "set job": {"name": "Another", "unit": "inch"},
     "set blank": {"length": 900.5},
+    "add pins": {"setup": "front"},
     "set wood": {"kind": "hard"},
     "add caliper": {"x": 1.0, "y": 2.0, "thickness": 33.0},
     "set caliper": {"caliper": "caliper-2", "keep": False},

@@ -14,13 +14,14 @@ from hypothesis import strategies as st
 
 import relief_proof
 from gatepost.core.carve.areas import area_of
-from gatepost.core.carve.drilling import Drilled, bottom_of, hole_moves, places
+from gatepost.core.carve.drilling import Drilled, bottom_of, hole_moves
 from gatepost.core.carve.engraving import Engraved, half_line, line_moves, lines_of
 from gatepost.core.carve.sunk_moves import Heights
 from gatepost.core.job.base import changed
 from gatepost.core.job.carve import Rounded
 from gatepost.core.job.holes import Drilling, Engraving, HolesFigures
 from gatepost.core.job.operation import Artwork
+from gatepost.core.job.rows import places
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.wood.field import Cutter, HeightField, cut

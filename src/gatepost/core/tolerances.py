@@ -50,5 +50,6 @@ FLATNESS = {
     "heirloom": 0.05,
 }  # share of the thinnest stroke that a height error may change
 OUTLINE_STEP = 0.005  # mm by which the straight pieces of a round outline lie inside it
+REGISTERED = {"trial": 0.5, "sign": 0.25, "heirloom": 0.1}  # mm that one face may lie beside the other
 SQUARE = {"trial": 3.0, "sign": 1.0, "heirloom": 0.5}  # lean of the ends over the width
 DAMP = 12.0  # per cent moisture; damper wood moves once it stands in a heated room

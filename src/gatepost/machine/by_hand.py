@@ -24,6 +24,7 @@ from gatepost.machine.standing_checks import (
     deep_enough,
     expected_zero,
     fitted,
+    keeping_zero,
     known_axes,
     laying,
     looked_at,
@@ -81,6 +82,8 @@ def tick(
         journal = _squared(setup, journal, typed, at)
     elif step.kind == "zero xy":
         journal = _zero_across(plan, setup, axes.tool, journal, typed, at, sure)
+    elif step.kind == "zero kept":
+        journal, _ = keeping_zero(journal, plan, setup, at)
     elif step.kind == "sensor":
         journal, _ = sensed(journal, where(plan.job, setup.setup), step.tool or 0, typed, at)
     elif step.kind == "witness":

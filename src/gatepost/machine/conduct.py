@@ -28,6 +28,7 @@ ACTS: dict[str, Callable[[InHand, PlannedSetup, Step], None]] = {
     "warm": getting_ready.warm,
     "jog": getting_ready.jog,
     "zero xy": touching_off.zero_xy,
+    "zero kept": touching_off.zero_kept,
     "zero z": touching_off.zero_z,
     "again": touching_off.again,
     "sensor": touching_off.sensor,

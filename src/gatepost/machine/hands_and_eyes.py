@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from gatepost.core.job.turning import Ways
@@ -40,14 +41,15 @@ class HandsAndEyes(Connection):
     def lay(
         self, dx: float, dy: float, standing: list[dict[str, Any]] | None = None, still: bool = False,
         off: tuple[float, float, float] | None = None, turned: tuple[float, float, float] | None = None,
-        fresh: bool = False,
+        fresh: bool = False, pins: Sequence[tuple[float, float]] = (), play: float = 0.0,
     ) -> None:  # fmt: skip
         """Tell a simulated machine that the board was laid elsewhere, and what was set about it. still: it was not taken up; off: by
         how much it can lie otherwise, X, Y and degrees, where something stops it; turned: degrees that it is meant to lie turned by,
-        and the place on the bed about which; fresh: it is another board, and dx, dy are from where the first one lay first."""
+        and the place on the bed about which; pins: places on the bed where it is laid on pins, whose holes are wider by play; fresh: it is another board, and dx, dy are from where the first one lay first."""
         more: dict[str, Any] = {} if standing is None else {"standing": standing}
         more |= {"still": True} if still else {}
         more |= {"fresh": True} if fresh else {}
+        more |= {"pins": [[*p] for p in pins], "play": play} if pins else {}
         more |= {"off": [*off]} if off is not None else {}
         more |= {"turned": [*turned]} if turned is not None else {}
         self._order("lay", dx=dx, dy=dy, **more)

@@ -20,7 +20,7 @@ from gatepost.core.run.standing import barring
 from gatepost.core.run.step import Depth, Step
 from gatepost.core.units import mm
 from gatepost.core.zero.datum import machine_zero
-from gatepost.core.zero.trust import Axes, Trust, trust, where
+from gatepost.core.zero.trust import Axes, Trust, least, stood, trust, where
 from gatepost.core.zero.ways import (
     WHEEL,
     FoundZero,
@@ -176,6 +176,38 @@ def fitted(axes: Axes, program: ProgramFile) -> None:
 def expected_zero(plan: Plan, setup: PlannedSetup, tool: Tool) -> Point[MachineFrame]:
     """Machine coordinates of a setup's zeros, if all were as planned."""
     return machine_zero(plan.job.machine, tool.length, setup.placed.work_to_bed)
+
+
+def kept_zero(journal: Journal, plan: Plan, setup: PlannedSetup) -> tuple[dict[str, float], Trust]:
+    """X0 and Y0 on the machine by those of the setup before, and how well they are known. Raises OperatorError where that is not known any more."""
+    before = plan.setups[[s.name for s in plan.setups].index(setup.name) - 1]
+    entries = journal.this_board()
+    axes = stood(entries, where(plan.job, before.setup))
+    if axes.x.machine is None or axes.y.machine is None or Trust.LOST in (axes.x.trust, axes.y.trust):
+        why = next((a.why for a in (axes.x, axes.y) if a.trust is Trust.LOST), "not touched yet")
+        raise OperatorError(
+            f"X0 and Y0 of {before.setup.title or before.name} are not known ({why}), and this setup's are set by them. Home, look at a mark of the side that was cut, and touch X0 Y0 here by it."
+        )
+    now, then = setup.placed.mark, before.placed.mark
+    base = least(axes.x.trust, axes.y.trust)
+    began = next((i for i, e in enumerate(entries) if e.kind == "run started" and e.setup == before.name), len(entries))
+    again = any(
+        e.kind == "touched" and e.setup == before.name and e.data.get("axis") in ("x", "y") for e in entries[began:]
+    )
+    base = (
+        least(base, Trust.PROVISIONAL) if again else base
+    )  # touched anew in the middle: the holes may be by the one before
+    return {"x": axes.x.machine + now[0] - then[0], "y": axes.y.machine + now[1] - then[1]}, base
+
+
+def keeping_zero(journal: Journal, plan: Plan, setup: PlannedSetup, at: str) -> tuple[Journal, dict[str, float]]:
+    """The journal with X0 and Y0 set by those of the setup before, and what they are."""
+    found, base = kept_zero(journal, plan, setup)
+    for axis, value in found.items():
+        journal = journal.add(
+            at, "touched", setup.name, axis=axis, machine=round(value, 4), way="kept", base=base.value, by=who()
+        )
+    return journal, found
 
 
 def touched_with(setup: PlannedSetup, tool: Tool) -> dict[str, float | str]:

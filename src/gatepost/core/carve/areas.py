@@ -11,7 +11,6 @@ from shapely import affinity
 from shapely.geometry import MultiPolygon, Point, Polygon
 
 from gatepost.core.carve.behind import Behind, area_behind
-from gatepost.core.carve.drilling import places
 from gatepost.core.carve.lettering import glyph_area, solid
 from gatepost.core.carve.shapes import outline
 from gatepost.core.carve.target import corners
@@ -25,6 +24,7 @@ from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.relief import HeightsFigures
+from gatepost.core.job.rows import places
 
 ROUGH = 0.1  # mm by which an outline may lie beside itself
 

@@ -13,6 +13,7 @@ from gatepost.core.geometry.curves import as_multipolygon
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.behind import HangerFigures, ScrewsFigures
 from gatepost.core.job.operation import Artwork
+from gatepost.core.job.rows import row_of
 from gatepost.core.motion import turned_about
 from gatepost.core.tolerances import FLOOR_LEFT, LIP, WALL
 from gatepost.core.units import mm
@@ -24,13 +25,6 @@ FINE = 0.001  # mm less deep than the limit: a fix is not right at it
 SHORTEST = 4.0  # mm: a shorter screw holds nothing
 Array = NDArray[np.float64]
 Behind = (ScrewsFigures, HangerFigures)
-
-
-def row_of(art: Artwork, number: int, pitch: float) -> Array:
-    """Middles of so many in a row about the middle of their artwork, (number, 2)."""
-    along = (np.arange(number) - 0.5 * (number - 1)) * pitch
-    row = np.column_stack([-along if art.mirror else along, np.zeros(number)])
-    return np.asarray(turned_about(row, art.turn) + np.array([art.x, art.y]))
 
 
 def areas_behind(art: Artwork) -> list[Area]:

@@ -10,12 +10,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from gatepost.core.carve.behind import row_of
 from gatepost.core.carve.paths import RAMP_SLOPE
 from gatepost.core.carve.sunk_moves import ABOVE, CLEAR, Heights
 from gatepost.core.carve.trace import Trace
 from gatepost.core.job.holes import Drilling, HolesFigures
 from gatepost.core.job.operation import Artwork
+from gatepost.core.job.rows import places
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.tolerances import THROUGH_EXTRA
@@ -40,16 +40,9 @@ class Drilled:
         return self.art.figures
 
 
-def places(art: Artwork) -> Array:
-    """Middles of holes on their face, (n, 2)."""
-    figures = art.figures
-    assert isinstance(figures, HolesFigures)
-    return row_of(art, figures.number, figures.pitch)
-
-
 def bottom_of(d: Drilled, face: float) -> float:
     """How low it goes, above the bed: a little into the spoilboard where right through."""
-    return -THROUGH_EXTRA if d.figures.through else face - d.figures.deep
+    return -max(THROUGH_EXTRA, d.figures.into) if d.figures.through else face - d.figures.deep
 
 
 def fits(tool: Tool, across: float) -> bool:

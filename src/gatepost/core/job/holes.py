@@ -23,11 +23,12 @@ class HolesFigures(Model):
 
 class Drilling(Model):
     """What is wanted of holes. tool: a drill as thick as they are, or an end mill that is no thicker; deep: below the face, where they do not go right
-    through; through: whether they do; peck: how deep the tool goes before it comes up to clear, mm."""
+    through; through: whether they do; into: how far into the spoilboard then, where pins are to stand in it; peck: how deep the tool goes before it comes up to clear, mm."""
 
     tool: Number = 6
     deep: Size = 10.0
     through: bool = False
+    into: Amount = 0.0
     peck: Size = 3.0
 
 

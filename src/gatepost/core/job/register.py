@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from gatepost.core.job.base import Called, Model, Name, Place, Words
+from gatepost.core.job.base import Amount, Called, Model, Name, Place, Words
 
 MOST_ROWS, MOST_COPIES = 2000, 60  # of a series, of a setup
 
@@ -31,7 +31,17 @@ class TurnedBy(Register):
     kind: Literal["turned"] = "turned"
 
 
-REGISTERS: Mapping[str, type[Register]] = {"as it lies": AsItLies, "turned": TurnedBy}
+class OnPins(Register):
+    """It is laid on pins that stand in the spoilboard. on: rows of holes that the pins go through; work, bed: how much wider than its pin a hole is, in the
+    work and in the bed, mm."""
+
+    kind: Literal["pins"] = "pins"
+    on: Annotated[tuple[Name, ...], Field(max_length=6)] = ()
+    work: Amount = 0.1
+    bed: Amount = 0.05
+
+
+REGISTERS: Mapping[str, type[Register]] = {"as it lies": AsItLies, "turned": TurnedBy, "pins": OnPins}
 
 
 class SeriesRow(Model):

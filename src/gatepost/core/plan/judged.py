@@ -38,6 +38,7 @@ from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.opposite import both_faces
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.pressing import pressed
+from gatepost.core.plan.registering import comings
 from gatepost.core.plan.result import Reports
 from gatepost.core.plan.room import room_beside
 from gatepost.core.plan.rough import rough_under
@@ -103,7 +104,7 @@ def judged(
     reports.update(surface_reports(k, cuts, journal, said + rough_under(cuts, memory)))
     reports.update(holds)
     reports.update(marks)
-    reports["register", ""] = register_report(k.job, [c.draft.setup for c in cuts], k.kinds.registers)
+    reports["register", ""] = register_report(k.job, comings(k, cuts, built), k.kinds.registers)
     made_flat = any(c.draft.laid.flattens for c in cuts)
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]
     reports["carve", ""], made = carve_report(k, cuts, face, flaws, [f for f in said if f.stage == CARVE])

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,6 +36,7 @@ from gatepost.core.plan.zeros import (
     covering,
     edges_on_bed,
     first_touch,
+    kept_zero,
     lying_in,
     newest_date,
     spots_of,
@@ -76,7 +78,7 @@ def zeroed(
         programs=c.programs, changes=tuple(changes), touches=touches, solids=standing,
         steps=tuple(_steps(c, touches, mark, seen, deep)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
         extremes=k.wood.extremes if k.wood.top.measured else None, top_grid=_top_grid(k, memory), top_map=_top_map(k, memory),
-        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lies, witness=seen, depths={x.tool: x for x in deep}, under_map=_under_map(d, memory),
+        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lies, witness=seen, depths={x.tool: x for x in deep}, under_map=_under_map(d, memory), **_on_pins(c),
     )  # fmt: skip
     return planned, zero_report.report(_zeroed(c, journal, standing, first, mark, axes, spots, budget, lies)), judged
 
@@ -177,7 +179,7 @@ def _steps(
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
         mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
-        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d),
+        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d), kept_from=_kept_from(d),
     )  # fmt: skip
 
 
@@ -200,10 +202,32 @@ def _anew(d: SetupDraft) -> bool:
     return comes is None or d.previous is None or d.known.kinds.registers[comes.kind].moved
 
 
+def _on_pins(c: Cuts) -> dict[str, Any]:
+    """Where a board is laid on pins, on the bed, and their play."""
+    d = c.draft
+    if d.setup.comes is None or d.previous is None:
+        return {}
+    kind, job = d.known.kinds.registers[d.setup.comes.kind], d.known.job
+    bounds, to_bed = kind.bounds(job, d.setup), d.carried.then(d.placed.to_bed)
+    return {
+        "pins": tuple(to_bed.xy(*p) for p in kind.pins(job, d.setup)),
+        "play": bounds.play if bounds is not None else 0.0,
+    }
+
+
+def _kept_from(d: SetupDraft) -> str:
+    """The setup by whose zero this one's is set; nothing where it is touched."""
+    return d.previous.name if kept_zero(d) and d.previous is not None else ""
+
+
 def _laid(d: SetupDraft) -> str:
     """What is done with the board, where it comes from the setup before in a way of its own."""
     comes = d.setup.comes
-    return d.known.kinds.registers[comes.kind].laying if comes is not None and d.previous is not None else ""
+    return (
+        d.known.kinds.registers[comes.kind].laid(d.known.job, d.setup)
+        if comes is not None and d.previous is not None
+        else ""
+    )
 
 
 def _set(d: SetupDraft, hold: Hold) -> Step:

@@ -17,6 +17,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.drafts import SetupDraft
 from gatepost.core.plan.planned import PlannedCut
 from gatepost.core.tools.touchoff import is_top
 from gatepost.core.wood.field import HeightField
@@ -144,8 +145,16 @@ def farthest_from_touch(c: Cuts) -> tuple[float, float]:
 
 
 def lying_in(c: Cuts) -> AsLaid:
-    """How the board may lie in a setup: as its holds and fences let it."""
+    """How the board may lie in a setup: as it is found again, else as its holds and fences let it."""
     d = c.draft
+    comes = d.setup.comes
+    found = (
+        d.known.kinds.registers[comes.kind].bounds(d.known.job, d.setup)
+        if comes is not None and d.previous is not None
+        else None
+    )
+    if found is not None:
+        return AsLaid(found.x, found.y, found.degrees, found.by)
     outline = d.placed.to_bed.area(d.known.wood.outline)
     return lying(d.setup.holds, d.known.job.machine.bed, outline)
 
@@ -156,8 +165,10 @@ def budget_of(c: Cuts, lies: AsLaid, setup: Setup | None = None) -> Budget:
     x, y = farthest(c)
     flat = any(p.tool.kind != "vee" for p in c.programs)
     photo = job.blank.doubt if job.blank.photo is not None else 0.0
-    setup = setup or d.setup
-    degrees = askew(setup, lies.degrees, max(job.blank.across))
+    kept = d.previous if kept_zero(d) else None
+    setup = kept or setup or d.setup
+    long = max(job.blank.across)
+    degrees = askew(setup, AsLaid().degrees if kept else lies.degrees, long) + (lies.degrees if kept else 0.0)
     top = float(d.start.z.max()) - d.zero_height
     vees = [
         vee_off(p.tool.angle, max(0.0, top - float(p.moves.points[:, 2].min())))
@@ -178,8 +189,15 @@ def budget_of(c: Cuts, lies: AsLaid, setup: Setup | None = None) -> Budget:
             max(vees, default=0.0),
             max(inset_of(v) for v in job.blank.across),
             farthest_from_touch(c),
+            max(lies.x, lies.y) if kept else 0.0,
         ),
     )
+
+
+def kept_zero(d: SetupDraft) -> bool:
+    """Whether a setup's X0 Y0 is set by that of the one before, by how the work is found again."""
+    comes = d.setup.comes
+    return comes is not None and d.previous is not None and d.known.kinds.registers[comes.kind].keeps
 
 
 def beside(c: Cuts, lies: AsLaid, mine: Budget, setup: Setup | None = None) -> Working | None:

@@ -3,41 +3,121 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
 from typing import ClassVar
 
-from gatepost.core.findings import Finding
-from gatepost.core.job.model import Setup
+import numpy as np
+from numpy.typing import NDArray
+
+from gatepost.core.findings import Figure, Finding, Table
+from gatepost.core.frames import Bed, BlankFrame, Matrix
+from gatepost.core.geometry.outline import Area
+from gatepost.core.job.kinds import KindEntry
+from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import Register
+from gatepost.core.job.turning import FACES, Lay, about, lies
 
 STAGE = "register"
+Near = Callable[[float, float, float], bool]  # x, y on the bed, and a radius about it, mm
+
+
+def _never(x: float, y: float, radius: float) -> bool:
+    return False
 
 
 @dataclass(frozen=True)
 class Coming:
-    """A setup, and the one that is planned before it."""
+    """A setup, and the one that is planned before it. was, now: where the blank's own frame lay and lies; outline: of the board, its own frame; cut:
+    places that are cut here, (n, 2) on the bed, mm; thickness: of the wood, mm; through: rows of holes that are drilled right through before, with how far into the
+    spoilboard each goes; cut_here, cut_before: whether anything but those holes is cut near a place, here and before; beside: names of holds that stand over it here."""
 
     before: Setup
     setup: Setup
+    job: Job
+    was: Matrix[BlankFrame, Bed] = Matrix()
+    now: Matrix[BlankFrame, Bed] = Matrix()
+    outline: Area | None = None
+    cut: NDArray[np.float64] = field(default_factory=lambda: np.zeros((0, 2)))
+    thickness: float = 0.0
+    through: Mapping[str, float] = field(default_factory=dict)
+    cut_here: Near = _never
+    cut_before: Near = _never
+    beside: Callable[[float, float, float], tuple[str, ...]] = lambda x, y, radius: ()
+
+    @property
+    def name(self) -> str:
+        """Of the setup, as people are told it."""
+        return self.setup.title or self.setup.id
+
+    @property
+    def twice(self) -> bool:
+        """Whether the setup before was found in the same way: what it was off by then counts again."""
+        return self.before.comes is not None and self.before.comes.kind == getattr(self.setup.comes, "kind", "")
+
+    @property
+    def over(self) -> bool:
+        """Whether the board is turned over."""
+        return bool(about(lies(self.before), lies(self.setup))) or {self.before.up, self.setup.up} == {"front", "back"}
+
+
+@dataclass(frozen=True)
+class ComingTold:
+    """What there is to say of it."""
+
+    figures: tuple[Figure, ...] = ()
+    findings: tuple[Finding, ...] = ()
+    tables: tuple[Table, ...] = ()
+
+
+@dataclass(frozen=True)
+class Bounds:
+    """By how much a board may lie otherwise once it is found: mm along X and Y of the bed, degrees; by: what stops it, in words; play: of what it lies in or on,
+    all in all, mm."""
+
+    x: float
+    y: float
+    degrees: float
+    by: str
+    play: float = 0.0
 
 
 class RegisterKind:
-    """A way of coming from the setup before. figures: the model of its figures; one: as people are told it."""
+    """A way of coming from the setup before. figures: the model of its figures; one: as people are told it; entries: of its figures; keeps: whether X0 Y0 follows from
+    where it was in the setup before, and is not touched."""
 
     figures: ClassVar[type[Register]]
     one: ClassVar[str]
     moved: ClassVar[bool] = True  # whether the board is taken up
     laying: ClassVar[str] = ""  # the step, with {where} for the place of its corner; nothing for the usual one
+    keeps: ClassVar[bool] = False
+    entries: ClassVar[tuple[KindEntry, ...]] = ()
 
     @property
     def name(self) -> str:
         """What a job calls it."""
         return str(self.figures.model_fields["kind"].default)
 
-    def checks(self, coming: Coming) -> list[Finding]:
+    def told(self, coming: Coming) -> ComingTold:
         """What there is to say of it."""
-        return []
+        return ComingTold()
+
+    def bounds(self, job: Job, setup: Setup) -> Bounds | None:
+        """How the board may lie by it; nothing where that hangs on what holds it."""
+        return None
+
+    def pins(self, job: Job, setup: Setup) -> tuple[tuple[float, float], ...]:
+        """Places of the blank's own frame at which it is laid on pins."""
+        return ()
+
+    def laid(self, job: Job, setup: Setup) -> str:
+        """The step that lays it, with {where} for the place of its corner; nothing for the usual one."""
+        return self.laying
 
 
 RegisterKinds = Mapping[str, RegisterKind]
+
+
+def as_lying(lay: Lay) -> str:
+    """How a board lies, in few words."""
+    return f"{FACES[lay.up]} up" + (f", turned by {lay.spin}°" if lay.spin else "")

@@ -5,22 +5,43 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from gatepost.core.findings import Finding, Fix, Gate, Level, Report, with_more
-from gatepost.core.job.model import Job, Setup
+from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Report, Table, gate_of
+from gatepost.core.job.model import Job
 from gatepost.core.register.kind import STAGE, Coming, RegisterKinds
 
 
-def report(job: Job, setups: Sequence[Setup], kinds: RegisterKinds) -> Report:
-    """setups: those that are planned, in their order."""
-    words = "Finding a turned or a finished piece again, by pins, marks or a nest, is not built yet. Whether it lies as the setups say is checked, and what is left between faces that are both carved."
-    not_built = Finding("register.not-built", Level.NOTE, STAGE, words)
+def report(job: Job, comings: Sequence[Coming], kinds: RegisterKinds) -> Report:
+    """comings: of every setup that is planned after another."""
+    figures: list[Figure] = []
     said: list[Finding] = []
-    for before, setup in zip(setups, setups[1:]):
-        if setup.comes is not None:
-            said += kinds[setup.comes.kind].checks(Coming(before, setup))
+    tables: list[Table] = []
+    facts: list[str] = []
+    for coming in comings:
+        comes = coming.setup.comes
+        if comes is None:
+            if coming.over and coming.setup.operations:
+                said.append(_touched_anew(coming, kinds))
+            continue
+        kind = kinds[comes.kind]
+        told = kind.told(coming)
+        figures += told.figures
+        said += told.findings
+        tables += told.tables
+        facts.append(kind.one)
     for setup in job.setups:
         if setup.copies:
             message = f"{setup.title or setup.id} has {len(setup.copies)} more {'piece' if len(setup.copies) == 1 else 'pieces'} on the bed: one piece in a setup is planned so far."
             fix = Fix("set copies", {"setup": setup.id, "copies": ()}, "One piece only")
             said.append(Finding("register.copies", Level.STOP, STAGE, message, setup.id, fixes=(fix,)))
-    return with_more(Report(STAGE, "not built yet", "not built yet", (), (not_built,), Gate.NOT_BUILT), said)
+    if not facts and not any(coming.over for coming in comings) and not said:
+        return Report(STAGE, "nothing to find", "nothing is turned over or brought back", gate=Gate.NOT_NEEDED)
+    fact = ", ".join(dict.fromkeys(facts)) or "laid down again"
+    line = "how the piece comes from one setup into the next"
+    return Report(STAGE, fact, line, tuple(figures), tuple(said), gate_of(tuple(said)), tuple(tables))
+
+
+def _touched_anew(coming: Coming, kinds: RegisterKinds) -> Finding:
+    """Turned over and touched off anew: each face is as good as its own touching."""
+    message = f"In {coming.name} the board is turned over and X0 Y0 is touched anew: what is cut there lies as well as both touchings do, and a board that is not as long or as wide as it was measured moves it."
+    fixes = (Fix("add pins", {"setup": coming.setup.id}, "Lay it on two pins"),) if "pins" in kinds else ()
+    return Finding("register.touched-anew", Level.NOTE, STAGE, message, coming.setup.id, fixes=fixes)

@@ -16,6 +16,7 @@ StepKind = Literal[
     "home",
     "warm",
     "zero xy",
+    "zero kept",
     "zero z",
     "run",
     "measure",

@@ -15,10 +15,10 @@ from gatepost.core.units import mm
 
 def with_tool(
     setup: Setup, machine: Machine, tool: Tool, touch: TouchOff, mark: tuple[float, float], first: bool, anew: bool,
-    witness: tuple[float, float] | None,
+    witness: tuple[float, float] | None, kept_from: str = "",
 ) -> list[Step]:  # fmt: skip
     """A tool fitted, and touched off. first: of the setup, where the machine is switched on and X0 Y0 is set; anew: whether the board
-    was laid down anew; witness: a mark on the bed to look at later."""
+    was laid down anew; witness: a mark on the bed to look at later; kept_from: the setup by whose zero X0 and Y0 are set, where they are not touched."""
     name = setup.name
     by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
     touched = not by_sensor or first
@@ -28,14 +28,12 @@ def with_tool(
     out += _fitting(name, tool, first=first)
     if first:
         out += [
-            Step("power", name, "tick", f"Switch on, in order: {', '.join(machine.power_on)}.",
-                 "In the order that its maker gives.", f"{AGAIN} {HANDS}"),
-            Step("home", name, "home", "Home the machine.", "Is the way to the switches clear of wood and holds?", HANDS),
+            *(_left_on(name, kept_from, drops) if kept_from else _switched_on(name, machine)),
             Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
             Step("jog", name, "jog", "A short jog each way: does each axis move the way it should?",
                  "Watch the axis, not the screen. From both sides it comes back over the same place, or it has play. Nothing near the cutter.", HANDS),
-            *([_square(setup)] if setup.zero.square != "no" and not setup.skew and anew else []),
-            _across(setup, mark),
+            *([_square(setup)] if setup.zero.square != "no" and not setup.skew and anew and not kept_from else []),
+            _kept(setup, mark, kept_from) if kept_from else _across(setup, mark),
         ]  # fmt: skip
     elif drops:
         out.append(_homed_after(name, f"home-{tool.number}"))
@@ -51,6 +49,23 @@ def with_tool(
     if first:
         out.append(_proof(setup, mark, witness))
     return out
+
+
+def _switched_on(name: str, machine: Machine) -> list[Step]:
+    return [
+        Step("power", name, "tick", f"Switch on, in order: {', '.join(machine.power_on)}.",
+             "In the order that its maker gives.", f"{AGAIN} {HANDS}"),
+        Step("home", name, "home", "Home the machine.", "Is the way to the switches clear of wood and holds?", HANDS),
+    ]  # fmt: skip
+
+
+def _left_on(name: str, before: str, drops: bool) -> list[Step]:
+    """Where the zeros hang on the machine's own count since the setup before."""
+    words = f"Has the machine stood switched on since {before}? X0 and Y0 hang on its count."
+    return [
+        Step("stayed", name, "tick", words, "If it was off, or lost its place, say so under What happened: it is homed then, and X0 Y0 is no surer than that.", AGAIN),
+        *([_homed_after(name, "home")] if drops else []),
+    ]  # fmt: skip
 
 
 def once_more(step: Step, time: int) -> Step:
@@ -134,6 +149,13 @@ def _across(setup: Setup, mark: tuple[float, float]) -> Step:
     return Step("zero-xy", name, "zero xy", f"Touch the two edges at the {zero.xy} corner with {with_}.",
                 "Half the diameter lies between contact and edge: it is added for you." + more, HANDS, *figure, place=mark,
                 reads=("X at contact", "X once more", "Y at contact", "Y once more"))  # fmt: skip
+
+
+def _kept(setup: Setup, mark: tuple[float, float], before: str) -> Step:
+    """X0 and Y0 by where they were in the setup before: the work lies where it is found, so that nothing is touched."""
+    return Step("zero-xy", setup.name, "zero kept", f"X0 and Y0 are set by those of {before}.",
+                "Nothing is touched: the machine still counts as it did, and the board lies where it was meant to. Look at the mark after it.", HANDS,
+                "mark on the bed, X", mark[0], place=mark)  # fmt: skip
 
 
 def _square(setup: Setup) -> Step:

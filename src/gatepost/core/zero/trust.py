@@ -124,6 +124,14 @@ def _touch(axes: Axes, axis: Axis, entry: Entry) -> Axis:
     if way == "log":
         return Axis(Trust.PROVISIONAL, "as the log has it", entry.at, machine, tied=axes.homed, was=Trust.PROVISIONAL)
     trust, why = Trust.TRUSTED, "touched"
+    if way == "kept":  # from another setup's, by how the work is found again
+        sure = entry.data.get("base") == Trust.TRUSTED.value
+        trust, why = (
+            (Trust.TRUSTED, "set by the setup before")
+            if sure
+            else (Trust.PROVISIONAL, "set by the setup before, which is no surer")
+        )
+        return Axis(trust, why, entry.at, machine, tied=axes.homed, was=trust)
     if way != "pointer" and spread is None:
         trust, why = Trust.PROVISIONAL, "touched once only"
     elif spread is not None and spread > SPREAD_LIMIT:
@@ -245,6 +253,11 @@ def _cooled(warmed: str, at: str) -> bool:
         return datetime.fromisoformat(at) - datetime.fromisoformat(warmed) > STAYS_WARM
     except (ValueError, TypeError):
         return False
+
+
+def stood(entries: Iterable[Entry], place: Where) -> Axes:
+    """What is known of where a setup's zeros are on the machine, whatever has become of the work since."""
+    return trust((e for e in entries if (act := act_of(e)) is None or act.across != LOSE), place)
 
 
 def trust(entries: Iterable[Entry], place: Where) -> Axes:

@@ -296,7 +296,8 @@ def bounded(*bounds: Named, shop_rule: bool = True) -> Bounded:
 class Reach:
     """How far what is cut lies from the zeros, along X and Y, mm. flat: whether a cutter's own width counts; travel: of the machine;
     vee: by how much a V's flank may cut deeper than drawn; degrees: by which the board may lie askew; photo: ± of a traced outline; jog: step of the hand wheel; inset: how far
-    along from a corner its edges are touched; z: how far it lies from where Z is touched, where that is another place."""
+    along from a corner its edges are touched; z: how far it lies from where Z is touched, where that is another place; seat: mm by which the
+    work may lie beside where it lay with its other face up, where it is found again by that."""
 
     x: float
     y: float
@@ -308,6 +309,7 @@ class Reach:
     vee: float = 0.0
     inset: float = 0.0
     z: tuple[float, float] | None = None
+    seat: float = 0.0
 
 
 def vee_off(angle: float, depth: float) -> float:
@@ -354,7 +356,7 @@ def budget(zero: Zero, reach: Reach) -> Budget:
     ruled = (
         (Named("line", PENCIL),) if zero.xy_way == "pointer" and zero.xy in ("centre", "outline middle", "mark") else ()
     )
-    at = (jog, *touch, *ruled, Named("photo", reach.photo))
+    at = (jog, *touch, *ruled, Named("photo", reach.photo), Named("seat", reach.seat))
     lever = max(reach.x, reach.y, 0.0 if zero.xy_way == "pointer" or sides_of(zero) is None else reach.inset)
     angle = Named("askew", lever * math.tan(math.radians(reach.degrees)))
     wall = Named("wall", 0.5 * BIT_OFF if reach.flat else 0.0)

@@ -12,7 +12,7 @@ from gatepost.core.run.step import Step
 from gatepost.core.units import LengthError, parse_length, spell
 from gatepost.desk.machine.big_keys import HeldKeys
 from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR, MachineLayout
-from gatepost.desk.machine.words import EndedRun, in_short
+from gatepost.desk.machine.words import VERBS, EndedRun, in_short
 from gatepost.desk.theme.style import font
 from gatepost.desk.view.figures import show_value
 from gatepost.drawing.shapes import Drawing
@@ -20,22 +20,6 @@ from gatepost.drawing.shapes import Drawing
 if TYPE_CHECKING:
     from gatepost.core.plan.planned import PlannedSetup
     from gatepost.core.plan.result import Plan
-
-VERBS = {
-    "home": "Home",
-    "warm": "Warm up",
-    "zero xy": "Set X and Y",
-    "zero z": "Touch off",
-    "run": "Run",
-    "jog": "Jog",
-    "again": "Touch again",
-    "witness": "Go and look",
-    "look": "Looked",
-    "sensor": "Touch sensor",
-    "square": "Touch both",
-    "depth": "Measure",
-    "rock": "Stands still",
-}
 
 
 class AtMachine(MachineLayout):

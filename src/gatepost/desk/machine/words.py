@@ -5,6 +5,23 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+VERBS = {  # what is done, by the kind of a step
+    "home": "Home",
+    "warm": "Warm up",
+    "zero xy": "Set X and Y",
+    "zero kept": "Set X and Y",
+    "zero z": "Touch off",
+    "run": "Run",
+    "jog": "Jog",
+    "again": "Touch again",
+    "witness": "Go and look",
+    "look": "Looked",
+    "sensor": "Touch sensor",
+    "square": "Touch both",
+    "depth": "Measure",
+    "rock": "Stands still",
+}
+
 
 def in_short(caution: str) -> str:
     """The sentences of a caution that stay in sight while it cuts; all of it was read before, and W shows it again."""

@@ -25,12 +25,9 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     """Where the board lies, every hold of the setup, what the bed has, and what is reckoned with."""
     s = job.setup(setup)
     board = standing_in(job, s)
-    comes = (("laid down again", ""), *((kind.one, name) for name, kind in kinds.registers.items()))
     rows = (
         PageRow((PageEntry("X of its corner", "length", s.x + board.x0, "place blank", lambda v: {"setup": setup, "x": v - board.x0, "y": s.y}),), "X of its corner"),
         PageRow((PageEntry("Y of its corner", "length", s.y + board.y0, "place blank", lambda v: {"setup": setup, "x": s.x, "y": v - board.y0}),), "Y of its corner"),
-        *([single("Comes from the setup before", "choice", s.comes.kind if s.comes else "", "set register", "kind", comes, setup=setup)]
-          if s != job.setups[0] else []),
     )  # fmt: skip
     offers = [
         act(o.words, "add hold", setup=setup, kind=name, **o.values)

@@ -5,11 +5,11 @@ from __future__ import annotations
 
 from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import SHIPPED, Kinds
-from gatepost.desk.pages import blank, carve, hold, machine, surface, tools, zero
+from gatepost.desk.pages import blank, carve, hold, machine, register, surface, tools, zero
 from gatepost.desk.pages.entries import Group, Page
 
 PAGES: dict[str, Page] = {
-    "blank": blank.page, "surface": surface.page, "hold": hold.page, "zero": zero.page, "carve": carve.page, "tools": tools.page,
+    "blank": blank.page, "surface": surface.page, "hold": hold.page, "zero": zero.page, "register": register.page, "carve": carve.page, "tools": tools.page,
     "run": machine.page,
 }  # fmt: skip
 

@@ -12,6 +12,8 @@ from gatepost.machine.standins.messages import FARTHEST, BadMessage, number, thi
 from gatepost.machine.standins.state import RouterState
 from gatepost.machine.standins.world import OFF
 
+MOST_PINS = 12
+
 
 def fit(m: RouterState, message: dict[str, Any]) -> None:
     if not m._stands():
@@ -26,7 +28,7 @@ def fit(m: RouterState, message: dict[str, Any]) -> None:
 def lay(m: RouterState, message: dict[str, Any]) -> None:
     """The operator lays the board elsewhere on the bed: only a simulated machine can be told so. off: by how much it can lie
     otherwise than asked, X, Y and degrees, where something stops it; turned: degrees that it is asked to lie turned by, and about
-    which place; still: it is not taken up; fresh: it is another board, not cut yet, that lies where the first one did."""
+    which place; pins: where on the bed it is laid on pins, and by how much their holes are wider; still: it is not taken up; fresh: it is another board, not cut yet, that lies where the first one did."""
     if not m._stands():
         return m._refuse(message, "the spindle must stand and nothing may move")
     dx, dy = (number(message, name, -FARTHEST, FARTHEST) for name in ("dx", "dy"))
@@ -44,12 +46,26 @@ def lay(m: RouterState, message: dict[str, Any]) -> None:
     if m.wood is not None:
         m.wood.carry(dx, dy)
         m.wood.meant = (degrees, x, y)
-        if message.get("still") is not True:
+        pins, play = _pins(message)
+        if message.get("still") is not True and not (len(pins) and m.holes.seat(m.wood, m.world, pins, play)):
             m.wood.lie(m.world.off("place", most[0]), m.world.off("place", most[1]), m.world.off("skew", most[2]))
     if things is not None:  # clamps are set from the board as it lies
         m.asked_for = things
         set_about(m)
     m.said.append({"say": "laid"})
+
+
+def _pins(message: dict[str, Any]) -> tuple[np.ndarray, float]:
+    """Where it is laid on pins, (n, 2), and how much wider their holes are."""
+    told = message.get("pins", [])
+    if (
+        not isinstance(told, list)
+        or len(told) > MOST_PINS
+        or not all(isinstance(p, list) and len(p) == 2 for p in told)
+    ):
+        raise BadMessage("where the pins stand is not a list of places")
+    places = [[number({"at": v}, "at", -FARTHEST, FARTHEST) for v in p] for p in told]
+    return np.array(places).reshape(-1, 2), number(message, "play", 0.0, 10.0, 0.0)
 
 
 def set_about(m: RouterState) -> None:

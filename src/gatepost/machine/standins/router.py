@@ -209,6 +209,7 @@ class Router(RouterState):
             return
         path = self._tips(places, played)
         over = self.bed(path[:, 0], path[:, 1])
+        self.holes.follow(np.column_stack([path[:, :2], path[:, 2] - over]), self.wood)
         path = np.column_stack([self.wood.asked(path[:, :2]), path[:, 2] - over])
         if path[:, 2].min() > self.wood.z.max():
             return

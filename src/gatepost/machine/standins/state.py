@@ -15,6 +15,7 @@ import numpy as np
 from gatepost.machine.standins.bench import BedThing, Parts, standing_of
 from gatepost.machine.standins.blocks import Action, Modal
 from gatepost.machine.standins.messages import HANDS, number, tool_of
+from gatepost.machine.standins.pinned import Holes
 from gatepost.machine.standins.wood import BedWood
 from gatepost.machine.standins.world import OFF, World
 
@@ -93,6 +94,7 @@ class RouterState:
         self.longer = 0.0  # what the tool sticks out beyond what was told
         self.bits: dict[int, float] = {}  # diameter that each bit was told with first: a pin in its place has another
         self.bed = self.world.spoilboard(self.profile.travel[0], self.profile.travel[1])
+        self.holes = Holes()
         self.uncut = self.wood  # what another board would be
         self._take_another()
         self.standing = standing_of(self.profile.standing)

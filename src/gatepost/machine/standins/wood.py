@@ -147,6 +147,18 @@ class BedWood:
         at = np.array([x, y])
         return np.asarray(((places - self.slide) @ turned_by(self.skew) - at) @ turned_by(degrees) + at)
 
+    def in_piece(self, place: np.ndarray) -> np.ndarray:
+        """Which place of the piece, in its own directions, lies at a place on the bed, (2,); it must lie flat."""
+        return np.asarray((self.asked(place[None])[0] - self.outline.min(axis=0) + self._corner()) @ self.lies[:2, :2])
+
+    def meant_at(self, piece: np.ndarray) -> np.ndarray:
+        """Where on the bed a place of the piece, (2,), is meant to be as it lies."""
+        here = piece @ self.lies[:2, :2].T - self._corner() + self.outline.min(axis=0)
+        return np.asarray(self._meant(here[None])[0])
+
+    def _corner(self) -> np.ndarray:
+        return np.asarray((self.edge @ self.lies[:2, :2].T).min(axis=0))
+
     @property
     def sides(self) -> np.ndarray:
         """Its corners as it really lies."""

@@ -24,7 +24,9 @@ def tick(at: InHand, setup: PlannedSetup, step: Step) -> None:
         as_laid, turned_by = setup.lying, setup.setup.skew
         degrees = askew(setup.setup, as_laid.degrees, max(setup.blank.across)) if turned_by else as_laid.degrees
         off, turned = (as_laid.x, as_laid.y, degrees), (turned_by, *setup.placed.mark)
-        at.session.lay(dx, dy, standing_words(setup.solids), not anew(at.plan, setup), off, turned, fresh)
+        at.session.lay(
+            dx, dy, standing_words(setup.solids), not anew(at.plan, setup), off, turned, fresh, setup.pins, setup.play
+        )
         at.laid = setup.corner
     at.journal = laying(at.journal, at.plan, setup, step, now())
 

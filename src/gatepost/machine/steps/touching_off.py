@@ -17,6 +17,7 @@ from gatepost.machine.standing_checks import (
     SIZE_OFF,
     SLIPPED,
     expected_zero,
+    keeping_zero,
     now,
     squared_up,
     touched_with,
@@ -51,6 +52,12 @@ def zero_xy(at: InHand, setup: PlannedSetup, step: Step) -> None:
     at.session.zero(**{f.axis: f.machine for f in found})
     for f in found:
         _write_touch(at, setup, tool, f, {"way": zero.xy_way, **touched_with(setup, tool)})
+
+
+def zero_kept(at: InHand, setup: PlannedSetup, step: Step) -> None:
+    """X0 and Y0 set by those of the setup before."""
+    at.journal, found = keeping_zero(at.journal, at.plan, setup, now())
+    at.session.zero(**found)
 
 
 def zero_z(at: InHand, setup: PlannedSetup, step: Step) -> None:

@@ -6,7 +6,7 @@ from __future__ import annotations
 import shapely
 from shapely.geometry import MultiPolygon, box
 
-from gatepost.core.carve.drilling import Drilled, bottom_of, fits, hole_moves, places
+from gatepost.core.carve.drilling import Drilled, bottom_of, fits, hole_moves
 from gatepost.core.carve.kinds.sunk import PEAK, SLACK
 from gatepost.core.carve.sunk_moves import Heights
 from gatepost.core.carve.sunk_report import STAGE, LaidShape
@@ -17,6 +17,7 @@ from gatepost.core.job.holes import Drilling, HolesFigures
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
+from gatepost.core.job.rows import places
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
 from gatepost.core.tolerances import FLOOR_LEFT, THROUGH_EXTRA
@@ -34,7 +35,7 @@ class DrillKind(OperationKind):
     name, figures, one, title, art, many = "drill", Drilling, "row of holes", "Holes", "holes", "rows of holes"
     entries = (
         KindEntry("Drilled by", "tool", "tool", (("drill", "drill"), ("flat", "flat"))), KindEntry("Right through", "choice", "through", YES),
-        KindEntry("Depth, to the tip", "length", "deep"), KindEntry("Up to clear after", "length", "peck"),
+        KindEntry("Depth, to the tip", "length", "deep"), KindEntry("Into the spoilboard", "length", "into"), KindEntry("Up to clear after", "length", "peck"),
     )  # fmt: skip
     art_entries = (
         KindEntry("Diameter", "length", "across"), KindEntry("Holes", "number", "number"), KindEntry("Apart, middle to middle", "length", "pitch"),
@@ -77,7 +78,7 @@ class DrillKind(OperationKind):
             message = "A hole reaches past the board's edge."
             said.append(Finding("carve.drill-off-board", Level.CARE, STAGE, message, at.setup))
         if figures.figures.through:
-            deep = Figure("Right through, and into the spoilboard", THROUGH_EXTRA)
+            deep = Figure("Right through, and into the spoilboard", max(THROUGH_EXTRA, figures.figures.into))
         else:
             deep = Figure("Holes, deep", figures.figures.deep)
             said += _floor(figures, at)

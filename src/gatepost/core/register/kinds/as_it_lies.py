@@ -6,7 +6,7 @@ from __future__ import annotations
 from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.job.register import AsItLies
 from gatepost.core.job.turning import FACES, lies
-from gatepost.core.register.kind import STAGE, Coming, RegisterKind
+from gatepost.core.register.kind import STAGE, Coming, ComingTold, RegisterKind
 from gatepost.core.units import mm
 
 STILL = 0.005  # mm and degrees that are no move
@@ -18,7 +18,11 @@ class AsItLiesKind(RegisterKind):
     figures, one, moved = AsItLies, "as it lies", False
     laying = "Leave the board where it lies, its corner at {where}."
 
-    def checks(self, coming: Coming) -> list[Finding]:
+    def told(self, coming: Coming) -> ComingTold:
+        """Whether it lies as it lay."""
+        return ComingTold(findings=tuple(self._checks(coming)))
+
+    def _checks(self, coming: Coming) -> list[Finding]:
         """It must lie with the same face up, in the same place, turned by as much."""
         before, now = coming.before, coming.setup
         name = now.title or now.id

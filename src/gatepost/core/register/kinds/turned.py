@@ -6,7 +6,7 @@ from __future__ import annotations
 from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.job.register import TurnedBy
 from gatepost.core.job.turning import FACES, lies
-from gatepost.core.register.kind import STAGE, Coming, RegisterKind
+from gatepost.core.register.kind import STAGE, Coming, ComingTold, RegisterKind
 
 
 class TurnedKind(RegisterKind):
@@ -14,13 +14,13 @@ class TurnedKind(RegisterKind):
 
     figures, one = TurnedBy, "turned"
 
-    def checks(self, coming: Coming) -> list[Finding]:
+    def told(self, coming: Coming) -> ComingTold:
         """Another face must be up, or the same turned otherwise."""
         before, now = coming.before, coming.setup
         if lies(before) != lies(now):
-            return []
+            return ComingTold()
         message = (
             f"{now.title or now.id} is said to be turned, but the {FACES[now.up]} is up as before, turned by as much."
         )
         fix = Fix("set register", {"setup": now.id, "kind": ""}, "It is laid down again, not turned")
-        return [Finding("register.not-turned", Level.STOP, STAGE, message, now.id, fixes=(fix,))]
+        return ComingTold(findings=(Finding("register.not-turned", Level.STOP, STAGE, message, now.id, fixes=(fix,)),))

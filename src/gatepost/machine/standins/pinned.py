@@ -1,0 +1,80 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Holes that go right through the piece into the spoilboard, and the piece laid on pins that stand in them."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from gatepost.machine.standins.wood import BedWood
+from gatepost.machine.standins.world import World, turned_by
+
+INTO = 1.0  # mm under the spoilboard's face from which a cutter is in it
+WIDEST = 40.0  # mm that a hole is across at the most
+ROUND = 0.3  # mm by which what was bored may be longer than wide
+NEAR = 8.0  # mm from where a pin is asked for within which its hole is
+SAME = 1.0  # mm within which it is the same hole
+TRIES = 400
+
+
+@dataclass(frozen=True)
+class BoredHole:
+    """A hole. bed: where in the spoilboard, piece: where in the piece's own directions, mm."""
+
+    bed: np.ndarray
+    piece: np.ndarray
+
+
+@dataclass
+class Holes:
+    """Those that were made, and what is being made."""
+
+    made: list[BoredHole] = field(default_factory=list)
+    deep: list[np.ndarray] = field(default_factory=list)
+
+    def follow(self, path: np.ndarray, wood: BedWood | None) -> None:
+        """The tip goes along some places, (n, 3), heights over the spoilboard's own face."""
+        low = path[:, 2] < -INTO
+        if low.any():
+            self.deep.append(path[low, :2])
+        if self.deep and path[-1, 2] > 0.0:
+            places = np.concatenate(self.deep)
+            self.deep = []
+            first, last = places.min(axis=0), places.max(axis=0)
+            size = last - first
+            if wood is not None and size.max() < WIDEST and abs(size[0] - size[1]) < ROUND:
+                hole = BoredHole(0.5 * (first + last), wood.in_piece(0.5 * (first + last)))
+                self.made = [h for h in self.made if math.dist(h.piece, hole.piece) > SAME] + [hole]  # pecked once more
+
+    def seat(self, wood: BedWood, world: World, pins: np.ndarray, play: float) -> bool:
+        """The piece laid on pins, as any seating that their play allows. pins: where they are asked for on the bed, (n, 2); whether two of
+        them have holes. It lies where the holes put it, wherever it was meant to lie."""
+        if not self.made:
+            return False
+        bed = np.array([h.bed for h in self.made])
+        piece = np.array([wood.meant_at(h.piece) for h in self.made])
+        pairs = []
+        for pin in pins:
+            b, p = (int(np.argmin(np.hypot(*(at - pin).T))) for at in (bed, piece))
+            if math.dist(bed[b], pin) < NEAR and math.dist(piece[p], pin) < NEAR:
+                pairs.append((piece[p], bed[b]))
+        if len(pairs) < 2:
+            return False
+        here, there = (np.array([pair[k] for pair in pairs]) for k in (0, 1))
+        a, b = here.mean(axis=0), there.mean(axis=0)
+        p, q = (here - a) @ [1.0, 1j], (there - b) @ [1.0, 1j]
+        turn = float(np.degrees(np.angle(np.sum(np.conj(p) * q))))
+        apart = max(math.dist(one, other) for one in here for other in here)
+        for _ in range(TRIES):
+            degrees = turn + world.off("skew", math.degrees(play / apart))
+            by = np.array([world.off("place", play / 2.0) for _ in range(2)])
+            slide = b + by - turned_by(degrees) @ a
+            beside = here @ turned_by(degrees).T + slide - there
+            if np.hypot(*beside.T).max() <= 0.5 * play + 1e-9:
+                break
+        else:
+            degrees, slide = turn, b - turned_by(turn) @ a
+        wood.skew, wood.slide = degrees, slide
+        return True

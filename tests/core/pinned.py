@@ -1,0 +1,34 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A board that is drilled on both faces, laid on pins for the second."""
+
+from tests.core.catalogue_jobs import JOBS, edited
+
+DEEP = ("set machine", {"travel_z": 160.0, "nose_at_home": 200.0})
+
+
+def holes(name="marks", face="back", x=60.0, y=40.0, pitch=70.0, number=2, setup="over", **more):
+    """A row of holes that goes right through, drilled in a setup."""
+    done = {"through": True, "into": 3.0, "tool": 2, **more}
+    return [
+        ("add art", {"kind": "holes", "id": name, "face": face, "x": x, "y": y, "across": 6.0, "number": number, "pitch": pitch}),
+        ("add operation", {"setup": setup, "kind": "drill", "id": f"drilling-{name}", "on": (name,), **done}),
+    ]  # fmt: skip
+
+
+def turned(up="back", spin=0):
+    """The taped board turned over, held as before."""
+    held = [h.model_dump() for h in JOBS["taped"]().setups[-1].holds]
+    return [
+        DEEP, ("add setup", {"id": "over", "up": up}), ("set setup", {"setup": "over", "spin": spin}),
+        *(("add hold", {"setup": "over", **{k: v for k, v in h.items() if k != "name"}}) for h in held),
+    ]  # fmt: skip
+
+
+def pinned(across=6.0, up="back", spin=0, **more):
+    """The same, laid on two pins, two holes drilled right through from behind."""
+    return [*turned(up, spin), ("add pins", {"setup": "over", "across": across}), *holes(face=up, **more)]
+
+
+def over(**more):
+    """The job."""
+    return edited(JOBS["taped"](), *pinned(**more))
