@@ -78,6 +78,8 @@ class Plain:
             self.y.doubts -= {"only homed"}
         elif kind == "sensed" and mine and self.z.known is not Trust.LOST:
             self.base = set(self.z.doubts)
+        elif kind == "marked" and mine:
+            self.x.doubts.add("read anew"), self.y.doubts.add("read anew")
         elif kind == "touched" and mine:
             self._touched(data)
 
@@ -105,6 +107,10 @@ class Plain:
                 axis.doubts = (axis.doubts - {"only homed"}) | {"a sum"}
             return
         axis.doubts = set()
+        if way in ("kept", "marks"):
+            axis.doubts |= set() if data["base"] == "trusted" else {"a sum"}
+            axis.tied, axis.cold = self.homed, axis.cold
+            return
         if way == "sensor":
             axis.doubts |= self.base - {"bit"} if self.base is not None else {"a sum"}
         elif axis is self.z:
@@ -120,16 +126,20 @@ def happening(chance: random.Random) -> tuple[str, str, dict[str, Any]]:
     """Anything that can happen, anywhere."""
     setup = chance.choice(SETUPS).setup
     kind = chance.choice((
-        "touched", "touched", "touched", "touched", "homed", "homed", "witness", "fitted", "warmed", "surfaced", "sensed", "sensed",
+        "touched", "touched", "touched", "touched", "homed", "homed", "witness", "fitted", "warmed", "surfaced", "sensed", "sensed", "marked",
         "bed skimmed", "rocked", "drives off", *MOVED, *CRASHED,
     ))  # fmt: skip
     data: dict[str, Any] = {}
     if kind == "touched":
         axis = chance.choice("xyz")
-        ways = ("sensor", "", "plate") if axis == "z" else ("pin", "pointer", "witness")
+        ways = ("sensor", "", "plate") if axis == "z" else ("pin", "pointer", "witness", "kept", "marks")
         data = {"axis": axis, "machine": -50.0, "tool": 1.0, "way": chance.choice(ways)}
         if chance.random() < 0.8 and data["way"] != "pointer":
             data["spread"] = chance.choice((0.0, 0.04, 0.06))
+        if data["way"] in ("kept", "marks"):
+            data["base"] = chance.choice(("trusted", "provisional"))
+    elif kind == "marked":
+        data = {"mark": "mark-1", "x": -50.0, "y": -60.0}
     elif kind == "witness":
         data = {"x": chance.choice((0.0, 0.2, 0.4)), "y": 0.1}
     elif kind == "fitted":

@@ -9,12 +9,13 @@ from functools import cache
 import numpy as np
 
 import shop
+from gatepost.core.cache import Memory
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.job.rows import places
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.result import Plan
-from gatepost.machine.conduct import StepRunner
+from gatepost.machine.conduct import StepRunner, each_step
 
 CELL = 0.5
 
@@ -22,10 +23,11 @@ CELL = 0.5
 def cut_through(made: Plan, seed: int) -> shop.Bench:
     """The whole of a plan, step by step; the machine as it is after. Raises OperatorError."""
     bench = shop.Bench(made, seed)
-    conductor = StepRunner(bench, made, Journal(), made.laid_first)  # type: ignore[arg-type]
-    for setup in made.setups:
-        for step in setup.steps:
-            conductor.carry_out(setup, step)
+    memory = Memory()
+    anew = lambda journal: plan(made.job, journal, memory, CELL)  # noqa: E731
+    conductor = StepRunner(bench, made, Journal(), made.laid_first, anew)  # type: ignore[arg-type]
+    for setup, step in each_step(conductor):
+        conductor.carry_out(setup, step)
     return bench
 
 
@@ -66,6 +68,29 @@ def on_pins() -> Plan:
     from tests.core.pinned import over
 
     return plan(over(), cell=CELL)
+
+
+def absolute(made: Plan, bench: shop.Bench, row: str) -> float:
+    """By how much holes lie beside where they are drawn on the board, mm: the farthest. A board that is otherwise long or wide is so by as much at both ends."""
+    wood = bench.router.wood
+    assert wood is not None
+    real = np.array([h.piece for h in bench.router.holes.made]) - 0.5 * wood.grown
+    drawn = _on_piece(made.job, row)
+    return float(np.hypot(*(_matched(real, drawn) - drawn).T).max())
+
+
+@cache
+def by_marks() -> Plan:
+    """A small board brought back, found by three old holes, drilled again."""
+    from tests.core.pinned import brought_back
+
+    return plan(brought_back(), cell=CELL)
+
+
+def of_marks(seed: int) -> tuple[float, float]:
+    """By how much what is drilled lies beside where it is drawn, and what was said at worst, mm."""
+    made = by_marks()
+    return absolute(made, cut_through(made, seed), "marks"), promised(made)
 
 
 def promised(made: Plan) -> float:

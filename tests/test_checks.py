@@ -14,6 +14,7 @@ from gatepost.core.run.standing import next_step
 from gatepost.core.zero.trust import Trust, trust, where
 from gatepost.core.zero.ways import edge, z_zero
 from gatepost.machine import by_hand
+from gatepost.machine.failures import Questioned
 from tests.conftest import EXAMPLES, some
 from tests.core.catalogue_jobs import JOBS
 
@@ -238,7 +239,7 @@ def test_a_read_out_that_can_not_be_is_refused_and_one_that_is_far_off_is_asked_
     for wild in (8765.0, -8765.0):
         with pytest.raises(OperatorError, match="no such place"):
             tick(wild, wild, sure=True)
-    with pytest.raises(by_hand.Questioned, match="press once more"):
+    with pytest.raises(Questioned, match="press once more"):
         tick(out + 3.2, out + 3.2)
     tick(out + 2.8, out + 2.8)
     kept = tick(out + 3.2, out + 3.2, sure=True)
@@ -247,7 +248,7 @@ def test_a_read_out_that_can_not_be_is_refused_and_one_that_is_far_off_is_asked_
         tick(out, out + 0.06)
     assert trust(apart.value.journal.standing(), where(quay_plan.job, setup.setup)).z.trust is Trust.PROVISIONAL
     journal, across = gone_through(quay_plan, "zero-xy", rows)
-    with pytest.raises(by_hand.Questioned, match="X0"):
+    with pytest.raises(Questioned, match="X0"):
         by_hand.tick(quay_plan, setup, across, journal, (-888.0, -440.0), "t", rows, "")
 
 

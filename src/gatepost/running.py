@@ -18,16 +18,14 @@ from gatepost.core.job.file import Document, load, save
 from gatepost.core.job.fixes import apply
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.nextstep import inputs_hash
-from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan, Resumed
-from gatepost.core.run.step import Step
 from gatepost.core.units import spell
 from gatepost.logbook.notebook import notebook
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.rows import Run
 from gatepost.logbook.store import Logbook
 from gatepost.machine import launch
-from gatepost.machine.conduct import StepRunner
+from gatepost.machine.conduct import StepRunner, each_step
 from gatepost.machine.connection import address
 from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.launch import LeftLying
@@ -151,7 +149,7 @@ def _run_on(
     seed: int | None,
 ) -> int:
     def work(keeper: RunRecorder) -> str:
-        return _steps(keeper, [(s, s.steps) for s in reckoned.setups], say)
+        return _steps(keeper, say)
 
     places = _Places(path, machine, speed, as_json, say, show, seed)
     return _with_machine(places, document, reckoned, reckoned.laid_first, work)
@@ -172,7 +170,9 @@ def _with_machine(
         simulated = launch.start(reckoned, p.speed, lying=lying, seed=seed) if p.machine is None else None
         host, port = (simulated.host, simulated.port) if simulated else address(p.machine or "")
         session = Session(host, port)
-        conductor = StepRunner(session, reckoned, document.journal, laid)
+        conductor = StepRunner(
+            session, reckoned, document.journal, laid, lambda journal: plan(document.job, journal, kinds=reckoned.kinds)
+        )
         kind = "simulated" if seed is None else f"simulated, seed {seed}"
         keeper = RunRecorder(book, conductor, kind, str(p.path), notebook(data_folder()), p.say)
         outcome = work(keeper)
@@ -256,23 +256,20 @@ def _mark_agrees(say: Say) -> bool:
 def _go_on(keeper: RunRecorder, taken: Resumed, run: Run, say: Say) -> str:
     """Take the program up again, and do what comes after it."""
     setup = taken.setup
-    at = next(i for i, s in enumerate(setup.steps) if s.program == taken.program.name)
-    title = setup.steps[at].title
-    if go_on(keeper, taken, run, _bar(title)) != "done":
+    at = next(s for s in setup.steps if s.program == taken.program.name)
+    if go_on(keeper, taken, run, _bar(at.title)) != "done":
         return "stopped"
     say(f"done: {run.program}")
-    setups = taken.plan.setups
-    here = [s.name for s in setups].index(setup.name)
-    return _steps(keeper, [(setup, setup.steps[at + 1 :]), *((s, s.steps) for s in setups[here + 1 :])], say)
+    return _steps(keeper, say, (setup.name, at.key))
 
 
-def _steps(keeper: RunRecorder, todo: list[tuple[PlannedSetup, tuple[Step, ...]]], say: Say) -> str:
-    for setup, steps in todo:
-        for step in steps:
-            if keeper.carry_out(setup, step, _bar(step.title) if step.kind == "run" else None) != "done":
-                return "stopped"
-            if step.kind == "run":
-                say(f"done: {step.program}")
+def _steps(keeper: RunRecorder, say: Say, after: tuple[str, str] | None = None) -> str:
+    """All steps, or those after one: its setup and its key."""
+    for setup, step in each_step(keeper.conductor, after):
+        if keeper.carry_out(setup, step, _bar(step.title) if step.kind == "run" else None) != "done":
+            return "stopped"
+        if step.kind == "run":
+            say(f"done: {step.program}")
     return "done"
 
 

@@ -3,10 +3,11 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, machine, spoiled
-from tests.core.pinned import holes, pinned, turned
+from tests.core.pinned import again, holes, pinned, turned
 
 
 def pins(**values: Any) -> Edit:
@@ -42,6 +43,61 @@ def strap(x: float) -> Edit:
     return "add hold", {"setup": "over", "kind": "strap", "x": x, "y": 350.0, "heading": 0.0, "nose": 20.0}
 
 
+def by_marks(*marks: dict[str, Any], **values: Any) -> Edit:
+    """By which marks it is found."""
+    return "set register", {"setup": "front", "kind": "marks", "marks": marks, **values}
+
+
+def eye(within: float) -> Edit:
+    """What a look at the three holes is good to."""
+    return by_marks(*({"x": x, "y": y} for x, y in HOLES), eye=within)
+
+
+def by_edges(*edges: dict[str, Any]) -> list[Edit]:
+    """Found by edges alone."""
+    return [*again(), by_marks(*edges)]
+
+
+def mark(**values: Any) -> Edit:
+    """The third hole."""
+    return "set mark", {"setup": "front", "mark": "mark-3", **values}
+
+
+def read(number: int, x: float, y: float, dx: float = 0.0, dy: float = 0.0, **more: float) -> Edit:
+    """A mark read, so far from where it is meant to be: the board's corner is at 520, 310 of a bed of 1200 by 700."""
+    return "marked", {
+        "setup": "front",
+        "mark": f"mark-{number}",
+        "x": 520.0 + x + dx - 1200.0,
+        "y": 310.0 + y + dy - 700.0,
+        **more,
+    }
+
+
+def around(degrees: float) -> list[Edit]:
+    """All three read of a board turned about its corner."""
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return [read(n, c * x - s * y, s * x + c * y) for n, (x, y) in enumerate(HOLES, start=1)]
+
+
+def touched(out: float) -> list[Edit]:
+    """Its five edges touched with a pin of 6 mm, each so far outside of where it is drawn."""
+    by = 3.0 + out
+    return [
+        read(4, -by, 40.0, pin=6.0), read(5, 120.0 + by, 40.0, pin=6.0), read(6, 24.0, -by, pin=6.0), read(7, 96.0, -by, pin=6.0), read(8, 60.0, 80.0 + by, pin=6.0),
+    ]  # fmt: skip
+
+
+HOLES = ((15.0, 40.0), (105.0, 40.0), (30.0, 66.0))
+READ = [read(n, x, y) for n, (x, y) in enumerate(HOLES, start=1)]
+LEFT, RIGHT = (
+    {"title": "left", "x": 0.0, "y": 40.0, "normal": 180.0},
+    {"title": "right", "x": 120.0, "y": 40.0, "normal": 0.0},
+)
+LOWER, OTHER = (
+    {"title": "lower", "x": 24.0, "y": 0.0, "normal": -90.0},
+    {"title": "lower, right", "x": 96.0, "y": 0.0, "normal": -90.0},
+)
 FOUR = (
     holes("more", "front", 60.0, 20.0, number=1, setup="front"),
     holes("again", "front", 60.0, 60.0, number=1, setup="front"),
@@ -96,5 +152,36 @@ FOUND = [
         pinned(),
         *pinned(),
         ("add pins", {"setup": "over", "across": 6.0, "third": True}),
+    ),
+    spoiled("register.marks-few", STOP, "taped", again(), *again(), by_marks()),
+    spoiled("register.marks-free", STOP, "taped", by_edges(LEFT, LOWER, OTHER), *by_edges(LEFT, LOWER)),
+    spoiled("register.mark-off-board", STOP, "taped", [*again(), mark(y=80.4)], *again(), mark(y=80.6)),
+    spoiled("register.marks-two", CARE, "taped", again(), *again(number=2)),
+    spoiled("register.marks-three", NOTE, "taped", again(edges=True), *again()),
+    spoiled(
+        "register.marks-one-sided", CARE, "taped", by_edges(LEFT, LOWER, OTHER, RIGHT), *by_edges(LEFT, LOWER, OTHER)
+    ),
+    spoiled("register.marks-good", OK, "taped", [*again(), by_marks(eye=0.2)], *again()),
+    spoiled("register.marks-loose", CARE, "taped", [*again(), eye(0.107)], *again(), eye(0.109)),
+    spoiled("register.marks-unread", NOTE, "taped", [*again(), *READ], *again(), *READ[:2]),
+    spoiled("register.marks-fit", OK, "taped", [*again(), *READ[:2]], *again(), *READ),
+    spoiled(
+        "register.marks-do-not-fit",
+        CARE,
+        "taped",
+        [*again(), *READ[:2], read(3, 30.0, 66.0, dx=0.3)],
+        *again(),
+        *READ[:2],
+        read(3, 30.0, 66.0, dx=2.5),
+    ),
+    spoiled("register.marks-turned", CARE, "taped", [*again(), *around(9.9)], *again(), *around(10.1)),
+    spoiled(
+        "register.marks-chamfer",
+        CARE,
+        "taped",
+        [*again(edges=True), *READ, *touched(0.25)],
+        *again(edges=True),
+        *READ,
+        *touched(2.0),
     ),
 ]

@@ -32,3 +32,18 @@ def pinned(across=6.0, up="back", spin=0, **more):
 def over(**more):
     """The job."""
     return edited(JOBS["taped"](), *pinned(**more))
+
+
+def again(edges=False, number=3):
+    """Old holes in the taped board, by which it is found; two more are drilled."""
+    old = [
+        ("add art", {"kind": "holes", "id": "old", "face": "front", "x": 60.0, "y": 40.0, "across": 6.0, "number": 2, "pitch": 90.0}),
+        ("add art", {"kind": "holes", "id": "third", "face": "front", "x": 30.0, "y": 66.0, "across": 6.0, "number": 1}),
+    ]  # fmt: skip
+    found = ("marks from art", {"setup": "front", "edges": edges})
+    return [DEEP, *old[: number - 1], found, *holes("marks", "front", 60.0, 20.0, 80.0, setup="front")]
+
+
+def brought_back(**more):
+    """The job."""
+    return edited(JOBS["taped"](), *again(**more))

@@ -12,6 +12,10 @@ EACH = {
     "set job": {"name": "Another", "unit": "inch"},
     "set blank": {"length": 900.5},
     "add pins": {"setup": "front"},
+    "add mark": {"setup": "front", "x": 10.0, "y": 20.0},
+    "set mark": {"setup": "front", "mark": "mark-1", "x": 12.0},
+    "remove mark": {"setup": "front", "mark": "mark-2"},
+    "marks from art": {"setup": "front"},
     "set wood": {"kind": "hard"},
     "add caliper": {"x": 1.0, "y": 2.0, "thickness": 33.0},
     "set caliper": {"caliper": "caliper-2", "keep": False},
@@ -135,6 +139,9 @@ def full(lock7):
     ring = "M0 0L60 0L60 60L0 60ZM20 20L40 20L40 40L20 40Z"
     job = commands.run(job, "add drawing", {"setup": "front", "path": ring, "wide": 60.0, "high": 60.0, "id": "ring"})
     job = commands.run(job, "cut out drawing", {"art": "ring"})
+    job = commands.run(job, "add art", {"kind": "holes", "id": "dowels", "x": 200.0, "y": 60.0, "number": 2})
+    for x in (100.0, 800.0):
+        job = commands.run(job, "add mark", {"setup": "front", "x": x, "y": 50.0})
     nest = {"name": "Nest 1", "x": 50.0, "y": 50.0, "length": 320.0, "width": 120.0}
     job = commands.run(job, "add to bed", {"what": "nests", "values": nest})
     job = commands.run(job, "add to bed", {"what": "inserts", "values": {"x": 600.0, "y": 350.0, "columns": 2}})

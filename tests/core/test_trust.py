@@ -10,7 +10,7 @@ import pytest
 from gatepost.core.acts import ACTS, TABLE
 from gatepost.core.job.journal import Journal
 from gatepost.core.zero.recover import looked, sensed
-from gatepost.core.zero.trust import Trust, Where, trust
+from gatepost.core.zero.trust import Trust, Where, stood, trust
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "benchmarks"))
 import histories
@@ -29,7 +29,7 @@ def touched(axes="xyz", journal=None, setup="front", **more):
 
 def after(journal, *kinds):
     for kind in kinds:
-        kind, data = kind if isinstance(kind, tuple) else (kind, {})
+        kind, data = (kind[0], dict(kind[1])) if isinstance(kind, tuple) else (kind, {})
         journal = journal.add("t", kind, data.pop("setup", "front"), **data)
     return journal
 
@@ -53,6 +53,8 @@ SHOP = [
     ((("laid", {"setup": "back", "still": 1.0}),), T, T, T),
     ((("rocked", {"answer": "rocks"}),), L, L, T),
     ((("rocked", {"answer": "still"}),), T, T, T),
+    ((("marked", {"mark": "m", "x": -50.0, "y": -60.0}),), P, T, T),
+    ((("marked", {"setup": "back", "mark": "m", "x": -50.0, "y": -60.0}),), T, T, T),
     (("bed skimmed",), T, T, L),
     *(((kind,), L, L, L) for kind in ("stalled", "power cut", "red button", "link lost", "switched on", "drives off")),
     *(((kind, "homed"), P, P, P) for kind in ("stalled", "power cut", "red button", "link lost", "switched on")),
@@ -172,6 +174,7 @@ def test_trust_is_never_above_a_plain_reckoning_over_random_histories():
     assert alike / of > 0.97  # nor is it far below
     assert {k for k in TABLE if TABLE[k].changes} - {"rocks"} <= {
         "rocked",
+        "marked",
         "surfaced",
         "fitted",
         "warmed",
@@ -180,3 +183,25 @@ def test_trust_is_never_above_a_plain_reckoning_over_random_histories():
         *histories.MOVED,
         *histories.CRASHED,
     }
+
+
+@pytest.mark.parametrize(
+    ("way", "base", "known"),
+    [
+        ("kept", "trusted", T),
+        ("kept", "provisional", P),
+        ("marks", "trusted", T),
+        ("marks", "provisional", P),
+        ("marks", "", P),
+    ],
+)
+def test_a_zero_that_is_found_and_not_touched_is_as_sure_as_what_it_is_found_by(way, base, known):
+    axes = trust(touched("xy", way=way, base=base).standing(), TOP)
+    assert axes.x.trust is axes.y.trust is known and axes.x.why
+
+
+def test_where_a_zero_stood_on_the_machine_is_known_whatever_became_of_the_work():
+    moved = after(touched(), "bumped", ("laid", {"setup": "back"}), ("turned", {"setup": "back"}))
+    assert trust(moved.standing(), TOP).x.trust is L and stood(moved.standing(), TOP).x.trust is T
+    assert stood(after(moved, "power cut").standing(), TOP).x.trust is L
+    assert stood(after(moved, "power cut", "homed").standing(), TOP).x.trust is P

@@ -11,9 +11,16 @@ import registering
 import shop
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.run.standing import next_step
 from gatepost.core.zero.trust import Trust, trust, where
-from gatepost.machine.conduct import StepRunner
+from gatepost.machine import by_hand
+from gatepost.machine.conduct import StepRunner, each_step
+from gatepost.machine.failures import Questioned
+from gatepost.machine.standins import world
 from tests.conftest import some
+from tests.core.catalogue_jobs import edited
+from tests.core.pinned import brought_back
 
 
 @pytest.mark.parametrize("seed", some(range(1, 21), 5))
@@ -57,3 +64,92 @@ def test_zeros_that_follow_from_the_side_before_are_as_good_as_those_and_lost_wi
     runner.carry_out(setup, step)
     axes = trust(runner.journal.standing(), where(made.job, setup.setup))
     assert axes.x.trust is Trust.PROVISIONAL  # the machine's count is as good as its homing, and no mark was looked at
+
+
+@pytest.mark.parametrize("seed", some(range(1, 21), 5))
+def test_found_by_marks_what_is_cut_lies_within_what_was_said(seed):
+    shown, said = registering.of_marks(seed)
+    assert shown <= said
+
+
+def test_what_is_said_of_marks_is_no_more_than_twice_what_they_show():
+    found = [registering.of_marks(seed) for seed in some(range(50), 14)]
+    assert max(shown for shown, _ in found) >= found[0][1] / 2.0
+
+
+def at_the_marks(job, seed=4, replan=True):
+    """A machine, and its steps up to where X0 Y0 is set by the marks."""
+    made = plan(job, cell=0.5)
+    bench = shop.Bench(made, seed)
+    anew = (lambda journal: plan(job, journal, cell=0.5)) if replan else None
+    runner = StepRunner(bench, made, Journal(), made.laid_first, anew)
+    for setup, step in each_step(runner):
+        if step.kind == "zero found":
+            return runner, setup, step
+        runner.carry_out(setup, step)
+    raise AssertionError("nothing is found by marks")
+
+
+def known(runner, setup):
+    return trust(runner.journal.standing(), where(runner.plan.job, setup.setup))
+
+
+def test_a_piece_that_is_brought_back_is_lost_until_its_marks_are_read_and_fit():
+    runner, setup, step = at_the_marks(brought_back())
+    assert known(runner, setup).x.trust is Trust.LOST
+    runner.carry_out(setup, step)
+    axes = known(runner, setup)
+    assert axes.x.trust is axes.y.trust is Trust.TRUSTED and "marks" in axes.x.why
+    first = next(s for s in setup.steps if s.kind == "mark")
+    runner.carry_out(setup, first)  # read once more: where it lies is another now
+    assert known(runner, setup).x.trust is Trust.PROVISIONAL
+    assert next_step(runner.journal, runner.plan.setup("front").steps).kind == "zero found"
+
+
+def test_two_marks_fit_and_are_never_sure():
+    runner, setup, step = at_the_marks(brought_back(number=2))
+    runner.carry_out(setup, step)
+    assert known(runner, setup).x.trust is Trust.PROVISIONAL
+
+
+def test_nothing_is_set_by_marks_that_do_not_fit_nor_by_a_plan_that_is_of_others():
+    runner, setup, step = at_the_marks(brought_back(), replan=False)
+    with pytest.raises(OperatorError, match="worked out anew"):
+        runner.carry_out(setup, step)
+    wrong = runner.journal.standing()[-2]
+    assert wrong.kind == "marked"
+    runner.write(setup, "marked", mark="mark-1", x=float(wrong.data["x"]) + 7.0, y=float(wrong.data["y"]))
+    with pytest.raises(OperatorError, match="Nothing is set"):
+        runner.carry_out(setup, step)
+    assert known(runner, setup).x.trust is Trust.LOST
+
+
+def test_a_mark_read_by_hand_is_asked_about_where_it_is_far_off_and_refused_where_no_machine_is():
+    runner, setup, step = at_the_marks(brought_back())
+    mark = next(s for s in setup.steps if s.kind == "mark")
+    m = setup.found.marks[0]
+    x, y = m.drawn[0] - 1200.0, m.drawn[1] - 700.0
+
+    def typed(x, y, sure=False):
+        return by_hand.tick(runner.plan, setup, mark, runner.journal, (x, y), "2026-11-02T10:00:00", None, "", sure)
+
+    with pytest.raises(OperatorError, match="no place of this machine"):
+        typed(-x, y)
+    with pytest.raises(Questioned, match="press once more"):
+        typed(x + 40.0, y)
+    assert typed(x + 40.0, y, sure=True).entries[-2].data["x"] == x + 40.0
+    assert typed(x + 0.5, y).entries[-2].kind == "marked"
+
+
+def test_edges_touched_with_a_pin_find_a_board_that_is_as_large_as_it_was_measured(monkeypatch):
+    monkeypatch.setitem(world.OFF, "outline", 0.0)
+    job = edited(
+        brought_back(edges=True),
+        *[("remove mark", {"setup": "front", "mark": f"mark-{n}"}) for n in (1, 2, 3)],
+    )
+    made = plan(job, cell=0.5)
+    said = registering.promised(made)
+    assert said < 0.15
+    for seed in (2, 3):
+        shown = registering.absolute(made, registering.cut_through(made, seed), "marks")
+        assert shown <= said

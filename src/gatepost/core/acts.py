@@ -75,6 +75,7 @@ ACTS: tuple[ShopAct, ...] = (
     ShopAct("drives off", "isolating drops the drives", CRASH, LOSE, LOSE, caution=ISOLATE, session=True),
     ShopAct("homed", "homed", caution=HANDS, undoes=REACH, then="Now go back to the witness mark and look."),
     ShopAct("touched", "touched", own=True, undoes=REACH | {"away"}, caution="Spindle off. Hands away from the tip while it comes down."),
+    ShopAct("marked", "a mark of the piece was read", DROP, own=True, undoes=REACH, then="Set X0 and Y0 by the marks.", caution="Spindle off. Hands away from the tip while it comes down."),
     ShopAct("sensed", "the fixed sensor was touched", own=True, undoes=REACH),
     ShopAct("witness", "the witness mark was looked at", own=True, undoes=REACH, caution=HANDS),
     ShopAct("noted", "how the witness mark lies was noted", own=True, undoes=REACH),

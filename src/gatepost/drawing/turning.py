@@ -6,6 +6,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+from shapely.geometry import Point as ShapelyPoint
 from shapely.geometry.base import BaseGeometry
 
 from gatepost.core.blank.shape import polygon
@@ -13,6 +14,7 @@ from gatepost.core.frames import Point
 from gatepost.core.job.turning import FACES, OPPOSITE, SIDES, about, lies, relative
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
+from gatepost.core.register.kinds.pins import pin_holes
 from gatepost.drawing.paths import art
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, label, line, text
 
@@ -38,6 +40,7 @@ def turning(plan: Plan, name: str) -> Drawing | None:
     how = said(before, now)
     shapes = [*_board(plan, before, left, long), *(_shifted(s, moved) for s in _board(plan, now, right, long))]
     shapes += [_shifted(s, moved) for s in _beneath(plan, before, now)]
+    shapes += [*_pins(plan, before, now, False), *(_shifted(s, moved) for s in _pins(plan, before, now, True))]
     shapes += _axis(before, now, left.bounds, long)
     middle, far = 0.5 * (y0 + y1), x1 + apart
     start = x1 + beside + (OVER * long if about(lies(before.setup), lies(now.setup)) == "about X" else 0.0)
@@ -103,6 +106,18 @@ def _beneath(plan: Plan, before: PlannedSetup, now: PlannedSetup) -> list[Shape]
         return []
     through = before.placed.to_bed.inverse().then(before.carried.inverse()).then(now.carried).then(now.placed.to_bed)
     return [replace(s, key="", role="behind", points=through.array(s.points), rings=tuple(through.array(r) for r in s.rings)) for s in art(plan, before, "hold") if s.role == "art"]  # fmt: skip
+
+
+def _pins(plan: Plan, before: PlannedSetup, now: PlannedSetup, later: bool) -> list[Shape]:
+    """Holes that it is laid on pins by, and in the later lie the pins in them."""
+    out: list[Shape] = []
+    one = now if later else before
+    to_bed = one.carried.then(one.placed.to_bed)
+    for hole in pin_holes(plan.job, now.setup):
+        at = ShapelyPoint(*to_bed.xy(hole.x, hole.y))
+        out += area(at.buffer(hole.across / 2.0), "goes")
+        out += area(at.buffer(hole.pin / 2.0), "stud") if later else []
+    return out
 
 
 def _axis(before: PlannedSetup, now: PlannedSetup, box: tuple[float, ...], long: float) -> list[Shape]:

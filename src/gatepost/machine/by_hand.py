@@ -13,6 +13,7 @@ from gatepost.core.units import mm
 from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, trust, where
 from gatepost.core.zero.ways import SQUARED_IN, FoundZero, edge_touches, skew, spread, square_within, z_zero
+from gatepost.machine.failures import Questioned
 from gatepost.machine.keeping import Rows, row_of, scar_the_bed
 from gatepost.machine.standing_checks import (
     FAR,
@@ -32,13 +33,10 @@ from gatepost.machine.standing_checks import (
     touched_with,
     who,
 )
+from gatepost.machine.steps.marking import by_marks, marked_by_hand
 from gatepost.machine.touching import found_from, pin_of, size_off
 
 CORNERS = ("front left", "front right", "back right", "back left")
-
-
-class Questioned(OperatorError):
-    """A read-out is far from what was expected: it is taken when it is given once more."""
 
 
 def wanted(step: Step) -> tuple[str, ...]:
@@ -82,6 +80,10 @@ def tick(
         journal = _squared(setup, journal, typed, at)
     elif step.kind == "zero xy":
         journal = _zero_across(plan, setup, axes.tool, journal, typed, at, sure)
+    elif step.kind == "mark":
+        journal = marked_by_hand(journal, plan, setup, step, typed, at, sure)
+    elif step.kind == "zero found":
+        journal, _ = by_marks(journal, plan, setup, at)
     elif step.kind == "zero kept":
         journal, _ = keeping_zero(journal, plan, setup, at)
     elif step.kind == "sensor":

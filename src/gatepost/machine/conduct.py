@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.tool import Tool
@@ -16,7 +16,7 @@ from gatepost.machine.launch import tool_words
 from gatepost.machine.link import State
 from gatepost.machine.session import Progress
 from gatepost.machine.standing_checks import ZERO_OFF, CheckFailed, barred, homed, now, placed
-from gatepost.machine.steps import getting_ready, laying, looking, running, squaring, touching_off
+from gatepost.machine.steps import getting_ready, laying, looking, marking, running, squaring, touching_off
 
 ACTS: dict[str, Callable[[InHand, PlannedSetup, Step], None]] = {
     "tick": laying.tick,
@@ -29,6 +29,8 @@ ACTS: dict[str, Callable[[InHand, PlannedSetup, Step], None]] = {
     "jog": getting_ready.jog,
     "zero xy": touching_off.zero_xy,
     "zero kept": touching_off.zero_kept,
+    "zero found": marking.zero_found,
+    "mark": marking.read_mark,
     "zero z": touching_off.zero_z,
     "again": touching_off.again,
     "sensor": touching_off.sensor,
@@ -36,6 +38,24 @@ ACTS: dict[str, Callable[[InHand, PlannedSetup, Step], None]] = {
     "witness": looking.witness,
     "look": looking.look,
 }  # by the step's kind; whatever is none of these is a program
+
+
+def each_step(runner: StepRunner, after: tuple[str, str] | None = None) -> Iterator[tuple[PlannedSetup, Step]]:
+    """Every step of every setup in turn, as the plan has them when each is reached: it may be worked out anew in between. after: a setup and a step's key behind which it
+    begins."""
+    names = [s.name for s in runner.plan.setups]
+    for name in names[names.index(after[0]) if after is not None else 0 :]:
+        done: set[str] = set()
+        if after is not None and name == after[0]:
+            keys = [s.key for s in runner.plan.setups[names.index(name)].steps]
+            done = set(keys[: keys.index(after[1]) + 1])
+        while True:
+            setup = next((s for s in runner.plan.setups if s.name == name), None)
+            step = next((s for s in setup.steps if s.key not in done), None) if setup is not None else None
+            if setup is None or step is None:
+                break
+            done.add(step.key)
+            yield setup, step
 
 
 class StepRunner(InHand):

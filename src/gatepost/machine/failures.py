@@ -20,3 +20,7 @@ class CalledOff(MachineRefused):
 
 class Overdue(OperatorError):
     """What was to be done takes far longer than it can: a pause has been asked for."""
+
+
+class Questioned(OperatorError):
+    """A read-out is far from what was expected: it is taken when it is given once more."""

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,12 +20,14 @@ from gatepost.machine.standing_checks import now
 
 @dataclass
 class InHand:
-    """journal grows as steps are done; laid: where the wood lies on the simulated bed."""
+    """journal grows as steps are done; laid: where the wood lies on the simulated bed; replan: works the plan out anew by what has
+    happened, for whoever does not do that beside."""
 
     session: Session
     plan: Plan
     journal: Journal
     laid: tuple[float, float]
+    replan: Callable[[Journal], Plan] | None = None
 
     def __post_init__(self) -> None:
         m = self.plan.job.machine
@@ -63,4 +66,4 @@ class InHand:
             raise OperatorError("X0 and Y0 are not known: there is nothing to go back to. Touch off again.")
         mark = setup.placed.mark
         self.session.jog(x=axes.x.machine + place[0] - mark[0], y=axes.y.machine + place[1] - mark[1], z=0.0)
-        return self.session.sight(*place, setup.setup.zero.eye)
+        return self.session.sight(*setup.meant(place), setup.setup.zero.eye)

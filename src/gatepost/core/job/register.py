@@ -4,13 +4,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
-from gatepost.core.job.base import Amount, Called, Model, Name, Place, Words
+from gatepost.core.job.base import Amount, Called, Model, Name, Place, Size, Words, with_ids
 
-MOST_ROWS, MOST_COPIES = 2000, 60  # of a series, of a setup
+MOST_ROWS, MOST_COPIES, MOST_MARKS = 2000, 60, 24  # of a series, of a setup, of a piece
 
 
 class Register(Model):
@@ -41,7 +41,34 @@ class OnPins(Register):
     bed: Amount = 0.05
 
 
-REGISTERS: Mapping[str, type[Register]] = {"as it lies": AsItLies, "turned": TurnedBy, "pins": OnPins}
+class PieceMark(Model):
+    """A feature of the drawing that is looked for on the piece: x, y on the face that is up, as it is read; normal: outward of an edge, degrees against the clock
+    from the face's X, nothing for the centre of a hole or a point."""
+
+    id: Called = ""
+    title: Words = ""
+    x: Place
+    y: Place
+    normal: Annotated[float, Field(ge=-360, le=360)] | None = None
+
+
+class ByMarks(Register):
+    """It is found by marks that are measured on it. eye: what a look over a mark is good to; pin: what touches edges; good: how far a mark may lie beside
+    its place, mm."""
+
+    kind: Literal["marks"] = "marks"
+    marks: Annotated[tuple[PieceMark, ...], Field(max_length=MOST_MARKS)] = ()
+    eye: Amount = 0.1
+    pin: Size = 6.0
+    good: Size = 0.3
+
+    @field_validator("marks", mode="before")
+    @classmethod
+    def _named(cls, marks: Any) -> Any:
+        return with_ids(marks, "mark-")
+
+
+REGISTERS: Mapping[str, type[Register]] = {"as it lies": AsItLies, "turned": TurnedBy, "pins": OnPins, "marks": ByMarks}
 
 
 class SeriesRow(Model):

@@ -30,6 +30,7 @@ from gatepost.core.job.operation import ARTWORK
 from gatepost.core.operation_kind import OperationKind
 from gatepost.core.register.kind import RegisterKinds
 from gatepost.core.register.kinds.as_it_lies import AsItLiesKind
+from gatepost.core.register.kinds.marks import MarksKind
 from gatepost.core.register.kinds.pins import PinsKind
 from gatepost.core.register.kinds.turned import TurnedKind
 from gatepost.core.surface.kinds.surfacing import SurfacingKind
@@ -69,7 +70,7 @@ def kinds_at(source: str) -> Kinds:
     return found
 
 
-REGISTERING: RegisterKinds = {kind.name: kind for kind in (AsItLiesKind(), TurnedKind(), PinsKind())}
+REGISTERING: RegisterKinds = {kind.name: kind for kind in (AsItLiesKind(), TurnedKind(), PinsKind(), MarksKind())}
 OPERATIONS: tuple[OperationKind, ...] = (
     SurfacingKind(),
     VCutKind(),

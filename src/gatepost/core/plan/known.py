@@ -6,13 +6,15 @@ from __future__ import annotations
 import hashlib
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from gatepost.core.blank import thickness as blank_thickness
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.cache import Memory
+from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
+from gatepost.core.plan.found import as_it_lies, found_again
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.laid import LaidWood, Used, wood_of
 from gatepost.core.plan.layout import Laid, Wanted, first_surfacing, layout, made_on
@@ -51,16 +53,23 @@ def field_cell(length: float, width: float, cells: int = CELLS) -> float:
     return next((c for c in (0.05, 0.1, 0.2, 0.25, 0.4, 0.5, 0.8, 1.0, 2.0) if c >= exact), 4.0)
 
 
-def know(job: Job, memory: Memory, cell: float | None, coarse: bool, kinds: Kinds) -> PlanInputs:
-    """cell: of the height fields, mm, or nothing for what suits."""
+def know(
+    job: Job, memory: Memory, cell: float | None, coarse: bool, kinds: Kinds, journal: Journal | None = None
+) -> PlanInputs:
+    """journal: by which a piece lies as it was found; cell: of the height fields, mm, or nothing for what suits."""
     cell = cell or field_cell(*job.blank.across, ROUGHLY if coarse else CELLS)
     thick = blank_thickness.thickness(job.blank)
-    setups = layout(job, kinds)
+    setups = tuple(_as_found(job, laid, journal or Journal()) for laid in layout(job, kinds))
     setup, wanted = first_surfacing(setups)
     made = made_on(setups, "front")
     wood = wood_of(job, wanted, thick.mean, Used(made), memory)
     flat = surfaced(job, setup, wanted, wood, finest(made, coarse, memory), memory)
     return PlanInputs(job, thick, wood, setups, flat, cell, coarse, memory, kinds)
+
+
+def _as_found(job: Job, laid: Laid, journal: Journal) -> Laid:
+    found = found_again(job, laid.setup, journal)
+    return replace(laid, setup=as_it_lies(job, laid.setup, found), found=found)
 
 
 def finest(made: Sequence[Wanted], coarse: bool, memory: Memory) -> list[tuple[float, float]]:

@@ -12,6 +12,7 @@ from gatepost.core.job.operation import Artwork, Face, Operation
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.operation_kind import OperationKind, Tools
 from gatepost.core.plan.kinds import Kinds
+from gatepost.core.register.marks import FoundAgain
 
 SURFACE = "surface"  # the stage whose operations make faces flat
 
@@ -37,7 +38,8 @@ class Wanted:
 class Laid:
     """A setup. flattens: whether all that is done here
     is to make a face flat; carves: whether the carving is told of here; lacking: kinds of operations whose tool is not there, and
-    its number; misplaced: what works on another face than the one that is up."""
+    its number; misplaced: what works on another face than the one that is up; found: what its marks say of where the piece
+    lies, by which the setup is told then."""
 
     setup: Setup
     wanted: tuple[Wanted, ...]
@@ -45,6 +47,7 @@ class Laid:
     flattens: bool
     carves: bool
     misplaced: tuple[Wanted, ...] = ()
+    found: FoundAgain | None = None
 
     @property
     def up(self) -> Face:

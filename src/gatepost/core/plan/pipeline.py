@@ -63,7 +63,7 @@ def _most(made: Plan) -> int:
 
 
 def _planned(job: Job, journal: Journal, memory: Memory, cell: float | None, coarse: bool, kinds: Kinds) -> Plan:
-    known = know(job, memory, cell, coarse, kinds)
+    known = know(job, memory, cell, coarse, kinds, journal)
     drafted = drafts(known, journal, memory)
     ordered = _ordered(known, drafted)
     cuts: list[Cuts] = []

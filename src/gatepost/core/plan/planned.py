@@ -26,6 +26,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import Lay
 from gatepost.core.motion import Moves
 from gatepost.core.program.lines import filled_lines
+from gatepost.core.register.marks import FoundAgain
 from gatepost.core.run.step import Depth, Step, TouchOff
 from gatepost.core.surface.reckoned import Pass, SurfacingResult
 from gatepost.core.tools.touchoff import TouchSpot
@@ -126,7 +127,8 @@ class PlannedSetup:
     the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
     told of here; lying: by how much the board may lie otherwise; witness: bed XY of the mark that is looked at when all has run; depths: where it is measured how deep each tool cut; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
-    the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed; grips: where each hold has the board; old_cuts: what was cut in this board and is planned otherwise now; pins: where on the bed it is laid on pins, whose holes are wider by play, mm."""
+    the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed; grips: where each hold has the board; old_cuts: what was cut in this board and is planned otherwise now; pins: where on the bed it is laid on pins, whose holes are wider by play, mm; found: what its marks
+    say of where it lies."""
 
     setup: Setup
     zero_height: float
@@ -165,6 +167,7 @@ class PlannedSetup:
     old_cuts: tuple[OldCut, ...] = ()
     pins: tuple[tuple[float, float], ...] = ()
     play: float = 0.0
+    found: FoundAgain | None = None
 
     @property
     def shimmed(self) -> bool:
@@ -194,6 +197,10 @@ class PlannedSetup:
     def on_board(self, moves: Moves) -> Moves:
         """Moves of a program on the board as it lies."""
         return self.placed.to_work.inverse().moves(moves)
+
+    def meant(self, place: tuple[float, float]) -> tuple[float, float]:
+        """Where what is found at a place on the bed was meant to be: the same, unless its marks say that it lies otherwise."""
+        return self.found.meant(*place) if self.found is not None and self.found.stands else place
 
     def at(self, x: float, y: float) -> tuple[float, float]:
         """A place of the board as it lies, on the bed."""

@@ -24,14 +24,21 @@ UNDER = 2.0  # mm under the face down to which a cutter may go over what stands 
 
 
 def comings(k: PlanInputs, cuts: Sequence[Cuts], built: Sequence[PlannedSetup]) -> list[Coming]:
-    """Of every setup that is planned after another."""
+    """Of every setup that is planned after another, and of the first where it is found by itself."""
     return [
         Coming(
             before.draft.setup, c.draft.setup, k.job, on_bed(before), on_bed(c), before.draft.carried.inverse().area(before.draft.known.wood.outline),
-            _cut_places(c), k.thickness.greatest, _through(cuts[:n]), _cut_here(c), _cut_before(cuts[:n]), _beside(now),
+            _cut_places(c), k.thickness.greatest, _through(cuts[:n]), _cut_here(c), _cut_before(cuts[:n]), _beside(now), c.draft.laid.found,
         )
-        for n, (before, c, now) in enumerate(zip(cuts, cuts[1:], built[1:]), start=1)
+        for n, (before, c, now) in enumerate(zip([cuts[0], *cuts], cuts, built))
+        if n or _alone(k, c)
     ]  # fmt: skip
+
+
+def _alone(k: PlanInputs, c: Cuts) -> bool:
+    """Whether a setup is found again with none before it."""
+    comes = c.draft.setup.comes
+    return comes is not None and k.kinds.registers[comes.kind].alone
 
 
 def on_bed(c: Cuts) -> Matrix[BlankFrame, Bed]:
@@ -89,6 +96,8 @@ def _cut_here(c: Cuts) -> Near:
 
 def _cut_before(cuts: Sequence[Cuts]) -> Near:
     """Whether what was cut before, but for holes, goes through most of the wood near a place on the bed as it lay last."""
+    if not cuts:
+        return lambda x, y, radius: False
     last = on_bed(cuts[-1])
 
     def near(x: float, y: float, radius: float) -> bool:

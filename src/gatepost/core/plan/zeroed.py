@@ -22,6 +22,7 @@ from gatepost.core.hold.report import kinds_in_words
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.journal import Journal
+from gatepost.core.job.register import ByMarks
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import SetupDraft
@@ -44,7 +45,7 @@ from gatepost.core.plan.zeros import (
     upright_of,
 )
 from gatepost.core.program.lines import by_machine
-from gatepost.core.run.step import Depth, ProgramLoad, Step, TouchOff
+from gatepost.core.run.step import Depth, MarkToRead, ProgramLoad, Step, TouchOff
 from gatepost.core.run.steps import steps_of
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.tools import report as tools_report
@@ -78,7 +79,7 @@ def zeroed(
         programs=c.programs, changes=tuple(changes), touches=touches, solids=standing,
         steps=tuple(_steps(c, touches, mark, seen, deep)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
         extremes=k.wood.extremes if k.wood.top.measured else None, top_grid=_top_grid(k, memory), top_map=_top_map(k, memory),
-        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lies, witness=seen, depths={x.tool: x for x in deep}, under_map=_under_map(d, memory), **_on_pins(c),
+        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lies, witness=seen, depths={x.tool: x for x in deep}, under_map=_under_map(d, memory), found=d.laid.found, **_on_pins(c),
     )  # fmt: skip
     return planned, zero_report.report(_zeroed(c, journal, standing, first, mark, axes, spots, budget, lies)), judged
 
@@ -179,7 +180,7 @@ def _steps(
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
         mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
-        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d), kept_from=_kept_from(d),
+        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d), kept_from=_kept_from(d), marks=_marks(d),
     )  # fmt: skip
 
 
@@ -200,6 +201,16 @@ def _anew(d: SetupDraft) -> bool:
     """Whether the board is laid down in this setup, and not left where it lay in the one before."""
     comes = d.setup.comes
     return comes is None or d.previous is None or d.known.kinds.registers[comes.kind].moved
+
+
+def _marks(d: SetupDraft) -> tuple[MarkToRead, ...]:
+    """Marks of the piece that are read, where it is found by them."""
+    comes, found = d.laid.setup.comes, d.laid.found
+    if not isinstance(comes, ByMarks) or found is None:
+        return ()
+    return tuple(
+        MarkToRead(i, m.name, *m.drawn, m.normal is not None, comes.pin) for i, m in zip(found.ids, found.marks)
+    )
 
 
 def _on_pins(c: Cuts) -> dict[str, Any]:

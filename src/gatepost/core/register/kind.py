@@ -17,6 +17,7 @@ from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import Register
 from gatepost.core.job.turning import FACES, Lay, about, lies
+from gatepost.core.register.marks import FoundAgain
 
 STAGE = "register"
 Near = Callable[[float, float, float], bool]  # x, y on the bed, and a radius about it, mm
@@ -30,7 +31,7 @@ def _never(x: float, y: float, radius: float) -> bool:
 class Coming:
     """A setup, and the one that is planned before it. was, now: where the blank's own frame lay and lies; outline: of the board, its own frame; cut:
     places that are cut here, (n, 2) on the bed, mm; thickness: of the wood, mm; through: rows of holes that are drilled right through before, with how far into the
-    spoilboard each goes; cut_here, cut_before: whether anything but those holes is cut near a place, here and before; beside: names of holds that stand over it here."""
+    spoilboard each goes; cut_here, cut_before: whether anything but those holes is cut near a place, here and before; beside: names of holds that stand over it here; found: what its marks say."""
 
     before: Setup
     setup: Setup
@@ -44,6 +45,7 @@ class Coming:
     cut_here: Near = _never
     cut_before: Near = _never
     beside: Callable[[float, float, float], tuple[str, ...]] = lambda x, y, radius: ()
+    found: FoundAgain | None = None
 
     @property
     def name(self) -> str:
@@ -84,13 +86,14 @@ class Bounds:
 
 class RegisterKind:
     """A way of coming from the setup before. figures: the model of its figures; one: as people are told it; entries: of its figures; keeps: whether X0 Y0 follows from
-    where it was in the setup before, and is not touched."""
+    where it was in the setup before, and is not touched; alone: whether it needs no setup before."""
 
     figures: ClassVar[type[Register]]
     one: ClassVar[str]
     moved: ClassVar[bool] = True  # whether the board is taken up
     laying: ClassVar[str] = ""  # the step, with {where} for the place of its corner; nothing for the usual one
     keeps: ClassVar[bool] = False
+    alone: ClassVar[bool] = False
     entries: ClassVar[tuple[KindEntry, ...]] = ()
 
     @property

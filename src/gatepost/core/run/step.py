@@ -17,6 +17,8 @@ StepKind = Literal[
     "warm",
     "zero xy",
     "zero kept",
+    "zero found",
+    "mark",
     "zero z",
     "run",
     "measure",
@@ -64,7 +66,32 @@ class Step:
     @property
     def moves(self) -> bool:
         """Whether it moves an axis or starts the spindle."""
-        return self.kind in ("home", "warm", "zero xy", "zero z", "run", "jog", "again", "witness", "sensor", "square")
+        return self.kind in (
+            "home",
+            "warm",
+            "zero xy",
+            "mark",
+            "zero z",
+            "run",
+            "jog",
+            "again",
+            "witness",
+            "sensor",
+            "square",
+        )
+
+
+@dataclass(frozen=True)
+class MarkToRead:
+    """A mark of the piece that is read. id, name; x, y: where it is meant to be on the bed; edge: whether a pin is put against it, else a point over it; pin: how
+    thick."""
+
+    id: str
+    name: str
+    x: float
+    y: float
+    edge: bool
+    pin: float
 
 
 @dataclass(frozen=True)

@@ -3,22 +3,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from gatepost.core.acts import AGAIN, EYES, HANDS, ISOLATE
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
-from gatepost.core.run.step import Step, TouchOff, isolating
+from gatepost.core.run.step import MarkToRead, Step, TouchOff, isolating
 from gatepost.core.units import mm
 
 
 def with_tool(
     setup: Setup, machine: Machine, tool: Tool, touch: TouchOff, mark: tuple[float, float], first: bool, anew: bool,
-    witness: tuple[float, float] | None, kept_from: str = "",
+    witness: tuple[float, float] | None, kept_from: str = "", marks: Sequence[MarkToRead] = (),
 ) -> list[Step]:  # fmt: skip
     """A tool fitted, and touched off. first: of the setup, where the machine is switched on and X0 Y0 is set; anew: whether the board
-    was laid down anew; witness: a mark on the bed to look at later; kept_from: the setup by whose zero X0 and Y0 are set, where they are not touched."""
+    was laid down anew; witness: a mark on the bed to look at later; kept_from: the setup by whose zero X0 and Y0 are set, where they are not touched; marks: of the piece that are read, by which it is
+    found."""
     name = setup.name
     by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
     touched = not by_sensor or first
@@ -32,8 +34,8 @@ def with_tool(
             Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
             Step("jog", name, "jog", "A short jog each way: does each axis move the way it should?",
                  "Watch the axis, not the screen. From both sides it comes back over the same place, or it has play. Nothing near the cutter.", HANDS),
-            *([_square(setup)] if setup.zero.square != "no" and not setup.skew and anew and not kept_from else []),
-            _kept(setup, mark, kept_from) if kept_from else _across(setup, mark),
+            *([_square(setup)] if setup.zero.square != "no" and not setup.skew and anew and not kept_from and not marks else []),
+            *([_kept(setup, mark, kept_from)] if kept_from else _found(setup, mark, marks) if marks else [_across(setup, mark)]),
         ]  # fmt: skip
     elif drops:
         out.append(_homed_after(name, f"home-{tool.number}"))
@@ -156,6 +158,28 @@ def _kept(setup: Setup, mark: tuple[float, float], before: str) -> Step:
     return Step("zero-xy", setup.name, "zero kept", f"X0 and Y0 are set by those of {before}.",
                 "Nothing is touched: the machine still counts as it did, and the board lies where it was meant to. Look at the mark after it.", HANDS,
                 "mark on the bed, X", mark[0], place=mark)  # fmt: skip
+
+
+def _found(setup: Setup, mark: tuple[float, float], marks: Sequence[MarkToRead]) -> list[Step]:
+    """Marks of the piece read one after another, and X0 Y0 set by where it lies."""
+    name = setup.name
+    reads = ("X on the machine", "Y on the machine")
+    out = []
+    for m in marks:
+        how = (
+            f"Bring a pin of {mm(m.pin, 2)} against {m.name} and read X and Y."
+            if m.edge
+            else f"Bring the tip over {m.name} and read X and Y."
+        )
+        more = (
+            "Square to the edge, twice, no harder than it takes. The pin's radius is taken off for you."
+            if m.edge
+            else "By eye, from two sides; of a hole its middle, not its rim."
+        )
+        out.append(Step(f"read-{m.id}-mark", name, "mark", how, f"{more} The spindle stands.", HANDS, "it is meant to be at X", m.x, place=(m.x, m.y), reads=reads,
+                        pair=(m.x, m.y)))  # fmt: skip
+    return [*out, Step("zero-xy", name, "zero found", "Set X0 and Y0 by the marks.", "The programs are turned to lie as the piece does. Nothing is set where the marks do not fit.", HANDS,
+                       "mark on the bed, X", mark[0], place=mark)]  # fmt: skip
 
 
 def _square(setup: Setup) -> Step:

@@ -26,6 +26,10 @@ class Trust(StrEnum):
     LOST = "lost"
 
 
+FOUND = {  # ways of finding X0 Y0 without touching it: what is known then, surely or not
+    "kept": ("set by the setup before", "set by the setup before, which is no surer"),
+    "marks": ("found by marks that fit", "found by marks that can't say whether one is wrong"),
+}
 ORDER = (Trust.LOST, Trust.PROVISIONAL, Trust.TRUSTED)
 
 
@@ -124,13 +128,9 @@ def _touch(axes: Axes, axis: Axis, entry: Entry) -> Axis:
     if way == "log":
         return Axis(Trust.PROVISIONAL, "as the log has it", entry.at, machine, tied=axes.homed, was=Trust.PROVISIONAL)
     trust, why = Trust.TRUSTED, "touched"
-    if way == "kept":  # from another setup's, by how the work is found again
+    if way in FOUND:
         sure = entry.data.get("base") == Trust.TRUSTED.value
-        trust, why = (
-            (Trust.TRUSTED, "set by the setup before")
-            if sure
-            else (Trust.PROVISIONAL, "set by the setup before, which is no surer")
-        )
+        trust, why = (Trust.TRUSTED, FOUND[way][0]) if sure else (Trust.PROVISIONAL, FOUND[way][1])
         return Axis(trust, why, entry.at, machine, tied=axes.homed, was=trust)
     if way != "pointer" and spread is None:
         trust, why = Trust.PROVISIONAL, "touched once only"

@@ -93,6 +93,7 @@ class StepActions:
             self._operator.do(plan, setup, step, document.journal, path)
             return
         from gatepost.machine import by_hand
+        from gatepost.machine.failures import Questioned
         from gatepost.machine.standing_checks import CheckFailed, now
 
         book = None
@@ -104,7 +105,7 @@ class StepActions:
         except OperatorError as error:
             if isinstance(error, CheckFailed):
                 document.happened(error.journal)
-            if isinstance(error, by_hand.Questioned):
+            if isinstance(error, Questioned):
                 self._asked = (setup.name, step.key, typed)
             self._desk.messages.warn(str(error))
             self._machine.show_trouble(str(error))

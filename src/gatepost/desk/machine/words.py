@@ -10,6 +10,8 @@ VERBS = {  # what is done, by the kind of a step
     "warm": "Warm up",
     "zero xy": "Set X and Y",
     "zero kept": "Set X and Y",
+    "zero found": "Set X and Y",
+    "mark": "Read mark",
     "zero z": "Touch off",
     "run": "Run",
     "jog": "Jog",

@@ -3,64 +3,60 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from gatepost.core.job.holes import HolesFigures
+from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.register import OnPins, Register
+from gatepost.core.job.register import ByMarks, OnPins, PieceMark, Register
 from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 
 YES = (("yes", True), ("no", False))
+FOLDS = 4  # fields of a mark on a line
+MARK = (("what it is", "words", "title"), ("X", "length", "x"), ("Y", "length", "y"), ("normal", "number", "normal"))
 
 
 def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
-    """How the board comes into the setup that is looked at, and what that kind wants to know."""
+    """How the piece comes into the setup that is looked at, and what that kind wants to know."""
     s = job.setup(setup)
-    if s == job.setups[0]:
-        return (Group("The first setup: the board comes from nowhere. Choose a later one above", ()),)
-    ways = (("laid down again", ""), *((kind.one, name) for name, kind in kinds.registers.items()))
-    comes = s.comes
-    rows = [
-        single(
-            "Comes from the setup before",
-            "choice",
-            comes.kind if comes else "",
-            "set register",
-            "kind",
-            ways,
-            setup=setup,
-        )
-    ]
+    first = s == job.setups[0]
+    there = [(kind.one, name) for name, kind in kinds.registers.items() if kind.alone or not first]
+    comes, label = s.comes, "How the piece comes here" if first else "Comes from the setup before"
+    chosen = comes.kind if comes else ""
+    rows = [single(label, "choice", chosen, "set register", "kind", (("laid down again", ""), *there), setup=setup)]
     if comes is not None:
-        rows += [
-            _entry(setup, comes, e.label, e.typed, e.field, e.choices, e.unit)
-            for e in kinds.registers[comes.kind].entries
-        ]
+        rows += [_entry(setup, comes, e) for e in kinds.registers[comes.kind].entries]
     if isinstance(comes, OnPins):
-        rows += [
-            _row_of_pins(setup, comes, a.id, a.title or a.id)
-            for a in job.artwork
-            if isinstance(a.figures, HolesFigures)
-        ]
-    return (Group(s.title or s.id, tuple(rows), acts=_acts(s)),)
+        drilled = [a for a in job.artwork if isinstance(a.figures, HolesFigures)]
+        rows += [_row_of_pins(setup, comes, a.id, a.title or a.id) for a in drilled]
+    groups = [Group(s.title or s.id, tuple(rows), acts=() if first else _pins(s))]
+    if isinstance(comes, ByMarks):
+        groups.append(_marks(setup, comes))
+    return tuple(groups)
 
 
-def _acts(s: Setup) -> tuple[Act, ...]:
+def _pins(s: Setup) -> tuple[Act, ...]:
     pins = [act("Two pins on the line it turns about", "add pins", setup=s.id)]
     if isinstance(s.comes, OnPins) and s.comes.on:
         pins.append(act("A third pin, off their line", "add pins", setup=s.id, third=True))
     return tuple(pins)
 
 
-def _entry(
-    setup: str, comes: Register, label: str, typed: str, field: str, choices: tuple[tuple[str, Any], ...], unit: str
-) -> PageRow:
+def _entry(setup: str, comes: Register, e: KindEntry) -> PageRow:
     """One figure of its kind; the others stay."""
     kept = {"setup": setup, **dict(comes)}
-    return PageRow(
-        (PageEntry(label, typed, getattr(comes, field), "set register", lambda v: {**kept, field: v}, choices, unit),), label
-    )  # fmt: skip
+    entry = PageEntry(
+        e.label,
+        e.typed,
+        getattr(comes, e.field),
+        "set register",
+        lambda v: {**kept, e.field: v},
+        e.choices,
+        e.unit,
+    )
+    return PageRow((entry,), e.label)
 
 
 def _row_of_pins(setup: str, comes: OnPins, art: str, called: str) -> PageRow:
@@ -73,3 +69,34 @@ def _row_of_pins(setup: str, comes: OnPins, art: str, called: str) -> PageRow:
 
     label = f"Pins go through {called}"
     return PageRow((PageEntry(label, "choice", art in comes.on, "set register", values, YES),), label)
+
+
+def _marks(setup: str, comes: ByMarks) -> Group:
+    """Every mark, as its face is read; of an edge also which way its outside is."""
+    acts = (
+        act("Take all holes and the edges", "marks from art", setup=setup),
+        act("Add a mark", "add mark", setup=setup, title="a mark", x=0.0, y=0.0),
+    )
+    rows = tuple(_mark(setup, m) for m in comes.marks)
+    columns = ("What it is", "X", "Y", "Edge looks to, °")
+    return Group("Marks, as their face is read", rows, columns, acts, FOLDS)
+
+
+def _mark(setup: str, m: PieceMark) -> PageRow:
+    called = m.title or m.id
+    entries = tuple(
+        PageEntry(
+            f"{called}: {label}",
+            typed,
+            getattr(m, field),
+            "set mark",
+            partial(_set_mark, setup, m.id, field),
+            optional=field == "normal",
+        )
+        for label, typed, field in MARK
+    )
+    return PageRow(entries, "", act(f"Take {called} away", "remove mark", setup=setup, mark=m.id))
+
+
+def _set_mark(setup: str, mark: str, field: str, value: Any) -> dict[str, Any]:
+    return {"setup": setup, "mark": mark, field: value}

@@ -165,15 +165,15 @@ def text_of(entry: PageEntry, unit: str) -> str:
         rounded = show_length(entry.value, unit, 4 if unit == "inch" else 3)
         return exact if len(exact) <= 9 else rounded.rstrip("0").rstrip(".")
     if entry.kind == "number":
-        return f"{entry.value:.10g}"
+        return "" if entry.value is None else f"{entry.value:.10g}"
     return str(entry.value)
 
 
 def value_of(entry: PageEntry, text: str, unit: str) -> Any:
     """What was typed, as a value. Raises LengthError and ValueError."""
+    if entry.optional and not text.strip():
+        return None
     if entry.kind == "length":
-        if entry.optional and not text.strip():
-            return None
         return parse_length(text, unit)
     if entry.kind == "number":
         number = float(text.replace(",", ".").replace(" ", "").replace("−", "-"))

@@ -36,9 +36,11 @@ def show_value(value: float | str, kind: str, unit: str, places: int | None = No
     if kind in ("rpm", "feed"):
         return f"{value:,.0f}".replace(",", " "), SIGNS[kind]
     if kind in ("minutes", "angle", "times"):
-        return f"{value:.1f}", SIGNS[kind]
+        return f"{value:.{1 if places is None else places}f}", SIGNS[kind]
     if kind == "force":
         return f"{value:.0f}" if value >= 10 else f"{value:.1f}", SIGNS[kind]
+    if places is not None:
+        return f"{value:.{places}f}", SIGNS.get(kind, kind)
     return f"{value:.3g}", SIGNS.get(kind, kind)
 
 

@@ -135,9 +135,10 @@ class Drawings(QObject):
             return
         stage = self.stage
         if showing.stage == "register":
+            from gatepost.drawing.finding import finding
             from gatepost.drawing.turning import turning
 
-            turn = turning(showing.plan, showing.setup)
+            turn = finding(showing.plan, showing.setup, unit) or turning(showing.plan, showing.setup)
             if turn is not None:
                 self._view.bed.show_drawing(turn, unit)
                 self.draw_heights("register")

@@ -41,5 +41,5 @@ def measure(at: InHand, setup: PlannedSetup, step: Step) -> None:
 def depth(at: InHand, setup: PlannedSetup, step: Step) -> None:
     """How deep a tool cut, measured on a simulated board."""
     told = setup.depths[step.tool or 0]
-    low, high = at.session.gauge(*told.bed, told.near, LIES_ABOUT)
+    low, high = at.session.gauge(*setup.meant(told.bed), told.near, LIES_ABOUT)
     at.journal = deep_enough(at.journal, setup, told, low if told.thick else high - low, now())

@@ -24,11 +24,11 @@ class PinIn:
 
 
 @contextmanager
-def pin_in(at: InHand, setup: PlannedSetup, tool: Tool) -> Iterator[PinIn]:
-    """The pin in the collet while edges are touched, and the tool again after, whatever happens."""
+def pin_in(at: InHand, setup: PlannedSetup, tool: Tool, across: float = 0.0) -> Iterator[PinIn]:
+    """The pin in the collet while edges are touched, and the tool again after, whatever happens. across: of another pin than the one for X0 Y0."""
     x, y = at.travel
     face = at.tip_on(tool, 0.0, 0.0, float(setup.start.z.max()))[2]
-    pin = pin_of(setup.setup, tool)
+    pin = across or pin_of(setup.setup, tool)
     at.session.fit({**tool_words(tool), "diameter": pin})
     try:
         yield PinIn(pin, (setup.corner[0] - x, setup.corner[1] - y), face)

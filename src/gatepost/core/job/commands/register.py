@@ -8,15 +8,17 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
-from gatepost.core.job.commands.parts import Commands, before_cut_out, in_setup, unused
+from gatepost.core.job.commands.parts import Commands, before_cut_out, free_id, in_setup, one_of, swap, unused, without
 from gatepost.core.job.holes import Drilling, HolesFigures
 from gatepost.core.job.kinds import FigureTables
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork
-from gatepost.core.job.register import OnPins, Register
-from gatepost.core.job.turning import about, lies
+from gatepost.core.job.register import ByMarks, OnPins, PieceMark, Register
+from gatepost.core.job.rows import places
+from gatepost.core.job.turning import about, face_size, lies
 
 COMMANDS = Commands()
+NEAR = 0.5  # mm within which a mark is there already
 INSET, UNDER = 1.5, 3.0  # diameters from a pin's middle to the board's end; mm of spoilboard under a pin
 
 
@@ -74,3 +76,66 @@ def _tool(job: Job, across: float, into: float) -> int:
     mills = [t for t in job.tools if t.kind == "flat" and t.diameter <= across + 1e-9]
     best = sorted([*drills, *mills], key=lambda t: (t.cutting_length < deep, t.kind != "drill", -t.diameter))
     return best[0].number if best else 6
+
+
+def _marks_of(job: Job, setup: str) -> ByMarks:
+    comes = job.setup(setup).comes
+    return comes if isinstance(comes, ByMarks) else ByMarks()
+
+
+@COMMANDS("add mark", PieceMark)
+def add_mark(job: Job, setup: str, **values: Any) -> Job:
+    """One more mark of the piece by which a setup finds it, on the face that is up: a hole or a point, or with its outward normal an edge."""
+    comes = _marks_of(job, setup)
+    return in_setup(job, setup, comes=changed(comes, marks=(*comes.marks, values)))
+
+
+@COMMANDS("set mark", PieceMark)
+def set_mark(job: Job, setup: str, mark: str, **values: Any) -> Job:
+    """Where a mark is drawn, and what it is."""
+    comes = _marks_of(job, setup)
+    old = one_of(comes.marks, mark, "mark")
+    return in_setup(job, setup, comes=changed(comes, marks=swap(comes.marks, old, changed(old, **values))))
+
+
+@COMMANDS("remove mark")
+def remove_mark(job: Job, setup: str, mark: str) -> Job:
+    """A mark that is not read any more."""
+    comes = _marks_of(job, setup)
+    return in_setup(job, setup, comes=changed(comes, marks=without(comes.marks, one_of(comes.marks, mark, "mark"))))
+
+
+@COMMANDS("marks from art", Register)
+def marks_from_art(job: Job, setup: str, kinds: FigureTables, edges: bool = True) -> Job:
+    """Marks of all holes that are drawn on the face that is up, and with edges of the middles of the board's four edges, where it is straight; those that are there
+    are kept."""
+    here = job.setup(setup)
+    comes = _marks_of(job, setup)
+    marks = list(comes.marks)
+    there = [(m.x, m.y) for m in marks]
+    for art in job.artwork:
+        if art.face == here.up and isinstance(art.figures, HolesFigures):
+            at = places(art)
+            for n, (x, y) in enumerate(at.tolist(), start=1):
+                if all(math.dist((x, y), p) > NEAR for p in there):
+                    called = art.title or art.id
+                    marks.append(
+                        PieceMark(
+                            id=free_id("mark", (m.id for m in marks)),
+                            title=called if len(at) == 1 else f"{called}, hole {n}",
+                            x=x,
+                            y=y,
+                        )
+                    )
+    if edges and job.blank.shape == "rectangle" and not any(m.normal is not None for m in marks):
+        long, wide = face_size(job.blank, here.up)
+        for title, x, y, normal in (
+            ("the left edge", 0.0, 0.5 * wide, 180.0), ("the right edge", long, 0.5 * wide, 0.0), ("the lower edge, left", 0.2 * long, 0.0, -90.0),
+            ("the lower edge, right", 0.8 * long, 0.0, -90.0), ("the upper edge", 0.5 * long, wide, 90.0),
+        ):  # fmt: skip
+            marks.append(PieceMark(id=free_id("mark", (m.id for m in marks)), title=title, x=x, y=y, normal=normal))
+    if len(marks) == len(comes.marks):
+        raise OperatorError(
+            "There are no holes on this face, and no straight edges to take marks from. Add marks one by one."
+        )
+    return in_setup(job, setup, comes=changed(comes, marks=tuple(marks)))
