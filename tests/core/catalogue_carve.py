@@ -171,7 +171,8 @@ SUNK = [
     spoiled("carve.sands-film", CARE, "strapped", [coat(0.1), ("set carving", {"sanding": 0.0})], coat(0.1)),
     # the board is 16 thick: six tenths of it are 9.6
     spoiled("carve.ten-times", CARE, "strapped", recess(depth=9.55), recess(depth=9.65)),
-    spoiled("carve.backwards", CARE, "strapped", None, ("set carving", {"mirror": True})),
+    spoiled("carve.backwards", STOP, "strapped", [("set carving", {"mirror": True}), ("set art", {"art": "lettering", "backwards": True})], ("set carving", {"mirror": True})),
+    spoiled("carve.meant-backwards", NOTE, "strapped", ("set carving", {"mirror": True}), ("set carving", {"mirror": True}), ("set art", {"art": "lettering", "backwards": True})),
     # its I is 2 · 1.463 wide
     spoiled("carve.letters-gone", STOP, "strapped", set_line(bolder=-1.46), set_line(bolder=-1.465)),
     spoiled("carve.single-line", STOP, "strapped", None, set_line(**outlines("IT", "Single line"))),

@@ -75,3 +75,21 @@ def test_rows_and_pieces_are_kept_with_the_job_and_go_together(tmp_path):
     fewer = edited(job, ("set series", {"rows": rows[:1]}))  # the piece whose row is gone goes with it
     assert [c.id for c in fewer.setup("front").copies] == ["spare"]
     assert {f.code for f in plan(job, cell=CELL, coarse=True).stops} >= {"register.copies", "carve.series"}
+
+
+def test_lettering_that_is_mirrored_for_a_turn_by_hand_is_mirrored_twice():
+    lines = JOBS["strapped"]().carving.lines
+    job = edited(
+        JOBS["strapped"](), ("add setup", {"id": "over", "up": "back"}),
+        ("add art", {"kind": "lettering", "id": "rear", "face": "back", "x": 60.0, "y": 40.0, "lines": lines}),
+        ("add operation", {"setup": "over", "kind": "vcut", "on": ("rear",), "tool": 4}),
+    )  # fmt: skip
+    assert "carve.backwards" not in {f.code for f in plan(job, cell=CELL).findings}
+    told = [
+        f
+        for f in plan(edited(job, ("set art", {"art": "rear", "mirror": True})), cell=CELL).stops
+        if f.code == "carve.backwards"
+    ]
+    assert [f.setup for f in told] == ["over"] and "mirrored twice" in told[0].message
+    front = plan(edited(job, ("set art", {"art": "lettering", "mirror": True})), cell=CELL)
+    assert "twice" not in next(f for f in front.stops if f.code == "carve.backwards").message

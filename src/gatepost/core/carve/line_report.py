@@ -27,7 +27,7 @@ STEP = 0.02  # × height
 
 def lines_told(c: Carved) -> list[Finding]:
     """Everything about how the lines are set."""
-    return _single(c) + _backwards(c) + _gone(c) + _broken(c) + _arcs(c) + _between_letters(c) + _between_lines(c)
+    return _single(c) + _gone(c) + _broken(c) + _arcs(c) + _between_letters(c) + _between_lines(c)
 
 
 def _single(c: Carved) -> list[Finding]:
@@ -39,15 +39,6 @@ def _single(c: Carved) -> list[Finding]:
     )
     fix = Fix("engrave lettering", {"operation": c.by.operation}, "Engrave it along its lines")
     return [Finding("carve.single-line", Level.STOP, STAGE, message, c.setup, fixes=(fix,))]
-
-
-def _backwards(c: Carved) -> list[Finding]:
-    """Lettering that is seen from behind."""
-    if not c.carving.mirror or not any(line.face and line.glyphs for line in c.carving.lines):
-        return []
-    message = "The lettering is mirrored: it reads backwards."
-    fix = Fix("set carving", {"mirror": False, **c.by.named}, "Set it the right way round")
-    return [Finding("carve.backwards", Level.CARE, STAGE, message, c.setup, fixes=(fix,))]
 
 
 def _between_lines(c: Carved) -> list[Finding]:

@@ -66,10 +66,11 @@ class TextLine(Model):
 
 
 class Letters(Model):
-    """Lines of lettering, one below the other; leading in heights of the line below."""
+    """Lines of lettering, one below the other; leading in heights of the line below; backwards: whether it is meant to be read so, where it is mirrored."""
 
     lines: Annotated[tuple[TextLine, ...], Field(max_length=60)] = ()
     leading: Amount = 0.6
+    backwards: bool = False
 
     @field_validator("lines")
     @classmethod

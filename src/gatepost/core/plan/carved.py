@@ -10,6 +10,7 @@ from typing import Any
 
 import shapely
 
+from gatepost.core.carve.backwards import backwards
 from gatepost.core.carve.cut_away import CarvedArea, Out, cut_away
 from gatepost.core.carve.lettered import STAGE as CARVE
 from gatepost.core.carve.lettering import Lettering
@@ -25,7 +26,8 @@ from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.geometry.raster import inside
 from gatepost.core.job.carve import Plate
-from gatepost.core.job.turning import FACES
+from gatepost.core.job.operation import Artwork
+from gatepost.core.job.turning import FACES, OPPOSITE, lies
 from gatepost.core.operation_kind import JudgedBy, OperationTold
 from gatepost.core.plan.behind import behind
 from gatepost.core.plan.cuts import Cuts
@@ -82,6 +84,9 @@ def carve_report(
         told_of_paint = _paint(k, c, mine, film)
         figures += told_of_paint[0]
         tables += told_of_paint[1]
+        findings += backwards(
+            _worked_on(k, mine), c.draft.setup.name, OPPOSITE[lies(c.draft.setup).up] == c.draft.before.up
+        )
         away, gone = _not_cut(c)
         findings += (*away, *gone)
         facts.setdefault("", []).extend(["on another face"] * bool(away) + ["no tool"] * bool(gone))
@@ -100,6 +105,12 @@ def carve_report(
     line = " / ".join(lines) or ("no lettering" if facts else "no lettering yet")
     fact = ", ".join(_in_few(facts, k.kinds))
     return Report(CARVE, fact, line, tuple(figures), found, gate_of(found), tuple(tables)), made
+
+
+def _worked_on(k: PlanInputs, mine: list[Wanted]) -> list[Artwork]:
+    """All artwork of a setup, each once."""
+    ids = {i for w in mine for i in w.operation.on}
+    return [a for a in k.job.artwork if a.id in ids]
 
 
 def _film(k: PlanInputs, cuts: list[Cuts], c: Cuts) -> float:
