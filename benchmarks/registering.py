@@ -93,6 +93,20 @@ def of_marks(seed: int) -> tuple[float, float]:
     return absolute(made, cut_through(made, seed), "marks"), promised(made)
 
 
+@cache
+def in_its_frame() -> Plan:
+    """A tablet cut out through a stepped rim and turned over into its frame, drilled from both faces."""
+    from tests.core.pinned import framed
+
+    return plan(framed(), cell=CELL)
+
+
+def of_a_frame(seed: int) -> tuple[float, float]:
+    """By how much the second face lies beside the first, and what was said at worst, mm."""
+    made = in_its_frame()
+    return beside(made, cut_through(made, seed), "first", "marks"), promised(made)
+
+
 def promised(made: Plan) -> float:
     """What the page says at worst, mm."""
     return float(next(f.value for f in made.reports["register", ""].figures if f.label.endswith("at worst")))

@@ -57,9 +57,9 @@ class Bench(Engine):
 
     def lay(
         self, dx: float, dy: float, standing: Any = None, still: bool = False, off: Any = None, turned: Any = None,
-        fresh: bool = False, pins: Any = (), play: float = 0.0,
+        fresh: bool = False, pins: Any = (), play: float = 0.0, seats: Any = (),
     ) -> None:  # fmt: skip
-        more = {"pins": [[*p] for p in pins], "play": play} if pins else {}
+        more = {"pins": [[*p] for p in pins], "play": play, "seats": [[*s] for s in seats[:200]]} if pins else {}
         more |= {"standing": standing} if standing is not None else {}
         more |= {"off": [*off]} if off is not None else {}
         more |= {"turned": [*turned]} if turned is not None else {}

@@ -6,8 +6,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, machine, spoiled
-from tests.core.pinned import again, holes, pinned, turned
+from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, blank, machine, spoiled
+from tests.core.pinned import again, holes, pinned, tablet, turned
 
 
 def pins(**values: Any) -> Edit:
@@ -98,6 +98,18 @@ LOWER, OTHER = (
     {"title": "lower", "x": 24.0, "y": 0.0, "normal": -90.0},
     {"title": "lower, right", "x": 96.0, "y": 0.0, "normal": -90.0},
 )
+
+
+def framed_at(by: float) -> Edit:
+    """Where the tablet's board lies for its second face."""
+    return "place blank", {"setup": "over", "x": 500.0, "y": 300.0 + by}
+
+
+def tabs(count: int) -> Edit:
+    """Of the tablet."""
+    return "set operation", {"operation": "cutting", "tabs": count}
+
+
 FOUR = (
     holes("more", "front", 60.0, 20.0, number=1, setup="front"),
     holes("again", "front", 60.0, 60.0, number=1, setup="front"),
@@ -184,4 +196,24 @@ FOUND = [
         *READ,
         *touched(2.0),
     ),
+    spoiled("register.nest-none", STOP, "taped", tablet(), *tablet(rim=False)),
+    spoiled(
+        "register.nest-not-over",
+        STOP,
+        "taped",
+        tablet(),
+        *tablet(),
+        ("set setup", {"setup": "over", "up": "front", "spin": 180}),
+    ),
+    spoiled("register.nest-slot", CARE, "taped", tablet(), *tablet(measured=False)),
+    spoiled("register.nest-beside", STOP, "taped", [*tablet(), framed_at(0.015)], *tablet(), framed_at(0.025)),
+    spoiled("register.nest-frame", CARE, "taped", [*tablet(), blank(length=154.1)], *tablet(), blank(length=153.9)),
+    spoiled(
+        "register.nest-moved", CARE, "taped", tablet(), *tablet(), ("remove hold", {"setup": "over", "hold": "T2"})
+    ),
+    spoiled("register.nest-tabs", NOTE, "taped", [*tablet(), tabs(0)], *tablet()),
+    spoiled("register.nest-tight", STOP, "taped", tablet(slot=5.93), *tablet(slot=5.87)),
+    spoiled("register.nest-good", OK, "taped", [*tablet(slot=6.12), *holes(y=70.0)], *tablet(), *holes(y=70.0)),
+    spoiled("register.nest-loose", CARE, "taped", [*tablet(), *holes(y=70.0)], *tablet(slot=6.12), *holes(y=70.0)),
+    spoiled("register.nest-ways", CARE, "taped", tablet(), *tablet(key=False)),
 ]

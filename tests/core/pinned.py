@@ -1,6 +1,9 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """A board that is drilled on both faces, laid on pins for the second."""
 
+import json
+from pathlib import Path
+
 from tests.core.catalogue_jobs import JOBS, edited
 
 DEEP = ("set machine", {"travel_z": 160.0, "nose_at_home": 200.0})
@@ -47,3 +50,25 @@ def again(edges=False, number=3):
 def brought_back(**more):
     """The job."""
     return edited(JOBS["taped"](), *again(**more))
+
+
+RIMS = json.loads((Path(__file__).parent / "rims.json").read_text())  # stepped rims of a tablet, with a key and without
+
+
+def tablet(key=True, rim=True, **values):
+    """A tablet cut out of the taped board through a stepped rim and turned over into its frame. rim: whether it is made already; values: of how it is laid there."""
+    held = [{**h.model_dump(), "x": h.x - 20.0, "y": h.y - 10.0} for h in JOBS["taped"]().setups[-1].holds]
+    return [
+        DEEP, ("set blank", {"length": 150.0, "width": 110.0}), ("place blank", {"setup": "front", "x": 500.0, "y": 300.0}),
+        ("add art", {"kind": "plate", "id": "tablet", "face": "front", "x": 75.0, "y": 55.0, "width": 80.0, "height": 52.0, "corner": 3.0}),
+        ("add operation", {"setup": "front", "kind": "cutout", "id": "cutting", "on": ("tablet",), "tool": 2, "tabs": 4}),
+        ("add setup", {"id": "over", "up": "back"}), *(("add hold", {"setup": "over", **{k: v for k, v in h.items() if k != "name"}}) for h in held),
+        *([("set rim", RIMS[str(key)])] if rim else []),
+        ("set register", {"setup": "over", "kind": "nest", "cut": "cutting", "of": "tablet" if rim else "", "slot": 6.0, "measured": True, "apart": 5.9 if rim else 0.0, "key": key, **values}),
+    ]  # fmt: skip
+
+
+def framed(key=True, **values):
+    """The job, with two holes drilled through from either face."""
+    more = [*holes("first", "front", 75.0, 40.0, 60.0, setup="front"), *holes("marks", "back", 75.0, 70.0, 60.0)]
+    return edited(JOBS["taped"](), *tablet(key, **values), *more)

@@ -7,10 +7,15 @@ from gatepost.core.errors import OperatorError, UnknownCommand
 from gatepost.core.geometry.levels import packed
 from gatepost.core.job import commands
 from gatepost.core.job.tool_table import shipped_tools
+from tests.core.pinned import RIMS
 
+RIM = {**RIMS["True"], "setup": "stood", "operation": "cut-out-1"}
 EACH = {
     "set job": {"name": "Another", "unit": "inch"},
     "set blank": {"length": 900.5},
+    "set rim": {**RIM, "path": "M-30 -20L30 -20L30 20L-30 20Z", "wide": 60.0, "high": 40.0},
+    "measure slot": {"setup": "stood", "opening": 52.1, "piece": 40.0},
+    "add test slot": {"setup": "stood", "x": 30.0, "y": 40.0},
     "add pins": {"setup": "front"},
     "add mark": {"setup": "front", "x": 10.0, "y": 20.0},
     "set mark": {"setup": "front", "mark": "mark-1", "x": 12.0},
@@ -113,7 +118,7 @@ EACH = {
     "set series": {"rows": ({"values": {"name": "Lock 7"}}, {"values": {"name": "Lock 8"}})},
     "copy setup": {"setup": "front"},
     "remove setup": {"setup": "surface"},
-    "order setups": {"order": ("front", "surface")},
+    "order setups": {"order": ("front", "surface", "stood")},
     "add operation": {"setup": "front", "kind": "vcut", "on": ("lettering",)},
     "set operation": {"operation": "cut-out", "tabs": 5},
     "remove operation": {"operation": "lettering"},
@@ -142,6 +147,8 @@ def full(lock7):
     job = commands.run(job, "add art", {"kind": "holes", "id": "dowels", "x": 200.0, "y": 60.0, "number": 2})
     for x in (100.0, 800.0):
         job = commands.run(job, "add mark", {"setup": "front", "x": x, "y": 50.0})
+    job = commands.run(job, "add setup", {"id": "stood", "up": "back"})
+    job = commands.run(job, "set rim", RIM)
     nest = {"name": "Nest 1", "x": 50.0, "y": 50.0, "length": 320.0, "width": 120.0}
     job = commands.run(job, "add to bed", {"what": "nests", "values": nest})
     job = commands.run(job, "add to bed", {"what": "inserts", "values": {"x": 600.0, "y": 350.0, "columns": 2}})

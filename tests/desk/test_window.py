@@ -199,7 +199,7 @@ def test_units_themes_stages_and_setups_by_key(qtbot, opened):
         keys.stage(number)
         assert opened.presenter.stage == stage and opened.desk.fence.here == stage
         assert opened.grab().width() > 1000
-    assert "not built yet" in opened.desk.fence.gates["register"][1]
+    assert "nothing to find" in opened.desk.fence.gates["register"][1]
     keys.stage(3)
     first = opened.presenter.setup
     keys.press(Key.Key_F6)

@@ -80,6 +80,8 @@ def tick(
         journal = _squared(setup, journal, typed, at)
     elif step.kind == "zero xy":
         journal = _zero_across(plan, setup, axes.tool, journal, typed, at, sure)
+    elif step.kind == "note":
+        journal = journal.add(at, "noted", name, x=typed[0], y=typed[1])
     elif step.kind == "mark":
         journal = marked_by_hand(journal, plan, setup, step, typed, at, sure)
     elif step.kind == "zero found":

@@ -36,6 +36,7 @@ ACTS: dict[str, Callable[[InHand, PlannedSetup, Step], None]] = {
     "sensor": touching_off.sensor,
     "square": squaring.square,
     "witness": looking.witness,
+    "note": looking.note,
     "look": looking.look,
 }  # by the step's kind; whatever is none of these is a program
 

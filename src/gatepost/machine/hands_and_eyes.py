@@ -9,6 +9,7 @@ from typing import Any
 from gatepost.core.job.turning import Ways
 from gatepost.machine.connection import SOON, Connection
 
+MOST_SEATS = 200
 SLOWLY = 30.0  # s that a whole board may take to be turned or kept
 
 
@@ -41,15 +42,24 @@ class HandsAndEyes(Connection):
     def lay(
         self, dx: float, dy: float, standing: list[dict[str, Any]] | None = None, still: bool = False,
         off: tuple[float, float, float] | None = None, turned: tuple[float, float, float] | None = None,
-        fresh: bool = False, pins: Sequence[tuple[float, float]] = (), play: float = 0.0,
+        fresh: bool = False, pins: Sequence[tuple[float, float]] = (), play: float = 0.0, seats: Sequence[tuple[float, float, float]] = (),
     ) -> None:  # fmt: skip
         """Tell a simulated machine that the board was laid elsewhere, and what was set about it. still: it was not taken up; off: by
         how much it can lie otherwise, X, Y and degrees, where something stops it; turned: degrees that it is meant to lie turned by,
-        and the place on the bed about which; pins: places on the bed where it is laid on pins, whose holes are wider by play; fresh: it is another board, and dx, dy are from where the first one lay first."""
+        and the place on the bed about which; pins: places on the bed where it is laid on pins, whose holes are wider by play, or of the frame that it is
+        laid into, with ways in which it may lie there, degrees about the middle and a shift; fresh: it is another board, and dx, dy are from where the first one lay first."""
         more: dict[str, Any] = {} if standing is None else {"standing": standing}
         more |= {"still": True} if still else {}
         more |= {"fresh": True} if fresh else {}
-        more |= {"pins": [[*p] for p in pins], "play": play} if pins else {}
+        more |= (
+            {
+                "pins": [[*p] for p in pins],
+                "play": play,
+                "seats": [[round(v, 5) for v in s] for s in seats[:MOST_SEATS]],
+            }
+            if pins
+            else {}
+        )
         more |= {"off": [*off]} if off is not None else {}
         more |= {"turned": [*turned]} if turned is not None else {}
         self._order("lay", dx=dx, dy=dy, **more)

@@ -68,7 +68,29 @@ class ByMarks(Register):
         return with_ids(marks, "mark-")
 
 
-REGISTERS: Mapping[str, type[Register]] = {"as it lies": AsItLies, "turned": TurnedBy, "pins": OnPins, "marks": ByMarks}
+class InStepNest(Register):
+    """It is laid, turned over, into the frame that its own cut-out left. cut: the cut-out; of: the artwork whose outline its stepped rim was made about; slot: as wide
+    as it is, mm; measured: whether it was, in a test slot; clearance: a side, that the rim is made with; apart: between its two levels; lean: by how much a wall stands off upright over its
+    height; key: whether it has one."""
+
+    kind: Literal["nest"] = "nest"
+    cut: Called = ""
+    of: Called = ""
+    slot: Size = 6.0
+    measured: bool = False
+    clearance: Amount = 0.1
+    apart: Amount = 0.0
+    lean: Amount = 0.0
+    key: bool = True
+
+
+REGISTERS: Mapping[str, type[Register]] = {
+    "as it lies": AsItLies,
+    "turned": TurnedBy,
+    "pins": OnPins,
+    "marks": ByMarks,
+    "nest": InStepNest,
+}
 
 
 class SeriesRow(Model):

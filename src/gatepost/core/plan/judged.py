@@ -38,7 +38,7 @@ from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.opposite import both_faces
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.pressing import pressed
-from gatepost.core.plan.registering import comings
+from gatepost.core.plan.registering import comings, laid_on
 from gatepost.core.plan.result import Reports
 from gatepost.core.plan.room import room_beside
 from gatepost.core.plan.rough import rough_under
@@ -80,7 +80,7 @@ def judged(
         planned, marks["zero", name], changed = zeroed(c, journal, done.standing, memory)
         built.append(
             replace(
-                planned,
+                laid_on(k, cuts[: number + 1], planned),
                 pieces=c.pieces,
                 margins=done.margins,
                 gaps=done.gaps,

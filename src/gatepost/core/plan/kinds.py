@@ -31,6 +31,7 @@ from gatepost.core.operation_kind import OperationKind
 from gatepost.core.register.kind import RegisterKinds
 from gatepost.core.register.kinds.as_it_lies import AsItLiesKind
 from gatepost.core.register.kinds.marks import MarksKind
+from gatepost.core.register.kinds.nest import StepNestKind
 from gatepost.core.register.kinds.pins import PinsKind
 from gatepost.core.register.kinds.turned import TurnedKind
 from gatepost.core.surface.kinds.surfacing import SurfacingKind
@@ -70,7 +71,9 @@ def kinds_at(source: str) -> Kinds:
     return found
 
 
-REGISTERING: RegisterKinds = {kind.name: kind for kind in (AsItLiesKind(), TurnedKind(), PinsKind(), MarksKind())}
+REGISTERING: RegisterKinds = {
+    kind.name: kind for kind in (AsItLiesKind(), TurnedKind(), PinsKind(), MarksKind(), StepNestKind())
+}
 OPERATIONS: tuple[OperationKind, ...] = (
     SurfacingKind(),
     VCutKind(),

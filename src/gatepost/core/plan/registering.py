@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -13,6 +14,7 @@ from gatepost.core.frames import Bed, BlankFrame, Matrix
 from gatepost.core.job.holes import Drilling
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.known import PlanInputs
+from gatepost.core.plan.nesting import seen_in
 from gatepost.core.plan.planned import PlannedCut, PlannedSetup
 from gatepost.core.register.kind import Coming
 from gatepost.core.tolerances import THROUGH_EXTRA
@@ -28,11 +30,27 @@ def comings(k: PlanInputs, cuts: Sequence[Cuts], built: Sequence[PlannedSetup]) 
     return [
         Coming(
             before.draft.setup, c.draft.setup, k.job, on_bed(before), on_bed(c), before.draft.carried.inverse().area(before.draft.known.wood.outline),
-            _cut_places(c), k.thickness.greatest, _through(cuts[:n]), _cut_here(c), _cut_before(cuts[:n]), _beside(now), c.draft.laid.found,
+            _cut_places(c), k.thickness.greatest, _through(cuts[:n]), _cut_here(c), _cut_before(cuts[:n]), _beside(now), c.draft.laid.found, seen_in(cuts[:n], c.draft.setup, k.coarse),
         )
         for n, (before, c, now) in enumerate(zip([cuts[0], *cuts], cuts, built))
         if n or _alone(k, c)
     ]  # fmt: skip
+
+
+def laid_on(k: PlanInputs, cuts: Sequence[Cuts], built: PlannedSetup) -> PlannedSetup:
+    """A setup with what the piece is laid on or into: pins and their play, or the frame with the ways in which it may lie in it. cuts: up to its own."""
+    c = cuts[-1]
+    comes = c.draft.setup.comes
+    if comes is None or len(cuts) < 2:
+        return built
+    kind = k.kinds.registers[comes.kind]
+    nest = seen_in(cuts[:-1], c.draft.setup, k.coarse)
+    if nest is not None:
+        x0, y0, x1, y1 = nest.rim.bounds
+        return replace(built, pins=((x0, y0), (x1, y1)), seats=nest.seats)
+    bounds = kind.bounds(k.job, c.draft.setup)
+    pins = tuple(on_bed(c).xy(*p) for p in kind.pins(k.job, c.draft.setup))
+    return replace(built, pins=pins, play=bounds.play if bounds is not None else 0.0)
 
 
 def _alone(k: PlanInputs, c: Cuts) -> bool:

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -79,7 +78,7 @@ def zeroed(
         programs=c.programs, changes=tuple(changes), touches=touches, solids=standing,
         steps=tuple(_steps(c, touches, mark, seen, deep)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
         extremes=k.wood.extremes if k.wood.top.measured else None, top_grid=_top_grid(k, memory), top_map=_top_map(k, memory),
-        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lies, witness=seen, depths={x.tool: x for x in deep}, under_map=_under_map(d, memory), found=d.laid.found, **_on_pins(c),
+        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lies, witness=seen, depths={x.tool: x for x in deep}, under_map=_under_map(d, memory), found=d.laid.found,
     )  # fmt: skip
     return planned, zero_report.report(_zeroed(c, journal, standing, first, mark, axes, spots, budget, lies)), judged
 
@@ -211,19 +210,6 @@ def _marks(d: SetupDraft) -> tuple[MarkToRead, ...]:
     return tuple(
         MarkToRead(i, m.name, *m.drawn, m.normal is not None, comes.pin) for i, m in zip(found.ids, found.marks)
     )
-
-
-def _on_pins(c: Cuts) -> dict[str, Any]:
-    """Where a board is laid on pins, on the bed, and their play."""
-    d = c.draft
-    if d.setup.comes is None or d.previous is None:
-        return {}
-    kind, job = d.known.kinds.registers[d.setup.comes.kind], d.known.job
-    bounds, to_bed = kind.bounds(job, d.setup), d.carried.then(d.placed.to_bed)
-    return {
-        "pins": tuple(to_bed.xy(*p) for p in kind.pins(job, d.setup)),
-        "play": bounds.play if bounds is not None else 0.0,
-    }
 
 
 def _kept_from(d: SetupDraft) -> str:

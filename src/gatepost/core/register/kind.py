@@ -18,6 +18,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import Register
 from gatepost.core.job.turning import FACES, Lay, about, lies
 from gatepost.core.register.marks import FoundAgain
+from gatepost.core.register.nested import NestSeen
 
 STAGE = "register"
 Near = Callable[[float, float, float], bool]  # x, y on the bed, and a radius about it, mm
@@ -31,7 +32,8 @@ def _never(x: float, y: float, radius: float) -> bool:
 class Coming:
     """A setup, and the one that is planned before it. was, now: where the blank's own frame lay and lies; outline: of the board, its own frame; cut:
     places that are cut here, (n, 2) on the bed, mm; thickness: of the wood, mm; through: rows of holes that are drilled right through before, with how far into the
-    spoilboard each goes; cut_here, cut_before: whether anything but those holes is cut near a place, here and before; beside: names of holds that stand over it here; found: what its marks say."""
+    spoilboard each goes; cut_here, cut_before: whether anything but those holes is cut near a place, here and before; beside: names of holds that stand over it here; found: what its marks say; nest: that it is
+    laid into."""
 
     before: Setup
     setup: Setup
@@ -46,6 +48,7 @@ class Coming:
     cut_before: Near = _never
     beside: Callable[[float, float, float], tuple[str, ...]] = lambda x, y, radius: ()
     found: FoundAgain | None = None
+    nest: NestSeen | None = None
 
     @property
     def name(self) -> str:

@@ -10,7 +10,7 @@ from gatepost.core.job.journal import Entry, Journal
 from gatepost.core.run.step import Step
 
 LYING = ("turn", "shims", "hold", "set")
-PLACED = ("zero", "square", "proof", "read")
+PLACED = ("zero", "square", "proof", "note", "read")
 UPRIGHT = ("touch", "lay", "prove", "away", "sense")
 SWITCHED = ("power", "home", "warm", "jog")
 
@@ -36,7 +36,7 @@ def _undoes(entry: Entry, step: Step) -> bool:
         return act.session
     if first in PLACED or step.key.startswith("mark"):
         moved = act.across == LOSE and not entry.data.get("still") and not (act.kind == "squared" and first == "square")
-        anew = act.kind == "marked" and entry.setup == step.setup and first in ("zero", "proof")
+        anew = act.kind == "marked" and entry.setup == step.setup and first in ("zero", "proof", "note")
         return moved or anew or (first == "proof" and act.across == CRASH)
     if first in UPRIGHT:
         lost = act.across != LOSE and LOSE in (act.top, act.bed)

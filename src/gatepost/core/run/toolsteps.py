@@ -49,7 +49,7 @@ def with_tool(
              "No tool, no clamp left over, no hands. Shoe set level with the tip, extraction on.", HANDS)
     )  # fmt: skip
     if first:
-        out.append(_proof(setup, mark, witness))
+        out.append(_noted(setup, witness or mark, kept_from) if kept_from else _proof(setup, mark, witness))
     return out
 
 
@@ -105,6 +105,13 @@ def _proof(setup: Setup, mark: tuple[float, float], witness: tuple[float, float]
     reads = MISS + (("the witness mark, right", "and back") if other else ())
     return Step("proof", setup.name, "witness", f"Go over X0 Y0 at a lift and look: does the tip stand where it should?{more}",
                 "Spindle off. Type 0 where it stands over it.", HANDS, "X0 Y0 on the bed, X", mark[0], place=mark, reads=reads)  # fmt: skip
+
+
+def _noted(setup: Setup, place: tuple[float, float], before: str) -> Step:
+    """Before wood, where X0 Y0 follows from the setup before: what was cut then is looked at, and how the witness mark lies is noted."""
+    return Step("note", setup.name, "note", f"Go over what was cut in {before} at a lift and look; then over the witness mark, and note how it lies.",
+                "Spindle off. Over a pin, a hole, a corner of the frame: does the tip stand where it should? If not, stop here. The witness mark lies as it lies.", HANDS,
+                "witness mark, X", place[0], place=place, reads=MISS)  # fmt: skip
 
 
 def _fitting(name: str, tool: Tool, first: bool) -> list[Step]:

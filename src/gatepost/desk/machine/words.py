@@ -17,6 +17,7 @@ VERBS = {  # what is done, by the kind of a step
     "jog": "Jog",
     "again": "Touch again",
     "witness": "Go and look",
+    "note": "Go and look",
     "look": "Looked",
     "sensor": "Touch sensor",
     "square": "Touch both",

@@ -12,7 +12,7 @@ from gatepost.machine.standins.messages import FARTHEST, BadMessage, number, thi
 from gatepost.machine.standins.state import RouterState
 from gatepost.machine.standins.world import OFF
 
-MOST_PINS = 12
+MOST_PINS, MOST_SEATS = 12, 400
 
 
 def fit(m: RouterState, message: dict[str, Any]) -> None:
@@ -46,8 +46,8 @@ def lay(m: RouterState, message: dict[str, Any]) -> None:
     if m.wood is not None:
         m.wood.carry(dx, dy)
         m.wood.meant = (degrees, x, y)
-        pins, play = _pins(message)
-        if message.get("still") is not True and not (len(pins) and m.holes.seat(m.wood, m.world, pins, play)):
+        pins, play, seats = _pins(message)
+        if message.get("still") is not True and not (len(pins) and m.holes.seat(m.wood, m.world, pins, play, seats)):
             m.wood.lie(m.world.off("place", most[0]), m.world.off("place", most[1]), m.world.off("skew", most[2]))
     if things is not None:  # clamps are set from the board as it lies
         m.asked_for = things
@@ -55,8 +55,8 @@ def lay(m: RouterState, message: dict[str, Any]) -> None:
     m.said.append({"say": "laid"})
 
 
-def _pins(message: dict[str, Any]) -> tuple[np.ndarray, float]:
-    """Where it is laid on pins, (n, 2), and how much wider their holes are."""
+def _pins(message: dict[str, Any]) -> tuple[np.ndarray, float, np.ndarray]:
+    """Where it is laid on pins, (n, 2), and how much wider their holes are; ways in which it lies in a frame, (n, 3)."""
     told = message.get("pins", [])
     if (
         not isinstance(told, list)
@@ -65,7 +65,15 @@ def _pins(message: dict[str, Any]) -> tuple[np.ndarray, float]:
     ):
         raise BadMessage("where the pins stand is not a list of places")
     places = [[number({"at": v}, "at", -FARTHEST, FARTHEST) for v in p] for p in told]
-    return np.array(places).reshape(-1, 2), number(message, "play", 0.0, 10.0, 0.0)
+    ways = message.get("seats", [])
+    if (
+        not isinstance(ways, list)
+        or len(ways) > MOST_SEATS
+        or not all(isinstance(w, list) and len(w) == 3 for w in ways)
+    ):
+        raise BadMessage("how it may lie in its frame is not a list of turns and shifts")
+    seats = [[number({"at": v}, "at", -45.0, 45.0) for v in w] for w in ways]
+    return np.array(places).reshape(-1, 2), number(message, "play", 0.0, 10.0, 0.0), np.array(seats).reshape(-1, 3)
 
 
 def set_about(m: RouterState) -> None:

@@ -11,10 +11,15 @@ import numpy as np
 from gatepost.machine.standins.wood import BedWood
 from gatepost.machine.standins.world import World, turned_by
 
-INTO = 1.0  # mm under the spoilboard's face from which a cutter is in it
+NEARLY, UNEVEN = (
+    1.5,
+    0.5,
+)  # mm over it from which is followed how deep it goes, and by how much a cut's last round may lie higher elsewhere
+INTO = 0.05  # mm under the spoilboard's face from which a cutter is through the wood
 WIDEST = 40.0  # mm that a hole is across at the most
 ROUND = 0.3  # mm by which what was bored may be longer than wide
 NEAR = 8.0  # mm from where a pin is asked for within which its hole is
+STRAY = 0.01  # of a slot's places that are where a cutter went in
 SAME = 1.0  # mm within which it is the same hole
 TRIES = 400
 
@@ -33,24 +38,33 @@ class Holes:
 
     made: list[BoredHole] = field(default_factory=list)
     deep: list[np.ndarray] = field(default_factory=list)
+    slots: list[BoredHole] = field(default_factory=list)
 
     def follow(self, path: np.ndarray, wood: BedWood | None) -> None:
         """The tip goes along some places, (n, 3), heights over the spoilboard's own face."""
-        low = path[:, 2] < -INTO
+        low = path[:, 2] < NEARLY
         if low.any():
-            self.deep.append(path[low, :2])
-        if self.deep and path[-1, 2] > 0.0:
-            places = np.concatenate(self.deep)
+            self.deep.append(path[low])
+        if self.deep and path[-1, 2] > (float(wood.z.max()) if wood is not None else 0.0):
+            deep = np.concatenate(self.deep)
             self.deep = []
+            if wood is None or deep[:, 2].min() > -INTO:
+                return
+            places = deep[deep[:, 2] < deep[:, 2].min() + UNEVEN, :2]
             first, last = places.min(axis=0), places.max(axis=0)
             size = last - first
-            if wood is not None and size.max() < WIDEST and abs(size[0] - size[1]) < ROUND:
+            if size.max() < WIDEST and abs(size[0] - size[1]) < ROUND:
                 hole = BoredHole(0.5 * (first + last), wood.in_piece(0.5 * (first + last)))
                 self.made = [h for h in self.made if math.dist(h.piece, hole.piece) > SAME] + [hole]  # pecked once more
+            elif size.min() > 2.0 * WIDEST / 3.0:  # cut out: by the corners of its slot it is known again
+                ends = [np.quantile(places, share, axis=0) for share in (STRAY, 1.0 - STRAY)]
+                self.slots = [BoredHole(at, wood.in_piece(at)) for at in ends]
 
-    def seat(self, wood: BedWood, world: World, pins: np.ndarray, play: float) -> bool:
+    def seat(self, wood: BedWood, world: World, pins: np.ndarray, play: float, seats: np.ndarray) -> bool:
         """The piece laid on pins, as any seating that their play allows. pins: where they are asked for on the bed, (n, 2); whether two of
         them have holes. It lies where the holes put it, wherever it was meant to lie."""
+        if len(seats):
+            return self._in_frame(wood, world, seats)
         if not self.made:
             return False
         bed = np.array([h.bed for h in self.made])
@@ -78,3 +92,24 @@ class Holes:
             degrees, slide = turn, b - turned_by(turn) @ a
         wood.skew, wood.slide = degrees, slide
         return True
+
+    def _in_frame(self, wood: BedWood, world: World, seats: np.ndarray) -> bool:
+        """The piece laid into the frame that it was cut from, in any of some ways: degrees about the middle of its slot, and a shift."""
+        if not self.slots:
+            return False
+        bed = np.array([h.bed for h in self.slots])
+        here = np.array([wood.meant_at(h.piece) for h in self.slots])
+        a, b = here.mean(axis=0), bed.mean(axis=0)  # turned over about its middle, its corners change places
+        pick = seats[world.pick(len(seats))]
+        skew = self._turned(wood)
+        wood.skew = skew + pick[0]
+        wood.slide = b + pick[1:] - turned_by(wood.skew) @ a
+        return True
+
+    def _turned(self, wood: BedWood) -> float:
+        """Degrees by which the piece lies turned when its slot, cut square to the machine, lies square again."""
+        one, other = (wood.meant_at(h.piece) for h in self.slots)
+        size = np.abs(self.slots[1].bed - self.slots[0].bed)
+        way = other - one
+        meant = np.array([math.copysign(size[0], way[0]), math.copysign(size[1], way[1])])
+        return math.degrees(math.atan2(meant[1], meant[0]) - math.atan2(way[1], way[0]))

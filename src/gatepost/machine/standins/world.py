@@ -40,6 +40,10 @@ class World:
         bound = OFF[what] if most is None else most
         return self._chance.uniform(-bound, bound) if self.seed is not None else 0.0
 
+    def pick(self, count: int) -> int:
+        """One of so many, each as likely; the first where everything is as planned."""
+        return self._chance.randrange(count) if self.seed is not None else 0
+
     def always(self, what: str, which: object = "") -> float:
         """By how much something is otherwise each time: the same bit, the same plate."""
         name = f"{what} {which}"

@@ -25,7 +25,16 @@ def tick(at: InHand, setup: PlannedSetup, step: Step) -> None:
         degrees = askew(setup.setup, as_laid.degrees, max(setup.blank.across)) if turned_by else as_laid.degrees
         off, turned = (as_laid.x, as_laid.y, degrees), (turned_by, *setup.placed.mark)
         at.session.lay(
-            dx, dy, standing_words(setup.solids), not anew(at.plan, setup), off, turned, fresh, setup.pins, setup.play
+            dx,
+            dy,
+            standing_words(setup.solids),
+            not anew(at.plan, setup),
+            off,
+            turned,
+            fresh,
+            setup.pins,
+            setup.play,
+            setup.seats,
         )
         at.laid = setup.corner
     at.journal = laying(at.journal, at.plan, setup, step, now())

@@ -17,6 +17,13 @@ def look(at: InHand, setup: PlannedSetup, step: Step) -> None:
         raise OperatorError(f"Look: {'; '.join(seen)}. Put it right first.")
 
 
+def note(at: InHand, setup: PlannedSetup, step: Step) -> None:
+    """How the witness mark lies before wood is cut, where nothing was touched."""
+    if step.place is not None:
+        x, y = at.seen(setup, step.place)
+        at.write(setup, "noted", x=x, y=y)
+
+
 def witness(at: InHand, setup: PlannedSetup, step: Step) -> None:
     """The tip is brought over a mark, and how far it misses is looked at; before wood is cut it is noted how the witness mark lies."""
     if step.place is None:

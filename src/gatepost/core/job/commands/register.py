@@ -8,14 +8,29 @@ from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
-from gatepost.core.job.commands.parts import Commands, before_cut_out, free_id, in_setup, one_of, swap, unused, without
+from gatepost.core.job.carve import CutOut, Rounded
+from gatepost.core.job.commands.parts import (
+    Commands,
+    before_cut_out,
+    called,
+    free_id,
+    in_setup,
+    one_of,
+    operation_in,
+    swap,
+    unused,
+    with_operation,
+    without,
+)
+from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.holes import Drilling, HolesFigures
 from gatepost.core.job.kinds import FigureTables
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.operation import Artwork
-from gatepost.core.job.register import ByMarks, OnPins, PieceMark, Register
+from gatepost.core.job.operation import Artwork, Operation
+from gatepost.core.job.register import ByMarks, InStepNest, OnPins, PieceMark, Register
 from gatepost.core.job.rows import places
 from gatepost.core.job.turning import about, face_size, lies
+from gatepost.core.units import mm
 
 COMMANDS = Commands()
 NEAR = 0.5  # mm within which a mark is there already
@@ -139,3 +154,79 @@ def marks_from_art(job: Job, setup: str, kinds: FigureTables, edges: bool = True
             "There are no holes on this face, and no straight edges to take marks from. Add marks one by one."
         )
     return in_setup(job, setup, comes=changed(comes, marks=tuple(marks)))
+
+
+@COMMANDS("set rim", Register)
+def set_rim(
+    job: Job, setup: str, operation: str, path: str, wide: float, high: float, x: float, y: float, kinds: FigureTables, slot: float = 6.0, apart: float = 5.9,
+    key: bool = True,
+) -> Job:  # fmt: skip
+    """A stepped rim in the place of what a cut-out goes round, and the setup laid into the frame that stays. path: about its middle x, y on its face, so wide and high;
+    slot: as wide as the cut leaves it; apart: between its levels."""
+    before, cut = operation_in(job, operation)
+    here = job.setup(setup)
+    if not isinstance(cut.figures, CutOut):
+        raise OperatorError(f"“{cut.name}” cuts nothing out.")
+    if job.setups.index(before) >= job.setups.index(here):
+        raise OperatorError("The cut-out comes before the setup that is laid into its frame.")
+    old = here.comes if isinstance(here.comes, InStepNest) else InStepNest()
+    of = next(iter(cut.on), "")
+    rim = next((a for a in job.artwork if a.id == of), None)
+    if rim is not None and isinstance(rim.figures, DrawnFigures) and old.cut == operation and old.of and old.of != of:
+        of = old.of  # a rim is made anew about the same outline
+    else:
+        rim = None
+    face = next((a.face for a in job.artwork if a.id == of), before.up)
+    name = unused("rim", [a.id for a in job.artwork])
+    drawn = DrawnFigures(path=path, wide=wide, high=high, width=wide, height=high, name="stepped rim")
+    art = changed(Artwork(id="rim", kind="drawing", figures=drawn), id=name, title="Stepped rim", x=x, y=y, face=face)
+    job = changed(job, artwork=(*job.artwork, art))
+    job = with_operation(job, operation, on=(name,), figures=changed(cut.figures, side="outside", skin=0.0))
+    used = {i for s in job.setups for o in s.operations for i in o.on}
+    if rim is not None and rim.id not in used:
+        job = changed(job, artwork=tuple(a for a in job.artwork if a is not rim))
+    comes = changed(old, cut=operation, of=of, slot=slot, apart=apart, key=key)
+    return in_setup(job, setup, comes=comes)
+
+
+@COMMANDS("measure slot")
+def measure_slot(job: Job, setup: str, opening: float, piece: float) -> Job:
+    """How wide a slot really is, from a test piece cut out with the same tool in the same wood: its opening less the piece, by half."""
+    comes = job.setup(setup).comes
+    if not isinstance(comes, InStepNest):
+        raise OperatorError("Only a setup that is laid into its frame wants to know how wide the slot is.")
+    if not 0.5 <= (opening - piece) / 2.0 <= 60.0:
+        raise OperatorError(
+            f"An opening of {mm(opening, 2)} about a piece of {mm(piece, 2)} has no slot between: measure both across the same way."
+        )
+    return in_setup(job, setup, comes=changed(comes, slot=(opening - piece) / 2.0, measured=True))
+
+
+@COMMANDS("add test slot")
+def add_test_slot(job: Job, setup: str, x: float, y: float, size: float = 40.0) -> Job:
+    """A small square to be cut out as the piece will be, in waste or on scrap: the slot about it is measured. x, y: its middle, on the face of the setup that the cut-out is
+    in."""
+    comes = job.setup(setup).comes
+    if not isinstance(comes, InStepNest) or not comes.cut:
+        raise OperatorError("Make the rim first: the test slot is cut as that will be.")
+    before, cut = operation_in(job, comes.cut)
+    assert isinstance(cut.figures, CutOut)
+    name = unused("test-slot", [a.id for a in job.artwork])
+    art = changed(
+        Artwork(id="test", kind="plate", figures=Rounded(width=size, height=size, corner=0.0)),
+        id=name,
+        title="Test slot",
+        x=x,
+        y=y,
+        face=before.up,
+    )
+    job = changed(job, artwork=(*job.artwork, art))
+    done = Operation(
+        id=unused("cut-test-slot", called(job)),
+        kind="cutout",
+        title="",
+        on=(name,),
+        figures=changed(cut.figures, tabs=2, tab_at=()),
+    )
+    mine = [o for o in job.setup(before.id).operations if o.id != comes.cut]
+    return in_setup(job, before.id, operations=(*mine, done, cut))

@@ -1,0 +1,92 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A piece that is laid, turned over, into the frame that its own cut-out left: its rim made, and tried as it will be cut."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import shapely
+
+from gatepost.core.cache import SMALL
+from gatepost.core.carve.paths import plate_outline
+from gatepost.core.errors import OperatorError
+from gatepost.core.geometry.straight import path_of
+from gatepost.core.job.carve import CutOut, Plate
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.operation import Operation
+from gatepost.core.job.register import InStepNest
+from gatepost.core.job.turning import about, face_turned, lies
+from gatepost.core.plan.cuts import Cuts
+from gatepost.core.register.nested import NestSeen
+from gatepost.core.register.step_nest import Flip, stepped, tried
+
+FINE = 0.003  # mm by which a rim's straight pieces may lie beside it
+
+
+def seen_in(cuts: Sequence[Cuts], setup: Setup, coarse: bool) -> NestSeen | None:
+    """The nest that a setup is laid into, as its cut-out leaves it; nothing where there is none. cuts: of all setups before. In a first look nothing is tried."""
+    comes = setup.comes
+    if not isinstance(comes, InStepNest):
+        return None
+    for c in cuts:
+        for w in c.draft.laid.wanted:
+            if w.operation.id == comes.cut and isinstance(w.figures, Plate):
+                d, tool = c.draft, w.tools[0]
+                to_bed = d.pose.then(d.placed.to_bed)
+                rim = to_bed.area(plate_outline(w.figures))
+                over = about(lies(d.setup), lies(setup))
+                frame = d.placed.to_bed.area(d.known.wood.outline)
+                slot = comes.slot - comes.lean
+                if coarse or not over or slot < tool.diameter - 0.2:
+                    return NestSeen(d.setup, rim, frame, tool.diameter, w.figures.tabs, None)
+                flip: Flip = "X" if over == "about X" else "Y"
+                key = (shapely.normalize(rim).wkb, flip, tool.diameter, slot)
+                found = d.known.memory.get("nest", key, lambda: tried(rim, flip, tool.diameter, slot), SMALL)  # noqa: B023
+                return NestSeen(d.setup, rim, frame, tool.diameter, w.figures.tabs, found)
+    return None
+
+
+def rim_for(job: Job, setup: str) -> dict[str, Any]:
+    """The values of “set rim” that make a stepped rim for what is cut out before a setup. Raises OperatorError."""
+    here = job.setup(setup)
+    number = job.setups.index(here)
+    comes = here.comes if isinstance(here.comes, InStepNest) else InStepNest()
+    before, operation = _cut_out(job, number, comes.cut)
+    over = about(lies(before), lies(here))
+    if not over:
+        raise OperatorError("A stepped nest holds a piece that is turned over: about X or about Y.")
+    on = operation.on if not comes.of or comes.cut != operation.id else (comes.of,)
+    plate = job.cut_out(operation.model_copy(update={"on": on}))
+    if plate is None:
+        raise OperatorError(f"“{operation.name}” cuts nothing out any more.")
+    tool = job.tool(plate.tool)
+    slot = comes.slot if comes.measured else tool.diameter
+    to_board = face_turned(job.blank.length, job.blank.width, lies(before))
+    (a, b, _, _), (c, d, _, _), _z = to_board.rows
+    lying = shapely.affinity.affine_transform(plate_outline(plate), (a, b, c, d, 0.0, 0.0))
+    nest = stepped(
+        lying, "X" if over == "about X" else "Y", tool.diameter, slot, comes.clearance + comes.lean, comes.key
+    )
+    rim = shapely.affinity.affine_transform(nest.piece.simplify(FINE), (a, c, b, d, 0.0, 0.0))  # the way back: a turn
+    x0, y0, x1, y1 = rim.bounds
+    x, y = 0.5 * (x0 + x1), 0.5 * (y0 + y1)
+    path = path_of(shapely.MultiPolygon([shapely.affinity.translate(rim, -x, -y)]))
+    return {
+        "setup": setup, "operation": operation.id, "path": path, "wide": x1 - x0, "high": y1 - y0, "x": x, "y": y, "slot": slot,
+        "apart": slot - comes.clearance - comes.lean, "key": comes.key,
+    }  # fmt: skip
+
+
+def _cut_out(job: Job, number: int, named: str) -> tuple[Setup, Operation]:
+    """The cut-out that is named, or the last before a setup."""
+    found = [
+        (s, o)
+        for s in job.setups[:number]
+        for o in s.operations
+        if isinstance(o.figures, CutOut) and o.figures.side != "inside"
+    ]
+    mine = [one for one in found if one[1].id == named]
+    if not found:
+        raise OperatorError("Nothing is cut out before this setup: a stepped nest is the frame that a cut-out leaves.")
+    return (mine or found)[-1]
