@@ -153,3 +153,14 @@ def test_edges_touched_with_a_pin_find_a_board_that_is_as_large_as_it_was_measur
     for seed in (2, 3):
         shown = registering.absolute(made, registering.cut_through(made, seed), "marks")
         assert shown <= said
+
+
+@pytest.mark.parametrize("seed", some(range(1, 21), 4))
+def test_in_its_frame_the_second_face_lies_within_what_was_said(seed):
+    shown, said = registering.of_a_frame(seed)
+    assert shown <= said
+
+
+def test_what_is_said_of_a_frame_is_no_more_than_twice_what_it_shows():
+    found = [registering.of_a_frame(seed) for seed in some(range(50), 6)]
+    assert max(shown for shown, _ in found) >= found[0][1] / 2.0

@@ -15,6 +15,7 @@ from gatepost.core.job.turning import FACES, OPPOSITE, SIDES, about, lies, relat
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.register.kinds.pins import pin_holes
+from gatepost.core.register.nested import NestSeen
 from gatepost.drawing.paths import art
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, label, line, text
 
@@ -38,7 +39,16 @@ def turning(plan: Plan, name: str) -> Drawing | None:
     apart, beside = APART * long, BESIDE * long
     moved = np.array([x1 + apart - u0, 0.5 * (y0 + y1) - 0.5 * (v0 + v1)])  # the later, beside the earlier
     how = said(before, now)
-    shapes = [*_board(plan, before, left, long), *(_shifted(s, moved) for s in _board(plan, now, right, long))]
+    over = about(lies(before.setup), lies(now.setup))
+    if now.nest is not None and over:
+        slot = area(now.nest.hole.difference(now.nest.rim), "spoilboard")
+        shapes = [
+            *_board(plan, before, left, long),
+            *slot,
+            *(_shifted(s, moved) for s in _in_frame(plan, now, now.nest, left, over[-1])),
+        ]
+    else:
+        shapes = [*_board(plan, before, left, long), *(_shifted(s, moved) for s in _board(plan, now, right, long))]
     shapes += [_shifted(s, moved) for s in _beneath(plan, before, now)]
     shapes += [*_pins(plan, before, now, False), *(_shifted(s, moved) for s in _pins(plan, before, now, True))]
     shapes += _axis(before, now, left.bounds, long)
@@ -98,6 +108,15 @@ def _board(plan: Plan, setup: PlannedSetup, outline: BaseGeometry, long: float) 
             x, y = np.array([p.x, p.y]) + np.clip(0.3 * way, -INSET * long, INSET * long)
             out.append(label(float(x), float(y), name))
     return out
+
+
+def _in_frame(plan: Plan, now: PlannedSetup, nest: NestSeen, board: BaseGeometry, way: str) -> list[Shape]:
+    """The frame that stayed, and the piece turned over in it. way: X or Y."""
+    piece = nest.turned(way)
+    return [
+        *area(board.difference(nest.hole), "wood"), *area(nest.hole.difference(piece), "spoilboard"), *area(piece, "wood"),
+        *(replace(s, key="") for s in art(plan, now, "hold") if s.role == "art"),
+    ]  # fmt: skip
 
 
 def _beneath(plan: Plan, before: PlannedSetup, now: PlannedSetup) -> list[Shape]:

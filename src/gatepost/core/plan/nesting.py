@@ -39,11 +39,11 @@ def seen_in(cuts: Sequence[Cuts], setup: Setup, coarse: bool) -> NestSeen | None
                 frame = d.placed.to_bed.area(d.known.wood.outline)
                 slot = comes.slot - comes.lean
                 if coarse or not over or slot < tool.diameter - 0.2:
-                    return NestSeen(d.setup, rim, frame, tool.diameter, w.figures.tabs, None)
+                    return NestSeen(d.setup, rim, frame, tool.diameter, slot, w.figures.tabs, None)
                 flip: Flip = "X" if over == "about X" else "Y"
                 key = (shapely.normalize(rim).wkb, flip, tool.diameter, slot)
                 found = d.known.memory.get("nest", key, lambda: tried(rim, flip, tool.diameter, slot), SMALL)  # noqa: B023
-                return NestSeen(d.setup, rim, frame, tool.diameter, w.figures.tabs, found)
+                return NestSeen(d.setup, rim, frame, tool.diameter, slot, w.figures.tabs, found)
     return None
 
 

@@ -27,6 +27,7 @@ from gatepost.core.job.turning import Lay
 from gatepost.core.motion import Moves
 from gatepost.core.program.lines import filled_lines
 from gatepost.core.register.marks import FoundAgain
+from gatepost.core.register.nested import NestSeen
 from gatepost.core.run.step import Depth, Step, TouchOff
 from gatepost.core.surface.reckoned import Pass, SurfacingResult
 from gatepost.core.tools.touchoff import TouchSpot
@@ -128,7 +129,7 @@ class PlannedSetup:
     told of here; lying: by how much the board may lie otherwise; witness: bed XY of the mark that is looked at when all has run; depths: where it is measured how deep each tool cut; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
     the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed; grips: where each hold has the board; old_cuts: what was cut in this board and is planned otherwise now; pins: where on the bed it is laid on pins, whose holes are wider by play, mm, or two corners of what it is laid into; seats: ways in which it may lie
-    in that, degrees about its middle and a shift; found: what its marks
+    in that, degrees about its middle and a shift; nest: that frame; found: what its marks
     say of where it lies."""
 
     setup: Setup
@@ -170,6 +171,7 @@ class PlannedSetup:
     play: float = 0.0
     seats: tuple[tuple[float, float, float], ...] = ()
     found: FoundAgain | None = None
+    nest: NestSeen | None = None
 
     @property
     def shimmed(self) -> bool:

@@ -47,7 +47,7 @@ def laid_on(k: PlanInputs, cuts: Sequence[Cuts], built: PlannedSetup) -> Planned
     nest = seen_in(cuts[:-1], c.draft.setup, k.coarse)
     if nest is not None:
         x0, y0, x1, y1 = nest.rim.bounds
-        return replace(built, pins=((x0, y0), (x1, y1)), seats=nest.seats)
+        return replace(built, pins=((x0, y0), (x1, y1)), seats=nest.seats, nest=nest)
     bounds = kind.bounds(k.job, c.draft.setup)
     pins = tuple(on_bed(c).xy(*p) for p in kind.pins(k.job, c.draft.setup))
     return replace(built, pins=pins, play=bounds.play if bounds is not None else 0.0)

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.desk.actions.files import PROGRAMS
+from gatepost.desk.actions.rims import RimActions
 from gatepost.desk.context.desk_context import Act, DeskContext
 
 if TYPE_CHECKING:
@@ -20,12 +21,13 @@ class HoldActions:
     def __init__(self, desk: DeskContext) -> None:
         self._desk = desk
         self.dialog: WaysDialog | None = None
+        self.rims = RimActions(desk)
 
     def acts(self) -> dict[str, Act]:
         """By name."""
         return {
             "ways": lambda: self._desk.when_planned("ways", self.ways), "keep_bed": self.keep_bed, "take_bed": self.take_bed,
-            "skimmed": self.skimmed, "nest_program": self.write_nest,
+            "skimmed": self.skimmed, "nest_program": self.write_nest, **self.rims.acts(),
         }  # fmt: skip
 
     # -- ways -----------------------------------------------------------------------------------------------

@@ -9,8 +9,9 @@ from typing import Any
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.register import ByMarks, OnPins, PieceMark, Register
+from gatepost.core.job.register import ByMarks, InStepNest, OnPins, PieceMark, Register
 from gatepost.core.plan.kinds import Kinds
+from gatepost.core.units import LengthError, parse_length
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 
 YES = (("yes", True), ("no", False))
@@ -34,6 +35,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     groups = [Group(s.title or s.id, tuple(rows), acts=() if first else _pins(s))]
     if isinstance(comes, ByMarks):
         groups.append(_marks(setup, comes))
+    if isinstance(comes, InStepNest):
+        groups.append(_rim(setup, comes))
     return tuple(groups)
 
 
@@ -69,6 +72,27 @@ def _row_of_pins(setup: str, comes: OnPins, art: str, called: str) -> PageRow:
 
     label = f"Pins go through {called}"
     return PageRow((PageEntry(label, "choice", art in comes.on, "set register", values, YES),), label)
+
+
+def _rim(setup: str, comes: InStepNest) -> Group:
+    """The rim made, and the slot measured on a test piece that is cut out as the piece will be."""
+    label = "Test piece: its opening, and it"
+    row = PageRow(
+        (PageEntry(label, "words", "", "measure slot", lambda words: {"setup": setup, **_two(words)}),), label
+    )
+    acts = [act("Make the rim stepped", "window step_rim")]
+    if comes.cut:
+        acts.append(act("Cut a test piece", "add test slot", setup=setup, x=30.0, y=30.0))
+    return Group("The rim. Type both across the same way, such as 52.1 40", (row,), acts=tuple(acts))
+
+
+def _two(words: str) -> dict[str, float]:
+    """An opening and a piece out of words. Raises LengthError."""
+    typed = words.replace(";", " ").split()
+    if len(typed) != 2:
+        raise LengthError("Type two lengths, the opening and then the piece, such as 52.1 40.")
+    opening, piece = (parse_length(w, "mm") for w in typed)
+    return {"opening": opening, "piece": piece}
 
 
 def _marks(setup: str, comes: ByMarks) -> Group:

@@ -74,6 +74,7 @@ class Answers:
             "look": self._outlines.art.looked,
             "design": self._designs.told,
             **dict.fromkeys(("ways", "share"), self._holds.told),
+            "rim": self._holds.rims.told,
             "resume": parts.runs.told,
             "judge": parts.hands.told,
         }

@@ -143,27 +143,15 @@ class _Server:
         try:
             if item.what == "judge":
                 verdict = self.judge.judge(*item.values) if self.judge is not None else None
-            elif item.what == "check":
-                words = self.check(*item.values)
-            elif item.what == "resume":
-                verdict = self.resume(*item.values)
-            elif item.what == "sheet":
-                words = self.sheet(*item.values)
-            elif item.what == "template":
-                words = self.template(*item.values)
-            elif item.what == "write":
-                words = self.write(*item.values)
-            elif item.what == "look":
-                verdict = self.seen(*item.values)
-            elif item.what == "design":
-                verdict = self.designed(*item.values)
+            elif item.what in (verdicts := self.verdicts()):
+                verdict = verdicts[item.what](*item.values)
+            elif item.what in (written := self.written()):
+                words = written[item.what](*item.values)
             elif item.what == "series":
                 self.series.begin(item.id, *item.values)
                 return
             elif item.what == "stop series":
                 self.series.end()
-            elif item.what == "ways":
-                verdict = self.ways(*item.values)
             elif item.what in ("art", "trace art", "heights art"):
                 verdict = self.art(item.what, *item.values)
             elif item.what in ("drawing", "reduce", "trace"):
@@ -173,6 +161,20 @@ class _Server:
         except Exception as error:
             verdict, words = (None if item.what == "judge" else False), told(error)
         self.send(Response(0, item.what, verdict, words, asked=item.id))
+
+    def verdicts(self) -> dict[str, Callable[..., Any]]:
+        """What is found, by what is asked."""
+        return {"resume": self.resume, "look": self.seen, "design": self.designed, "ways": self.ways, "rim": self.rim}
+
+    def written(self) -> dict[str, Callable[..., str]]:
+        """What is written or checked, and told in words."""
+        return {"check": self.check, "sheet": self.sheet, "template": self.template, "write": self.write}
+
+    def rim(self, job: Job, setup: str) -> Any:
+        """A stepped rim for what is cut out before a setup."""
+        from gatepost.core.plan.nesting import rim_for
+
+        return rim_for(job, setup)
 
     def plan_of(self, job: Job) -> Any:
         """The plan that the window shows. Raises OperatorError."""

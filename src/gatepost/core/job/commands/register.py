@@ -177,14 +177,11 @@ def set_rim(
     else:
         rim = None
     face = next((a.face for a in job.artwork if a.id == of), before.up)
-    name = unused("rim", [a.id for a in job.artwork])
+    name = rim.id if rim is not None else unused("rim", [a.id for a in job.artwork])
     drawn = DrawnFigures(path=path, wide=wide, high=high, width=wide, height=high, name="stepped rim")
     art = changed(Artwork(id="rim", kind="drawing", figures=drawn), id=name, title="Stepped rim", x=x, y=y, face=face)
-    job = changed(job, artwork=(*job.artwork, art))
+    job = changed(job, artwork=(*(a for a in job.artwork if a is not rim), art))
     job = with_operation(job, operation, on=(name,), figures=changed(cut.figures, side="outside", skin=0.0))
-    used = {i for s in job.setups for o in s.operations for i in o.on}
-    if rim is not None and rim.id not in used:
-        job = changed(job, artwork=tuple(a for a in job.artwork if a is not rim))
     comes = changed(old, cut=operation, of=of, slot=slot, apart=apart, key=key)
     return in_setup(job, setup, comes=comes)
 

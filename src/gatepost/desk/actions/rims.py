@@ -1,0 +1,42 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A stepped rim, made by the worker."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from gatepost.desk.context.desk_context import Act, DeskContext
+
+
+class RimActions:
+    """What was asked for is dropped where the job has changed meanwhile."""
+
+    def __init__(self, desk: DeskContext) -> None:
+        self._desk = desk
+        self._asked: Any = None
+
+    def acts(self) -> dict[str, Act]:
+        """By name."""
+        return {"step_rim": self.make}
+
+    def make(self) -> None:
+        """The rim of what is cut out before the setup that is looked at, made so that its frame holds it turned over."""
+        document, setup = self._desk.document, self._desk.showing.setup
+        if document is None:
+            return
+        self._asked = document.job
+        self._desk.messages.say("Making the rim: every way of stepping it is tried, which takes some seconds.")
+        self._desk.question("rim", document.job, setup)
+
+    def told(self, answer: Any) -> None:
+        """The rim, or why there is none."""
+        document, asked = self._desk.document, self._asked
+        self._asked = None
+        if document is None or asked is None:
+            return
+        if not answer.plan:
+            self._desk.messages.warn(answer.words)
+        elif document.job != asked:
+            self._desk.messages.warn("The job was changed meanwhile: make the rim once more.")
+        elif self._desk.run("set rim", dict(answer.plan), "a stepped rim"):
+            self._desk.messages.say("The rim is stepped: its outline is cut out now in the place of the plate's.")

@@ -1,0 +1,148 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""A piece laid into the frame that its own cut-out left: the rim that is made, where the piece may lie, and what is said of it in a job."""
+
+import math
+
+import numpy as np
+import pytest
+import shapely
+from shapely import affinity
+
+from gatepost.core.cache import Memory
+from gatepost.core.errors import OperatorError
+from gatepost.core.geometry.straight import as_drawn
+from gatepost.core.job import commands
+from gatepost.core.plan.nesting import rim_for
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.register.step_nest import laid, tried
+from tests.conftest import some
+from tests.core.catalogue_jobs import JOBS, edited
+from tests.core.pinned import RIMS, framed, tablet
+from tests.core.told import CELL
+
+MEMORY = Memory()
+
+
+def rim_of(key):
+    told = RIMS[str(key)]
+    whole = max(as_drawn(told["path"]).geoms, key=lambda p: p.area)
+    return affinity.translate(whole, told["x"], told["y"])
+
+
+@pytest.fixture(scope="module")
+def found():
+    return tried(rim_of(True), "X", 6.0, 6.0)
+
+
+def goes(nest, turn, dx, dy):
+    """Whether the piece lies in its hole, turned over, turned and shifted by so much: by the polygons themselves."""
+    piece = affinity.rotate(laid(nest.piece, "turned X", nest.middle), turn, origin=nest.middle)
+    return nest.hole.buffer(2e-3).covers(affinity.translate(piece, dx, dy))
+
+
+def test_a_turned_piece_lies_nowhere_that_was_not_thought_of_and_everywhere_that_was(found):
+    nest = found.nest
+    for seat in found.seats:
+        for x, y in seat.shifts:
+            assert goes(nest, seat.turn, x, y)
+    chance = np.random.default_rng(7)
+    corners = np.array([[42.0, 28.0], [118.0, 28.0], [118.0, 82.0], [42.0, 82.0], nest.middle])
+    said = [found.worst(corners[[k]])[1] for k in range(len(corners))]
+    shown = np.zeros(len(corners))
+    inside = 0
+    for _ in range(6000):
+        turn, dx, dy = chance.uniform(-0.25, 0.25), *chance.uniform(-0.12, 0.12, 2)
+        if not goes(nest, turn, dx, dy):
+            continue
+        inside += 1
+        angle = math.radians(turn)
+        rel = corners - nest.middle
+        c, s = math.cos(angle), math.sin(angle)
+        moved = np.column_stack([c * rel[:, 0] - s * rel[:, 1] + dx, s * rel[:, 0] + c * rel[:, 1] + dy]) - rel
+        shown = np.maximum(shown, np.hypot(*moved.T))
+    assert inside > 200
+    assert (shown <= np.array(said) + 0.02).all()
+    assert (shown >= 0.75 * np.array(said)).all()  # nor is twice as much said as is so
+
+
+def test_the_ways_are_those_that_the_nest_was_made_for(found):
+    assert {w.way: w.goes_in for w in found.nest.ways} == {
+        "as cut": True,
+        "turned X": True,
+        "turned Y": False,
+        "half-turn": False,
+    }
+    assert all(p == pytest.approx(0.2, abs=0.03) for p in found.nest.asked.play)
+    bare = tried(rim_of(False), "X", 6.0, 6.0).nest
+    assert all(w.goes_in for w in bare.ways)
+
+
+def test_a_slot_that_is_narrower_than_the_levels_lie_apart_lets_nothing_in():
+    assert not tried(rim_of(True), "X", 6.0, 5.85).nest.asked.goes_in
+    wider = tried(rim_of(True), "X", 6.0, 6.1)
+    assert min(wider.nest.asked.play) == pytest.approx(0.4, abs=0.03)
+
+
+@pytest.mark.parametrize("spin", some([0, 180], 1))
+def test_a_rim_is_made_about_what_is_cut_out_and_about_the_same_again(spin):
+    job = edited(JOBS["taped"](), *tablet(rim=False), ("set setup", {"setup": "over", "spin": spin}))
+    values = rim_for(job, "over")
+    rim = max(as_drawn(values["path"]).geoms, key=lambda p: p.area)
+    rim = affinity.translate(rim, values["x"], values["y"])
+    plate = shapely.box(35.0, 29.0, 115.0, 81.0)
+    assert rim.buffer(0.02).covers(plate.buffer(-3.0).buffer(3.0))  # rounded as a cutter of 6 mm rounds it
+    assert plate.buffer(3 * 6.0 + 0.01).covers(rim)  # no farther out than its key
+    made = commands.run(job, "set rim", values)
+    assert made.setup("over").comes.of == "tablet" and made.setup("front").operations[-1].on == ("rim",)
+    again = commands.run(made, "set rim", rim_for(made, "over"))
+    assert again == made  # about the tablet, and not about its own rim
+    if spin == 0:
+        one = plan(made, memory=MEMORY, cell=1.0)
+        assert one.setup("over").nest.tried.nest.asked.goes_in
+
+
+def test_what_is_wrong_with_a_nest_is_told_in_a_sentence():
+    job = JOBS["taped"]()
+    with pytest.raises(OperatorError, match="Nothing is cut out before"):
+        rim_for(edited(job, ("add setup", {"id": "over", "up": "back"})), "over")
+    flat = edited(job, *tablet(rim=False), ("set setup", {"setup": "over", "up": "front"}))
+    with pytest.raises(OperatorError, match="turned over"):
+        rim_for(flat, "over")
+    small = edited(job, *tablet(rim=False), ("set art", {"art": "tablet", "width": 20.0, "height": 16.0}))
+    with pytest.raises(OperatorError, match="steps are too short"):
+        rim_for(small, "over")
+    nest = edited(job, *tablet())
+    for command, values, words in (
+        ("measure slot", {"setup": "over", "opening": 40.0, "piece": 52.0}, "no slot between"),
+        ("measure slot", {"setup": "front", "opening": 52.0, "piece": 40.0}, "wants to know"),
+        ("add test slot", {"setup": "front", "x": 30.0, "y": 30.0}, "Make the rim first"),
+        ("set rim", {**RIMS["True"], "setup": "front", "operation": "cutting"}, "comes before"),
+        ("set rim", {**RIMS["True"], "operation": "lettering"}, "cuts nothing out"),
+    ):
+        with pytest.raises(OperatorError, match=words):
+            commands.run(nest, command, values)
+
+
+def test_a_measured_slot_is_half_of_what_its_opening_is_wider_and_changes_the_play():
+    job = edited(framed(), ("measure slot", {"setup": "over", "opening": 52.1, "piece": 40.0}))
+    assert job.setup("over").comes.slot == pytest.approx(6.05)
+    report = plan(job, memory=MEMORY, cell=CELL).reports["register", ""]
+    play = next(f for f in report.figures if f.label == "Play in its frame")
+    assert play.value == pytest.approx(2 * (6.05 - 5.9)) == play.working.evaluate()
+    lean = edited(job, ("set register", {"setup": "over", **dict(job.setup("over").comes), "lean": 0.1}))
+    report = plan(lean, memory=MEMORY, cell=CELL).reports["register", ""]
+    assert next(f.value for f in report.figures if f.label == "Play in its frame") == pytest.approx(0.1)
+
+
+def test_a_test_piece_is_cut_as_the_piece_will_be_before_it():
+    job = edited(framed(), ("add test slot", {"setup": "over", "x": 26.0, "y": 26.0, "size": 30.0}))
+    done = job.setup("front").operations
+    assert [o.kind for o in done[-2:]] == ["cutout", "cutout"] and done[-1].id == "cutting"
+    assert done[-2].figures.tool == done[-1].figures.tool and done[-2].figures.allowance == done[-1].figures.allowance
+
+
+def test_x0_y0_follows_from_the_setup_that_cut_it_and_the_frame_stays():
+    setup = plan(framed(), memory=MEMORY, cell=CELL).setup("over")
+    kinds = [s.kind for s in setup.steps]
+    assert "zero kept" in kinds and "note" in kinds and "zero xy" not in kinds
+    assert "Pare the tabs" in next(s.title for s in setup.steps if s.key == "hold")
