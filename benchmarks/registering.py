@@ -107,6 +107,21 @@ def of_a_frame(seed: int) -> tuple[float, float]:
     return beside(made, cut_through(made, seed), "first", "marks"), promised(made)
 
 
+@cache
+def against_an_edge() -> Plan:
+    """A small board laid against two edges that the machine knows, drilled."""
+    from tests.core.catalogue_jobs import JOBS, edited
+    from tests.core.pinned import fenced
+
+    return plan(edited(JOBS["taped"](), *fenced()), cell=CELL)
+
+
+def of_an_edge(seed: int) -> tuple[float, float]:
+    """By how much what is drilled lies beside where it is drawn, and what was said at worst, mm."""
+    made = against_an_edge()
+    return absolute(made, cut_through(made, seed), "marks"), promised(made)
+
+
 def promised(made: Plan) -> float:
     """What the page says at worst, mm."""
     return float(next(f.value for f in made.reports["register", ""].figures if f.label.endswith("at worst")))

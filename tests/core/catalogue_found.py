@@ -7,7 +7,7 @@ import math
 from typing import Any
 
 from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, blank, machine, spoiled
-from tests.core.pinned import again, holes, pinned, tablet, turned
+from tests.core.pinned import again, fenced, holes, pinned, tablet, turned
 
 
 def pins(**values: Any) -> Edit:
@@ -108,6 +108,32 @@ def framed_at(by: float) -> Edit:
 def tabs(count: int) -> Edit:
     """Of the tablet."""
     return "set operation", {"operation": "cutting", "tabs": count}
+
+
+def against(fence: str, stop: str) -> Edit:
+    """Which edges the board lies against."""
+    return "set register", {"setup": "front", "kind": "edge", "fence": fence, "stop": stop}
+
+
+def stands(heading: float) -> Edit:
+    """How the stop runs."""
+    return "set on bed", {"what": "fences", "name": "Stop", "values": {"heading": heading}}
+
+
+def skimmed(day: str) -> Edit:
+    """When the bed was skimmed last."""
+    return "set bed", {"skimmed": day}
+
+
+def LOWER_BY(much: float) -> Edit:
+    """The board laid so far off the long edge."""
+    return "place blank", {"setup": "front", "x": 520.0, "y": 310.0 + much}
+
+
+def lain(up: str) -> list[Edit]:
+    """The board laid against the same edges once more, a face up, and drilled."""
+    edge = ("set register", {"setup": "over", "kind": "edge", "fence": "Long edge", "stop": "Stop"})
+    return [("add setup", {"id": "over", "up": up}), edge, *holes("more", up, 60.0, 30.0, 60.0)]
 
 
 FOUR = (
@@ -216,4 +242,23 @@ FOUND = [
     spoiled("register.nest-good", OK, "taped", [*tablet(slot=6.12), *holes(y=70.0)], *tablet(), *holes(y=70.0)),
     spoiled("register.nest-loose", CARE, "taped", [*tablet(), *holes(y=70.0)], *tablet(slot=6.12), *holes(y=70.0)),
     spoiled("register.nest-ways", CARE, "taped", tablet(), *tablet(key=False)),
+    spoiled("register.edge-none", STOP, "taped", fenced(), *fenced(), against("Gone", "Stop")),
+    spoiled("register.edge-none", STOP, "taped", fenced(), *fenced(), against("", "")),
+    spoiled("register.edge-one-way", STOP, "taped", [*fenced(), stands(-80.0)], *fenced(), stands(-78.0)),
+    spoiled("register.edge-not-milled", CARE, "taped", fenced(), *fenced(milled="")),
+    spoiled(
+        "register.edge-lapsed", CARE, "taped", [*fenced(), skimmed("2026-11-20")], *fenced(), skimmed("2026-11-21")
+    ),
+    spoiled(
+        "register.edge-lapsed",
+        CARE,
+        "taped",
+        [*fenced(), machine(squared="2026-11-20")],
+        *fenced(),
+        machine(squared="2026-11-22"),
+    ),
+    spoiled("register.edge-away", STOP, "taped", [*fenced(), LOWER_BY(0.29)], *fenced(), LOWER_BY(0.31)),
+    spoiled("register.edge-good", OK, "taped", [*fenced(), ("set job", {"tolerance": "heirloom"})], *fenced()),
+    spoiled("register.edge-loose", CARE, "taped", fenced(), *fenced(), ("set job", {"tolerance": "heirloom"})),
+    spoiled("register.edge-other", CARE, "taped", [*fenced(), *lain("front")], *fenced(), *lain("back")),
 ]

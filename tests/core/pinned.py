@@ -72,3 +72,22 @@ def framed(key=True, **values):
     """The job, with two holes drilled through from either face."""
     more = [*holes("first", "front", 75.0, 40.0, 60.0, setup="front"), *holes("marks", "back", 75.0, 70.0, 60.0)]
     return edited(JOBS["taped"](), *tablet(key, **values), *more)
+
+
+def fenced(up="front", spin=0, **more):
+    """Two known edges on the bed that the taped board lies against, its corner at 520, 310; holes drilled right through. more: of the long edge."""
+    edge = {
+        "name": "Long edge",
+        "x": 400.0,
+        "y": 310.0,
+        "heading": 0.0,
+        "length": 300.0,
+        "milled": "2026-11-20",
+        **more,
+    }
+    stop = {"name": "Stop", "x": 520.0, "y": 420.0, "heading": -90.0, "length": 140.0, "milled": "2026-11-20"}
+    return [
+        DEEP, ("add to bed", {"what": "fences", "values": edge}), ("add to bed", {"what": "fences", "values": stop}),
+        ("set register", {"setup": "front", "kind": "edge", "fence": "Long edge", "stop": "Stop"}),
+        *holes("marks", "front", 60.0, 20.0, 80.0, setup="front"),
+    ]  # fmt: skip

@@ -19,8 +19,8 @@ from gatepost.machine.conduct import StepRunner, each_step
 from gatepost.machine.failures import Questioned
 from gatepost.machine.standins import world
 from tests.conftest import some
-from tests.core.catalogue_jobs import edited
-from tests.core.pinned import brought_back
+from tests.core.catalogue_jobs import JOBS, edited
+from tests.core.pinned import brought_back, fenced
 
 
 @pytest.mark.parametrize("seed", some(range(1, 21), 5))
@@ -164,3 +164,27 @@ def test_in_its_frame_the_second_face_lies_within_what_was_said(seed):
 def test_what_is_said_of_a_frame_is_no_more_than_twice_what_it_shows():
     found = [registering.of_a_frame(seed) for seed in some(range(50), 6)]
     assert max(shown for shown, _ in found) >= found[0][1] / 2.0
+
+
+@pytest.mark.parametrize("seed", some(range(1, 21), 4))
+def test_against_a_known_edge_what_is_cut_lies_within_what_was_said(seed):
+    shown, said = registering.of_an_edge(seed)
+    assert shown <= said
+
+
+def test_what_is_said_of_an_edge_is_no_more_than_twice_what_it_shows():
+    found = [registering.of_an_edge(seed) for seed in some(range(50), 25)]
+    assert max(shown for shown, _ in found) >= found[0][1] / 2.0
+
+
+def test_a_known_edge_is_as_sure_as_the_machine_is_homed_and_the_edge_is_true():
+    for more, known_as in (({}, Trust.TRUSTED), ({"milled": ""}, Trust.PROVISIONAL)):
+        made = plan(edited(JOBS["taped"](), *fenced(**more)), cell=0.5)
+        runner, setup, step = carried(made, 2, "zero-xy")
+        runner.write(setup, "power cut")
+        with pytest.raises(OperatorError, match="has not been homed"):
+            runner.carry_out(setup, step)
+        runner.session.home()
+        runner.write(setup, "homed")
+        runner.carry_out(setup, step)
+        assert trust(runner.journal.standing(), where(made.job, setup.setup)).x.trust is known_as

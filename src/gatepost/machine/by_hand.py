@@ -27,6 +27,7 @@ from gatepost.machine.standing_checks import (
     fitted,
     keeping_zero,
     known_axes,
+    known_zero,
     laying,
     looked_at,
     squared_up,
@@ -86,6 +87,8 @@ def tick(
         journal = marked_by_hand(journal, plan, setup, step, typed, at, sure)
     elif step.kind == "zero found":
         journal, _ = by_marks(journal, plan, setup, at)
+    elif step.kind == "zero known":
+        journal, _ = known_zero(journal, plan, setup, at)
     elif step.kind == "zero kept":
         journal, _ = keeping_zero(journal, plan, setup, at)
     elif step.kind == "sensor":

@@ -29,6 +29,7 @@ ACTS: dict[str, Callable[[InHand, PlannedSetup, Step], None]] = {
     "jog": getting_ready.jog,
     "zero xy": touching_off.zero_xy,
     "zero kept": touching_off.zero_kept,
+    "zero known": touching_off.zero_known,
     "zero found": marking.zero_found,
     "mark": marking.read_mark,
     "zero z": touching_off.zero_z,

@@ -210,6 +210,25 @@ def keeping_zero(journal: Journal, plan: Plan, setup: PlannedSetup, at: str) -> 
     return journal, found
 
 
+def known_zero(journal: Journal, plan: Plan, setup: PlannedSetup, at: str) -> tuple[Journal, dict[str, float]]:
+    """The journal with X0 and Y0 set by where a known edge has the work, and what they are. Raises OperatorError where the machine is not homed."""
+    if not homed(journal):
+        raise OperatorError(
+            "The machine has not been homed since its place was lost: it does not know where the edge is. Home it first."
+        )
+    zero = expected_zero(plan, setup, plan.job.tools[0])  # X and Y are the same with every tool
+    found = {"x": zero.x, "y": zero.y}
+    lapsed = any(
+        f.code in ("register.edge-lapsed", "register.edge-not-milled") and f.setup == setup.name for f in plan.findings
+    )
+    base = Trust.PROVISIONAL if lapsed else Trust.TRUSTED
+    for axis, value in found.items():
+        journal = journal.add(
+            at, "touched", setup.name, axis=axis, machine=round(value, 4), way="edge", base=base.value, by=who()
+        )
+    return journal, found
+
+
 def touched_with(setup: PlannedSetup, tool: Tool) -> dict[str, float | str]:
     """What an edge was touched with, for the record: how wide it is, and the step that it was jogged by."""
     zero = setup.setup.zero

@@ -97,9 +97,7 @@ def fence_outline(fence: Fence) -> Polygon:
 
 def fence_edge(fence: Fence) -> shapely.LineString:
     """A fence's working edge."""
-    turn = math.radians(fence.heading)
-    end = (fence.x + fence.length * math.cos(turn), fence.y + fence.length * math.sin(turn))
-    return shapely.LineString([(fence.x, fence.y), end])
+    return shapely.LineString(fence.ends)
 
 
 def bed_solids(bed: BedThings, setup: Setup) -> list[Solid]:

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
@@ -36,7 +37,8 @@ class Inserts(Model):
 
 
 class Fence(Model):
-    """A straight edge that stays on the bed from job to job: from x, y along its heading; the work lies on its left."""
+    """A straight edge that stays on the bed from job to job: from x, y along its heading; the work lies on its left; milled: when it was
+    milled true in its place."""
 
     name: Name
     x: Place
@@ -45,7 +47,14 @@ class Fence(Model):
     length: Size = 300.0
     width: Size = 20.0
     height: Size = 12.0
+    milled: Annotated[str, Field(max_length=20)] = ""
     taken: str = ""
+
+    @property
+    def ends(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """Its working edge, on the bed."""
+        turn = math.radians(self.heading)
+        return (self.x, self.y), (self.x + self.length * math.cos(turn), self.y + self.length * math.sin(turn))
 
 
 class Nest(Model):
@@ -145,7 +154,7 @@ class Machine(Model):
     spindle's middle to the beam's faces. shoe: diameter of a dust shoe, 0 without one; shoe_above: how far its
     underside stands above the nut's, shoe_height: how tall it is. isolating_drops:
     whether isolating the spindle drops the drives too, so that its place is lost; in_order: whether every step at the machine waits for all
-    before it, and not the guards alone.
+    before it, and not the guards alone; squared: when its gantry was squared last.
     """
 
     name: Name = "Boat shed router"
@@ -187,6 +196,7 @@ class Machine(Model):
     change_minutes: Amount = 4.0
     touch_minutes: Amount = 1.5
     dialect: Dialect = Dialect()
+    squared: Annotated[str, Field(max_length=20)] = ""
     taken: str = ""
 
     @property

@@ -84,12 +84,22 @@ class InStepNest(Register):
     key: bool = True
 
 
+class AgainstEdge(Register):
+    """It is laid against an edge that was milled true at this machine, and against a stop at its end, or off both by blocks. fence, stop: of the bed's fences."""
+
+    kind: Literal["edge"] = "edge"
+    fence: Words = ""
+    stop: Words = ""
+    block: Amount = 0.0
+
+
 REGISTERS: Mapping[str, type[Register]] = {
     "as it lies": AsItLies,
     "turned": TurnedBy,
     "pins": OnPins,
     "marks": ByMarks,
     "nest": InStepNest,
+    "edge": AgainstEdge,
 }
 
 

@@ -30,6 +30,7 @@ from gatepost.core.job.operation import ARTWORK
 from gatepost.core.operation_kind import OperationKind
 from gatepost.core.register.kind import RegisterKinds
 from gatepost.core.register.kinds.as_it_lies import AsItLiesKind
+from gatepost.core.register.kinds.edge import KnownEdgeKind
 from gatepost.core.register.kinds.marks import MarksKind
 from gatepost.core.register.kinds.nest import StepNestKind
 from gatepost.core.register.kinds.pins import PinsKind
@@ -72,7 +73,7 @@ def kinds_at(source: str) -> Kinds:
 
 
 REGISTERING: RegisterKinds = {
-    kind.name: kind for kind in (AsItLiesKind(), TurnedKind(), PinsKind(), MarksKind(), StepNestKind())
+    kind.name: kind for kind in (AsItLiesKind(), TurnedKind(), PinsKind(), MarksKind(), StepNestKind(), KnownEdgeKind())
 }
 OPERATIONS: tuple[OperationKind, ...] = (
     SurfacingKind(),

@@ -179,7 +179,7 @@ def _steps(
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
         mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
-        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d), kept_from=_kept_from(d), marks=_marks(d),
+        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d), kept_from=_kept_from(d), marks=_marks(d), edge=_edge(d),
     )  # fmt: skip
 
 
@@ -200,6 +200,12 @@ def _anew(d: SetupDraft) -> bool:
     """Whether the board is laid down in this setup, and not left where it lay in the one before."""
     comes = d.setup.comes
     return comes is None or d.previous is None or d.known.kinds.registers[comes.kind].moved
+
+
+def _edge(d: SetupDraft) -> str:
+    """The known edge that a board lies against, by whose place its X0 Y0 is set."""
+    comes = d.setup.comes
+    return getattr(comes, "fence", "") if comes is not None and d.known.kinds.registers[comes.kind].by_machine else ""
 
 
 def _marks(d: SetupDraft) -> tuple[MarkToRead, ...]:

@@ -148,11 +148,8 @@ def lying_in(c: Cuts) -> AsLaid:
     """How the board may lie in a setup: as it is found again, else as its holds and fences let it."""
     d = c.draft
     comes = d.setup.comes
-    found = (
-        d.known.kinds.registers[comes.kind].bounds(d.known.job, d.setup)
-        if comes is not None and d.previous is not None
-        else None
-    )
+    kind = d.known.kinds.registers[comes.kind] if comes is not None else None
+    found = kind.bounds(d.known.job, d.setup) if kind is not None and (kind.alone or d.previous is not None) else None
     if found is not None:
         return AsLaid(found.x, found.y, found.degrees, found.by)
     outline = d.placed.to_bed.area(d.known.wood.outline)

@@ -58,7 +58,11 @@ class Coming:
     @property
     def twice(self) -> bool:
         """Whether the setup before was found in the same way: what it was off by then counts again."""
-        return self.before.comes is not None and self.before.comes.kind == getattr(self.setup.comes, "kind", "")
+        return (
+            self.before is not self.setup
+            and self.before.comes is not None
+            and self.before.comes.kind == getattr(self.setup.comes, "kind", "")
+        )
 
     @property
     def over(self) -> bool:
@@ -89,7 +93,8 @@ class Bounds:
 
 class RegisterKind:
     """A way of coming from the setup before. figures: the model of its figures; one: as people are told it; entries: of its figures; keeps: whether X0 Y0 follows from
-    where it was in the setup before, and is not touched; alone: whether it needs no setup before."""
+    where it was in the setup before, and is not touched; alone: whether it needs no setup before; by_machine: whether it
+    lies at a place that the machine knows, so that X0 Y0 is set by its own count."""
 
     figures: ClassVar[type[Register]]
     one: ClassVar[str]
@@ -97,6 +102,7 @@ class RegisterKind:
     laying: ClassVar[str] = ""  # the step, with {where} for the place of its corner; nothing for the usual one
     keeps: ClassVar[bool] = False
     alone: ClassVar[bool] = False
+    by_machine: ClassVar[bool] = False
     entries: ClassVar[tuple[KindEntry, ...]] = ()
 
     @property

@@ -18,6 +18,7 @@ StepKind = Literal[
     "zero xy",
     "zero kept",
     "zero found",
+    "zero known",
     "mark",
     "note",
     "zero z",

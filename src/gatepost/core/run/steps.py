@@ -37,11 +37,12 @@ def steps_of(
     depths: Sequence[Depth] = (),
     kept_from: str = "",
     marks: Sequence[MarkToRead] = (),
+    edge: str = "",
 ) -> list[Step]:
     """All steps of a setup. settings: its holds, each set. mark: X0 Y0, corner: lower left of the board, on the bed; shims: x, y in blank coordinates and height of each; before: how
     the board lay until then; laid: what is done with it, where it is not laid down again, with {where} for its place; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
     flattens: whether all that is done is to make the face flat;
-    laid_anew: whether the board is not left where it lay; kept_from: the setup by whose zero this one's is set, where it is not touched; marks: of the piece that are read, by which it is found;
+    laid_anew: whether the board is not left where it lay; kept_from: the setup by whose zero this one's is set, where it is not touched; marks: of the piece that are read, by which it is found; edge: a known one that it lies against;
     depths: where it is measured how deep each tool cut;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
     name = setup.name
@@ -57,7 +58,17 @@ def steps_of(
         if load.tool != fitted:
             times[load.tool] = times.get(load.tool, 0) + 1
             steps = with_tool(
-                setup, machine, tool, touches[load.tool], mark, fitted is None, laid_anew, witness, kept_from, marks
+                setup,
+                machine,
+                tool,
+                touches[load.tool],
+                mark,
+                fitted is None,
+                laid_anew,
+                witness,
+                kept_from,
+                marks,
+                edge,
             )
             out += [once_more(s, times[load.tool]) for s in steps]
         if careful:

@@ -16,11 +16,11 @@ from gatepost.core.units import mm
 
 def with_tool(
     setup: Setup, machine: Machine, tool: Tool, touch: TouchOff, mark: tuple[float, float], first: bool, anew: bool,
-    witness: tuple[float, float] | None, kept_from: str = "", marks: Sequence[MarkToRead] = (),
+    witness: tuple[float, float] | None, kept_from: str = "", marks: Sequence[MarkToRead] = (), edge: str = "",
 ) -> list[Step]:  # fmt: skip
     """A tool fitted, and touched off. first: of the setup, where the machine is switched on and X0 Y0 is set; anew: whether the board
     was laid down anew; witness: a mark on the bed to look at later; kept_from: the setup by whose zero X0 and Y0 are set, where they are not touched; marks: of the piece that are read, by which it is
-    found."""
+    found; edge: a known one that it lies against."""
     name = setup.name
     by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
     touched = not by_sensor or first
@@ -34,8 +34,8 @@ def with_tool(
             Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
             Step("jog", name, "jog", "A short jog each way: does each axis move the way it should?",
                  "Watch the axis, not the screen. From both sides it comes back over the same place, or it has play. Nothing near the cutter.", HANDS),
-            *([_square(setup)] if setup.zero.square != "no" and not setup.skew and anew and not kept_from and not marks else []),
-            *([_kept(setup, mark, kept_from)] if kept_from else _found(setup, mark, marks) if marks else [_across(setup, mark)]),
+            *([_square(setup)] if setup.zero.square != "no" and not setup.skew and anew and not (kept_from or marks or edge) else []),
+            *([_kept(setup, mark, kept_from)] if kept_from else _found(setup, mark, marks) if marks else [_known(setup, mark, edge) if edge else _across(setup, mark)]),
         ]  # fmt: skip
     elif drops:
         out.append(_homed_after(name, f"home-{tool.number}"))
@@ -49,7 +49,9 @@ def with_tool(
              "No tool, no clamp left over, no hands. Shoe set level with the tip, extraction on.", HANDS)
     )  # fmt: skip
     if first:
-        out.append(_noted(setup, witness or mark, kept_from) if kept_from else _proof(setup, mark, witness))
+        out.append(
+            _noted(setup, witness or mark, kept_from or edge) if kept_from or edge else _proof(setup, mark, witness)
+        )
     return out
 
 
@@ -187,6 +189,12 @@ def _found(setup: Setup, mark: tuple[float, float], marks: Sequence[MarkToRead])
                         pair=(m.x, m.y)))  # fmt: skip
     return [*out, Step("zero-xy", name, "zero found", "Set X0 and Y0 by the marks.", "The programs are turned to lie as the piece does. Nothing is set where the marks do not fit.", HANDS,
                        "mark on the bed, X", mark[0], place=mark)]  # fmt: skip
+
+
+def _known(setup: Setup, mark: tuple[float, float], edge: str) -> Step:
+    """X0 and Y0 by the machine's own count: the work lies against an edge that it knows."""
+    return Step("zero-xy", setup.name, "zero known", f"X0 and Y0 are set by {edge}: the board lies against it and its stop.",
+                "Nothing is touched. Press it home; no chip between. It is as sure as the machine was homed.", HANDS, "mark on the bed, X", mark[0], place=mark)  # fmt: skip
 
 
 def _square(setup: Setup) -> Step:

@@ -28,6 +28,7 @@ class Trust(StrEnum):
 
 FOUND = {  # ways of finding X0 Y0 without touching it: what is known then, surely or not
     "kept": ("set by the setup before", "set by the setup before, which is no surer"),
+    "edge": ("where the known edge has it", "where the edge has it, which is no surer"),
     "marks": ("found by marks that fit", "found by marks that can't say whether one is wrong"),
 }
 ORDER = (Trust.LOST, Trust.PROVISIONAL, Trust.TRUSTED)

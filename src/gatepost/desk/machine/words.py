@@ -11,6 +11,7 @@ VERBS = {  # what is done, by the kind of a step
     "zero xy": "Set X and Y",
     "zero kept": "Set X and Y",
     "zero found": "Set X and Y",
+    "zero known": "Set X and Y",
     "mark": "Read mark",
     "zero z": "Touch off",
     "run": "Run",

@@ -64,6 +64,7 @@ def _bed(job: Job) -> tuple[Group, ...]:
     scars = f"{len(bed.scars)} scars of earlier cuts are drawn" if bed.scars else "No scars are kept"
     rows = (
         single("Last skimmed", "words", bed.skimmed, "set bed", "skimmed"),
+        single("Gantry squared last", "words", job.machine.squared, "set machine", "squared"),
         PageRow((PageEntry("Blocks at hand, mm", "words", blocks, "set bed", _blocks),), "Blocks at hand, mm"),
         PageRow((PageEntry("Studs at hand, lengths in mm", "words", studs, "set bed", _studs),), "Studs at hand"),
         single("Screws may bite", "length", bed.screws, "set bed", "screws"),
@@ -96,7 +97,7 @@ def _bed(job: Job) -> tuple[Group, ...]:
 
 THINGS: tuple[tuple[str, str, tuple[tuple[str, str, str, tuple[tuple[str, object], ...]], ...]], ...] = (
     ("fences", ", fence", (("Name", "words", "name", ()), ("X", "length", "x", ()), ("Y", "length", "y", ()), ("Runs, degrees", "number", "heading", ()),
-                          ("Long", "length", "length", ()), ("High", "length", "height", ()), ("Wide", "length", "width", ()))),
+                          ("Long", "length", "length", ()), ("High", "length", "height", ()), ("Wide", "length", "width", ()), ("Milled true in place on", "words", "milled", ()))),
     ("nests", ", nest", (("Name", "words", "name", ()), ("Stop corner X", "length", "x", ()), ("Stop corner Y", "length", "y", ()),
                         ("Stop corner", "choice", "corner", CORNERS), ("Opening long", "length", "length", ()), ("Opening wide", "length", "width", ()),
                         ("Walls high", "length", "height", ()), ("Walls wide", "length", "rim", ()), ("Corners relieved by", "length", "relief", ()))),

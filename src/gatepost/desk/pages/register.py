@@ -9,7 +9,7 @@ from typing import Any
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.register import ByMarks, InStepNest, OnPins, PieceMark, Register
+from gatepost.core.job.register import AgainstEdge, ByMarks, InStepNest, OnPins, PieceMark, Register
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.units import LengthError, parse_length
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
@@ -28,7 +28,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     chosen = comes.kind if comes else ""
     rows = [single(label, "choice", chosen, "set register", "kind", (("laid down again", ""), *there), setup=setup)]
     if comes is not None:
-        rows += [_entry(setup, comes, e) for e in kinds.registers[comes.kind].entries]
+        fences = ("", *(f.name for f in job.machine.bed.fences))
+        rows += [_entry(setup, comes, e, fences) for e in kinds.registers[comes.kind].entries]
     if isinstance(comes, OnPins):
         drilled = [a for a in job.artwork if isinstance(a.figures, HolesFigures)]
         rows += [_row_of_pins(setup, comes, a.id, a.title or a.id) for a in drilled]
@@ -47,16 +48,17 @@ def _pins(s: Setup) -> tuple[Act, ...]:
     return tuple(pins)
 
 
-def _entry(setup: str, comes: Register, e: KindEntry) -> PageRow:
-    """One figure of its kind; the others stay."""
+def _entry(setup: str, comes: Register, e: KindEntry, fences: tuple[str, ...]) -> PageRow:
+    """One figure of its kind; the others stay. fences: on the bed."""
+    by_name = isinstance(comes, AgainstEdge) and e.field in ("fence", "stop")
     kept = {"setup": setup, **dict(comes)}
     entry = PageEntry(
         e.label,
-        e.typed,
+        "choice" if by_name else e.typed,
         getattr(comes, e.field),
         "set register",
         lambda v: {**kept, e.field: v},
-        e.choices,
+        tuple((f or "none", f) for f in fences) if by_name else e.choices,
         e.unit,
     )
     return PageRow((entry,), e.label)

@@ -18,6 +18,7 @@ from gatepost.machine.standing_checks import (
     SLIPPED,
     expected_zero,
     keeping_zero,
+    known_zero,
     now,
     squared_up,
     touched_with,
@@ -57,6 +58,12 @@ def zero_xy(at: InHand, setup: PlannedSetup, step: Step) -> None:
 def zero_kept(at: InHand, setup: PlannedSetup, step: Step) -> None:
     """X0 and Y0 set by those of the setup before."""
     at.journal, found = keeping_zero(at.journal, at.plan, setup, now())
+    at.session.zero(**found)
+
+
+def zero_known(at: InHand, setup: PlannedSetup, step: Step) -> None:
+    """X0 and Y0 set by where a known edge has the work."""
+    at.journal, found = known_zero(at.journal, at.plan, setup, now())
     at.session.zero(**found)
 
 

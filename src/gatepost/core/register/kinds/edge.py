@@ -1,0 +1,191 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The piece is laid against an edge that was milled true at this machine, and against a stop at its end."""
+
+from __future__ import annotations
+
+import math
+from datetime import date
+
+import shapely
+
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place
+from gatepost.core.frames import Bed, BlankFrame, Matrix
+from gatepost.core.job.kinds import KindEntry
+from gatepost.core.job.machine import Fence
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.register import AgainstEdge
+from gatepost.core.register.kind import STAGE, Bounds, Coming, ComingTold, RegisterKind
+from gatepost.core.tolerances import AT_A_STOP, REGISTERED
+from gatepost.core.units import mm
+from gatepost.core.working import Named, working
+
+TOUCHES = 0.3  # mm within which an edge is meant to lie against a fence, or off it by its blocks
+ENOUGH = 20.0  # mm of an edge along a fence, at the least
+SQUARE = 0.2  # sine of the angle by which a stop may be off square to the fence
+
+
+class KnownEdgeKind(RegisterKind):
+    """Against a known edge."""
+
+    figures, one, alone, by_machine = AgainstEdge, "against a known edge", True, True
+    laying = "Brush the edge clean and lay the board against it and against its stop, its corner at {where}."
+    entries = (
+        KindEntry("The edge, by its name", "words", "fence"), KindEntry("The stop at its end", "words", "stop"), KindEntry("Off both by blocks of", "length", "block"),
+    )  # fmt: skip
+
+    def told(self, coming: Coming) -> ComingTold:
+        """Whether both are there, true, and lain against; by how much the board may lie otherwise."""
+        comes, name = coming.setup.comes, coming.setup.id
+        assert isinstance(comes, AgainstEdge)
+        there = {f.name: f for f in coming.job.machine.bed.fences}
+        edge, stop = there.get(comes.fence), there.get(comes.stop)
+        if edge is None or stop is None:
+            return ComingTold(findings=(_missing(coming, comes, edge, stop),))
+        if abs(math.cos(math.radians(edge.heading - stop.heading))) > SQUARE:
+            message = f"{edge.name} and {stop.name} do not stand square to each other: one finds a line, the other must find the place along it."
+            return ComingTold(findings=(Finding("register.edge-one-way", Level.STOP, STAGE, message, name),))
+        said = [*_true(coming, edge), *_true(coming, stop)]
+        lain = {f.name: _along(coming, f, comes.block, coming.now) for f in (edge, stop)}
+        for fence in (edge, stop):
+            if lain[fence.name][0] < ENOUGH:
+                return ComingTold(findings=(*said, _away(coming, fence, comes.block)))
+        figures, more = _good_to(coming, edge, stop, lain[edge.name][0])
+        return ComingTold(tuple(figures), (*more, *said, *_other_edge(coming, comes, (edge, stop))))
+
+    def bounds(self, job: Job, setup: Setup) -> Bounds | None:
+        """As a chip or a bruise keeps an edge off."""
+        comes = setup.comes
+        if not isinstance(comes, AgainstEdge) or comes.fence not in {f.name for f in job.machine.bed.fences}:
+            return None
+        long = max(min(max(job.blank.across), 2000.0), ENOUGH)
+        return Bounds(AT_A_STOP, AT_A_STOP, math.degrees(AT_A_STOP / long), f"against {comes.fence}")
+
+
+def _missing(coming: Coming, comes: AgainstEdge, edge: Fence | None, stop: Fence | None) -> Finding:
+    names = [f.name for f in coming.job.machine.bed.fences]
+    which = comes.fence if edge is None else comes.stop
+    message = f"{coming.name} is laid against an edge and a stop, and {f'“{which}”' if which else 'one of them'} is not on this bed. {'On it are ' + ', '.join(names) + '.' if names else 'Add fences on the Hold page.'}"
+    fixes: tuple[Fix, ...] = ()
+    if edge is None and stop is None and len(names) > 1:
+        fixes = (
+            Fix(
+                "set register",
+                {"setup": coming.setup.id, "kind": "edge", "fence": names[0], "stop": names[1], "block": comes.block},
+                f"{names[0]}, with {names[1]} as its stop",
+            ),
+        )
+    return Finding("register.edge-none", Level.STOP, STAGE, message, coming.setup.id, fixes=fixes)
+
+
+def _true(coming: Coming, fence: Fence) -> list[Finding]:
+    """Whether it was milled true here, since the bed was skimmed and the gantry squared last."""
+    name, machine = coming.setup.id, coming.job.machine
+    milled, skimmed, squared = (_day(d) for d in (fence.milled, machine.bed.skimmed, machine.squared))
+    if milled is None:
+        message = f"Nobody has written down when {fence.name} was milled true at this machine: until it is, it is as straight as it was bought. Mill it in place, and enter the day."
+        return [Finding("register.edge-not-milled", Level.CARE, STAGE, message, name, about=fence.name)]
+    for day, what in ((skimmed, "the bed was skimmed"), (squared, "the gantry was squared")):
+        if day is not None and day > milled:
+            message = f"{fence.name} was milled true on {fence.milled}, and {what} after that, on {day.isoformat()}: mill it again."
+            return [Finding("register.edge-lapsed", Level.CARE, STAGE, message, name, about=fence.name)]
+    return []
+
+
+def _day(words: str) -> date | None:
+    try:
+        return date.fromisoformat(words.strip()[:10])
+    except ValueError:
+        return None
+
+
+def _along(coming: Coming, fence: Fence, block: float, lay: Matrix[BlankFrame, Bed]) -> tuple[float, float]:
+    """How much of the board's edge lies along a fence, off it by a block, and how far the board is from that."""
+    if coming.outline is None:
+        return 0.0, 0.0
+    board = lay.area(coming.outline)
+    n = _inwards(fence)
+    line = shapely.affinity.translate(shapely.LineString(fence.ends), block * n[0], block * n[1])
+    along = board.exterior.intersection(line.buffer(TOUCHES, cap_style="flat"))
+    corners = shapely.get_coordinates(board)
+    least = float(((corners - shapely.get_coordinates(line)[0]) @ n).min())
+    return max(float(along.length) - 2.0 * TOUCHES, 0.0), least
+
+
+def _inwards(fence: Fence) -> tuple[float, float]:
+    """The side on which the work lies: on its left."""
+    turn = math.radians(fence.heading)
+    return -math.sin(turn), math.cos(turn)
+
+
+def _away(coming: Coming, fence: Fence, block: float) -> Finding:
+    setup, n = coming.setup, _inwards(fence)
+    _, off = _along(coming, fence, block, coming.now)
+    message = f"The board is drawn {mm(abs(off), 2)} {'off' if off > 0 else 'into'} {fence.name}{' and its blocks' if block else ''}, or not along it: it is to lie against it."
+    fix = Fix(
+        "place blank",
+        {"setup": setup.id, "x": setup.x - off * n[0], "y": setup.y - off * n[1]},
+        f"Lay it against {fence.name}",
+    )
+    return Finding(
+        "register.edge-away",
+        Level.STOP,
+        STAGE,
+        message,
+        setup.id,
+        fixes=(fix,),
+        place=Place(fence.x, fence.y),
+        about=fence.name,
+    )
+
+
+def _good_to(coming: Coming, edge: Fence, stop: Fence, long: float) -> tuple[list[Figure], list[Finding]]:
+    name = coming.setup.id
+    if not len(coming.cut):
+        return [], []
+    from_edge = max(
+        float(
+            abs((coming.cut[:, 0] - edge.x) * _inwards(edge)[0] + (coming.cut[:, 1] - edge.y) * _inwards(edge)[1]).max()
+        ),
+        0.0,
+    )
+    along = max(
+        float(
+            abs((coming.cut[:, 0] - stop.x) * _inwards(stop)[0] + (coming.cut[:, 1] - stop.y) * _inwards(stop)[1]).max()
+        ),
+        0.0,
+    )
+    times = 2.0 if coming.twice else 1.0
+    sum_ = working(
+        f"{'2 * ' if coming.twice else ''}(chip * sqrt(2) + chip * far / long)", Named("chip", AT_A_STOP), Named("far", math.hypot(from_edge, along)), Named("long", long), shop_rule=True,
+        assumption="a chip under the edge and one at the stop; at one end of the edge alone they turn it" + ("; both faces were laid so" if coming.twice else ""),
+    )  # fmt: skip
+    figures = [Figure("Against its edge, at worst", sum_.result, "length", sum_, 2, setup=name)]
+    allowed = REGISTERED[coming.job.tolerance]
+    if sum_.result <= allowed * times:
+        message = f"Against {edge.name} nothing cut here lies more than {mm(sum_.result, 2)} beside its place."
+        return figures, [Finding("register.edge-good", Level.OK, STAGE, message, name, sum_)]
+    message = f"Against {edge.name} what is cut may lie {mm(sum_.result, 2)} beside its place, where it is farthest from the stop; {mm(allowed * times, 2)} suits this job. A longer edge, a clean one, or pins."
+    return figures, [Finding("register.edge-loose", Level.CARE, STAGE, message, name, sum_)]
+
+
+def _other_edge(coming: Coming, comes: AgainstEdge, fences: tuple[Fence, Fence]) -> list[Finding]:
+    """Whether the same edges of the board lay there before."""
+    before = coming.before.comes
+    if coming.before is coming.setup or not isinstance(before, AgainstEdge) or coming.outline is None:
+        return []
+    was, now = coming.was, coming.now
+    moved = []
+    for fence in fences:
+        n = _inwards(fence)
+        faces = []
+        for lay in (was, now):
+            (a, b, _, _), (c, d, _, _), _z = lay.rows
+            faces.append(
+                (round(-(a * n[0] + c * n[1]), 3), round(-(b * n[0] + d * n[1]), 3))
+            )  # which way of the blank looks at it
+        if math.dist(faces[0], faces[1]) > 0.1:
+            moved.append(fence.name)
+    if not moved:
+        return []
+    message = f"Against {' and '.join(moved)} lies another edge of the board than before: what it is otherwise long or wide than measured comes in between the faces. Turn it about the other axis, or use pins."
+    return [Finding("register.edge-other", Level.CARE, STAGE, message, coming.setup.id)]

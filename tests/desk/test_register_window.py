@@ -1,0 +1,124 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The Register page and its steps at the machine: pins, a rim, and a piece that is found by its marks, in the real window."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
+
+from gatepost.core.job.file import Document, save
+from gatepost.core.zero.trust import Trust
+from tests.core.catalogue_jobs import JOBS, edited
+from tests.core.pinned import brought_back, holes, tablet, turned
+from tests.desk.looking import planned
+
+Key = Qt.Key
+
+
+def opened(qtbot, window, tmp_path, job):
+    path = tmp_path / "job.gatepost"
+    save(Document(job), path)
+    assert window.open_path(path)
+    return planned(qtbot, window)
+
+
+def button(window, words):
+    return next(b for b in window.findChildren(QPushButton) if b.text().replace("&", "") == words and b.isVisible())
+
+
+def figures(window):
+    """The page's entries shown."""
+    QTest.mouseClick(button(window, "Your figures"), Qt.MouseButton.LeftButton)
+
+
+def test_two_pins_are_put_by_a_button_and_taken_back_by_undo(qtbot, window, tmp_path):
+    opened(qtbot, window, tmp_path, edited(JOBS["taped"](), *turned(), *holes()))
+    window.go("register")
+    window.presenter.choose_setup("over")
+    planned(qtbot, window)
+    assert "register.touched-anew" in {f.code for f in window.presenter.plan.findings}
+    figures(window)
+    QTest.mouseClick(button(window, "Two pins on the line it turns about"), Qt.MouseButton.LeftButton)
+    plan = planned(qtbot, window)
+    assert len(plan.setup("over").pins) == 2 and {"register.pins-ways"} <= {f.code for f in plan.findings}
+    assert any(s.role == "stud" for s in window.desk.bed.drawing.shapes)
+    window.act("undo")
+    assert not planned(qtbot, window).setup("over").pins
+
+
+def test_a_rim_is_stepped_while_the_window_goes_on_and_not_for_a_job_that_was_changed(qtbot, window, tmp_path):
+    opened(qtbot, window, tmp_path, edited(JOBS["taped"](), *tablet(rim=False)))
+    window.go("register")
+    window.presenter.choose_setup("over")
+    planned(qtbot, window)
+    figures(window)
+    QTest.mouseClick(button(window, "Make the rim stepped"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.document.job.setup("over").comes.apart > 0.0, timeout=60_000)
+    plan = planned(qtbot, window)
+    assert plan.setup("over").nest.tried.nest.asked.goes_in
+    field = next(
+        f for f in window.findChildren(QLineEdit) if f.isVisible() and f.accessibleName().startswith("Test piece")
+    )
+    field.setFocus()
+    QTest.keyClicks(field, "52,2 40")
+    QTest.keyClick(field, Key.Key_Return)
+    qtbot.waitUntil(lambda: window.document.job.setup("over").comes.slot == pytest.approx(6.1), timeout=5_000)
+    said = []
+    window.messages.told.connect(lambda words, stays: said.append(words))
+    window.act("step_rim")
+    window.context.run("set job", {"name": "Another"})
+    qtbot.waitUntil(lambda: any("changed meanwhile" in w for w in said), timeout=60_000)
+
+
+def test_a_piece_is_found_by_its_marks_on_the_simulated_machine_and_cut(qtbot, window, tmp_path):
+    opened(qtbot, window, tmp_path, brought_back())
+    window.act("simulated")
+    qtbot.waitUntil(lambda: window.operator.state == "ready", timeout=30_000)
+    window.turn_to("machine")
+    machine, kinds = window.machine, []
+    while True:
+        planned(qtbot, window)
+        qtbot.waitUntil(lambda: window.presenter.plan.setup("front") is not None, timeout=5_000)
+        setup, step = machine.current()
+        kinds.append(step.kind)
+        if step.kind == "run":
+            break
+        done = len(window.document.journal.entries)
+        machine.done_wanted.emit(setup, step, ())
+        qtbot.waitUntil(
+            lambda: (
+                not window.operator.busy
+                and machine.current()[1].key != step.key
+                and len(window.document.journal.entries) > done
+            ),
+            timeout=60_000,
+        )
+        assert len(kinds) < 60
+    assert kinds.count("mark") == 3 and kinds.index("zero found") > max(i for i, k in enumerate(kinds) if k == "mark")
+    plan = planned(qtbot, window)
+    assert plan.setup("front").found.stands and plan.setup("front").axes.x.trust is Trust.TRUSTED
+    window.go("register")
+    planned(qtbot, window)
+    assert any(s.text.endswith("✓") for s in window.desk.bed.drawing.shapes)
+
+
+def test_the_way_it_comes_is_chosen_and_marks_are_typed(qtbot, window, tmp_path):
+    opened(qtbot, window, tmp_path, JOBS["taped"]())
+    window.go("register")
+    window.presenter.choose_setup("front")
+    planned(qtbot, window)
+    figures(window)
+    box = next(b for b in window.findChildren(QComboBox) if b.isVisible() and b.findText("found by marks") >= 0)
+    box.setFocus()
+    box.setCurrentIndex(box.findText("found by marks"))
+    box.activated.emit(box.currentIndex())
+    qtbot.waitUntil(lambda: window.document.job.setup("front").comes is not None, timeout=5_000)
+    planned(qtbot, window)
+    QTest.mouseClick(button(window, "Add a mark"), Qt.MouseButton.LeftButton)
+    planned(qtbot, window)
+    field = next(f for f in window.findChildren(QLineEdit) if f.isVisible() and f.accessibleName() == "a mark: X")
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, '3/4"')
+    QTest.keyClick(field, Key.Key_Return)
+    qtbot.waitUntil(lambda: window.document.job.setup("front").comes.marks[0].x == pytest.approx(19.05), timeout=5_000)
