@@ -4,12 +4,15 @@ face's cut lie beside the first by no more than was said? Told by holes that go 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import cache
+from pathlib import Path
 
 import numpy as np
 
 import shop
 from gatepost.core.cache import Memory
+from gatepost.core.job.file import load
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.job.rows import places
@@ -18,6 +21,7 @@ from gatepost.core.plan.result import Plan
 from gatepost.machine.conduct import StepRunner, each_step
 
 CELL = 0.5
+EXAMPLES = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples"
 
 
 def cut_through(made: Plan, seed: int) -> shop.Bench:
@@ -131,6 +135,17 @@ def of_pins(seed: int) -> tuple[float, float]:
     """By how much the second face lies beside the first, and what was said at worst, mm."""
     made = on_pins()
     return beside(made, cut_through(made, seed), "pins", "marks"), promised(made)
+
+
+def whole(name: str) -> Callable[[int], str]:
+    """A shipped job gone through, found again on its way."""
+    made = plan(load(EXAMPLES / f"{name}.gatepost").job)
+
+    def one(seed: int) -> str:
+        cut_through(made, seed)
+        return "ended well"
+
+    return one
 
 
 def kept(shown_and_said: tuple[float, float]) -> str:

@@ -57,9 +57,18 @@ class Bench(Engine):
 
     def lay(
         self, dx: float, dy: float, standing: Any = None, still: bool = False, off: Any = None, turned: Any = None,
-        fresh: bool = False, pins: Any = (), play: float = 0.0, seats: Any = (),
+        fresh: bool = False, pins: Any = (), play: float = 0.0, were: Any = (), seats: Any = (),
     ) -> None:  # fmt: skip
-        more = {"pins": [[*p] for p in pins], "play": play, "seats": [[*s] for s in seats[:200]]} if pins else {}
+        more = (
+            {
+                "pins": [[*p] for p in pins],
+                "play": play,
+                "were": [[*p] for p in were],
+                "seats": [[*s] for s in seats[:200]],
+            }
+            if pins
+            else {}
+        )
         more |= {"standing": standing} if standing is not None else {}
         more |= {"off": [*off]} if off is not None else {}
         more |= {"turned": [*turned]} if turned is not None else {}
@@ -79,7 +88,7 @@ class Bench(Engine):
 
     def gauge(self, x: float, y: float, near: float, about: float) -> tuple[float, float]:
         said = self._do(("gauged",), "gauge", x=x, y=y, near=near, about=about)
-        return float(said["low"]), float(said["high"])
+        return float(said["low"]), float(said["deep"])
 
     def spin(self, rpm: float) -> None:
         self._do(("set",), "spindle", rpm=rpm)

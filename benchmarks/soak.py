@@ -35,6 +35,7 @@ import messages
 import nests
 import photos
 import programs
+import registering
 import shop
 import window_trials
 from gatepost.core.job.file import load
@@ -45,7 +46,7 @@ EXAMPLES = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples
 
 
 SHOPS = (
-    "quay-plate", "sixteen-mileposts", "lock-7-name-board", "tea-room-sign", "lock-7-with-lily", "raised-milepost", "heron-panel",
+    "quay-plate", "sixteen-mileposts", "lock-7-name-board", "tea-room-sign", "lock-7-with-lily", "raised-milepost", "heron-panel", "four-faced-milepost",
 )  # fmt: skip
 
 
@@ -140,6 +141,31 @@ def parts(folder: Path) -> list[Part]:
         Part("shop days", 500, days.of_a_shop_day),
         Part("shop days through the real process", 60, days.of_a_day_through_the_process),
         *(Part(f"{name} in a hundred shops", 100, shop_of(name)) for name in SHOPS),
+        Part(
+            "second faces on pins",
+            50,
+            lambda seed: registering.kept(registering.of_pins(seed)),
+            "never more than was said",
+        ),
+        Part(
+            "pieces found by marks",
+            50,
+            lambda seed: registering.kept(registering.of_marks(seed)),
+            "never more than was said",
+        ),
+        Part(
+            "second faces in their frame",
+            50,
+            lambda seed: registering.kept(registering.of_a_frame(seed)),
+            "never more than was said",
+        ),
+        Part(
+            "pieces against a known edge",
+            50,
+            lambda seed: registering.kept(registering.of_an_edge(seed)),
+            "never more than was said",
+        ),
+        *(Part(f"{name} in ten shops", 10, registering.whole(name)) for name in ("tea-room-both-sides", "bench-rail")),
     ]
 
 

@@ -20,6 +20,9 @@ HELD = {
     "heron-panel": (["relief", "gouge", "relief"], set()),
     "lock-7-with-lily": (["surface", "vcut", "vcut", "cutout"], {"zero.budget-z"}),
     "raised-milepost": (["ground", "ground"], set()),
+    "tea-room-both-sides": (["vcut", "line", "cutout", "vcut"], {"hold.on-carved"}),
+    "bench-rail": (["vcut"], set()),
+    "four-faced-milepost": (["vcut"] * 4, set()),
 }
 
 
@@ -28,7 +31,7 @@ def test_every_example_that_is_offered_is_there():
     assert {p.stem for p in SOURCES.glob("*.jsonl")} == {p.stem for p in EXAMPLES.glob("*.gatepost")}
 
 
-@pytest.mark.parametrize("name", some(HELD, 2))
+@pytest.mark.parametrize("name", some(HELD, 4))
 def test_a_carved_example_can_be_run(name):
     told = plan(load(EXAMPLES / f"{name}.gatepost").job, cell=0.5)
     wanted, asked = HELD[name]

@@ -42,12 +42,13 @@ class HandsAndEyes(Connection):
     def lay(
         self, dx: float, dy: float, standing: list[dict[str, Any]] | None = None, still: bool = False,
         off: tuple[float, float, float] | None = None, turned: tuple[float, float, float] | None = None,
-        fresh: bool = False, pins: Sequence[tuple[float, float]] = (), play: float = 0.0, seats: Sequence[tuple[float, float, float]] = (),
+        fresh: bool = False, pins: Sequence[tuple[float, float]] = (), play: float = 0.0,
+        were: Sequence[tuple[float, float]] = (), seats: Sequence[tuple[float, float, float]] = (),
     ) -> None:  # fmt: skip
         """Tell a simulated machine that the board was laid elsewhere, and what was set about it. still: it was not taken up; off: by
         how much it can lie otherwise, X, Y and degrees, where something stops it; turned: degrees that it is meant to lie turned by,
-        and the place on the bed about which; pins: places on the bed where it is laid on pins, whose holes are wider by play, or of the frame that it is
-        laid into, with ways in which it may lie there, degrees about the middle and a shift; fresh: it is another board, and dx, dy are from where the first one lay first."""
+        and the place on the bed about which; pins: places on the bed where it is laid on pins, whose holes are wider by play, or two corners of its slot in the frame that it is
+        laid into; were: these where they were cut, and the middle; seats: ways in which it may lie there, degrees about the middle and a shift; fresh: it is another board, and dx, dy are from where the first one lay first."""
         more: dict[str, Any] = {} if standing is None else {"standing": standing}
         more |= {"still": True} if still else {}
         more |= {"fresh": True} if fresh else {}
@@ -55,6 +56,7 @@ class HandsAndEyes(Connection):
             {
                 "pins": [[*p] for p in pins],
                 "play": play,
+                "were": [[*p] for p in were],
                 "seats": [[round(v, 5) for v in s] for s in seats[:MOST_SEATS]],
             }
             if pins
@@ -81,10 +83,10 @@ class HandsAndEyes(Connection):
         return [float(v) for v in self._until("measured", SOON).data["corners"]]
 
     def gauge(self, x: float, y: float, near: float, about: float) -> tuple[float, float]:
-        """What is measured of a simulated board at a place: how thick it is in its lowest place so near, and in its highest about."""
+        """What is measured of a simulated board at a place: how thick it is in its lowest place so near, and how deep that lies under what is about it."""
         self._order("gauge", x=x, y=y, near=near, about=about)
         said = self._until("gauged", SOON).data
-        return float(said["low"]), float(said["high"])
+        return float(said["low"]), float(said["deep"])
 
     def save_wood(self, name: str) -> str:
         """Ask a simulated machine to keep its wood; gives the file."""

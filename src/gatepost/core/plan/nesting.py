@@ -36,15 +36,26 @@ def seen_in(cuts: Sequence[Cuts], setup: Setup, coarse: bool) -> NestSeen | None
                 to_bed = d.pose.then(d.placed.to_bed)
                 rim = to_bed.area(plate_outline(w.figures))
                 over = about(lies(d.setup), lies(setup))
+                middle = _middle(d.known.job, c, w.operation, comes, rim)
                 frame = d.placed.to_bed.area(d.known.wood.outline)
                 slot = comes.slot - comes.lean
                 if coarse or not over or slot < tool.diameter - 0.2:
-                    return NestSeen(d.setup, rim, frame, tool.diameter, slot, w.figures.tabs, None)
+                    return NestSeen(d.setup, rim, frame, tool.diameter, slot, w.figures.tabs, None, middle)
                 flip: Flip = "X" if over == "about X" else "Y"
-                key = (shapely.normalize(rim).wkb, flip, tool.diameter, slot)
-                found = d.known.memory.get("nest", key, lambda: tried(rim, flip, tool.diameter, slot), SMALL)  # noqa: B023
-                return NestSeen(d.setup, rim, frame, tool.diameter, slot, w.figures.tabs, found)
+                key = (shapely.normalize(rim).wkb, flip, tool.diameter, slot, middle)
+                found = d.known.memory.get("nest", key, lambda: tried(rim, flip, tool.diameter, slot, middle), SMALL)  # noqa: B023
+                return NestSeen(d.setup, rim, frame, tool.diameter, slot, w.figures.tabs, found, middle)
     return None
+
+
+def _middle(job: Job, c: Cuts, operation: Operation, comes: InStepNest, rim: shapely.Polygon) -> tuple[float, float]:
+    """What the piece is turned over about: the middle of what its rim was made about, on the bed."""
+    plate = job.cut_out(operation.model_copy(update={"on": (comes.of,)})) if comes.of else None
+    if plate is None:
+        x0, y0, x1, y1 = rim.bounds
+        return 0.5 * (x0 + x1), 0.5 * (y0 + y1)
+    x0, y0, x1, y1 = c.draft.pose.then(c.draft.placed.to_bed).area(plate_outline(plate)).bounds
+    return 0.5 * (x0 + x1), 0.5 * (y0 + y1)
 
 
 def rim_for(job: Job, setup: str) -> dict[str, Any]:

@@ -128,7 +128,7 @@ class PlannedSetup:
     the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
     told of here; lying: by how much the board may lie otherwise; witness: bed XY of the mark that is looked at when all has run; depths: where it is measured how deep each tool cut; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
-    the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed; grips: where each hold has the board; old_cuts: what was cut in this board and is planned otherwise now; pins: where on the bed it is laid on pins, whose holes are wider by play, mm, or two corners of what it is laid into; seats: ways in which it may lie
+    the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed; grips: where each hold has the board; old_cuts: what was cut in this board and is planned otherwise now; pins: where on the bed it is laid on pins, whose holes are wider by play, mm, or two corners of its slot as they come to lie in its frame; were: the same where they were cut, and the middle that it is turned about; seats: ways in which it may lie
     in that, degrees about its middle and a shift; nest: that frame; found: what its marks
     say of where it lies."""
 
@@ -169,6 +169,7 @@ class PlannedSetup:
     old_cuts: tuple[OldCut, ...] = ()
     pins: tuple[tuple[float, float], ...] = ()
     play: float = 0.0
+    were: tuple[tuple[float, float], ...] = ()
     seats: tuple[tuple[float, float, float], ...] = ()
     found: FoundAgain | None = None
     nest: NestSeen | None = None

@@ -11,6 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from gatepost.core.frames import Bed, BlankFrame, Matrix
+from gatepost.core.geometry.outline import Area
 from gatepost.core.job.holes import Drilling
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.known import PlanInputs
@@ -30,11 +31,16 @@ def comings(k: PlanInputs, cuts: Sequence[Cuts], built: Sequence[PlannedSetup]) 
     return [
         Coming(
             before.draft.setup, c.draft.setup, k.job, on_bed(before), on_bed(c), before.draft.carried.inverse().area(before.draft.known.wood.outline),
-            _cut_places(c), k.thickness.greatest, _through(cuts[:n]), _cut_here(c), _cut_before(cuts[:n]), _beside(now), c.draft.laid.found, seen_in(cuts[:n], c.draft.setup, k.coarse),
+            _cut_places(c), k.thickness.greatest, _through(cuts[:n]), _cut_here(c), _cut_before(cuts[:n]), _beside(now), c.draft.laid.found, seen_in(cuts[:n], c.draft.setup, k.coarse), _grips(c, now),
         )
         for n, (before, c, now) in enumerate(zip([cuts[0], *cuts], cuts, built))
         if n or _alone(k, c)
     ]  # fmt: skip
+
+
+def _grips(c: Cuts, now: PlannedSetup) -> tuple[tuple[str, Area], ...]:
+    """Where each hold has the board, on the bed."""
+    return tuple((g.hold, c.draft.placed.to_bed.area(g.area)) for g in now.grips)
 
 
 def laid_on(k: PlanInputs, cuts: Sequence[Cuts], built: PlannedSetup) -> PlannedSetup:
@@ -47,7 +53,11 @@ def laid_on(k: PlanInputs, cuts: Sequence[Cuts], built: PlannedSetup) -> Planned
     nest = seen_in(cuts[:-1], c.draft.setup, k.coarse)
     if nest is not None:
         x0, y0, x1, y1 = nest.rim.bounds
-        return replace(built, pins=((x0, y0), (x1, y1)), seats=nest.seats, nest=nest)
+        lay = on_bed(cuts[-2]).inverse().then(on_bed(c))
+        were = ((x0, y0), (x1, y1))
+        return replace(
+            built, pins=tuple(lay.xy(*p) for p in were), were=(*were, nest.middle), seats=nest.seats, nest=nest
+        )
     bounds = kind.bounds(k.job, c.draft.setup)
     pins = tuple(on_bed(c).xy(*p) for p in kind.pins(k.job, c.draft.setup))
     return replace(built, pins=pins, play=bounds.play if bounds is not None else 0.0)

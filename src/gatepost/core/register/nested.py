@@ -11,11 +11,13 @@ from shapely import affinity
 from gatepost.core.job.model import Setup
 from gatepost.core.register.step_nest import NestTried
 
+MOST = 150  # ways that are told of all there are
+
 
 @dataclass(frozen=True)
 class NestSeen:
     """before: the setup that cuts it; rim, board: the rim and the board on the bed then; tool: mm across, slot: as wide as it leaves it; tabs: that hold the piece; tried: what trying every way
-    found, nothing where it was not tried."""
+    found, nothing where it was not tried; middle: of the piece, through which it is turned over."""
 
     before: Setup
     rim: shapely.Polygon
@@ -24,6 +26,7 @@ class NestSeen:
     slot: float
     tabs: int
     tried: NestTried | None
+    middle: tuple[float, float]
 
     @property
     def hole(self) -> shapely.Polygon:
@@ -32,13 +35,14 @@ class NestSeen:
 
     def turned(self, about: str) -> shapely.Polygon:
         """The piece turned over about a line along X or Y through its middle."""
-        x0, y0, x1, y1 = self.rim.bounds
         flips = (1.0, -1.0) if about == "X" else (-1.0, 1.0)
-        return affinity.scale(self.rim, *flips, origin=(0.5 * (x0 + x1), 0.5 * (y0 + y1)))
+        return affinity.scale(self.rim, *flips, origin=self.middle)
 
     @property
     def seats(self) -> tuple[tuple[float, float, float], ...]:
         """Some ways in which the piece may lie: degrees about the middle, and a shift, mm."""
         if self.tried is None:
             return ()
-        return tuple((seat.turn, float(x), float(y)) for seat in self.tried.seats for x, y in seat.shifts[:-1])
+        return tuple(
+            (float(t), float(x), float(y)) for t, x, y in self.tried.seats[:: max(1, len(self.tried.seats) // MOST)]
+        )

@@ -24,7 +24,7 @@ from shapely.ops import substring
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.region import pieces
-from gatepost.core.register.lies_in import Array, places
+from gatepost.core.register.lies_in import Array, places, seated
 from gatepost.core.units import mm
 
 Flip = Literal["X", "Y"]
@@ -36,8 +36,7 @@ KEY_HIGH, KEY_HALF = 3.0, 1.5  # slots that the key stands out, and that it is w
 STEPS = 2.0  # slots that a step is longer than
 SECTIONS = (2, 4, 6, 8)  # of one side of the flip line, low and high by turns
 COARSE = 0.01  # mm that outlines lie beside themselves where only angles are looked for
-MOST_TURN, FINE_TURN, SEAT_TURN = 20.0, 0.004, 0.02  # degrees
-SEATS = 9  # angles at which a turned piece is seated
+MOST_TURN, FINE_TURN = 20.0, 0.004  # degrees
 
 
 @dataclass(frozen=True)
@@ -101,62 +100,33 @@ def stepped(outline: Any, flip: Flip, tool: float, slot: float, clearance: float
 
 
 @dataclass(frozen=True)
-class SeatedIn:
-    """How a turned piece may lie in its hole: turned by so many degrees about the middle, and by which shifts then, (n, 2), mm."""
-
-    turn: float
-    shifts: Array
-
-
-@dataclass(frozen=True)
 class NestTried:
-    """A nest as it will be cut, every way tried, and where the piece that is turned may lie in it."""
+    """A nest as it will be cut, every way tried, and where the piece that is turned may lie in it: corners of all that it may, (n, 3): a turn about the
+    middle, degrees, and a shift, mm."""
 
     nest: StepNest
-    seats: tuple[SeatedIn, ...]
+    seats: Array
 
     def worst(self, places: Array) -> tuple[int, float]:
         """Which of some places, (n, 2), may come to lie farthest beside where it is meant to, and how far, mm."""
         rel = np.asarray(places) - np.array(self.nest.middle)
-        worst = np.zeros(len(rel))
-        for seat in self.seats:
-            angle = math.radians(seat.turn)
-            turned = (
-                np.column_stack([rel @ [math.cos(angle), -math.sin(angle)], rel @ [math.sin(angle), math.cos(angle)]])
-                - rel
-            )
-            worst = np.maximum(
-                worst, np.hypot(*(turned[:, None, :] + seat.shifts[None]).transpose(2, 0, 1)).max(axis=1)
-            )
-        k = int(np.argmax(worst))
-        return k, float(worst[k])
+        turn = np.radians(self.seats[:, 0])[:, None]
+        off = np.hypot(
+            self.seats[:, 1][:, None] - turn * rel[None, :, 1], self.seats[:, 2][:, None] + turn * rel[None, :, 0]
+        ).max(axis=0)
+        k = int(np.argmax(off))
+        return k, float(off[k])
 
 
-def tried(rim: Any, flip: Flip, tool: float, slot: float) -> NestTried:
+def tried(rim: Any, flip: Flip, tool: float, slot: float, middle: tuple[float, float]) -> NestTried:
     """A rim that is cut by a tool through a slot so wide, whichever way it was made: every way of laying the piece into its hole, and the places at which
-    it may lie when it is turned as asked. Followed within 0.01 mm."""
+    it may lie when it is turned as asked, about lines through a middle. Followed within 0.01 mm."""
     piece, hole = (a.simplify(COARSE) for a in _cut(rim, tool, slot))
-    middle = _middle(piece)
     ways = tuple(_tried(way, piece, hole, middle) for way in WAYS)
-    asked = f"turned {flip}"
-    if not next(w.goes_in for w in ways if w.way == asked):
-        return NestTried(StepNest(piece, hole, flip, ways, 0.0, middle), ())
-    turned = laid(piece, asked, middle)
-
-    def room(angle: float) -> Any:
-        return places(affinity.rotate(turned, angle, origin=middle), hole)
-
-    def goes(angle: float) -> bool:
-        return not room(angle).is_empty
-
-    ends = [way * _last(lambda a, way=way: goes(way * a), 1.0, SEAT_TURN) for way in (-1.0, 1.0)]  # type: ignore[misc]
-    seats = []
-    for share in np.linspace(-1.0, 1.0, SEATS):
-        angle = float(share * (ends[1] if share > 0.0 else -ends[0]))
-        there = room(angle)
-        if not there.is_empty:
-            seats.append(SeatedIn(angle, np.asarray(shapely.get_coordinates(there))))
-    return NestTried(StepNest(piece, hole, flip, ways, ends[1] - ends[0], middle), tuple(seats))
+    asked = next(w for w in ways if w.way == f"turned {flip}")
+    seats = seated(laid(piece, asked.way, middle), hole, middle, asked.at) if asked.goes_in else np.zeros((0, 3))
+    turning = float(np.ptp(seats[:, 0])) if len(seats) else 0.0
+    return NestTried(StepNest(piece, hole, flip, ways, turning, middle), seats)
 
 
 def _sideways(area: Any) -> Any:
@@ -319,14 +289,14 @@ def _turning(piece: Any, hole: Any, middle: tuple[float, float]) -> float:
     return _last(goes, 1.0) + _last(goes, -1.0)
 
 
-def _last(goes: Callable[[float], bool], way: float, fine: float = FINE_TURN) -> float:
+def _last(goes: Callable[[float], bool], way: float) -> float:
     """The angle up to which it goes, one way, degrees."""
     good, bad = 0.0, 0.25
     while goes(way * bad):
         good, bad = bad, 2.0 * bad
         if bad > MOST_TURN:
             return MOST_TURN
-    while bad - good > fine:
+    while bad - good > FINE_TURN:
         angle = (good + bad) / 2.0
         good, bad = (angle, bad) if goes(way * angle) else (good, angle)
     return good

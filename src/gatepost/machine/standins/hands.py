@@ -46,8 +46,10 @@ def lay(m: RouterState, message: dict[str, Any]) -> None:
     if m.wood is not None:
         m.wood.carry(dx, dy)
         m.wood.meant = (degrees, x, y)
-        pins, play, seats = _pins(message)
-        if message.get("still") is not True and not (len(pins) and m.holes.seat(m.wood, m.world, pins, play, seats)):
+        pins, play, were, seats = _pins(message)
+        if message.get("still") is not True and not (
+            len(pins) and m.holes.seat(m.wood, m.world, pins, play, were, seats)
+        ):
             m.wood.lie(m.world.off("place", most[0]), m.world.off("place", most[1]), m.world.off("skew", most[2]))
     if things is not None:  # clamps are set from the board as it lies
         m.asked_for = things
@@ -55,16 +57,10 @@ def lay(m: RouterState, message: dict[str, Any]) -> None:
     m.said.append({"say": "laid"})
 
 
-def _pins(message: dict[str, Any]) -> tuple[np.ndarray, float, np.ndarray]:
-    """Where it is laid on pins, (n, 2), and how much wider their holes are; ways in which it lies in a frame, (n, 3)."""
-    told = message.get("pins", [])
-    if (
-        not isinstance(told, list)
-        or len(told) > MOST_PINS
-        or not all(isinstance(p, list) and len(p) == 2 for p in told)
-    ):
-        raise BadMessage("where the pins stand is not a list of places")
-    places = [[number({"at": v}, "at", -FARTHEST, FARTHEST) for v in p] for p in told]
+def _pins(message: dict[str, Any]) -> tuple[np.ndarray, float, np.ndarray, np.ndarray]:
+    """Where it is laid on pins, (n, 2), how much wider their holes are; of a frame the corners of its slot where it was cut and the middle, and ways in which
+    it lies there, (n, 3)."""
+    pins, were = _places(message, "pins"), _places(message, "were")
     ways = message.get("seats", [])
     if (
         not isinstance(ways, list)
@@ -73,7 +69,18 @@ def _pins(message: dict[str, Any]) -> tuple[np.ndarray, float, np.ndarray]:
     ):
         raise BadMessage("how it may lie in its frame is not a list of turns and shifts")
     seats = [[number({"at": v}, "at", -45.0, 45.0) for v in w] for w in ways]
-    return np.array(places).reshape(-1, 2), number(message, "play", 0.0, 10.0, 0.0), np.array(seats).reshape(-1, 3)
+    return pins, number(message, "play", 0.0, 10.0, 0.0), were, np.array(seats if len(were) == 3 else []).reshape(-1, 3)
+
+
+def _places(message: dict[str, Any], name: str) -> np.ndarray:
+    told = message.get(name, [])
+    if (
+        not isinstance(told, list)
+        or len(told) > MOST_PINS
+        or not all(isinstance(p, list) and len(p) == 2 for p in told)
+    ):
+        raise BadMessage(f"{name} is not a list of places")
+    return np.array([[number({"at": v}, "at", -FARTHEST, FARTHEST) for v in p] for p in told]).reshape(-1, 2)
 
 
 def set_about(m: RouterState) -> None:
@@ -156,7 +163,7 @@ def gauge(m: RouterState, message: dict[str, Any]) -> None:
         return m._refuse(message, "there is no wood on its bed" if m.wood is None else "it is moving")
     x, y = (number(message, name, -FARTHEST, FARTHEST) for name in ("x", "y"))
     near, about = (number(message, name, 0.0, 100.0) for name in ("near", "about"))
-    low, high = m.wood.about(x, y, near, about)
+    low, high, deep = m.wood.about(x, y, near, about)
     if low is None:
         return m._refuse(message, "there is no wood at that place")
-    m.said.append({"say": "gauged", "low": round(low, 2), "high": round(high, 2)})
+    m.said.append({"say": "gauged", "low": round(low, 2), "high": round(high, 2), "deep": round(deep, 2)})

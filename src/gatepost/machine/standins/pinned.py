@@ -60,11 +60,13 @@ class Holes:
                 ends = [np.quantile(places, share, axis=0) for share in (STRAY, 1.0 - STRAY)]
                 self.slots = [BoredHole(at, wood.in_piece(at)) for at in ends]
 
-    def seat(self, wood: BedWood, world: World, pins: np.ndarray, play: float, seats: np.ndarray) -> bool:
+    def seat(
+        self, wood: BedWood, world: World, pins: np.ndarray, play: float, were: np.ndarray, seats: np.ndarray
+    ) -> bool:
         """The piece laid on pins, as any seating that their play allows. pins: where they are asked for on the bed, (n, 2); whether two of
         them have holes. It lies where the holes put it, wherever it was meant to lie."""
         if len(seats):
-            return self._in_frame(wood, world, seats)
+            return self._in_frame(wood, world, pins, were, seats)
         if not self.made:
             return False
         bed = np.array([h.bed for h in self.made])
@@ -93,23 +95,21 @@ class Holes:
         wood.skew, wood.slide = degrees, slide
         return True
 
-    def _in_frame(self, wood: BedWood, world: World, seats: np.ndarray) -> bool:
-        """The piece laid into the frame that it was cut from, in any of some ways: degrees about the middle of its slot, and a shift."""
-        if not self.slots:
+    def _in_frame(self, wood: BedWood, world: World, pins: np.ndarray, were: np.ndarray, seats: np.ndarray) -> bool:
+        """The piece laid into the frame that it was cut from, in any of some ways: degrees about the middle, and a shift. pins: where two corners of its slot
+        are meant to come to lie; were: where they were meant to be when it was cut, and the middle."""
+        if not self.slots or len(pins) != 2:
             return False
         bed = np.array([h.bed for h in self.slots])
+        off = bed.mean(axis=0) - were[:2].mean(axis=0)  # what the machine's own nought was off by
         here = np.array([wood.meant_at(h.piece) for h in self.slots])
-        a, b = here.mean(axis=0), bed.mean(axis=0)  # turned over about its middle, its corners change places
         pick = seats[world.pick(len(seats))]
-        skew = self._turned(wood)
-        wood.skew = skew + pick[0]
-        wood.slide = b + pick[1:] - turned_by(wood.skew) @ a
-        return True
-
-    def _turned(self, wood: BedWood) -> float:
-        """Degrees by which the piece lies turned when its slot, cut square to the machine, lies square again."""
-        one, other = (wood.meant_at(h.piece) for h in self.slots)
-        size = np.abs(self.slots[1].bed - self.slots[0].bed)
-        way = other - one
+        size = np.abs(bed[1] - bed[0])
+        way = pins[1] - pins[0]
         meant = np.array([math.copysign(size[0], way[0]), math.copysign(size[1], way[1])])
-        return math.degrees(math.atan2(meant[1], meant[0]) - math.atan2(way[1], way[0]))
+        lies = here[1] - here[0]
+        wood.skew = math.degrees(math.atan2(meant[1], meant[0]) - math.atan2(lies[1], lies[0])) + pick[0]
+        middle = were[2] + off
+        there = middle + turned_by(pick[0]) @ (pins.mean(axis=0) + off - middle)
+        wood.slide = there + pick[1:] - turned_by(wood.skew) @ here.mean(axis=0)
+        return True

@@ -300,19 +300,23 @@ class BedWood:
             out.append(round(float(self.z[rows[near], columns[near]] - below[rows[near], columns[near]]), 2))
         return out
 
-    def about(self, x: float, y: float, near: float, about: float) -> tuple[float | None, float]:
-        """How thick it is in its lowest place so near one that is meant, and in its highest about it; nothing where there is no wood."""
+    def about(self, x: float, y: float, near: float, about: float) -> tuple[float | None, float, float]:
+        """How thick it is in its lowest place so near one that is meant, and in its highest about it; nothing where there is no wood; and how deep that lowest place
+        lies under the highest about it, whatever the other face is like."""
         ((px, py),) = self.asked(self.truly(np.array([[x, y]])))
         below = self.below if self.below is not None else np.zeros_like(self.z)
-        parts = []
+        parts, tops = [], []
         for far in (near, about):
             i0, i1 = (int(round((px + way * far - self.x0) / self.cell)) for way in (-1, 1))
             j0, j1 = (int(round((py + way * far - self.y0) / self.cell)) for way in (-1, 1))
             rows, columns = slice(max(j0, 0), max(j1 + 1, 0)), slice(max(i0, 0), max(i1 + 1, 0))
             z = self.z[rows, columns]
             parts.append((z - below[rows, columns])[z > NONE])
+            tops.append(z[z > NONE])
         lowest, highest = parts
-        return (float(lowest.min()), float(highest.max())) if len(lowest) else (None, 0.0)
+        if not len(lowest):
+            return None, 0.0, 0.0
+        return float(lowest.min()), float(highest.max()), float(tops[1].max() - tops[0].min())
 
     def highest(self, x: float, y: float, radius: float) -> float:
         """Height of the highest wood over the spoilboard within a radius of a bed place; 0 where there is none."""

@@ -34,6 +34,7 @@ def tick(at: InHand, setup: PlannedSetup, step: Step) -> None:
             fresh,
             setup.pins,
             setup.play,
+            setup.were,
             setup.seats,
         )
         at.laid = setup.corner
@@ -50,5 +51,5 @@ def measure(at: InHand, setup: PlannedSetup, step: Step) -> None:
 def depth(at: InHand, setup: PlannedSetup, step: Step) -> None:
     """How deep a tool cut, measured on a simulated board."""
     told = setup.depths[step.tool or 0]
-    low, high = at.session.gauge(*setup.meant(told.bed), told.near, LIES_ABOUT)
-    at.journal = deep_enough(at.journal, setup, told, low if told.thick else high - low, now())
+    thick, deep = at.session.gauge(*setup.meant(told.bed), told.near, LIES_ABOUT)
+    at.journal = deep_enough(at.journal, setup, told, thick if told.thick else deep, now())

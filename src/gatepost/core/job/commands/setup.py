@@ -169,12 +169,16 @@ def add_art(
     x: float = 0.0,
     y: float = 0.0,
     face: str = "front",
+    turn: float = 0.0,
+    mirror: bool = False,
     **figures: Any,
 ) -> Job:
     """One more thing to be made, with the figures of its kind."""
     name = id or free_id(kind, (a.id for a in job.artwork))
     new = Artwork(id="new", kind=kind, figures=_figures(kinds.artwork, "artwork", kind, figures))
-    return changed(job, artwork=(*job.artwork, changed(new, id=name, title=title, x=x, y=y, face=face)))
+    return changed(
+        job, artwork=(*job.artwork, changed(new, id=name, title=title, x=x, y=y, face=face, turn=turn, mirror=mirror))
+    )
 
 
 @COMMANDS("set art")

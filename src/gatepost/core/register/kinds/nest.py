@@ -16,6 +16,7 @@ from gatepost.core.tolerances import FRAME, REGISTERED
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
+REACH = 5.0  # mm inside its rim that a hold must reach
 SAME = 0.02  # mm within which the piece's middle comes over that of its hole
 YES = (("yes", True), ("no", False))
 
@@ -48,6 +49,7 @@ class StepNestKind(RegisterKind):
             *_beside(coming, seen),
             *_frame(coming, seen),
             *_held(coming),
+            *_unheld(coming, seen),
             *_tabs(seen, name),
         ]
         if seen.tried is None:
@@ -86,8 +88,7 @@ def _measured(comes: InStepNest, seen: NestSeen, name: str) -> list[Finding]:
 
 def _beside(coming: Coming, seen: NestSeen) -> list[Finding]:
     """Whether the turned piece comes over its hole."""
-    x0, y0, x1, y1 = seen.rim.bounds
-    middle = (0.5 * (x0 + x1), 0.5 * (y0 + y1))
+    middle = seen.middle
     there = coming.now.xy(*coming.was.inverse().xy(*middle))
     off = (middle[0] - there[0], middle[1] - there[1])
     if math.hypot(*off) <= SAME:
@@ -124,6 +125,14 @@ def _held(coming: Coming) -> list[Finding]:
         return []
     message = f"{' and '.join(gone)} held the frame while the piece was cut, and {'is' if len(gone) == 1 else 'are'} not set in {coming.name}: the frame must not be moved in between."
     return [Finding("register.nest-moved", Level.CARE, STAGE, message, coming.setup.id)]
+
+
+def _unheld(coming: Coming, seen: NestSeen) -> list[Finding]:
+    """The frame keeps the piece from sliding, and lets it lift."""
+    if any(area.intersects(seen.rim.buffer(-REACH)) for _, area in coming.grips):
+        return []
+    message = f"Nothing in {coming.name} holds the piece itself down: its frame keeps it from sliding, and lets it lift. Tape under it, or a strap that reaches it."
+    return [Finding("register.nest-unheld", Level.STOP, STAGE, message, coming.setup.id)]
 
 
 def _place(hold: object) -> tuple[object, ...]:
