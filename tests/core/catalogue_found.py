@@ -136,6 +136,11 @@ def lain(up: str) -> list[Edit]:
     return [("add setup", {"id": "over", "up": up}), edge, *holes("more", up, 60.0, 30.0, 60.0)]
 
 
+def larger(x: float) -> list[Edit]:
+    """A hole of 7 mm drilled over the old one of 6 at 15, 40."""
+    return [*holes("larger", "front", x, 40.0, number=1, setup="front"), ("set art", {"art": "larger", "across": 7.0})]
+
+
 FOUR = (
     holes("more", "front", 60.0, 20.0, number=1, setup="front"),
     holes("again", "front", 60.0, 60.0, number=1, setup="front"),
@@ -239,8 +244,12 @@ FOUND = [
     ),
     spoiled("register.nest-tabs", NOTE, "taped", [*tablet(), tabs(0)], *tablet()),
     spoiled("register.nest-tight", STOP, "taped", tablet(slot=5.93), *tablet(slot=5.87)),
-    spoiled("register.nest-good", OK, "taped", [*tablet(slot=6.12), *holes(y=70.0)], *tablet(), *holes(y=70.0)),
-    spoiled("register.nest-loose", CARE, "taped", [*tablet(), *holes(y=70.0)], *tablet(slot=6.12), *holes(y=70.0)),
+    spoiled(
+        "register.nest-good", OK, "taped", [*tablet(slot=6.12), *holes(y=70.0)], *tablet(slot=5.97), *holes(y=70.0)
+    ),
+    spoiled(
+        "register.nest-loose", CARE, "taped", [*tablet(slot=5.97), *holes(y=70.0)], *tablet(slot=6.12), *holes(y=70.0)
+    ),
     spoiled("register.nest-ways", CARE, "taped", tablet(), *tablet(key=False)),
     spoiled("register.edge-none", STOP, "taped", fenced(), *fenced(), against("Gone", "Stop")),
     spoiled("register.edge-none", STOP, "taped", fenced(), *fenced(), against("", "")),
@@ -261,4 +270,16 @@ FOUND = [
     spoiled("register.edge-good", OK, "taped", [*fenced(), ("set job", {"tolerance": "heirloom"})], *fenced()),
     spoiled("register.edge-loose", CARE, "taped", fenced(), *fenced(), ("set job", {"tolerance": "heirloom"})),
     spoiled("register.edge-other", CARE, "taped", [*fenced(), *lain("front")], *fenced(), *lain("back")),
+    spoiled(
+        "register.nest-unheld",
+        STOP,
+        "taped",
+        tablet(),
+        *tablet(),
+        ("remove hold", {"setup": "over", "hold": "T1"}),
+        ("remove hold", {"setup": "over", "hold": "T2"}),
+    ),
+    # the old is 6 wide: 7 about its middle takes 0.5 off, and 0.3 beside it 0.2
+    spoiled("register.hole-breaks-out", STOP, "taped", [*again(), *larger(15.49)], *again(), *larger(15.52)),
+    spoiled("register.hole-may-show", CARE, "taped", [*again(), *larger(15.25)], *again(), *larger(15.29)),
 ]

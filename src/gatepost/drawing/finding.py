@@ -17,7 +17,7 @@ from gatepost.drawing.paths import art
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, label, line, text
 
 # shares of the piece's longest side
-CROSS, LONG, ABOUT, UNDER, BESIDE = 0.02, 0.12, 0.12, 0.1, 0.055
+CROSS, LONG, ABOUT, UNDER, BESIDE = 0.018, 0.12, 0.12, 0.1, 0.04
 HEAD = 0.02
 ROUND = (1.0, 2.0, 5.0)  # what arrows are longer by, and tens of these
 
@@ -61,7 +61,7 @@ def _there(found: FoundAgain, m: ReadMark) -> Array:
 def _marks(setup: PlannedSetup, found: FoundAgain, long: float) -> list[Shape]:
     """A cross at each hole or point, a short line along each edge; its name beside it."""
     out: list[Shape] = []
-    arm = CROSS * long
+    arm, middle = CROSS * long, float(np.mean([_there(found, m)[0] for m in found.marks]))
     for number, (i, m) in enumerate(zip(found.ids, found.marks), start=1):
         at = _there(found, m)
         if m.normal is None:
@@ -76,9 +76,11 @@ def _marks(setup: PlannedSetup, found: FoundAgain, long: float) -> list[Shape]:
                 line(np.array([at - 1.5 * arm * along, at + 1.5 * arm * along]), "zero"),
                 line(np.array([at, at + 1.5 * arm * n]), "zero"),
             ]
-        # beside it where no arrow goes: under a cross, inside an edge
+        # towards the middle: a cross beside its name, an edge inside of it
         inwards = (
-            [0.0, -1.0] if m.normal is None else [-math.cos(math.radians(m.normal)), -math.sin(math.radians(m.normal))]
+            [math.copysign(1.0, middle - at[0]), 0.0]
+            if m.normal is None
+            else [-math.cos(math.radians(m.normal)), -math.sin(math.radians(m.normal))]
         )
         x, y = at + BESIDE * long * np.array(inwards)
         out.append(label(float(x), float(y), f"{number}{' ✓' if i in found.read else ''}"))

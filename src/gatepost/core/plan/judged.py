@@ -43,8 +43,9 @@ from gatepost.core.plan.result import Reports
 from gatepost.core.plan.room import room_beside
 from gatepost.core.plan.rough import rough_under
 from gatepost.core.plan.zeroed import zeroed
-from gatepost.core.plan.zeros import edges_on_bed, first_touch, touched_at
+from gatepost.core.plan.zeros import edges_on_bed, first_touch, touched_at, zero_found
 from gatepost.core.register.report import report as register_report
+from gatepost.core.run.standing import done
 from gatepost.core.tools import order
 from gatepost.core.tools import report as tools_report
 from gatepost.core.units import mm
@@ -104,7 +105,9 @@ def judged(
     reports.update(surface_reports(k, cuts, journal, said + rough_under(cuts, memory)))
     reports.update(holds)
     reports.update(marks)
-    reports["register", ""] = register_report(k.job, comings(k, cuts, built), k.kinds.registers)
+    reports["register", ""] = register_report(
+        k.job, comings(k, cuts, built), k.kinds.registers, [c.draft.setup for c in cuts], _run_all(built, journal)
+    )
     made_flat = any(c.draft.laid.flattens for c in cuts)
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]
     reports["carve", ""], made = carve_report(k, cuts, face, flaws, [f for f in said if f.stage == CARVE])
@@ -115,6 +118,14 @@ def judged(
         if not c.operations:
             reports["zero", c.draft.setup.name] = waiting(reports["zero", c.draft.setup.name])
     return reports, built, made
+
+
+def _run_all(built: list[PlannedSetup], journal: Journal) -> frozenset[str]:
+    """Setups whose programs were all run, as they are now."""
+    return frozenset(
+        s.name for s in built
+        if s.programs and all(done(journal, step) for step in s.steps if step.kind == "run")
+    )  # fmt: skip
 
 
 def _flaws(k: PlanInputs) -> tuple[Lies, ...]:
@@ -174,6 +185,8 @@ def _finding_zeros(c: Cuts) -> list[ProgramRun]:
         runs += [plate] if plate is not None else []
     first = tools[0]
     pin = first.diameter if setup.zero.xy_way == "cutter" else setup.zero.pin
+    if zero_found(c.draft):
+        return runs
     runs += touching_edges(job.machine, first, pin, edges_on_bed(c, pin), "touching")
     if setup.zero.square == "edge":
         runs += touching_edges(job.machine, first, pin, edges_on_bed(c, pin, square=True), "squaring")

@@ -42,6 +42,7 @@ from gatepost.core.plan.zeros import (
     spots_of,
     touched_at,
     upright_of,
+    zero_found,
 )
 from gatepost.core.program.lines import by_machine
 from gatepost.core.run.step import Depth, MarkToRead, ProgramLoad, Step, TouchOff
@@ -112,7 +113,7 @@ def _zeroed(
         upright_of(job, setup, k.thickness.greatest - k.thickness.least, c.operations), budget,
         _margin(c), _flat_allowed(k), newest_date(journal), _touched(c), lies.by, beside(c, lies, budget), job.holding.clearance, job.blank.shape == "rectangle", _squares(c, standing, lies, budget),
         tuple(edges_on_bed(c, setup.zero.pin if setup.zero.xy_way != "cutter" or tool is None else tool.diameter)), tool,
-        _spreads(journal, setup.name), _lengths(c, journal), _depths(c),
+        _spreads(journal, setup.name), _lengths(c, journal), _depths(c), zero_found(d),
     )  # fmt: skip
 
 

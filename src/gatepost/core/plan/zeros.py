@@ -197,6 +197,15 @@ def kept_zero(d: SetupDraft) -> bool:
     return comes is not None and d.previous is not None and d.known.kinds.registers[comes.kind].keeps
 
 
+def zero_found(d: SetupDraft) -> str:
+    """How a setup's X0 Y0 is set where it is not touched, in few words; nothing where it is."""
+    comes = d.setup.comes
+    if comes is None:
+        return ""
+    kind = d.known.kinds.registers[comes.kind]
+    return kind.zero if kind.alone or d.previous is not None else ""
+
+
 def beside(c: Cuts, lies: AsLaid, mine: Budget, setup: Setup | None = None) -> Working | None:
     """By how much the hold that is farthest from the zero may stand otherwise than it was judged, where it is set from the board."""
     d, mark = c.draft, c.draft.placed.mark

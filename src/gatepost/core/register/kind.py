@@ -95,7 +95,7 @@ class Bounds:
 class RegisterKind:
     """A way of coming from the setup before. figures: the model of its figures; one: as people are told it; entries: of its figures; keeps: whether X0 Y0 follows from
     where it was in the setup before, and is not touched; alone: whether it needs no setup before; by_machine: whether it
-    lies at a place that the machine knows, so that X0 Y0 is set by its own count."""
+    lies at a place that the machine knows, so that X0 Y0 is set by its own count; zero: how X0 Y0 is set where it is not touched, in few words."""
 
     figures: ClassVar[type[Register]]
     one: ClassVar[str]
@@ -104,6 +104,7 @@ class RegisterKind:
     keeps: ClassVar[bool] = False
     alone: ClassVar[bool] = False
     by_machine: ClassVar[bool] = False
+    zero: ClassVar[str] = ""
     entries: ClassVar[tuple[KindEntry, ...]] = ()
 
     @property

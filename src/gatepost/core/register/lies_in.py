@@ -99,7 +99,7 @@ def seated(piece: Any, hole: Any, middle: tuple[float, float], at: tuple[float, 
     places_at = ways[:, 2:]
     n = ways[:, :2]
     lever = n[:, 1] * (places_at[:, 0] - about[0]) - n[:, 0] * (places_at[:, 1] - about[1])
-    scale = max(float(np.hypot(*(places_at - about).T).max()), 1.0)
+    scale = float(np.hypot(*(places_at - about).T).max(initial=1.0))
     rows = np.column_stack([n, lever / scale, -gaps])
     limits = [[*sign * np.eye(3)[k], -FAR] for k in range(3) for sign in (1.0, -1.0)]
     halfspaces = np.vstack([rows, limits])

@@ -6,12 +6,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Report, Table, gate_of
-from gatepost.core.job.model import Job
+from gatepost.core.job.model import Job, Setup
+from gatepost.core.register.growing import faces, growing
 from gatepost.core.register.kind import STAGE, Coming, RegisterKinds
 
 
-def report(job: Job, comings: Sequence[Coming], kinds: RegisterKinds) -> Report:
-    """comings: of every setup that is planned after another."""
+def report(
+    job: Job,
+    comings: Sequence[Coming],
+    kinds: RegisterKinds,
+    setups: Sequence[Setup] = (),
+    done: frozenset[str] = frozenset(),
+) -> Report:
+    """comings: of every setup that is planned after another; setups: all that are planned; done: those that were run."""
     figures: list[Figure] = []
     said: list[Finding] = []
     tables: list[Table] = []
@@ -28,6 +35,11 @@ def report(job: Job, comings: Sequence[Coming], kinds: RegisterKinds) -> Report:
         said += told.findings
         tables += told.tables
         facts.append(kind.one)
+        worst = [f.value for f in told.figures if f.label.endswith("at worst") and isinstance(f.value, float)]
+        grown = growing(job, coming.setup, coming.now, worst[0] if worst else None)
+        said += grown[0]
+        tables += grown[1]
+    tables += faces(job, setups, done)
     for setup in job.setups:
         if setup.copies:
             message = f"{setup.title or setup.id} has {len(setup.copies)} more {'piece' if len(setup.copies) == 1 else 'pieces'} on the bed: one piece in a setup is planned so far."

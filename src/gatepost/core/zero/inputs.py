@@ -23,7 +23,8 @@ class Zeroed:
     zero may stand otherwise than judged, kept: how much is kept clear of holds; straight: whether the board has an edge to be laid square by, squares: ways it can be laid square by, with what the cut is good to
     then and by how much the farthest hold may stand otherwise; edges: that are touched, on the bed;
     first: the tool that the zeros are found with; spreads: how far the touches of each axis lay apart; lengths: of each tool its number, how far
-    it sticks out, and machine Z0 where it was touched; depths: of each program its name, how deep below the top and how high above the bed."""
+    it sticks out, and machine Z0 where it was touched; depths: of each program its name, how deep below the top and how high above the bed; found: how X0 Y0 is set
+    where it is not touched."""
 
     setup: Setup
     machine: Machine
@@ -53,3 +54,4 @@ class Zeroed:
     spreads: tuple[tuple[str, float], ...] = ()
     lengths: tuple[tuple[int, float, float | None], ...] = ()
     depths: tuple[tuple[str, float, float], ...] = ()
+    found: str = ""

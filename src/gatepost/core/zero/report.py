@@ -32,10 +32,10 @@ def report(z: Zeroed) -> Report:
     """Figures and findings of one setup's zeros."""
     findings = (
         _place_findings(z)
-        + _edge_findings(z)
+        + ([] if z.found else _edge_findings(z))
         + _reach_findings(z)
         + _travel_findings(z)
-        + _way_findings(z)
+        + ([] if z.found else _way_findings(z))
         + _budget_findings(z)
     )
     where = z.setup.zero.xy if z.setup.zero.xy != "mark" else "a mark"
@@ -51,10 +51,11 @@ def report(z: Zeroed) -> Report:
         *more_figures(z),
         *(_trust_figure(name, axis) for name, axis in (("X", z.axes.x), ("Y", z.axes.y), ("Z", z.axes.z))),
     )
+    how = z.found or f"at {where}, {WAY_WORDS[z.setup.zero.xy_way]}"
     fact = f"{where}, Z on {z.setup.zero.z}"
     tables = (xy_table(z.spots), z_table(z.upright), *length_table(z), *depth_table(z))
     return Report(
-        STAGE, fact, f"X0 Y0 at {where}, {WAY_WORDS[z.setup.zero.xy_way]}; Z0 on the {z.setup.zero.z}", figures, tuple(findings),
+        STAGE, fact, f"X0 Y0 {how}; Z0 on the {z.setup.zero.z}", figures, tuple(findings),
         gate_of(tuple(findings)), tables,
     )  # fmt: skip
 

@@ -38,7 +38,7 @@ EXAMPLES = (
     ("Lock 7 with a water-lily", "a drawing beside letters", "lock-7-with-lily.gatepost", "carve"),
     ("Raised milepost", "letters left standing in a ground", "raised-milepost.gatepost", "carve"),
     ("Tea-room sign, both sides", "turned over into its own frame", "tea-room-both-sides.gatepost", "register"),
-    ("Towpath bench rail", "a date added to an old rail, found by its holes", "bench-rail.gatepost", "register"),
+    ("Towpath bench rail", "a date on an old rail, by its holes", "bench-rail.gatepost", "register"),
     ("Four-faced milepost", "a post stood on each of four faces", "four-faced-milepost.gatepost", "register"),
 )
 

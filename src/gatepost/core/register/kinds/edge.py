@@ -28,6 +28,7 @@ class KnownEdgeKind(RegisterKind):
     """Against a known edge."""
 
     figures, one, alone, by_machine = AgainstEdge, "against a known edge", True, True
+    zero = "set by a known edge"
     laying = "Brush the edge clean and lay the board against it and against its stop, its corner at {where}."
     entries = (
         KindEntry("The edge, by its name", "words", "fence"), KindEntry("The stop at its end", "words", "stop"), KindEntry("Off both by blocks of", "length", "block"),

@@ -24,7 +24,7 @@ ENOUGH = 5  # marks of which one that is wrong can always be named
 class MarksKind(RegisterKind):
     """Found by marks."""
 
-    figures, one, alone = ByMarks, "found by marks", True
+    figures, one, alone, zero = ByMarks, "found by marks", True, "set by its marks"
     laying = "Lay the piece about where it is drawn, its corner near {where}."
     entries = (
         KindEntry("A look is good to", "length", "eye"), KindEntry("Pin against edges", "length", "pin"), KindEntry("May lie beside its place", "length", "good"),

@@ -16,6 +16,7 @@ from gatepost.core.tolerances import FRAME, REGISTERED
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
+FOLLOWED = 0.02  # mm to which the two outlines are followed
 REACH = 5.0  # mm inside its rim that a hold must reach
 SAME = 0.02  # mm within which the piece's middle comes over that of its hole
 YES = (("yes", True), ("no", False))
@@ -24,7 +25,7 @@ YES = (("yes", True), ("no", False))
 class StepNestKind(RegisterKind):
     """Into its own frame."""
 
-    figures, one, keeps = InStepNest, "laid into its frame", True
+    figures, one, keeps, zero = InStepNest, "laid into its frame", True, "as the setup before had it"
     laying = "Pare the tabs flush on piece and frame; the frame stays held. Turn the piece over and lay it into the frame, the board's corner as if at {where}."
     entries = (
         KindEntry("Slot, as it was measured", "length", "slot"), KindEntry("It was measured", "choice", "measured", YES), KindEntry("Clearance a side", "length", "clearance"),
@@ -157,7 +158,7 @@ def _tried(coming: Coming, comes: InStepNest, seen: NestSeen) -> tuple[list[Figu
     if not len(coming.cut):
         return [], ways
     k, worst = tried.worst(coming.cut)
-    worst *= 2.0 if coming.twice else 1.0
+    worst = (worst + FOLLOWED) * (2.0 if coming.twice else 1.0)
     play = nest.asked.play
     sum_ = working(
         "2 * (slot - lean - apart)",

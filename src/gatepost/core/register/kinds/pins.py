@@ -33,7 +33,7 @@ UNDER = 3.0  # mm of spoilboard that stay under a pin
 class PinsKind(RegisterKind):
     """Laid on pins."""
 
-    figures, one, keeps = OnPins, "laid on pins", True
+    figures, one, keeps, zero = OnPins, "laid on pins", True, "as the setup before had it"
     laying = "Set the pins, and lay the board on them, its corner at {where}."
     entries = (
         KindEntry("Hole over pin, in the work", "length", "work"),
