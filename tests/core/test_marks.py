@@ -215,3 +215,12 @@ def test_a_face_that_is_read_from_behind_keeps_the_way_its_edges_look():
         if m.normal is not None:  # outward on the bed too
             out = np.array([math.cos(math.radians(m.normal)), math.sin(math.radians(m.normal))])
             assert (np.array(m.drawn) - middle) @ out > 35.0
+
+
+def test_a_piece_that_lies_turned_by_more_than_programs_are_turned_is_told_and_left():
+    job = edited(brought_back(), ("set skew", {"setup": "front", "degrees": 6.0}))
+    for turn, stands in ((3.9, True), (4.2, False)):
+        made = plan(job, readings(job, turn, (1.0, 2.0)), MEMORY, cell=1.0)
+        assert made.setup("front").found.stands is stands
+        assert ("register.marks-turned" in {f.code for f in made.findings}) is not stands
+        assert made.setup("front").setup.skew == pytest.approx(6.0 + turn if stands else 6.0)

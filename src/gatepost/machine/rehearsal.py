@@ -9,9 +9,10 @@ from dataclasses import dataclass
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
+from gatepost.core.plan.pipeline import plan as worked_out
 from gatepost.core.plan.result import Plan
 from gatepost.machine import launch
-from gatepost.machine.conduct import StepRunner
+from gatepost.machine.conduct import StepRunner, each_step
 from gatepost.machine.session import Session
 
 
@@ -72,14 +73,15 @@ def rehearse(plan: Plan, name: str, tell: Callable[[str], None] = lambda words: 
     session: Session | None = None
     try:
         session = Session(machine.host, machine.port)
-        conductor = StepRunner(session, plan, Journal(), plan.laid_first)
-        for setup in plan.setups:
-            for step in setup.steps:
-                tell(step.title)
-                try:
-                    conductor.carry_out(setup, step)
-                except OperatorError as error:
-                    return Caught(trouble, step.title, str(error))
+        conductor = StepRunner(
+            session, plan, Journal(), plan.laid_first, lambda journal: worked_out(plan.job, journal, kinds=plan.kinds)
+        )
+        for setup, step in each_step(conductor):
+            tell(step.title)
+            try:
+                conductor.carry_out(setup, step)
+            except OperatorError as error:
+                return Caught(trouble, step.title, str(error))
         return Caught(trouble, "", "")
     finally:
         if session is not None:

@@ -37,6 +37,7 @@ def found_again(job: Job, setup: Setup, journal: Journal) -> FoundAgain | None:
         marks,
         frozenset(m.id for m in comes.marks if m.id in read),
         fit_of(marks, comes.good) if all_read else None,
+        setup.skew,
     )
 
 

@@ -41,12 +41,13 @@ class ReadMark:
 @dataclass(frozen=True)
 class FoundAgain:
     """What marks say of a setup. ids: of its marks; marks: as they are meant to lie, each with what was read of it; read: ids of those that were; fit: where all
-    were."""
+    were; skew: degrees that it is meant to lie turned by."""
 
     ids: tuple[str, ...]
     marks: tuple[ReadMark, ...]
     read: frozenset[str]
     fit: Fit | None = None
+    skew: float = 0.0
 
     def meant(self, x: float, y: float) -> tuple[float, float]:
         """Where what is found at a place on the bed was meant to be."""
@@ -57,7 +58,7 @@ class FoundAgain:
     @property
     def stands(self) -> bool:
         """Whether the piece is taken to lie as they say."""
-        return self.fit is not None and self.fit.verdict in GOOD and abs(self.fit.turn) <= MOST_TURN
+        return self.fit is not None and self.fit.verdict in GOOD and abs(self.skew + self.fit.turn) <= MOST_TURN
 
 
 def fit_of(marks: Sequence[ReadMark], good_to: float = GOOD_TO) -> Fit:

@@ -185,7 +185,7 @@ def _found(setup: Setup, mark: tuple[float, float], marks: Sequence[MarkToRead])
             if m.edge
             else "By eye, from two sides; of a hole its middle, not its rim."
         )
-        out.append(Step(f"read-{m.id}-mark", name, "mark", how, f"{more} The spindle stands.", HANDS, "it is meant to be at X", m.x, place=(m.x, m.y), reads=reads,
+        out.append(Step(f"read-{m.id}-mark", name, "mark", how, f"{more} The spindle stands.", HANDS, "it is meant to be at", m.x, place=(m.x, m.y), reads=reads,
                         pair=(m.x, m.y)))  # fmt: skip
     return [*out, Step("zero-xy", name, "zero found", "Set X0 and Y0 by the marks.", "The programs are turned to lie as the piece does. Nothing is set where the marks do not fit.", HANDS,
                        "mark on the bed, X", mark[0], place=mark)]  # fmt: skip

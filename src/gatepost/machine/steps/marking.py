@@ -80,9 +80,9 @@ def by_marks(journal: Journal, plan: Plan, setup: PlannedSetup, at: str) -> tupl
         unread = [m.name for i, m in zip(told.ids, told.marks) if i not in told.read] if told is not None else []
         raise OperatorError(f"Read {' and '.join(unread) or 'the marks'} first.")
     if not told.stands:
-        if abs(told.fit.turn) > MOST_TURN and told.fit.verdict is FitVerdict.FITS:
+        if told.fit.verdict is FitVerdict.FITS:
             raise OperatorError(
-                f"The piece lies turned by {told.fit.turn:.1f}°: lay it straighter, by {MOST_TURN:.0f}° at the most, and read the marks again. Nothing is set."
+                f"The piece lies turned by {told.skew + told.fit.turn:.1f}°: lay it straighter, by {MOST_TURN:.0f}° at the most, and read the marks again. Nothing is set."
             )
         raise OperatorError(f"{told.fit.sentence} Nothing is set.")
     if setup.found is None or setup.found.fit is None or setup.found.fit != told.fit:

@@ -154,16 +154,17 @@ def _figures(name: str, fit: Fit) -> list[Figure]:
 def _fitted(coming: Coming, fit: Fit) -> tuple[list[Finding], tuple[Table, ...]]:
     """What the readings say, and what is to be done by it."""
     name = coming.setup.id
-    rows = [("Mark", "X beside", "Y beside", "along its normal")]
-    rows += [
-        (f"{n} {r.name}", mm(r.x, 2), mm(r.y, 2), mm(r.along, 2) if r.along is not None else "–")
-        for n, r in enumerate(fit.residuals, start=1)
-    ]
+    edges = any(r.along is not None for r in fit.residuals)
+    rows: list[tuple[str, ...]] = [("Mark", "X", "Y", *(("normal",) if edges else ()))]
+    for n, r in enumerate(fit.residuals, start=1):
+        along = (mm(r.along, 2) if r.along is not None else "–",) if edges else ()
+        rows.append((f"{n} {r.name}", mm(r.x, 2), mm(r.y, 2), *along))
     tables: list[Table] = [(f"{coming.name}: each mark beside where the fit has it", tuple(rows))]
     if fit.verdict in (FitVerdict.FITS, FitVerdict.CHAMFER):
         tables.append((f"{coming.name}: or push it, each corner by so much", tuple(_pushes(coming, fit))))
-    if abs(fit.turn) > MOST_TURN and fit.verdict is FitVerdict.FITS:
-        message = f"The piece lies turned by {fit.turn:.1f}°: lay it straighter, by {MOST_TURN:.0f}° at the most."
+    turn = fit.turn + coming.setup.skew if coming.found is None or not coming.found.stands else fit.turn
+    if fit.verdict is FitVerdict.FITS and coming.found is not None and not coming.found.stands:
+        message = f"The piece lies turned by {turn:.1f}°: lay it straighter, by {MOST_TURN:.0f}° at the most."
         return [Finding("register.marks-turned", Level.CARE, STAGE, message, name)], tuple(tables)
     if fit.verdict is FitVerdict.FITS:
         return [
