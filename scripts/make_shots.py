@@ -186,6 +186,9 @@ def main() -> int:
     job("tea-room-both-sides.gatepost")
     window.go("register")
     window.presenter.choose_setup("back")
+    for strip in window.findChildren(type(window.desk.next).__mro__[1]):
+        if strip.objectName() == "message":
+            strip.hide()
     settle()
     take("register")
     window.document.stack.setClean()

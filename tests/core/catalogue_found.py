@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, blank, machine, spoiled
+from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, blank, machine, plate, spoiled
 from tests.core.pinned import again, fenced, holes, pinned, tablet, turned
 
 
@@ -139,6 +139,14 @@ def lain(up: str) -> list[Edit]:
 def larger(x: float) -> list[Edit]:
     """A hole of 7 mm drilled over the old one of 6 at 15, 40."""
     return [*holes("larger", "front", x, 40.0, number=1, setup="front"), ("set art", {"art": "larger", "across": 7.0})]
+
+
+def behind(x: float) -> list[Edit]:
+    """The plate's letters once more, on its back."""
+    return [
+        ("add setup", {"id": "over", "up": "back"}), ("add art", {"kind": "lettering", "id": "rear", "face": "back", "x": x, "y": 40.0, "lines": plate().carving.lines}),
+        ("add operation", {"setup": "over", "kind": "vcut", "on": ("rear",), "tool": 4}),
+    ]  # fmt: skip
 
 
 FOUR = (
@@ -282,4 +290,7 @@ FOUND = [
     # the old is 6 wide: 7 about its middle takes 0.5 off, and 0.3 beside it 0.2
     spoiled("register.hole-breaks-out", STOP, "taped", [*again(), *larger(15.49)], *again(), *larger(15.52)),
     spoiled("register.hole-may-show", CARE, "taped", [*again(), *larger(15.25)], *again(), *larger(15.29)),
+    # letters 19 wide in a plate from 12 to 108, seen from behind
+    spoiled("carve.cut-away", STOP, "plate", behind(97.0), *behind(104.0)),
+    spoiled("carve.cut-away", STOP, "plate", behind(23.0), *behind(16.0)),
 ]

@@ -25,9 +25,11 @@ from gatepost.core.findings import Figure, Finding, Report, Table, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.geometry.raster import inside
+from gatepost.core.job.base import changed
 from gatepost.core.job.carve import Plate
 from gatepost.core.job.operation import Artwork
-from gatepost.core.job.turning import FACES, OPPOSITE, lies
+from gatepost.core.job.register import OnPins
+from gatepost.core.job.turning import FACES, OPPOSITE, face_size, lies
 from gatepost.core.operation_kind import JudgedBy, OperationTold
 from gatepost.core.plan.behind import behind
 from gatepost.core.plan.cuts import Cuts
@@ -79,7 +81,7 @@ def carve_report(
             facts.setdefault(w.kind.name, []).extend([told.fact] if told.fact else [])
             lines += [told.line] if told.line else []
         findings += _together(c, mine, made)
-        face_up = [o for one in cuts if one.draft.laid.up == c.draft.laid.up for o in cut_outs(one)]
+        face_up = [o for one in cuts for o in _seen_from(one, c)]
         findings += _cut_away(c, mine, made, face_up) if face_up else []
         told_of_paint = _paint(k, c, mine, film)
         figures += told_of_paint[0]
@@ -158,9 +160,26 @@ def cut_outs(c: Cuts) -> list[Out]:
     return [Out(w.operation, w.figures, w.tools[0]) for w in c.draft.laid.wanted if isinstance(w.figures, Plate)]
 
 
+def _seen_from(one: Cuts, c: Cuts) -> list[Out]:
+    """What a setup cuts out, as the face is read that is up in another: the same, or the one behind it."""
+    if one.draft.laid.up == c.draft.laid.up:
+        return cut_outs(one)
+    if OPPOSITE[one.draft.laid.up] != c.draft.laid.up:
+        return []
+    across, _ = face_size(c.draft.known.job.blank, one.draft.laid.up)
+    return [
+        replace(o, plate=changed(o.plate, x=across - o.plate.x, mirror=not o.plate.mirror, turn=-o.plate.turn))
+        for o in cut_outs(one)
+    ]
+
+
 def _cut_away(c: Cuts, mine: list[Wanted], made: dict[str, Any], out: list[Out]) -> list[Finding]:
     """What is carved here, and cut away with the waste. out: all that is cut out of the face that is up, in this setup or another."""
+    job = c.draft.known.job
     rounds = {i for o in out for i in o.operation.on}
+    rounds |= {i for s in job.setups if isinstance(s.comes, OnPins) for i in s.comes.on}  # they stand in the waste
+    here = {o.id for s in job.setups if s.up == c.draft.laid.up for o in s.operations}
+    own = any(o.operation.id in here for o in out)  # else its margin to the plate is judged nowhere
     cut = {i for w in mine if w.kind.name == "vcut" for i in w.operation.on}
     carved: list[CarvedArea] = []
     for w in mine:
@@ -174,7 +193,10 @@ def _cut_away(c: Cuts, mine: list[Wanted], made: dict[str, Any], out: list[Out])
         elif isinstance(shape, Lettering):
             area = shapely.union_all([letter.outline() for letter in shape.letters])
             lettered = any(letter.placed.line >= 0 for letter in shape.letters)
-            carved.append(CarvedArea(w.name, area, lettered, True))
+            mine_alone = next(
+                ((a, w.operation.id) for a in job.artwork if a.kind == "lettering" and a.id in w.operation.on), None
+            )
+            carved.append(CarvedArea(w.name, area, lettered, own, None if own else mine_alone))
         elif isinstance(shape, LaidShape) and w.kind.name in STRUCK and not rounds & set(w.operation.on):
             lettered = any(a.kind == "lettering" for a in shape.art)
             carved.append(CarvedArea(w.name, shape.top, lettered, w.kind.name == "stencil"))

@@ -17,6 +17,7 @@ from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
 STAGE = "register"
+SHOWN = 16  # letters of what a face carries
 LEAST = 0.01  # mm of difference of two diameters
 
 
@@ -102,6 +103,14 @@ def growing(
     return said, [(f"{setup.title or setup.id}: holes that grow", tuple(rows))] if len(rows) > 1 else []
 
 
+def _in_few(words: list[str]) -> str:
+    """The first of some, and how many more."""
+    first = words[0] if words else "–"
+    return f"{first[:SHOWN]}{'…' if len(first) > SHOWN else ''}" + (
+        f" and {len(words) - 1} more" if len(words) > 1 else ""
+    )
+
+
 def _called(art: Artwork, n: int) -> str:
     figures = art.figures
     assert isinstance(figures, HolesFigures)
@@ -123,7 +132,7 @@ def faces(job: Job, setups: Sequence[Setup], done: frozenset[str]) -> list[Table
         rows.append(
             (
                 f"{title}{FACES[s.up]}",
-                ", ".join([*words, *others])[:40],
+                _in_few([*words, *others]),
                 FACES[OPPOSITE[s.up]],
                 "yes" if s.id in done else "not yet",
             )
