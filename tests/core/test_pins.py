@@ -166,8 +166,12 @@ def test_x0_y0_is_not_touched_and_follows_from_the_side_before():
 
 
 def test_pins_stand_in_the_waste_and_a_cut_out_that_takes_it_away_later_is_no_loss():
-    job = edited(JOBS["plate"](), ("add setup", {"id": "over", "up": "back"}), ("add pins", {"setup": "over", "across": 6.0}))
+    job = edited(
+        JOBS["plate"](), ("add setup", {"id": "over", "up": "back"}), ("add pins", {"setup": "over", "across": 6.0})
+    )
     told = plan(job, memory=MEMORY, cell=CELL).findings
     assert not [f for f in told if f.code == "carve.cut-away"]
     other = edited(job, ("set register", {"setup": "over", "kind": "turned"}))  # holes for nothing
-    assert [f.about for f in plan(other, memory=MEMORY, cell=CELL).findings if f.code == "carve.cut-away"] == ["drill-pins"]
+    assert [f.about for f in plan(other, memory=MEMORY, cell=CELL).findings if f.code == "carve.cut-away"] == [
+        "drill-pins"
+    ]
