@@ -71,6 +71,19 @@ def never_above(seed: int) -> str:
     return "the same" if alike == of else "not above"
 
 
+WAYS = {
+    "second faces on pins": registering.of_pins,
+    "pieces found by marks": registering.of_marks,
+    "second faces in their frame": registering.of_a_frame,
+    "pieces against a known edge": registering.of_an_edge,
+}
+
+
+def kept_by(of: Callable[[int], tuple[float, float]]) -> Callable[[int], str]:
+    """A way in which a piece is found again: what is cut then is never further off than was said."""
+    return lambda seed: registering.kept(of(seed))
+
+
 def shop_of(name: str) -> Callable[[int], str]:
     """A shipped job gone through in a shop where nothing is quite as planned."""
     document = load(EXAMPLES / f"{name}.gatepost")
@@ -141,30 +154,7 @@ def parts(folder: Path) -> list[Part]:
         Part("shop days", 500, days.of_a_shop_day),
         Part("shop days through the real process", 60, days.of_a_day_through_the_process),
         *(Part(f"{name} in a hundred shops", 100, shop_of(name)) for name in SHOPS),
-        Part(
-            "second faces on pins",
-            50,
-            lambda seed: registering.kept(registering.of_pins(seed)),
-            "never more than was said",
-        ),
-        Part(
-            "pieces found by marks",
-            50,
-            lambda seed: registering.kept(registering.of_marks(seed)),
-            "never more than was said",
-        ),
-        Part(
-            "second faces in their frame",
-            50,
-            lambda seed: registering.kept(registering.of_a_frame(seed)),
-            "never more than was said",
-        ),
-        Part(
-            "pieces against a known edge",
-            50,
-            lambda seed: registering.kept(registering.of_an_edge(seed)),
-            "never more than was said",
-        ),
+        *(Part(name, 50, kept_by(of), "never more than was said") for name, of in WAYS.items()),
         *(Part(f"{name} in ten shops", 10, registering.whole(name)) for name in ("tea-room-both-sides", "bench-rail")),
     ]
 

@@ -54,10 +54,10 @@ def demo_copy() -> Path:
     return target
 
 
-def answered(document: Document, reckoned: Plan) -> Document:
+def answered(document: Document, planned: Plan) -> Document:
     """Every open care accepted, with where it was said."""
     job = document.job
-    for f in reckoned.findings:
+    for f in planned.findings:
         if f.level is Level.CARE and not f.accepted:
             values = {
                 "code": f.code,
@@ -85,14 +85,14 @@ def run_job(
     """Run a job; 0 done, 1 refused, 3 ended early. seed: of a simulated machine's shop, which is a little otherwise than
     planned; without one all is exact."""
     document = load(path, kinds.figures)
-    reckoned = plan(document.job, document.journal, kinds=kinds)
-    if reckoned.stops:
-        for f in reckoned.stops:
+    planned = plan(document.job, document.journal, kinds=kinds)
+    if planned.stops:
+        for f in planned.stops:
             say(f"refused: {f.code}: {spell(f.message, document.job.unit)}")
         return REFUSED
-    if reckoned.questions:
+    if planned.questions:
         if not yes or machine is not None:
-            for q in reckoned.questions:
+            for q in planned.questions:
                 say(f"question: {q.code}: {spell(q.sentence, document.job.unit)}")
             say(
                 "Answer these in the window first"
@@ -103,12 +103,12 @@ def run_job(
                 )
             )
             return REFUSED
-        document = answered(document, reckoned)
-        reckoned = plan(document.job, document.journal, kinds=kinds)
-    if not any(s.programs for s in reckoned.setups):
+        document = answered(document, planned)
+        planned = plan(document.job, document.journal, kinds=kinds)
+    if not any(s.programs for s in planned.setups):
         say("refused: there is nothing to run: no lettering and no cut-out.")
         return REFUSED
-    return _run_on(document, reckoned, path, machine, speed, as_json, say, show, seed)
+    return _run_on(document, planned, path, machine, speed, as_json, say, show, seed)
 
 
 def opened_book(say: Say) -> Logbook | None:
@@ -139,7 +139,7 @@ class _Places:
 
 def _run_on(
     document: Document,
-    reckoned: Plan,
+    planned: Plan,
     path: Path,
     machine: str | None,
     speed: str,
@@ -152,11 +152,11 @@ def _run_on(
         return _steps(keeper, say)
 
     places = _Places(path, machine, speed, as_json, say, show, seed)
-    return _with_machine(places, document, reckoned, reckoned.laid_first, work)
+    return _with_machine(places, document, planned, planned.laid_first, work)
 
 
 def _with_machine(
-    p: _Places, document: Document, reckoned: Plan, laid: tuple[float, float], work: Callable[[RunRecorder], str],
+    p: _Places, document: Document, planned: Plan, laid: tuple[float, float], work: Callable[[RunRecorder], str],
     lying: LeftLying | None = None,
 ) -> int:  # fmt: skip
     """Book, machine and session opened and closed in order round some work."""
@@ -167,11 +167,11 @@ def _with_machine(
     outcome = "failed"
     try:
         seed = p.seed if lying is None else None  # wood as it was left lies where it was left
-        simulated = launch.start(reckoned, p.speed, lying=lying, seed=seed) if p.machine is None else None
+        simulated = launch.start(planned, p.speed, lying=lying, seed=seed) if p.machine is None else None
         host, port = (simulated.host, simulated.port) if simulated else address(p.machine or "")
         session = Session(host, port)
         conductor = StepRunner(
-            session, reckoned, document.journal, laid, lambda journal: plan(document.job, journal, kinds=reckoned.kinds)
+            session, planned, document.journal, laid, lambda journal: plan(document.job, journal, kinds=planned.kinds)
         )
         kind = "simulated" if seed is None else f"simulated, seed {seed}"
         keeper = RunRecorder(book, conductor, kind, str(p.path), notebook(data_folder()), p.say)
@@ -186,7 +186,7 @@ def _with_machine(
             session.close()
         if simulated is not None:
             simulated.end()
-    _told(p, outcome, [r for r in reversed(rows) if r.job == reckoned.job.name])
+    _told(p, outcome, [r for r in reversed(rows) if r.job == planned.job.name])
     return DONE if outcome == "done" else EARLY
 
 
@@ -207,16 +207,16 @@ def resume_job(
 ) -> int:  # fmt: skip
     """Go on with a run that ended early, and with what comes after it; 0 done, 1 refused, 3 ended early."""
     document = load(path)
-    reckoned = plan(document.job, document.journal)
-    if reckoned.stops:
-        for f in reckoned.stops:
+    planned = plan(document.job, document.journal)
+    if planned.stops:
+        for f in planned.stops:
             say(f"refused: {f.code}: {spell(f.message, document.job.unit)}")
         return REFUSED
     book = opened_book(say)
     if book is None:
         return REFUSED
     try:
-        run, taken = taken_up(book.runs(), reckoned, number)
+        run, taken = taken_up(book.runs(), planned, number)
     finally:
         book.close()
     for words in taken.stops:
@@ -293,21 +293,21 @@ def headless_demo(out: Path, say: Say, seed: int | None = None) -> int:
 
     document = load(example("lock-7-first-look.gatepost"))
     say(f"Opened {document.job.name} with one strap in the way.")
-    reckoned = plan(document.job, document.journal)
+    planned = plan(document.job, document.journal)
     job = document.job
-    while reckoned.stops:
-        stop = reckoned.stops[0]
+    while planned.stops:
+        stop = planned.stops[0]
         say(f"Stop: {spell(stop.message, job.unit)}")
         if not stop.fixes:
             say("No fix is offered for it.")
             return REFUSED
         job = apply(job, stop.fixes[0])
         say(f"Applied the fix offered: {spell(stop.fixes[0].sentence, job.unit)}.")
-        reckoned = plan(job, document.journal)
+        planned = plan(job, document.journal)
     out.mkdir(parents=True, exist_ok=True)
     path = out / "lock-7-mended.gatepost"
     save(replace(document, job=job), path)
-    write_all(reckoned, out)
+    write_all(planned, out)
     say("Programs written, read back and swept; run sheet and pictures written. Running on the simulated machine.")
     code = run_job(path, None, "max", True, False, say, print, seed=seed)
     say(f"Results are in {out.resolve()}" + (", and the runs are in the logbook." if code == 0 else "."))

@@ -22,15 +22,25 @@ from tests.conftest import some
 from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.pinned import brought_back, fenced
 
+WAYS = {
+    "pins": (registering.of_pins, 5, 10),
+    "marks": (registering.of_marks, 5, 14),
+    "frame": (registering.of_a_frame, 4, 6),
+    "edge": (registering.of_an_edge, 4, 25),
+}  # each with how many shops are tried at once, and how many show what it may come to
+SHOPS = [(way, seed) for way, (_, few, _many) in WAYS.items() for seed in some(range(1, 21), few)]
 
-@pytest.mark.parametrize("seed", some(range(1, 21), 5))
-def test_on_pins_the_second_face_lies_within_what_was_said(seed):
-    shown, said = registering.of_pins(seed)
+
+@pytest.mark.parametrize("way, seed", SHOPS)
+def test_what_is_cut_on_a_piece_that_is_found_again_lies_within_what_was_said(way, seed):
+    shown, said = WAYS[way][0](seed)
     assert shown <= said
 
 
-def test_what_is_said_of_pins_is_no_more_than_twice_what_they_show():
-    found = [registering.of_pins(seed) for seed in some(range(50), 10)]
+@pytest.mark.parametrize("way", WAYS)
+def test_what_is_said_is_no_more_than_twice_what_some_shop_shows(way):
+    of, _few, many = WAYS[way]
+    found = [of(seed) for seed in some(range(50), many)]
     assert max(shown for shown, _ in found) >= found[0][1] / 2.0
 
 
@@ -64,17 +74,6 @@ def test_zeros_that_follow_from_the_side_before_are_as_good_as_those_and_lost_wi
     runner.carry_out(setup, step)
     axes = trust(runner.journal.standing(), where(made.job, setup.setup))
     assert axes.x.trust is Trust.PROVISIONAL  # the machine's count is as good as its homing, and no mark was looked at
-
-
-@pytest.mark.parametrize("seed", some(range(1, 21), 5))
-def test_found_by_marks_what_is_cut_lies_within_what_was_said(seed):
-    shown, said = registering.of_marks(seed)
-    assert shown <= said
-
-
-def test_what_is_said_of_marks_is_no_more_than_twice_what_they_show():
-    found = [registering.of_marks(seed) for seed in some(range(50), 14)]
-    assert max(shown for shown, _ in found) >= found[0][1] / 2.0
 
 
 def at_the_marks(job, seed=4, replan=True):
@@ -153,28 +152,6 @@ def test_edges_touched_with_a_pin_find_a_board_that_is_as_large_as_it_was_measur
     for seed in (2, 3):
         shown = registering.absolute(made, registering.cut_through(made, seed), "marks")
         assert shown <= said
-
-
-@pytest.mark.parametrize("seed", some(range(1, 21), 4))
-def test_in_its_frame_the_second_face_lies_within_what_was_said(seed):
-    shown, said = registering.of_a_frame(seed)
-    assert shown <= said
-
-
-def test_what_is_said_of_a_frame_is_no_more_than_twice_what_it_shows():
-    found = [registering.of_a_frame(seed) for seed in some(range(50), 6)]
-    assert max(shown for shown, _ in found) >= found[0][1] / 2.0
-
-
-@pytest.mark.parametrize("seed", some(range(1, 21), 4))
-def test_against_a_known_edge_what_is_cut_lies_within_what_was_said(seed):
-    shown, said = registering.of_an_edge(seed)
-    assert shown <= said
-
-
-def test_what_is_said_of_an_edge_is_no_more_than_twice_what_it_shows():
-    found = [registering.of_an_edge(seed) for seed in some(range(50), 25)]
-    assert max(shown for shown, _ in found) >= found[0][1] / 2.0
 
 
 def test_a_known_edge_is_as_sure_as_the_machine_is_homed_and_the_edge_is_true():

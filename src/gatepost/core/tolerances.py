@@ -50,6 +50,7 @@ FLATNESS = {
     "heirloom": 0.05,
 }  # share of the thinnest stroke that a height error may change
 OUTLINE_STEP = 0.005  # mm by which the straight pieces of a round outline lie inside it
+UNDER_A_PIN = 3.0  # mm of spoilboard that stay under a pin
 FRAME = 15.0  # of wood about a piece that is laid back into what it was cut from
 REGISTERED = {"trial": 0.5, "sign": 0.25, "heirloom": 0.1}  # mm that one face may lie beside the other
 SQUARE = {"trial": 3.0, "sign": 1.0, "heirloom": 0.5}  # lean of the ends over the width

@@ -17,7 +17,7 @@ from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.nesting import seen_in
 from gatepost.core.plan.planned import PlannedCut, PlannedSetup
-from gatepost.core.register.kind import Coming
+from gatepost.core.register.kind import Coming, Near
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.wood.field import HeightField
 
@@ -95,9 +95,6 @@ def _through(cuts: Sequence[Cuts]) -> dict[str, float]:
             if isinstance(o.figures, Drilling) and o.figures.through and o.id in done:
                 out |= {art: max(THROUGH_EXTRA, o.figures.into) for art in o.on}
     return out
-
-
-Near = Callable[[float, float, float], bool]
 
 
 def _disc(g: HeightField, x: float, y: float, radius: float) -> tuple[slice, slice, NDArray[np.bool_]]:

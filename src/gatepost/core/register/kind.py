@@ -16,7 +16,7 @@ from gatepost.core.geometry.outline import Area
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import Register
-from gatepost.core.job.turning import FACES, Lay, about, lies
+from gatepost.core.job.turning import about, lies
 from gatepost.core.register.marks import FoundAgain
 from gatepost.core.register.nested import NestSeen
 
@@ -130,8 +130,3 @@ class RegisterKind:
 
 
 RegisterKinds = Mapping[str, RegisterKind]
-
-
-def as_lying(lay: Lay) -> str:
-    """How a board lies, in few words."""
-    return f"{FACES[lay.up]} up" + (f", turned by {lay.spin}°" if lay.spin else "")

@@ -78,7 +78,7 @@ def _row_of_pins(setup: str, comes: OnPins, art: str, called: str) -> PageRow:
 
 def _rim(setup: str, comes: InStepNest) -> Group:
     """The rim made, and the slot measured on a test piece that is cut out as the piece will be."""
-    label = "Test piece: its opening, and it"
+    label = "Test piece, in mm: its opening, and it"
     row = PageRow(
         (PageEntry(label, "words", "", "measure slot", lambda words: {"setup": setup, **_two(words)}),), label
     )

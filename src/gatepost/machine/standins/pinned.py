@@ -101,7 +101,7 @@ class Holes:
         if not self.slots or len(pins) != 2:
             return False
         bed = np.array([h.bed for h in self.slots])
-        off = bed.mean(axis=0) - were[:2].mean(axis=0)  # what the machine's own nought was off by
+        off = bed.mean(axis=0) - were[:2].mean(axis=0)  # what the machine's own 0 was off by
         here = np.array([wood.meant_at(h.piece) for h in self.slots])
         pick = seats[world.pick(len(seats))]
         size = np.abs(bed[1] - bed[0])

@@ -24,21 +24,21 @@ from gatepost.core.job.commands.parts import (
 )
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.holes import Drilling, HolesFigures
-from gatepost.core.job.kinds import FigureTables
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
-from gatepost.core.job.register import ByMarks, InStepNest, OnPins, PieceMark, Register
+from gatepost.core.job.register import ByMarks, InStepNest, OnPins, PieceMark
 from gatepost.core.job.rows import places
 from gatepost.core.job.turning import about, face_size, lies
+from gatepost.core.tolerances import UNDER_A_PIN
 from gatepost.core.units import mm
 
 COMMANDS = Commands()
 NEAR = 0.5  # mm within which a mark is there already
-INSET, UNDER = 1.5, 3.0  # diameters from a pin's middle to the board's end; mm of spoilboard under a pin
+INSET = 1.5  # diameters from a pin's middle to the board's end
 
 
-@COMMANDS("add pins", Register)
-def add_pins(job: Job, setup: str, kinds: FigureTables, across: float = 8.0, third: bool = False) -> Job:
+@COMMANDS("add pins")
+def add_pins(job: Job, setup: str, across: float = 8.0, third: bool = False) -> Job:
     """Two pins for a setup, on the line that the board is turned about, near its ends: their holes drilled right through in the setup before, into the spoilboard.
     third: one more instead, off the line of those that are there."""
     here = job.setup(setup)
@@ -72,7 +72,7 @@ def add_pins(job: Job, setup: str, kinds: FigureTables, across: float = 8.0, thi
         id=called.replace(" ", "-"), title="Third pin" if third else "Pins", x=x, y=y, turn=0.0 if along_x else 90.0, face=before.up,
     )  # fmt: skip
     job = changed(job, artwork=(*job.artwork, art))
-    into = min(across, max(1.0, job.machine.spoilboard - UNDER))
+    into = min(across, max(1.0, job.machine.spoilboard - UNDER_A_PIN))
     done = Drilling(tool=_tool(job, across, into), through=True, into=into)
     job = before_cut_out(job, before.id, "drill", done, (art.id,), id=f"drill-{art.id}")
     comes = changed(old, on=(*(old.on if third else ()), art.id))
@@ -120,8 +120,8 @@ def remove_mark(job: Job, setup: str, mark: str) -> Job:
     return in_setup(job, setup, comes=changed(comes, marks=without(comes.marks, one_of(comes.marks, mark, "mark"))))
 
 
-@COMMANDS("marks from art", Register)
-def marks_from_art(job: Job, setup: str, kinds: FigureTables, edges: bool = True) -> Job:
+@COMMANDS("marks from art")
+def marks_from_art(job: Job, setup: str, edges: bool = True) -> Job:
     """Marks of all holes that are drawn on the face that is up, and with edges of the middles of the board's four edges, where it is straight; those that are there
     are kept."""
     here = job.setup(setup)
@@ -156,9 +156,9 @@ def marks_from_art(job: Job, setup: str, kinds: FigureTables, edges: bool = True
     return in_setup(job, setup, comes=changed(comes, marks=tuple(marks)))
 
 
-@COMMANDS("set rim", Register)
+@COMMANDS("set rim")
 def set_rim(
-    job: Job, setup: str, operation: str, path: str, wide: float, high: float, x: float, y: float, kinds: FigureTables, slot: float = 6.0, apart: float = 5.9,
+    job: Job, setup: str, operation: str, path: str, wide: float, high: float, x: float, y: float, slot: float = 6.0, apart: float = 5.9,
     key: bool = True,
 ) -> Job:  # fmt: skip
     """A stepped rim in the place of what a cut-out goes round, and the setup laid into the frame that stays. path: about its middle x, y on its face, so wide and high;

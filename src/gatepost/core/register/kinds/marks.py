@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Table
@@ -91,8 +92,6 @@ def _facing(edges: list[ReadMark]) -> bool:
 
 def _off_board(coming: Coming, marks: tuple[ReadMark, ...]) -> list[Finding]:
     """Marks that are drawn where there is no wood."""
-    import shapely
-
     if coming.outline is None or coming.found is None or coming.found.stands:
         return []
     board = coming.now.area(coming.outline).buffer(0.5)
@@ -131,8 +130,6 @@ def _good_to(coming: Coming, marks: tuple[ReadMark, ...]) -> tuple[list[Figure],
 
 
 def _hull(cut: NDArray[np.float64]) -> NDArray[np.float64]:
-    import shapely
-
     return np.asarray(shapely.get_coordinates(shapely.convex_hull(shapely.multipoints(cut)))) if len(cut) else cut
 
 

@@ -17,7 +17,7 @@ from gatepost.core.job.register import OnPins
 from gatepost.core.job.rows import places
 from gatepost.core.register.kind import STAGE, Bounds, Coming, ComingTold, RegisterKind
 from gatepost.core.register.pins import MOST_PINS, PinHole, bound, way_in_words, ways_on, widest_apart, worst_shifts
-from gatepost.core.tolerances import REGISTERED
+from gatepost.core.tolerances import REGISTERED, UNDER_A_PIN
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
@@ -27,7 +27,6 @@ APART = 0.5  # of a hole's diameter: wood that is left beside it at least
 SLOT = 9.0  # mm from the middle of a T-slot to its lips and what they stand on
 RIM = 1.0  # mm about a pin that no cutter comes nearer than
 DEEP_ENOUGH = 0.8  # of its diameter, or of what the spoilboard allows, that a pin stands in it
-UNDER = 3.0  # mm of spoilboard that stay under a pin
 
 
 class PinsKind(RegisterKind):
@@ -110,7 +109,7 @@ def _drilled(coming: Coming, holes: tuple[PinHole, ...]) -> list[Finding]:
     comes, name = coming.setup.comes, coming.setup.id
     assert isinstance(comes, OnPins)
     said: list[Finding] = []
-    most = coming.job.machine.spoilboard - UNDER
+    most = coming.job.machine.spoilboard - UNDER_A_PIN
     for art in coming.job.artwork:
         if art.id not in comes.on or not isinstance(art.figures, HolesFigures):
             continue
@@ -129,7 +128,7 @@ def _drilled(coming: Coming, holes: tuple[PinHole, ...]) -> list[Finding]:
             continue
         into = coming.through[art.id]
         if into > most + 1e-9:
-            message = f"The holes of {called} go {mm(into)} into the spoilboard, which is {mm(coming.job.machine.spoilboard)} thick: {mm(UNDER)} of it are to stay."
+            message = f"The holes of {called} go {mm(into)} into the spoilboard, which is {mm(coming.job.machine.spoilboard)} thick: {mm(UNDER_A_PIN)} of it are to stay."
             fix = Fix("set operation", {"operation": drills[0], "into": most}, f"Drill {mm(most)} into it")
             said.append(Finding("register.pin-deep", Level.STOP, STAGE, message, name, fixes=(fix,), about=art.id))
         elif into < DEEP_ENOUGH * usual - 1e-9:
@@ -152,7 +151,7 @@ def _standing(
     setup = coming.setup
     moved = _onto(stand, was)
     if moved is not None:
-        message = f"Its pins come beside the holes in the spoilboard, by {mm(math.hypot(*moved), 2)}: they are in one line with those when the board lies there."
+        message = f"Its pins come beside the holes in the spoilboard, by {mm(math.hypot(*moved), 2)}: move the board so that they come onto them."
         fix = Fix(
             "place blank",
             {"setup": setup.id, "x": setup.x + moved[0], "y": setup.y + moved[1]},
