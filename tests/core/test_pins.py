@@ -46,7 +46,7 @@ def test_the_bound_holds_over_all_seatings_and_is_reached_square_to_the_pins(num
     for place, told in zip(places, exact):
         truly = seated(c, apart, place)
         assert truly <= sum_.result * (1 + 1e-9) and told <= sum_.result * (1 + 1e-9)
-        assert told == pytest.approx(truly, rel=1e-2) and told >= truly * (1 - 1e-4)
+        assert told == pytest.approx(truly, rel=4e-3) and told >= truly * (1 - 1e-3)  # it turns in the small
     assert exact[-1] >= 0.98 * sum_.result
     if far > apart / 2.0:
         assert exact[-2] == pytest.approx(c * far / apart, rel=1e-6)  # on the pins' line, beyond them
