@@ -26,13 +26,18 @@ EXAMPLES = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples
 
 def cut_through(made: Plan, seed: int) -> shop.Bench:
     """The whole of a plan, step by step; the machine as it is after. Raises OperatorError."""
+    return gone_through(made, seed)[0]
+
+
+def gone_through(made: Plan, seed: int) -> tuple[shop.Bench, Plan]:
+    """The same, and the plan as it was by then. Raises OperatorError."""
     bench = shop.Bench(made, seed)
     memory = Memory()
     anew = lambda journal: plan(made.job, journal, memory, CELL)  # noqa: E731
     conductor = StepRunner(bench, made, Journal(), made.laid_first, anew)  # type: ignore[arg-type]
     for setup, step in each_step(conductor):
         conductor.carry_out(setup, step)
-    return bench
+    return bench, plan(made.job, conductor.journal, memory, CELL)
 
 
 def beside(made: Plan, bench: shop.Bench, first: str, second: str) -> float:
@@ -124,6 +129,34 @@ def of_an_edge(seed: int) -> tuple[float, float]:
     """By how much what is drilled lies beside where it is drawn, and what was said at worst, mm."""
     made = against_an_edge()
     return absolute(made, cut_through(made, seed), "marks"), promised(made)
+
+
+@cache
+def over_marks() -> Plan:
+    """A small board touched off, over whose old holes the tip goes before it is drilled."""
+    from tests.core.pinned import seen
+
+    return plan(seen(), cell=CELL)
+
+
+@cache
+def by_rings() -> Plan:
+    """A small board touched off, round whose old holes rings are cut before it is drilled."""
+    from tests.core.pinned import seen
+
+    return plan(seen(ring=True), cell=CELL)
+
+
+def of_looks(seed: int) -> tuple[float, float]:
+    """By how much what is drilled lies beside where it is drawn, and what was said at worst, mm."""
+    bench, made = gone_through(over_marks(), seed)
+    return absolute(made, bench, "marks"), promised(made)
+
+
+def of_rings(seed: int) -> tuple[float, float]:
+    """By how much what is drilled lies beside where it is drawn, and what was said at worst, mm."""
+    bench, made = gone_through(by_rings(), seed)
+    return absolute(made, bench, "marks"), promised(made)
 
 
 def promised(made: Plan) -> float:

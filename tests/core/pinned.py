@@ -91,3 +91,12 @@ def fenced(up="front", spin=0, **more):
         ("set register", {"setup": "front", "kind": "edge", "fence": "Long edge", "stop": "Stop"}),
         *holes("marks", "front", 60.0, 20.0, 80.0, setup="front"),
     ]  # fmt: skip
+
+
+def seen(ring=False, number=3, **more):
+    """The taped board with old holes, X0 Y0 touched; the tip goes over them before anything is cut, or a ring is cut round each of so many in a row. more: of the ring."""
+    made = edited(JOBS["taped"](), *[c for c in again(number=3 if ring else number) if c[0] != "marks from art"])
+    if ring:
+        row = ("set art", {"art": "old", "number": number, "pitch": 90.0 / max(number - 1, 1)})
+        return edited(made, row, ("add ring", {"setup": "front", "of": "old", **more}))
+    return edited(made, ("looks from art", {"setup": "front"}))

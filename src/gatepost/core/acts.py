@@ -52,6 +52,7 @@ class ShopAct:
 LOOK = "Home, go back to the witness mark, and look; then touch Z."
 TOUCH = "Touch X, Y and Z again."
 HELD = frozenset({"rock"})
+BY_SUM = ("kept", "edge", "marks", "proof")  # ways in which X0 Y0 is set and nothing is touched for it
 REACH = frozenset({"isolate"})  # whatever moves an axis, starts the spindle or brings power back
 
 ACTS: tuple[ShopAct, ...] = (
@@ -76,6 +77,9 @@ ACTS: tuple[ShopAct, ...] = (
     ShopAct("homed", "homed", caution=HANDS, undoes=REACH, then="Now go back to the witness mark and look."),
     ShopAct("touched", "touched", own=True, undoes=REACH | {"away"}, caution="Spindle off. Hands away from the tip while it comes down."),
     ShopAct("marked", "a mark of the piece was read", DROP, own=True, undoes=REACH, then="Set X0 and Y0 by the marks.", caution="Spindle off. Hands away from the tip while it comes down."),
+    ShopAct("proved", "a mark was looked at before wood is cut", own=True, undoes=REACH, then="Where it misses: take the looks, or lay the piece anew.", caution=HANDS),
+    ShopAct("ringed", "a ring round an old hole was measured", own=True, then="Where it is off: take the rings, or lay the piece anew."),
+    ShopAct("moved", "X0 Y0 follows what was seen over the marks", own=True, then="Look over the marks once more."),
     ShopAct("sensed", "the fixed sensor was touched", own=True, undoes=REACH),
     ShopAct("witness", "the witness mark was looked at", own=True, undoes=REACH, caution=HANDS),
     ShopAct("noted", "how the witness mark lies was noted", own=True, undoes=REACH),

@@ -55,6 +55,17 @@ class Moves:
             return self
         return Moves(turned_about(self.points, degrees), self.rapid, self.feed)
 
+    def cutting_path(self) -> tuple[float, float, float, float]:
+        """How long the way of the feed moves' centre line is, and its middle x, y, z: what tells one way from another wherever each begins and ends."""
+        feed = ~self.rapid
+        ends = np.asarray(self.points, np.float64)
+        each = np.sqrt(((ends[1:] - ends[:-1]) ** 2).sum(axis=1))[feed]
+        long = float(each.sum())
+        if long <= 0.0:
+            return (0.0, 0.0, 0.0, 0.0)
+        middle = (0.5 * (ends[1:] + ends[:-1])[feed] * each[:, None]).sum(axis=0) / long
+        return (long, float(middle[0]), float(middle[1]), float(middle[2]))
+
     def cutting_extents(self) -> tuple[float, float, float, float]:
         """x0, y0, x1, y1 of the feed moves' centre line."""
         feed = ~self.rapid

@@ -11,6 +11,8 @@ import numpy as np
 from gatepost.core.blank.shape import polygon
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
+from gatepost.core.register.fit import Fit, FitVerdict, Residual
+from gatepost.core.register.looks import Looked
 from gatepost.core.register.marks import FoundAgain, ReadMark
 from gatepost.core.units import mm, spell
 from gatepost.drawing.paths import art
@@ -25,9 +27,9 @@ ROUND = (1.0, 2.0, 5.0)  # what arrows are longer by, and tens of these
 def finding(plan: Plan, name: str, unit: str = "mm") -> Drawing | None:
     """The piece on the bed with its marks; nothing for a setup that is not found by any."""
     setup = plan.setup(name)
-    if setup is None or setup.found is None or not setup.found.marks:
+    found = _of(setup) if setup is not None else None
+    if setup is None or found is None:
         return None
-    found = setup.found
     outline = setup.placed.to_bed.area(polygon(setup.blank))
     x0, y0, x1, y1 = outline.bounds
     long = max(x1 - x0, y1 - y0)
@@ -43,8 +45,35 @@ def finding(plan: Plan, name: str, unit: str = "mm") -> Drawing | None:
     low = y0 - UNDER * long - ABOUT * long
     shapes += [text(0.5 * (x0 + x1), low + 0.5 * UNDER * long, spell(words, unit))] if words else []
     extents = (x0 - ABOUT * long, low, x1 + ABOUT * long, y1 + ABOUT * long)
-    title = f"{setup.setup.title or setup.name}: found by {len(found.marks)} marks, {len(found.read)} of them read"
+    title = f"{setup.setup.title or setup.name}: {_titled(setup, found)}"
     return Drawing(tuple(shapes), extents, "Marks", title, rulers=False)
+
+
+def _of(setup: PlannedSetup) -> FoundAgain | None:
+    """What is shown: rings once one was measured, marks that were looked at, else those that it is found by; nothing where there are none."""
+    rings, looks = setup.proving.rings, setup.proving.looks
+    for seen in (rings, looks):
+        if seen is not None and seen.seen:
+            return _as_seen(seen)
+    if setup.found is not None and setup.found.marks:
+        return setup.found
+    shown = looks if looks is not None else rings
+    return _as_seen(shown) if shown is not None else None
+
+
+def _as_seen(looks: Looked) -> FoundAgain:
+    """Marks that were looked at, each beside the tip by what was seen."""
+    off = tuple(Residual(m.name, m.read[0] - m.drawn[0], m.read[1] - m.drawn[1]) for m in looks.marks)
+    fit = Fit(0.0, (0.0, 0.0), 1.0, off, FitVerdict.UNSURE, "") if looks.seen else None
+    return FoundAgain(looks.ids, looks.marks, looks.seen, fit)
+
+
+def _titled(setup: PlannedSetup, found: FoundAgain) -> str:
+    if setup.found is not None and found is setup.found:
+        return f"found by {len(found.marks)} marks, {len(found.read)} of them read"
+    rings = setup.proving.rings is not None and found.ids == setup.proving.rings.ids
+    what = "rings round old holes" if rings else "marks before wood is cut"
+    return f"{what}, {len(found.read)} of {len(found.marks)} {'measured' if rings else 'looked at'}"
 
 
 def _there(found: FoundAgain, m: ReadMark) -> Array:

@@ -35,6 +35,7 @@ from gatepost.machine.standing_checks import (
     who,
 )
 from gatepost.machine.steps.marking import by_marks, marked_by_hand
+from gatepost.machine.steps.proving import looked_over, ring_measured, taken
 from gatepost.machine.touching import found_from, pin_of, size_off
 
 CORNERS = ("front left", "front right", "back right", "back left")
@@ -85,6 +86,12 @@ def tick(
         journal = journal.add(at, "noted", name, x=typed[0], y=typed[1])
     elif step.kind == "mark":
         journal = marked_by_hand(journal, plan, setup, step, typed, at, sure)
+    elif step.kind == "over":
+        journal = looked_over(journal, setup, step, (typed[0], typed[1]), at)
+    elif step.kind == "ring":
+        journal = ring_measured(journal, plan, setup, step, typed, at)
+    elif step.kind == "take":
+        journal, _ = taken(journal, plan, setup, step, at)
     elif step.kind == "zero found":
         journal, _ = by_marks(journal, plan, setup, at)
     elif step.kind == "zero known":

@@ -16,7 +16,7 @@ from gatepost.machine.launch import tool_words
 from gatepost.machine.link import State
 from gatepost.machine.session import Progress
 from gatepost.machine.standing_checks import ZERO_OFF, CheckFailed, barred, homed, now, placed
-from gatepost.machine.steps import getting_ready, laying, looking, marking, running, squaring, touching_off
+from gatepost.machine.steps import getting_ready, laying, looking, marking, proving, running, squaring, touching_off
 
 ACTS: dict[str, Callable[[InHand, PlannedSetup, Step], None]] = {
     "tick": laying.tick,
@@ -32,6 +32,9 @@ ACTS: dict[str, Callable[[InHand, PlannedSetup, Step], None]] = {
     "zero known": touching_off.zero_known,
     "zero found": marking.zero_found,
     "mark": marking.read_mark,
+    "over": proving.over,
+    "ring": proving.ring,
+    "take": proving.take,
     "zero z": touching_off.zero_z,
     "again": touching_off.again,
     "sensor": touching_off.sensor,

@@ -15,6 +15,7 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
+from gatepost.core.plan.proved import moved_by
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.standing import barring
 from gatepost.core.run.step import Depth, Step
@@ -100,6 +101,8 @@ def barred(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step) -> Non
         raise OperatorError(
             f"Not yet: “{first.title.rstrip('.?')}” comes first. This machine's steps are done one after another."
         )
+    if step.kind == "run" and moved_by(journal, setup.name) != setup.proving.moved:
+        raise OperatorError("Not run: the plan is being worked out anew by what was seen over the marks.")
     laid = trust(journal.standing(), where(plan.job, setup.setup)).laid
     if step.kind == "run" and laid != setup.name:
         other = f"the work lies as in {laid}" if laid else "the work was not laid in this setup"

@@ -20,7 +20,17 @@ from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.hold import HOLDS, MOST_HOLDS, Hold, Holding, hold_of
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.operation import Artwork, Face, Id, Operation
-from gatepost.core.job.register import MOST_COPIES, MOST_ROWS, REGISTERS, Copy, Register, SeriesRow
+from gatepost.core.job.register import (
+    MOST_COPIES,
+    MOST_MARKS,
+    MOST_ROWS,
+    REGISTERS,
+    Copy,
+    PieceMark,
+    Register,
+    Ring,
+    SeriesRow,
+)
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.zero import TouchChoice, Zero
@@ -32,7 +42,7 @@ class Setup(Model):
     """One way the wood lies and is held, with one X0 Y0 and one Z0 plane. up: the face that is cut; spin: degrees that the
     board is turned by on its plane, seen from above, once that face is up; follows: the setup whose board it goes on with;
     x, y: the board's corner on the bed; comes: how it gets here from the setup before, nothing where it is laid down again; copies: more pieces
-    in the same setup; skew: degrees that it lies turned by as measured, by which its programs are turned
+    in the same setup; proof: marks that are looked at before wood is cut; ring: cut round old holes before all else; skew: degrees that it lies turned by as measured, by which its programs are turned
     about X0 Y0.
     """
 
@@ -47,6 +57,8 @@ class Setup(Model):
     holds: Annotated[tuple[SerializeAsAny[Hold], ...], Field(max_length=MOST_HOLDS)] = ()
     comes: SerializeAsAny[Register] | None = None
     copies: Annotated[tuple[Copy, ...], Field(max_length=MOST_COPIES)] = ()
+    proof: Annotated[tuple[PieceMark, ...], Field(max_length=MOST_MARKS)] = ()
+    ring: Ring | None = None
     zero: Zero = Zero()
     touches: Annotated[tuple[TouchChoice, ...], Field(max_length=200)] = ()
     operations: Annotated[tuple[Operation, ...], Field(max_length=100)] = ()
@@ -74,6 +86,11 @@ class Setup(Model):
     @classmethod
     def _copies(cls, copies: Any) -> Any:
         return with_ids(copies, "copy-")
+
+    @field_validator("proof", mode="before")
+    @classmethod
+    def _proof(cls, marks: Any) -> Any:
+        return with_ids(marks, "look-")
 
     @property
     def name(self) -> str:

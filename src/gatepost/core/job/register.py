@@ -68,6 +68,17 @@ class ByMarks(Register):
         return with_ids(marks, "mark-")
 
 
+class Ring(Model):
+    """A shallow ring cut round each of some old holes before all else, whose width says where they are. operation: that cuts it; of: the row of old holes; limit:
+    how far off its middle one may be, mm; right, back: by how much higher the board lies at its right end than at its left, and at its back than at its front, mm."""
+
+    operation: Called
+    of: Called
+    limit: Size = 0.1
+    right: Annotated[float, Field(ge=-50, le=50)] = 0.0
+    back: Annotated[float, Field(ge=-50, le=50)] = 0.0
+
+
 class InStepNest(Register):
     """It is laid, turned over, into the frame that its own cut-out left. cut: the cut-out; of: the artwork whose outline its stepped rim was made about; slot: as wide
     as it is, mm; measured: whether it was, in a test slot; clearance: a side, that the rim is made with; apart: between its two levels; lean: by how much a wall stands off upright over its

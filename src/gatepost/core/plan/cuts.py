@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.findings import Finding
 from gatepost.core.frames import Board, Matrix, Point
+from gatepost.core.job.register import Ring
 from gatepost.core.motion import Moves, joined
 from gatepost.core.plan.drafts import DraftCut, SetupDraft
 from gatepost.core.plan.drive import drive_of
@@ -90,7 +91,7 @@ def cuts_of(draft: SetupDraft, names: Sequence[str], memory: Memory) -> Cuts:
     keys: dict[str, str] = {}
     pieces: list[loose.PieceState] = []
     wood, key = draft.start, draft.start_key
-    for number, group in enumerate(_grouped([by_name[n] for n in names if n in by_name]), start=1):
+    for number, group in enumerate(_grouped([by_name[n] for n in names if n in by_name], draft.setup.ring), start=1):
         program, parts = _program(draft, group, number, memory)
         programs.append(program)
         for piece, moves in zip(group, parts):
@@ -110,11 +111,13 @@ def cuts_of(draft: SetupDraft, names: Sequence[str], memory: Memory) -> Cuts:
     return Cuts(draft, tuple(operations), tuple(programs), tuple(said), keys, tuple(pieces))
 
 
-def _grouped(pieces: Sequence[DraftCut]) -> list[list[DraftCut]]:
-    """Operations that one tool does without being taken out."""
+def _grouped(pieces: Sequence[DraftCut], ring: Ring | None) -> list[list[DraftCut]]:
+    """Operations that one tool does without being taken out; rings that are measured before anything else is cut are a program of their own."""
     groups: list[list[DraftCut]] = []
+    rings = {p.name for p in pieces if ring is not None and p.wanted.operation.id == ring.operation}
     for piece in pieces:
-        if groups and groups[-1][-1].tool.number == piece.tool.number:
+        alone = bool(groups) and (groups[-1][-1].name in rings) != (piece.name in rings)
+        if groups and groups[-1][-1].tool.number == piece.tool.number and not alone:
             groups[-1].append(piece)
         else:
             groups.append([piece])

@@ -1,19 +1,19 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Where a piece lies by the marks that were measured on it: what was read in the journal, the fit, and the setup as the piece really lies."""
+"""Where a piece lies by the marks that were measured on it, and by those that were looked at: what was read in the journal, the fit, and the setup as the piece really lies."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 
 from gatepost.core.acts import LOSE
-from gatepost.core.frames import Bed, Board, FaceFrame, Matrix, turn
+from gatepost.core.frames import Bed, Board, FaceFrame, Matrix
 from gatepost.core.job.journal import Entry, Journal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import ByMarks, PieceMark
 from gatepost.core.job.turning import face_turned, lies
 from gatepost.core.plan.turned import lying
-from gatepost.core.register.fit import Fit
 from gatepost.core.register.marks import FoundAgain, ReadMark, fit_of
+from gatepost.core.register.move import NOT_MOVED, Move
 from gatepost.core.tolerances import CONTACT
 from gatepost.core.zero.datum import datum, placed
 from gatepost.core.zero.trust import act_of
@@ -25,9 +25,7 @@ def found_again(job: Job, setup: Setup, journal: Journal) -> FoundAgain | None:
     comes = setup.comes
     if not isinstance(comes, ByMarks):
         return None
-    board = lying(job, setup)
-    pose: Matrix[FaceFrame, Board] = Matrix(face_turned(job.blank.length, job.blank.width, lies(setup)).rows)
-    to_bed = pose.then(placed(setup, board).to_bed)
+    to_bed = face_to_bed(job, setup)
     read = readings(journal, setup.name)
     marks = tuple(_read(m, comes, to_bed, read.get(m.id), job) for m in comes.marks)
     all_read = bool(marks) and all(m.id in read for m in comes.marks)
@@ -39,6 +37,12 @@ def found_again(job: Job, setup: Setup, journal: Journal) -> FoundAgain | None:
         fit_of(marks, comes.good) if all_read else None,
         setup.skew,
     )
+
+
+def face_to_bed(job: Job, setup: Setup) -> Matrix[FaceFrame, Bed]:
+    """From the face that is up in a setup, as it is read, to the bed."""
+    pose: Matrix[FaceFrame, Board] = Matrix(face_turned(job.blank.length, job.blank.width, lies(setup)).rows)
+    return pose.then(placed(setup, lying(job, setup)).to_bed)
 
 
 def readings(journal: Journal, setup: str) -> Mapping[str, Entry]:
@@ -61,30 +65,21 @@ def _read(mark: PieceMark, comes: ByMarks, to_bed: Matrix[FaceFrame, Bed], entry
         read = (float(entry.data["x"]) + machine.travel_x, float(entry.data["y"]) + machine.travel_y)
     pin = float(entry.data.get("pin", comes.pin)) if entry is not None else comes.pin
     edge = mark.normal is not None
-    normal = (mark.normal or 0.0) + to_bed.turn if edge else None
-    if edge and _mirrored(to_bed):
-        normal = to_bed.turn - (mark.normal or 0.0)
+    normal = normal_on_bed(mark, to_bed)
     within = (CONTACT if edge else comes.eye) + 0.5 * WHEEL
     return ReadMark(mark.title or mark.id, drawn, read, normal, 0.5 * pin if edge else 0.0, within)
 
 
-def _mirrored(to_bed: Matrix[FaceFrame, Bed]) -> bool:
-    (a, b, *_), (c, d, *_), _z = to_bed.rows
-    return a * d - b * c < 0.0
+def normal_on_bed(mark: PieceMark, to_bed: Matrix[FaceFrame, Bed]) -> float | None:
+    """Which way an edge's outside is on the bed, degrees; nothing for a hole or a point."""
+    return mark.normal + to_bed.turn if mark.normal is not None else None
 
 
-def as_it_lies(job: Job, setup: Setup, found: FoundAgain | None) -> Setup:
-    """A setup as its piece lies by its marks."""
-    if found is None or not found.stands or found.fit is None:
+def as_it_lies(job: Job, setup: Setup, move: Move) -> Setup:
+    """A setup as its piece lies, by what it was moved by."""
+    if move == NOT_MOVED:
         return setup
     mark = datum(setup.zero, lying(job, setup))
-    there = _moved(found.fit, mark.x + setup.x, mark.y + setup.y)
-    skew = setup.skew + found.fit.turn
+    there = move.there(mark.x + setup.x, mark.y + setup.y)
+    skew = setup.skew + move.degrees
     return setup.model_copy(update={"x": there[0] - mark.x, "y": there[1] - mark.y, "skew": skew})
-
-
-def _moved(fit: Fit, x: float, y: float) -> tuple[float, float]:
-    """A place on the bed that was meant, where it is."""
-    turned: Matrix[Bed, Bed] = turn(fit.turn)
-    a, b = turned.xy(x, y)
-    return a + fit.shift[0], b + fit.shift[1]

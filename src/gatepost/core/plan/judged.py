@@ -34,11 +34,11 @@ from gatepost.core.plan.holds import (
 )
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.lookedat import lifted
-from gatepost.core.plan.oldcuts import surfaced_already
+from gatepost.core.plan.oldcuts import as_ran, surfaced_already
 from gatepost.core.plan.opposite import both_faces
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.pressing import pressed
-from gatepost.core.plan.registering import comings, laid_on
+from gatepost.core.plan.registering import comings, laid_on, proofs
 from gatepost.core.plan.result import Reports
 from gatepost.core.plan.room import room_beside
 from gatepost.core.plan.rough import rough_under
@@ -72,6 +72,7 @@ def judged(
     holds: Reports = {}
     marks: Reports = {}
     flaws = _flaws(k)
+    cuts = [as_ran(c, journal) for c in cuts]
     for number, c in enumerate(cuts):
         name = c.draft.setup.name
         touched = [_touching_off(c, t) for t in {p.tool.number: p.tool for p in c.programs}.values()] + _finding_zeros(
@@ -106,7 +107,12 @@ def judged(
     reports.update(holds)
     reports.update(marks)
     reports["register", ""] = register_report(
-        k.job, comings(k, cuts, built), k.kinds.registers, [c.draft.setup for c in cuts], _run_all(built, journal)
+        k.job,
+        comings(k, cuts, built),
+        k.kinds.registers,
+        [c.draft.setup for c in cuts],
+        _run_all(built, journal),
+        proofs(k, cuts),
     )
     made_flat = any(c.draft.laid.flattens for c in cuts)
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]

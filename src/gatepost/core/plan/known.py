@@ -18,6 +18,7 @@ from gatepost.core.plan.found import as_it_lies, found_again
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.laid import LaidWood, Used, wood_of
 from gatepost.core.plan.layout import Laid, Wanted, first_surfacing, layout, made_on
+from gatepost.core.plan.proved import moved_by, proving
 from gatepost.core.plan.surfaces import surfaced
 from gatepost.core.surface.reckoned import SurfacingResult
 from gatepost.core.wood.field import Cutter
@@ -69,7 +70,10 @@ def know(
 
 def _as_found(job: Job, laid: Laid, journal: Journal) -> Laid:
     found = found_again(job, laid.setup, journal)
-    return replace(laid, setup=as_it_lies(job, laid.setup, found), found=found)
+    setup = as_it_lies(job, laid.setup, found.move) if found is not None and found.stands else laid.setup
+    moved = moved_by(journal, setup.name)
+    setup = as_it_lies(job, setup, moved)
+    return replace(laid, setup=setup, found=found, proving=proving(job, setup, moved, journal))
 
 
 def finest(made: Sequence[Wanted], coarse: bool, memory: Memory) -> list[tuple[float, float]]:

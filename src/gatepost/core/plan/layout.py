@@ -12,6 +12,7 @@ from gatepost.core.job.operation import Artwork, Face, Operation
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.operation_kind import OperationKind, Tools
 from gatepost.core.plan.kinds import Kinds
+from gatepost.core.plan.proved import Proving
 from gatepost.core.register.marks import FoundAgain
 
 SURFACE = "surface"  # the stage whose operations make faces flat
@@ -39,7 +40,7 @@ class Laid:
     """A setup. flattens: whether all that is done here
     is to make a face flat; carves: whether the carving is told of here; lacking: kinds of operations whose tool is not there, and
     its number; misplaced: what works on another face than the one that is up; found: what its marks say of where the piece
-    lies, by which the setup is told then."""
+    lies, by which the setup is told then; proving: what was seen of that since."""
 
     setup: Setup
     wanted: tuple[Wanted, ...]
@@ -48,6 +49,7 @@ class Laid:
     carves: bool
     misplaced: tuple[Wanted, ...] = ()
     found: FoundAgain | None = None
+    proving: Proving = Proving()
 
     @property
     def up(self) -> Face:

@@ -20,6 +20,7 @@ from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.judged import Ordered, judged, not_built
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.known import PlanInputs, heavy, know
+from gatepost.core.plan.layout import SURFACE
 from gatepost.core.plan.oldcuts import with_old_cuts
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan, Reports
@@ -92,12 +93,15 @@ def _tasks(k: PlanInputs, drafted: list[SetupDraft]) -> list[order.Task]:
         cuts: dict[str, list[str]] = {}  # of each operation, in their order
         for p in draft.pieces:
             cuts.setdefault(p.wanted.operation.id, []).append(p.name)
+        ring = draft.setup.ring
+        rings = cuts.get(ring.operation, ()) if ring is not None else ()
         for p in draft.pieces:
             minutes = float(move_seconds(p.drawn.moves, drive).sum()) / 60.0
             asked = [name for i in p.wanted.operation.after for name in cuts.get(i, ())]
             mine = cuts[p.wanted.operation.id]
             before = mine[: mine.index(p.name)]
-            after = tuple(dict.fromkeys((*(others if p.wanted.kind.frees else ()), *asked, *before)))
+            first = rings if p.name not in rings and p.wanted.kind.stage != SURFACE else ()
+            after = tuple(dict.fromkeys((*(others if p.wanted.kind.frees else ()), *asked, *before, *first)))
             tasks.append(order.Task(p.name, number, p.tool.number, minutes, after))
     return tasks
 

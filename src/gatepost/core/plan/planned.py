@@ -25,6 +25,7 @@ from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import Lay
 from gatepost.core.motion import Moves
+from gatepost.core.plan.proved import Proving
 from gatepost.core.program.lines import filled_lines
 from gatepost.core.register.marks import FoundAgain
 from gatepost.core.register.nested import NestSeen
@@ -61,7 +62,7 @@ class PlannedCut:
 @dataclass(frozen=True)
 class ProgramFile:
     """A program, read back and swept. moves: work coordinates as read from the text; line: of each move; fingerprint: of what
-    comes out of it (of the whole one, where it is taken up again)."""
+    comes out of it (of the whole one, where it is taken up again); ran: of the same cut as it was run before the piece was found, or seen, to lie otherwise, where that is another."""
 
     name: str
     setup: str
@@ -73,6 +74,12 @@ class ProgramFile:
     seconds: float
     move_seconds: tuple[float, ...]
     fingerprint: str
+    ran: str = ""
+
+    @property
+    def done_as(self) -> str:
+        """The fingerprint that a run of it is known by."""
+        return self.ran or self.fingerprint
 
     @cached_property
     def _left(self) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
@@ -130,7 +137,7 @@ class PlannedSetup:
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
     the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed; grips: where each hold has the board; old_cuts: what was cut in this board and is planned otherwise now; pins: where on the bed it is laid on pins, whose holes are wider by play, mm, or two corners of its slot as they come to lie in its frame; were: the same where they were cut, and the middle that it is turned about; seats: ways in which it may lie
     in that, degrees about its middle and a shift; nest: that frame; found: what its marks
-    say of where it lies."""
+    say of where it lies; proving: what was seen of that since."""
 
     setup: Setup
     zero_height: float
@@ -172,6 +179,7 @@ class PlannedSetup:
     were: tuple[tuple[float, float], ...] = ()
     seats: tuple[tuple[float, float, float], ...] = ()
     found: FoundAgain | None = None
+    proving: Proving = Proving()
     nest: NestSeen | None = None
 
     @property
@@ -204,7 +212,8 @@ class PlannedSetup:
         return self.placed.to_work.inverse().moves(moves)
 
     def meant(self, place: tuple[float, float]) -> tuple[float, float]:
-        """Where what is found at a place on the bed was meant to be: the same, unless its marks say that it lies otherwise."""
+        """Where what is found at a place on the bed was meant to be: the same, unless its marks say, or were seen to, that it lies otherwise."""
+        place = self.proving.moved.back(*place)
         return self.found.meant(*place) if self.found is not None and self.found.stands else place
 
     def at(self, x: float, y: float) -> tuple[float, float]:

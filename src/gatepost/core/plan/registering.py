@@ -17,7 +17,10 @@ from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.nesting import seen_in
 from gatepost.core.plan.planned import PlannedCut, PlannedSetup
+from gatepost.core.plan.proved import ring_art, ring_width
 from gatepost.core.register.kind import Coming, Near
+from gatepost.core.register.move import NOT_MOVED
+from gatepost.core.register.proof import Proved
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.wood.field import HeightField
 
@@ -36,6 +39,19 @@ def comings(k: PlanInputs, cuts: Sequence[Cuts], built: Sequence[PlannedSetup]) 
         for n, (before, c, now) in enumerate(zip([cuts[0], *cuts], cuts, built))
         if n or _alone(k, c)
     ]  # fmt: skip
+
+
+def proofs(k: PlanInputs, cuts: Sequence[Cuts]) -> list[Proved]:
+    """Of every setup whose place is proved, or was moved by what was seen."""
+    out = []
+    for c in cuts:
+        setup, seen = c.draft.setup, c.draft.laid.proving
+        if setup.proof or setup.ring is not None or seen.moved != NOT_MOVED:
+            board = c.draft.placed.to_bed.area(c.draft.known.wood.outline)
+            both = ring_art(k.job, setup)
+            wide = ring_width(*both) if both is not None else None
+            out.append(Proved(setup, seen.looks, seen.rings, seen.moved, board, _cut_places(c), wide))
+    return out
 
 
 def _grips(c: Cuts, now: PlannedSetup) -> tuple[tuple[str, Area], ...]:

@@ -30,6 +30,7 @@ from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.laid import under_map
 from gatepost.core.plan.lookedat import depths, witness
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile, ToolChange
+from gatepost.core.plan.proved import ring_art, ring_width
 from gatepost.core.plan.zeros import (
     beside,
     budget_of,
@@ -45,7 +46,8 @@ from gatepost.core.plan.zeros import (
     zero_found,
 )
 from gatepost.core.program.lines import by_machine
-from gatepost.core.run.step import Depth, MarkToRead, ProgramLoad, Step, TouchOff
+from gatepost.core.register.looks import Looked
+from gatepost.core.run.step import Depth, MarkToRead, ProgramLoad, Rings, Step, TouchOff
 from gatepost.core.run.steps import steps_of
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.tools import report as tools_report
@@ -79,7 +81,7 @@ def zeroed(
         programs=c.programs, changes=tuple(changes), touches=touches, solids=standing,
         steps=tuple(_steps(c, touches, mark, seen, deep)), axes=axes, blank=k.job.blank, surfaced=k.surfaced,
         extremes=k.wood.extremes if k.wood.top.measured else None, top_grid=_top_grid(k, memory), top_map=_top_map(k, memory),
-        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lies, witness=seen, depths={x.tool: x for x in deep}, under_map=_under_map(d, memory), found=d.laid.found,
+        flattens=d.laid.flattens, carves=d.laid.carves, on_shims=k.wood.seat is not None, lying=lies, witness=seen, depths={x.tool: x for x in deep}, under_map=_under_map(d, memory), found=d.laid.found, proving=d.laid.proving,
     )  # fmt: skip
     return planned, zero_report.report(_zeroed(c, journal, standing, first, mark, axes, spots, budget, lies)), judged
 
@@ -170,7 +172,7 @@ def _steps(
             p.tool.number,
             " and ".join(p.operations),
             p.seconds / 60.0,
-            p.fingerprint,
+            p.done_as,
             _first_move(p),
             _springs(c, p),
         )
@@ -180,7 +182,7 @@ def _steps(
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
         mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
-        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d), kept_from=_kept_from(d), marks=_marks(d), edge=_edge(d),
+        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d), kept_from=_kept_from(d), marks=_marks(d), edge=_edge(d), looks=_looks(d.laid.proving.looks), rings=_rings(c),
     )  # fmt: skip
 
 
@@ -217,6 +219,24 @@ def _marks(d: SetupDraft) -> tuple[MarkToRead, ...]:
     return tuple(
         MarkToRead(i, m.name, *m.drawn, m.normal is not None, comes.pin) for i, m in zip(found.ids, found.marks)
     )
+
+
+def _looks(looks: Looked | None) -> tuple[MarkToRead, ...]:
+    """Marks that the tip is brought over."""
+    if looks is None:
+        return ()
+    return tuple(MarkToRead(i, m.name, *m.drawn, m.normal is not None, 0.0) for i, m in zip(looks.ids, looks.marks))
+
+
+def _rings(c: Cuts) -> Rings | None:
+    """Rings that are measured once they are cut; nothing where none are."""
+    d = c.draft
+    ring, drawn = d.setup.ring, ring_art(d.known.job, d.setup)
+    cut = next((o.name for o in d.setup.operations if ring is not None and o.id == ring.operation), "")
+    program = next((p.name for p in c.programs if cut in p.operations), "")
+    if drawn is None or not program:
+        return None
+    return Rings(program, _looks(d.laid.proving.rings), ring_width(*drawn))
 
 
 def _kept_from(d: SetupDraft) -> str:

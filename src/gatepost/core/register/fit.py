@@ -109,18 +109,18 @@ class _Set:
         )
 
 
-def fitted(marks: Sequence[MeasuredMark], turned: Turned = "", good_to: float = GOOD_TO) -> Fit:
+def fitted(marks: Sequence[MeasuredMark], turned: Turned = "", good_to: float = GOOD_TO, faced: bool = False) -> Fit:
     """The fit of some marks, and what it says. turned: the axis that the piece was turned about; good_to: the largest residual with which it
-    fits, mm."""
+    fits, mm; faced: whether it is known which face is up."""
     of = _set_of(marks, turned)
-    why = _refused(of, good_to)
+    why = _refused(of, 0.0 if faced else good_to)
     if why:
         return Fit(0.0, (0.0, 0.0), 1.0, (), FitVerdict.REFUSED, why)
     turn, shift = _rigid(of.drawn, of.measured)
     left = _left(of, turn, shift)
     if np.abs(left).max() <= good_to:
         return _told(of, turn, shift, FitVerdict.FITS, _fits(of, turn, left, good_to))
-    other = _other_face(of)
+    other = math.inf if faced else _other_face(of)
     found = _explained(of, good_to) if other > good_to else None
     if found is None and other <= good_to and len(of.drawn) > 2:
         worst = float(np.abs(left).max())
@@ -172,7 +172,7 @@ def _refused(of: _Set, good_to: float) -> str:
         return "Two marks at least are wanted, three or more to see whether one is wrong."
     if float(np.abs(of.drawn[:, None] - of.drawn[None, :]).max()) < LEAST_APART:
         return "All marks are drawn at one place: they say where that is, and nothing of how the piece is turned. Measure one far from it."
-    if len(of.drawn) > 2 and 2.0 * _beside_line(of.drawn) <= 3.0 * good_to:
+    if good_to and len(of.drawn) > 2 and 2.0 * _beside_line(of.drawn) <= 3.0 * good_to:
         return (
             "All marks lie on one line: they can't say whether the piece was turned over. Measure one beside that line."
         )

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatepost.core.register.fit import GOOD_TO, Fit, FitVerdict, MeasuredMark, fitted
+from gatepost.core.register.move import NOT_MOVED, Move
 from gatepost.core.working import Named, Working
 
 Array = NDArray[np.float64]
@@ -51,9 +52,12 @@ class FoundAgain:
 
     def meant(self, x: float, y: float) -> tuple[float, float]:
         """Where what is found at a place on the bed was meant to be."""
-        assert self.fit is not None
-        back = _turned((x - self.fit.shift[0], y - self.fit.shift[1]), -math.radians(self.fit.turn))
-        return float(back[0]), float(back[1])
+        return self.move.back(x, y)
+
+    @property
+    def move(self) -> Move:
+        """From where the piece was meant to lie to where they have it."""
+        return Move(self.fit.turn, *self.fit.shift) if self.fit is not None else NOT_MOVED
 
     @property
     def stands(self) -> bool:
@@ -61,15 +65,15 @@ class FoundAgain:
         return self.fit is not None and self.fit.verdict in GOOD and abs(self.skew + self.fit.turn) <= MOST_TURN
 
 
-def fit_of(marks: Sequence[ReadMark], good_to: float = GOOD_TO) -> Fit:
-    """The fit of some marks, and what it says. Turned about the bed's 0."""
+def fit_of(marks: Sequence[ReadMark], good_to: float = GOOD_TO, faced: bool = False) -> Fit:
+    """The fit of some marks, and what it says. Turned about the bed's 0. faced: whether it is known which face is up."""
     if _rank(marks) < 3:
         words = (
             "These marks leave the piece free to slide or to turn. Measure an edge that runs another way, or a hole."
         )
         return Fit(0.0, (0.0, 0.0), 1.0, (), FitVerdict.REFUSED, words)
     turn, shift = _solved(marks)
-    return fitted([_beside(m, turn, shift) for m in marks], "", good_to)
+    return fitted([_beside(m, turn, shift) for m in marks], "", good_to, faced)
 
 
 def _normal(m: ReadMark, turn: float) -> Array:

@@ -9,6 +9,8 @@ from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Report, Ta
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.register.growing import faces, growing
 from gatepost.core.register.kind import STAGE, Coming, RegisterKinds
+from gatepost.core.register.proof import Proved
+from gatepost.core.register.proof import told as told_of
 
 
 def report(
@@ -17,8 +19,9 @@ def report(
     kinds: RegisterKinds,
     setups: Sequence[Setup] = (),
     done: frozenset[str] = frozenset(),
+    proofs: Sequence[Proved] = (),
 ) -> Report:
-    """comings: of every setup that is planned after another; setups: all that are planned; done: those that were run."""
+    """comings: of every setup that is planned after another; setups: all that are planned; done: those that were run; proofs: of those whose place is proved."""
     figures: list[Figure] = []
     said: list[Finding] = []
     tables: list[Table] = []
@@ -39,6 +42,11 @@ def report(
         grown = growing(job, coming.setup, coming.now, worst[0] if worst else None)
         said += grown[0]
         tables += grown[1]
+    for proof in proofs:
+        seen = told_of(proof)
+        figures += seen.figures
+        said += seen.findings
+        tables += seen.tables
     tables += faces(job, setups, done)
     for setup in job.setups:
         if setup.copies:

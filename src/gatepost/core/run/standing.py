@@ -5,12 +5,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from gatepost.core.acts import CRASH, LOSE, TABLE, ShopAct
+from gatepost.core.acts import BY_SUM, CRASH, LOSE, TABLE, ShopAct
 from gatepost.core.job.journal import Entry, Journal
 from gatepost.core.run.step import Step
 
 LYING = ("turn", "shims", "hold", "set")
-PLACED = ("zero", "square", "proof", "note", "read")
+PLACED = ("zero", "square", "proof", "note", "read", "over", "take", "ring")
 UPRIGHT = ("touch", "lay", "prove", "away", "sense")
 SWITCHED = ("power", "home", "warm", "jog")
 
@@ -29,15 +29,22 @@ def _undoes(entry: Entry, step: Step) -> bool:
     first = step.key.partition("-")[0]
     if step.guard:
         mine = not entry.setup or entry.setup == step.setup or act.kind != "touched"
-        return mine and step.guard in act.undoes
+        laid_under = (
+            step.guard != "away" or entry.data.get("way") not in BY_SUM
+        )  # nothing was laid under what is set by a sum
+        return mine and laid_under and step.guard in act.undoes
     if first in LYING:
         return act.kind in ("laid", "turned") and entry.setup != step.setup and not entry.data.get("still")
     if first in SWITCHED:
         return act.session
     if first in PLACED or step.key.startswith("mark"):
         moved = act.across == LOSE and not entry.data.get("still") and not (act.kind == "squared" and first == "square")
-        anew = act.kind == "marked" and entry.setup == step.setup and first in ("zero", "proof", "note")
-        return moved or anew or (first == "proof" and act.across == CRASH)
+        mine = entry.setup == step.setup
+        anew = act.kind == "marked" and mine and first in ("zero", "proof", "note", "over", "take")
+        again = (
+            act.kind in ("moved", "touched") and mine and first in ("over", "take") and entry.data.get("axis") != "z"
+        )
+        return moved or anew or again or (first == "proof" and act.across == CRASH)
     if first in UPRIGHT:
         lost = act.across != LOSE and LOSE in (act.top, act.bed)
         return act.session or (act.across == LOSE and not entry.data.get("still")) or lost

@@ -20,6 +20,9 @@ StepKind = Literal[
     "zero found",
     "zero known",
     "mark",
+    "over",
+    "ring",
+    "take",
     "note",
     "zero z",
     "run",
@@ -73,6 +76,7 @@ class Step:
             "warm",
             "zero xy",
             "mark",
+            "over",
             "note",
             "zero z",
             "run",
@@ -95,6 +99,15 @@ class MarkToRead:
     y: float
     edge: bool
     pin: float
+
+
+@dataclass(frozen=True)
+class Rings:
+    """Rings that are cut round old holes before all else. program: its name; marks: each hole; wide: how wide a ring is drawn, mm."""
+
+    program: str
+    marks: tuple[MarkToRead, ...]
+    wide: float
 
 
 @dataclass(frozen=True)
@@ -140,7 +153,7 @@ class ProgramLoad:
 def isolating(name: str, before: str) -> Step:
     """The spindle isolated, before hands go under it."""
     why = {
-        "lay": "before the board is laid and held", "rock": "before the board is pressed on", "clear": "before the part is freed",
+        "rings": "before the rings are measured", "lay": "before the board is laid and held", "rock": "before the board is pressed on", "clear": "before the part is freed",
     }.get(before, "before the bit is touched")  # fmt: skip
     return Step(f"isolate-{before}", name, "tick", f"Isolate the spindle, {why}.", "Any motion, spindle start or power after it undoes it, and you are asked again.",
                 ISOLATE)  # fmt: skip

@@ -11,8 +11,8 @@ from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import FACES, FLAT, OPPOSITE, SIDES, Lay, about, lies
-from gatepost.core.run.step import Depth, MarkToRead, ProgramLoad, Step, TouchOff, isolating
-from gatepost.core.run.toolsteps import MISS, once_more, with_tool
+from gatepost.core.run.step import Depth, MarkToRead, ProgramLoad, Rings, Step, TouchOff, isolating
+from gatepost.core.run.toolsteps import MISS, once_more, taking, with_tool
 from gatepost.core.units import mm
 
 
@@ -38,11 +38,13 @@ def steps_of(
     kept_from: str = "",
     marks: Sequence[MarkToRead] = (),
     edge: str = "",
+    looks: Sequence[MarkToRead] = (),
+    rings: Rings | None = None,
 ) -> list[Step]:
     """All steps of a setup. settings: its holds, each set. mark: X0 Y0, corner: lower left of the board, on the bed; shims: x, y in blank coordinates and height of each; before: how
     the board lay until then; laid: what is done with it, where it is not laid down again, with {where} for its place; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
     flattens: whether all that is done is to make the face flat;
-    laid_anew: whether the board is not left where it lay; kept_from: the setup by whose zero this one's is set, where it is not touched; marks: of the piece that are read, by which it is found; edge: a known one that it lies against;
+    laid_anew: whether the board is not left where it lay; kept_from: the setup by whose zero this one's is set, where it is not touched; marks: of the piece that are read, by which it is found; edge: a known one that it lies against; looks: marks that the tip is brought over before wood is cut; rings: that are measured once they are cut;
     depths: where it is measured how deep each tool cut;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
     name = setup.name
@@ -69,11 +71,14 @@ def steps_of(
                 kept_from,
                 marks,
                 edge,
+                looks,
             )
             out += [once_more(s, times[load.tool]) for s in steps]
         if careful:
             out.append(_in_the_air(name, load))
         out.append(_running(name, load, machine, tool))
+        if rings is not None and load.name == rings.program:
+            out += [replace(s, fingerprint=load.fingerprint) for s in _ringed(name, rings)]
         if at == 0:
             out += [
                 replace(isolating(name, "rock"), fingerprint=load.fingerprint),
@@ -161,6 +166,16 @@ def _on_scrap(name: str) -> list[Step]:
         Step("look-twice", name, "tick", "Look once more: outline, faces and X0 Y0 against what was asked for.",
              "Measure the outline again at two places; is the face up that was meant?", LIFTING),
     ]  # fmt: skip
+
+
+def _ringed(name: str, rings: Rings) -> list[Step]:
+    """Rings that were just cut, measured, and what they say taken."""
+    out = [isolating(name, "rings")]
+    for m in rings.marks:
+        out.append(Step(f"ring-{m.id}-mark", name, "ring", f"Measure the ring round {m.name}: how wide is it right, back, left and front?",
+                        "Lifted and parked, spindle standing and isolated. From the hole's rim to the ring's outer edge, as the board lies; the hole's own chamfer left out.", ISOLATE,
+                        "drawn", rings.wide, place=(m.x, m.y), reads=("right", "back", "left", "front"), reach=True))  # fmt: skip
+    return [*out, taking(name, "take-rings", "the rings")]
 
 
 def _in_the_air(name: str, load: ProgramLoad) -> Step:

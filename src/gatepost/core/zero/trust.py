@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
@@ -29,6 +30,10 @@ class Trust(StrEnum):
 FOUND = {  # ways of finding X0 Y0 without touching it: what is known then, surely or not
     "kept": ("set by the setup before", "set by the setup before, which is no surer"),
     "edge": ("where the known edge has it", "where the edge has it, which is no surer"),
+    "proof": (
+        "moved to where marks were seen",
+        "moved to where a mark or two were seen, which can't say whether one is wrong",
+    ),
     "marks": ("found by marks that fit", "found by marks that can't say whether one is wrong"),
 }
 ORDER = (Trust.LOST, Trust.PROVISIONAL, Trust.TRUSTED)
@@ -129,6 +134,8 @@ def _touch(axes: Axes, axis: Axis, entry: Entry) -> Axis:
     if way == "log":
         return Axis(Trust.PROVISIONAL, "as the log has it", entry.at, machine, tied=axes.homed, was=Trust.PROVISIONAL)
     trust, why = Trust.TRUSTED, "touched"
+    if way == "proof" and axis.trust is Trust.LOST:
+        return axis
     if way in FOUND:
         sure = entry.data.get("base") == Trust.TRUSTED.value
         trust, why = (Trust.TRUSTED, FOUND[way][0]) if sure else (Trust.PROVISIONAL, FOUND[way][1])
@@ -207,6 +214,8 @@ def step(axes: Axes, entry: Entry, place: Where) -> Axes:
     if entry.kind == "homed":
         x, y, z = (_homed(a, entry.at, i == 2) for i, a in enumerate((axes.x, axes.y, axes.z)))
         return replace(axes, x=x, y=y, z=z, homed=True)
+    if entry.kind in ("proved", "ringed"):
+        return _proved(axes, entry)
     if entry.kind == "witness":
         off = [_number(entry, a) for a in ("x", "y")]
         limit = max(
@@ -216,6 +225,15 @@ def step(axes: Axes, entry: Entry, place: Where) -> Axes:
             return axes  # it was not measured, or it does not agree
         return replace(axes, x=_seen(axes.x, entry.at), y=_seen(axes.y, entry.at))
     return _changed(axes, act, entry, place)
+
+
+def _proved(axes: Axes, entry: Entry) -> Axes:
+    """After a look before wood is cut: where it misses, X and Y are no surer than a sum."""
+    off = math.hypot(*(_number(entry, a) or 0.0 for a in ("x", "y")))
+    if off <= (_number(entry, "within") or 0.0):
+        return axes
+    why = f"a mark was seen {off:.2f} mm beside where it should lie"
+    return replace(axes, x=_after(axes.x, DROP, why, entry.at), y=_after(axes.y, DROP, why, entry.at))
 
 
 def _changed(axes: Axes, act: ShopAct, entry: Entry, place: Where) -> Axes:

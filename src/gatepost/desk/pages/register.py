@@ -3,20 +3,18 @@
 
 from __future__ import annotations
 
-from functools import partial
 from typing import Any
 
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.register import AgainstEdge, ByMarks, InStepNest, OnPins, PieceMark, Register
+from gatepost.core.job.register import AgainstEdge, ByMarks, InStepNest, OnPins, Register
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.units import LengthError, parse_length
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
+from gatepost.desk.pages.proof import FOLDS, mark_row, proof
 
 YES = (("yes", True), ("no", False))
-FOLDS = 4  # fields of a mark on a line
-MARK = (("what it is", "words", "title"), ("X", "length", "x"), ("Y", "length", "y"), ("normal", "number", "normal"))
 
 
 def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
@@ -38,7 +36,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         groups.append(_marks(setup, comes))
     if isinstance(comes, InStepNest):
         groups.append(_rim(setup, comes))
-    return tuple(groups)
+    return (*groups, *proof(job, s))
 
 
 def _pins(s: Setup) -> tuple[Act, ...]:
@@ -103,26 +101,14 @@ def _marks(setup: str, comes: ByMarks) -> Group:
         act("Take all holes and the edges", "marks from art", setup=setup),
         act("Add a mark", "add mark", setup=setup, title="a mark", x=0.0, y=0.0),
     )
-    rows = tuple(_mark(setup, m) for m in comes.marks)
+    rows = tuple(
+        mark_row(
+            m,
+            "set mark",
+            {"setup": setup, "mark": m.id},
+            act(f"Take {m.title or m.id} away", "remove mark", setup=setup, mark=m.id),
+        )
+        for m in comes.marks
+    )
     columns = ("What it is", "X", "Y", "Edge looks to, °")
     return Group("Marks, as their face is read", rows, columns, acts, FOLDS)
-
-
-def _mark(setup: str, m: PieceMark) -> PageRow:
-    called = m.title or m.id
-    entries = tuple(
-        PageEntry(
-            f"{called}: {label}",
-            typed,
-            getattr(m, field),
-            "set mark",
-            partial(_set_mark, setup, m.id, field),
-            optional=field == "normal",
-        )
-        for label, typed, field in MARK
-    )
-    return PageRow(entries, "", act(f"Take {called} away", "remove mark", setup=setup, mark=m.id))
-
-
-def _set_mark(setup: str, mark: str, field: str, value: Any) -> dict[str, Any]:
-    return {"setup": setup, "mark": mark, field: value}

@@ -19,6 +19,7 @@ from gatepost.core.job.commands import (
     hold,
     job,
     machine,
+    proof,
     register,
     setup,
     surface,
@@ -30,7 +31,7 @@ from gatepost.core.job.commands.parts import KINDS, Command
 from gatepost.core.job.kinds import SHIPPED, FigureTables
 from gatepost.core.job.model import Job
 
-OWNERS = (job, setup, blank, surface, hold, machine, zero, carve, worked, arrange, designs, register, tool)
+OWNERS = (job, setup, blank, surface, hold, machine, zero, carve, worked, arrange, designs, register, proof, tool)
 TABLE: dict[str, Command] = {name: command for owner in OWNERS for name, command in owner.COMMANDS.items()}
 MODELS = {name: models for owner in OWNERS for name, models in owner.COMMANDS.models.items()}
 
