@@ -15,13 +15,18 @@ from hypothesis import Phase, settings
 
 # Kernels compile when first met, and nothing here is timed. The same examples every time; free ones are for ``make soak``,
 # which says its seed, and what it finds becomes a fixed case.
-settings.register_profile("shop", deadline=None, max_examples=12, derandomize=True, database=None)
+settings.register_profile("shop", deadline=None, max_examples=8, derandomize=True, database=None)
 settings.register_profile("soak", deadline=None, max_examples=300, database=None, print_blob=True)
 settings.register_profile("quick to fail", settings.get_profile("shop"), phases=(Phase.explicit, Phase.generate))
 settings.load_profile(
     "soak" if os.environ.get("GATEPOST_SOAK") else "quick to fail" if os.environ.get("GATEPOST_MUTANTS") else "shop"
 )
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
+def tries(many):
+    """Examples of a property that is worth so many: a third of them each time, in ``make soak`` five times as many."""
+    return 5 * many if os.environ.get("GATEPOST_SOAK") else max(3, many // 3)
 
 
 def some(cases, count):

@@ -7,7 +7,7 @@ import math
 from typing import Any
 
 from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, blank, machine, plate, spoiled
-from tests.core.pinned import again, fenced, holes, pinned, tablet, turned
+from tests.core.pinned import again, fenced, holes, old_holes, pinned, tablet, turned
 
 
 def pins(**values: Any) -> Edit:
@@ -149,6 +149,24 @@ def behind(x: float) -> list[Edit]:
     ]  # fmt: skip
 
 
+def seen(number: int, dx: float, dy: float = 0.0, kind: str = "proved", mark: str = "look") -> Edit:
+    """How far one of three old holes was seen to lie beside the tip."""
+    return kind, {"setup": "front", "mark": f"{mark}-{number}", "x": dx, "y": dy, "within": 0.4}
+
+
+def all_seen(dx: float) -> list[Edit]:
+    """All three, each so far to the right."""
+    return [seen(n, dx) for n in (1, 2, 3)]
+
+
+def ringed(dx: float) -> list[Edit]:
+    """Both old holes in their rings, so far to the right."""
+    return [seen(n, dx, 0.0, "ringed", "ring") for n in (1, 2)]
+
+
+LOOKED = [*old_holes(), ("looks from art", {"setup": "front"})]
+RINGED = [*old_holes(number=2), ("add ring", {"setup": "front", "of": "old"})]
+MOVED = ("moved", {"setup": "front", "degrees": 0.0, "x": 0.5, "y": 0.0})
 FOUR = (
     holes("more", "front", 60.0, 20.0, number=1, setup="front"),
     holes("again", "front", 60.0, 60.0, number=1, setup="front"),
@@ -293,4 +311,37 @@ FOUND = [
     # letters 19 wide in a plate from 12 to 108, seen from behind
     spoiled("carve.cut-away", STOP, "plate", behind(97.0), *behind(104.0)),
     spoiled("carve.cut-away", STOP, "plate", behind(23.0), *behind(16.0)),
+    spoiled("register.proof-unseen", NOTE, "taped", [*LOOKED, *all_seen(0.0)], *LOOKED, *all_seen(0.0)[:2]),
+    spoiled("register.proof-agrees", OK, "taped", [*LOOKED, *all_seen(0.41)], *LOOKED, *all_seen(0.39)),
+    spoiled("register.proof-misses", CARE, "taped", [*LOOKED, *all_seen(0.39)], *LOOKED, *all_seen(0.41)),
+    spoiled(
+        "register.proof-does-not-fit",
+        CARE,
+        "taped",
+        [*LOOKED, *all_seen(2.0)],
+        *LOOKED,
+        *all_seen(2.0)[:2],
+        seen(3, 4.0),
+    ),
+    spoiled("register.proof-moved", NOTE, "taped", LOOKED, *LOOKED, MOVED),
+    spoiled(
+        "register.look-off-board",
+        STOP,
+        "taped",
+        [*LOOKED, ("set look", {"setup": "front", "look": "look-3", "y": 80.4})],
+        *LOOKED,
+        ("set look", {"setup": "front", "look": "look-3", "y": 80.6}),
+    ),
+    spoiled("register.ring-gone", STOP, "taped", RINGED, *RINGED, ("set ring", {"setup": "front", "of": "none"})),
+    spoiled(
+        "register.ring-narrow",
+        STOP,
+        "taped",
+        [*RINGED, ("set ring", {"setup": "front", "wide": 1.51})],
+        *RINGED,
+        ("set ring", {"setup": "front", "wide": 1.49}),
+    ),
+    spoiled("register.ring-unread", NOTE, "taped", [*RINGED, *ringed(0.0)], *RINGED),
+    spoiled("register.ring-good", OK, "taped", [*RINGED, *ringed(0.11)], *RINGED, *ringed(0.09)),
+    spoiled("register.ring-off", STOP, "taped", [*RINGED, *ringed(0.09)], *RINGED, *ringed(0.11)),
 ]

@@ -37,14 +37,19 @@ def over(**more):
     return edited(JOBS["taped"](), *pinned(**more))
 
 
-def again(edges=False, number=3):
-    """Old holes in the taped board, by which it is found; two more are drilled."""
+def old_holes(number=3):
+    """Old holes in the taped board; two more are drilled."""
     old = [
         ("add art", {"kind": "holes", "id": "old", "face": "front", "x": 60.0, "y": 40.0, "across": 6.0, "number": 2, "pitch": 90.0}),
         ("add art", {"kind": "holes", "id": "third", "face": "front", "x": 30.0, "y": 66.0, "across": 6.0, "number": 1}),
     ]  # fmt: skip
-    found = ("marks from art", {"setup": "front", "edges": edges})
-    return [DEEP, *old[: number - 1], found, *holes("marks", "front", 60.0, 20.0, 80.0, setup="front")]
+    return [DEEP, *old[: number - 1], *holes("marks", "front", 60.0, 20.0, 80.0, setup="front")]
+
+
+def again(edges=False, number=3):
+    """The same, found by the old holes."""
+    deep, *made = old_holes(number)
+    return [deep, *made[: number - 1], ("marks from art", {"setup": "front", "edges": edges}), *made[number - 1 :]]
 
 
 def brought_back(**more):
@@ -95,7 +100,7 @@ def fenced(up="front", spin=0, **more):
 
 def seen(ring=False, number=3, **more):
     """The taped board with old holes, X0 Y0 touched; the tip goes over them before anything is cut, or a ring is cut round each of so many in a row. more: of the ring."""
-    made = edited(JOBS["taped"](), *[c for c in again(number=3 if ring else number) if c[0] != "marks from art"])
+    made = edited(JOBS["taped"](), *old_holes(3 if ring else number))
     if ring:
         row = ("set art", {"art": "old", "number": number, "pitch": 90.0 / max(number - 1, 1)})
         return edited(made, row, ("add ring", {"setup": "front", "of": "old", **more}))

@@ -15,6 +15,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job import commands
 from gatepost.core.plan import arranging
 from gatepost.core.plan.handling import moved
+from tests.conftest import tries
 from tests.core.catalogue_carve import holes, ramp
 from tests.core.catalogue_jobs import JOBS, edited
 
@@ -53,7 +54,7 @@ def laid(draw):
     return commands.run(job, "set skew", {"setup": "front", "degrees": draw(st.floats(-3, 3))}), key, name
 
 
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 @given(laid(), st.integers(0, 3), st.floats(0.3, 3.0), st.floats(0.3, 3.0))
 def test_the_corner_opposite_the_one_that_is_dragged_stays_and_the_sides_are_as_long_as_asked(
     job_key_name, corner, across, up
@@ -131,7 +132,7 @@ def test_what_is_set_against_a_margin_touches_it_and_moves_one_way_alone(way, jo
     assert (new.y == old.y) if way in ("left", "across", "right") else (new.x == old.x)
 
 
-@settings(max_examples=25)
+@settings(max_examples=tries(25))
 @given(laid())
 def test_what_is_made_as_large_as_the_margins_allow_fits_and_would_not_if_it_were_larger(job_key_name):
     job, key, name = job_key_name

@@ -14,6 +14,7 @@ from gatepost.core.job import commands
 from gatepost.core.job.behind import HangerFigures
 from gatepost.core.job.operation import Artwork
 from gatepost.core.plan.pipeline import plan
+from tests.conftest import tries
 from tests.core.catalogue_carve import recess
 from tests.core.catalogue_jobs import JOBS, edited
 
@@ -29,7 +30,7 @@ def over_it(job):
     return {f.about: (f.working.values[0].value, f) for f in said}
 
 
-@settings(max_examples=12)
+@settings(max_examples=tries(12))
 @given(
     st.floats(20, 100), st.floats(20, 60), st.floats(-90, 90), st.integers(1, 4), st.floats(6, 20), st.floats(2, 9), st.sampled_from([0, 90, 180, 270]),
 )  # fmt: skip

@@ -17,6 +17,7 @@ from gatepost.core.wood.arris import CutFace
 from gatepost.core.wood.between import between
 from gatepost.core.wood.field import board
 from gatepost.drawing.heights import Look, heights
+from tests.conftest import tries
 from tests.core.catalogue_carve import PRESSING, recess, two_recesses
 from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.told import CELL
@@ -45,7 +46,7 @@ def face_of(face, boxes, spin):
 
 
 @given(st.sampled_from(list(OPPOSITE)), BOXES, BOXES, st.sampled_from([0, 90, 180, 270]), st.booleans())
-@settings(max_examples=120)
+@settings(max_examples=tries(120))
 def test_the_least_wood_is_that_of_the_thinnest_column_of_cubes_that_both_faces_took_from(
     face, ones, others, spin, half
 ):

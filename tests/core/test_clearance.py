@@ -18,7 +18,7 @@ from gatepost.core.errors import UnusableFile
 from gatepost.core.hold.clearance import Section, clearance, passings
 from gatepost.core.hold.solids import Solid
 from gatepost.core.motion import Moves
-from tests.conftest import some
+from tests.conftest import some, tries
 
 STEP = 0.05
 TOOL = {
@@ -109,7 +109,7 @@ spot = st.tuples(st.floats(-40, 60), st.floats(-40, 60), st.floats(-5, 60))
 
 
 @given(st.lists(spot, min_size=2, max_size=5), st.sampled_from(sorted(HOLDS)), st.sampled_from(sorted(HEIGHTS)))
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=tries(40), deadline=None)
 def test_random_slopes_too_and_the_gap_of_a_plan_is_the_lesser_of_giving_way(places, shape, height):
     points = np.array(places)
     bottom, top = HEIGHTS[height]

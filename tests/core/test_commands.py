@@ -21,6 +21,13 @@ EACH = {
     "set mark": {"setup": "front", "mark": "mark-1", "x": 12.0},
     "remove mark": {"setup": "front", "mark": "mark-2"},
     "marks from art": {"setup": "front"},
+    "add look": {"setup": "front", "x": 10.0, "y": 20.0},
+    "set look": {"setup": "front", "look": "look-1", "x": 12.0},
+    "remove look": {"setup": "front", "look": "look-1"},
+    "looks from art": {"setup": "front"},
+    "add ring": {"setup": "front", "of": "dowels"},
+    "set ring": {"setup": "stood", "wide": 3.0, "limit": 0.2},
+    "remove ring": {"setup": "stood"},
     "set wood": {"kind": "hard"},
     "add caliper": {"x": 1.0, "y": 2.0, "thickness": 33.0},
     "set caliper": {"caliper": "caliper-2", "keep": False},
@@ -149,6 +156,8 @@ def full(lock7):
         job = commands.run(job, "add mark", {"setup": "front", "x": x, "y": 50.0})
     job = commands.run(job, "add setup", {"id": "stood", "up": "back"})
     job = commands.run(job, "set rim", RIM)
+    job = commands.run(job, "add ring", {"setup": "stood", "of": "dowels"})
+    job = commands.run(job, "add look", {"setup": "front", "x": 300.0, "y": 50.0})
     nest = {"name": "Nest 1", "x": 50.0, "y": 50.0, "length": 320.0, "width": 120.0}
     job = commands.run(job, "add to bed", {"what": "nests", "values": nest})
     job = commands.run(job, "add to bed", {"what": "inserts", "values": {"x": 600.0, "y": 350.0, "columns": 2}})
@@ -200,6 +209,10 @@ REFUSED = [
     ("set on bed", {"what": "scars", "name": "", "values": {}}),
     ("set corner", {"at": (500.0, 500.0), "x": 1.0, "y": 1.0}),
     ("mirror hold", {"setup": "front", "hold": "C1", "across": "Z"}),
+    ("add ring", {"setup": "front", "of": "plate"}),
+    ("set ring", {"setup": "front", "wide": 3.0}),
+    ("remove ring", {"setup": "front"}),
+    ("remove look", {"setup": "front", "look": "look-9"}),
     ("set holds", {"setup": "front", "holds": ({"name": "A", "kind": "screw", "x": 0, "y": 0},) * 2}),
 ]
 

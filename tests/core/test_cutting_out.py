@@ -20,6 +20,7 @@ from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.plan.arranging import tab_moved
 from gatepost.core.plan.pipeline import plan
+from tests.conftest import tries
 from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.test_drawn_plates import plate_of, star
 
@@ -43,7 +44,7 @@ def swept(plate, grain=0.0):
     return shapely.union_all(shapely.buffer(shapely.get_parts(noded), MILL.diameter / 2.0, quad_segs=64)), moves
 
 
-@settings(max_examples=15)
+@settings(max_examples=tries(15))
 @given(plates, st.floats(-90, 90))
 def test_the_edge_that_is_wanted_stands_where_it_was_drawn_on_every_side_of_the_line(plate, grain):
     line, r = paths.plate_outline(plate, tol=0.002), MILL.diameter / 2.0
@@ -60,7 +61,7 @@ def test_the_edge_that_is_wanted_stands_where_it_was_drawn_on_every_side_of_the_
     assert beside.difference(gone).buffer(-0.004).is_empty
 
 
-@settings(max_examples=20)
+@settings(max_examples=tries(20))
 @given(
     plates.filter(lambda p: p.allowance > 0.0 and p.side != "on" and p.grain_first), st.sampled_from([0.0, 90.0, 30.0])
 )
@@ -116,7 +117,7 @@ def test_a_tab_is_dragged_along_its_line_and_the_others_stay_where_they_are():
     assert paths.tabs(even.cut_out(even.setup("front").operations[-1]), job.tool(2)) == before
 
 
-@settings(max_examples=30)
+@settings(max_examples=tries(30))
 @given(
     st.integers(3, 7),
     st.floats(0.0, 0.7),
@@ -138,7 +139,7 @@ def test_nothing_of_a_drawing_is_cut_on_the_way_onto_its_line_and_off_it(corners
     assert shapely.distance(runs, kept).min() > 1.5 - 0.02
 
 
-@settings(max_examples=20)
+@settings(max_examples=tries(20))
 @given(
     plates, st.lists(st.tuples(st.floats(-120, 120), st.floats(-100, 100), st.floats(2, 60)), min_size=1, max_size=3)
 )

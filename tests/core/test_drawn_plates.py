@@ -20,6 +20,7 @@ from gatepost.core.job.base import changed
 from gatepost.core.job.carve import CutOut, Plate
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.wood.field import Cutter, HeightField, cut
+from tests.conftest import tries
 from tests.core.catalogue_jobs import JOBS, edited
 
 TALL, CELL = 12.0, 0.1
@@ -41,7 +42,7 @@ def plate_of(shape: shapely.Polygon, **values: float | bool) -> Plate:
     return Plate(**{"x": 35.0, "y": 30.0, "corner": 0.0, "drawn": path, **size, **dict(CutOut()), **values})
 
 
-@settings(max_examples=5)
+@settings(max_examples=tries(5))
 @given(
     corners=st.integers(3, 7),
     depth=st.floats(0.0, 0.35),

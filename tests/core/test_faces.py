@@ -18,6 +18,7 @@ from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.turned import blank_turned
 from gatepost.core.wood.arris import CutFace, meet
 from gatepost.core.wood.field import board
+from tests.conftest import tries
 from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL
 from tests.toys import KINDS
@@ -162,7 +163,7 @@ CUTS = st.lists(
 
 
 @given(st.sampled_from(list(itertools.permutations(FACES, 2))), CUTS, CUTS, st.sampled_from([0, 90, 180, 270]))
-@settings(max_examples=150)
+@settings(max_examples=tries(150))
 def test_two_faces_meet_at_their_arris_where_wood_is_cut_away_from_both(pair, ones, others, spin):
     """Against a block of cubes: which of them both faces took."""
     if OPPOSITE[pair[0]] == pair[1]:

@@ -22,6 +22,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.job.tool_table import another, free_number, of_kind, shipped_tools
 from gatepost.core.plan.advice import Advice, advice
 from gatepost.core.plan.pipeline import plan
+from tests.conftest import tries
 from tests.core.catalogue import ROWS
 from tests.core.catalogue_jobs import JOBS, edited
 
@@ -94,7 +95,7 @@ def test_a_reading_far_from_every_place_takes_none():
     st.floats(220, 1400), st.floats(110, 600), st.floats(12, 60),
     st.lists(st.sampled_from(("TOW PATH", "No cycling", "I", "Fennick Wharf", "LOCK No 7", "1842", "A RATHER LONG LINE")), min_size=1, max_size=3), st.booleans(),
 )  # fmt: skip
-@settings(max_examples=12)
+@settings(max_examples=tries(12))
 def test_a_first_line_and_those_after_it_always_fit_the_board_and_the_bit_and_a_plate_all_of_them(
     length, width, thick, texts, plate
 ):

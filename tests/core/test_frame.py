@@ -13,6 +13,7 @@ from gatepost.core.job import commands
 from gatepost.core.job.base import changed
 from gatepost.core.job.turning import Lay
 from gatepost.core.plan.pipeline import plan
+from tests.conftest import tries
 from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL
 
@@ -79,7 +80,7 @@ def test_the_programs_are_the_same_wherever_the_frame_has_its_nought(lay):
 
 
 @given(st.lists(st.tuples(st.integers(0, 7), st.floats(-25, 25), st.floats(-25, 25)), min_size=1, max_size=4))
-@settings(max_examples=10)
+@settings(max_examples=tries(10))
 def test_whatever_is_done_to_the_outline_everything_else_stays_as_it_is_told(moves):
     job = JOBS["live"]()
     after = job

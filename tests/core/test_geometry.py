@@ -15,6 +15,7 @@ from gatepost.core.geometry import curves, kernels, medial, plain
 from gatepost.core.job.carve import Carving, TextLine, VCut
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.operation import Artwork
+from tests.conftest import tries
 
 SHAPES = {
     "square": box(0, 0, 10, 10),
@@ -85,7 +86,7 @@ def test_the_compiled_axis_is_the_plain_one(name):
 
 
 @given(st.lists(st.tuples(st.floats(-30, 30), st.floats(-20, 20), st.floats(0.5, 12)), min_size=1, max_size=6))
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 @example([(0.0, 0.0, 1.0), (0.0, 1.1125369292536007e-308, 1.0)])  # next to nought
 @example([(0.0, 0.0, 1.0), (0.0, 0.0, 1.0)])  # several ways are as straight ahead
 def test_the_compiled_axis_is_the_plain_one_on_any_outline(discs):
@@ -114,7 +115,7 @@ def test_flattened_curves_stay_within_their_tolerance(points, tol):
 
 
 @given(st.integers(0, 10_000), st.floats(0.01, 0.5))
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 def test_simplified_runs_pass_within_their_tolerance_of_every_point(seed, tol):
     line = np.cumsum(np.random.default_rng(seed).normal(size=(60, 3)), axis=0)
     keep = np.zeros(len(line), bool)

@@ -21,8 +21,10 @@ from gatepost.core.job.carve import Rounded
 from gatepost.core.job.gouge import Gouge
 from gatepost.core.job.operation import Artwork
 from gatepost.core.wood.field import Cutter, HeightField, cut
+from tests.conftest import tries
 
 BOARD = shapely.box(0.0, 0.0, 60.0, 44.0)
+
 FACE, CELL = 20.0, 0.1
 STAYS = Artwork(
     id="stays", kind="plate", x=30.0, y=22.0, turn=20.0, figures=Rounded(width=16.0, height=9.0, corner=2.0)
@@ -47,7 +49,7 @@ def carved(figures: Gouge) -> tuple[Any, HeightField]:
     return made, done.after
 
 
-@settings(max_examples=4)
+@settings(max_examples=tries(4))
 @given(
     cleared=st.sampled_from([0.0, 1.0, 3.0]), scoop=st.floats(0.2, 1.5), clear_of=st.floats(0.0, 2.0), seed=st.integers(0, 9999),
     follows=st.sampled_from(["rows", "round"]), heading=st.floats(-90, 90), varied=st.floats(0, 1),

@@ -14,6 +14,7 @@ from gatepost.core.job.hold import Strap
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.motion import Moves
+from tests.conftest import tries
 
 SECTIONS = [Section("cutter", 3.0, 0.0, 20.0), Section("shank", 4.0, 20.0, 40.0), Section("nut", 15.0, 40.0, 80.0)]
 
@@ -42,7 +43,7 @@ spot = st.tuples(st.floats(-40, 60), st.floats(-40, 60), st.floats(-5, 60))
 
 
 @given(st.lists(spot, min_size=2, max_size=4), st.sampled_from([0.0, 3.0]))
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_clearance_misses_no_touch_and_invents_none(places, limit):
     solid = Solid("C1", "strap", box(0, 0, 20, 12), 10.0, 22.0)
     points = np.array(places)

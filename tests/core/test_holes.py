@@ -25,6 +25,7 @@ from gatepost.core.job.rows import places
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.wood.field import Cutter, HeightField, cut
+from tests.conftest import tries
 from tests.core.catalogue_jobs import JOBS, edited
 
 FACE, CELL = 20.0, 0.1
@@ -36,7 +37,7 @@ def wood(high: float) -> HeightField:
     return HeightField(np.full((401, 601), np.float32(high)), 0.0, 0.0, CELL)
 
 
-@settings(max_examples=6)
+@settings(max_examples=tries(6))
 @given(
     across=st.floats(3.0, 11.0), thin=st.floats(0.0, 0.75), number=st.integers(1, 4), pitch=st.floats(12.0, 14.0), turn=st.floats(-40, 40), mirror=st.booleans(),
     deep=st.floats(1.0, 15.0), through=st.booleans(), peck=st.floats(0.5, 6.0),
@@ -73,7 +74,7 @@ def test_holes_are_as_wide_and_deep_as_asked_and_nothing_else_is_touched(
     assert area_of(art, 0.001).area == pytest.approx(number * math.pi * across**2 / 4.0, rel=2e-3)
 
 
-@settings(max_examples=5)
+@settings(max_examples=tries(5))
 @given(
     kind=st.sampled_from(["vee", "ball", "flat"]), sunk=st.floats(0.3, 3.5), inset=st.floats(0.0, 5.0), tip=st.sampled_from([0.0, 0.5]),
     form=st.sampled_from(["rounded", "hollow", "clipped", "oval", "arched"]),

@@ -10,6 +10,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.motion import Pen
 from gatepost.core.surface.ledger import Fitted, Ledger, PassCut, Touched, ZeroSet, after, followed, judged, next_move
 from gatepost.core.wood.field import Cutter, cut, rectangle
+from tests.conftest import tries
 
 FACE = Cutter("surfacing", 40.0)
 
@@ -35,7 +36,7 @@ act = st.one_of(
 )
 
 
-@settings(max_examples=80)
+@settings(max_examples=tries(80))
 @given(st.lists(act, max_size=14))
 def test_wood_left_by_the_ledger_is_wood_left_by_the_removal_model(acts):
     wood = board()
@@ -72,7 +73,7 @@ def test_wood_left_by_the_ledger_is_wood_left_by_the_removal_model(acts):
         assert ledger.left == pytest.approx(float(np.ptp(wood.z)), abs=4e-5)
 
 
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 @given(st.floats(-120, -40), st.floats(0.0, 3.0), st.floats(0.2, 1.5))
 def test_followed_from_move_to_move_the_face_comes_clean_and_never_takes_too_much(true, depth, limit):
     wood = board()

@@ -14,6 +14,7 @@ from gatepost.core.plan.ledgers import book_of, entered, left_program, taken_bac
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
 from gatepost.core.wood.field import cut
+from tests.conftest import tries
 
 act = st.one_of(
     st.tuples(st.just("fit"), st.floats(-110, -60)),
@@ -24,7 +25,7 @@ act = st.one_of(
 )
 
 
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 @given(st.lists(act, max_size=12))
 def test_the_book_has_the_face_where_the_wood_has_it(lock7_plan, acts):
     high, low = lock7_plan.extremes.highest[2], lock7_plan.extremes.lowest[2]

@@ -11,6 +11,7 @@ from gatepost.core.carve.areas import area_of
 from gatepost.core.job import commands
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.units import spell
+from tests.conftest import tries
 from tests.core.catalogue_jobs import JOBS
 
 
@@ -23,7 +24,7 @@ def tables(job):
     }
 
 
-@settings(max_examples=4)
+@settings(max_examples=tries(4))
 @given(st.floats(-12, 12), st.floats(-6, 6), st.floats(-40, 40))
 def test_margins_are_what_is_left_on_every_side(dx, dy, turn):
     job = commands.run(JOBS["plate"](), "set art", {"art": "lettering", "x": 60.0 + dx, "y": 40.0 + dy, "turn": turn})

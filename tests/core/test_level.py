@@ -15,6 +15,7 @@ from gatepost.cli import main
 from gatepost.core.errors import OperatorError
 from gatepost.core.surface import level
 from gatepost.core.tables import read_heights
+from tests.conftest import tries
 
 
 def slab(seed, count=60, under=True):
@@ -135,7 +136,7 @@ def test_a_board_on_its_shims_lies_as_was_promised_and_nothing_of_it_is_under_th
     assert lies.lying.thickness == pytest.approx(found.thickness, abs=1e-4)
 
 
-@settings(max_examples=30)
+@settings(max_examples=tries(30))
 @given(st.integers(0, 10_000), st.sampled_from([[0.5, 1.0, 3.0], [1.0], [0.25, 2.0], [5.0]]), st.integers(3, 4))
 def test_rounded_shims_never_promise_more_than_they_give(seed, at_hand, count):
     read = slab(seed, count=40, under=bool(seed % 2))
@@ -258,7 +259,7 @@ def test_levelling_from_the_command_line(tmp_path, capsys):
     762258, 29.584327826148957, 0.19613293518900543
 )  # the programme's own tilt asks a little more than sanding takes
 @example(94334, 30.60920002045841, 0.6710616926866543)  # and tangents come near but slowly
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 def test_hollows_of_a_wished_thickness_are_the_fewest_there_can_be(seed, wished, most):
     """With the tilt kept, against trying every height at which the sum can turn."""
     rng = np.random.default_rng(seed)

@@ -21,8 +21,10 @@ from gatepost.core.job.blank import Blank
 from gatepost.core.job.model import Job
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.zero.datum import datum
+from tests.conftest import tries
 
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" {}>{}</svg>'
+
 MM = 'width="200mm" height="100mm" viewBox="0 0 400 200"'
 DRAWINGS = {
     "a rectangle": (SVG.format(MM, '<rect x="20" y="20" width="300" height="120"/>'), 150 * 60),
@@ -165,7 +167,7 @@ def test_drawings_without_an_outline_are_a_sentence(name):
 
 
 @given(st.integers(3, 400), st.integers(0, 10**6), st.integers(20, 200))
-@settings(max_examples=25)
+@settings(max_examples=tries(25))
 def test_thinning_keeps_an_outline_near_itself(count, seed, most):
     rng = np.random.default_rng(seed)
     turn = np.sort(rng.uniform(0, 2 * np.pi, count))
@@ -234,7 +236,7 @@ def placed_things(blank):
 
 
 @given(st.integers(0, 4), st.floats(-60, 60), st.floats(-60, 60))
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 def test_dragging_a_corner_leaves_everything_else_where_it_is_on_the_bed(index, dx, dy):
     job = commands.run(Job(), "set outline", {"points": ((0, 20), (300, 0), (420, 150), (310, 260), (30, 240))})
     for name, values in (

@@ -17,8 +17,10 @@ from gatepost.core.job.carve import Plate
 from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.plan.known import cutter_of
 from gatepost.core.wood.field import cut, rectangle
+from tests.conftest import tries
 
 TOOLS = {t.number: t for t in shipped_tools()}
+
 MILL, VEE = TOOLS[2], TOOLS[3]
 TOP, BOTTOM, TRAVEL, START = 19.0, -0.3, 40.0, (0.0, 0.0, 60.0)
 
@@ -38,7 +40,7 @@ def rounded(plate, grow=0.0):
 
 
 @given(plates, st.one_of(st.just(0.0), st.floats(0.5, 8)))
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 def test_a_plates_outline_is_within_what_was_asked_of_the_rounded_one(plate, grow):
     made, true = paths.plate_outline(plate, grow, 0.01), rounded(plate, grow)
     assert made.within(true.buffer(0.003)) and true.within(made.buffer(0.0101))
@@ -46,7 +48,7 @@ def test_a_plates_outline_is_within_what_was_asked_of_the_rounded_one(plate, gro
 
 
 @given(plates)
-@settings(max_examples=25)
+@settings(max_examples=tries(25))
 def test_a_cutout_keeps_its_distance_its_slope_its_rates_and_its_tabs(plate):
     moves = paths.cutout_moves(plate, MILL, TOP, BOTTOM, TRAVEL, START)
     points, feeding = moves.points, ~moves.rapid
@@ -100,7 +102,7 @@ def test_a_cutout_keeps_its_distance_its_slope_its_rates_and_its_tabs(plate):
 
 
 @given(plates)
-@settings(max_examples=30)
+@settings(max_examples=tries(30))
 def test_tabs_stand_on_the_long_sides_evenly_and_off_the_corners(plate):
     spots = paths.tabs(plate, MILL)
     ring = rounded(plate, MILL.diameter / 2).exterior
@@ -134,7 +136,7 @@ def test_passes_are_even_no_deeper_than_the_step_and_the_fewest(depth, step):
     st.lists(st.lists(st.tuples(st.floats(0, 100), st.floats(0, 100), st.floats(0.05, 8)), min_size=2, max_size=5), min_size=1, max_size=3),
     st.sampled_from([0.0, 1.0]),
 )  # fmt: skip
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 def test_a_v_is_as_deep_as_its_stroke_is_wide_and_goes_in_at_its_shallow_end(runs, tip):
     tool = VEE.model_copy(update={"tip": tip})
     steep = 1 / math.tan(math.radians(tool.angle / 2))
@@ -178,7 +180,7 @@ def test_a_path_round_a_plate_begins_in_the_middle_of_its_front():
 
 
 @given(st.sampled_from("ROMW&8"), st.integers(2, 5), st.sampled_from([0.0, 0.3]))
-@settings(max_examples=12)
+@settings(max_examples=tries(12))
 def test_several_shallow_passes_come_to_the_same_groove_and_none_is_deeper_than_its_share(char, passes, tip):
     tool = VEE.model_copy(update={"tip": tip})
     runs = glyph_cut(outlines(char, "Serif")["glyphs"][0].path, 12.0, 1 / math.tan(math.radians(tool.angle / 2))).runs

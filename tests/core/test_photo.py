@@ -12,7 +12,7 @@ from gatepost.core.blank import photo as core
 from gatepost.core.blank.trace import squared, traced
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.blank import Photo
-from tests.conftest import some
+from tests.conftest import some, tries
 from tests.core.photos import Camera, render, waney
 
 ACROSS, UP = 1000.0, 420.0
@@ -84,7 +84,7 @@ def test_the_stated_doubt_holds_in_nearly_all_of_many_pickings(name):
 
 
 @given(st.floats(0.2, 5), st.floats(0, 6.28), st.floats(-300, 300), st.floats(-300, 300))
-@settings(max_examples=15)
+@settings(max_examples=tries(15))
 def test_two_marks_turn_scale_and_shift(per, turn, dx, dy):
     rng = np.random.default_rng(3)
     places = np.vstack([[[0.0, 0.0], [500.0, 0.0]], rng.uniform(-300, 800, (6, 2))])
@@ -97,7 +97,7 @@ def test_two_marks_turn_scale_and_shift(per, turn, dx, dy):
 
 
 @given(st.integers(0, 10**6))
-@settings(max_examples=15)
+@settings(max_examples=tries(15))
 def test_four_marks_undo_any_camera(seed):
     rng = np.random.default_rng(seed)
     look = (rng.uniform(200, 700), rng.uniform(0, 300))

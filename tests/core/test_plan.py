@@ -25,6 +25,7 @@ from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
 from gatepost.core.run.standing import done
 from gatepost.core.run.step import ticked
+from tests.conftest import tries
 from tests.core.catalogue_jobs import JOBS, whole
 
 
@@ -286,7 +287,7 @@ EDITS = st.one_of(
 )  # fmt: skip
 
 
-@settings(max_examples=6)
+@settings(max_examples=tries(6))
 @given(st.lists(EDITS, min_size=2, max_size=5), st.data())
 def test_what_is_remembered_changes_nothing_whatever_was_edited_and_undone_before(edits, data):
     memory, job, seen = Memory(wholes=data.draw(st.sampled_from([0, 3]))), whole(), []

@@ -11,8 +11,10 @@ from shapely.geometry import Point, box
 from gatepost.core.errors import OperatorError
 from gatepost.core.surface import probing
 from gatepost.core.surface.probing import ProbeTouch, places, probed
+from tests.conftest import tries
 
 EVERYWHERE = box(-1000.0, -1000.0, 3000.0, 3000.0)
+
 OUTLINES = {
     "rectangle": box(100, 40, 500, 190),
     "round": Point(300, 200).buffer(130, quad_segs=64),
@@ -22,7 +24,7 @@ OUTLINES = {
 
 
 @given(st.sampled_from(list(OUTLINES)), st.floats(15, 120), st.booleans())
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_a_grid_lies_on_the_board_as_close_as_asked_and_off_what_stands_there(name, spacing, held):
     area = OUTLINES[name]
     x0, y0, x1, y1 = area.bounds

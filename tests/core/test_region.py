@@ -9,8 +9,10 @@ from hypothesis import strategies as st
 from shapely.geometry import LineString, Point, box
 
 from gatepost.core.geometry.region import centres, left, pieces, reach, swept
+from tests.conftest import tries
 
 BOXES = st.lists(st.tuples(*[st.integers(0, 30)] * 2, *[st.integers(2, 25)] * 2), min_size=1, max_size=5)
+
 RADIUS = st.sampled_from([0.5, 1.5, 3.0, 6.35])
 
 
@@ -19,7 +21,7 @@ def area_of(boxes):
 
 
 @given(BOXES, RADIUS, st.integers(0, 10**6))
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_a_place_is_reached_where_some_disc_in_the_area_covers_it(boxes, radius, seed):
     area = area_of(boxes)
     taken = reach(area, radius)
@@ -40,7 +42,7 @@ def test_a_place_is_reached_where_some_disc_in_the_area_covers_it(boxes, radius,
 
 
 @given(BOXES, RADIUS, RADIUS)
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_its_laws(boxes, radius, other):
     area = area_of(boxes)
     taken, rest = reach(area, radius), left(area, radius)

@@ -28,6 +28,7 @@ from gatepost.core.job.tool_table import of_kind
 from gatepost.core.plan.export import target_files
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.wood.field import Cutter, HeightField, cut
+from tests.conftest import tries
 from tests.core.catalogue_jobs import plate
 
 
@@ -73,7 +74,7 @@ def test_a_grid_that_is_not_what_is_said_of_it_is_refused_with_a_sentence(grid):
         unpacked(grid, 5, 4)
 
 
-@settings(max_examples=25)
+@settings(max_examples=tries(25))
 @given(st.integers(0, 10_000), st.sampled_from(["flat", "ball"]), st.floats(0.8, 3.0))
 def test_a_tip_goes_as_low_as_any_point_under_the_cutter_lets_it_and_leaves_the_closing(seed, kind, diameter):
     """Against every point by itself, at the cells and half way between them."""

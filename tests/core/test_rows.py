@@ -11,8 +11,10 @@ from hypothesis import strategies as st
 from shapely.geometry import Point, Polygon, box
 
 from gatepost.core.surface import rows
+from tests.conftest import tries
 
 RADIUS, STEP = 25.0, 20.0
+
 EVERYWHERE = (-1e4, -1e4, 1e4, 1e4)
 
 
@@ -130,7 +132,7 @@ def test_climbing_has_the_wood_on_the_right_of_every_row(angle):
 
 
 @given(st.sampled_from(list(OUTLINES)), st.floats(-180, 180), st.floats(2.5, 48), st.integers(0, 10**6), st.booleans())
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 def test_later_passes_reach_all_that_still_stands_and_little_else(name, angle, step, seed, climb):
     area = OUTLINES[name]
     rng = np.random.default_rng(seed)

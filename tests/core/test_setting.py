@@ -17,8 +17,10 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.geometry import curves
 from gatepost.core.job.carve import Carving, TextLine
 from gatepost.core.job.tool import Tool
+from tests.conftest import tries
 
 VEE = Tool(number=1, name="V", kind="vee", diameter=32, angle=60, cutting_length=27, shank=8, length=70, rpm=18000, feed=2500, plunge=600, pass_depth=5)  # fmt: skip
+
 TEXTS = ("TEA ROOM", "Lock 7", "I", "Wharf & quay", "A  B")
 lines = st.builds(
     lambda text, face, height, tracking, run, turns: TextLine(
@@ -39,7 +41,7 @@ def areas(line, x=0.0, y=0.0, turn=0.0):
     return [glyph_area(g, 0.005) for g in layout(Carving(lines=(line,), x=x, y=y, turn=turn))]
 
 
-@settings(max_examples=20)
+@settings(max_examples=tries(20))
 @given(lines, st.floats(-180.0, 180.0))
 def test_letters_of_an_arc_stand_on_it_by_the_middle_of_their_ink_and_as_far_apart_as_on_a_straight(line, turn):
     assume(line.radius >= least_radius(line))
@@ -102,7 +104,7 @@ def test_a_column_stands_letter_under_letter_on_one_middle(text, tracking):
 
 
 @pytest.mark.parametrize("face", ["Sans", "Slab"])
-@settings(max_examples=8)
+@settings(max_examples=tries(8))
 @given(st.floats(-0.4, 1.5))
 @example(1e-310)
 def test_bolder_strokes_are_so_much_wider_on_each_side(face, by):
@@ -122,7 +124,7 @@ def test_a_letter_that_finer_strokes_leave_nothing_of_is_left_out():
     assert layout(Carving(lines=(line,))) == []
 
 
-@settings(max_examples=20)
+@settings(max_examples=tries(20))
 @given(lines, st.floats(0.1, 8.0))
 def test_larger_lettering_is_the_same_in_every_part(line, factor):
     line = line.model_copy(update={"bolder": 0.3})
@@ -159,7 +161,7 @@ def test_an_arc_is_asked_for_no_higher_than_there_is_one():
         edits.risen(line, 0.4 * length)
 
 
-@settings(max_examples=30)
+@settings(max_examples=tries(30))
 @given(lines, st.sampled_from(("straight", "over", "under", "column")), st.floats(-180.0, 180.0), st.booleans())
 def test_a_caret_stands_between_the_letters_wherever_they_stand(line, run, turn, mirror):
     line = line.model_copy(update={"run": run})

@@ -22,6 +22,7 @@ from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.several import Room, places, room_of, together
 from gatepost.core.tolerances import WALL
+from tests.conftest import tries
 from tests.core.catalogue_jobs import edited
 
 
@@ -41,7 +42,7 @@ def template(length=600.0, width=400.0, *more):
     st.floats(20, 120),
     st.lists(st.tuples(st.floats(0, 500), st.floats(0, 400)), max_size=3),
 )
-@settings(max_examples=15)
+@settings(max_examples=tries(15))
 def test_pieces_lie_where_there_is_room_with_a_wall_between_them_and_a_plain_board_is_filled(
     length, width, wide, high, knots
 ):

@@ -21,6 +21,7 @@ from gatepost.core.geometry import curves
 from gatepost.core.job import commands
 from gatepost.core.job.carve import Glyph
 from gatepost.core.plan.pipeline import plan
+from tests.conftest import tries
 from tests.core.catalogue_jobs import JOBS, edited
 
 
@@ -50,7 +51,7 @@ def test_small_letters_are_small_capitals_and_what_it_lacks_is_named():
     assert family_of(NAME)[0].suited
 
 
-@settings(max_examples=6)
+@settings(max_examples=tries(6))
 @given(st.floats(-180, 180), st.booleans(), st.sampled_from(["straight", "over", "column"]))
 def test_it_is_engraved_along_its_strokes_wherever_they_stand(turn, mirror, run):
     job = edited(

@@ -22,6 +22,7 @@ from gatepost.core.job.operation import Artwork
 from gatepost.core.job.sunk import Stencil
 from gatepost.core.plan.pipeline import plan
 from gatepost.drawing.look import AWAY, subject
+from tests.conftest import tries
 from tests.core.catalogue_carve import stencil
 from tests.core.catalogue_jobs import JOBS, edited
 
@@ -47,7 +48,7 @@ def pieces_of(cut, cell=0.1):
 texts = st.text("OABDPQR08469&oaegb%B", min_size=1, max_size=3)
 
 
-@settings(max_examples=12)
+@settings(max_examples=tries(12))
 @given(
     texts, st.sampled_from(["Sans", "Serif"]), st.sampled_from(["upright", "across", "shortest"]), st.floats(1.0, 8.0), st.floats(-180, 180),
     st.booleans(), st.sampled_from(["straight", "over", "column"]),

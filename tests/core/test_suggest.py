@@ -19,6 +19,7 @@ from gatepost.core.job.hold import EdgeClamp
 from gatepost.core.job.machine import Nest
 from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.wood.field import Cutter, cut, rectangle
+from tests.conftest import tries
 
 AROUND = 1000.0
 
@@ -51,7 +52,7 @@ def every_choice(found, count):
 
 
 @given(st.lists(one, min_size=2, max_size=11), st.integers(2, 5))
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=tries(120), deadline=None)
 def test_the_choice_is_the_best_of_all(rows, count):
     found = sorted((candidate(*row) for row in rows), key=lambda c: (c.along, not c.kept))
     picked = choose(found, AROUND, count)
@@ -88,7 +89,7 @@ def test_a_search_called_off_ends_at_once():
     st.floats(60, 300), st.floats(50, 200), st.floats(0, 1), st.sampled_from(["front left", "back right", "back left"]),
     st.floats(3.0, 5.0),
 )  # fmt: skip
-@settings(max_examples=12, deadline=None)
+@settings(max_examples=tries(12), deadline=None)
 def test_a_nest_is_cleared_and_takes_a_square_blank_with_its_play_and_no_more(long, wide, play, corner, relief):
     nest = Nest(
         name="N", x=400, y=300, heading=30, length=long, width=wide, height=9, play=play, corner=corner, relief=relief

@@ -19,6 +19,7 @@ from gatepost.core.job import commands
 from gatepost.core.job.base import changed
 from gatepost.core.job.carve import CutOut, Plate
 from gatepost.core.plan.pipeline import plan
+from tests.conftest import tries
 from tests.core.catalogue_carve import frame
 from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.test_cutting_out import MILL, swept
@@ -26,7 +27,7 @@ from tests.core.test_cutting_out import MILL, swept
 forms = st.sampled_from(["rounded", "clipped", "oval", "arched"])
 
 
-@settings(max_examples=12)
+@settings(max_examples=tries(12))
 @given(
     forms, st.floats(60, 260), st.floats(60, 200), st.integers(2, 8), st.floats(-180, 180), st.sampled_from([None, 0.0, 35.0, 90.0]),
     st.lists(st.tuples(st.floats(-130, 130), st.floats(-100, 100), st.floats(3, 12)), max_size=3),
@@ -82,7 +83,7 @@ def test_a_fix_moves_tabs_off_a_flaw_and_off_end_grain():
 rings = st.tuples(st.floats(14, 60), st.floats(14, 60), st.integers(3, 8), st.floats(0, 360))
 
 
-@settings(max_examples=12)
+@settings(max_examples=tries(12))
 @given(rings, st.booleans(), st.floats(-180, 180), st.sampled_from([0.0, 0.3]))
 def test_a_hole_is_what_was_drawn_and_nothing_but_it_is_cut(hole, mirror, turn, allowance):
     wide, high, corners, at = hole

@@ -11,6 +11,7 @@ from shapely.geometry import MultiPoint, Point, box
 
 from gatepost.core.blank.top import Top
 from gatepost.core.geometry.raster import inside
+from tests.conftest import tries
 
 readings = st.lists(
     st.tuples(st.integers(0, 900), st.integers(0, 300), st.integers(3000, 3400)),
@@ -41,7 +42,7 @@ def test_the_plate_is_the_one_that_another_solver_finds(rows):
 
 
 @given(readings)
-@settings(max_examples=30)
+@settings(max_examples=tries(30))
 def test_a_fine_grid_is_within_two_thousandths_of_the_plate_itself(rows):
     top = top_of(rows)
     # readings as near as a caliper's width and 4 mm apart in height are no board: what is smooth is asked of boards

@@ -17,6 +17,7 @@ from gatepost.core.job.turning import there, turned_hold
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.turned import turned_job
 from gatepost.core.surface.level import _between, readings, turned_lying
+from tests.conftest import tries
 
 
 def edit(job, name, /, **values):
@@ -92,7 +93,7 @@ def test_what_is_measured_at_the_corners_is_what_the_carving_is_planned_on(name,
 
 
 @given(st.integers(0, 10**6), st.floats(0, 4))
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_turned_over_a_board_rests_on_three_places_of_its_top_about_its_middle(seed, cup):
     """Against trying every three readings."""
     rng = np.random.default_rng(seed)

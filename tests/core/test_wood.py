@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from gatepost.core.motion import Moves
 from gatepost.core.wood import kernels
 from gatepost.core.wood.field import KINDS, OUTSIDE, Cutter, HeightField, cut, rectangle
+from tests.conftest import tries
 
 CUTTERS = [
     Cutter("flat", 6.0),
@@ -87,7 +88,7 @@ place = st.tuples(st.floats(-3, 23), st.floats(-3, 17), st.floats(-6, 3))
 
 @pytest.mark.parametrize("cutter", CUTTERS, ids=lambda c: f"{c.kind}-{c.angle:.0f}-{c.tip}")
 @given(st.lists(place, min_size=2, max_size=3))
-@settings(max_examples=12)
+@settings(max_examples=tries(12))
 def test_the_sweep_equals_dense_stamping(cutter, places):
     field = HeightField(np.zeros((36, 46), np.float32), -1.0, -1.0, 0.5)
     points = np.array(places)
@@ -106,7 +107,7 @@ def test_the_sweep_equals_dense_stamping(cutter, places):
 
 
 @given(st.lists(place, min_size=2, max_size=6), st.integers(0, 5))
-@settings(max_examples=25)
+@settings(max_examples=tries(25))
 def test_wood_only_ever_goes_and_what_goes_is_told(places, which):
     field = rectangle(20, 15, 0.5, lambda x, y: 0.2 * np.sin(x))
     points = np.array(places)
@@ -122,7 +123,7 @@ def test_wood_only_ever_goes_and_what_goes_is_told(places, which):
 @pytest.mark.parametrize("cutter", CUTTERS, ids=lambda c: f"{c.kind}-{c.angle:.0f}-{c.tip}")
 @given(st.lists(place, min_size=2, max_size=8), st.integers(1, 6), st.booleans())
 @example([(2.0, 3.0004, -4.0), (18.0, 3.0004, -4.0)], 1, False)  # the rim of a ball 4e-4 from cells
-@settings(max_examples=20)
+@settings(max_examples=tries(20))
 def test_the_quick_sweep_in_bands_equals_the_plain_one(cutter, places, pieces_each, rapid):
     field = HeightField(np.zeros((90, 120), np.float32), -1.0, -1.0, 0.2)
     corners = np.array(places)

@@ -10,6 +10,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, rule
 
 import messages
 from gatepost.machine.standins.messages import HANDS
+from tests.conftest import tries
 
 
 class Thrown(RuleBasedStateMachine):
@@ -33,12 +34,12 @@ class Thrown(RuleBasedStateMachine):
         self.machine.wait(seconds)
 
 
-Thrown.TestCase.settings = settings(max_examples=25, stateful_step_count=40, deadline=None)
+Thrown.TestCase.settings = settings(max_examples=tries(25), stateful_step_count=40, deadline=None)
 TestThrown = Thrown.TestCase
 
 
 @given(st.integers(0, 10**9))
-@settings(max_examples=40)
+@settings(max_examples=tries(40))
 def test_long_runs_of_messages_keep_every_law(seed):
     assert messages.of_messages(seed) == "all laws held"
 

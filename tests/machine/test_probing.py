@@ -14,6 +14,7 @@ from gatepost.machine import launch
 from gatepost.machine.launch import tool_words
 from gatepost.machine.probing import LEAST, probe
 from gatepost.machine.session import Session
+from tests.conftest import tries
 
 
 @pytest.fixture
@@ -95,7 +96,7 @@ def test_a_stop_leaves_the_tip_lifted_and_changes_nothing(linked, lock7_plan):
 
 
 @given(st.floats(40, 500), st.integers(0, 1000))
-@settings(max_examples=25)
+@settings(max_examples=tries(25))
 def test_a_grid_fits_its_outline_and_keeps_off_what_stands(spacing, seed):
     rng = np.random.default_rng(seed)
     turn = np.sort(rng.uniform(0, 6.28, 9))

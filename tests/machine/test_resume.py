@@ -34,6 +34,7 @@ from gatepost.machine.conduct import StepRunner
 from gatepost.machine.keeping import RunRecorder, row_of
 from gatepost.machine.resume import taken_up
 from gatepost.machine.session import Session
+from tests.conftest import tries
 from tests.core.test_program import level_arcs
 
 
@@ -43,7 +44,7 @@ def programs(whole):
 
 @pytest.mark.parametrize("name", ["lock7_plan", "quay_plan"])
 @given(share=st.floats(0, 1), data=st.data())
-@settings(max_examples=14)
+@settings(max_examples=tries(14))
 def test_cut_to_anywhere_and_gone_on_with_gives_the_wood_of_the_whole(name, request, share, data):
     of = request.getfixturevalue(name)
     setup, program = data.draw(st.sampled_from(programs(of)))

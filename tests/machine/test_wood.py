@@ -10,8 +10,10 @@ from gatepost.core.job.turning import FACES, FLAT, Lay, relative
 from gatepost.machine.standins.messages import BadMessage, ways_of
 from gatepost.machine.standins.wood import BedWood
 from gatepost.machine.standins.world import OFF, World
+from tests.conftest import tries
 
 CELL, SIZE = 0.5, (24, 16, 10)
+
 LAYS = st.builds(Lay, st.sampled_from(list(FACES)), st.sampled_from([0, 90, 180, 270]))
 
 
@@ -27,7 +29,7 @@ def cubes_seen(cubes, lie):
 
 
 @given(st.integers(1, 15), st.integers(1, 23), st.integers(0, 9), st.lists(LAYS, min_size=1, max_size=4))
-@settings(max_examples=120)
+@settings(max_examples=tries(120))
 def test_turned_any_way_it_lies_as_a_block_of_cubes_would(j, i, low, lies):
     """A block with one corner lower, or gone."""
     z = np.full(SIZE[1::-1], SIZE[2] * CELL, np.float32)
@@ -47,7 +49,7 @@ def test_turned_any_way_it_lies_as_a_block_of_cubes_would(j, i, low, lies):
 
 
 @given(st.lists(LAYS, min_size=1, max_size=5), st.randoms(use_true_random=False))
-@settings(max_examples=60)
+@settings(max_examples=tries(60))
 def test_what_is_cut_on_a_face_is_there_when_it_is_up_again(lies, chance):
     wood, before = BedWood(np.full(SIZE[1::-1], 5.0, np.float32), CELL / 2, CELL / 2, CELL), FLAT
     cut = {}

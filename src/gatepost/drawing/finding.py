@@ -9,6 +9,7 @@ from dataclasses import replace
 import numpy as np
 
 from gatepost.core.blank.shape import polygon
+from gatepost.core.job.turning import lies
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.register.fit import Fit, FitVerdict, Residual
@@ -58,7 +59,8 @@ def _of(setup: PlannedSetup) -> FoundAgain | None:
     if setup.found is not None and setup.found.marks:
         return setup.found
     shown = looks if looks is not None else rings
-    return _as_seen(shown) if shown is not None else None
+    turned = setup.before != lies(setup.setup)  # how it is turned is shown until something was seen
+    return _as_seen(shown) if shown is not None and not turned else None
 
 
 def _as_seen(looks: Looked) -> FoundAgain:

@@ -34,10 +34,11 @@ from gatepost.core.plan.holds import (
 )
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.lookedat import lifted
-from gatepost.core.plan.oldcuts import as_ran, surfaced_already
+from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.opposite import both_faces
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.pressing import pressed
+from gatepost.core.plan.ran import as_ran
 from gatepost.core.plan.registering import comings, laid_on, proofs
 from gatepost.core.plan.result import Reports
 from gatepost.core.plan.room import room_beside

@@ -6,6 +6,7 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
+from gatepost.core.job.commands.proof import more_to_look_at
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import PieceMark, Ring
@@ -18,7 +19,7 @@ MARK = (("what it is", "words", "title"), ("X", "length", "x"), ("Y", "length", 
 
 def proof(job: Job, s: Setup) -> tuple[Group, ...]:
     """Marks that the tip goes over before wood is cut, and rings."""
-    return tuple(g for g in (_looks(s), _ring(job, s)) if g.rows or g.acts)
+    return tuple(g for g in (_looks(job, s), _ring(job, s)) if g.rows or g.acts)
 
 
 def mark_row(m: PieceMark, command: str, fixed: dict[str, Any], away: Act) -> PageRow:
@@ -42,11 +43,10 @@ def _with(fixed: dict[str, Any], field: str, value: Any) -> dict[str, Any]:
     return {**fixed, field: value}
 
 
-def _looks(s: Setup) -> Group:
-    acts = (
-        act("Take what is there already", "looks from art", setup=s.id),
-        act("Add a mark to look at", "add look", setup=s.id, title="a mark", x=0.0, y=0.0),
-    )
+def _looks(job: Job, s: Setup) -> Group:
+    acts = [act("Add a mark to look at", "add look", setup=s.id, title="a mark", x=0.0, y=0.0)]
+    if more_to_look_at(job, s):
+        acts.insert(0, act("Take what is there already", "looks from art", setup=s.id))
     rows = tuple(
         mark_row(
             m,
@@ -57,7 +57,7 @@ def _looks(s: Setup) -> Group:
         for m in s.proof
     )
     columns = ("What it is", "X", "Y", "Edge looks to, °") if rows else ()
-    return Group("Proof before wood: the tip goes over these", rows, columns, acts, FOLDS)
+    return Group("Proof before wood: the tip goes over these", rows, columns, tuple(acts), FOLDS)
 
 
 def _ring(job: Job, s: Setup) -> Group:

@@ -29,6 +29,7 @@ from gatepost.core.job.rows import places
 from gatepost.core.job.turning import face_size
 
 COMMANDS = Commands()
+NEAR = 0.5  # mm within which a mark is there already
 RING_WIDE, RING_DEEP = 4.0, 0.3  # mm of a ring that calipers can be laid on, and that a finish takes away
 
 
@@ -57,11 +58,7 @@ def remove_look(job: Job, setup: str, look: str) -> Job:
 def looks_from_art(job: Job, setup: str) -> Job:
     """Marks to be looked at: what the piece is found by, and holes that are there before this setup; of a straight board two opposite corners where there are neither."""
     here = job.setup(setup)
-    found = _there(job, here)
-    if not found and job.blank.shape == "rectangle":
-        long, wide = face_size(job.blank, here.up)
-        found = [("the lower left corner", 0.0, 0.0), ("the upper right corner", long, wide)]
-    new = [m for m in _farthest(found) if all(math.dist(m[1:], (p.x, p.y)) > 0.5 for p in here.proof)]
+    new = more_to_look_at(job, here)
     if not new:
         raise OperatorError(
             "There is nothing more on this face that is there before it is cut. Add a mark and type where it is."
@@ -70,6 +67,15 @@ def looks_from_art(job: Job, setup: str) -> Job:
     for title, x, y in new:
         proof.append(PieceMark(id=free_id("look", (p.id for p in proof)), title=title, x=x, y=y))
     return in_setup(job, setup, proof=tuple(proof))
+
+
+def more_to_look_at(job: Job, here: Setup) -> list[tuple[str, float, float]]:
+    """Marks of a setup's face that are there before it is cut, and are not looked at yet: what each is, and where on its face, mm."""
+    found = _there(job, here)
+    if not found and job.blank.shape == "rectangle":
+        long, wide = face_size(job.blank, here.up)
+        found = [("the lower left corner", 0.0, 0.0), ("the upper right corner", long, wide)]
+    return [m for m in _farthest(found) if all(math.dist(m[1:], (p.x, p.y)) > NEAR for p in here.proof)]
 
 
 def _there(job: Job, here: Setup) -> list[tuple[str, float, float]]:
@@ -91,7 +97,7 @@ def _there(job: Job, here: Setup) -> list[tuple[str, float, float]]:
             called_, at = art.title or art.id, places(art)
             for n, (x, y) in enumerate(at.tolist(), start=1):
                 x = x if art.face == here.up else job.blank.length - x
-                if all(math.dist((x, y), f[1:]) > 0.5 for f in found):
+                if all(math.dist((x, y), f[1:]) > NEAR for f in found):
                     found.append((called_ if len(at) == 1 else f"{called_}, hole {n}", x, y))
     return found
 

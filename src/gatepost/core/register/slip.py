@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class Move:
+class Slip:
     """degrees: against the clock about the bed's 0; x, y: after it, mm."""
 
     degrees: float = 0.0
@@ -26,9 +26,9 @@ class Move:
         a, b = x - self.x, y - self.y
         return c * a + s * b, -s * a + c * b
 
-    def then(self, after: Move) -> Move:
+    def then(self, after: Slip) -> Slip:
         """One after the other, as one."""
-        return Move(self.degrees + after.degrees, *after.there(self.x, self.y))
+        return Slip(self.degrees + after.degrees, *after.there(self.x, self.y))
 
 
-NOT_MOVED = Move()
+NOT_MOVED = Slip()
