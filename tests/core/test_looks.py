@@ -17,7 +17,7 @@ from gatepost.core.plan.oldcuts import cut_where
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.register.looks import looked, ring_told, tilted
 from gatepost.core.register.marks import ReadMark
-from gatepost.core.register.slip import Slip
+from gatepost.core.register.moved import Moved
 from gatepost.core.run.standing import done, next_step, stands
 from gatepost.core.zero.trust import Trust, trust, where
 from tests.core.catalogue_jobs import edited
@@ -77,7 +77,7 @@ PLACES = ((510.0, 320.0), (640.0, 330.0), (560.0, 395.0), (600.0, 300.0))
 @given(degrees, small, small, st.integers(2, 4), st.booleans())
 def test_what_is_taken_brings_every_mark_to_where_it_was_seen(turn, a, b, many, line):
     places = [(500.0 + 40.0 * n, 320.0) for n in range(many)] if line else PLACES[:many]
-    move = Slip(turn, *np.subtract((570.0 + a, 340.0 + b), Slip(turn).there(570.0, 340.0)))
+    move = Moved(turn, *np.subtract((570.0 + a, 340.0 + b), Moved(turn).there(570.0, 340.0)))
     marks = [ReadMark(f"{n}", p, move.there(*p), within=0.1) for n, p in enumerate(places)]
     ids = [m.name for m in marks]
     told = looked(ids, marks, frozenset(ids), 0.1, 0.0, 0.2)
@@ -91,7 +91,7 @@ def test_what_is_taken_brings_every_mark_to_where_it_was_seen(turn, a, b, many, 
 def test_one_mark_alone_shifts_and_never_turns_and_an_edge_alone_says_nothing():
     hole, edge = ReadMark("hole", (10.0, 10.0), (10.5, 9.8)), ReadMark("edge", (0.0, 10.0), (0.4, 10.0), 180.0)
     told = looked(["a"], [hole], frozenset("a"), 0.2, 0.0, 0.2)
-    assert told.stands and not told.sure and told.move == Slip(0.0, 0.5, pytest.approx(-0.2))
+    assert told.stands and not told.sure and told.move == Moved(0.0, 0.5, pytest.approx(-0.2))
     assert not looked(["a"], [edge], frozenset("a"), 0.2, 0.0, 0.2).stands
     assert looked(["a"], [edge], frozenset("a"), 0.4, 0.0, 0.2).agrees  # it is seen square to itself alone
 
@@ -117,7 +117,7 @@ def journal_of(found, kind="proved", taken=None, within=0.4):
 @given(st.floats(-2.0, 2.0), small, small)
 def test_what_was_taken_has_the_piece_and_its_programs_lie_where_the_marks_were_seen(turn, a, b):
     job = seen()
-    move = Slip(turn, *np.subtract((580.0 + a, 350.0 + b), Slip(turn).there(580.0, 350.0)))
+    move = Moved(turn, *np.subtract((580.0 + a, 350.0 + b), Moved(turn).there(580.0, 350.0)))
     where_seen = {i: np.add(m, o) for i, m, o in drawn(job, misses(job, move))}
     made = plan(job, journal_of(misses(job, move), taken=move), MEMORY, CELL)
     setup = made.setup("front")
@@ -168,7 +168,7 @@ def test_a_look_that_misses_leaves_nothing_trusted_and_one_that_agrees_raises_no
 
 def test_looks_hold_until_the_piece_is_moved_or_its_zero_is_set_again():
     job = seen()
-    found = {i: o for i, _, o in drawn(job, misses(job, Slip(0.0, 0.8, 0.0)))}
+    found = {i: o for i, _, o in drawn(job, misses(job, Moved(0.0, 0.8, 0.0)))}
     journal = journal_of(found)
 
     def worst(j):
@@ -202,7 +202,7 @@ def test_a_ring_that_is_off_bars_all_that_follows_until_it_is_taken_and_is_not_c
     )
     run = next(s for s in setup.steps if s.program == ring.name)
     ran = ran.add(AT, "ticked", "front", step=run.key, fingerprint=run.fingerprint)
-    move = Slip(0.4, 4.0, -3.6)
+    move = Moved(0.4, 4.0, -3.6)
     off = journal_of(misses(job, move), kind="ringed", within=0.1)
     told = plan(job, Journal(entries=ran.entries).joined(off.entries[4:], 0), MEMORY, CELL)
     assert [f.code for f in told.stops] == ["register.ring-off"]

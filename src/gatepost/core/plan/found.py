@@ -13,7 +13,7 @@ from gatepost.core.job.register import ByMarks, PieceMark
 from gatepost.core.job.turning import face_turned, lies
 from gatepost.core.plan.turned import lying
 from gatepost.core.register.marks import FoundAgain, ReadMark, fit_of
-from gatepost.core.register.slip import NOT_MOVED, Slip
+from gatepost.core.register.moved import NOT_MOVED, Moved
 from gatepost.core.tolerances import CONTACT
 from gatepost.core.zero.datum import datum, placed
 from gatepost.core.zero.trust import act_of
@@ -75,7 +75,7 @@ def normal_on_bed(mark: PieceMark, to_bed: Matrix[FaceFrame, Bed]) -> float | No
     return mark.normal + to_bed.turn if mark.normal is not None else None
 
 
-def as_it_lies(job: Job, setup: Setup, move: Slip) -> Setup:
+def as_it_lies(job: Job, setup: Setup, move: Moved) -> Setup:
     """A setup as its piece lies, by what it was moved by."""
     if move == NOT_MOVED:
         return setup

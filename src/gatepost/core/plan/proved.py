@@ -15,7 +15,7 @@ from gatepost.core.job.rows import places
 from gatepost.core.plan.found import face_to_bed, normal_on_bed
 from gatepost.core.register.looks import LEAST_LOOK, WIDTH, Looked, looked
 from gatepost.core.register.marks import ReadMark
-from gatepost.core.register.slip import NOT_MOVED, Slip
+from gatepost.core.register.moved import NOT_MOVED, Moved
 from gatepost.core.zero.trust import act_of
 
 RING = "ring-"  # before the number of a ring, as a mark
@@ -28,7 +28,7 @@ class Proving:
 
     looks: Looked | None = None
     rings: Looked | None = None
-    moved: Slip = NOT_MOVED
+    moved: Moved = NOT_MOVED
 
     @property
     def taken(self) -> Looked | None:
@@ -36,7 +36,7 @@ class Proving:
         return self.rings if self.rings is not None and self.rings.complete else self.looks
 
 
-def moved_by(journal: Journal, setup: str) -> Slip:
+def moved_by(journal: Journal, setup: str) -> Moved:
     """By how much a setup's piece has been taken to lie otherwise since it was laid."""
     move = NOT_MOVED
     for e in journal.this_board():
@@ -44,7 +44,7 @@ def moved_by(journal: Journal, setup: str) -> Slip:
             if _laid_anew(e) or e.kind == "marked":
                 move = NOT_MOVED
             if e.kind == "moved":
-                move = move.then(Slip(*(float(e.data[name]) for name in ("degrees", "x", "y"))))
+                move = move.then(Moved(*(float(e.data[name]) for name in ("degrees", "x", "y"))))
     return move
 
 
@@ -67,7 +67,7 @@ def seen_since(journal: Journal, setup: str) -> dict[str, Entry]:
     return found
 
 
-def proving(job: Job, setup: Setup, moved: Slip, journal: Journal) -> Proving:
+def proving(job: Job, setup: Setup, moved: Moved, journal: Journal) -> Proving:
     """Of a setup as its piece is taken to lie."""
     if not setup.proof and setup.ring is None:
         return Proving(moved=moved)

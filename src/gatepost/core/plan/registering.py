@@ -19,8 +19,8 @@ from gatepost.core.plan.nesting import seen_in
 from gatepost.core.plan.planned import PlannedCut, PlannedSetup
 from gatepost.core.plan.proved import ring_art, ring_width
 from gatepost.core.register.kind import Coming, Near
+from gatepost.core.register.moved import NOT_MOVED
 from gatepost.core.register.proof import Proved
-from gatepost.core.register.slip import NOT_MOVED
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.wood.field import HeightField
 

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from gatepost.core.errors import OperatorError
 from gatepost.core.register.fit import Fit, FitVerdict, Residual
 from gatepost.core.register.marks import MOST_TURN, ReadMark, fit_of
-from gatepost.core.register.slip import NOT_MOVED, Slip
+from gatepost.core.register.moved import NOT_MOVED, Moved
 from gatepost.core.units import mm
 from gatepost.core.working import Named, Working, working
 
@@ -54,9 +54,9 @@ class Looked:
         return self.worst <= self.limit
 
     @property
-    def move(self) -> Slip:
+    def move(self) -> Moved:
         """What the piece, and X0 Y0 with it, is moved by where they are taken."""
-        return Slip(self.fit.turn, *self.fit.shift) if self.fit is not None and self.stands else NOT_MOVED
+        return Moved(self.fit.turn, *self.fit.shift) if self.fit is not None and self.stands else NOT_MOVED
 
     @property
     def stands(self) -> bool:

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from gatepost.core.register.fit import GOOD_TO, Fit, FitVerdict, MeasuredMark, fitted
-from gatepost.core.register.slip import NOT_MOVED, Slip
+from gatepost.core.register.moved import NOT_MOVED, Moved
 from gatepost.core.working import Named, Working
 
 Array = NDArray[np.float64]
@@ -55,9 +55,9 @@ class FoundAgain:
         return self.move.back(x, y)
 
     @property
-    def move(self) -> Slip:
+    def move(self) -> Moved:
         """From where the piece was meant to lie to where they have it."""
-        return Slip(self.fit.turn, *self.fit.shift) if self.fit is not None else NOT_MOVED
+        return Moved(self.fit.turn, *self.fit.shift) if self.fit is not None else NOT_MOVED
 
     @property
     def stands(self) -> bool:

@@ -15,7 +15,7 @@ from gatepost.core.job.model import Setup
 from gatepost.core.register.kind import STAGE, ComingTold
 from gatepost.core.register.looks import Looked, miss, said
 from gatepost.core.register.marks import shifted_at_worst
-from gatepost.core.register.slip import NOT_MOVED, Slip
+from gatepost.core.register.moved import NOT_MOVED, Moved
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
@@ -31,7 +31,7 @@ class Proved:
     setup: Setup
     looks: Looked | None
     rings: Looked | None
-    moved: Slip
+    moved: Moved
     outline: Area
     cut: NDArray[np.float64]
     wide: float | None = None

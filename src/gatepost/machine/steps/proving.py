@@ -14,7 +14,7 @@ from gatepost.core.plan.result import Plan
 from gatepost.core.register.fit import FitVerdict
 from gatepost.core.register.looks import WIDTH, Looked, RingTold, ring_told, tilted
 from gatepost.core.register.marks import MOST_TURN, ReadMark
-from gatepost.core.register.slip import Slip
+from gatepost.core.register.moved import Moved
 from gatepost.core.run.step import Step
 from gatepost.core.units import mm
 from gatepost.core.zero.recover import FARTHEST
@@ -128,7 +128,7 @@ def taken(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step, at: str
     axes = trust(journal.standing(), where(plan.job, setup.setup))
     if axes.x.machine is None or axes.y.machine is None or Trust.LOST in (axes.x.trust, axes.y.trust):
         raise OperatorError("X0 and Y0 are lost: there is nothing to move. Touch off again.")
-    move = Slip(round(looks.move.degrees, 6), round(looks.move.x, 4), round(looks.move.y, 4))
+    move = Moved(round(looks.move.degrees, 6), round(looks.move.x, 4), round(looks.move.y, 4))
     mark = setup.placed.mark
     there = move.there(*mark)
     found = {"x": axes.x.machine + there[0] - mark[0], "y": axes.y.machine + there[1] - mark[1]}
@@ -142,7 +142,7 @@ def taken(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step, at: str
     return journal, found
 
 
-def _noted_anew(journal: Journal, setup: PlannedSetup, move: Slip, at: str) -> Journal:
+def _noted_anew(journal: Journal, setup: PlannedSetup, move: Moved, at: str) -> Journal:
     """The journal with how the witness mark lies, told from where the tip will stand over it."""
     noted = next((e for e in reversed(journal.this_board()) if e.kind == "noted" and e.setup == setup.name), None)
     if noted is None or setup.witness is None:

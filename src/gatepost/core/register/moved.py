@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class Slip:
+class Moved:
     """degrees: against the clock about the bed's 0; x, y: after it, mm."""
 
     degrees: float = 0.0
@@ -26,9 +26,9 @@ class Slip:
         a, b = x - self.x, y - self.y
         return c * a + s * b, -s * a + c * b
 
-    def then(self, after: Slip) -> Slip:
+    def then(self, after: Moved) -> Moved:
         """One after the other, as one."""
-        return Slip(self.degrees + after.degrees, *after.there(self.x, self.y))
+        return Moved(self.degrees + after.degrees, *after.there(self.x, self.y))
 
 
-NOT_MOVED = Slip()
+NOT_MOVED = Moved()
