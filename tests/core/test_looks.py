@@ -250,3 +250,32 @@ def test_marks_that_are_taken_from_what_is_there_are_where_it_is(turn, a, b):
     got = sorted((p.x, p.y) for p in job.setup("front").proof)
     assert np.allclose(got, sorted(want))
     assert not [f for f in plan(job, memory=MEMORY, cell=CELL).findings if f.level is Level.STOP]
+
+
+@pytest.mark.parametrize("ring", [False, True])
+def test_what_misses_is_put_right_at_the_machine_by_what_comes_next_there(ring):
+    job = seen(ring=ring, number=2)
+    made = plan(job, memory=MEMORY, cell=CELL)
+    setup = made.setup("front")
+    key = "ring" if ring else "look"
+    journal, ids = journal_of({}), [f"{key}-{n}" for n in (1, 2)]
+    asked = []
+    for s in setup.steps:
+        if s.kind in ("ring", "over"):
+            kind = "ringed" if ring else "proved"
+            journal = journal.add(
+                AT, kind, "front", mark=s.key.split("-", 1)[1].removesuffix("-mark"), x=0.6, y=0.0, within=0.1
+            )
+        journal = journal.add(
+            AT, "ticked", "front", step=s.key, **({"fingerprint": s.fingerprint} if s.fingerprint else {})
+        )
+        if s.kind in ("ring", "over"):
+            next_ = plan(job, journal, MEMORY, CELL).next
+            asked.append((next_.step.key if next_.step else next_.sentence, next_.step and next_.step.detail))
+        if s.kind == "take":
+            break
+    assert [k for k, _ in asked] == [
+        f"{'ring' if ring else 'over'}-{ids[1]}-mark",
+        "take-rings" if ring else "take-looks",
+    ]
+    assert "to the right" in asked[-1][1] and "X0 Y0 follows" in asked[-1][1]

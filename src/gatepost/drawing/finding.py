@@ -7,8 +7,11 @@ import math
 from dataclasses import replace
 
 import numpy as np
+from shapely.geometry import Point as Place
 
 from gatepost.core.blank.shape import polygon
+from gatepost.core.job.holes import HolesFigures
+from gatepost.core.job.rows import places
 from gatepost.core.job.turning import lies
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
@@ -40,6 +43,7 @@ def finding(plan: Plan, name: str, unit: str = "mm") -> Drawing | None:
         shapes.append(line(meant, "goes"))
     shapes += area(outline, "wood")
     shapes += [replace(s, key="") for s in art(plan, setup, "hold") if s.role == "art"]
+    shapes += _holes(plan, setup)
     shapes += _marks(setup, found, long)
     words, arrows = _arrows(found, long)
     shapes += arrows
@@ -48,6 +52,18 @@ def finding(plan: Plan, name: str, unit: str = "mm") -> Drawing | None:
     extents = (x0 - ABOUT * long, low, x1 + ABOUT * long, y1 + ABOUT * long)
     title = f"{setup.setup.title or setup.name}: {_titled(setup, found)}"
     return Drawing(tuple(shapes), extents, "Marks", title, rulers=False)
+
+
+def _holes(plan: Plan, setup: PlannedSetup) -> list[Shape]:
+    """Every hole of the face that is up, drilled here or there already, and rings round them."""
+    out: list[Shape] = []
+    for a in plan.job.artwork:
+        if a.face == setup.setup.up and isinstance(a.figures, HolesFigures):
+            for x, y in places(a):
+                at = setup.face_to_bed.xy(float(x), float(y))
+                round_ = np.asarray(Place(*at).buffer(0.5 * a.figures.across, quad_segs=12).exterior.coords)
+                out.append(line(round_, "goes"))
+    return out
 
 
 def _of(setup: PlannedSetup) -> FoundAgain | None:

@@ -13,9 +13,9 @@ from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import STAGES, Next
+from gatepost.core.register.proof import BY_STEPS
 from gatepost.core.run import report as run_stage
 from gatepost.core.run.standing import next_step as step_after
-from gatepost.core.run.step import Step
 from gatepost.core.zero.trust import Trust
 
 
@@ -82,11 +82,15 @@ def next_step(job: Job, reports: dict[tuple[str, str], Report], setups: list[Pla
     if led is not None:
         return led
     for f in open_findings(reports):
+        seeing = next((s for s in setups if s.name == f.setup), None) if f.code in BY_STEPS else None
+        step = step_after(journal, [s for s in seeing.steps if s.kind in SEEING]) if seeing is not None else None
+        if step is not None:  # it is put right at the machine, by what comes next there
+            return Next(step.title, "run", f.setup, None, step)
         fix = f.fixes[0] if f.fixes else None
         words = f"{fix.sentence}." if fix is not None and f.level is Level.STOP else f.message
         return Next(words, f.stage, f.setup, fix)
     for s in setups:
-        step: Step | None = step_after(journal, list(s.steps))
+        step = step_after(journal, list(s.steps))
         if step is not None:
             return Next(
                 step.title,
@@ -100,6 +104,7 @@ def next_step(job: Job, reports: dict[tuple[str, str], Report], setups: list[Pla
     return Next("All steps are done: look at the log and note what was learned.", "log")
 
 
+SEEING = ("over", "ring", "take")  # kinds of steps that what was seen is put right by
 ENOUGH = 4  # readings, one at each corner, after which one is not asked to measure on
 WRITE = "Write what it says."
 

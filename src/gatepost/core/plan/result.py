@@ -93,6 +93,11 @@ class Plan:
         """Findings that bar the run."""
         return tuple(f for f in self.findings if f.level.value == "stop")
 
+    @property
+    def shut(self) -> tuple[Finding, ...]:
+        """Findings that keep everything at the machine from being done; none where what comes next there puts them right."""
+        return () if self.next.step is not None else self.stops
+
     def setup(self, name: str) -> PlannedSetup | None:
         """The setup of that name, if this plan has it."""
         return next((s for s in self.setups if s.name == name), None)

@@ -46,7 +46,7 @@ from gatepost.core.plan.zeros import (
     zero_found,
 )
 from gatepost.core.program.lines import by_machine
-from gatepost.core.register.looks import Looked
+from gatepost.core.register.looks import Looked, to_take
 from gatepost.core.run.step import Depth, MarkToRead, ProgramLoad, Rings, Step, TouchOff
 from gatepost.core.run.steps import steps_of
 from gatepost.core.surface.seat import THINNEST
@@ -182,7 +182,7 @@ def _steps(
     return steps_of(
         setup=d.setup, machine=job.machine, tools={p.tool.number: p.tool for p in c.programs}, loads=loads, touches=touches,
         mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
-        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d), kept_from=_kept_from(d), marks=_marks(d), edge=_edge(d), looks=_looks(d.laid.proving.looks), rings=_rings(c),
+        witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d), kept_from=_kept_from(d), marks=_marks(d), edge=_edge(d), looks=_looks(d.laid.proving.looks), rings=_rings(c), seen=to_take(d.laid.proving.looks),
     )  # fmt: skip
 
 
@@ -236,7 +236,7 @@ def _rings(c: Cuts) -> Rings | None:
     program = next((p.name for p in c.programs if cut in p.operations), "")
     if drawn is None or not program:
         return None
-    return Rings(program, _looks(d.laid.proving.rings), ring_width(*drawn))
+    return Rings(program, _looks(d.laid.proving.rings), ring_width(*drawn), to_take(d.laid.proving.rings))
 
 
 def _kept_from(d: SetupDraft) -> str:

@@ -106,6 +106,28 @@ def said(off: tuple[float, float]) -> str:
     return " and ".join(ways) or "where it should"
 
 
+def lies(looks: Looked) -> str:
+    """Where the piece lies by marks that fit, in words."""
+    assert looks.fit is not None
+    x, y = (sum(m.drawn[k] for m in looks.marks) / len(looks.marks) for k in (0, 1))
+    there = looks.move.there(x, y)
+    turn = f", turned by {looks.fit.turn:.2f}°" if abs(looks.fit.turn) >= 0.005 else ""
+    alone = " One mark can't tell a turn." if len(looks.marks) == 1 else ""
+    middle = "It lies" if len(looks.marks) == 1 else "In the middle of them it lies"
+    return f"{middle} {said((there[0] - x, there[1] - y))}{turn}.{alone}"
+
+
+def to_take(looks: Looked | None) -> str:
+    """What comes of taking what was seen, in words; nothing before all was."""
+    if looks is None or not looks.complete:
+        return ""
+    if looks.agrees:
+        return f"All lie within {mm(looks.worst, 2)}, and {mm(looks.limit, 2)} is nothing: nothing is changed."
+    if not looks.stands:
+        return f"{looks.fit.sentence if looks.fit is not None else ''} They are not taken: look again, or lay the piece anew."
+    return f"{lies(looks)} X0 Y0 follows, and the programs are turned."
+
+
 @dataclass(frozen=True)
 class RingTold:
     """Where a hole lies in the ring that was cut round it. x, y: of the ring's middle, to the right and to the back, less what tilt gives, mm; off: how far, with its sum."""

@@ -13,12 +13,15 @@ from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Table
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.model import Setup
 from gatepost.core.register.kind import STAGE, ComingTold
-from gatepost.core.register.looks import Looked, miss, said
+from gatepost.core.register.looks import Looked, lies, miss, said
 from gatepost.core.register.marks import shifted_at_worst
 from gatepost.core.register.moved import NOT_MOVED, Moved
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
+BY_STEPS = frozenset(
+    {"register.ring-off", "register.proof-misses", "register.proof-does-not-fit"}
+)  # put right by taking what was seen, at the machine
 ONTO = 0.5  # mm that a mark may be drawn beside the board's own outline
 NARROW = 1.5  # mm; no narrower ring is measured to a few hundredths
 
@@ -83,18 +86,8 @@ def _looks(p: Proved, looks: Looked) -> Finding:
     if not looks.stands and looks.fit is not None:
         message = f"{looks.fit.sentence} What was seen over the marks is not taken: look again, or lay the piece anew."
         return Finding("register.proof-does-not-fit", Level.CARE, STAGE, message, name, about=looks.fit.odd or "")
-    message = f"A mark was seen {mm(looks.worst, 2)} beside the tip, and {mm(looks.limit, 2)} is nothing. {_said(looks)} Take the looks, or lay the piece anew."
+    message = f"A mark was seen {mm(looks.worst, 2)} beside the tip, and {mm(looks.limit, 2)} is nothing. {lies(looks)} Take the looks, or lay the piece anew."
     return Finding("register.proof-misses", Level.CARE, STAGE, message, name)
-
-
-def _said(looks: Looked) -> str:
-    """Where the piece lies by them, in words."""
-    assert looks.fit is not None
-    at = np.mean([m.drawn for m in looks.marks], axis=0)
-    there = looks.move.there(float(at[0]), float(at[1]))
-    turn = f", turned by {looks.fit.turn:.2f}°" if abs(looks.fit.turn) >= 0.005 else ""
-    alone = " One mark can't tell a turn." if len(looks.marks) == 1 else ""
-    return f"In the middle of them it lies {said((there[0] - float(at[0]), there[1] - float(at[1])))}{turn}.{alone}"
 
 
 def _off_board(p: Proved, looks: Looked) -> list[Finding]:
@@ -127,7 +120,7 @@ def _rings(p: Proved) -> Finding:
         return Finding("register.ring-unread", Level.NOTE, STAGE, message, name)
     worst = max((m for i, m in zip(rings.ids, rings.marks) if i in rings.seen), key=miss)
     a, b = worst.read[0] - worst.drawn[0], worst.read[1] - worst.drawn[1]
-    sum_ = working("sqrt(right**2 + back**2)", Named("right", a), Named("back", b))
+    sum_ = working("sqrt(across**2 + along**2)", Named("across", abs(a)), Named("along", abs(b)))
     if rings.agrees:
         message = f"{worst.name} lies {mm(sum_.result, 2)} off its ring's middle; {mm(ring.limit, 2)} is allowed."
         return Finding("register.ring-good", Level.OK, STAGE, message, name, sum_)
@@ -153,7 +146,7 @@ def _figures(p: Proved, looks: Looked, label: str) -> list[Figure]:
 
 
 def _table(p: Proved, looks: Looked, how: str) -> Table:
-    rows: list[tuple[str, ...]] = [("Mark", "to the right", "to the back", "off")]
+    rows: list[tuple[str, ...]] = [("Mark", "right", "back", "off")]
     for i, m in zip(looks.ids, looks.marks):
         if i in looks.seen:
             rows.append((m.name, mm(m.read[0] - m.drawn[0], 2), mm(m.read[1] - m.drawn[1], 2), mm(miss(m), 2)))

@@ -103,11 +103,12 @@ class MarkToRead:
 
 @dataclass(frozen=True)
 class Rings:
-    """Rings that are cut round old holes before all else. program: its name; marks: each hole; wide: how wide a ring is drawn, mm."""
+    """Rings that are cut round old holes before all else. program: its name; marks: each hole; wide: how wide a ring is drawn, mm; told: what comes of taking them, once all are measured."""
 
     program: str
     marks: tuple[MarkToRead, ...]
     wide: float
+    told: str = ""
 
 
 @dataclass(frozen=True)

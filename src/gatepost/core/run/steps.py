@@ -40,11 +40,12 @@ def steps_of(
     edge: str = "",
     looks: Sequence[MarkToRead] = (),
     rings: Rings | None = None,
+    seen: str = "",
 ) -> list[Step]:
     """All steps of a setup. settings: its holds, each set. mark: X0 Y0, corner: lower left of the board, on the bed; shims: x, y in blank coordinates and height of each; before: how
     the board lay until then; laid: what is done with it, where it is not laid down again, with {where} for its place; onto_cut: whether the face that it comes to lie on was made flat; held_by: how many holds of each kind, in words;
     flattens: whether all that is done is to make the face flat;
-    laid_anew: whether the board is not left where it lay; kept_from: the setup by whose zero this one's is set, where it is not touched; marks: of the piece that are read, by which it is found; edge: a known one that it lies against; looks: marks that the tip is brought over before wood is cut; rings: that are measured once they are cut;
+    laid_anew: whether the board is not left where it lay; kept_from: the setup by whose zero this one's is set, where it is not touched; marks: of the piece that are read, by which it is found; edge: a known one that it lies against; looks: marks that the tip is brought over before wood is cut; seen: what comes of taking them; rings: that are measured once they are cut;
     depths: where it is measured how deep each tool cut;
     careful: whether what can't be replaced is checked again after each run; witness: a mark on the bed to look at."""
     name = setup.name
@@ -72,6 +73,7 @@ def steps_of(
                 marks,
                 edge,
                 looks,
+                seen,
             )
             out += [once_more(s, times[load.tool]) for s in steps]
         if careful:
@@ -175,7 +177,7 @@ def _ringed(name: str, rings: Rings) -> list[Step]:
         out.append(Step(f"ring-{m.id}-mark", name, "ring", f"Measure the ring round {m.name}: how wide is it right, back, left and front?",
                         "Lifted and parked, spindle standing and isolated. From the hole's rim to the ring's outer edge, as the board lies; the hole's own chamfer left out.", ISOLATE,
                         "drawn", rings.wide, place=(m.x, m.y), reads=("right", "back", "left", "front"), reach=True))  # fmt: skip
-    return [*out, taking(name, "take-rings", "the rings")]
+    return [*out, taking(name, "take-rings", "the rings", rings.told)]
 
 
 def _in_the_air(name: str, load: ProgramLoad) -> Step:

@@ -16,11 +16,11 @@ from gatepost.core.units import mm
 
 def with_tool(
     setup: Setup, machine: Machine, tool: Tool, touch: TouchOff, mark: tuple[float, float], first: bool, anew: bool,
-    witness: tuple[float, float] | None, kept_from: str = "", marks: Sequence[MarkToRead] = (), edge: str = "", looks: Sequence[MarkToRead] = (),
+    witness: tuple[float, float] | None, kept_from: str = "", marks: Sequence[MarkToRead] = (), edge: str = "", looks: Sequence[MarkToRead] = (), looked: str = "",
 ) -> list[Step]:  # fmt: skip
     """A tool fitted, and touched off. first: of the setup, where the machine is switched on and X0 Y0 is set; anew: whether the board
     was laid down anew; witness: a mark on the bed to look at later; kept_from: the setup by whose zero X0 and Y0 are set, where they are not touched; marks: of the piece that are read, by which it is
-    found; edge: a known one that it lies against; looks: marks that are looked at before wood is cut."""
+    found; edge: a known one that it lies against; looks: marks that are looked at before wood is cut; looked: what comes of taking them."""
     name = setup.name
     by_sensor = setup.zero.later == "sensor" and machine.sensor is not None
     touched = not by_sensor or first
@@ -52,11 +52,11 @@ def with_tool(
         out.append(
             _noted(setup, witness or mark, kept_from or edge) if kept_from or edge else _proof(setup, mark, witness)
         )
-        out += _looking(name, looks)
+        out += _looking(name, looks, looked)
     return out
 
 
-def _looking(name: str, looks: Sequence[MarkToRead]) -> list[Step]:
+def _looking(name: str, looks: Sequence[MarkToRead], looked: str) -> list[Step]:
     """The tip brought over marks in turn, and what was seen taken."""
     out = []
     for m in looks:
@@ -64,13 +64,13 @@ def _looking(name: str, looks: Sequence[MarkToRead]) -> list[Step]:
         out.append(Step(f"over-{m.id}-mark", name, "over", f"Go over {over} at a lift and look: does the tip stand over it?",
                         "Spindle off. Type 0 where it stands over it. Of a hole its middle, from two sides.", HANDS, "it should be at", m.x, place=(m.x, m.y), reads=MISS,
                         pair=(m.x, m.y)))  # fmt: skip
-    return [*out, taking(name, "take-looks", "the looks")] if looks else []
+    return [*out, taking(name, "take-looks", "the looks", looked)] if looks else []
 
 
-def taking(name: str, key: str, what: str) -> Step:
-    """What was seen taken: X0 Y0 follows where it misses."""
-    return Step(key, name, "take", f"Take {what}: where they miss, X0 Y0 follows them and the programs are turned.",
-                "Where all lie as they should nothing is changed. To lay the piece anew instead, say under What happened that it was clamped again.", HANDS)  # fmt: skip
+def taking(name: str, key: str, what: str, told: str = "") -> Step:
+    """What was seen taken: X0 Y0 follows where it misses. told: what comes of it, once all was seen."""
+    return Step(key, name, "take", f"Take {what}: where they miss, X0 Y0 follows them.",
+                f"{told or 'Where all lie as they should nothing is changed; else the programs are turned.'} To lay the piece anew instead, say under What happened that it was clamped again.", HANDS)  # fmt: skip
 
 
 def _switched_on(name: str, machine: Machine) -> list[Step]:

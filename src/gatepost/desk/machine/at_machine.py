@@ -78,7 +78,7 @@ class AtMachine(MachineLayout):
     def show_steps(self, plan: Plan, steps: list[tuple[PlannedSetup, Step]], done: list[bool], unit: str) -> None:
         """All steps, and which are done; the first that is not is shown."""
         self.unit = unit
-        self.barred = plan.stops[0].message if plan.stops else ""
+        self.barred = plan.shut[0].message if plan.shut else ""
         fresh = [s.key for _, s in steps] != [s.key for _, s in self.steps] or done != self.done
         self.steps, self.done = steps, done
         self.job.setText(plan.job.name)

@@ -154,11 +154,11 @@ def _group(job: Job, operation: Operation, art: Artwork | None, kinds: Kinds, ac
     tools = [r for e in first for r in _tool_rows(job, e, operation, fixed)]
     mine = [_entry(job, e, operation.figures, "set operation", fixed) for e in kind.entries if e not in first]
     on = _works_on(job, operation, kind)
-    of_art = [] if art is None or kind.arts else _art_rows(job, art, kind.art_entries)
+    of_art = [] if art is None or kind.arts else art_rows(job, art, kind.art_entries)
     return Group(operation.title or kind.title or operation.id, (*tools, *on, *of_art, *mine), acts=acts)
 
 
-def _art_rows(job: Job, art: Artwork, entries: Sequence[KindEntry]) -> list[PageRow]:
+def art_rows(job: Job, art: Artwork, entries: Sequence[KindEntry]) -> list[PageRow]:
     """What is entered of a piece of artwork. entries: of its kind, where it is not a drawing."""
     if isinstance(art.figures, DrawnFigures):
         entries = DRAWING
@@ -227,7 +227,7 @@ def _outlines_of(job: Job, operation: Operation, kinds: Kinds) -> list[Group]:
     return [
         Group(
             a.title or a.id,
-            tuple(_art_rows(job, a, entries)),
+            tuple(art_rows(job, a, entries)),
             acts=(act(f"Take {a.title or a.id} away", "remove art", art=a.id),),
         )
         for a in own

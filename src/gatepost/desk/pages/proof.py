@@ -9,21 +9,46 @@ from typing import Any
 from gatepost.core.job.commands.proof import more_to_look_at
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.model import Job, Setup
+from gatepost.core.job.operation import Artwork
 from gatepost.core.job.register import PieceMark, Ring
+from gatepost.core.job.turning import face_size
+from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.proved import ring_art, ring_width
+from gatepost.desk.pages.carve import art_rows
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 
-FOLDS = 4  # fields of a mark on a line
 MARK = (("what it is", "words", "title"), ("X", "length", "x"), ("Y", "length", "y"), ("normal", "number", "normal"))
 
 
-def proof(job: Job, s: Setup) -> tuple[Group, ...]:
-    """Marks that the tip goes over before wood is cut, and rings."""
-    return tuple(g for g in (_looks(job, s), _ring(job, s)) if g.rows or g.acts)
+def proof(job: Job, s: Setup, kinds: Kinds) -> tuple[Group, ...]:
+    """Marks that the tip goes over before wood is cut, rings, and old holes that both may be about."""
+    return tuple(g for g in (_looks(job, s), _ring(job, s), *_old(job, s, kinds)) if g.rows or g.acts)
 
 
-def mark_row(m: PieceMark, command: str, fixed: dict[str, Any], away: Act) -> PageRow:
-    """A mark as it is typed: what it is, where, and of an edge which way its outside is. fixed: what tells it in the command."""
+def _old(job: Job, s: Setup, kinds: Kinds) -> list[Group]:
+    """Holes that are there already, and that nothing drills."""
+    long, wide = face_size(job.blank, s.up)
+    new = act("Holes that are there already", "add art", kind="holes", title="Old holes", face=s.up, x=0.5 * long, y=0.5 * wide)  # fmt: skip
+    return [
+        *(
+            Group(
+                f"{a.title or a.id}, there already",
+                tuple(art_rows(job, a, kinds.operations["drill"].art_entries)),
+                acts=(act(f"Take {a.title or a.id} away", "remove art", art=a.id),),
+            )
+            for a in _old_holes(job, s)
+        ),
+        Group("What is there already", (), acts=(new,)),
+    ]
+
+
+def _old_holes(job: Job, s: Setup) -> list[Artwork]:
+    drilled = {i for x in job.setups for o in x.operations if o.kind == "drill" for i in o.on}
+    return [a for a in job.artwork if isinstance(a.figures, HolesFigures) and a.id not in drilled and a.face == s.up]
+
+
+def mark_row(m: PieceMark, command: str, fixed: dict[str, Any], away: Act, edges: bool = False) -> PageRow:
+    """A mark as it is typed: what it is and where; edges: and of an edge which way its outside is. fixed: what tells it in the command."""
     called = m.title or m.id
     entries = tuple(
         PageEntry(
@@ -34,7 +59,7 @@ def mark_row(m: PieceMark, command: str, fixed: dict[str, Any], away: Act) -> Pa
             partial(_with, fixed, field),
             optional=field == "normal",
         )
-        for label, typed, field in MARK
+        for label, typed, field in (MARK if edges else MARK[:3])
     )
     return PageRow(entries, "", away)
 
@@ -56,17 +81,17 @@ def _looks(job: Job, s: Setup) -> Group:
         )
         for m in s.proof
     )
-    columns = ("What it is", "X", "Y", "Edge looks to, °") if rows else ()
-    return Group("Proof before wood: the tip goes over these", rows, columns, tuple(acts), FOLDS)
+    columns = ("What it is", "X", "Y") if rows else ()
+    return Group("Proof before wood: the tip goes over these", rows, columns, tuple(acts))
 
 
 def _ring(job: Job, s: Setup) -> Group:
     """The ring that is cut, or old holes that one could be cut round."""
     title = "Witness ring, cut before all else"
     if s.ring is None:
-        drilled = {i for x in job.setups for o in x.operations if o.kind == "drill" for i in o.on}
-        old = [a for a in job.artwork if isinstance(a.figures, HolesFigures) and a.id not in drilled and a.face == s.up]
-        acts = tuple(act(f"A ring round {a.title or a.id}", "add ring", setup=s.id, of=a.id) for a in old)
+        acts = tuple(
+            act(f"A ring round {a.title or a.id}", "add ring", setup=s.id, of=a.id) for a in _old_holes(job, s)
+        )
         return Group(title, (), acts=acts)
     both = ring_art(job, s)
     wide = ring_width(*both) if both is not None else 0.0

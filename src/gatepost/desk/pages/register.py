@@ -12,7 +12,7 @@ from gatepost.core.job.register import AgainstEdge, ByMarks, InStepNest, OnPins,
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.units import LengthError, parse_length
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
-from gatepost.desk.pages.proof import FOLDS, mark_row, proof
+from gatepost.desk.pages.proof import mark_row, proof
 
 YES = (("yes", True), ("no", False))
 
@@ -36,7 +36,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         groups.append(_marks(setup, comes))
     if isinstance(comes, InStepNest):
         groups.append(_rim(setup, comes))
-    return (*groups, *proof(job, s))
+    return (*groups, *proof(job, s, kinds))
 
 
 def _pins(s: Setup) -> tuple[Act, ...]:
@@ -107,8 +107,9 @@ def _marks(setup: str, comes: ByMarks) -> Group:
             "set mark",
             {"setup": setup, "mark": m.id},
             act(f"Take {m.title or m.id} away", "remove mark", setup=setup, mark=m.id),
+            edges=True,
         )
         for m in comes.marks
     )
-    columns = ("What it is", "X", "Y", "Edge looks to, °")
-    return Group("Marks, as their face is read", rows, columns, acts, FOLDS)
+    columns = ("What it is", "X", "Y", "faces, °")
+    return Group("Marks, as their face is read", rows, columns, acts)

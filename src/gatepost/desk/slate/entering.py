@@ -137,6 +137,8 @@ class EntriesSide(QObject):
         grid.setVerticalSpacing(3)
         wide = group.folds or len(group.columns)
         down = -(-len(group.columns) // wide)  # lines of a row
+        for column in range(wide):
+            grid.setColumnStretch(column + 1, 1)
         for column, words in enumerate(group.columns):
             label = Label(words)
             label.setObjectName("unit")

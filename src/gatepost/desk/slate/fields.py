@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import Any
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
-from PyQt6.QtGui import QFont, QFontDatabase, QKeyEvent, QKeySequence, QWheelEvent
+from PyQt6.QtGui import QFocusEvent, QFont, QFontDatabase, QKeyEvent, QKeySequence, QWheelEvent
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QStyledItemDelegate
 
 from gatepost.core.units import LengthError, edit_length, parse_length, show_length
@@ -31,6 +31,12 @@ class Field(QLineEdit):
         self.setObjectName("field")
         self.setMinimumHeight(ROW)
         self.editingFinished.connect(self._enter)
+        self.setCursorPosition(0)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        """What is too long for it is read from its beginning: the end of a figure is another figure."""
+        super().focusOutEvent(event)
+        self.setCursorPosition(0)
 
     def _enter(self) -> None:
         if self.text() in (self._kept, self._tried):
@@ -64,6 +70,8 @@ class Field(QLineEdit):
         self.setText(text)
         if whole:
             self.selectAll()
+        elif not self.hasFocus():
+            self.setCursorPosition(0)
         if self.property("wrong"):
             self.setProperty("wrong", False)
             self.setToolTip("")

@@ -58,7 +58,7 @@ class MachineFollower(QObject):
         plan, document = self._showing.plan, self._desk.document
         if plan is None or document is None:
             return
-        steps = [(s, step) for s in plan.setups for step in s.steps] if not plan.stops else []
+        steps = [(s, step) for s in plan.setups for step in s.steps] if not plan.shut else []
         done = [bool(at) for s in plan.setups for at in done_all(document.journal, s.steps)] if steps else []
         self._view.show_steps(plan, steps, done, plan.job.unit)
         if self._here():
