@@ -158,7 +158,7 @@ def measured(photo: Photo, size: tuple[int, int], traced: Array, seed: int = 1, 
     edge may be off is added; where two marks alone give the scale, so is what a camera does that is not quite level.
     """
     marks = np.array(photo.marks, dtype=np.float64).reshape(-1, 2)
-    whole, under = _matrix(photo, size, marks, photo.above, photo.lens, None)
+    whole, under = plane_of(photo, size, marks, photo.above, photo.lens, None)
     outline = mapped(whole, traced)
     some = traced[:: max(1, len(traced) // 60)]
     base = mapped(whole, some)
@@ -169,7 +169,7 @@ def measured(photo: Photo, size: tuple[int, int], traced: Array, seed: int = 1, 
         above = photo.above + (rng.uniform(-1.0, 1.0) * photo.above_doubt if photo.lens > 0.0 else 0.0)
         lens = photo.lens + rng.normal(0.0, photo.lens_doubt / 2.0) if photo.lens > 0.0 else 0.0
         try:
-            matrix, _ = _matrix(photo, size, moved, max(above, 0.0), max(lens, above + 1.0) if lens else 0.0, under)
+            matrix, _ = plane_of(photo, size, moved, max(above, 0.0), max(lens, above + 1.0) if lens else 0.0, under)
         except OperatorError:
             worst.append(math.inf)  # so badly placed that a picking error spoils it
             continue
@@ -220,7 +220,7 @@ def side_seen(photo: Photo, outline: Array, under: tuple[float, float]) -> float
     return max(0.0, float(facing.max())) * photo.above / photo.lens
 
 
-def _matrix(
+def plane_of(
     photo: Photo, size: tuple[int, int], marks: Array, above: float, lens: float, under: tuple[float, float] | None
 ) -> tuple[Array, tuple[float, float]]:
     """px to mm for an edge above the scale, and the place under the lens."""

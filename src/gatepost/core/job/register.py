@@ -54,13 +54,14 @@ class PieceMark(Model):
 
 class ByMarks(Register):
     """It is found by marks that are measured on it. eye: what a look over a mark is good to; pin: what touches edges; good: how far a mark may lie beside
-    its place, mm."""
+    its place; first: what it is laid to already by a photo, nothing where it was laid by eye, mm."""
 
     kind: Literal["marks"] = "marks"
     marks: Annotated[tuple[PieceMark, ...], Field(max_length=MOST_MARKS)] = ()
     eye: Amount = 0.1
     pin: Size = 6.0
     good: Size = 0.3
+    first: Amount = 0.0
 
     @field_validator("marks", mode="before")
     @classmethod

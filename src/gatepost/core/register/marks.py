@@ -72,7 +72,7 @@ def fit_of(marks: Sequence[ReadMark], good_to: float = GOOD_TO, faced: bool = Fa
             "These marks leave the piece free to slide or to turn. Measure an edge that runs another way, or a hole."
         )
         return Fit(0.0, (0.0, 0.0), 1.0, (), FitVerdict.REFUSED, words)
-    turn, shift = _solved(marks)
+    turn, shift = turn_and_shift(marks)
     return fitted([_beside(m, turn, shift) for m in marks], "", good_to, faced)
 
 
@@ -97,8 +97,8 @@ def _beside(m: ReadMark, turn: float, shift: Array) -> MeasuredMark:
     return MeasuredMark(m.name, m.drawn, (float(there[0]), float(there[1])), m.normal)
 
 
-def _rows(marks: Sequence[ReadMark], turn: float, shift: Array) -> tuple[Array, Array, Array]:
-    """How each reading moves with turn and shift, (rows, 3); what it is off by; what each is good to."""
+def rows_of(marks: Sequence[ReadMark], turn: float, shift: Array) -> tuple[Array, Array, Array]:
+    """How each reading moves with turn and shift, (rows, 3); what it is off by; what each is good to. turn: radians."""
     ways, off, good = [], [], []
     for m in marks:
         meant = _turned(m.drawn, turn)
@@ -116,12 +116,13 @@ def _rows(marks: Sequence[ReadMark], turn: float, shift: Array) -> tuple[Array, 
     return np.array(ways).reshape(-1, 3), np.array(off), np.array(good)
 
 
-def _solved(marks: Sequence[ReadMark]) -> tuple[float, Array]:
+def turn_and_shift(marks: Sequence[ReadMark]) -> tuple[float, Array]:
+    """Of least squares over marks that leave nothing free: radians about the bed's 0, and mm after it."""
     turn, shift = 0.0, np.zeros(2)
     middle = np.mean([m.drawn for m in marks], axis=0)
     about = [_about(m, middle) for m in marks]
     for _ in range(STEPS):
-        ways, off, _good = _rows(about, turn, shift)
+        ways, off, _good = rows_of(about, turn, shift)
         step, *_rest = np.linalg.lstsq(ways, off, rcond=None)
         turn, shift = turn + float(step[0]), shift + step[1:]
         if np.abs(step).max() < STILL:
@@ -139,7 +140,7 @@ def _rank(marks: Sequence[ReadMark]) -> int:
     if not marks:
         return 0
     middle = np.mean([m.drawn for m in marks], axis=0)
-    ways, _off, _good = _rows([_about(m, middle) for m in marks], 0.0, np.zeros(2))
+    ways, _off, _good = rows_of([_about(m, middle) for m in marks], 0.0, np.zeros(2))
     ways[:, 0] /= max(float(np.abs(ways[:, 0]).max()), 1.0)
     return int(np.linalg.matrix_rank(ways, tol=LEAST * max(1.0, float(np.abs(ways).max()))))
 
@@ -153,7 +154,7 @@ def shifted_at_worst(marks: Sequence[ReadMark], places: Array) -> tuple[int, Wor
     if _rank(marks) < 3 or not len(places):
         return None
     middle = np.mean([m.drawn for m in marks], axis=0)
-    ways, _off, good = _rows([_about(m, middle) for m in marks], 0.0, np.zeros(2))
+    ways, _off, good = rows_of([_about(m, middle) for m in marks], 0.0, np.zeros(2))
     back = np.linalg.pinv(ways)  # (3, rows)
     worst, which, shares = 0.0, 0, np.zeros(len(good))
     angle = np.linspace(0.0, math.pi, ROUND, endpoint=False)

@@ -9,6 +9,7 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed
 from gatepost.core.job.carve import CutOut, Rounded
+from gatepost.core.job.commands.hold import place_blank
 from gatepost.core.job.commands.parts import (
     Commands,
     before_cut_out,
@@ -118,6 +119,16 @@ def remove_mark(job: Job, setup: str, mark: str) -> Job:
     """A mark that is not read any more."""
     comes = _marks_of(job, setup)
     return in_setup(job, setup, comes=changed(comes, marks=without(comes.marks, one_of(comes.marks, mark, "mark"))))
+
+
+@COMMANDS("lay by photo")
+def lay_by_photo(job: Job, setup: str, x: float, y: float, degrees: float, first: float) -> Job:
+    """A piece laid where a photo has it, turned as it lies there; its marks say where it really is. first: what the photo is good to, mm."""
+    comes = job.setup(setup).comes
+    if not isinstance(comes, ByMarks):
+        raise OperatorError("A photo is a first fit: the setup is one that is found by marks.")
+    job = place_blank(job, setup, x, y)
+    return in_setup(job, setup, skew=degrees, comes=changed(comes, first=first))
 
 
 @COMMANDS("marks from art")

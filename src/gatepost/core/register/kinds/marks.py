@@ -54,6 +54,8 @@ class MarksKind(RegisterKind):
             if found.read
             else f"Its {len(found.marks)} marks are read at the machine, before X0 Y0 is set."
         )
+        if comes.first:
+            some += f" By the photo each is within ± {mm(comes.first)} of where it is looked for."
         return ComingTold(
             tuple(figures), (*more, *said, Finding("register.marks-unread", Level.NOTE, STAGE, some, name))
         )
