@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -20,6 +20,10 @@ from gatepost.core.job.file import picture_name
 from gatepost.core.reading import read_whole
 from gatepost.core.units import mm, spell
 from gatepost.core.whichunit import WhichUnit, of_drawing
+
+if TYPE_CHECKING:
+    from gatepost.core.job.model import Job
+    from gatepost.core.plan.photographed import FirstFit
 
 CORNERS = 240  # of an outline out of a file
 UNSURE = 2.0  # mm that an edge may be unsure by before it is told
@@ -136,6 +140,19 @@ def from_photo(data: bytes, name: str, values: dict[str, Any]) -> FoundOutline:
         seen.outline[::3].tolist() if not photo.by_hand else seen.outline.tolist(),
         unsure_at=seen.at if unsure > UNSURE else None,
     )
+
+
+def first_fit(
+    job: Job, setup: str, data: bytes, name: str, values: dict[str, Any], clicked: Sequence[tuple[float, float]], at: tuple[float, float]
+) -> FirstFit:  # fmt: skip
+    """Where a piece lies by a photo of it on the bed. values: of the Photo; clicked: its marks in their order, px; at: the scale's first mark on the bed. Raises OperatorError."""
+    from gatepost.core.blank.trace import decoded
+    from gatepost.core.plan.photographed import ScaleOnBed
+    from gatepost.core.plan.photographed import first_fit as fit
+
+    photo = changed(Photo(file="photo-000000000000.jpg", squared="photo-000000000000-squared.jpg"), **values)
+    rows, columns = decoded(data, name).shape[:2]
+    return fit(job, setup, photo, (columns, rows), np.array(clicked, np.float64).reshape(-1, 2), ScaleOnBed(*at))
 
 
 def outline(

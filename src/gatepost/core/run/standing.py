@@ -41,9 +41,7 @@ def _undoes(entry: Entry, step: Step) -> bool:
         moved = act.across == LOSE and not entry.data.get("still") and not (act.kind == "squared" and first == "square")
         mine = entry.setup == step.setup
         anew = act.kind == "marked" and mine and first in ("zero", "proof", "note", "over", "take")
-        again = (
-            act.kind in ("moved", "touched") and mine and first in ("over", "take") and entry.data.get("axis") != "z"
-        )
+        again = mine and _seen_anew(act.kind, entry, step.key)
         return moved or anew or again or (first == "proof" and act.across == CRASH)
     if first in UPRIGHT:
         lost = act.across != LOSE and LOSE in (act.top, act.bed)
@@ -51,6 +49,16 @@ def _undoes(entry: Entry, step: Step) -> bool:
     if first == "fit":
         return act.kind == "fitted" and "tool" in entry.data and int(float(entry.data["tool"])) != step.tool
     return False
+
+
+def _seen_anew(kind: str, entry: Entry, key: str) -> bool:
+    """Whether what was seen over marks, or taken of it, has to be seen or taken anew: X0 Y0 was set otherwise since, or something else was seen."""
+    if kind == "touched":
+        set_anew = entry.data.get("axis") != "z" and entry.data.get("way") != "proof"
+        return set_anew and key.startswith(("over", "take"))
+    if kind == "moved":  # by marks: once more over them; rings tell more than any look
+        return entry.data.get("by") != "rings" and key.startswith("over")
+    return (kind, key) in (("proved", "take-looks"), ("ringed", "take-rings"))
 
 
 def _ticked(entries: Sequence[Entry], step: Step) -> tuple[str, int]:

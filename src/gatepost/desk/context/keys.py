@@ -64,6 +64,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("under_table", "Ctrl+Shift+T", "Gaps under the board from a table…"),
             Command("probe", "Ctrl+J", "Probe the top by the machine…"),
             Command("photo", "Ctrl+L", "Outline of the board from an overhead photo…"),
+            Command("piece_photo", "", "Where the piece lies, from an overhead photo…"),
             Command("outline_file", "Ctrl+Shift+L", "Outline of the board from an SVG or DXF file…"),
             Command("corners_table", "Ctrl+Alt+L", "Outline of the board from a table of corners or stations…"),
             Command("paste_corners", "Ctrl+Alt+Shift+L", "Outline of the board from the clipboard"),

@@ -35,8 +35,11 @@ WAYS = (("four corners of a rectangle", 4), ("two marks, looking straight down",
 
 
 class PhotoDialog(QDialog):
-    """Marks, sizes, trace, use."""
+    """Marks, sizes, trace, use. lengths: that are typed; look: what is looked at last; take: the key that uses it; unchecked: what is said where no length was checked."""
 
+    lengths: tuple[tuple[str, str, float], ...] = LENGTHS
+    look, take, called = "Look whether the yellow line follows the edge", "Use this outline", "Outline from"
+    unchecked = "No length was checked yet. Measure one across the board, type it as the check length and click its two ends; or press again to use the outline without."
     trace_wanted = pyqtSignal(bytes, str, dict)
     used = pyqtSignal(object)
 
@@ -45,7 +48,7 @@ class PhotoDialog(QDialog):
         self.data, self.name, self.unit = data, name, unit
         self.result_: Any = None
         self._asked = False
-        self.setWindowTitle(f"Outline from {name}")
+        self.setWindowTitle(f"{self.called} {name}")
         self.setObjectName("carddialog")
         self.resize(min(1200, max(parent.width() - 80, 700)), min(740, max(parent.height() - 60, 480)))
         row = QHBoxLayout(self)
@@ -62,7 +65,7 @@ class PhotoDialog(QDialog):
         self._build_scale(side)
         self._build_lengths(side)
         self._build_edge(side)
-        column = self._step(side, "Look whether the yellow line follows the edge")
+        column = self._step(side, self.look)
         column.addWidget(self.words)
         for told in (self.hint, self.words):
             told.setWordWrap(True)
@@ -70,15 +73,13 @@ class PhotoDialog(QDialog):
             told.setFixedWidth(WIDE)
         side.addStretch(1)
         foot = QHBoxLayout()
-        self.use_key, close = button_of("Use this outline", self._use, True), button_of("Close", self.reject)
+        self.use_key, close = button_of(self.take, self._use, True), button_of("Close", self.reject)
         for button in (close, self.use_key):
             button.setMinimumHeight(38)
             foot.addWidget(button)
         side.addLayout(foot)
         self.way.currentIndexChanged.connect(self._again)
         self.fields["check_length"].textChanged.connect(self._again)
-        self.hand.currentIndexChanged.connect(self._again)
-        self.slide.valueChanged.connect(self._slid)
         self.view.changed.connect(self._told)
         self._again()
         self.view.setFocus()
@@ -105,7 +106,7 @@ class PhotoDialog(QDialog):
         form = QFormLayout()
         form.setVerticalSpacing(5)
         self._step(side, "Say how long it is, and how high the edge stands").addLayout(form)
-        for key, label, start in LENGTHS:
+        for key, label, start in self.lengths:
             field = QLineEdit(edit_length(start, self.unit))
             field.setAccessibleName(label)
             form.addRow(label, field)
@@ -128,6 +129,8 @@ class PhotoDialog(QDialog):
         self.trace_key = button_of("Trace the board", self.trace, True)
         self.trace_key.setMinimumHeight(34)
         column.addWidget(self.trace_key)
+        self.hand.currentIndexChanged.connect(self._again)
+        self.slide.valueChanged.connect(self._slid)
 
     def _now(self, step: int) -> None:
         """The step that one is at stands out."""
@@ -183,6 +186,17 @@ class PhotoDialog(QDialog):
 
     def trace(self) -> None:
         """Ask for the outline."""
+        values = self._typed()
+        if values is None:
+            return
+        values["sensitivity"] = self.slide.value() / 10.0
+        values["by_hand"] = tuple(self.view.edge) if self.view.by_hand else ()
+        self.words.setText("Tracing…")
+        self.trace_key.setEnabled(False)
+        self.trace_wanted.emit(self.data, self.name, values)
+
+    def _typed(self) -> dict[str, Any] | None:
+        """Marks of the scale, and all lengths; nothing where one can't be read, which is told."""
         values: dict[str, Any] = {"marks": tuple(self.view.marks), "check": tuple(self.view.check)}
         for key, field in self.fields.items():
             if key == "up" and self.view.wanted == 2:
@@ -192,14 +206,10 @@ class PhotoDialog(QDialog):
             except LengthError as error:
                 self.refused(str(error))
                 field.setFocus()
-                return
-        values["sensitivity"] = self.slide.value() / 10.0
-        values["by_hand"] = tuple(self.view.edge) if self.view.by_hand else ()
+                return None
         if len(self.view.check) < 2:
             values["check_length"], values["check"] = 0.0, ()
-        self.words.setText("Tracing…")
-        self.trace_key.setEnabled(False)
-        self.trace_wanted.emit(self.data, self.name, values)
+        return values
 
     def found(self, found: Any) -> None:
         """The outline has come."""
@@ -223,9 +233,7 @@ class PhotoDialog(QDialog):
         """Taken; where no length was checked that the scale was not made from, it is asked for first, once."""
         if self.result_ is not None and len(self.view.check) < 2 and not self._asked:
             self._asked = True
-            self.words.setText(
-                "No length was checked yet. Measure one across the board, type it as the check length and click its two ends; or press again to use the outline without."
-            )
+            self.words.setText(self.unchecked)
             self.fields["check_length"].setFocus()
             return
         if self.result_ is not None:

@@ -32,6 +32,8 @@ class PhotoView(QWidget):
         self.by_hand = False
         self.unsure_at: tuple[float, float] | None = None
         self.outline: np.ndarray | None = None
+        self.drawn: list[np.ndarray] = []  # laid over it
+        self.names: tuple[str, ...] = ()  # of what is clicked by hand, where it is no edge
         self.chosen = -1
         self._held = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -148,18 +150,27 @@ class PhotoView(QWidget):
             for colour, width in (("#10131a", 4.0), ("#ffd84a", 2.0)):
                 p.setPen(QPen(QColor(colour), width))
                 p.drawPolygon(path)
+        for line in self.drawn if self.outline is not None else ():
+            path = QPolygonF([self._to_screen((u, v)) for u, v in line.tolist()])
+            for colour, width in (("#10131a", 3.0), ("#ffd84a", 1.5)):
+                p.setPen(QPen(QColor(colour), width))
+                p.drawPolyline(path)
         marks = [self._to_screen(m) for m in self.marks]
         p.setPen(QPen(QColor("#10131a"), 3.0, Qt.PenStyle.DotLine))
         p.drawPolyline(QPolygonF([*marks, marks[0]] if len(marks) == 4 else marks))
         p.drawPolyline(QPolygonF([self._to_screen(m) for m in self.check]))
-        if self.edge and self.outline is None:
+        if self.edge and self.outline is None and not self.names:
             p.setPen(QPen(QColor("#ffd84a"), 2.0))
             p.drawPolyline(QPolygonF([self._to_screen(m) for m in self.edge]))
         if self.unsure_at is not None and self.outline is not None:
             p.setPen(QPen(QColor("#ff5a3c"), 3.0))
             p.drawEllipse(self._to_screen(self.unsure_at), 22.0, 22.0)
         for i, place in enumerate(self.places):
-            if i >= len(self.marks) + len(self.check):
+            n = i - len(self.marks) - len(self.check)
+            if n >= 0 and n < len(self.names):
+                self._mark(p, self._to_screen(place), self.names[n], i == self.chosen)
+                continue
+            if n >= 0:
                 p.setPen(QPen(QColor("#ffd84a"), 2.0))
                 p.drawEllipse(self._to_screen(place), 4.0, 4.0)
                 continue

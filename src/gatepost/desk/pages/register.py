@@ -98,6 +98,7 @@ def _two(words: str) -> dict[str, float]:
 def _marks(setup: str, comes: ByMarks) -> Group:
     """Every mark, as its face is read; of an edge also which way its outside is."""
     acts = (
+        *((act("First fit from an overhead photo…", "window piece_photo"),) if len(comes.marks) > 1 else ()),
         act("Take all holes and the edges", "marks from art", setup=setup),
         act("Add a mark", "add mark", setup=setup, title="a mark", x=0.0, y=0.0),
     )

@@ -45,7 +45,7 @@ class Request:
 @dataclass(frozen=True)
 class Ask:
     """A small question; its id comes back with its one answer. what: judge (setup, key, dx, dy); ways (job, setup, how many clamps); call off; sheet or write (job, where to);
-    check (job, a program's path); drawing or reduce (a file's path); trace (a photo's bytes, its name, its values)."""
+    check (job, a program's path); drawing or reduce (a file's path); trace (a photo's bytes, its name, its values); first fit (job, setup, the same, places clicked, mark 1 on the bed)."""
 
     id: int
     what: str
@@ -154,7 +154,7 @@ class _Server:
                 self.series.end()
             elif item.what in ("art", "trace art", "heights art"):
                 verdict = self.art(item.what, *item.values)
-            elif item.what in ("drawing", "reduce", "trace"):
+            elif item.what in ("drawing", "reduce", "trace", "first fit"):
                 verdict = self.outline(item.what, *item.values)
         except OperatorError as error:
             verdict, words = False, str(error)
@@ -293,7 +293,7 @@ class _Server:
         if what == "reduce":
             path = Path(values[0])
             return outlining.reduced(outlining.read(path), path.name)[0], path.name
-        return outlining.from_photo(*values)
+        return outlining.first_fit(*values) if what == "first fit" else outlining.from_photo(*values)
 
     def reckon(self, request: Request) -> None:
         """A plan, coarse first where it may take long; its pictures after it."""

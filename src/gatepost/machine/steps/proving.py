@@ -134,7 +134,9 @@ def taken(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step, at: str
     found = {"x": axes.x.machine + there[0] - mark[0], "y": axes.y.machine + there[1] - mark[1]}
     journal = _noted_anew(journal, setup, move, at)
     base = Trust.TRUSTED if looks.sure else Trust.PROVISIONAL
-    journal = journal.add(at, "moved", setup.name, degrees=move.degrees, x=move.x, y=move.y)
+    journal = journal.add(
+        at, "moved", setup.name, degrees=move.degrees, x=move.x, y=move.y, by=step.key.removeprefix("take-")
+    )
     for axis, value in found.items():
         journal = journal.add(
             at, "touched", setup.name, axis=axis, machine=round(value, 4), way="proof", base=base.value, by=who()
