@@ -166,6 +166,23 @@ def ringed(dx: float) -> list[Edit]:
 
 LOOKED = [*old_holes(), ("looks from art", {"setup": "front"})]
 RINGED = [*old_holes(number=2), ("add ring", {"setup": "front", "of": "old"})]
+BATCH = [("set parts", {"parts": 6}), ("add size", {"title": "long", "nominal": 120.0, "within": 0.3})]
+SECOND = ("fresh board", {"setup": "front"}), ("laid", {"setup": "front"})
+
+
+def measured(*values: float) -> list[Edit]:
+    """One part after another."""
+    return [("set part", {"part": n, "size": "size-1", "value": v}) for n, v in enumerate(values, start=1)]
+
+
+def further(*values: float) -> list[Edit]:
+    """Boards whose marks lie so far to the right."""
+    out: list[Edit] = []
+    for v in values:
+        out += [("laid", {"setup": "front"}), seen(1, v), ("fresh board", {"setup": "front"})]
+    return out
+
+
 MOVED = ("moved", {"setup": "front", "degrees": 0.0, "x": 0.5, "y": 0.0})
 FOUR = (
     holes("more", "front", 60.0, 20.0, number=1, setup="front"),
@@ -344,4 +361,35 @@ FOUND = [
     spoiled("register.ring-unread", NOTE, "taped", [*RINGED, *ringed(0.0)], *RINGED),
     spoiled("register.ring-good", OK, "taped", [*RINGED, *ringed(0.11)], *RINGED, *ringed(0.09)),
     spoiled("register.ring-off", STOP, "taped", [*RINGED, *ringed(0.09)], *RINGED, *ringed(0.11)),
+    spoiled("register.parts-count", NOTE, "taped", [], *BATCH),
+    spoiled("register.parts-unmeasured", CARE, "taped", BATCH, BATCH[0]),
+    spoiled("register.first-part", NOTE, "taped", [*BATCH, *measured(120.0)], *BATCH),
+    spoiled(
+        "register.first-part",
+        STOP,
+        "taped",
+        [*BATCH, *measured(120.0), ("laid", {"setup": "front"}), *SECOND],
+        *BATCH,
+        ("laid", {"setup": "front"}),
+        *SECOND,
+    ),
+    spoiled("register.first-part-off", STOP, "taped", [*BATCH, *measured(120.3)], *BATCH, *measured(120.31)),
+    spoiled("register.part-off", CARE, "taped", [*BATCH, *measured(120.0, 119.7)], *BATCH, *measured(120.0, 119.69)),
+    spoiled(
+        "register.part-drift",
+        CARE,
+        "taped",
+        [*BATCH, *measured(120.0, 120.1, 120.05, 120.2, 120.25)],
+        *BATCH,
+        *measured(120.0, 120.05, 120.1, 120.2, 120.25),
+    ),
+    spoiled(
+        "register.place-drift",
+        CARE,
+        "taped",
+        [*BATCH, *measured(120.0), *further(0.0, 0.1, 0.05, 0.2, 0.25)],
+        *BATCH,
+        *measured(120.0),
+        *further(0.0, 0.05, 0.1, 0.2, 0.25),
+    ),
 ]

@@ -10,7 +10,7 @@ from typing import Any
 from gatepost.core.carve.edits import outlines
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
-from gatepost.core.job.journal import Journal
+from gatepost.core.job.journal import Journal, Kind
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.plan.handling import on_edge
@@ -19,21 +19,22 @@ STOP, CARE, NOTE, OK = Level.STOP, Level.CARE, Level.NOTE, Level.OK
 LONG, WIDE, TALL = 120.0, 80.0, 16.0  # of the boards, which lie with their corner at X 520, Y 310 of the bed
 X, Y = 520.0, 310.0
 Edit = tuple[str, dict[str, Any]]
+ENTRIES = frozenset(Kind.__args__)  # type: ignore[attr-defined]
 
 
 def edited(job: Job, *edits: Edit) -> Job:
     """The job after some commands; entries of the journal change nothing of it."""
     for name, values in edits:
-        job = commands.run(job, name, values) if " " in name else job
+        job = job if name in ENTRIES else commands.run(job, name, values)
     return job
 
 
 def happened(*edits: Edit) -> Journal:
-    """The journal after some entries, which are told from commands by being one word."""
+    """The journal after some entries, which are told from commands by their names."""
     journal = Journal()
     for name, values in edits:
         data = {k: v for k, v in values.items() if k != "setup"}
-        journal = journal if " " in name else journal.add("2026-11-02T10:00:00", name, values["setup"], **data)  # type: ignore[arg-type]
+        journal = journal if name not in ENTRIES else journal.add("2026-11-02T10:00:00", name, values["setup"], **data)  # type: ignore[arg-type]
     return journal
 
 

@@ -21,6 +21,14 @@ EACH = {
     "set mark": {"setup": "front", "mark": "mark-1", "x": 12.0},
     "remove mark": {"setup": "front", "mark": "mark-2"},
     "marks from art": {"setup": "front"},
+    "lay by photo": {"setup": "front", "x": 160.0, "y": 210.0, "degrees": 1.5, "first": 2.0},
+    "set parts": {"parts": 16},
+    "add size": {"title": "width", "nominal": 120.0},
+    "set size": {"size": "size-1", "within": 0.1},
+    "remove size": {"size": "size-1"},
+    "sizes from job": {},
+    "set part": {"part": 2, "size": "size-1", "value": 34.1},
+    "keep first part": {"nest": "Nest 1", "at": "2026-11-02"},
     "add look": {"setup": "front", "x": 10.0, "y": 20.0},
     "set look": {"setup": "front", "look": "look-1", "x": 12.0},
     "remove look": {"setup": "front", "look": "look-1"},
@@ -158,6 +166,8 @@ def full(lock7):
     job = commands.run(job, "set rim", RIM)
     job = commands.run(job, "add ring", {"setup": "stood", "of": "dowels"})
     job = commands.run(job, "add look", {"setup": "front", "x": 300.0, "y": 50.0})
+    job = commands.run(job, "add size", {"title": "thickness", "nominal": 34.0})
+    job = commands.run(job, "set part", {"part": 1, "size": "size-1", "value": 34.05})
     nest = {"name": "Nest 1", "x": 50.0, "y": 50.0, "length": 320.0, "width": 120.0}
     job = commands.run(job, "add to bed", {"what": "nests", "values": nest})
     job = commands.run(job, "add to bed", {"what": "inserts", "values": {"x": 600.0, "y": 350.0, "columns": 2}})
@@ -212,6 +222,10 @@ REFUSED = [
     ("add ring", {"setup": "front", "of": "plate"}),
     ("set ring", {"setup": "front", "wide": 3.0}),
     ("remove ring", {"setup": "front"}),
+    ("lay by photo", {"setup": "front", "x": 1.0, "y": 1.0, "degrees": 0.0, "first": 1.0}),
+    ("set parts", {"parts": 0}),
+    ("set part", {"part": 1, "size": "size-9", "value": 1.0}),
+    ("keep first part", {"nest": "Nest 1", "at": "2026-11-02"}),
     ("remove look", {"setup": "front", "look": "look-9"}),
     ("set holds", {"setup": "front", "holds": ({"name": "A", "kind": "screw", "x": 0, "y": 0},) * 2}),
 ]

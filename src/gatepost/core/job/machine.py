@@ -59,7 +59,7 @@ class Fence(Model):
 
 class Nest(Model):
     """A frame for repeated blanks: its opening is length × width with the stop corner at x, y, turned by its heading;
-    walls rim wide and height high; relief: radius that its corners are relieved by; play: over the largest blank."""
+    walls rim wide and height high; relief: radius that its corners are relieved by; play: over the largest blank; made: the day it was; first: what the first part made in it measured."""
 
     name: Name
     x: Place
@@ -72,6 +72,8 @@ class Nest(Model):
     relief: Amount = 3.0
     play: Amount = 0.3
     corner: Literal["front left", "front right", "back left", "back right"] = "front left"
+    made: Annotated[str, Field(max_length=20)] = ""
+    first: Annotated[str, Field(max_length=400)] = ""
     taken: str = ""
 
 

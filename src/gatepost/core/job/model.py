@@ -31,6 +31,7 @@ from gatepost.core.job.register import (
     Ring,
     SeriesRow,
 )
+from gatepost.core.job.repeats import Repeats
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.zero import TouchChoice, Zero
@@ -115,7 +116,7 @@ class Acceptance(Model):
 
 
 class Job(Model):
-    """The whole of what is planned. design: what the one that is worked on is called; designs: others for the same board; read: what was read through of its
+    """The whole of what is planned. design: what the one that is worked on is called; designs: others for the same board; repeats: how many parts of it, and what is measured of each; read: what was read through of its
     words, as words_hash gives it."""
 
     format: int = FORMAT
@@ -133,6 +134,7 @@ class Job(Model):
         Setup(id="surface", x=150, y=200, operations=(Operation(id="surfacing", kind="surface", figures=Surfacing()),)),
         Setup(id="front", x=150, y=200, follows="surface"),
     )
+    repeats: Repeats | None = None
     series: Annotated[tuple[SeriesRow, ...], Field(max_length=MOST_ROWS)] = ()
     order: Annotated[tuple[Words, ...], Field(max_length=200)] = ()
     accepted: Annotated[tuple[Acceptance, ...], Field(max_length=1000)] = ()

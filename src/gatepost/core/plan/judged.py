@@ -36,6 +36,7 @@ from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.lookedat import lifted
 from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.opposite import both_faces
+from gatepost.core.plan.parts import parts_of
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
 from gatepost.core.plan.pressing import pressed
 from gatepost.core.plan.ran import as_ran
@@ -114,6 +115,7 @@ def judged(
         [c.draft.setup for c in cuts],
         _run_all(built, journal),
         proofs(k, cuts),
+        parts_of(journal, [p.name for s in built for p in s.programs]),
     )
     made_flat = any(c.draft.laid.flattens for c in cuts)
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]

@@ -11,6 +11,8 @@ from gatepost.core.register.growing import faces, growing
 from gatepost.core.register.kind import STAGE, Coming, RegisterKinds
 from gatepost.core.register.proof import Proved
 from gatepost.core.register.proof import told as told_of
+from gatepost.core.register.repeats import PartCut
+from gatepost.core.register.repeats import told as told_of_parts
 
 
 def report(
@@ -20,8 +22,9 @@ def report(
     setups: Sequence[Setup] = (),
     done: frozenset[str] = frozenset(),
     proofs: Sequence[Proved] = (),
+    parts: Sequence[PartCut] = (),
 ) -> Report:
-    """comings: of every setup that is planned after another; setups: all that are planned; done: those that were run; proofs: of those whose place is proved."""
+    """comings: of every setup that is planned after another; setups: all that are planned; done: those that were run; proofs: of those whose place is proved; parts: of a batch, as far as they were begun."""
     figures: list[Figure] = []
     said: list[Finding] = []
     tables: list[Table] = []
@@ -47,6 +50,10 @@ def report(
         figures += seen.figures
         said += seen.findings
         tables += seen.tables
+    batch = told_of_parts(job.repeats, parts)
+    figures += batch.figures
+    said += batch.findings
+    tables += batch.tables
     tables += faces(job, setups, done)
     for setup in job.setups:
         if setup.copies:

@@ -61,20 +61,8 @@ def steps_of(
         if load.tool != fitted:
             times[load.tool] = times.get(load.tool, 0) + 1
             steps = with_tool(
-                setup,
-                machine,
-                tool,
-                touches[load.tool],
-                mark,
-                fitted is None,
-                laid_anew,
-                witness,
-                kept_from,
-                marks,
-                edge,
-                looks,
-                seen,
-            )
+                setup, machine, tool, touches[load.tool], mark, fitted is None, laid_anew, witness, kept_from, marks, edge, looks, seen,
+            )  # fmt: skip
             out += [once_more(s, times[load.tool]) for s in steps]
         if careful:
             out.append(_in_the_air(name, load))

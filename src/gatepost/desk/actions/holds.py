@@ -27,7 +27,7 @@ class HoldActions:
         """By name."""
         return {
             "ways": lambda: self._desk.when_planned("ways", self.ways), "keep_bed": self.keep_bed, "take_bed": self.take_bed,
-            "skimmed": self.skimmed, "nest_program": self.write_nest, **self.rims.acts(),
+            "skimmed": self.skimmed, "nest_program": self.write_nest, "keep_first_part": self.keep_first, **self.rims.acts(),
         }  # fmt: skip
 
     # -- ways -----------------------------------------------------------------------------------------------
@@ -83,6 +83,15 @@ class HoldActions:
             self._desk.messages.say(f"The shop keeps nothing of {name}'s bed yet.")
         elif self._desk.run("set bed", kept.data, "the shop's bed"):
             self._desk.messages.say(f"The bed of {name} as it was kept on {kept.changed[:10]}.")
+
+    def keep_first(self, index: int = 0) -> None:
+        """What the first part measured, kept with its nest, and the bed with that nest for the shop."""
+        from gatepost.machine.standing_checks import now
+
+        nests = self._desk.document.job.machine.bed.nests if self._desk.document is not None else ()
+        values = {"nest": nests[index].name if index < len(nests) else "", "at": now()[:10]}
+        if self._desk.run("keep first part", values, "the first part"):
+            self.keep_bed()
 
     def skimmed(self) -> None:
         """The bed was skimmed today: no scars any more; a Z0 on the bed is lost."""

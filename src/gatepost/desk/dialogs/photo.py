@@ -38,6 +38,7 @@ class PhotoDialog(QDialog):
     """Marks, sizes, trace, use. lengths: that are typed; look: what is looked at last; take: the key that uses it; unchecked: what is said where no length was checked."""
 
     lengths: tuple[tuple[str, str, float], ...] = LENGTHS
+    sized = "Say how long it is, and how high the edge stands"
     look, take, called = "Look whether the yellow line follows the edge", "Use this outline", "Outline from"
     unchecked = "No length was checked yet. Measure one across the board, type it as the check length and click its two ends; or press again to use the outline without."
     trace_wanted = pyqtSignal(bytes, str, dict)
@@ -105,7 +106,7 @@ class PhotoDialog(QDialog):
     def _build_lengths(self, side: QVBoxLayout) -> None:
         form = QFormLayout()
         form.setVerticalSpacing(5)
-        self._step(side, "Say how long it is, and how high the edge stands").addLayout(form)
+        self._step(side, self.sized).addLayout(form)
         for key, label, start in self.lengths:
             field = QLineEdit(edit_length(start, self.unit))
             field.setAccessibleName(label)

@@ -100,7 +100,7 @@ THINGS: tuple[tuple[str, str, tuple[tuple[str, str, str, tuple[tuple[str, object
                           ("Long", "length", "length", ()), ("High", "length", "height", ()), ("Wide", "length", "width", ()), ("Milled true in place on", "words", "milled", ()))),
     ("nests", ", nest", (("Name", "words", "name", ()), ("Stop corner X", "length", "x", ()), ("Stop corner Y", "length", "y", ()),
                         ("Stop corner", "choice", "corner", CORNERS), ("Opening long", "length", "length", ()), ("Opening wide", "length", "width", ()),
-                        ("Walls high", "length", "height", ()), ("Walls wide", "length", "rim", ()), ("Corners relieved by", "length", "relief", ()))),
+                        ("Walls high", "length", "height", ()), ("Walls wide", "length", "rim", ()), ("Corners relieved by", "length", "relief", ()), ("Made on", "words", "made", ()), ("First part in it", "words", "first", ()))),
     ("inserts", "", (("First X", "length", "x", ()), ("First Y", "length", "y", ()), ("Columns", "number", "columns", ()), ("Rows", "number", "rows", ()),
                      ("Apart in X", "length", "across", ()), ("Apart in Y", "length", "up", ()), ("Thread", "length", "thread", ()))),
 )  # fmt: skip

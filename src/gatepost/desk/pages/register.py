@@ -13,6 +13,7 @@ from gatepost.core.plan.kinds import Kinds
 from gatepost.core.units import LengthError, parse_length
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 from gatepost.desk.pages.proof import mark_row, proof
+from gatepost.desk.pages.repeats import batch
 
 YES = (("yes", True), ("no", False))
 
@@ -36,7 +37,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         groups.append(_marks(setup, comes))
     if isinstance(comes, InStepNest):
         groups.append(_rim(setup, comes))
-    return (*groups, *proof(job, s, kinds))
+    return (*groups, *proof(job, s, kinds), *batch(job))
 
 
 def _pins(s: Setup) -> tuple[Act, ...]:

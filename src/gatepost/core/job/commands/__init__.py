@@ -21,6 +21,7 @@ from gatepost.core.job.commands import (
     machine,
     proof,
     register,
+    repeats,
     setup,
     surface,
     tool,
@@ -31,7 +32,23 @@ from gatepost.core.job.commands.parts import KINDS, Command
 from gatepost.core.job.kinds import SHIPPED, FigureTables
 from gatepost.core.job.model import Job
 
-OWNERS = (job, setup, blank, surface, hold, machine, zero, carve, worked, arrange, designs, register, proof, tool)
+OWNERS = (
+    job,
+    setup,
+    blank,
+    surface,
+    hold,
+    machine,
+    zero,
+    carve,
+    worked,
+    arrange,
+    designs,
+    register,
+    proof,
+    repeats,
+    tool,
+)
 TABLE: dict[str, Command] = {name: command for owner in OWNERS for name, command in owner.COMMANDS.items()}
 MODELS = {name: models for owner in OWNERS for name, models in owner.COMMANDS.models.items()}
 
