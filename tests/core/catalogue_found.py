@@ -183,6 +183,34 @@ def further(*values: float) -> list[Edit]:
     return out
 
 
+TWO = [
+    ("set parts", {"parts": 2}),
+    *(("add size", {"title": str(v), "nominal": v, "within": 9.0}) for v in (120.0, 40.0)),
+]
+
+
+def both(one: float, other: float) -> list[Edit]:
+    """Both sizes of the first part."""
+    return [
+        *TWO,
+        *(("set part", {"part": 1, "size": f"size-{n}", "value": v}) for n, v in enumerate((one, other), start=1)),
+    ]
+
+
+OLD = [("remove operation", {"operation": "lettering"})]
+
+
+def mended(dx: float = 0.0, depth: float = 6.0) -> list[Edit]:
+    """The taped board's letters are there already, and a recess of 50 by 34 about them."""
+    where = {"x": 60.0 + dx, "y": 40.0, "turn": 0.0, "width": 50.0, "height": 34.0, "corner": 3.0}
+    return [*OLD, ("mend lettering", {"setup": "front", "art": "lettering", **where, "depth": depth, "tool": 2})]
+
+
+def again_by(deeper: float) -> list[Edit]:
+    """They are cut again."""
+    return [*OLD, ("cut again", {"setup": "front", "art": "lettering", "deeper": deeper, "tool": 3})]
+
+
 MOVED = ("moved", {"setup": "front", "degrees": 0.0, "x": 0.5, "y": 0.0})
 FOUR = (
     holes("more", "front", 60.0, 20.0, number=1, setup="front"),
@@ -392,4 +420,11 @@ FOUND = [
         *measured(120.0),
         *further(0.0, 0.05, 0.1, 0.2, 0.25),
     ),
+    spoiled("register.parts-alike", CARE, "taped", both(119.6, 39.3), *both(119.6, 39.5)),
+    spoiled("register.parts-scaled", CARE, "taped", both(118.8, 39.4), *both(118.8, 39.58)),
+    spoiled("register.mended", OK, "taped", mended(depth=3.34), *mended(depth=3.36)),
+    spoiled("register.mend-shallow", CARE, "taped", mended(depth=3.36), *mended(depth=3.34)),
+    spoiled("register.mend-short", CARE, "taped", mended(-14.9), *mended(-15.2)),
+    spoiled("register.cut-again", NOTE, "taped", OLD, *again_by(0.3)),
+    spoiled("register.cut-again-shallow", CARE, "taped", again_by(0.01), *again_by(0.0)),
 ]

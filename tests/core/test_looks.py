@@ -31,7 +31,7 @@ small, degrees = st.floats(-0.9, 0.9), st.floats(-3.0, 3.0)
 
 def width(ring, hole, middle, way):
     """Of a ring round a hole whose middle lies beside its own, from the hole's rim outward along a ray: by a polygon of many corners."""
-    outer = shapely.Point(0.0, 0.0).buffer(ring / 2.0, quad_segs=2000)
+    outer = shapely.Point(0.0, 0.0).buffer(ring / 2.0, quad_segs=500)
     ray = shapely.LineString([middle, (middle[0] + 4.0 * ring * way[0], middle[1] + 4.0 * ring * way[1])])
     return ray.intersection(outer).length - hole / 2.0
 
@@ -42,8 +42,8 @@ def test_four_widths_say_exactly_where_the_hole_lies_and_half_the_most_less_the_
     four = [width(ring, hole, (a, b), w) for w in ((1, 0), (0, 1), (-1, 0), (0, -1))]
     told = ring_told(*four, ring, hole)
     assert (told.x, told.y) == pytest.approx((a, b), abs=2e-4)
-    all_round = [width(ring, hole, (a, b), (math.cos(t), math.sin(t))) for t in np.linspace(0.0, 2.0 * math.pi, 721)]
-    assert told.off.result == pytest.approx((max(all_round) - min(all_round)) / 2.0, abs=1e-3)
+    all_round = [width(ring, hole, (a, b), (math.cos(t), math.sin(t))) for t in np.linspace(0.0, 2.0 * math.pi, 73)]
+    assert told.off.result == pytest.approx((max(all_round) - min(all_round)) / 2.0, abs=2e-3)
 
 
 @given(

@@ -186,3 +186,30 @@ def test_what_the_first_part_measured_is_kept_with_its_nest():
         ("keep first part", {"nest": nest, "at": "2026-11-02"}),
     )
     assert job.machine.bed.nests[0].first.startswith("2026-11-02: thickness 16.05 mm for 16")
+
+
+@pytest.mark.parametrize(
+    "values, code",
+    [
+        ((79.6, 39.58, 19.62), "register.parts-alike"),  # 0.4 off each: 0.2 on every side
+        ((79.2, 39.6, 19.8), "register.parts-scaled"),  # a hundredth of each
+        ((80.4, 39.6, 19.6), ""),  # one way and the other
+        ((79.97, 39.97, 19.97), ""),  # less than calipers tell
+        ((79.6, 39.9, 19.8), ""),  # neither by as much nor by as much of each
+    ],
+)
+def test_sizes_that_are_all_off_say_together_whether_it_is_an_edge_or_a_scale(values, code):
+    job = batch(parts=1)
+    for n, (nominal, value) in enumerate(zip((40.0, 20.0), values[1:]), start=2):
+        job = edited(
+            job,
+            ("add size", {"title": f"side {n}", "nominal": nominal, "within": 2.0}),
+            ("set part", {"part": 1, "size": f"size-{n}", "value": value}),
+        )
+    job = edited(
+        job,
+        ("set size", {"size": "size-1", "within": 2.0}),
+        ("set part", {"part": 1, "size": "size-1", "value": values[0]}),
+    )
+    told = {c for c in said(made(job, 0)[1]) if c in ("register.parts-alike", "register.parts-scaled")}
+    assert told == ({code} if code else set())

@@ -34,6 +34,7 @@ from gatepost.core.plan.holds import (
 )
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.lookedat import lifted
+from gatepost.core.plan.mended import told as mended
 from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.opposite import both_faces
 from gatepost.core.plan.parts import parts_of
@@ -116,6 +117,7 @@ def judged(
         _run_all(built, journal),
         proofs(k, cuts),
         parts_of(journal, [p.name for s in built for p in s.programs]),
+        mended(k.job, [c.draft.setup for c in cuts]),
     )
     made_flat = any(c.draft.laid.flattens for c in cuts)
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]

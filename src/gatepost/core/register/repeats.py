@@ -8,7 +8,7 @@ changes, and its slope by Theil and Sen (the median of the slopes between all pa
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,6 +20,8 @@ from gatepost.core.units import mm
 
 LEAST_PARTS = 5  # of which a trend can be told from luck
 LUCK = 0.02  # chance that as much order is luck, under which it is told
+ALIKE = 1.0 / 3.0  # of their mean that they differ by where they are all alike
+LEAST_ALIKE = 0.05  # mm that each is off by at least
 LEAST_DRIFT = 0.02  # mm over the batch that calipers tell
 
 
@@ -90,11 +92,30 @@ def told(repeats: Repeats | None, parts: Sequence[PartCut]) -> ComingTold:
         level = Level.STOP if begun > 1 else Level.NOTE
         message = f"The first part is measured before the second is cut: {names}. Type it on this page."
         said.append(Finding("register.first-part", level, STAGE, message))
-    figures: list[Figure] = [Figure("Parts cut", str(done), "words")] if repeats.parts > 1 else []
+    said += _alike(repeats, first)
+    figures: list[Figure] = [Figure("Parts cut", f"{done} of {repeats.parts}", "words")] if repeats.parts > 1 else []
     for s in repeats.sizes:
         said += _size(s, repeats)
     said += _seen(parts)
     return ComingTold(tuple(figures), tuple(said), tuple(_table(repeats, parts)))
+
+
+def _alike(repeats: Repeats, first: Mapping[str, float]) -> list[Finding]:
+    """What sizes that are all off say together: by as much each, whatever their size, is an edge; by as much of each is a scale."""
+    off = [(s.nominal, first[s.id] - s.nominal, s) for s in repeats.sizes if s.id in first]
+    if len(off) < 2 or any(abs(by) < LEAST_ALIKE for _, by, _ in off) or len({by > 0 for _, by, _ in off}) > 1:
+        return []
+    by, share = np.array([b for _, b, _ in off]), np.array([b / n for n, b, _ in off])
+    edge, scale = (float(np.ptp(v) / abs(v.mean())) for v in (by, share))
+    way = "larger" if by[0] > 0 else "smaller"
+    mean = abs(float(by.mean()))
+    if edge < ALIKE and edge < scale:
+        message = f"All that was measured of the first part is {mm(mean, 2)} {way} than drawn, whatever its size: {mm(mean / 2.0, 2)} on every side. A cutter that is otherwise thick than said does that, or a chamfer that was measured over; a shrinking board would take more of a longer side."
+        return [Finding("register.parts-alike", Level.CARE, STAGE, message)]
+    if scale < ALIKE:
+        message = f"All that was measured of the first part is {100.0 * abs(float(share.mean())):.2f} % {way} than drawn: a scale, as of wood that dried, or of an axis that counts otherwise; not an edge, which takes as much of every side."
+        return [Finding("register.parts-scaled", Level.CARE, STAGE, message)]
+    return []
 
 
 def _title(s: PartSize) -> str:
@@ -121,7 +142,8 @@ def _size(s: PartSize, repeats: Repeats) -> list[Finding]:
         if found.out is not None and last < found.out <= repeats.parts
         else ""
     )
-    message = f"{_title(s)} drifts: {_grows(found)} over {len(rows)} parts, {mm(abs(found.each), 3)} a part.{leaves} A worn bit, a nest that fills with chips, or wood that moves does that: one odd part does not."
+    called = _title(s)[:1].upper() + _title(s)[1:]
+    message = f"{called} drifts: {_grows(found)} over {len(rows)} parts, {mm(abs(found.each), 3)} a part.{leaves} A worn bit, a nest that fills with chips, or wood that moves does that: one odd part does not."
     return [*said, Finding("register.part-drift", Level.CARE, STAGE, message, about=s.id)]
 
 

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from gatepost.core.findings import Figure, Finding, Fix, Gate, Level, Report, Table, gate_of
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.register.growing import faces, growing
-from gatepost.core.register.kind import STAGE, Coming, RegisterKinds
+from gatepost.core.register.kind import STAGE, Coming, ComingTold, RegisterKinds
 from gatepost.core.register.proof import Proved
 from gatepost.core.register.proof import told as told_of
 from gatepost.core.register.repeats import PartCut
@@ -23,8 +23,9 @@ def report(
     done: frozenset[str] = frozenset(),
     proofs: Sequence[Proved] = (),
     parts: Sequence[PartCut] = (),
+    more: ComingTold | None = None,
 ) -> Report:
-    """comings: of every setup that is planned after another; setups: all that are planned; done: those that were run; proofs: of those whose place is proved; parts: of a batch, as far as they were begun."""
+    """comings: of every setup that is planned after another; setups: all that are planned; done: those that were run; proofs: of those whose place is proved; parts: of a batch, as far as they were begun; more: of what is there already."""
     figures: list[Figure] = []
     said: list[Finding] = []
     tables: list[Table] = []
@@ -50,6 +51,9 @@ def report(
         figures += seen.figures
         said += seen.findings
         tables += seen.tables
+    if more is not None:
+        said += more.findings
+        tables += more.tables
     batch = told_of_parts(job.repeats, parts)
     figures += batch.figures
     said += batch.findings

@@ -4,8 +4,9 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
+from gatepost.core.job.commands.old import old_letters
 from gatepost.core.job.commands.proof import more_to_look_at
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.model import Job, Setup
@@ -16,6 +17,9 @@ from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.proved import ring_art, ring_width
 from gatepost.desk.pages.carve import art_rows
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
+
+if TYPE_CHECKING:
+    from gatepost.core.plan.result import Plan
 
 MARK = (("what it is", "words", "title"), ("X", "length", "x"), ("Y", "length", "y"), ("normal", "number", "normal"))
 
@@ -38,8 +42,26 @@ def _old(job: Job, s: Setup, kinds: Kinds) -> list[Group]:
             )
             for a in _old_holes(job, s)
         ),
+        *(_old_letters(job, s, a) for a in old_letters(job, s.up)),
         Group("What is there already", (), acts=(new,)),
     ]
+
+
+def _old_letters(job: Job, s: Setup, a: Artwork) -> Group:
+    """Old lettering: mended, cut again, or taken away. Lettering whose cut is taken away on the Carve page stays as this."""
+    called = a.title or a.id
+
+    def mend(plan: Plan | None) -> dict[str, Any] | None:
+        from gatepost.core.plan.mended import mending
+
+        return mending(job, a).values(s.id, a.id) if plan is not None else None
+
+    acts = (
+        Act(f"Mend {called}: a recess that swallows it", "mend lettering", mend),
+        act(f"Cut {called} again, a little deeper", "cut again", setup=s.id, art=a.id),
+        act(f"Take {called} away", "remove art", art=a.id),
+    )
+    return Group(f"{called}, there already", (), acts=acts)
 
 
 def _old_holes(job: Job, s: Setup) -> list[Artwork]:
