@@ -42,7 +42,7 @@ def test_a_sound_job_is_sound_and_is_told_as_it_was_looked_through(name):
     assert not list(differences(as_read(sound(reckoned)), WAS["sound"].get(name, {})))
 
 
-@pytest.mark.parametrize("row", some(ROWS, 170), ids=lambda r: r.name)
+@pytest.mark.parametrize("row", some(ROWS, 120), ids=lambda r: r.name)
 def test_a_finding_is_silent_up_to_its_border_and_fires_over_it_and_its_fixes_mend_it(row):
     cell = cell_of(row)
     if row.level in (STOP, CARE):

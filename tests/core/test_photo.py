@@ -49,7 +49,7 @@ def worst(found, true):
     return max(far)
 
 
-@pytest.mark.parametrize(("name", "thick"), some(itertools.product(CAMERAS, [0.0, 60.0]), 4))
+@pytest.mark.parametrize(("name", "thick"), some(itertools.product(CAMERAS, [0.0, 60.0]), 2))
 def test_a_traced_outline_is_within_three_parts_in_a_thousand(name, thick):
     camera, slab = CAMERAS[name], waney(len(name))
     shot = render(slab, max(thick, 0.01), camera)
@@ -67,7 +67,7 @@ def test_a_traced_outline_is_within_three_parts_in_a_thousand(name, thick):
         assert done.under == pytest.approx((camera.at[0] + 50, camera.at[1] + 50), abs=2.0)
 
 
-@pytest.mark.parametrize("name", some(CAMERAS, 3))
+@pytest.mark.parametrize("name", some(CAMERAS, 1))
 def test_the_stated_doubt_holds_in_nearly_all_of_many_pickings(name):
     camera, slab = CAMERAS[name], waney(7)
     rng = np.random.default_rng(11)
@@ -264,7 +264,7 @@ def shadowed(shot, camera, slab, darker):
 
 
 @pytest.mark.parametrize(
-    ("name", "darker"), some(itertools.product(["tilted", "tilted both ways, from near"], [0.75, 0.5, 0.3]), 3)
+    ("name", "darker"), some(itertools.product(["tilted", "tilted both ways, from near"], [0.75, 0.5, 0.3]), 1)
 )
 def test_a_shadow_is_not_taken_for_the_board(name, darker):
     camera, slab = CAMERAS[name], waney(7)

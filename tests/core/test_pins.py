@@ -15,7 +15,7 @@ from gatepost.core.plan.pipeline import plan
 from gatepost.core.register.pins import PinHole, bound, ways_on, widest_apart, worst_shifts
 from tests.conftest import some
 from tests.core.catalogue_jobs import JOBS, edited
-from tests.core.pinned import over
+from tests.core.pinned import holes, over
 from tests.core.told import CELL
 
 MEMORY = Memory()
@@ -175,3 +175,21 @@ def test_pins_stand_in_the_waste_and_a_cut_out_that_takes_it_away_later_is_no_lo
     assert [f.about for f in plan(other, memory=MEMORY, cell=CELL).findings if f.code == "carve.cut-away"] == [
         "drill-pins"
     ]
+
+
+def test_with_a_setup_between_the_piece_still_goes_onto_the_pins_where_their_holes_were_bored():
+    plain = plan(over(), memory=MEMORY, cell=CELL)
+    held = [h.model_dump() for h in JOBS["taped"]().setups[-1].holds]
+    moved = [("add hold", {"setup": "between", **{k: v for k, v in h.items() if k != "name"}}) for h in held]
+    between = [
+        ("add setup", {"id": "between", "up": "front"}), *moved, *holes("more", "front", 60.0, 62.0, number=1, setup="between", through=False, deep=4.0),
+        ("order setups", {"order": ("surface", "front", "between", "over")}), ("place blank", {"setup": "between", "x": 700.0, "y": 200.0}),
+    ]  # fmt: skip
+    made = plan(edited(over(), *between), memory=MEMORY, cell=CELL)
+    assert [s.name for s in made.setups][-3:] == ["front", "between", "over"]
+    one, other = plain.setup("over"), made.setup("over")
+    assert np.allclose(other.pins, one.pins)
+    codes = [{f.code for f in p.report("register").findings if f.setup == "over"} for p in (plain, made)]
+    assert codes[0] == codes[1] and "register.pins-beside" not in codes[1]
+    kept = next(s for s in other.steps if s.kind == "zero kept")
+    assert "front" in kept.title and "between" not in kept.title

@@ -17,12 +17,12 @@ BOARD = shapely.box(-60, -30, 60, 30)
 OVAL = affinity.scale(shapely.Point(0, 0).buffer(1, quad_segs=48), 100, 50)
 
 
-@pytest.mark.parametrize("seed", some([1, 2, 5, 7], 2))
+@pytest.mark.parametrize("seed", some([1, 2, 5, 7], 1))
 def test_all_four_ways_of_a_random_plate_go_in_or_not_as_a_trial_shows(seed):
     nests.of_a_nest(seed)
 
 
-@pytest.mark.parametrize(("area", "flip"), some([(BOARD, "X"), (BOARD, "Y"), (OVAL, "X"), (OVAL, "Y")][::-1], 2))
+@pytest.mark.parametrize(("area", "flip"), some([(BOARD, "X"), (BOARD, "Y"), (OVAL, "X"), (OVAL, "Y")][::-1], 1))
 def test_with_a_key_the_turned_piece_alone_goes_in_and_without_it_others_do_too(area, flip):
     keyed, bare = (stepped(area, flip, 6.0, 6.2, 0.1, key) for key in (True, False))
     assert not keyed.others and keyed.asked.goes_in and "No other way" in sentence_of(keyed)

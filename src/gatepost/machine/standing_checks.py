@@ -17,6 +17,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.proved import moved_by
 from gatepost.core.plan.result import Plan
+from gatepost.core.plan.tied import tied
 from gatepost.core.run.standing import barring
 from gatepost.core.run.step import Depth, Step
 from gatepost.core.units import mm
@@ -183,7 +184,9 @@ def expected_zero(plan: Plan, setup: PlannedSetup, tool: Tool) -> Point[MachineF
 
 def kept_zero(journal: Journal, plan: Plan, setup: PlannedSetup) -> tuple[dict[str, float], Trust]:
     """X0 and Y0 on the machine by those of the setup before, and how well they are known. Raises OperatorError where that is not known any more."""
-    before = plan.setups[[s.name for s in plan.setups].index(setup.name) - 1]
+    earlier = plan.setups[: [s.name for s in plan.setups].index(setup.name)]
+    to = tied(setup.setup, [s.setup for s in earlier])
+    before = next(s for s in earlier if to is not None and s.name == to.name)
     entries = journal.this_board()
     axes = stood(entries, where(plan.job, before.setup))
     if axes.x.machine is None or axes.y.machine is None or Trust.LOST in (axes.x.trust, axes.y.trust):

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -24,6 +24,7 @@ from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.known import COARSER, PlanInputs
 from gatepost.core.plan.layout import Laid, Wanted, worked_on
 from gatepost.core.plan.surfaces import bites, zero_height
+from gatepost.core.plan.tied import tied
 from gatepost.core.surface.seat import Seat
 from gatepost.core.tolerances import RESERVE, SAFE_TRAVEL
 from gatepost.core.tools import forces
@@ -59,7 +60,7 @@ class DraftCut:
 class SetupDraft:
     """A setup before its programs are written. known: of the board as it lies here; placed: where it lies; carried: from the
     blank's own frame to the board's; start: the wood, start_key: of all that it comes from; uncut: as it was before anything was carved on this face; own: whether the board lies on its own underside, uncut; on_cut: on a face that was made flat; previous: the setup
-    that is planned before it, where there is one; pose: from the face that is up, as it is read, to the board as it lies; seat: the shims that it lies on; site: where its operations are done."""
+    that is planned before it, where there is one; tied: the one that its place follows from; pose: from the face that is up, as it is read, to the board as it lies; seat: the shims that it lies on; site: where its operations are done."""
 
     laid: Laid
     known: PlanInputs
@@ -74,6 +75,7 @@ class SetupDraft:
     own: bool
     on_cut: bool
     previous: Setup | None
+    tied: Setup | None
     pose: Matrix[FaceFrame, Board]
     seat: Seat | None
     site: Site
@@ -101,7 +103,7 @@ def drafts(k: PlanInputs, journal: Journal, memory: Memory) -> list[SetupDraft]:
             if not laid.carves:
                 continue
             laid = replace(laid, flattens=False)
-        made.append(_draft(board, laid, made[-1].setup if made else None))
+        made.append(_draft(board, laid, [d.setup for d in made]))
         if laid.up == "back":
             faces["back"] = board
         if laid.flattens and laid.up == "front" and "back" in faces:
@@ -113,8 +115,9 @@ def drafts(k: PlanInputs, journal: Journal, memory: Memory) -> list[SetupDraft]:
     return made
 
 
-def _draft(board: LyingBoard, laid: Laid, previous: Setup | None) -> SetupDraft:
+def _draft(board: LyingBoard, laid: Laid, earlier: Sequence[Setup]) -> SetupDraft:
     k, setup = board.known, laid.setup
+    previous = earlier[-1] if earlier else None
     blank = k.job.blank
     pose: Matrix[FaceFrame, Board] = Matrix(face_turned(blank.length, blank.width, board.lies).rows)
     face = board.plane if board.plane is not None else _top_at(k, laid, pose)
@@ -134,7 +137,7 @@ def _draft(board: LyingBoard, laid: Laid, previous: Setup | None) -> SetupDraft:
     zero_height = 0.0 if setup.zero.z == "bed" else face
     return SetupDraft(
         laid=laid, known=k, placed=zeros.placed(setup, blank, zero_height), carried=board.carried, zero_height=zero_height,
-        start=board.field, start_key=board.key, uncut=board.field, travel=site.travel, pieces=pieces, own=board.own, on_cut=board.on_cut, previous=previous, pose=pose,
+        start=board.field, start_key=board.key, uncut=board.field, travel=site.travel, pieces=pieces, own=board.own, on_cut=board.on_cut, previous=previous, tied=tied(setup, earlier), pose=pose,
         seat=k.wood.seat if board.own and board.plane is None else None, site=site,
     )  # fmt: skip
 

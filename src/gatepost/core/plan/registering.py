@@ -34,11 +34,17 @@ def comings(k: PlanInputs, cuts: Sequence[Cuts], built: Sequence[PlannedSetup]) 
     return [
         Coming(
             before.draft.setup, c.draft.setup, k.job, on_bed(before), on_bed(c), before.draft.carried.inverse().area(before.draft.known.wood.outline),
-            _cut_places(c), k.thickness.greatest, _through(cuts[:n]), _cut_here(c), _cut_before(cuts[:n]), _beside(now), c.draft.laid.found, seen_in(cuts[:n], c.draft.setup, k.coarse), _grips(c, now),
+            _cut_places(c), k.thickness.greatest, _through(cuts[:n]), _cut_here(c), _cut_before(cuts[:n], before), _beside(now), c.draft.laid.found, seen_in(cuts[:n], c.draft.setup, k.coarse), _grips(c, now),
         )
-        for n, (before, c, now) in enumerate(zip([cuts[0], *cuts], cuts, built))
+        for n, (c, now) in enumerate(zip(cuts, built))
+        for before in (_tied(cuts[:n], c) or c,)
         if n or _alone(k, c)
     ]  # fmt: skip
+
+
+def _tied(earlier: Sequence[Cuts], c: Cuts) -> Cuts | None:
+    """The setup before, or the one in which what its piece is laid on or into was made."""
+    return next((b for b in earlier if c.draft.tied is not None and b.draft.setup.name == c.draft.tied.name), None)
 
 
 def proofs(k: PlanInputs, cuts: Sequence[Cuts]) -> list[Proved]:
@@ -69,7 +75,7 @@ def laid_on(k: PlanInputs, cuts: Sequence[Cuts], built: PlannedSetup) -> Planned
     nest = seen_in(cuts[:-1], c.draft.setup, k.coarse)
     if nest is not None:
         x0, y0, x1, y1 = nest.rim.bounds
-        lay = on_bed(cuts[-2]).inverse().then(on_bed(c))
+        lay = on_bed(_tied(cuts[:-1], c) or c).inverse().then(on_bed(c))
         were = ((x0, y0), (x1, y1))
         return replace(
             built, pins=tuple(lay.xy(*p) for p in were), were=(*were, nest.middle), seats=nest.seats, nest=nest
@@ -135,11 +141,11 @@ def _cut_here(c: Cuts) -> Near:
     return near
 
 
-def _cut_before(cuts: Sequence[Cuts]) -> Near:
-    """Whether what was cut before, but for holes, goes through most of the wood near a place on the bed as it lay last."""
+def _cut_before(cuts: Sequence[Cuts], as_in: Cuts) -> Near:
+    """Whether what was cut before, but for holes, goes through most of the wood near a place on the bed as it lay in one of them."""
     if not cuts:
         return lambda x, y, radius: False
-    last = on_bed(cuts[-1])
+    last = on_bed(as_in)
 
     def near(x: float, y: float, radius: float) -> bool:
         for c in cuts:

@@ -241,7 +241,7 @@ def _rings(c: Cuts) -> Rings | None:
 
 def _kept_from(d: SetupDraft) -> str:
     """The setup by whose zero this one's is set; nothing where it is touched."""
-    return d.previous.name if kept_zero(d) and d.previous is not None else ""
+    return d.tied.name if kept_zero(d) and d.tied is not None else ""
 
 
 def _laid(d: SetupDraft) -> str:

@@ -162,7 +162,7 @@ def budget_of(c: Cuts, lies: AsLaid, setup: Setup | None = None) -> Budget:
     x, y = farthest(c)
     flat = any(p.tool.kind != "vee" for p in c.programs)
     photo = job.blank.doubt if job.blank.photo is not None else 0.0
-    kept = d.previous if kept_zero(d) else None
+    kept = d.tied if kept_zero(d) else None
     setup = kept or setup or d.setup
     long = max(job.blank.across)
     degrees = askew(setup, AsLaid().degrees if kept else lies.degrees, long) + (lies.degrees if kept else 0.0)
