@@ -232,14 +232,33 @@ def test_looks_and_rings_are_typed_by_hand_and_what_can_t_be_is_asked_again():
         setup = made.setup("front")
         step = next(s for s in setup.steps if s.kind == kind)
 
-        def typed(*figures, step=step, made=made, setup=setup):
-            isolated = Journal().add("2026-11-02T10:00:00", "ticked", "front", step="isolate-rings")
+        cut = Journal().add("2026-11-02T09:59:00", "run started", "front", program=setup.programs[0].name)
+
+        def typed(*figures, step=step, made=made, setup=setup, cut=cut):
+            isolated = cut.add("2026-11-02T10:00:00", "ticked", "front", step="isolate-rings")
             return by_hand.tick(made, setup, step, isolated, figures, "2026-11-02T10:00:00", None, "")
 
         with pytest.raises(OperatorError):
             typed(*wrong)
         with pytest.raises(OperatorError, match="Type the read-outs"):
             typed(*right[:1])
-        entry = typed(*right).entries[1]
+        entry = typed(*right).entries[2]
         want = right if kind == "over" else (0.1, 0.0)
         assert (entry.data["x"], entry.data["y"]) == pytest.approx(want)
+
+
+def test_a_ring_says_nothing_of_a_zero_that_it_was_not_cut_by():
+    runner, setup, step = at_the_taking(seen(ring=True, number=3))
+    measure = next(s for s in setup.steps if s.kind == "ring")
+    before = runner.journal
+    for n in (1, 2, 3):
+        askew(runner, setup, f"ring-{n}", "ringed", x=0.8, y=0.0)
+    runner.carry_out(setup, step)  # taken: measured again it would say the same, and be taken once more
+    for journal in (
+        runner.journal,
+        before.add("2026-11-02T10:00:00", "touched", "front", axis="x", machine=-600.0, way="pointer"),
+        before.add("2026-11-02T10:00:00", "bumped", "front"),
+    ):
+        runner.journal = journal.add("2026-11-02T10:00:01", "ticked", "front", step="isolate-rings")
+        with pytest.raises(OperatorError, match="since this ring was cut"):
+            runner.carry_out(runner.plan.setup("front"), measure)

@@ -41,14 +41,15 @@ def moved_by(journal: Journal, setup: str) -> Moved:
     move = NOT_MOVED
     for e in journal.this_board():
         if e.setup == setup:
-            if _laid_anew(e) or e.kind == "marked":
+            if laid_anew(e) or e.kind == "marked":
                 move = NOT_MOVED
             if e.kind == "moved":
                 move = move.then(Moved(*(float(e.data[name]) for name in ("degrees", "x", "y"))))
     return move
 
 
-def _laid_anew(e: Entry) -> bool:
+def laid_anew(e: Entry) -> bool:
+    """Whether the piece lies elsewhere since an entry."""
     act = act_of(e)
     return act is not None and act.across == LOSE and not e.data.get("still")
 
@@ -60,7 +61,7 @@ def seen_since(journal: Journal, setup: str) -> dict[str, Entry]:
         if e.setup != setup:
             continue
         again = e.kind == "touched" and e.data.get("axis") in ("x", "y")
-        if again or _laid_anew(e) or e.kind in ("marked", "moved"):
+        if again or laid_anew(e) or e.kind in ("marked", "moved"):
             found = {}
         if e.kind in ("proved", "ringed"):
             found[str(e.data["mark"])] = e

@@ -9,7 +9,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.planned import PlannedSetup
-from gatepost.core.plan.proved import moved_by, proving, ring_art
+from gatepost.core.plan.proved import laid_anew, moved_by, proving, ring_art
 from gatepost.core.plan.result import Plan
 from gatepost.core.register.fit import FitVerdict
 from gatepost.core.register.looks import WIDTH, Looked, RingTold, ring_told, tilted
@@ -72,12 +72,34 @@ def ring_measured(
 ) -> Journal:
     """The journal with the widths of a ring, right, back, left and front, and where its hole lies by them. Raises OperatorError."""
     _mark(setup.proving.rings, step)
+    _of_this_zero(journal, setup)
     told = _told(plan, setup, widths)
     assert setup.setup.ring is not None
     named = dict(zip(("right", "back", "left", "front"), widths))
     return journal.add(
         at, "ringed", setup.name, mark=_id(step), x=round(told.x, 4), y=round(told.y, 4), within=setup.setup.ring.limit, **named
     )  # fmt: skip
+
+
+def _of_this_zero(journal: Journal, setup: PlannedSetup) -> None:
+    """Raise OperatorError where a ring was cut by another X0 Y0 than the one of now: it says where that was, and would move this one by as much once more."""
+    ring = setup.setup.ring
+    cut = next((o.name for o in setup.setup.operations if ring is not None and o.id == ring.operation), "")
+    names = {p.name for p in setup.programs if cut in p.operations}
+    entries = [e for e in journal.this_board() if e.setup == setup.name]
+    last = max(
+        (i for i, e in enumerate(entries) if e.kind == "run started" and e.data.get("program") in names), default=-1
+    )
+    if last < 0:
+        raise OperatorError("The ring is not cut yet.")
+    anew = any(
+        e.kind == "moved" or (e.kind == "touched" and e.data.get("axis") in ("x", "y")) or laid_anew(e)
+        for e in entries[last + 1 :]
+    )
+    if anew:
+        raise OperatorError(
+            "X0 Y0 was set anew, or the piece was moved, since this ring was cut: it says where that was, not where this is. Cut it once more, a little deeper, or look over the marks."
+        )
 
 
 def _told(plan: Plan, setup: PlannedSetup, widths: tuple[float, ...]) -> RingTold:
