@@ -76,6 +76,8 @@ WAYS = {
     "pieces found by marks": registering.of_marks,
     "second faces in their frame": registering.of_a_frame,
     "pieces against a known edge": registering.of_an_edge,
+    "pieces looked over before they are cut": registering.of_looks,
+    "pieces with rings round old holes": registering.of_rings,
 }
 
 

@@ -49,7 +49,7 @@ def test_a_turned_piece_lies_nowhere_that_was_not_thought_of_and_everywhere_that
     assert np.mean([goes(nest, turn, x, y, 0.01) for turn, x, y in found.seats]) >= 0.9
     chance = np.random.default_rng(7)
     corners = np.array([[42.0, 28.0], [118.0, 28.0], [118.0, 82.0], [42.0, 82.0], nest.middle])
-    said = [found.worst(corners[[k]])[1] for k in range(len(corners))]
+    said = [found.worst(corners[[k]])[1].off for k in range(len(corners))]
     shown = np.zeros(len(corners))
     inside = 0
     for _ in range(6000):

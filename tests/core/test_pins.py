@@ -12,7 +12,7 @@ from gatepost.core.cache import Memory
 from gatepost.core.errors import OperatorError
 from gatepost.core.job import commands
 from gatepost.core.plan.pipeline import plan
-from gatepost.core.register.pins import PinHole, bound, ways_on, widest_apart, worst_shifts
+from gatepost.core.register.pins import PinHole, bound, ways_on, widest_apart, worst_seating, worst_shifts
 from tests.conftest import some
 from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.pinned import holes, over
@@ -193,3 +193,17 @@ def test_with_a_setup_between_the_piece_still_goes_onto_the_pins_where_their_hol
     assert codes[0] == codes[1] and "register.pins-beside" not in codes[1]
     kept = next(s for s in other.steps if s.kind == "zero kept")
     assert "front" in kept.title and "between" not in kept.title
+
+
+@pytest.mark.parametrize("seed", some(range(60), 12))
+def test_the_worst_seating_is_told_with_the_turn_and_shift_that_make_it(seed):
+    chance = np.random.default_rng(seed)
+    clearance, apart = chance.uniform(0.05, 0.6), chance.uniform(50, 400)
+    place = (chance.uniform(-1.5, 1.5) * apart, chance.uniform(-1.5, 1.5) * apart)
+    seat = worst_seating(clearance, apart, place)
+    assert seat.off == pytest.approx(float(worst_shifts(clearance, apart, np.array([place]))[0]), rel=1e-6)
+    for end in (-0.5, 0.5):  # each pin still stands in its hole
+        x, y = seat.right, seat.back + seat.turn * end * apart
+        assert math.hypot(x, y) <= clearance / 2.0 + 1e-6
+    told = seat.told(0.0, 2.0)
+    assert told.result == pytest.approx(2.0 * seat.off) and told.result == pytest.approx(told.evaluate())

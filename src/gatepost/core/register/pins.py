@@ -16,6 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from gatepost.core.register.seating import Seating
 from gatepost.core.working import Named, Working, working
 
 Array = NDArray[np.float64]
@@ -93,6 +94,23 @@ def worst_shifts(clearance: float, apart: float, places: Array) -> Array:
             seated = np.hypot(top[..., 0] + side * e[..., 0], top[..., 1] + side * e[..., 1]) <= r + 1e-12
             worst = np.maximum(worst, np.where(seated, length + r, 0.0).max(axis=0))
     return worst
+
+
+def worst_seating(clearance: float, apart: float, place: tuple[float, float]) -> Seating:
+    """How a piece lies on two pins where a place of it, told as above, lies farthest beside where it is meant to: what ``worst_shifts`` finds of it."""
+    r, best = clearance / 2.0, Seating(0.0, 0.0, 0.0, *place)
+    for t in np.linspace(0.0, clearance / apart, TURNS).tolist():
+        for way in (1.0, -1.0):
+            p = np.array([-way * t * place[1], way * t * place[0]])
+            e = np.array([0.0, t * apart / 2.0])
+            corner = math.sqrt(max(r * r - e[1] ** 2, 0.0))
+            for side in (1.0, -1.0):
+                away = p + side * e
+                top = side * e + r * away / max(float(np.hypot(*away)), 1e-300)
+                for x, y in ((side * corner, 0.0), top.tolist()):
+                    if math.hypot(x + e[0], y + e[1]) <= r + 1e-9 and math.hypot(x - e[0], y - e[1]) <= r + 1e-9:
+                        best = max(best, Seating(way * t, x, y, *place), key=lambda s: s.off)
+    return best
 
 
 def ways_on(holes: Sequence[PinHole], pins: Sequence[tuple[float, float]]) -> tuple[WayOn, ...]:

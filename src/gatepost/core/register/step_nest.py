@@ -25,6 +25,7 @@ from shapely.ops import substring
 from gatepost.core.errors import OperatorError
 from gatepost.core.geometry.region import pieces
 from gatepost.core.register.lies_in import Array, places, seated
+from gatepost.core.register.seating import Seating
 from gatepost.core.units import mm
 
 Flip = Literal["X", "Y"]
@@ -107,15 +108,16 @@ class NestTried:
     nest: StepNest
     seats: Array
 
-    def worst(self, places: Array) -> tuple[int, float]:
-        """Which of some places, (n, 2), may come to lie farthest beside where it is meant to, and how far, mm."""
+    def worst(self, places: Array) -> tuple[int, Seating]:
+        """Which of some places, (n, 2), may come to lie farthest beside where it is meant to, and how the piece lies then."""
         rel = np.asarray(places) - np.array(self.nest.middle)
         turn = np.radians(self.seats[:, 0])[:, None]
         off = np.hypot(
             self.seats[:, 1][:, None] - turn * rel[None, :, 1], self.seats[:, 2][:, None] + turn * rel[None, :, 0]
-        ).max(axis=0)
-        k = int(np.argmax(off))
-        return k, float(off[k])
+        )
+        seat, k = (int(v) for v in np.unravel_index(int(np.argmax(off)), off.shape))
+        at = self.seats[seat]
+        return k, Seating(math.radians(float(at[0])), float(at[1]), float(at[2]), float(rel[k, 0]), float(rel[k, 1]))
 
 
 def tried(rim: Any, flip: Flip, tool: float, slot: float, middle: tuple[float, float]) -> NestTried:

@@ -16,6 +16,7 @@ from gatepost.core.tolerances import FRAME, REGISTERED
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
+SEATED = "the worst of all ways in which the turned piece may lie in its frame, turned about its middle"
 FOLLOWED = 0.02  # mm to which the two outlines are followed
 REACH = 5.0  # mm inside its rim that a hold must reach
 SAME = 0.02  # mm within which the piece's middle comes over that of its hole
@@ -157,8 +158,8 @@ def _tried(coming: Coming, comes: InStepNest, seen: NestSeen) -> tuple[list[Figu
     ways = _ways(comes, tried.nest, name)
     if not len(coming.cut):
         return [], ways
-    k, worst = tried.worst(coming.cut)
-    worst = (worst + FOLLOWED) * (2.0 if coming.twice else 1.0)
+    k, seat = tried.worst(coming.cut)
+    worst = seat.told(FOLLOWED, 2.0 if coming.twice else 1.0, SEATED)
     play = nest.asked.play
     sum_ = working(
         "2 * (slot - lean - apart)",
@@ -171,17 +172,17 @@ def _tried(coming: Coming, comes: InStepNest, seen: NestSeen) -> tuple[list[Figu
         Figure("Play in its frame", sum_.result, "length", sum_, 2, setup=name),
         Figure("Play in X, as it was tried", play[0], "length", None, 2, setup=name), Figure("Play in Y, as it was tried", play[1], "length", None, 2, setup=name),
         Figure("It can be turned by", nest.turning, "angle", None, 2, setup=name),
-        Figure("Beside the first side, at worst", worst, "length", None, 2, setup=name),
+        Figure("Beside the first side, at worst", worst.result, "length", worst, 2, setup=name),
     ]  # fmt: skip
     allowed = REGISTERED[coming.job.tolerance]
     rattle = min(nest.way("as cut").play)
-    if worst <= allowed:
-        message = f"Turned over about {nest.flip} it goes into its frame, and nothing cut here lies more than {mm(worst, 2)} beside the first side. As it was cut it goes in too, and rattles by {mm(rattle)}: that says that it was not turned."
-        said = [Finding("register.nest-good", Level.OK, STAGE, message, name)]
+    if worst.result <= allowed:
+        message = f"Turned over about {nest.flip} it goes into its frame, and nothing cut here lies more than {mm(worst.result, 2)} beside the first side. As it was cut it goes in too, and rattles by {mm(rattle)}: that says that it was not turned."
+        said = [Finding("register.nest-good", Level.OK, STAGE, message, name, worst)]
     else:
         place = Place(*map(float, coming.cut[k]))
-        message = f"In its frame what is cut here may lie {mm(worst, 2)} beside the first side; {mm(allowed, 2)} suits this job. A smaller clearance, or pins."
-        said = [Finding("register.nest-loose", Level.CARE, STAGE, message, name, place=place)]
+        message = f"In its frame what is cut here may lie {mm(worst.result, 2)} beside the first side; {mm(allowed, 2)} suits this job. A smaller clearance, or pins."
+        said = [Finding("register.nest-loose", Level.CARE, STAGE, message, name, worst, place=place)]
     return figures, [*said, *ways]
 
 

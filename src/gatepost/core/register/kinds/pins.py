@@ -16,11 +16,21 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import OnPins
 from gatepost.core.job.rows import places
 from gatepost.core.register.kind import STAGE, Bounds, Coming, ComingTold, RegisterKind
-from gatepost.core.register.pins import MOST_PINS, PinHole, bound, way_in_words, ways_on, widest_apart, worst_shifts
+from gatepost.core.register.pins import (
+    MOST_PINS,
+    PinHole,
+    bound,
+    way_in_words,
+    ways_on,
+    widest_apart,
+    worst_seating,
+    worst_shifts,
+)
 from gatepost.core.tolerances import REGISTERED, UNDER_A_PIN
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
+SEATED = "the worst of all turns and shifts that both pins allow; along their line, and square to it, from the middle between them"
 SAME = 0.02  # mm within which a hole comes onto another
 BELOW = 2.0  # mm that a pin's end stays under the face
 APART = 0.5  # of a hole's diameter: wood that is left beside it at least
@@ -230,11 +240,11 @@ def _shifted(
     k = int(np.argmax(worst))
     far = float(np.hypot(*told.T).max())
     sum_ = bound(clearance, far, apart, coming.twice)
-    truly = times * float(worst[k])
+    truly = worst_seating(clearance, apart, (float(told[k, 0]), float(told[k, 1]))).told(0.0, times, SEATED)
     place = Place(*map(float, coming.cut[k]))
     figures = [
         Figure("Beside the first side, at worst", sum_.result, "length", sum_, 2, setup=name),
-        Figure("Of all seatings, where it is worst", truly, "length", None, 2, setup=name),
+        Figure("Of all seatings, where it is worst", truly.result, "length", truly, 2, setup=name),
     ]
     allowed = REGISTERED[coming.job.tolerance]
     if sum_.result <= allowed:
