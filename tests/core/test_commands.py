@@ -23,6 +23,7 @@ EACH = {
     "marks from art": {"setup": "front"},
     "lay by photo": {"setup": "front", "x": 160.0, "y": 210.0, "degrees": 1.5, "first": 2.0},
     "set parts": {"parts": 16},
+    "other face first": {},
     "mend lettering": {
         "setup": "stood",
         "art": "lettering",
@@ -194,7 +195,8 @@ def test_the_table_is_covered_here():
 
 @pytest.mark.parametrize("name", sorted(EACH))
 def test_each_command_does_something_and_undoes_to_an_equal_job(name, full):
-    job = commands.run(full, "accept", EACH["accept"]) if name == "take back" else full
+    first = {"take back": ("accept", EACH["accept"]), "other face first": ("set register", {"setup": "stood"})}
+    job = commands.run(full, *first[name]) if name in first else full
     before = job.model_dump_json()
     after = commands.run(job, name, EACH[name])
     assert after != job
@@ -237,6 +239,7 @@ REFUSED = [
     ("remove ring", {"setup": "front"}),
     ("lay by photo", {"setup": "front", "x": 1.0, "y": 1.0, "degrees": 0.0, "first": 1.0}),
     ("set parts", {"parts": 0}),
+    ("other face first", {}),
     ("cut again", {"setup": "front", "art": "plate"}),
     ("cut again", {"setup": "front", "art": "lettering", "tool": 2}),
     ("set part", {"part": 1, "size": "size-9", "value": 1.0}),

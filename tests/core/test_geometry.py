@@ -15,7 +15,7 @@ from gatepost.core.geometry import curves, kernels, medial, plain
 from gatepost.core.job.carve import Carving, TextLine, VCut
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.operation import Artwork
-from tests.conftest import tries
+from tests.conftest import some, tries
 
 SHAPES = {
     "square": box(0, 0, 10, 10),
@@ -160,7 +160,7 @@ def test_a_drawing_that_is_mirrored_turned_and_stretched_is_cut_as_exactly():
     assert proof.holds and proof.inside > 10_000, proof
 
 
-@pytest.mark.parametrize(("char", "face", "angle"), vcut_proof.cases([20, 60, 90, 120], 10, seed=2026))
+@pytest.mark.parametrize(("char", "face", "angle"), some(vcut_proof.cases([20, 60, 90, 120], 10, seed=2026), 5))
 def test_v_cuts_equal_the_exact_ideal(char, face, angle):
     proof = vcut_proof.prove(char, face, angle)
     assert proof.inside > 200

@@ -30,7 +30,7 @@ HELD = [
 ]
 
 
-@pytest.mark.parametrize("by", some(BY, 4))
+@pytest.mark.parametrize("by", some(BY, 2))
 @pytest.mark.parametrize(("name", "hold"), HELD)
 def test_where_it_is_put_down_the_plan_says_what_the_drag_said(name, hold, by):
     reckoned = plan(LAID[name](), memory=MEMORY, cell=CELL)

@@ -15,7 +15,7 @@ from gatepost.cli import main
 from gatepost.core.errors import OperatorError
 from gatepost.core.surface import level
 from gatepost.core.tables import read_heights
-from tests.conftest import tries
+from tests.conftest import some, tries
 
 
 def slab(seed, count=60, under=True):
@@ -64,7 +64,7 @@ def optimum(read):
     return -best.fun
 
 
-@pytest.mark.parametrize("seed", range(100))
+@pytest.mark.parametrize("seed", some(range(100), 34))
 def test_levelling_equals_an_independent_optimum(seed):
     read = slab(seed, under=seed % 3 > 0)
     found = level.best(read)

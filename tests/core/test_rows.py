@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from shapely.geometry import Point, Polygon, box
 
 from gatepost.core.surface import rows
-from tests.conftest import tries
+from tests.conftest import some, tries
 
 RADIUS, STEP = 25.0, 20.0
 
@@ -74,7 +74,7 @@ def nearest(spots, lines):
     return out
 
 
-@pytest.mark.parametrize("angle", [0.0, 90.0, 37.0, -120.0])
+@pytest.mark.parametrize("angle", some([37.0, 0.0, 90.0, -120.0], 2))
 @pytest.mark.parametrize("climb", [False, True], ids=["both ways", "climb"])
 @pytest.mark.parametrize("name", OUTLINES)
 def test_every_place_of_an_awkward_outline_is_reached(name, climb, angle):

@@ -74,7 +74,7 @@ def test_what_no_nest_can_be_made_of_is_said(area, figures, words):
 SVG = '<svg xmlns="http://www.w3.org/2000/svg" width="120mm" height="60mm" viewBox="0 0 120 60"><rect x="0" y="0" width="120" height="60"/></svg>'
 
 
-@pytest.mark.parametrize(("words", "code"), [(["--key"], 0), ([], 1), (["--slot", "60"], 2)])
+@pytest.mark.parametrize(("words", "code"), some([(["--key"], 0), (["--slot", "60"], 2), ([], 1)], 2))
 def test_files_of_a_nest_are_written_and_its_proof(tmp_path, capsys, words, code):
     (tmp_path / "plate.svg").write_text(SVG)
     asked = [

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A stepped rim, made by the worker."""
+"""A stepped rim, and either of two faces first: worked out by the worker."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ class RimActions:
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"step_rim": self.make}
+        return {"step_rim": self.make, "either_face": self.compare}
 
     def make(self) -> None:
         """The rim of what is cut out before the setup that is looked at, made so that its frame holds it turned over."""
@@ -27,6 +27,19 @@ class RimActions:
         self._asked = document.job
         self._desk.messages.say("Making the rim: every way of stepping it is tried, which takes some seconds.")
         self._desk.question("rim", document.job, setup)
+
+    def compare(self) -> None:
+        """Either of two faces first: both are planned."""
+        if self._desk.document is not None:
+            self._desk.messages.say("Planning it with either face first…")
+            self._desk.question("either", self._desk.document.job)
+
+    def compared(self, answer: Any) -> None:
+        """What either comes to, or why only one can be first."""
+        if answer.plan:
+            self._desk.messages.tell(str(answer.plan))
+        else:
+            self._desk.messages.warn(answer.words)
 
     def told(self, answer: Any) -> None:
         """The rim, or why there is none."""

@@ -18,6 +18,10 @@ class Messages(QObject):
         """Something to know; goes away by itself."""
         self.told.emit(spell(words, self.unit), False)
 
+    def tell(self, words: str) -> None:
+        """Something to be read through; stays until it is put away."""
+        self.told.emit(spell(words, self.unit), True)
+
     def warn(self, words: str) -> None:
         """Something that went wrong; stays until it is put away."""
         self.told.emit(spell(words, self.unit), True)

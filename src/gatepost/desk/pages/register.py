@@ -5,6 +5,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.commands.faces import two_faces
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
@@ -33,11 +35,26 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         drilled = [a for a in job.artwork if isinstance(a.figures, HolesFigures)]
         rows += [_row_of_pins(setup, comes, a.id, a.title or a.id) for a in drilled]
     groups = [Group(s.title or s.id, tuple(rows), acts=() if first else _pins(s))]
+    if not first and _two_faces(job):
+        acts = (
+            act("Either face first, compared…", "window either_face"),
+            act("Cut the other face first", "other face first"),
+        )
+        groups.append(Group("Which face comes first", (), acts=acts))
     if isinstance(comes, ByMarks):
         groups.append(_marks(setup, comes))
     if isinstance(comes, InStepNest):
         groups.append(_rim(setup, comes))
     return (*groups, *proof(job, s, kinds), *batch(job))
+
+
+def _two_faces(job: Job) -> bool:
+    """Whether either of two faces could come first."""
+    try:
+        two_faces(job)
+    except OperatorError:
+        return False
+    return True
 
 
 def _pins(s: Setup) -> tuple[Act, ...]:

@@ -164,11 +164,24 @@ class _Server:
 
     def verdicts(self) -> dict[str, Callable[..., Any]]:
         """What is found, by what is asked."""
-        return {"resume": self.resume, "look": self.seen, "design": self.designed, "ways": self.ways, "rim": self.rim}
+        return {
+            "resume": self.resume,
+            "look": self.seen,
+            "design": self.designed,
+            "ways": self.ways,
+            "rim": self.rim,
+            "either": self.either,
+        }
 
     def written(self) -> dict[str, Callable[..., str]]:
         """What is written or checked, and told in words."""
         return {"check": self.check, "sheet": self.sheet, "template": self.template, "write": self.write}
+
+    def either(self, job: Job) -> Any:
+        """Either of two faces first, compared, in words."""
+        from gatepost.core.plan.either import either_first, in_words
+
+        return in_words(either_first(job))
 
     def rim(self, job: Job, setup: str) -> Any:
         """A stepped rim for what is cut out before a setup."""

@@ -16,6 +16,7 @@ from gatepost.core.job.commands import (
     blank,
     carve,
     designs,
+    faces,
     hold,
     job,
     machine,
@@ -49,6 +50,7 @@ OWNERS = (
     register,
     proof,
     repeats,
+    faces,
     tool,
 )
 TABLE: dict[str, Command] = {name: command for owner in OWNERS for name, command in owner.COMMANDS.items()}
