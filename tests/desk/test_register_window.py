@@ -200,3 +200,20 @@ def test_the_way_it_comes_is_chosen_and_marks_are_typed(qtbot, window, tmp_path)
     QTest.keyClicks(field, '3/4"')
     QTest.keyClick(field, Key.Key_Return)
     qtbot.waitUntil(lambda: window.document.job.setup("front").comes.marks[0].x == pytest.approx(19.05), timeout=5_000)
+
+
+def test_either_face_first_is_compared_changed_over_and_taken_back(qtbot, window, tmp_path):
+    opened(qtbot, window, tmp_path, edited(JOBS["taped"](), *turned(), *holes()))
+    window.go("register")
+    window.presenter.choose_setup("over")
+    planned(qtbot, window)
+    figures(window)
+    said = []
+    window.messages.told.connect(lambda words, stays: said.append((words, stays)))
+    QTest.mouseClick(button(window, "Either face first, compared…"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: any("The back face first:" in w and stays for w, stays in said), timeout=60_000)
+    QTest.mouseClick(button(window, "Cut the other face first"), Qt.MouseButton.LeftButton)
+    plan = planned(qtbot, window)
+    assert [s.name for s in plan.setups][-2:] == ["over", "front"]
+    window.act("undo")
+    assert [s.name for s in planned(qtbot, window).setups][-2:] == ["front", "over"]

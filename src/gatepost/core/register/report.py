@@ -66,9 +66,24 @@ def report(
             said.append(Finding("register.copies", Level.STOP, STAGE, message, setup.id, fixes=(fix,)))
     if not facts and not any(coming.over for coming in comings) and not said:
         return Report(STAGE, "nothing to find", "nothing is turned over or brought back", gate=Gate.NOT_NEEDED)
-    fact = ", ".join(dict.fromkeys(facts)) or "laid down again"
-    line = "how the piece comes from one setup into the next"
+    fact = ", ".join(dict.fromkeys(facts)) or _few(comings, proofs, job)
+    line = (
+        "how the piece comes from one setup into the next"
+        if comings
+        else "where the piece lies, and what is there already"
+    )
     return Report(STAGE, fact, line, tuple(figures), tuple(said), gate_of(tuple(said)), tuple(tables))
+
+
+def _few(comings: Sequence[Coming], proofs: Sequence[Proved], job: Job) -> str:
+    """What there is, in few words, where nothing is found again by a way of its own."""
+    if any(coming.over for coming in comings):
+        return "laid down again"
+    if proofs:
+        return "proved before it is cut"
+    if job.repeats is not None and job.repeats.parts > 1:
+        return f"{job.repeats.parts} parts of it"
+    return "looked at"
 
 
 def _touched_anew(coming: Coming, kinds: RegisterKinds) -> Finding:
