@@ -100,3 +100,22 @@ def test_both_are_told_with_minutes_hold_and_what_is_said():
 def test_what_can_t_be_the_other_way_round_says_why(job, words):
     with pytest.raises(OperatorError, match=words):
         commands.run(job(), "other face first", {})
+
+
+def test_marks_that_a_face_is_found_by_stay_its_own_and_nothing_waits_for_what_is_gone():
+    job = edited(
+        both_sides(pins=True), *holes("last", "front", 60.0, 62.0, number=1, setup="front"), ("set operation", {"operation": "drilling-last", "after": ("drill-pins",)}),
+        ("add art", {"kind": "plate", "id": "tablet", "face": "back", "x": 50.0, "y": 42.0, "width": 80.0, "height": 52.0, "corner": 3.0}),
+        ("add operation", {"setup": "over", "kind": "cutout", "id": "cutting", "on": ("tablet",), "tool": 2, "tabs": 4, "after": ("drilling-marks",)}),
+    )  # fmt: skip
+    swapped = commands.run(job, "other face first", {})
+    assert (
+        all(not o.after for s in swapped.setups for o in s.operations) and swapped.setup("front").comes.kind == "pins"
+    )
+    found = edited(
+        both_sides(),
+        ("add mark", {"setup": "over", "x": 20.0, "y": 20.0}),
+        ("add mark", {"setup": "over", "x": 90.0, "y": 60.0}),
+    )
+    swapped = commands.run(found, "other face first", {})
+    assert swapped.setup("over").comes.kind == "marks" and swapped.setup("front").comes is None

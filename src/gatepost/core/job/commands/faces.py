@@ -13,12 +13,13 @@ from gatepost.core.job.commands.register import add_pins
 from gatepost.core.job.commands.setup import order_setups
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.model import Job, Setup
-from gatepost.core.job.operation import Artwork
-from gatepost.core.job.register import InStepNest, OnPins
+from gatepost.core.job.operation import Artwork, Operation
+from gatepost.core.job.register import AgainstEdge, ByMarks, InStepNest, OnPins
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.turning import OPPOSITE
 
 COMMANDS = Commands()
+OF_ITSELF = (ByMarks, AgainstEdge)  # ways of being found that are a setup's own, whatever comes before it
 
 
 def two_faces(job: Job) -> tuple[Setup, Setup]:
@@ -41,12 +42,16 @@ def other_face_first(job: Job) -> Job:
     comes, across = second.comes, 0.0
     if isinstance(comes, OnPins):
         across, job = _without_pins(job, comes)
-    freed = [o for o in job.setup(second.id).operations if isinstance(o.figures, CutOut)]
+    here = job.setup(second.id).operations
+    freed = [o for o in here if isinstance(o.figures, CutOut)]
     job = _moved(job, second, first, tuple(i for o in freed for i in o.on))
-    names = [o.id for o in freed]
-    left = tuple(o for o in job.setup(second.id).operations if o.id not in names)
-    job = in_setup(job, second.id, operations=left, comes=first.comes)
-    job = in_setup(job, first.id, operations=(*job.setup(first.id).operations, *freed), comes=None if across else comes)
+    left = _without([o for o in here if o not in freed], {o.id for o in freed})
+    job = in_setup(job, second.id, operations=left)
+    job = in_setup(job, first.id, operations=(*job.setup(first.id).operations, *(changed(o, after=()) for o in freed)))
+    if across:
+        job = in_setup(job, second.id, comes=None)
+    elif not isinstance(comes, OF_ITSELF) and not isinstance(first.comes, OF_ITSELF):
+        job = in_setup(in_setup(job, second.id, comes=first.comes), first.id, comes=comes)
     order = [s.id for s in job.setups]
     i, j = order.index(first.id), order.index(second.id)
     order[i], order[j] = order[j], order[i]
@@ -59,10 +64,16 @@ def _without_pins(job: Job, comes: OnPins) -> tuple[float, Job]:
     rows = [a for a in job.artwork if a.id in comes.on and isinstance(a.figures, HolesFigures)]
     across = max((a.figures.across for a in rows if isinstance(a.figures, HolesFigures)), default=8.0)
     gone = {a.id for a in rows}
+    bored = {o.id for s in job.setups for o in s.operations if o.on and set(o.on) <= gone}
     setups = tuple(
-        changed(s, operations=tuple(o for o in s.operations if not (o.on and set(o.on) <= gone))) for s in job.setups
+        changed(s, operations=_without([o for o in s.operations if o.id not in bored], bored)) for s in job.setups
     )
     return across, changed(job, setups=setups, artwork=tuple(a for a in job.artwork if a.id not in gone))
+
+
+def _without(operations: Sequence[Operation], gone: set[str]) -> tuple[Operation, ...]:
+    """Operations that wait for none of those that are gone."""
+    return tuple(changed(o, after=tuple(a for a in o.after if a not in gone)) for o in operations)
 
 
 def _moved(job: Job, off: Setup, onto: Setup, ids: Sequence[str]) -> Job:
