@@ -22,6 +22,7 @@ from gatepost.core import shipped
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
+from gatepost.desk.worker import finding_work
 from gatepost.trouble import told
 
 WHOLES = 6  # plans that are kept: of what is undone, and done again
@@ -165,29 +166,12 @@ class _Server:
     def verdicts(self) -> dict[str, Callable[..., Any]]:
         """What is found, by what is asked."""
         return {
-            "resume": self.resume,
-            "look": self.seen,
-            "design": self.designed,
-            "ways": self.ways,
-            "rim": self.rim,
-            "either": self.either,
-        }
+            "resume": self.resume, "look": self.seen, "design": self.designed, "ways": self.ways, "rim": finding_work.rim, "either": finding_work.either,
+        }  # fmt: skip
 
     def written(self) -> dict[str, Callable[..., str]]:
         """What is written or checked, and told in words."""
         return {"check": self.check, "sheet": self.sheet, "template": self.template, "write": self.write}
-
-    def either(self, job: Job) -> Any:
-        """Either of two faces first, compared, in words."""
-        from gatepost.core.plan.either import either_first, in_words
-
-        return in_words(either_first(job))
-
-    def rim(self, job: Job, setup: str) -> Any:
-        """A stepped rim for what is cut out before a setup."""
-        from gatepost.core.plan.nesting import rim_for
-
-        return rim_for(job, setup)
 
     def plan_of(self, job: Job) -> Any:
         """The plan that the window shows. Raises OperatorError."""
