@@ -80,6 +80,8 @@ class Plain:
             self.base = set(self.z.doubts)
         elif kind == "marked" and mine:
             self.x.doubts.add("read anew"), self.y.doubts.add("read anew")
+        elif kind in ("proved", "ringed") and mine and max(abs(data["x"]), abs(data["y"])) > data["within"]:
+            self.x.doubts.add("seen beside"), self.y.doubts.add("seen beside")
         elif kind == "touched" and mine:
             self._touched(data)
 
@@ -106,8 +108,10 @@ class Plain:
             if axis.known is not Trust.LOST:
                 axis.doubts = (axis.doubts - {"only homed"}) | {"a sum"}
             return
+        if way == "proof" and axis.known is Trust.LOST:
+            return
         axis.doubts = set()
-        if way in ("kept", "marks"):
+        if way in ("kept", "marks", "proof"):
             axis.doubts |= set() if data["base"] == "trusted" else {"a sum"}
             axis.tied, axis.cold = self.homed, axis.cold
             return
@@ -126,20 +130,22 @@ def happening(chance: random.Random) -> tuple[str, str, dict[str, Any]]:
     """Anything that can happen, anywhere."""
     setup = chance.choice(SETUPS).setup
     kind = chance.choice((
-        "touched", "touched", "touched", "touched", "homed", "homed", "witness", "fitted", "warmed", "surfaced", "sensed", "sensed", "marked",
+        "touched", "touched", "touched", "touched", "homed", "homed", "witness", "fitted", "warmed", "surfaced", "sensed", "sensed", "marked", "proved", "ringed",
         "bed skimmed", "rocked", "drives off", *MOVED, *CRASHED,
     ))  # fmt: skip
     data: dict[str, Any] = {}
     if kind == "touched":
         axis = chance.choice("xyz")
-        ways = ("sensor", "", "plate") if axis == "z" else ("pin", "pointer", "witness", "kept", "marks")
+        ways = ("sensor", "", "plate") if axis == "z" else ("pin", "pointer", "witness", "kept", "marks", "proof")
         data = {"axis": axis, "machine": -50.0, "tool": 1.0, "way": chance.choice(ways)}
         if chance.random() < 0.8 and data["way"] != "pointer":
             data["spread"] = chance.choice((0.0, 0.04, 0.06))
-        if data["way"] in ("kept", "marks"):
+        if data["way"] in ("kept", "marks", "proof"):
             data["base"] = chance.choice(("trusted", "provisional"))
     elif kind == "marked":
         data = {"mark": "mark-1", "x": -50.0, "y": -60.0}
+    elif kind in ("proved", "ringed"):
+        data = {"mark": "look-1", "x": chance.choice((0.0, 0.2, 0.6)), "y": 0.0, "within": 0.4}
     elif kind == "witness":
         data = {"x": chance.choice((0.0, 0.2, 0.4)), "y": 0.1}
     elif kind == "fitted":

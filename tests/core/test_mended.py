@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from gatepost.core.cache import Memory
 from gatepost.core.carve.areas import area_of
+from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Level
 from gatepost.core.job import commands
 from gatepost.core.plan.mended import GLUE, PROUD, ROUND_IT, UNDER_IT, deepest, mending
@@ -106,3 +107,13 @@ def test_what_is_mended_or_cut_again_wrongly_is_told():
     ]
     assert shallow.fixes[0].values["depth"] == pytest.approx(values["depth"], abs=0.02)
     assert not [c for c in codes(board()) if "mend" in c or "again" in c]
+
+
+def test_lettering_that_leaves_nothing_in_the_wood_is_not_mended():
+    job, cut = there()
+    art = next(a for a in job.artwork if a.id == cut.on[0])
+    bare = art.figures.lines[0].model_copy(update={"text": " ", "glyphs": ()})
+    empty = art.model_copy(update={"figures": art.figures.model_copy(update={"lines": (bare,)})})
+    with pytest.raises(OperatorError, match="nothing to mend"):
+        mending(job, empty)
+    assert deepest(empty, None) == 0.0

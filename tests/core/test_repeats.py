@@ -48,7 +48,8 @@ def made(job, count, seen=()):
         if n < len(seen):
             journal = journal.add(at(n), "proved", "front", mark="look-1", x=seen[n], y=0.0, within=9.0)
         for p in programs:
-            journal = journal.add(at(n), "run started", p.setup, program=p.name, fingerprint=p.fingerprint)
+            does = " and ".join(p.operations)
+            journal = journal.add(at(n), "run started", p.setup, program=p.name, fingerprint=p.fingerprint, does=does)
             journal = journal.add(at(n), "run ended", p.setup, program=p.name, outcome="done")
     return journal, plan(job, journal, MEMORY, CELL)
 
@@ -70,6 +71,19 @@ def test_parts_are_counted_by_what_ran_to_its_end_and_not_by_boards_that_were_la
         .add(at(3), "run ended", "front", program="front-1-T2.nc", outcome="stopped")
     )
     assert said(plan(job, begun, MEMORY, CELL))["register.parts-count"].message.startswith("2 of 6")
+
+
+def test_parts_that_are_cut_stay_so_when_another_bit_is_taken_for_the_next():
+    job = edited(batch(), ("set part", {"part": 1, "size": "size-1", "value": 80.0}))
+    journal, before = made(job, 3)
+    other = edited(job, ("set operation", {"operation": "lettering", "tool": 4}))
+    after = plan(other, journal, MEMORY, CELL)
+    assert {p.name for s in after.setups for p in s.programs} != {p.name for s in before.setups for p in s.programs}
+    assert said(after)["register.parts-count"].message.startswith("3 of 6")
+    more = edited(
+        job, *holes("more", "front", 60.0, 62.0, number=1, setup="front")
+    )  # a part that has a hole more is none of those
+    assert said(plan(more, journal, MEMORY, CELL))["register.parts-count"].message.startswith("0 of 6")
 
 
 def test_the_second_part_waits_until_the_first_is_measured_and_good():
@@ -133,7 +147,7 @@ def test_a_worn_bit_is_seen_one_odd_part_is_not_and_noise_hardly_ever(seed):
     n = int(chance.integers(8, 17))
     noise = chance.normal(0.0, 0.02, n)
     parts = range(1, n + 1)
-    assert drift(parts, 80.0 + noise + 0.02 * np.arange(n), 80.0, 0.3) is not None
+    assert drift(parts, 80.0 + noise + 0.04 * np.arange(n), 80.0, 0.3) is not None
     odd = noise.copy()
     odd[int(chance.integers(0, n))] += 5.0
     found = drift(parts, 80.0 + odd)

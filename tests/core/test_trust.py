@@ -35,6 +35,13 @@ def after(journal, *kinds):
 
 
 LOOK = ("witness", {"x": 0.1, "y": 0.0})
+MOVED_BY = {
+    base: (
+        ("moved", {"degrees": 0.1, "x": 0.2, "y": 0.0}),
+        *(("touched", {"axis": a, "machine": -49.8, "way": "proof", "base": base}) for a in "xy"),
+    )
+    for base in ("trusted", "provisional")
+}  # what was seen taken, by so many marks
 # what happened; X and Y, Z touched on the top, Z touched on the bed
 SHOP = [
     ((), T, T, T),
@@ -55,6 +62,14 @@ SHOP = [
     ((("rocked", {"answer": "still"}),), T, T, T),
     ((("marked", {"mark": "m", "x": -50.0, "y": -60.0}),), P, T, T),
     ((("marked", {"setup": "back", "mark": "m", "x": -50.0, "y": -60.0}),), T, T, T),
+    ((("proved", {"mark": "m", "x": 0.4, "y": 0.3, "within": 0.5}),), T, T, T),
+    ((("proved", {"mark": "m", "x": 0.4, "y": 0.31, "within": 0.5}),), P, T, T),
+    ((("proved", {"setup": "back", "mark": "m", "x": 4.0, "y": 0.0, "within": 0.5}),), T, T, T),
+    ((("ringed", {"mark": "m", "x": 0.2, "y": 0.0, "within": 0.1}),), P, T, T),
+    ((("ringed", {"mark": "m", "x": 0.2, "y": 0.0, "within": 0.1}), *MOVED_BY["trusted"]), T, T, T),
+    ((("ringed", {"mark": "m", "x": 0.2, "y": 0.0, "within": 0.1}), *MOVED_BY["provisional"]), P, T, T),
+    (("bumped", *MOVED_BY["trusted"]), L, L, T),  # nothing follows from what is lost
+    ((*MOVED_BY["trusted"], "stalled", "homed"), P, P, P),
     (("bed skimmed",), T, T, L),
     *(((kind,), L, L, L) for kind in ("stalled", "power cut", "red button", "link lost", "switched on", "drives off")),
     *(((kind, "homed"), P, P, P) for kind in ("stalled", "power cut", "red button", "link lost", "switched on")),
@@ -175,6 +190,8 @@ def test_trust_is_never_above_a_plain_reckoning_over_random_histories():
     assert {k for k in TABLE if TABLE[k].changes} - {"rocks"} <= {
         "rocked",
         "marked",
+        "proved",
+        "ringed",
         "surfaced",
         "fitted",
         "warmed",
@@ -193,6 +210,7 @@ def test_trust_is_never_above_a_plain_reckoning_over_random_histories():
         ("marks", "trusted", T),
         ("marks", "provisional", P),
         ("marks", "", P),
+        ("edge", "trusted", T),
     ],
 )
 def test_a_zero_that_is_found_and_not_touched_is_as_sure_as_what_it_is_found_by(way, base, known):

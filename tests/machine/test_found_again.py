@@ -232,7 +232,8 @@ def test_looks_and_rings_are_typed_by_hand_and_what_can_t_be_is_asked_again():
         setup = made.setup("front")
         step = next(s for s in setup.steps if s.kind == kind)
 
-        cut = Journal().add("2026-11-02T09:59:00", "run started", "front", program=setup.programs[0].name)
+        begun = Journal().add("2026-11-02T09:59:00", "run started", "front", program=setup.programs[0].name)
+        cut = begun.add("2026-11-02T09:59:30", "run ended", "front", program=setup.programs[0].name, outcome="done")
 
         def typed(*figures, step=step, made=made, setup=setup, cut=cut):
             isolated = cut.add("2026-11-02T10:00:00", "ticked", "front", step="isolate-rings")
@@ -242,7 +243,7 @@ def test_looks_and_rings_are_typed_by_hand_and_what_can_t_be_is_asked_again():
             typed(*wrong)
         with pytest.raises(OperatorError, match="Type the read-outs"):
             typed(*right[:1])
-        entry = typed(*right).entries[2]
+        entry = typed(*right).entries[3]
         want = right if kind == "over" else (0.1, 0.0)
         assert (entry.data["x"], entry.data["y"]) == pytest.approx(want)
 

@@ -179,7 +179,7 @@ def measured(photo: Photo, size: tuple[int, int], traced: Array, seed: int = 1, 
         float(np.quantile(worst, HOLDS))
         + float(np.linalg.norm(step, axis=1).max())
         + side_seen(photo, outline, under)
-        + _tilted(photo, outline)
+        + tilted(photo, outline)
     )
     if not math.isfinite(doubt):
         raise OperatorError("The marks lie too near each other for this photo: nothing can be said of the outline's ±.")
@@ -195,7 +195,7 @@ LEVEL = 2.0  # degrees that a camera held by eye is out of level; a shop rule
 USUAL = 1500.0  # mm that a lens stands over the scale where nobody measured it
 
 
-def _tilted(photo: Photo, outline: Array) -> float:
+def tilted(photo: Photo, outline: Array) -> float:
     """What a camera out of level does to an outline scaled by two marks, mm: r²·sin(tilt)/H at a distance r from the middle between them."""
     if len(photo.marks) != 2:
         return 0.0

@@ -29,10 +29,12 @@ class FaceFirst:
     worst: str = ""
 
 
-def either_first(job: Job, kinds: Kinds = SHIPPED, cell: float | None = None) -> tuple[FaceFirst, FaceFirst]:
-    """As it is, and with the other face first. Raises OperatorError where only one can be."""
+def either_first(
+    job: Job, memory: Memory | None = None, kinds: Kinds = SHIPPED, cell: float | None = None
+) -> tuple[FaceFirst, FaceFirst]:
+    """As it is, and with the other face first. memory: also calls it off. Raises OperatorError where only one can be, Cancelled."""
     other = commands.run(job, "other face first", {})
-    memory = Memory()
+    memory = memory or Memory()
     return tuple(_of(plan(j, memory=memory, cell=cell, kinds=kinds), FACES[two_faces(j)[0].up]) for j in (job, other))  # type: ignore[return-value]
 
 

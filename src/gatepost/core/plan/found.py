@@ -5,18 +5,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from gatepost.core.acts import LOSE
 from gatepost.core.frames import Bed, Board, FaceFrame, Matrix
 from gatepost.core.job.journal import Entry, Journal
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import ByMarks, PieceMark
 from gatepost.core.job.turning import face_turned, lies
-from gatepost.core.plan.turned import lying
+from gatepost.core.plan.turned import lying, placed_in
 from gatepost.core.register.marks import FoundAgain, ReadMark, fit_of
 from gatepost.core.register.moved import NOT_MOVED, Moved
 from gatepost.core.tolerances import CONTACT
-from gatepost.core.zero.datum import datum, placed
-from gatepost.core.zero.trust import act_of
+from gatepost.core.zero.datum import datum
+from gatepost.core.zero.trust import laid_anew
 from gatepost.core.zero.ways import WHEEL
 
 
@@ -42,15 +41,14 @@ def found_again(job: Job, setup: Setup, journal: Journal) -> FoundAgain | None:
 def face_to_bed(job: Job, setup: Setup) -> Matrix[FaceFrame, Bed]:
     """From the face that is up in a setup, as it is read, to the bed."""
     pose: Matrix[FaceFrame, Board] = Matrix(face_turned(job.blank.length, job.blank.width, lies(setup)).rows)
-    return pose.then(placed(setup, lying(job, setup)).to_bed)
+    return pose.then(placed_in(job, setup).to_bed)
 
 
 def readings(journal: Journal, setup: str) -> Mapping[str, Entry]:
     """The newest reading of each mark since the piece was laid, or moved, in a setup."""
     found: dict[str, Entry] = {}
     for e in journal.this_board():
-        act = act_of(e)
-        if act is not None and act.across == LOSE and e.setup == setup and not e.data.get("still"):
+        if e.setup == setup and laid_anew(e):
             found = {}
         if e.kind == "marked" and e.setup == setup:
             found[str(e.data["mark"])] = e

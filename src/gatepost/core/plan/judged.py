@@ -116,7 +116,7 @@ def judged(
         [c.draft.setup for c in cuts],
         _run_all(built, journal),
         proofs(k, cuts),
-        parts_of(journal, [p.name for s in built for p in s.programs]),
+        parts_of(journal, [o.name.removesuffix(f", {o.stage}") for s in built for o in s.operations]),
         mended(k.job, [c.draft.setup for c in cuts]),
     )
     made_flat = any(c.draft.laid.flattens for c in cuts)

@@ -12,7 +12,7 @@ import shapely
 
 from gatepost.core.carve.areas import area_of
 from gatepost.core.errors import OperatorError
-from gatepost.core.findings import Figure, Finding, Fix, Level, Table
+from gatepost.core.findings import Finding, Fix, Level, Table
 from gatepost.core.job.carve import Letters, Rounded, VCut
 from gatepost.core.job.commands.old import old_letters
 from gatepost.core.job.model import Job, Setup
@@ -61,6 +61,10 @@ def deepest(art: Artwork, tool: Tool | None) -> float:
 def mending(job: Job, art: Artwork) -> Mending:
     """The smallest rectangle, turned as need be, whose round corners leave none of the strokes out. Raises OperatorError where no end mill is there for it."""
     strokes = area_of(art, ROUGH).buffer(ROUND_IT)
+    if strokes.is_empty:
+        raise OperatorError(
+            f"{art.title or art.id} has no letters that leave anything in the wood: there is nothing to mend."
+        )
     box = shapely.minimum_rotated_rectangle(strokes)
     a, b, c, _ = shapely.get_coordinates(box)[:4]
     if math.dist(a, b) < math.dist(b, c):
@@ -92,7 +96,6 @@ def _recess(m: Mending) -> shapely.Geometry:
 
 def told(job: Job, setups: Sequence[Setup]) -> ComingTold:
     """What there is to say of old lettering that is mended or cut again in some setups."""
-    figures: list[Figure] = []
     said: list[Finding] = []
     plugs: list[tuple[str, ...]] = [("Plug", "long", "wide", "thick", "corners")]
     vee = next((t for t in job.tools if t.kind == "vee"), None)
@@ -108,7 +111,7 @@ def told(job: Job, setups: Sequence[Setup]) -> ComingTold:
             if isinstance(o.figures, VCut):
                 said += [f for letters in old if (f := _again(job, s, o.figures, art, letters)) is not None]
     tables: list[Table] = [("Plugs, their grain as the board's", tuple(plugs))] if len(plugs) > 1 else []
-    return ComingTold(tuple(figures), tuple(said), tuple(tables))
+    return ComingTold((), tuple(said), tuple(tables))
 
 
 def _mended(

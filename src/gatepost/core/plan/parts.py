@@ -20,20 +20,35 @@ def boards(journal: Journal) -> list[list[Entry]]:
     return out
 
 
-def parts_of(journal: Journal, programs: Collection[str]) -> list[PartCut]:
-    """Each part that was begun. programs: names of all that make one."""
+def parts_of(journal: Journal, operations: Collection[str]) -> list[PartCut]:
+    """Each part that was begun. operations: all that make one: it is cut once each was run to its end, by whichever program and bit that was then."""
     out: list[PartCut] = []
     for entries in boards(journal):
-        ended = {
-            str(e.data.get("program")): e.at
-            for e in entries
-            if e.kind == "run ended" and e.data.get("outcome") == "done"
-        }
+        done, at = _done(entries)
         if not any(e.kind in ("laid", "run started", "proved", "ringed") for e in entries) and out:
             continue  # a fresh board was told of, and nothing was done with it yet
-        cut = bool(programs) and all(p in ended for p in programs)
-        out.append(PartCut(len(out) + 1, cut, max(ended.values(), default=""), _seen(entries)))
+        cut = bool(operations) and all(any(_did(does, name) for does in done) for name in operations)
+        out.append(PartCut(len(out) + 1, cut, at, _seen(entries)))
     return out
+
+
+def _did(does: str, name: str) -> bool:
+    """Whether a program did an operation, or with a bit of several what that was to do of it."""
+    return f" and {name} and " in does or f" and {name}, " in does
+
+
+def _done(entries: list[Entry]) -> tuple[list[str], str]:
+    """What each program did that ran to its end, between “ and ”s; when the last of them had."""
+    does: dict[str, str] = {}
+    done, at = [], ""
+    for e in entries:
+        program = str(e.data.get("program"))
+        if e.kind == "run started":
+            does[program] = f" and {e.data.get('does', '')} and "
+        if e.kind == "run ended" and e.data.get("outcome") == "done" and program in does:
+            done.append(does[program])
+            at = e.at
+    return done, at
 
 
 def _seen(entries: list[Entry]) -> tuple[float, float] | None:

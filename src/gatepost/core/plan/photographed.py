@@ -11,17 +11,17 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from gatepost.core.blank.photo import HOLDS, LEVEL, USUAL, check_finding, mapped, plane_of, to_plane, under_lens
+from gatepost.core.blank.photo import HOLDS, USUAL, check_finding, mapped, plane_of, tilted, to_plane, under_lens
 from gatepost.core.blank.shape import polygon
 from gatepost.core.carve.areas import area_of
 from gatepost.core.errors import OperatorError
 from gatepost.core.frames import Bed, FaceFrame, Matrix
+from gatepost.core.geometry.outline import Area
 from gatepost.core.job.blank import Photo
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import ByMarks, PieceMark
-from gatepost.core.job.turning import face_turned, lies
 from gatepost.core.plan.found import as_it_lies, face_to_bed, normal_on_bed
-from gatepost.core.plan.turned import lying
+from gatepost.core.plan.turned import lying, placed_in
 from gatepost.core.register.fit import Fit, FitVerdict
 from gatepost.core.register.marks import MOST_TURN, ReadMark, fit_of, rows_of, turn_and_shift
 from gatepost.core.register.moved import Moved
@@ -136,7 +136,7 @@ def _doubt(
     whole: Array, move: Moved,
 ) -> tuple[float, float]:  # fmt: skip
     """By how much the worst place may lie otherwise, mm, and the turn, degrees."""
-    corners = np.asarray(to_bed.area(_face_outline(job, setup)).convex_hull.exterior.coords)[:-1]
+    corners = np.asarray(_board_on_bed(job, setup).convex_hull.exterior.coords)[:-1]
     drawn = np.array([to_bed.xy(m.x, m.y) for m in marks])
     places = np.vstack([corners, drawn])
     base = np.array([move.there(*p) for p in places])
@@ -168,7 +168,7 @@ def _doubt(
     doubt, degrees = float(np.quantile(worst, HOLDS)), float(np.quantile(turned, HOLDS))
     if not math.isfinite(doubt):
         raise OperatorError("The marks lie too near each other for this photo: nothing can be said of its ±.")
-    return doubt + _tilted(photo, scale, base) + _leaning(photo, size, scale, base), degrees
+    return doubt + tilted(photo, scale.back(base)) + _leaning(photo, size, scale, base), degrees
 
 
 def _under(photo: Photo, size: tuple[int, int], scaled: Array) -> tuple[Array, Array] | None:
@@ -192,15 +192,6 @@ def _under(photo: Photo, size: tuple[int, int], scaled: Array) -> tuple[Array, A
     return here, np.array(ways).T
 
 
-def _tilted(photo: Photo, scale: ScaleOnBed, places: Array) -> float:
-    """What a camera out of level does where two marks alone give the scale, mm: r²·sin(tilt)/H, as in outlines out of photos."""
-    if len(photo.marks) != 2:
-        return 0.0
-    middle = scale.to_bed(np.array([[0.5 * photo.across, 0.0]]))
-    far = float(np.linalg.norm(places - middle, axis=1).max())
-    return far**2 * math.sin(math.radians(LEVEL)) / (photo.lens or USUAL)
-
-
 def _leaning(photo: Photo, size: tuple[int, int], scale: ScaleOnBed, places: Array) -> float:
     """What a top that stands over the scale lies otherwise by where the height of the lens is not known, mm: its height times how far from under the lens, over that height."""
     if photo.lens > 0.0 or photo.above <= 0.0:
@@ -210,15 +201,14 @@ def _leaning(photo: Photo, size: tuple[int, int], scale: ScaleOnBed, places: Arr
     return float(np.linalg.norm(places - middle, axis=1).max()) * photo.above / USUAL
 
 
-def _face_outline(job: Job, setup: Setup) -> shapely.Polygon:
-    """The board's outline on the face that is up, as it is read."""
-    pose: Matrix[FaceFrame, Bed] = Matrix(face_turned(job.blank.length, job.blank.width, lies(setup)).rows)
-    return shapely.Polygon(pose.inverse().area(polygon(lying(job, setup))))
+def _board_on_bed(job: Job, setup: Setup) -> Area:
+    """The board's outline where it lies."""
+    return placed_in(job, setup).to_bed.area(polygon(lying(job, setup)))
 
 
 def _drawn(job: Job, setup: Setup) -> list[Array]:
     """Outline of the board, and all artwork of the face that is up, on the bed."""
     to_bed = face_to_bed(job, setup)
-    areas = [_face_outline(job, setup), *(area_of(a, ROUGH) for a in job.artwork if a.face == setup.up)]
-    rings = [r for a in areas for p in shapely.get_parts(to_bed.area(a)) for r in (p.exterior, *p.interiors)]
+    areas = [_board_on_bed(job, setup), *(to_bed.area(area_of(a, ROUGH)) for a in job.artwork if a.face == setup.up)]
+    rings = [r for a in areas for p in shapely.get_parts(a) for r in (p.exterior, *p.interiors)]
     return [np.asarray(r.coords) for r in rings if not r.is_empty]

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from gatepost.core.acts import LOSE
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.journal import Entry, Journal
 from gatepost.core.job.model import Job, Setup
@@ -16,7 +15,7 @@ from gatepost.core.plan.found import face_to_bed, normal_on_bed
 from gatepost.core.register.looks import LEAST_LOOK, WIDTH, Looked, looked
 from gatepost.core.register.marks import ReadMark
 from gatepost.core.register.moved import NOT_MOVED, Moved
-from gatepost.core.zero.trust import act_of
+from gatepost.core.zero.trust import laid_anew
 
 RING = "ring-"  # before the number of a ring, as a mark
 GOOD = 2.0  # times what a look is good to, that a mark may lie beside where all together have the piece
@@ -30,11 +29,6 @@ class Proving:
     rings: Looked | None = None
     moved: Moved = NOT_MOVED
 
-    @property
-    def taken(self) -> Looked | None:
-        """What is taken: the rings, which tell more, once they are all measured; else the marks."""
-        return self.rings if self.rings is not None and self.rings.complete else self.looks
-
 
 def moved_by(journal: Journal, setup: str) -> Moved:
     """By how much a setup's piece has been taken to lie otherwise since it was laid."""
@@ -46,12 +40,6 @@ def moved_by(journal: Journal, setup: str) -> Moved:
             if e.kind == "moved":
                 move = move.then(Moved(*(float(e.data[name]) for name in ("degrees", "x", "y"))))
     return move
-
-
-def laid_anew(e: Entry) -> bool:
-    """Whether the piece lies elsewhere since an entry."""
-    act = act_of(e)
-    return act is not None and act.across == LOSE and not e.data.get("still")
 
 
 def seen_since(journal: Journal, setup: str) -> dict[str, Entry]:

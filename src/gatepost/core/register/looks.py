@@ -17,7 +17,6 @@ from gatepost.core.register.fit import Fit, FitVerdict, Residual
 from gatepost.core.register.marks import MOST_TURN, ReadMark, fit_of
 from gatepost.core.register.moved import NOT_MOVED, Moved
 from gatepost.core.units import mm
-from gatepost.core.working import Named, Working, working
 
 WIDTH = 0.05  # mm that calipers tell a ring's width to
 LEAST_LOOK = 0.1  # mm; no eye over a tip is taken to tell less
@@ -128,15 +127,6 @@ def to_take(looks: Looked | None) -> str:
     return f"{lies(looks)} X0 Y0 follows, and the programs are turned."
 
 
-@dataclass(frozen=True)
-class RingTold:
-    """Where a hole lies in the ring that was cut round it. x, y: of the ring's middle, to the right and to the back, less what tilt gives, mm; off: how far, with its sum."""
-
-    x: float
-    y: float
-    off: Working
-
-
 def ring_told(
     right: float,
     back: float,
@@ -145,9 +135,9 @@ def ring_told(
     ring: float,
     hole: float,
     tilt: tuple[float, float] = (0.0, 0.0),
-) -> RingTold:
-    """Four widths of a ring, measured from the hole's rim outward. ring, hole: their diameters as drawn; tilt: by how much a board that lies tilted has the hole
-    lie otherwise, mm. Raises OperatorError where the widths can't be of one ring round one hole."""
+) -> tuple[float, float]:
+    """Where a hole lies of its ring's middle, to the right and to the back, less what tilt gives, mm: by four widths of the ring, measured from the hole's rim outward. ring, hole: their diameters as drawn; tilt: by how much a board
+    that lies tilted has the hole lie otherwise, mm. Raises OperatorError where the widths can't be of one ring round one hole."""
     widths = (right, back, left, front)
     if any(w < 0.0 for w in widths):
         raise OperatorError("A width is never less than 0: where the ring runs out into nothing, type 0.")
@@ -165,12 +155,7 @@ def ring_told(
         raise OperatorError(
             f"The ring would be {mm(along, 2)} wide, and {mm(drawn, 2)} is drawn: measure from the hole's rim to the ring's outer edge, or say how wide the hole really is."
         )
-    x, y = a - tilt[0], b - tilt[1]
-    sum_ = working(
-        "sqrt(((left - right) / 2 - tilt_x)**2 + ((front - back) / 2 - tilt_y)**2)",
-        Named("right", right), Named("back", back), Named("left", left), Named("front", front), Named("tilt_x", tilt[0]), Named("tilt_y", tilt[1]),
-    )  # fmt: skip
-    return RingTold(x, y, sum_)
+    return a - tilt[0], b - tilt[1]
 
 
 def tilted(thickness: float, length: float, width: float, right: float, back: float) -> tuple[float, float]:

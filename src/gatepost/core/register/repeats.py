@@ -27,7 +27,7 @@ LEAST_DRIFT = 0.02  # mm over the batch that calipers tell
 
 @dataclass(frozen=True)
 class PartCut:
-    """A part as the journal has it. number: from 1; cut: whether all of its programs ran to their end; at: when the last did; seen: how far its marks, or old holes in their rings, lay right of where they should and
+    """A part as the journal has it. number: from 1; cut: whether all that makes it was run to its end; at: when the last did; seen: how far its marks, or old holes in their rings, lay right of where they should and
     behind it, in their middle, mm, nothing where none were looked at."""
 
     number: int

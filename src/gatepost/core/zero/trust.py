@@ -186,6 +186,12 @@ def act_of(entry: Entry) -> ShopAct | None:
     return TABLE.get(entry.kind)
 
 
+def laid_anew(entry: Entry) -> bool:
+    """Whether the work lies elsewhere since an entry."""
+    act = act_of(entry)
+    return act is not None and act.across == LOSE and not entry.data.get("still")
+
+
 def reaches(act: ShopAct, entry: Entry, place: Where) -> bool:
     """Whether an act in one setup counts in another. Without a setup it happened to all."""
     if not entry.setup or entry.setup == place.setup:

@@ -6,6 +6,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from gatepost.core.cache import Memory
+from gatepost.core.errors import Cancelled, OperatorError
 from gatepost.core.job.model import Job
 
 
@@ -16,8 +18,11 @@ def rim(job: Job, setup: str) -> Mapping[str, Any]:
     return rim_for(job, setup)
 
 
-def either(job: Job) -> str:
-    """Either of two faces first, compared, in words. Raises OperatorError."""
+def either(job: Job, memory: Memory) -> str:
+    """Either of two faces first, compared, in words; called off when a plan is wanted. Raises OperatorError."""
     from gatepost.core.plan.either import either_first, in_words
 
-    return in_words(either_first(job))
+    try:
+        return in_words(either_first(job, memory))
+    except Cancelled:
+        raise OperatorError("It was called off: the job was changed meanwhile. Compare them once more.") from None

@@ -166,7 +166,7 @@ class _Server:
     def verdicts(self) -> dict[str, Callable[..., Any]]:
         """What is found, by what is asked."""
         return {
-            "resume": self.resume, "look": self.seen, "design": self.designed, "ways": self.ways, "rim": finding_work.rim, "either": finding_work.either,
+            "resume": self.resume, "look": self.seen, "design": self.designed, "ways": self.ways, "rim": finding_work.rim, "either": lambda job: finding_work.either(job, self.beside),
         }  # fmt: skip
 
     def written(self) -> dict[str, Callable[..., str]]:

@@ -9,16 +9,16 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.holes import HolesFigures
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.planned import PlannedSetup
-from gatepost.core.plan.proved import laid_anew, moved_by, proving, ring_art
+from gatepost.core.plan.proved import moved_by, proving, ring_art
 from gatepost.core.plan.result import Plan
 from gatepost.core.register.fit import FitVerdict
-from gatepost.core.register.looks import WIDTH, Looked, RingTold, ring_told, tilted
+from gatepost.core.register.looks import WIDTH, Looked, ring_told, tilted
 from gatepost.core.register.marks import MOST_TURN, ReadMark
 from gatepost.core.register.moved import Moved
 from gatepost.core.run.step import Step
 from gatepost.core.units import mm
 from gatepost.core.zero.recover import FARTHEST
-from gatepost.core.zero.trust import Trust, trust, where
+from gatepost.core.zero.trust import Trust, laid_anew, trust, where
 from gatepost.machine.in_hand import InHand
 from gatepost.machine.standing_checks import now, who
 
@@ -73,11 +73,11 @@ def ring_measured(
     """The journal with the widths of a ring, right, back, left and front, and where its hole lies by them. Raises OperatorError."""
     _mark(setup.proving.rings, step)
     _of_this_zero(journal, setup)
-    told = _told(plan, setup, widths)
+    right, back = _off(plan, setup, widths)
     assert setup.setup.ring is not None
     named = dict(zip(("right", "back", "left", "front"), widths))
     return journal.add(
-        at, "ringed", setup.name, mark=_id(step), x=round(told.x, 4), y=round(told.y, 4), within=setup.setup.ring.limit, **named
+        at, "ringed", setup.name, mark=_id(step), x=round(right, 4), y=round(back, 4), within=setup.setup.ring.limit, **named
     )  # fmt: skip
 
 
@@ -87,11 +87,14 @@ def _of_this_zero(journal: Journal, setup: PlannedSetup) -> None:
     cut = next((o.name for o in setup.setup.operations if ring is not None and o.id == ring.operation), "")
     names = {p.name for p in setup.programs if cut in p.operations}
     entries = [e for e in journal.this_board() if e.setup == setup.name]
-    last = max(
-        (i for i, e in enumerate(entries) if e.kind == "run started" and e.data.get("program") in names), default=-1
+    cut_whole = (
+        i
+        for i, e in enumerate(entries)
+        if e.kind == "run ended" and e.data.get("program") in names and e.data.get("outcome") == "done"
     )
+    last = max(cut_whole, default=-1)
     if last < 0:
-        raise OperatorError("The ring is not cut yet.")
+        raise OperatorError("The ring is not cut yet, to its end: run its program first.")
     anew = any(
         e.kind == "moved" or (e.kind == "touched" and e.data.get("axis") in ("x", "y")) or laid_anew(e)
         for e in entries[last + 1 :]
@@ -102,7 +105,7 @@ def _of_this_zero(journal: Journal, setup: PlannedSetup) -> None:
         )
 
 
-def _told(plan: Plan, setup: PlannedSetup, widths: tuple[float, ...]) -> RingTold:
+def _off(plan: Plan, setup: PlannedSetup, widths: tuple[float, ...]) -> tuple[float, float]:
     right, back, left, front = widths
     outer, hole = _across(plan, setup)
     drawn, across = setup.setup.ring, setup.blank.across
