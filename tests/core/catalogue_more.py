@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from tests.core.catalogue_carve import PRESSING, two_recesses
+from tests.core.catalogue_carve import BALL, PRESSING, ramp, two_recesses
 from tests.core.catalogue_jobs import (
     AS_IT_LIES,
     CARE,
@@ -219,6 +219,7 @@ MORE = [
     spoiled("blank.moisture", OK, "plate", blank(moisture=12.1), blank(moisture=12.0)),
     spoiled("blank.square", OK, "plate", blank(diagonals=(146.0, 142.4)), blank(diagonals=(144.2, 144.2))),
     spoiled("surface.power", NOTE, "slab", machine(rated_power=200), machine(rated_power=300)),
+    spoiled("carve.relief-flat-spots", CARE, "slab", [BALL, ramp()], flat(wanted="no"), BALL, ramp()),
     spoiled("surface.seat", OK, "slab", [TILTED, TILTED_UNDER, flat(wanted="yes")], flat(wanted="yes")),
     spoiled(
         "surface.path", OK, "slab", [blank(shape="oval"), tool(1, feed=100)], blank(shape="oval"), tool(1, feed=500)

@@ -3,6 +3,10 @@
 
 from __future__ import annotations
 
+import numpy as np
+
+from gatepost.core.geometry.levels import WHITE, packed
+from tests.core.catalogue_carve import BALL
 from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, spoiled
 from tests.core.pinned import old_holes
 
@@ -22,6 +26,30 @@ def ringed(dx: float) -> list[Edit]:
     return [seen(n, dx, 0.0, "ringed", "ring") for n in (1, 2)]
 
 
+def dome(wide: float = 20.0, high: float = 15.0) -> dict[str, object]:
+    """Half an egg over seven tenths of a rectangle, on a ground that lies as deep as its rim."""
+    v, u = np.mgrid[-1:1:60j, -1:1:80j]
+    up = np.sqrt(np.clip(1.0 - (u**2 + v**2) / 0.49, 0.0, 1.0))
+    grid = packed(np.round(1 + (WHITE - 1) * up).astype(np.uint16))
+    return {"columns": 80, "rows": 60, "grid": grid, "width": wide, "height": high, "white": 0.0}
+
+
+def domes(front: float, back: float, wide: float = 20.0, high: float = 15.0) -> list[Edit]:
+    """One on either face of a board 16 thick, so deep, that are to meet; under straps the same in either setup."""
+    strap = {"kind": "strap", "nose": 124, "tail": 50, "packing": 18, "width": 24}
+    return [
+        ("remove operation", {"operation": "lettering"}), BALL, ("add relief", {"setup": "front", "tools": (2, 15), **dome(wide, high), "black": front}),
+        ("add setup", {"id": "over", "up": "back"}), *(("add hold", {"setup": "over", **strap, "x": x, "y": y, "heading": h}) for x, y, h in STRAPS),
+        ("set zero", {"setup": "over", "xy": "centre", "z": "top", "touch_x": 60, "touch_y": 18}),
+        ("add relief", {"setup": "over", "id": "under", "tools": (2, 15), **dome(wide, high), "black": back, "meets": True}),
+    ]  # fmt: skip
+
+
+STRAPS = ((535, 200, 90), (625, 200, 90), (535, 500, 270), (625, 500, 270))
+ONE_BRIDGE: Edit = (
+    "set operation",
+    {"operation": "relief-1", "bridges": ({"x0": 0.0, "y0": 0.3, "x1": 0.0, "y1": 0.6},)},
+)
 LOOKED = [*old_holes(), ("looks from art", {"setup": "front"})]
 RINGED = [*old_holes(number=2), ("add ring", {"setup": "front", "of": "old"})]
 BATCH = [("set parts", {"parts": 6}), ("add size", {"title": "long", "nominal": 120.0, "within": 0.3})]
@@ -71,6 +99,20 @@ def again_by(deeper: float) -> list[Edit]:
 
 MOVED = ("moved", {"setup": "front", "degrees": 0.0, "x": 0.5, "y": 0.0})
 PROVED = [
+    # the board is 16 thick, 0.02 less at its thinnest and as much more at its thickest
+    spoiled("register.planes-cross", CARE, "strapped", domes(8.0, 8.06), *domes(8.0, 8.1)),
+    spoiled("register.planes-meet", OK, "strapped", domes(8.0, 7.9), *domes(8.0, 7.95)),
+    spoiled("register.skin", NOTE, "strapped", domes(8.0, 7.95), *domes(8.0, 7.9)),
+    spoiled("register.planes-apart", CARE, "strapped", domes(8.0, 7.55), *domes(8.0, 7.5)),
+    spoiled(
+        "register.reliefs-apart",
+        CARE,
+        "strapped",
+        domes(6.0, 6.0),
+        *domes(6.0, 6.0),
+        ("set art", {"art": "under", "x": 62.0}),
+    ),
+    spoiled("register.bridges", NOTE, "strapped", domes(8.0, 8.0), *domes(8.0, 8.0), ONE_BRIDGE),
     spoiled("register.proof-unseen", NOTE, "taped", [*LOOKED, *all_seen(0.0)], *LOOKED, *all_seen(0.0)[:2]),
     spoiled("register.proof-agrees", OK, "taped", [*LOOKED, *all_seen(0.41)], *LOOKED, *all_seen(0.39)),
     spoiled("register.proof-misses", CARE, "taped", [*LOOKED, *all_seen(0.39)], *LOOKED, *all_seen(0.41)),

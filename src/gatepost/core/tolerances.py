@@ -55,3 +55,6 @@ FRAME = 15.0  # of wood about a piece that is laid back into what it was cut fro
 REGISTERED = {"trial": 0.5, "sign": 0.25, "heirloom": 0.1}  # mm that one face may lie beside the other
 SQUARE = {"trial": 3.0, "sign": 1.0, "heirloom": 0.5}  # lean of the ends over the width
 DAMP = 12.0  # per cent moisture; damper wood moves once it stands in a heated room
+PLANES_MEET = 0.1  # mm within which the middle planes of two reliefs meet
+FLAT_SPOT = 0.1  # mm by which wood may be hollow under the highest places of a relief
+SKIN_PARED = 0.5  # mm of skin that is pared off by hand

@@ -15,6 +15,7 @@ from gatepost.core.carve.sunk_moves import Heights, floors
 from gatepost.core.carve.target import (
     CutterUnderside,
     Grid,
+    LaidBridge,
     Mask,
     Target,
     corners,
@@ -45,10 +46,11 @@ SCANS = 200_000_000  # looks about a cell that are worth while
 
 @dataclass(frozen=True)
 class Relieving:
-    """What is carved. figures: how; art: the height picture."""
+    """What is carved. figures: how; art: the height picture; bridges: its own, and those of the relief behind it."""
 
     figures: Relief
     art: Artwork
+    bridges: tuple[LaidBridge, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -111,7 +113,7 @@ def relieved(
     mills, balls = in_order(tools)
     widest = max(t.diameter for t in tools) / 2.0
     free = figures.around == "free"
-    target = target_of(r.art, at.face, cell, (2.0 if free else 1.0) * widest, free)
+    target = target_of(r.art, at.face, cell, (2.0 if free else 1.0) * widest, free, r.bridges)
     across = figures.way == "y"
     target = target.across() if across else target
     work = _Work(figures, target, at, across, np.full(target.z.shape, np.float32(at.highest)), each)

@@ -18,7 +18,7 @@ from gatepost.core.job.sunk import MOST_TOOLS
 from gatepost.core.job.tool import MOST_NUMBER, Tool
 from gatepost.core.job.tool_table import of_kind
 from gatepost.core.operation_kind import JudgedBy, OperationTold
-from gatepost.core.tolerances import FLOOR_LEFT
+from gatepost.core.tolerances import FLAT_SPOT, FLOOR_LEFT
 from gatepost.core.units import area_words, mm
 from gatepost.core.working import Named, working
 
@@ -158,10 +158,24 @@ def _place_findings(m: JudgedRelief, flat: Polygon) -> list[Finding]:
     if past > 1.0:
         message = f"{area_words(past)} of the relief lies past the board's edge."
         said.append(Finding("carve.relief-off-board", Level.CARE, STAGE, message, m.by.setup))
+    said += _flat_spots(m)
     if abs(m.figures.black - m.figures.white) < 1e-9:
         message = "Black and white lie equally deep: there is no relief in it."
         said.append(Finding("carve.relief-flat", Level.CARE, STAGE, message, m.by.setup))
     return said
+
+
+def _flat_spots(m: JudgedRelief) -> list[Finding]:
+    """Whether its highest places may come out as the board's own rough face."""
+    over, uneven = min(m.figures.black, m.figures.white), m.by.height_error
+    if uneven - over <= FLAT_SPOT:
+        return []
+    left = working("uneven - over", Named("uneven", uneven), Named("over", over), shop_rule=True)
+    more = uneven - over
+    values = {"art": m.relieving.art.id, "black": m.figures.black + more, "white": m.figures.white + more}
+    fixes = (Fix("set art", values, f"Let it begin {mm(uneven)} under the face"),)
+    message = f"{mm(over)} is taken off over its highest places, and the face lies up to {mm(uneven)} lower elsewhere: there they come out flat and rough. Make the face flat first, or let it begin deeper."
+    return [Finding("carve.relief-flat-spots", Level.CARE, STAGE, message, m.by.setup, left, fixes)]
 
 
 def _reach_findings(m: JudgedRelief) -> list[Finding]:

@@ -9,13 +9,15 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from gatepost.core.geometry.levels import WHITE, unpacked
+from gatepost.core.geometry.raster import inside
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.relief import HeightsFigures
 from gatepost.core.job.tool import Tool
-from gatepost.core.motion import read_only
+from gatepost.core.motion import read_only, turned_about
 
 Grid = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -48,19 +50,40 @@ class Target:
         return Target(np.ascontiguousarray(self.z.T), np.ascontiguousarray(self.asked.T), self.y0, self.x0, self.cell)
 
 
+@dataclass(frozen=True)
+class LaidBridge:
+    """A strip that is left across a relief's ground. x0, y0 to x1, y1: its middle line on the face; wide, high: of it, mm, half of its height in each face."""
+
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+    wide: float
+    high: float
+
+
 def corners(art: Artwork, figures: HeightsFigures) -> NDArray[np.float64]:
     """Corners of its rectangle in the face, (4, 2)."""
-    wide, high = figures.width / 2.0, figures.height / 2.0
-    own = np.array([[-wide, -high], [wide, -high], [wide, high], [-wide, high]])
-    if art.mirror:
-        own = own * [-1.0, 1.0]
-    c, s = math.cos(math.radians(art.turn)), math.sin(math.radians(art.turn))
-    return np.asarray(own @ np.array([[c, s], [-s, c]]) + np.array([art.x, art.y]))
+    return on_face(art, figures, np.array([[-0.5, -0.5], [0.5, -0.5], [0.5, 0.5], [-0.5, 0.5]]))
 
 
-def target_of(art: Artwork, face: float, cell: float, around: float, free: bool) -> Target:
+def on_face(art: Artwork, figures: HeightsFigures, shares: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Places of a picture on its face, (n, 2). shares: from the picture's middle, in its widths and heights."""
+    own = shares * [-figures.width if art.mirror else figures.width, figures.height]
+    return np.asarray(turned_about(own, art.turn) + np.array([art.x, art.y]))
+
+
+def in_picture(art: Artwork, figures: HeightsFigures, places: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The same the other way round."""
+    own = turned_about(places - np.array([art.x, art.y]), -art.turn)
+    return np.asarray(own / [-figures.width if art.mirror else figures.width, figures.height])
+
+
+def target_of(
+    art: Artwork, face: float, cell: float, around: float, free: bool, bridges: tuple[LaidBridge, ...] = ()
+) -> Target:
     """What a height picture asks of its face. face: its height above the bed; around: how far the grid goes on about it, mm; free: whether cutters may
-    run out over what is about it."""
+    run out over what is about it; bridges: that are left across it, with the middle of the wood where it is deepest."""
     figures = art.figures
     assert isinstance(figures, HeightsFigures)
     box = corners(art, figures)
@@ -78,6 +101,11 @@ def target_of(art: Artwork, face: float, cell: float, around: float, free: bool)
     heights = np.where(asked, high - deep.astype(np.float32), high).astype(np.float32)
     if free and asked.any():
         heights = _skirted(heights, asked, cell)
+    for b in bridges:
+        strip = shapely.LineString([(b.x0, b.y0), (b.x1, b.y1)]).buffer(b.wide / 2.0, cap_style="flat")
+        over = inside(strip, float(x0), float(y0), cell, *heights.shape)
+        top = high - np.float32(max(figures.black, figures.white) - b.high / 2.0)
+        heights = np.where(over, np.maximum(heights, top), heights)
     return Target(heights, asked, float(x0), float(y0), cell)
 
 

@@ -15,6 +15,8 @@ from gatepost.core.job.sunk import ToolList
 
 MOST_SAMPLES = 2000  # of a row, and of a column
 MOST_GRID = 6_000_000  # characters
+MOST_BRIDGES = 24
+ShareOut = Annotated[float, Field(ge=-3, le=3)]
 
 
 class HeightsFigures(Model):
@@ -42,10 +44,21 @@ class HeightsFigures(Model):
         return self
 
 
+class ReliefBridge(Model):
+    """A strip of wood that is left across a relief's ground, at mid-thickness. x0, y0 to x1, y1: its middle line, from the picture's middle in its widths and heights,
+    as it was drawn."""
+
+    x0: ShareOut
+    y0: ShareOut
+    x1: ShareOut
+    y1: ShareOut
+
+
 class Relief(Model):
     """What is wanted of a relief. tools: an end mill that takes most of it off in layers, then balls, each smaller one only where the larger left
     more than the scallop asked for; layer_step: share of the end mill's diameter from row to row; left: by it, for the balls, mm; scallop: asked for, mm;
-    way: of the rows, along X or along Y as the face is read; around: whether what is about it is kept, or cutters may run out over it."""
+    way: of the rows, along X or along Y as the face is read; around: whether what is about it is kept, or cutters may run out over it; meets: whether it is to meet the
+    relief of the opposite face in the middle of the wood; bridges: that hold what both free, so wide and so high there, mm."""
 
     tools: ToolList = (2, 4)
     layer_step: Annotated[float, Field(ge=0.05, le=0.5)] = 0.4
@@ -53,3 +66,7 @@ class Relief(Model):
     scallop: Annotated[float, Field(ge=0.01, le=0.5)] = 0.05
     way: Literal["x", "y"] = "x"
     around: Literal["kept", "free"] = "kept"
+    meets: bool = False
+    bridges: Annotated[tuple[ReliefBridge, ...], Field(max_length=MOST_BRIDGES)] = ()
+    bridge_wide: Size = 10.0
+    bridge_high: Size = 4.0

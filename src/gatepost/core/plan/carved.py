@@ -8,6 +8,7 @@ from collections import Counter
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
 import shapely
 
 from gatepost.core.carve.backwards import backwards
@@ -20,6 +21,7 @@ from gatepost.core.carve.report import no_text, other_face, series_waits
 from gatepost.core.carve.sunk_report import LaidShape, SunkShape
 from gatepost.core.carve.tenfold import tenfold
 from gatepost.core.carve.together import cut_twice, holes_left, over_each_other, which_first
+from gatepost.core.carve.two_reliefs import from_behind
 from gatepost.core.carve.words import words_hash
 from gatepost.core.findings import Figure, Finding, Report, Table, gate_of
 from gatepost.core.frames import Board, FaceFrame, Matrix
@@ -29,7 +31,7 @@ from gatepost.core.job.base import changed
 from gatepost.core.job.carve import Plate
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.register import OnPins
-from gatepost.core.job.turning import FACES, OPPOSITE, face_size, lies
+from gatepost.core.job.turning import FACES, OPPOSITE, lies
 from gatepost.core.operation_kind import JudgedBy, OperationTold
 from gatepost.core.plan.behind import behind
 from gatepost.core.plan.cuts import Cuts
@@ -166,10 +168,12 @@ def _seen_from(one: Cuts, c: Cuts) -> list[Out]:
         return cut_outs(one)
     if OPPOSITE[one.draft.laid.up] != c.draft.laid.up:
         return []
-    across, _ = face_size(c.draft.known.job.blank, one.draft.laid.up)
+    blank, up = c.draft.known.job.blank, one.draft.laid.up
+    half = 180.0 if up in ("top", "bottom") else 0.0
+    seen = [from_behind(blank, up, np.array([[o.plate.x, o.plate.y]]))[0].tolist() for o in cut_outs(one)]
     return [
-        replace(o, plate=changed(o.plate, x=across - o.plate.x, mirror=not o.plate.mirror, turn=-o.plate.turn))
-        for o in cut_outs(one)
+        replace(o, plate=changed(o.plate, x=x, y=y, mirror=not o.plate.mirror, turn=half - o.plate.turn))
+        for o, (x, y) in zip(cut_outs(one), seen)
     ]
 
 

@@ -32,6 +32,7 @@ from gatepost.core.plan.holds import (
     touching_edges,
     touching_off,
 )
+from gatepost.core.plan.in_the_round import facing, freed, reliefs_told
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.lookedat import lifted
 from gatepost.core.plan.mended import told as mended
@@ -98,8 +99,10 @@ def judged(
         told = replace(done.report, tables=(*done.report.tables, *loose.table(c.pieces)))
         holds["hold", name] = with_more(told, [*_beside(c, flaws), *pressed(c, cuts[:number])])
         changes += changed
+    reliefs = facing(k, cuts)
     said = [f for c in cuts for f in c.said]
-    said += [f for c in cuts for f in mixed(c)] + [*unread(k.job), *both_faces(k, cuts)]
+    said += [f for c in cuts for f in mixed(c)] + [*unread(k.job), *both_faces(k, cuts, reliefs)]
+    said += freed(k, reliefs, said)
     flat, ends = k.surfaced, k.wood.extremes if k.wood.top.measured else None
     off = flat.removal.result if flat.needed and flat.depths is not None else 0.0
     reports["blank", ""] = blank_report(
@@ -117,7 +120,7 @@ def judged(
         _run_all(built, journal),
         proofs(k, cuts),
         parts_of(journal, [o.name.removesuffix(f", {o.stage}") for s in built for o in s.operations]),
-        mended(k.job, [c.draft.setup for c in cuts]),
+        mended(k.job, [c.draft.setup for c in cuts]).and_more(reliefs_told(k, reliefs)),
     )
     made_flat = any(c.draft.laid.flattens for c in cuts)
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]

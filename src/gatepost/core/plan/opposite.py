@@ -16,6 +16,7 @@ from gatepost.core.geometry.outline import Area
 from gatepost.core.job.turning import FACES, OPPOSITE
 from gatepost.core.plan.carved import cut_outs
 from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.in_the_round import Facing
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.tolerances import FLOOR_LEFT
 from gatepost.core.units import mm
@@ -26,8 +27,8 @@ FINE = 0.01  # mm less deep than the limit: a fix is not right at it
 SHALLOWEST = 0.2  # mm: nothing is asked to be less deep than that
 
 
-def both_faces(k: PlanInputs, cuts: Sequence[Cuts]) -> list[Finding]:
-    """Every two faces that are both carved, each as it is left, told of the later."""
+def both_faces(k: PlanInputs, cuts: Sequence[Cuts], reliefs: Sequence[Facing] = ()) -> list[Finding]:
+    """Every two faces that are both carved, each as it is left, told of the later. reliefs: those that lie over one another: what is to meet there is judged by itself."""
     carved = [c for c in cuts if c.operations and not c.draft.laid.flattens]
     last = [c for n, c in enumerate(carved) if all(c.draft.laid.up != d.draft.laid.up for d in carved[n + 1 :])]
     faces = [
@@ -38,9 +39,10 @@ def both_faces(k: PlanInputs, cuts: Sequence[Cuts]) -> list[Finding]:
     for n, c in enumerate(last):
         for before, face in zip(last[:n], faces[:n]):
             if OPPOSITE[c.draft.laid.up] == before.draft.laid.up:
-                found = between(faces[n], face, _kept(cuts, c, before), _thinnest(k, cuts))
+                here = [r for r in reliefs if r.later is c and r.earlier is before]
+                found = between(faces[n], face, _but(_kept(cuts, c, before), here, c), _thinnest(k, cuts))
                 if found is not None:
-                    less = _less_deep(found, c)
+                    less = (*_less_deep(found, c), *_meet(found, here))
                     said += between_findings(found, faces[n], face, c.draft.placed.to_bed, less)
     return said
 
@@ -48,6 +50,22 @@ def both_faces(k: PlanInputs, cuts: Sequence[Cuts]) -> list[Finding]:
 def _thinnest(k: PlanInputs, cuts: Sequence[Cuts]) -> float:
     """Of the readings, where no face was made flat."""
     return math.inf if any(c.draft.laid.flattens for c in cuts) else k.thickness.least
+
+
+def _but(stays: Area | None, reliefs: Sequence[Facing], c: Cuts) -> Area | None:
+    """What stays, but for where two reliefs are to meet."""
+    met = [r.area for r in reliefs if r.meets]
+    if not met:
+        return stays
+    return (stays if stays is not None else c.draft.known.wood.outline).difference(shapely.union_all(met))
+
+
+def _meet(found: Between, reliefs: Sequence[Facing]) -> tuple[Fix, ...]:
+    """That two reliefs are to meet, where it is they that come through."""
+    mine = [r for r in reliefs if not r.meets and r.area.intersects(shapely.Point(found.x, found.y))]
+    if not mine or found.left.result > 0.0:
+        return ()
+    return (Fix("set operation", {"operation": mine[0].other.id, "meets": True}, "They are to meet in the middle"),)
 
 
 def _kept(cuts: Sequence[Cuts], c: Cuts, before: Cuts) -> Area | None:

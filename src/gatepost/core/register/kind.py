@@ -79,6 +79,10 @@ class ComingTold:
     findings: tuple[Finding, ...] = ()
     tables: tuple[Table, ...] = ()
 
+    def and_more(self, other: ComingTold) -> ComingTold:
+        """With what else there is to say."""
+        return ComingTold(self.figures + other.figures, self.findings + other.findings, self.tables + other.tables)
+
 
 @dataclass(frozen=True)
 class Bounds:

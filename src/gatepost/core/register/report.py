@@ -52,6 +52,7 @@ def report(
         said += seen.findings
         tables += seen.tables
     if more is not None:
+        figures += more.figures
         said += more.findings
         tables += more.tables
     batch = told_of_parts(job.repeats, parts)

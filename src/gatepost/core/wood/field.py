@@ -46,7 +46,7 @@ class Cutter:
 
 @dataclass(frozen=True, eq=False)
 class HeightField:
-    """OperationTold apart by identity, so that what is made from one can be remembered.
+    """Told apart by identity, so that what is made from one can be remembered.
 
     z: float32 (rows, columns), mm; z[j, i] is the wood at x0 + i·cell, y0 + j·cell; OUTSIDE off the wood."""
 

@@ -210,8 +210,10 @@ def _reached(after: HeightField, numbers: Numbers, bears: GripArea) -> dict[int,
     return {n: float(c) * after.cell**2 for n, c in enumerate(counts) if n and c}
 
 
-def _held(after: HeightField, numbers: Numbers, bears: list[GripArea]) -> dict[int, dict[str, tuple[float, GripArea]]]:
-    """By piece, the holds that have it, each with how much of its bearing lies there, mm²."""
+def held_by(
+    after: HeightField, numbers: Numbers, bears: list[GripArea]
+) -> dict[int, dict[str, tuple[float, GripArea]]]:
+    """By number of a piece, the holds that have it, each with how much of its bearing lies there, mm²."""
     out: dict[int, dict[str, tuple[float, GripArea]]] = {}
     for one in bears:
         areas = _reached(after, numbers, one)
@@ -228,7 +230,7 @@ def standing(after: HeightField, apart: Pieces, bears: list[GripArea], cutting: 
     if not apart.numbers.size:
         names = tuple(b.hold for b in bears if not b.area.is_empty)
         return tuple(PieceState(name, p.area, (p.x, p.y), names, p.box) for p in apart.found)
-    held = _held(after, apart.numbers, bears)
+    held = held_by(after, apart.numbers, bears)
     out: list[PieceState] = []
     for n, p in enumerate(apart.found, start=1):
         mine = held.get(n, {})
@@ -245,7 +247,7 @@ def hanging(
     """What tabs or a skin alone join to what is held."""
     if apart.thick_numbers is None:
         return ()
-    held, wanted = _held(after, apart.thick_numbers, bears), HANGING * cutting.peak
+    held, wanted = held_by(after, apart.thick_numbers, bears), HANGING * cutting.peak
     free = [n for n, h in enumerate(apart.thick, start=1) if n not in held and h.section > 0.0]
     mine = [apart.hanging(after, n) for n in free]
     return tuple(
@@ -298,13 +300,13 @@ def loose(
     if not apart.numbers.size:
         return []
     said: list[Finding] = []
-    held = _held(after, apart.numbers, bears)
+    held = held_by(after, apart.numbers, bears)
     if len(apart.found) > 1:
         for number, piece in enumerate(apart.found, start=1):
             said += _one(piece, number, held.get(number, {}), cutting, to_bed)
     if apart.thick_numbers is None or cutting.hung:
         return said
-    held = _held(after, apart.thick_numbers, bears)
+    held = held_by(after, apart.thick_numbers, bears)
     for number, hangs in enumerate(apart.thick, start=1):
         if number not in held and hangs.section > 0.0:
             said += _hanging(apart.hanging(after, number), number, cutting, to_bed, tab_shear, skin)

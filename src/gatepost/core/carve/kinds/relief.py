@@ -13,6 +13,7 @@ from gatepost.core.carve.relief_cuts import CELL, Relieved, Relieving, cell_of, 
 from gatepost.core.carve.relief_report import JudgedRelief, relief_told, tool_findings
 from gatepost.core.carve.sunk_moves import Heights
 from gatepost.core.carve.target import corners
+from gatepost.core.carve.two_reliefs import bridges_of
 from gatepost.core.cutting import Drawn, Engaged, Envelope, HeightLimits, Site
 from gatepost.core.geometry.grid import GridHeights
 from gatepost.core.geometry.outline import Area
@@ -40,6 +41,7 @@ class ReliefKind(OperationKind):
         KindEntry("Cut by", "tools", "tools", (("flat", "flat"), ("ball", "ball"))),
         KindEntry("Scallop, at most", "length", "scallop"), KindEntry("Rows", "choice", "way", WAYS), KindEntry("What is about it", "choice", "around", AROUND),
         KindEntry("Left by the end mill", "length", "left"), KindEntry("Its step, × diameter", "number", "layer_step"),
+        KindEntry("Meets the relief behind it", "choice", "meets", (("yes", True), ("no", False))), KindEntry("Bridges, wide", "length", "bridge_wide"), KindEntry("Bridges, high", "length", "bridge_high"),
     )  # fmt: skip
     art_entries = (
         KindEntry("Width, proportions kept", "length", "width"), KindEntry("Height, proportions kept", "length", "height"),
@@ -52,7 +54,7 @@ class ReliefKind(OperationKind):
         """The heights, and how they are carved."""
         assert isinstance(operation.figures, Relief)
         art = next((a for a in job.artwork if a.id in operation.on and isinstance(a.figures, HeightsFigures)), None)
-        return Relieving(operation.figures, art) if art is not None else None
+        return Relieving(operation.figures, art, bridges_of(job, setup, art)) if art is not None else None
 
     def tools(self, figures: Relieving) -> tuple[int, ...]:
         """All of its list."""
@@ -64,6 +66,7 @@ class ReliefKind(OperationKind):
         key = (
             r.art,
             r.figures,
+            r.bridges,
             order,
             site.face,
             site.highest,
