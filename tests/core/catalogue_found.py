@@ -105,9 +105,10 @@ def framed_at(by: float) -> Edit:
     return "place blank", {"setup": "over", "x": 500.0, "y": 300.0 + by}
 
 
-def tabs(count: int) -> Edit:
-    """Of the tablet."""
-    return "set operation", {"operation": "cutting", "tabs": count}
+BY_RISERS: Edit = (
+    "set operation",
+    {"operation": "cutting", "tabs": 6, "tab_width": 5.0, "tab_at": (0.0347, 0.3251, 0.4163, 0.5426, 0.7838, 0.9081)},
+)  # of the tablet
 
 
 def against(fence: str, stop: str) -> Edit:
@@ -250,7 +251,8 @@ FOUND = [
     spoiled(
         "register.nest-moved", CARE, "taped", tablet(), *tablet(), ("remove hold", {"setup": "over", "hold": "T2"})
     ),
-    spoiled("register.nest-tabs", NOTE, "taped", [*tablet(), tabs(0)], *tablet()),
+    spoiled("register.nest-tabs", NOTE, "taped", [*tablet(), BY_RISERS], *tablet()),
+    spoiled("register.nest-tabs-stand", OK, "taped", tablet(), *tablet(), BY_RISERS),
     spoiled("register.nest-tight", STOP, "taped", tablet(slot=5.93), *tablet(slot=5.87)),
     spoiled(
         "register.nest-good", OK, "taped", [*tablet(slot=6.12), *holes(y=70.0)], *tablet(slot=5.97), *holes(y=70.0)

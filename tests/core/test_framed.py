@@ -14,8 +14,9 @@ from gatepost.core.geometry.straight import as_drawn
 from gatepost.core.job import commands
 from gatepost.core.plan.nesting import rim_for
 from gatepost.core.plan.pipeline import plan
+from gatepost.core.register.nest_tabs import NestTabs, by_risers
 from gatepost.core.register.step_nest import laid, tried
-from tests.conftest import some
+from tests.conftest import some, tries
 from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.pinned import RIMS, framed, tablet
 from tests.core.told import CELL
@@ -67,6 +68,74 @@ def test_a_turned_piece_lies_nowhere_that_was_not_thought_of_and_everywhere_that
     assert (shown >= 0.75 * np.array(said)).all()  # nor is twice as much said as is so
 
 
+def tab_in_points(seen, at, wide, fine=0.12):
+    """The wood that the cutter leaves of a tab, as points: what of the slot lies nowhere under it, and hangs together about the tab's middle."""
+    from scipy.ndimage import label
+
+    x, y = seen.place(at)
+    half = (wide + seen.tool) / 2.0
+    reach = half + seen.slot
+    n = round(2.0 * reach / fine) + 1
+    u, v = np.meshgrid(x - reach + fine * np.arange(n), y - reach + fine * np.arange(n))
+    away = np.arange(half, half + 3.0 * reach, 0.1)
+    walked = np.array([seen.place(at + s * a) for s in (1.0, -1.0) for a in away])
+    under = np.zeros(u.shape, bool)
+    for wx, wy in walked:
+        under |= (u - wx) ** 2 + (v - wy) ** 2 < (seen.tool / 2.0) ** 2
+    slot = shapely.contains_xy(seen.nest.hole, u, v) & ~shapely.contains_xy(seen.nest.piece, u, v)
+    marks, _ = label(slot & ~under)
+    mine = marks == marks[n // 2, n // 2]
+    points = np.column_stack([u[mine], v[mine]])
+    return points, shapely.distance(seen.nest.piece, shapely.points(points))
+
+
+def hit(seen, points, out, seats):
+    """By how much stubs, the tab broken anywhere within a tenth of the slot's middle, run into wood at the worst of some seats, mm."""
+    mine, theirs = points[out <= 0.6 * seen.slot], points[out >= 0.4 * seen.slot]
+    nest, worst = seen.nest, 0.0
+    cx, cy = nest.middle
+    for turn, dx, dy in seats:
+        piece = affinity.translate(
+            affinity.rotate(laid(nest.piece, "turned X", nest.middle), turn, origin=nest.middle), dx, dy
+        )
+        inside = shapely.contains_xy(piece, *theirs.T)
+        if inside.any():
+            worst = max(worst, float(shapely.distance(piece.exterior, shapely.points(theirs[inside])).max()))
+        c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
+        rel = (mine - [cx, cy]) * [1.0, -1.0]
+        moved = np.column_stack([c * rel[:, 0] - s * rel[:, 1] + cx + dx, s * rel[:, 0] + c * rel[:, 1] + cy + dy])
+        outside = ~shapely.contains_xy(nest.hole, *moved.T)
+        if outside.any():
+            worst = max(worst, float(shapely.distance(nest.hole, shapely.points(moved[outside])).max()))
+    return worst
+
+
+def test_tabs_stand_where_a_trial_with_every_stub_shows_nothing_in_the_way_and_nowhere_else(found):
+    """Both stubs as points, against the polygons, in all places at which the turned piece may lie."""
+    rim = found.nest.piece
+    loop = np.asarray(rim.buffer(3.0, quad_segs=32).exterior.coords)
+    seen = NestTabs(found.nest, 6.0, 6.0, loop)
+    seats = found.seats[:: max(1, len(found.seats) // 12)]
+    wide, places = by_risers(seen, 4, 8.0)
+    line = shapely.LineString(loop)
+    good = [line.project(shapely.Point(p)) for p in places]
+    assert len(good) >= 4 and seen.together(good, wide)
+    chance = np.random.default_rng(11)
+    in_the_way = {True: [], False: []}
+    for at in [*good, *chance.uniform(0.0, seen.whole, tries(12))]:
+        stands = seen.may_stand(float(at), wide)
+        in_the_way[stands].append(hit(seen, *tab_in_points(seen, float(at), wide), seats))
+    assert max(in_the_way[True]) < 0.1  # as fine as its points
+    assert np.mean([w > 0.1 for w in in_the_way[False]]) > 0.8  # the others are, but for a few that only come near
+    # the shop rule that this is held against: within three quarters of a slot of a riser, or beside the key
+    box = shapely.box(35.0, 29.0, 115.0, 81.0)
+    levels = [float(shapely.Point(p).distance(box)) for p in loop]
+    turns = [loop[i] for i in range(len(loop)) if 3.2 < levels[i] < 8.8]
+    for x, y in places:
+        near = min(math.dist((x, y), t) for t in turns)
+        assert near <= 0.75 * 6.0 or x > 115.0
+
+
 def test_the_ways_are_those_that_the_nest_was_made_for(found):
     assert {w.way: w.goes_in for w in found.nest.ways} == {
         "as cut": True,
@@ -100,7 +169,9 @@ def test_a_rim_is_made_about_what_is_cut_out_and_about_the_same_again(spin):
     assert again == made  # about the tablet, and not about its own rim
     if spin == 0:
         one = plan(made, memory=MEMORY, cell=1.0)
-        assert one.setup("over").nest.tried.nest.asked.goes_in
+        nest = one.setup("over").nest
+        assert nest.tried.nest.asked.goes_in and len(nest.tabs) > 2 and all(nest.tabs)
+        assert made.cut_out(made.setup("front").operations[-1]).tab_width * len(nest.tabs) >= 0.9 * 4 * 8.0
 
 
 def test_what_is_wrong_with_a_nest_is_told_in_a_sentence():

@@ -16,7 +16,7 @@ MOST = 150  # ways that are told of all there are
 
 @dataclass(frozen=True)
 class NestSeen:
-    """before: the setup that cuts it; rim, board: the rim and the board on the bed then; tool: mm across, slot: as wide as it leaves it; tabs: that hold the piece; tried: what trying every way
+    """before: the setup that cuts it; rim, board: the rim and the board on the bed then; tool: mm across, slot: as wide as it leaves it; tabs: that hold the piece, each whether what is left of it is in nobody's way; tried: what trying every way
     found, nothing where it was not tried; middle: of the piece, through which it is turned over."""
 
     before: Setup
@@ -24,7 +24,7 @@ class NestSeen:
     board: shapely.Polygon
     tool: float
     slot: float
-    tabs: int
+    tabs: tuple[bool, ...]
     tried: NestTried | None
     middle: tuple[float, float]
 

@@ -170,10 +170,10 @@ def marks_from_art(job: Job, setup: str, edges: bool = True) -> Job:
 @COMMANDS("set rim")
 def set_rim(
     job: Job, setup: str, operation: str, path: str, wide: float, high: float, x: float, y: float, slot: float = 6.0, apart: float = 5.9,
-    key: bool = True,
+    key: bool = True, tab_at: tuple[float, ...] = (), tab_width: float = 0.0,
 ) -> Job:  # fmt: skip
     """A stepped rim in the place of what a cut-out goes round, and the setup laid into the frame that stays. path: about its middle x, y on its face, so wide and high;
-    slot: as wide as the cut leaves it; apart: between its levels."""
+    slot: as wide as the cut leaves it; apart: between its levels; tab_at, tab_width: tabs by its risers, shares of the way round and mm, or nothing for those that there are."""
     before, cut = operation_in(job, operation)
     here = job.setup(setup)
     if not isinstance(cut.figures, CutOut):
@@ -192,7 +192,10 @@ def set_rim(
     drawn = DrawnFigures(path=path, wide=wide, high=high, width=wide, height=high, name="stepped rim")
     art = changed(Artwork(id="rim", kind="drawing", figures=drawn), id=name, title="Stepped rim", x=x, y=y, face=face)
     job = changed(job, artwork=(*(a for a in job.artwork if a is not rim), art))
-    job = with_operation(job, operation, on=(name,), figures=changed(cut.figures, side="outside", skin=0.0))
+    figures = changed(cut.figures, side="outside", skin=0.0)
+    if tab_at:
+        figures = changed(figures, tabs=len(tab_at), tab_at=tuple(tab_at), tab_width=tab_width)
+    job = with_operation(job, operation, on=(name,), figures=figures)
     comes = changed(old, cut=operation, of=of, slot=slot, apart=apart, key=key)
     return in_setup(job, setup, comes=comes)
 

@@ -10,6 +10,7 @@ from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import InStepNest
 from gatepost.core.register.kind import STAGE, Bounds, Coming, ComingTold, RegisterKind
+from gatepost.core.register.nest_tabs import STUB
 from gatepost.core.register.nested import NestSeen
 from gatepost.core.register.step_nest import StepNest
 from gatepost.core.tolerances import FRAME, REGISTERED
@@ -27,7 +28,7 @@ class StepNestKind(RegisterKind):
     """Into its own frame."""
 
     figures, one, keeps, zero = InStepNest, "laid into its frame", True, "as the setup before had it"
-    laying = "Pare the tabs flush on piece and frame; the frame stays held. Turn the piece over and lay it into the frame, the board's corner as if at {where}."
+    laying = "Pare the tabs flush on piece and frame, those by risers only where they stand out far; the frame stays held. Turn the piece over and lay it into the frame, the board's corner as if at {where}."
     entries = (
         KindEntry("Slot, as it was measured", "length", "slot"), KindEntry("It was measured", "choice", "measured", YES), KindEntry("Clearance a side", "length", "clearance"),
         KindEntry("A wall leans by", "length", "lean"), KindEntry("With a key", "choice", "key", YES),
@@ -144,7 +145,12 @@ def _place(hold: object) -> tuple[object, ...]:
 def _tabs(seen: NestSeen, name: str) -> list[Finding]:
     if not seen.tabs:
         return []
-    message = f"{seen.tabs} tabs hold the piece until it is cut out: what is left of them is pared flush on piece and frame, or it does not go in."
+    away = seen.tabs.count(False)
+    if not away:
+        message = f"The {len(seen.tabs)} tabs stand by risers: broken in the middle of the slot, what is left of them is in nobody's way. Each was tried with stubs of {100.0 * STUB:.0f} % of the slot."
+        return [Finding("register.nest-tabs-stand", Level.OK, STAGE, message, name)]
+    all_ = f"{away} of {len(seen.tabs)} tabs stand" if away < len(seen.tabs) else f"The {away} tabs stand"
+    message = f"{all_} where the turned piece needs the room: what is left of them is pared flush on piece and frame, or it does not go in. A rim that is made anew has its tabs by risers."
     return [Finding("register.nest-tabs", Level.NOTE, STAGE, message, name)]
 
 
