@@ -209,6 +209,19 @@ def test_a_hold_on_what_was_carved_before_is_told_by_how_much(apart, hold, words
         assert patch.contains(shapely.Point(f.place.x, f.place.y))
 
 
+def test_tape_holds_by_what_has_wood_to_stick_to_and_no_more():
+    """A recess of 20 by 12 with round corners, wholly over a strip of 60 by 25; and the same strip with the recess elsewhere."""
+    tape = ("add hold", {"setup": "over", "kind": "tape", "x": 580, "y": 350, "length": 60, "width": 25})
+    recess_at = ("set art", {"art": "outline", "y": 68.0})
+    sideways = []
+    for edits in ([tape], [tape, recess_at]):
+        made = plan(edited(board_of(5.0, 3.0), *edits), cell=CELL)
+        slide = made.setup("over").margins[0].slide
+        sideways.append(next(v.value for v in slide.values if v.name == "sideways"))
+    area = shapely.box(3.2, 3.2, 16.8, 8.8).buffer(3.2, quad_segs=32).area
+    assert sideways[0] / sideways[1] == pytest.approx(1.0 - area / 1500.0, abs=0.01)
+
+
 def test_a_board_that_lies_on_a_warped_face_is_not_taken_for_carved_there():
     """Its top falls by 0.6 mm to the corners: turned over it stands off the bed there, under the strap, where nothing was cut."""
     low = [("set height", {"height": f"height-{n}", "z": 15.4}) for n in range(1, 5)]

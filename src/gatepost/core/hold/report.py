@@ -71,7 +71,11 @@ def one_hold(held: HoldingInputs, name: str) -> list[Finding]:
 
 def grips(held: HoldingInputs) -> list[Grip]:
     """What each hold does to the work."""
-    return [held.kind(h).grip(h, held.work, held.rules, held.machine.bed) for h in held.setup.holds]
+    each = [held.kind(h).grip(h, held.work, held.rules, held.machine.bed) for h in held.setup.holds]
+    share = held.sticking
+    return [
+        replace(g, shear=g.shear * share[g.hold], lift=g.lift * share[g.hold]) if g.hold in share else g for g in each
+    ]
 
 
 def margins(held: HoldingInputs) -> list[HoldMargin]:

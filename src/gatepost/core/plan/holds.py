@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -166,10 +166,10 @@ def _hollow(under: Sequence[Reading], back: Matrix[Bed, Board]) -> Callable[[flo
 def holds_of(
     job: Job, setup: Setup, first: bool, placed: Placed, outline: Polygon, start: HeightField, weight: float, loads: tuple[CutLoad, ...],
     runs: Sequence[ProgramRun], journal: Journal, memory: Memory, kinds: HoldKinds, coarse: bool = False,
-    idle: bool = False,
+    idle: bool = False, sticking: Mapping[str, float] | None = None,
 ) -> Holds:  # fmt: skip
     """Judge the holding of a setup; what no tool reaches, and the least move that clears a hold, are left to the whole plan where it is coarse. first: whether the board lies on its own underside here; outline, start: of it and
-    its wood as it lies; weight: N."""
+    its wood as it lies; weight: N; sticking: by name the share of a hold that has wood to stick to."""
     rules = job.holding
     work, back = placed.to_bed.area(outline), placed.to_bed.inverse()
 
@@ -184,7 +184,7 @@ def holds_of(
 
     held = HoldingInputs(
         setup, job.machine, rules, work, height, kinds, (), loads, weight, job.wood.kind == "soft", clear, near,
-        rocked(journal, setup.name), float(start.z.max()), _hollow(job.blank.under if first else (), back), idle,
+        rocked(journal, setup.name), float(start.z.max()), _hollow(job.blank.under if first else (), back), idle, sticking or {},
     )  # fmt: skip
     standing = tuple(hold_report.all_solids(held))
     gaps = _gaps(job, runs, standing, memory)

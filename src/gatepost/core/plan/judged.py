@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -40,7 +41,7 @@ from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.opposite import both_faces
 from gatepost.core.plan.parts import parts_of
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
-from gatepost.core.plan.pressing import pressed
+from gatepost.core.plan.pressing import pressed, sticking
 from gatepost.core.plan.ran import as_ran
 from gatepost.core.plan.registering import comings, laid_on, proofs
 from gatepost.core.plan.result import Reports
@@ -82,7 +83,7 @@ def judged(
         touched = [_touching_off(c, t) for t in {p.tool.number: p.tool for p in c.programs}.values()] + _finding_zeros(
             c
         )
-        done = _holds(c, touched, journal, memory)
+        done = _holds(c, touched, journal, memory, sticking(c, cuts[:number]))
         planned, marks["zero", name], changed = zeroed(c, journal, done.standing, memory)
         built.append(
             replace(
@@ -153,8 +154,8 @@ def _flaws(k: PlanInputs) -> tuple[Lies, ...]:
     return tuple(known.lies(f, float(t), z) for f, t, z in zip(k.job.blank.flaws, tops, finished))
 
 
-def _holds(c: Cuts, touched: list[ProgramRun], journal: Journal, memory: Memory) -> Holds:
-    """What holds a setup, judged. touched: what is moved to find its zeros."""
+def _holds(c: Cuts, touched: list[ProgramRun], journal: Journal, memory: Memory, share: Mapping[str, float]) -> Holds:
+    """What holds a setup, judged. touched: what is moved to find its zeros; share: of each hold, that has wood to stick to."""
     d, k = c.draft, c.draft.known
     setup, job = d.setup, k.job
     runs = [run_of(job, p, c.on_bed(p)) for p in c.programs]
@@ -176,6 +177,7 @@ def _holds(c: Cuts, touched: list[ProgramRun], journal: Journal, memory: Memory)
         k.kinds.holds,
         k.coarse,
         not d.laid.wanted,
+        share,
     )
 
 

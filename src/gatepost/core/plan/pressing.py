@@ -4,8 +4,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from gatepost.core.findings import Finding, Level, Place
@@ -18,13 +20,14 @@ from gatepost.core.units import area_words
 from gatepost.core.wood.arris import CUT
 from gatepost.core.wood.between import underside
 
+Array = NDArray[Any]
 LEAST = 4.0  # mm² of what is carved under a hold that are told
 
 
 def pressed(c: Cuts, before: Sequence[Cuts]) -> list[Finding]:
     """Of each hold of a setup that presses on the top or sticks to the underside. before: the setups that come before it."""
     d = c.draft
-    down = [b for b in before if b.draft.laid.up == OPPOSITE[d.laid.up] and b.operations and not b.draft.laid.flattens]
+    down = _down(c, before)
     said: list[Finding] = []
     for hold in d.setup.holds:
         by = d.known.kinds.holds[hold.kind].by
@@ -33,16 +36,39 @@ def pressed(c: Cuts, before: Sequence[Cuts]) -> list[Finding]:
         rows, columns = np.nonzero(_under(c, hold))
         if not len(rows):
             continue
-        places = np.column_stack([d.start.x0 + columns * d.start.cell, d.start.y0 + rows * d.start.cell])
-        hollow = np.zeros(len(places), np.bool_)
-        if down:
-            other = down[-1]
-            fields = (other.draft.uncut, other.operations[-1].after)
-            was, now = (underside(d.carried, other.draft.carried, f, places) for f in fields)
-            hollow = now - was > CUT
+        places, hollow = _hollow(c, down, rows, columns)
         carved = d.uncut.z[rows, columns] - d.start.z[rows, columns] > CUT if by == "top" else np.zeros_like(hollow)
         said += _told(c, hold, by, places, hollow, carved)
     return said
+
+
+def sticking(c: Cuts, before: Sequence[Cuts]) -> dict[str, float]:
+    """By name, the share of each hold that sticks to the underside which has wood to stick to, where what it sticks to was carved. before: the setups that come before."""
+    down, out = _down(c, before), {}
+    for hold in c.draft.setup.holds if down else ():
+        if c.draft.known.kinds.holds[hold.kind].by == "under":
+            rows, columns = np.nonzero(_under(c, hold))
+            if len(rows) and (hollow := _hollow(c, down, rows, columns)[1]).any():
+                out[hold.name] = 1.0 - float(hollow.mean())
+    return out
+
+
+def _down(c: Cuts, before: Sequence[Cuts]) -> list[Cuts]:
+    """Setups before one in which what lies on the bed now was carved."""
+    down = OPPOSITE[c.draft.laid.up]
+    return [b for b in before if b.draft.laid.up == down and b.operations and not b.draft.laid.flattens]
+
+
+def _hollow(c: Cuts, down: Sequence[Cuts], rows: Array, columns: Array) -> tuple[Array, Array]:
+    """Places of some cells of a board, (n, 2), and over which of them its underside was carved."""
+    d = c.draft
+    places = np.column_stack([d.start.x0 + columns * d.start.cell, d.start.y0 + rows * d.start.cell])
+    if not down:
+        return places, np.zeros(len(places), np.bool_)
+    other = down[-1]
+    fields = (other.draft.uncut, other.operations[-1].after)
+    was, now = (underside(d.carried, other.draft.carried, f, places) for f in fields)
+    return places, np.asarray(now - was > CUT)
 
 
 def _under(c: Cuts, hold: Hold) -> np.ndarray:
@@ -64,7 +90,7 @@ def _told(c: Cuts, hold: Hold, by: str, places: np.ndarray, hollow: np.ndarray, 
     said: list[Finding] = []
     for where, words in (
         (carved, f"{hold.name} presses on what is carved on the {up}, over {{}}: pad it, or move the hold."),
-        (hollow, f"{hold.name} has nothing to stick to over {{}}, where the {down} is carved: it holds less than its figure says."
+        (hollow, f"{hold.name} has nothing to stick to over {{}}, where the {down} is carved: only the rest of it is counted."
          if by == "under" else f"Under {hold.name} the {down} is carved, over {{}}: nothing bears there, so pack it or move the hold."),
     ):  # fmt: skip
         area = float(where.sum()) * cell
