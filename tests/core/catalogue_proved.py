@@ -98,7 +98,24 @@ def again_by(deeper: float) -> list[Edit]:
 
 
 MOVED = ("moved", {"setup": "front", "degrees": 0.0, "x": 0.5, "y": 0.0})
+TWICE = [
+    ("remove operation", {"operation": "lettering"}),
+    *old_holes()[1:2],
+    ("add setup", {"id": "later", "up": "front"}),
+]
+
+
+def back_again(measured: bool) -> list[Edit]:
+    """The board taken away after a hole was drilled, and brought back for another."""
+    drilled = [
+        ("add operation", {"setup": "later", "kind": "drill", "id": "again", "on": ("old",), "tool": 6, "deep": 3.0})
+    ]
+    return [*TWICE, *drilled, ("set register", {"setup": "later", "kind": "brought back", "measured": measured})]
+
+
 PROVED = [
+    spoiled("register.brought-back", NOTE, "taped", [], *back_again(True)),
+    spoiled("register.back-unmeasured", CARE, "taped", back_again(True), *back_again(False)),
     # the board is 16 thick, 0.02 less at its thinnest and as much more at its thickest
     spoiled("register.planes-cross", CARE, "strapped", domes(8.0, 8.06), *domes(8.0, 8.1)),
     spoiled("register.planes-meet", OK, "strapped", domes(8.0, 7.9), *domes(8.0, 7.95)),

@@ -6,12 +6,16 @@ import pytest
 from gatepost.core.errors import OperatorError, UnusableFile
 from gatepost.core.job import commands
 from gatepost.core.job.file import Document, load, save
+from gatepost.core.job.journal import Journal
 from gatepost.core.job.register import Register
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.register.kind import RegisterKind
+from gatepost.core.zero.trust import Trust, trust, where
 from tests.core.catalogue_jobs import JOBS
 from tests.core.told import CELL
+
+AT = "2026-11-20T10:00:00"
 
 
 def edited(job, *edits, kinds=SHIPPED):
@@ -36,6 +40,20 @@ def test_a_board_that_is_not_moved_is_left_where_it_lies_but_not_in_the_first_se
     assert laying(first, "front").startswith("Lay the board")
     again = edited(job, ("set register", {"setup": "front"}))
     assert again == JOBS["whole"]() and laying(again, "front").startswith("Lay the board")
+
+
+def test_a_piece_that_was_away_is_touched_anew_and_what_was_known_of_it_is_lost():
+    job = edited(JOBS["whole"](), ("set register", {"setup": "front", "kind": "brought back"}))
+    setup = plan(job, cell=CELL).setup("front")
+    kinds = [s.kind for s in setup.steps]
+    assert "zero xy" in kinds and "zero kept" not in kinds and "brought back clean" in laying(job, "front")
+    happened = Journal().add(AT, "laid", "surface").add(AT, "homed", "surface")
+    for axis in "xyz":
+        happened = happened.add(AT, "touched", "surface", axis=axis, machine=-10.0, tool=1, spread=0.01)
+    known = trust(happened, where(job, job.setup("surface")))
+    assert {known.x.trust, known.y.trust, known.z.trust} == {Trust.TRUSTED}
+    back = trust(happened.add(AT, "laid", "front"), where(job, job.setup("front")))
+    assert {back.x.trust, back.y.trust, back.z.trust} == {Trust.LOST}
 
 
 class Thrown(Register):

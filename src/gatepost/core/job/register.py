@@ -31,6 +31,13 @@ class TurnedBy(Register):
     kind: Literal["turned"] = "turned"
 
 
+class BroughtBack(Register):
+    """It was taken from the machine, and is brought back. measured: whether it was measured again since."""
+
+    kind: Literal["brought back"] = "brought back"
+    measured: bool = False
+
+
 class OnPins(Register):
     """It is laid on pins that stand in the spoilboard. on: rows of holes that the pins go through; work, bed: how much wider than its pin a hole is, in the
     work and in the bed, mm."""
@@ -108,6 +115,7 @@ class AgainstEdge(Register):
 REGISTERS: Mapping[str, type[Register]] = {
     "as it lies": AsItLies,
     "turned": TurnedBy,
+    "brought back": BroughtBack,
     "pins": OnPins,
     "marks": ByMarks,
     "nest": InStepNest,

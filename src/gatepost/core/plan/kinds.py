@@ -30,6 +30,7 @@ from gatepost.core.job.operation import ARTWORK
 from gatepost.core.operation_kind import OperationKind
 from gatepost.core.register.kind import RegisterKinds
 from gatepost.core.register.kinds.as_it_lies import AsItLiesKind
+from gatepost.core.register.kinds.brought_back import BroughtBackKind
 from gatepost.core.register.kinds.edge import KnownEdgeKind
 from gatepost.core.register.kinds.marks import MarksKind
 from gatepost.core.register.kinds.nest import StepNestKind
@@ -73,7 +74,16 @@ def kinds_at(source: str) -> Kinds:
 
 
 REGISTERING: RegisterKinds = {
-    kind.name: kind for kind in (AsItLiesKind(), TurnedKind(), PinsKind(), MarksKind(), StepNestKind(), KnownEdgeKind())
+    kind.name: kind
+    for kind in (
+        AsItLiesKind(),
+        TurnedKind(),
+        BroughtBackKind(),
+        PinsKind(),
+        MarksKind(),
+        StepNestKind(),
+        KnownEdgeKind(),
+    )
 }
 OPERATIONS: tuple[OperationKind, ...] = (
     SurfacingKind(),
