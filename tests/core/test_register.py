@@ -50,9 +50,9 @@ def test_a_piece_that_was_away_is_touched_anew_and_what_was_known_of_it_is_lost(
     happened = Journal().add(AT, "laid", "surface").add(AT, "homed", "surface")
     for axis in "xyz":
         happened = happened.add(AT, "touched", "surface", axis=axis, machine=-10.0, tool=1, spread=0.01)
-    known = trust(happened, where(job, job.setup("surface")))
+    known = trust(happened.standing(), where(job, job.setup("surface")))
     assert {known.x.trust, known.y.trust, known.z.trust} == {Trust.TRUSTED}
-    back = trust(happened.add(AT, "laid", "front"), where(job, job.setup("front")))
+    back = trust(happened.add(AT, "laid", "front").standing(), where(job, job.setup("front")))
     assert {back.x.trust, back.y.trust, back.z.trust} == {Trust.LOST}
 
 
