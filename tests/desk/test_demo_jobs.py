@@ -156,3 +156,83 @@ def test_the_heron_is_planned_with_its_progress_and_a_figure_changes_it(qtbot, w
             next(o for s in window.document.job.setups for o in s.operations if o.kind == "gouge").figures.apart != 9.0
         )
     )
+
+
+def registering(qtbot, window, title, setup):
+    """A job to try that is registered, opened by keys, on its Register page with a setup looked at."""
+    keys = began(qtbot, window, title)
+    assert not stops(window)
+    keys.stage(5)
+    for _ in window.document.job.setups:
+        if window.presenter.setup == setup:
+            break
+        keys.press(Key.Key_F6)
+        planned(qtbot, window)
+    assert (window.presenter.stage, window.presenter.setup) == ("register", setup)
+    return keys
+
+
+def put_back(qtbot, window, keys, job):
+    """Undone, step by step, until it is the job that it was."""
+    while window.document.job != job:
+        assert window.document.stack.canUndo()
+        keys.press(Key.Key_Z, CTRL)
+    return planned(qtbot, window)
+
+
+def test_both_sides_of_the_tea_room_sign_lie_on_pins_instead_and_in_their_frame_again(qtbot, window):
+    """The slot that was measured on a test piece, wider; then two pins in the frame's place."""
+    keys = registering(qtbot, window, "Tea-room sign, both sides", "back")
+    was = window.document.job
+    keys.type("Test piece, in mm: its opening, and it", "52,2 40")
+    told = planned(qtbot, window)
+    assert window.document.job.setup("back").comes.slot == pytest.approx(6.1)
+    play = next(f.value for f in told.report("register").figures if f.label == "Play in its frame")
+    assert play == pytest.approx(2 * (6.1 - 5.98)) and any(f.code == "register.nest-tabs-stand" for f in told.findings)
+    keys.push("Two pins on the line it turns about")
+    told = planned(qtbot, window)
+    assert len(told.setup("back").pins) == 2
+    said = {f.code for f in told.findings if f.setup == "back"}
+    assert "register.pins-ways" in said and not any("nest" in code for code in said)
+    back = put_back(qtbot, window, keys, was)
+    assert back.setup("back").nest is not None and not stops(window)
+
+
+def test_the_bench_rail_is_laid_by_a_mark_more_and_good_to_less_is_asked_of_it(qtbot, window):
+    keys = registering(qtbot, window, "Towpath bench rail", "front")
+    was = window.document.job
+    before = len(was.setup("front").comes.marks)
+    sure = next(
+        f.value for f in window.presenter.plan.report("register").figures if f.label == "By its marks, at worst"
+    )
+    keys.push("Add a mark")
+    planned(qtbot, window)
+    mark = window.document.job.setup("front").comes.marks[-1]
+    assert len(window.document.job.setup("front").comes.marks) == before + 1
+    keys.type(f"{mark.title}: X", "430")
+    keys.type(f"{mark.title}: Y", "60")
+    assert (
+        window.document.job.setup("front").comes.marks[-1].x,
+        window.document.job.setup("front").comes.marks[-1].y,
+    ) == (430, 60)
+    keys.type("A look is good to", "0.3")
+    told = planned(qtbot, window)
+    assert next(f.value for f in told.report("register").figures if f.label == "By its marks, at worst") > sure
+    put_back(qtbot, window, keys, was)
+    assert not stops(window)
+
+
+def test_a_face_of_the_milepost_says_another_name_and_is_said_to_be_turned_where_it_is_not(qtbot, window):
+    keys = registering(qtbot, window, "Four-faced milepost", "east")
+    was = window.document.job
+    keys.choose("Comes from the setup before", "as it lies")
+    told = planned(qtbot, window)
+    assert any(f.code == "register.not-as-it-lies" and f.setup == "east" for f in told.findings)
+    put_back(qtbot, window, keys, was)
+    keys.stage(6)
+    planned(qtbot, window)
+    keys.type("Text", "WEIR", 0)
+    planned(qtbot, window)
+    changed = [a.id for a, b in zip(window.document.job.artwork, was.artwork) if a != b]
+    assert len(changed) == 1 and not stops(window)
+    put_back(qtbot, window, keys, was)

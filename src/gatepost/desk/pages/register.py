@@ -44,7 +44,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     if isinstance(comes, ByMarks):
         groups.append(_marks(setup, comes))
     if isinstance(comes, InStepNest):
-        groups.append(_rim(setup, comes))
+        groups.append(_rim(setup, comes, job.unit))
     return (*groups, *proof(job, s, kinds), *batch(job))
 
 
@@ -92,11 +92,11 @@ def _row_of_pins(setup: str, comes: OnPins, art: str, called: str) -> PageRow:
     return PageRow((PageEntry(label, "choice", art in comes.on, "set register", values, YES),), label)
 
 
-def _rim(setup: str, comes: InStepNest) -> Group:
+def _rim(setup: str, comes: InStepNest, unit: str) -> Group:
     """The rim made, and the slot measured on a test piece that is cut out as the piece will be."""
-    label = "Test piece, in mm: its opening, and it"
+    label = f"Test piece, in {'inches' if unit == 'inch' else unit}: its opening, and it"
     row = PageRow(
-        (PageEntry(label, "words", "", "measure slot", lambda words: {"setup": setup, **_two(words)}),), label
+        (PageEntry(label, "words", "", "measure slot", lambda words: {"setup": setup, **_two(words, unit)}),), label
     )
     acts = [act("Make the rim stepped", "window step_rim")]
     if comes.cut:
@@ -104,12 +104,12 @@ def _rim(setup: str, comes: InStepNest) -> Group:
     return Group("The rim. Type both across the same way, such as 52.1 40", (row,), acts=tuple(acts))
 
 
-def _two(words: str) -> dict[str, float]:
+def _two(words: str, unit: str) -> dict[str, float]:
     """An opening and a piece out of words. Raises LengthError."""
     typed = words.replace(";", " ").split()
     if len(typed) != 2:
         raise LengthError("Type two lengths, the opening and then the piece, such as 52.1 40.")
-    opening, piece = (parse_length(w, "mm") for w in typed)
+    opening, piece = (parse_length(w, unit) for w in typed)
     return {"opening": opening, "piece": piece}
 
 
