@@ -170,6 +170,17 @@ def test_a_hole_s_program_read_back_drills_it_where_the_piece_really_lies():
         assert min(math.dist(p, q) for q in low) < 0.0015
 
 
+@pytest.mark.parametrize("edges", [False, True])
+def test_its_turn_its_distances_and_its_worst_mark_are_sums_that_come_out(edges):
+    job = brought_back(edges=edges)
+    made = plan(job, readings(job, 1.3, (0.8, -0.5)), MEMORY, cell=1.0)
+    figures = {f.label: f for f in made.report("register").figures}
+    for label in ("It lies turned by", "Distances, measured over drawn", "Worst mark beside its place"):
+        assert figures[label].working is not None, label
+        assert figures[label].working.evaluate() == pytest.approx(figures[label].value, abs=1e-7)
+    assert figures["It lies turned by"].value == pytest.approx(1.3, abs=1e-3)
+
+
 def test_readings_lapse_when_the_piece_is_moved_and_newer_ones_take_their_place():
     job = brought_back()
     journal = readings(job, 1.0, (2.0, 3.0))

@@ -74,7 +74,7 @@ class Residual:
 @dataclass(frozen=True)
 class Fit:
     """turn: degrees anticlockwise about the drawing's 0, 0; shift: mm; scale: measured over drawn, shown and not fitted; odd: the mark that is left
-    out of it; sentence: what there is to say, lengths in brackets as everywhere."""
+    out of it; moments: of drawn by measured, about their middles and summed up: along each other, across, and of drawn by itself, mm²; sentence: what there is to say, lengths in brackets as everywhere."""
 
     turn: float
     shift: tuple[float, float]
@@ -83,6 +83,7 @@ class Fit:
     verdict: FitVerdict
     sentence: str
     odd: str | None = None
+    moments: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
     @property
     def worst(self) -> Residual | None:
@@ -270,7 +271,11 @@ def _told(of: _Set, turn: float, shift: complex, verdict: FitVerdict, sentence: 
     )
     scale = _scale(of if odd is None else of.without(odd))
     name = None if odd is None else of.names[odd]
-    return Fit(math.degrees(turn), (shift.real, shift.imag), scale, residuals, verdict, sentence, name)
+    of = of if odd is None else of.without(odd)
+    p, q = of.drawn - of.drawn.mean(), of.measured - of.measured.mean()
+    by = complex(np.sum(np.conj(p) * q))
+    moments = (by.real, by.imag, float(np.sum(np.abs(p) ** 2)))
+    return Fit(math.degrees(turn), (shift.real, shift.imag), scale, residuals, verdict, sentence, name, moments)
 
 
 def _fits(of: _Set, turn: float, left: Points, good_to: float) -> str:

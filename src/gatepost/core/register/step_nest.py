@@ -43,12 +43,13 @@ MOST_TURN, FINE_TURN = 20.0, 0.004  # degrees
 @dataclass(frozen=True)
 class WayTried:
     """One way of laying the piece into its hole. play: mm that it travels in X and in Y, all in all, nothing where it does not go in; at: a shift by
-    which it lies there."""
+    which it lies there; least: of its shifts in X and in Y."""
 
     way: str
     goes_in: bool
     play: tuple[float, float] = (0.0, 0.0)
     at: tuple[float, float] = (0.0, 0.0)
+    least: tuple[float, float] = (0.0, 0.0)
 
 
 @dataclass(frozen=True)
@@ -278,7 +279,9 @@ def _tried(way: str, piece: Any, hole: Any, middle: tuple[float, float]) -> WayT
     largest = max(shapely.get_parts(found), key=lambda p: p.area)
     x0, y0, x1, y1 = largest.bounds
     inside = largest.representative_point()
-    return WayTried(way, True, (float(x1 - x0), float(y1 - y0)), (float(inside.x), float(inside.y)))
+    return WayTried(
+        way, True, (float(x1 - x0), float(y1 - y0)), (float(inside.x), float(inside.y)), (float(x0), float(y0))
+    )
 
 
 def _turning(piece: Any, hole: Any, middle: tuple[float, float]) -> float:

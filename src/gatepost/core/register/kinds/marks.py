@@ -12,13 +12,15 @@ from numpy.typing import NDArray
 from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Table
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.register import ByMarks
-from gatepost.core.register.fit import Fit, FitVerdict
+from gatepost.core.register.fit import Fit, FitVerdict, Residual
 from gatepost.core.register.kind import STAGE, Coming, ComingTold, RegisterKind
 from gatepost.core.register.marks import MOST_TURN, ReadMark, fit_of, shifted_at_worst
 from gatepost.core.tolerances import REGISTERED
 from gatepost.core.units import mm
+from gatepost.core.working import Named, Working, working
 
 FACING = -0.7  # cosine between two normals of opposite sides at the most
+SAME = 1e-6  # by which a sum may be another than what was fitted
 ENOUGH = 5  # marks of which one that is wrong can always be named
 
 
@@ -140,14 +142,39 @@ def _figures(name: str, fit: Fit) -> list[Figure]:
         return []
     worst = fit.worst
     return [
-        Figure("It lies turned by", fit.turn, "angle", None, 3, setup=name),
-        Figure("Distances, measured over drawn", fit.scale, "number", None, 5, setup=name),
+        Figure("It lies turned by", fit.turn, "angle", _turn(fit), 3, setup=name),
+        Figure("Distances, measured over drawn", fit.scale, "number", _scale(fit), 5, setup=name),
         *(
-            [Figure("Worst mark beside its place", worst.off, "length", None, 2, setup=name)]
+            [Figure("Worst mark beside its place", worst.off, "length", _off(worst), 2, setup=name)]
             if worst is not None
             else []
         ),
     ]
+
+
+def _turn(fit: Fit) -> Working | None:
+    """The sum of its turn; nothing where it was found otherwise, as with a chamfer that was taken off first."""
+    along, across, _ = fit.moments
+    if along <= 0.0:
+        return None
+    sum_ = working(
+        "atan(across / along)", Named("across", across, "mm²"), Named("along", along, "mm²"), unit="angle",
+        assumption="of all marks that count: drawn by measured, about their middles, summed up", source="Schönemann, 1966, of rotations alone",
+    )  # fmt: skip
+    return sum_ if abs(sum_.result - fit.turn) < SAME else None
+
+
+def _scale(fit: Fit) -> Working | None:
+    along, across, square = fit.moments
+    if square <= 0.0:
+        return None
+    named = Named("along", along, "mm²"), Named("across", across, "mm²"), Named("drawn", square, "mm²")
+    sum_ = working("sqrt(along ** 2 + across ** 2) / drawn", *named, unit="number", assumption="drawn by measured over drawn by itself, summed up")  # fmt: skip
+    return sum_ if abs(sum_.result - fit.scale) < SAME else None
+
+
+def _off(worst: Residual) -> Working:
+    return working("sqrt(x ** 2 + y ** 2)", Named("x", worst.x), Named("y", worst.y), assumption=f"{worst.name}, measured less fitted")  # fmt: skip
 
 
 def _fitted(coming: Coming, fit: Fit) -> tuple[list[Finding], tuple[Table, ...]]:

@@ -12,10 +12,10 @@ from gatepost.core.job.register import InStepNest
 from gatepost.core.register.kind import STAGE, Bounds, Coming, ComingTold, RegisterKind
 from gatepost.core.register.nest_tabs import STUB
 from gatepost.core.register.nested import NestSeen
-from gatepost.core.register.step_nest import StepNest
+from gatepost.core.register.step_nest import NestTried, StepNest
 from gatepost.core.tolerances import FRAME, REGISTERED
 from gatepost.core.units import mm
-from gatepost.core.working import Named, working
+from gatepost.core.working import Named, Working, working
 
 SEATED = "the worst of all ways in which the turned piece may lie in its frame, turned about its middle"
 FOLLOWED = 0.02  # mm to which the two outlines are followed
@@ -166,7 +166,6 @@ def _tried(coming: Coming, comes: InStepNest, seen: NestSeen) -> tuple[list[Figu
         return [], ways
     k, seat = tried.worst(coming.cut)
     worst = seat.told(FOLLOWED, 2.0 if coming.twice else 1.0, SEATED)
-    play = nest.asked.play
     sum_ = working(
         "2 * (slot - lean - apart)",
         Named("slot", comes.slot),
@@ -176,8 +175,8 @@ def _tried(coming: Coming, comes: InStepNest, seen: NestSeen) -> tuple[list[Figu
     )
     figures = [
         Figure("Play in its frame", sum_.result, "length", sum_, 2, setup=name),
-        Figure("Play in X, as it was tried", play[0], "length", None, 2, setup=name), Figure("Play in Y, as it was tried", play[1], "length", None, 2, setup=name),
-        Figure("It can be turned by", nest.turning, "angle", None, 2, setup=name),
+        *(Figure(f"Play in {a}, as it was tried", sum_.result, "length", sum_, 2, setup=name) for a, sum_ in zip("XY", _plays(nest))),
+        Figure("It can be turned by", nest.turning, "angle", _turning(tried), 2, setup=name),
         Figure("Beside the first side, at worst", worst.result, "length", worst, 2, setup=name),
     ]  # fmt: skip
     allowed = REGISTERED[coming.job.tolerance]
@@ -190,6 +189,19 @@ def _tried(coming: Coming, comes: InStepNest, seen: NestSeen) -> tuple[list[Figu
         message = f"In its frame what is cut here may lie {mm(worst.result, 2)} beside the first side; {mm(allowed, 2)} suits this job. A smaller clearance, or pins."
         said = [Finding("register.nest-loose", Level.CARE, STAGE, message, name, worst, place=place)]
     return figures, [*said, *ways]
+
+
+def _plays(nest: StepNest) -> list[Working]:
+    """From one end of what it can be shifted by to the other, in X and in Y."""
+    asked = nest.asked
+    said = "shifts at which the turned piece, not turned on its plane, lies in its opening: the farthest either way"
+    return [working("most - least", Named("most", low + play), Named("least", low), assumption=said) for low, play in zip(asked.least, asked.play)]  # fmt: skip
+
+
+def _turning(tried: NestTried) -> Working:
+    """From one end of what it can be turned by to the other."""
+    turns = tried.seats[:, 0]
+    return working("left - right", Named("left", float(turns.max()), "angle"), Named("right", float(turns.min()), "angle"), unit="angle", assumption="turns at which it lies in its opening, shifted as it needs")  # fmt: skip
 
 
 def _ways(comes: InStepNest, nest: StepNest, name: str) -> list[Finding]:
