@@ -54,6 +54,10 @@ class Plain:
             if not w.z_on_bed:
                 self.z.doubts.add("moved")
                 self.base = None
+        elif kind == "taken up":
+            if not w.z_on_bed:
+                self.z.doubts.add("moved")
+                self.base = None
         elif kind == "surfaced" and setup in w.faces and not w.z_on_bed:
             self._upright("cut away")
         elif kind == "fitted":
@@ -130,7 +134,7 @@ def happening(chance: random.Random) -> tuple[str, str, dict[str, Any]]:
     """Anything that can happen, anywhere."""
     setup = chance.choice(SETUPS).setup
     kind = chance.choice((
-        "touched", "touched", "touched", "touched", "homed", "homed", "witness", "fitted", "warmed", "surfaced", "sensed", "sensed", "marked", "proved", "ringed",
+        "touched", "touched", "touched", "touched", "homed", "homed", "witness", "fitted", "warmed", "surfaced", "sensed", "sensed", "marked", "proved", "ringed", "taken up",
         "bed skimmed", "rocked", "drives off", *MOVED, *CRASHED,
     ))  # fmt: skip
     data: dict[str, Any] = {}

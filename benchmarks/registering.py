@@ -40,9 +40,10 @@ def gone_through(made: Plan, seed: int) -> tuple[shop.Bench, Plan]:
     return bench, plan(made.job, conductor.journal, memory, CELL)
 
 
-def beside(made: Plan, bench: shop.Bench, first: str, second: str) -> float:
-    """By how much holes drilled later lie beside where they are drawn, told from those drilled before, mm: the farthest. first, second: rows of holes."""
+def beside(made: Plan, bench: shop.Bench, first: str, second: str, also: str = "") -> float:
+    """By how much holes drilled later lie beside where they are drawn, told from those drilled before, mm: the farthest. first, second: rows of holes; also: one that was drilled with the first."""
     drawn = [_on_piece(made.job, name) for name in (first, second)]
+    drawn[0] = np.vstack([drawn[0], _on_piece(made.job, also)]) if also else drawn[0]
     real = np.array([h.piece for h in bench.router.holes.made])
     one, other = real[: len(drawn[0])], real[len(drawn[0]) :]
     assert len(other) == len(drawn[1]), f"{len(real)} holes went through"
@@ -77,6 +78,15 @@ def on_pins() -> Plan:
     from tests.core.pinned import over
 
     return plan(over(), cell=CELL)
+
+
+@cache
+def on_three_pins() -> Plan:
+    """The same, on a third pin too, whose hole is bored into the bare bed once the first face is cut."""
+    from tests.core.catalogue_jobs import edited
+    from tests.core.pinned import over
+
+    return plan(edited(over(), ("add pins", {"setup": "over", "third": True})), cell=CELL)
 
 
 def absolute(made: Plan, bench: shop.Bench, row: str) -> float:
@@ -168,6 +178,12 @@ def of_pins(seed: int) -> tuple[float, float]:
     """By how much the second face lies beside the first, and what was said at worst, mm."""
     made = on_pins()
     return beside(made, cut_through(made, seed), "pins", "marks"), promised(made)
+
+
+def of_three_pins(seed: int) -> tuple[float, float]:
+    """The same on three pins."""
+    made = on_three_pins()
+    return beside(made, cut_through(made, seed), "pins", "marks", "third-pin"), promised(made)
 
 
 def whole(name: str) -> Callable[[int], str]:

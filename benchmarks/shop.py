@@ -80,6 +80,9 @@ class Bench(Engine):
     def turn(self, ways: Any) -> None:
         self._do(("turned",), "turn", ways=[[*w] for w in ways])
 
+    def take_up(self) -> None:
+        self._do(("taken-up",), "take-up")
+
     def look_over(self, at: str = "") -> list[str]:
         return list(self._do(("seen",), "look", at=at)["things"])
 

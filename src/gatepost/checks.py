@@ -112,7 +112,7 @@ def _said(level: str, code: str, message: str) -> dict[str, Any]:
 
 
 def _against_plan(program: Program, text: str, the_plan: Plan) -> list[dict[str, Any]]:
-    own = {p.fingerprint: p for s in the_plan.setups for p in s.programs}
+    own = {p.fingerprint: p for s in the_plan.setups for p in s.files}
     claimed = own.get(program.fingerprint)
     if program.fingerprint and claimed is None:
         return [

@@ -22,7 +22,7 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
         raise OperatorError(f"The folder {folder} can't be made: {error.strerror or error}.") from None
     names: list[str] = []
     for setup in plan.setups:
-        for program in setup.programs:
+        for program in setup.files:
             write_whole(folder / program.name, program.text.encode("ascii"))
             names.append(program.name)
     for name, text in (art_files(plan) | area_files(plan)).items():

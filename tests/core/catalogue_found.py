@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, blank, machine, plate, spoiled
+from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, blank, machine, plate, spoiled, tool
 from tests.core.pinned import again, fenced, holes, pinned, tablet, turned
 
 
@@ -174,7 +174,25 @@ FOUND = [
     spoiled("register.pin-deep", STOP, "taped", [*pinned(), drilled(into=15.0)], *pinned(), drilled(into=15.1)),
     spoiled("register.pin-shallow", CARE, "taped", [*pinned(), drilled(into=4.8)], *pinned(), drilled(into=4.7)),
     spoiled("register.pins-beside", STOP, "taped", [*pinned(), lies(dx=0.02)], *pinned(), lies(dx=0.03)),
-    spoiled("register.pins-new", CARE, "taped", [*pinned(), pins(turn=0.01)], *pinned(), pins(turn=2.0)),
+    # the tip of a bit 48 long gets 6 deep into the bed, 2 short of where its travel ends
+    spoiled(
+        "register.pins-out-of-travel",
+        STOP,
+        "taped",
+        [*pinned(), pins(turn=2.0), tool(2, length=48.1)],
+        *pinned(),
+        pins(turn=2.0),
+        tool(2, length=47.9),
+    ),
+    spoiled(
+        "register.pins-unbored",
+        STOP,
+        "taped",
+        [*pinned(), pins(turn=2.0, across=6.0)],
+        *pinned(),
+        pins(turn=2.0, across=5.9),
+    ),
+    spoiled("register.pins-new", NOTE, "taped", [*pinned(), pins(turn=0.01)], *pinned(), pins(turn=2.0)),
     spoiled("register.pin-edge", CARE, "taped", [*pinned(), pins(pitch=108.0)], *pinned(), pins(pitch=108.2)),
     spoiled(
         "register.pin-in-the-way",

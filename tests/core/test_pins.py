@@ -143,7 +143,7 @@ def test_a_third_pin_is_asked_for_and_leaves_one_way():
     codes = {f.code for f in made.reports["register", ""].findings}
     assert "register.pins-one-way" in codes and "register.pins-ways" not in codes
     new = next(f for f in made.reports["register", ""].findings if f.code == "register.pins-new")
-    assert "Pull the 1 pin" in new.message and len(made.setup("over").pins) == 3
+    assert "Pull the pin of" in new.message and "bores it" in new.message and len(made.setup("over").pins) == 3
 
 
 @pytest.mark.parametrize(

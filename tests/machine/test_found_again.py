@@ -1,9 +1,11 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """A piece that was turned over, moved or brought back is found again on the simulated machine, and what is cut then lies where it was said to."""
 
+import math
 import sys
 from pathlib import Path
 
+import numpy as np
 import pytest
 
 sys.path.insert(0, str(Path(__file__).parents[2] / "benchmarks"))
@@ -22,8 +24,10 @@ from tests.conftest import some
 from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.pinned import brought_back, fenced, seen
 
+AT = "2026-11-02T10:00:00"
 WAYS = {
     "pins": (registering.of_pins, 5, 0),
+    "third pin": (registering.of_three_pins, 4, 4),
     "marks": (registering.of_marks, 5, 5),
     "frame": (registering.of_a_frame, 4, 0),
     "edge": (registering.of_an_edge, 4, 15),
@@ -76,6 +80,54 @@ def test_zeros_that_follow_from_the_side_before_are_as_good_as_those_and_lost_wi
     runner.carry_out(setup, step)
     axes = trust(runner.journal.standing(), where(made.job, setup.setup))
     assert axes.x.trust is Trust.PROVISIONAL  # the machine's count is as good as its homing, and no mark was looked at
+
+
+def test_the_bare_bed_is_bored_with_the_board_off_and_nothing_else_is_run_then():
+    """By the X0 Y0 of the side before, its Z0 on the bed, deep enough for the pin; the board on the bed, or off it, bars the other."""
+    made = registering.on_three_pins()
+    front = made.setup("front")
+    (program,) = front.bare
+    bored = front.on_bed(program).points
+    assert bored[:, 2].min() == pytest.approx(-8.0, abs=1e-3)
+    third = next(np.array(p) for p in made.setup("over").pins if math.hypot(p[0] - 550, p[1] - 322) < 1e-6)
+    assert 0.5 * (bored[:, :2].min(axis=0) + bored[:, :2].max(axis=0)) == pytest.approx(third, abs=2e-3)
+    bench = shop.Bench(made, 5)
+    runner = StepRunner(bench, made, Journal(), made.laid_first)
+    boring = next(s for s in front.steps if s.program == program.name)
+    for step in front.steps:
+        if step.key == "up-bare":
+            with pytest.raises(OperatorError, match="first"):
+                runner.carry_out(front, boring)
+        if step is boring:
+            assert bench.router.wood is None and known(runner, front).x.trust is Trust.TRUSTED
+            cut = next(s for s in front.steps if s.kind == "run" and not s.bare)
+            with pytest.raises(OperatorError, match="not laid|tool|not answered|first"):
+                runner.carry_out(front, cut)
+        runner.carry_out(front, step)
+    assert len(bench.router.holes.bare) == 1 and not next_step(runner.journal, front.steps)
+    over = made.setup("over")
+    for step in over.steps:
+        runner.carry_out(over, step)
+    assert bench.router.wood is not None and bench.router.aside is None
+
+
+def test_z_on_the_bare_bed_is_typed_and_asked_about_where_it_is_the_board_s():
+    made = registering.on_three_pins()
+    front = made.setup("front")
+    touch = next(s for s in front.steps if s.key == "touch-time2-2")
+    tool, gauge = made.job.tool(2), front.setup.zero.gauge_thickness
+    contact = (
+        gauge + tool.length - made.job.machine.nose_at_home
+    )  # the tip on the plate on the bed, as the machine counts
+
+    def typed(z):
+        fitted = Journal().add(AT, "fitted", "front", tool=2)
+        return by_hand.tick(made, front, touch, fitted, (z, z), AT, None, "")
+
+    entry = next(e for e in typed(contact).entries if e.kind == "touched")
+    assert entry.data["machine"] == pytest.approx(tool.length - made.job.machine.nose_at_home)
+    with pytest.raises(Questioned):  # that is the top of the board
+        typed(contact + 16.0)
 
 
 def at_the_marks(job, seed=4, replan=True):

@@ -61,6 +61,7 @@ ACTS: tuple[ShopAct, ...] = (
     ShopAct("warmed", "touched cold, warm now", KEEP, DROP, DROP, "Touch Z again, or say yes to it as it is.", "It has warmed up since it was touched", f"{EYES} Nothing near the cutter.", undoes=REACH),
     ShopAct("laid", "the work was laid down again", LOSE, LOSE, KEEP, TOUCH, caution=LIFTING, undoes=HELD),
     ShopAct("fresh board", "another board lies there", LOSE, LOSE, KEEP, "Begin with this setup's first step: what was cut before was cut in another board.", "A fresh board is on the bed", LIFTING, undoes=HELD),
+    ShopAct("taken up", "the board was taken off the bed", KEEP, LOSE, KEEP, "Touch Z on the bed, or lay the board.", caution=LIFTING, undoes=HELD),
     ShopAct("bumped", "the work was bumped", LOSE, LOSE, KEEP, TOUCH, "The work was bumped", undoes=HELD),
     ShopAct("clamped", "the work was clamped again", LOSE, LOSE, KEEP, "Press on its corners, then touch X, Y and Z again.", "The work was clamped again", ISOLATE, undoes=HELD),
     ShopAct("shimmed", "the work was shimmed", LOSE, LOSE, KEEP, TOUCH, "The work was shimmed", ISOLATE, undoes=HELD),

@@ -170,7 +170,9 @@ def _zero_up(
 ) -> Journal:
     zero, gap = setup.setup.zero, spread(typed)
     found = z_zero(typed[-1], zero.gauge, zero.gauge_thickness).result
-    _far(plan, "z", found, expected_zero(plan, setup, plan.job.tool(step.tool or 0)).z, FAR, sure)
+    _far(
+        plan, "z", found, expected_zero(plan, setup, plan.job.tool(step.tool or 0)).z - setup.lower_at(step), FAR, sure
+    )
     journal = journal.add(
         at,
         "touched",

@@ -72,6 +72,11 @@ class HandsAndEyes(Connection):
         self._order("push", x=x, y=y, degrees=degrees)
         self._until("pushed", SOON)
 
+    def take_up(self) -> None:
+        """Tell a simulated machine that the board was taken off its bed, and put aside."""
+        self._order("take-up")
+        self._until("taken-up", SOON)
+
     def turn(self, ways: Ways) -> None:
         """Tell a simulated machine that the board was turned. ways: X, Y and Z of the bed then, in the bed's directions before."""
         self._order("turn", ways=[[*way] for way in ways])

@@ -105,6 +105,10 @@ def barred(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step) -> Non
     if step.kind == "run" and moved_by(journal, setup.name) != setup.proving.moved:
         raise OperatorError("Not run: the plan is being worked out anew by what was seen over the marks.")
     laid = trust(journal.standing(), where(plan.job, setup.setup)).laid
+    if step.kind == "run" and step.bare:
+        if laid:
+            raise OperatorError("Not run: this bores into the bare bed, and the board lies on it. Take it up first.")
+        return
     if step.kind == "run" and laid != setup.name:
         other = f"the work lies as in {laid}" if laid else "the work was not laid in this setup"
         raise OperatorError(f"Not run: {other}. Go through this setup's steps from its first.")
@@ -117,6 +121,8 @@ def laying(journal: Journal, plan: Plan, setup: PlannedSetup, step: Step, at: st
     if step.key == "hold":
         more: dict[str, float | str] = {} if anew(plan, setup) else {"still": 1.0}
         journal = journal.add(at, "laid", setup.name, **more)
+    if step.key == "up-bare":
+        journal = journal.add(at, "taken up", setup.name)
     if step.key == "power":
         journal = journal.add(at, "switched on", setup.name)
     if step.kind == "rock":

@@ -16,7 +16,7 @@ Kind = Literal[
     "homed", "fitted", "warmed", "touched", "ticked", "surfaced", "bumped", "clamped", "shimmed", "turned", "bed skimmed",
     "stalled", "power cut", "witness", "run started", "run ended", "answered", "remark", "corrected",
     "ledger touched", "ledger zero", "ledger pass", "probed", "measured", "rocked", "sensed", "squared",
-    "laid", "red button", "link lost", "switched on", "drives off", "jogged", "noted", "stopped", "gauged", "fresh board", "marked", "proved", "ringed", "moved",
+    "laid", "red button", "link lost", "switched on", "drives off", "jogged", "noted", "stopped", "gauged", "fresh board", "taken up", "marked", "proved", "ringed", "moved",
 ]  # fmt: skip
 
 
@@ -46,7 +46,7 @@ class Entry(Model):
     measured: thickness after the second face at a corner. rocked: answer, still or rocks, of the rock test. laid: still where it was left as it lay. noted: how far the witness mark lies from where it was meant to,
     against which later looks are held. gauged: how deep a tool cut at a place, and planned. squared: push of the far end, degrees. sensed: tool, machine (contact with
     the fixed sensor), zero (Z0 by that tool). ticked: step; fingerprint of the program that it ran, as in run started.
-    run started: face, spin and x0, y0, x1, y1 of what it cuts on the board as it lies, does: in words; long, mx, my, mz: how long its way is there, and the middle of that. marked: mark, x, y: where the machine stood over a mark of the piece, or against its edge with a pin so thick, and within. proved: mark, x, y: how far it was seen to lie right of the tip and behind it, and within which that is nothing. ringed: the same of a hole in its ring, with the widths of that. moved: degrees about the bed's 0, and x, y after it, by which the piece is taken to lie otherwise. fresh board: another piece lies there.
+    run started: face, spin and x0, y0, x1, y1 of what it cuts on the board as it lies, does: in words; long, mx, my, mz: how long its way is there, and the middle of that. marked: mark, x, y: where the machine stood over a mark of the piece, or against its edge with a pin so thick, and within. proved: mark, x, y: how far it was seen to lie right of the tip and behind it, and within which that is nothing. ringed: the same of a hole in its ring, with the widths of that. moved: degrees about the bed's 0, and x, y after it, by which the piece is taken to lie otherwise. fresh board: another piece lies there. taken up: the piece was taken off the bed.
     """
 
     seq: Annotated[int, Field(ge=1)]

@@ -21,6 +21,7 @@ from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
+from gatepost.core.plan.bare_bed import with_bare_bed
 from gatepost.core.plan.carved import carve_report
 from gatepost.core.plan.cuts import Cuts, grips_of
 from gatepost.core.plan.faces import mixed, surface_reports, unread
@@ -100,6 +101,7 @@ def judged(
         told = replace(done.report, tables=(*done.report.tables, *loose.table(c.pieces)))
         holds["hold", name] = with_more(told, [*_beside(c, flaws), *pressed(c, cuts[:number])])
         changes += changed
+    with_bare_bed(k, cuts, built)
     reliefs = facing(k, cuts)
     said = [f for c in cuts for f in c.said]
     said += [f for c in cuts for f in mixed(c)] + [*unread(k.job), *both_faces(k, cuts, reliefs)]

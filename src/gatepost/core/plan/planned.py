@@ -34,7 +34,7 @@ from gatepost.core.surface.reckoned import Pass, SurfacingResult
 from gatepost.core.tools.touchoff import TouchSpot
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import GripArea, PieceState
-from gatepost.core.zero.datum import Placed
+from gatepost.core.zero.datum import OutOfTravel, Placed
 from gatepost.core.zero.trust import Axes
 
 
@@ -62,7 +62,7 @@ class PlannedCut:
 @dataclass(frozen=True)
 class ProgramFile:
     """A program, read back and swept. moves: work coordinates as read from the text; line: of each move; fingerprint: of what
-    comes out of it (of the whole one, where it is taken up again); ran: of the same cut as it was run before the piece was found, or seen, to lie otherwise, where that is another."""
+    comes out of it (of the whole one, where it is taken up again); ran: of the same cut as it was run before the piece was found, or seen, to lie otherwise, where that is another; lower: by how much its Z0 lies under that of its setup, mm."""
 
     name: str
     setup: str
@@ -75,11 +75,19 @@ class ProgramFile:
     move_seconds: tuple[float, ...]
     fingerprint: str
     ran: str = ""
+    lower: float = 0.0
 
     @property
     def done_as(self) -> str:
         """The fingerprint that a run of it is known by."""
         return self.ran or self.fingerprint
+
+    @property
+    def first_move(self) -> tuple[float, float, float] | None:
+        """Where it goes first that is not straight up or down, of the work."""
+        points = np.asarray(self.moves.points)
+        away = np.nonzero(np.hypot(*(points[:, :2] - points[0, :2]).T) > 0.005)[0]
+        return (float(points[away[0], 0]), float(points[away[0], 1]), float(points[away[0], 2])) if len(away) else None
 
     @cached_property
     def _left(self) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
@@ -133,7 +141,7 @@ class PlannedSetup:
     """One setup as reckoned. zero_height: Z0 plane above the bed; blank: the board in
     its coordinates as it lies here, turned as it is there; placed: where it lies; before: how it lay until then; pose: from the face that is up, as it is read, to the board; carried: from the blank's own frame to
     the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
-    told of here; lying: by how much the board may lie otherwise; witness: bed XY of the mark that is looked at when all has run; depths: where it is measured how deep each tool cut; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
+    told of here; bare: programs that bore the bare bed once all is cut, bare_touch: where their tool touches off, out_of_travel: where they leave it; lying: by how much the board may lie otherwise; witness: bed XY of the mark that is looked at when all has run; depths: where it is measured how deep each tool cut; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
     that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
     the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed; grips: where each hold has the board; old_cuts: what was cut in this board and is planned otherwise now; pins: where on the bed it is laid on pins, whose holes are wider by play, mm, or two corners of its slot as they come to lie in its frame; were: the same where they were cut, and the middle that it is turned about; seats: ways in which it may lie
     in that, degrees about its middle and a shift; nest: that frame; found: what its marks
@@ -159,6 +167,9 @@ class PlannedSetup:
     extremes: Extremes | None
     top_grid: tuple[object, object, object] | None
     top_map: NDArray[np.float32] | None
+    bare: tuple[ProgramFile, ...] = ()
+    bare_touch: TouchOff | None = None
+    out_of_travel: tuple[OutOfTravel, ...] = ()
     flattens: bool = False
     carves: bool = False
     on_shims: bool = False
@@ -205,7 +216,21 @@ class PlannedSetup:
 
     def on_bed(self, program: ProgramFile) -> Moves:
         """A program's moves on the bed."""
-        return self.placed.work_to_bed.moves(program.moves)
+        moves = self.placed.work_to_bed.moves(program.moves)
+        return moves.moved(0.0, 0.0, -program.lower) if program.lower else moves
+
+    @property
+    def files(self) -> tuple[ProgramFile, ...]:
+        """All its programs, those into the bare bed as well."""
+        return self.programs + self.bare
+
+    def touch_of(self, step: Step) -> TouchOff:
+        """Where a step's tool touches off."""
+        return self.bare_touch if step.bare and self.bare_touch is not None else self.touches[step.tool or 0]
+
+    def lower_at(self, step: Step) -> float:
+        """By how much Z0 lies under the setup's own then, mm."""
+        return self.zero_height if step.bare else 0.0
 
     def on_board(self, moves: Moves) -> Moves:
         """Moves of a program on the board as it lies."""

@@ -34,17 +34,26 @@ def comings(k: PlanInputs, cuts: Sequence[Cuts], built: Sequence[PlannedSetup]) 
     return [
         Coming(
             before.draft.setup, c.draft.setup, k.job, on_bed(before), on_bed(c), before.draft.carried.inverse().area(before.draft.known.wood.outline),
-            _cut_places(c), k.thickness.greatest, _through(cuts[:n]), _cut_here(c), _cut_before(cuts[:n], before), _beside(now), c.draft.laid.found, seen_in(cuts[:n], c.draft.setup, k.coarse), _grips(c, now),
+            _cut_places(c), k.thickness.greatest, _through(cuts[:n]), _cut_here(c), _cut_before(cuts[:n], before), _beside(now), c.draft.laid.found, seen_in(cuts[:n], c.draft.setup, k.coarse), _grips(c, now), *_bore(cuts, built, c),
         )
         for n, (c, now) in enumerate(zip(cuts, built))
-        for before in (_tied(cuts[:n], c) or c,)
+        for before in (tied_to(cuts[:n], c) or c,)
         if n or _alone(k, c)
     ]  # fmt: skip
 
 
-def _tied(earlier: Sequence[Cuts], c: Cuts) -> Cuts | None:
+def tied_to(earlier: Sequence[Cuts], c: Cuts) -> Cuts | None:
     """The setup before, or the one in which what its piece is laid on or into was made."""
     return next((b for b in earlier if c.draft.tied is not None and b.draft.setup.name == c.draft.tied.name), None)
+
+
+def _bore(cuts: Sequence[Cuts], built: Sequence[PlannedSetup], c: Cuts) -> tuple[str, float]:
+    """The program that bores the bare bed for a setup's pins, nothing where none does; and by how much it leaves the travel, mm."""
+    before = tied_to(cuts[: [one is c for one in cuts].index(True)], c)
+    planned = next((b for one, b in zip(cuts, built) if one is before), None)
+    if planned is None or not planned.bare:
+        return "", 0.0
+    return planned.bare[-1].name, max((m.by for m in planned.out_of_travel), default=0.0)
 
 
 def proofs(k: PlanInputs, cuts: Sequence[Cuts]) -> list[Proved]:
@@ -75,7 +84,7 @@ def laid_on(k: PlanInputs, cuts: Sequence[Cuts], built: PlannedSetup) -> Planned
     nest = seen_in(cuts[:-1], c.draft.setup, k.coarse)
     if nest is not None:
         x0, y0, x1, y1 = nest.rim.bounds
-        lay = on_bed(_tied(cuts[:-1], c) or c).inverse().then(on_bed(c))
+        lay = on_bed(tied_to(cuts[:-1], c) or c).inverse().then(on_bed(c))
         were = ((x0, y0), (x1, y1))
         return replace(
             built, pins=tuple(lay.xy(*p) for p in were), were=(*were, nest.middle), seats=nest.seats, nest=nest

@@ -110,7 +110,7 @@ class Plan:
 
     def program(self, name: str) -> ProgramFile | None:
         """The program of that name."""
-        return next((p for s in self.setups for p in s.programs if p.name == name), None)
+        return next((p for s in self.setups for p in s.files if p.name == name), None)
 
 
 @dataclass(frozen=True)

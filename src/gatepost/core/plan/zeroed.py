@@ -173,7 +173,7 @@ def _steps(
             " and ".join(p.operations),
             p.seconds / 60.0,
             p.done_as,
-            _first_move(p),
+            p.first_move,
             _springs(c, p),
         )
         for p in c.programs
@@ -190,13 +190,6 @@ def _springs(c: Cuts, p: ProgramFile) -> float:
     """How far what a program frees may spring up, mm."""
     frees = any(c.draft.known.kinds.frees(o.kind) for o in c.operations if o.name in p.operations)
     return springs_up(c.draft.known.job) if frees else 0.0
-
-
-def _first_move(p: ProgramFile) -> tuple[float, float, float] | None:
-    """Where a program goes first that is not straight up or down."""
-    points = np.asarray(p.moves.points)
-    away = np.nonzero(np.hypot(*(points[:, :2] - points[0, :2]).T) > 0.005)[0]
-    return (float(points[away[0], 0]), float(points[away[0], 1]), float(points[away[0], 2])) if len(away) else None
 
 
 def _anew(d: SetupDraft) -> bool:

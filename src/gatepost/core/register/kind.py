@@ -33,7 +33,7 @@ class Coming:
     """A setup, and the one that is planned before it. was, now: where the blank's own frame lay and lies; outline: of the board, its own frame; cut:
     places that are cut here, (n, 2) on the bed, mm; thickness: of the wood, mm; through: rows of holes that are drilled right through before, with how far into the
     spoilboard each goes; cut_here, cut_before: whether anything but those holes is cut near a place, here and before; beside: names of holds that stand over it here; found: what its marks say; nest: that it is
-    laid into; grips: of each hold where it has the board, on the bed."""
+    laid into; grips: of each hold where it has the board, on the bed; bore: the program that bores the bare bed for its pins, past: by how much that leaves the travel, mm."""
 
     before: Setup
     setup: Setup
@@ -50,6 +50,8 @@ class Coming:
     found: FoundAgain | None = None
     nest: NestSeen | None = None
     grips: tuple[tuple[str, Area], ...] = ()
+    bore: str = ""
+    past: float = 0.0
 
     @property
     def name(self) -> str:

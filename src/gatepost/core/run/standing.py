@@ -88,7 +88,10 @@ def served(steps: Sequence[Step], step: Step) -> list[Step]:
                 break
             after.append(s)
         return after
-    runs = [s for s in steps[i + 1 :] if s.kind == "run"]
+    lies = (
+        step.guard == "rock" or step.key.partition("-")[0] in LYING
+    )  # of the board, which is off while the bare bed is bored
+    runs = [s for s in steps[i + 1 :] if s.kind == "run" and not (lies and s.bare)]
     number = step.tool if step.tool is not None else _tool_of(step)
     if number is None:
         return runs
@@ -146,5 +149,5 @@ def barring(journal: Journal, steps: Sequence[Step], step: Step) -> Step | None:
     fitted = max((k for k, s in enumerate(steps[:i]) if step.tool is not None and _fits(s, step.tool)), default=0)
     since = {s.key for s in steps[fitted:i]}  # the last time that the tool was fitted
     mine = [s for s in before if s.guard == "rock" or (_tool_of(s) == step.tool and s.key in since)]
-    rocks = [s for s in mine if s.guard == "rock"][-1:]
+    rocks = [s for s in mine if s.guard == "rock"][-1:] if not step.bare else []
     return next((s for s in [*rocks, *(s for s in mine if s.guard != "rock")] if not stands(journal, s)), None)

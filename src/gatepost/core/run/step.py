@@ -43,7 +43,7 @@ class Step:
     """One step. figure: its one number; unit: of what kind; reads: what is typed where the operator's own control is used;
     moves: whether an axis or the spindle moves; fingerprint: of the program that is run, or was
     before it, where the step is looked at again after each run; reach: whether hands go under the spindle, which stands and is isolated
-    then; pair: an X and a Y on the bed that are shown in the place of one figure."""
+    then; pair: an X and a Y on the bed that are shown in the place of one figure; bare: whether the board is off the bed then."""
 
     key: str
     setup: str
@@ -61,6 +61,7 @@ class Step:
     fingerprint: str = ""
     reach: bool = False
     pair: tuple[float, float] | None = None
+    bare: bool = False
 
     @property
     def guard(self) -> str:

@@ -66,7 +66,7 @@ def steps_of(
             out += [once_more(s, times[load.tool]) for s in steps]
         if careful:
             out.append(_in_the_air(name, load))
-        out.append(_running(name, load, machine, tool))
+        out.append(running(name, load, machine, tool))
         if rings is not None and load.name == rings.program:
             out += [replace(s, fingerprint=load.fingerprint) for s in _ringed(name, rings)]
         if at == 0:
@@ -174,7 +174,8 @@ def _in_the_air(name: str, load: ProgramLoad) -> Step:
                 fingerprint=load.fingerprint)  # fmt: skip
 
 
-def _running(name: str, load: ProgramLoad, machine: Machine, tool: Tool) -> Step:
+def running(name: str, load: ProgramLoad, machine: Machine, tool: Tool) -> Step:
+    """A program run."""
     goes = (
         f" First it goes to X {mm(load.first[0], 2)}, Y {mm(load.first[1], 2)} from X0 Y0, at Z {mm(load.first[2], 2)}."
         if load.first is not None

@@ -27,7 +27,7 @@ def with_tool(
     drops = machine.isolating_drops
     seen = mark if first or witness is None else witness  # once wood is cut, X0 Y0 itself may be gone
     out = [] if first else [isolating(name, f"fit-{tool.number}")]
-    out += _fitting(name, tool, first=first)
+    out += fitting(name, tool, first=first)
     if first:
         out += [
             *(_left_on(name, kept_from, drops) if kept_from else _switched_on(name, machine)),
@@ -41,7 +41,7 @@ def with_tool(
         out.append(_homed_after(name, f"home-{tool.number}"))
         out.append(_mark(name, f"mark-{tool.number}", seen, seen == mark))
     if touched:
-        out += _touching(setup, tool, touch, drops, seen, seen == mark)
+        out += touching(setup, tool, touch, drops, seen, seen == mark)
     if by_sensor:
         out.append(_sensing(name, tool, first))
     out.append(
@@ -134,7 +134,8 @@ def _noted(setup: Setup, place: tuple[float, float], before: str) -> Step:
                 "witness mark, X", place[0], place=place, reads=MISS)  # fmt: skip
 
 
-def _fitting(name: str, tool: Tool, first: bool) -> list[Step]:
+def fitting(name: str, tool: Tool, first: bool) -> list[Step]:
+    """A tool into the collet, and looked at."""
     lead = "Fit" if first else "Change to"
     detail = (
         f"Shank right through the collet, {mm(tool.length, 2)} out of the nut; nut to the maker's torque, spanners off."
@@ -238,7 +239,7 @@ def _sensing(name: str, tool: Tool, first: bool) -> Step:
                 detail + " Wipe sensor and tip first; spindle off.", HANDS, tool=tool.number, reads=("Z at contact on the sensor",))  # fmt: skip
 
 
-def _touching(
+def touching(
     setup: Setup, tool: Tool, touch: TouchOff, drops: bool, mark: tuple[float, float], at_zero: bool
 ) -> list[Step]:
     """Z0 touched. mark: what is looked at where isolating drops the drives; at_zero: whether that is X0 Y0."""

@@ -262,6 +262,8 @@ def _changed(axes: Axes, act: ShopAct, entry: Entry, place: Where) -> Axes:
         axes = replace(axes, base=kept)
     if act.kind == "fitted" and "tool" in entry.data:
         axes = replace(axes, tool=int(float(entry.data["tool"])))
+    if act.kind == "taken up":
+        return replace(axes, laid="")
     return replace(axes, laid=entry.setup) if act.kind == "laid" else axes
 
 

@@ -199,7 +199,7 @@ def sheet_html(plan: Plan, setup: PlannedSetup) -> str:
     """One setup's part of the run sheet: programs, holds, then a row a step with its box; each caution once a section."""
     unit = plan.job.unit
     out = [f"<div style='font-family:\"{FAMILY}\"'>", f"<h2>{_say(plan, setup.setup.title or setup.name)} setup</h2>"]
-    for program in setup.programs:
+    for program in setup.files:
         out.append(
             f"<p><b>{program.name}</b>: {' and '.join(program.operations)} with T{program.tool.number} {_say(plan, program.tool.name)}, "
             f"{program.tool.rpm:.0f} rpm, {program.seconds / 60:.0f} min, program {program.fingerprint}</p>"

@@ -41,6 +41,8 @@ def lay(m: RouterState, message: dict[str, Any]) -> None:
     if not isinstance(meant, list) or len(meant) != 3:
         raise BadMessage("by how much it is asked to lie turned is not three numbers")
     degrees, x, y = (number({"turned": value}, "turned", -FARTHEST, FARTHEST) for value in meant)
+    if m.wood is None:
+        m.wood, m.aside = m.aside, None
     if message.get("fresh") is True:
         m._take_another()
     if m.wood is not None:
@@ -140,13 +142,23 @@ def mend(m: RouterState, message: dict[str, Any]) -> None:
     m.said.append({"say": "mended"})
 
 
+def take_up(m: RouterState, message: dict[str, Any]) -> None:
+    """The operator takes the board off the bed and puts it aside, until it is laid again: only a simulated machine can be told so."""
+    if not m._stands():
+        return m._refuse(message, "the spindle must stand and nothing may move")
+    if m.wood is not None:
+        m.aside, m.wood = m.wood, None
+    m.said.append({"say": "taken-up"})
+
+
 def turn(m: RouterState, message: dict[str, Any]) -> None:
     """The operator turns the board over, or stands it on another face: only a simulated machine can be told so."""
     if not m._stands():
         return m._refuse(message, "the spindle must stand and nothing may move")
     ways = ways_of(message.get("ways"))
-    if m.wood is not None:
-        m.wood.turn(ways)
+    board = m.wood if m.wood is not None else m.aside
+    if board is not None:
+        board.turn(ways)
     m.said.append({"say": "turned"})
 
 

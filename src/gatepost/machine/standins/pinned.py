@@ -39,6 +39,7 @@ class Holes:
     made: list[BoredHole] = field(default_factory=list)
     deep: list[np.ndarray] = field(default_factory=list)
     slots: list[BoredHole] = field(default_factory=list)
+    bare: list[np.ndarray] = field(default_factory=list)  # bored into the bed with no piece on it
 
     def follow(self, path: np.ndarray, wood: BedWood | None) -> None:
         """The tip goes along some places, (n, 3), heights over the spoilboard's own face."""
@@ -48,12 +49,14 @@ class Holes:
         if self.deep and path[-1, 2] > (float(wood.z.max()) if wood is not None else 0.0):
             deep = np.concatenate(self.deep)
             self.deep = []
-            if wood is None or deep[:, 2].min() > -INTO:
+            if deep[:, 2].min() > -INTO:
                 return
             places = deep[deep[:, 2] < deep[:, 2].min() + UNEVEN, :2]
             first, last = places.min(axis=0), places.max(axis=0)
             size = last - first
-            if size.max() < WIDEST and abs(size[0] - size[1]) < ROUND:
+            if wood is None:
+                self.bare += [0.5 * (first + last)] if size.max() < WIDEST else []
+            elif size.max() < WIDEST and abs(size[0] - size[1]) < ROUND:
                 hole = BoredHole(0.5 * (first + last), wood.in_piece(0.5 * (first + last)))
                 self.made = [h for h in self.made if math.dist(h.piece, hole.piece) > SAME] + [hole]  # pecked once more
             elif size.min() > 2.0 * WIDEST / 3.0:  # cut out: by the corners of its slot it is known again
@@ -69,7 +72,7 @@ class Holes:
             return self._in_frame(wood, world, pins, were, seats)
         if not self.made:
             return False
-        bed = np.array([h.bed for h in self.made])
+        bed = np.array([h.bed for h in self.made] + self.bare)
         piece = np.array([wood.meant_at(h.piece) for h in self.made])
         pairs = []
         for pin in pins:

@@ -33,6 +33,7 @@ ACTS = {
     "look": hands.look,
     "mend": hands.mend,
     "turn": hands.turn,
+    "take-up": hands.take_up,
     "calipers": hands.calipers,
     "gauge": hands.gauge,
     "touch": contacts.touch,
@@ -205,11 +206,13 @@ class Router(RouterState):
         return float(used * TICK)
 
     def _cut(self, places: np.ndarray, played: np.ndarray | None = None) -> None:
-        if bumps(self, places, played) or self.wood is None or self.moving_kind == "touching":
+        if bumps(self, places, played) or self.moving_kind == "touching":
             return
         path = self._tips(places, played)
         over = self.bed(path[:, 0], path[:, 1])
         self.holes.follow(np.column_stack([path[:, :2], path[:, 2] - over]), self.wood)
+        if self.wood is None:
+            return
         path = np.column_stack([self.wood.asked(path[:, :2]), path[:, 2] - over])
         if path[:, 2].min() > self.wood.z.max():
             return

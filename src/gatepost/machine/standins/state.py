@@ -95,6 +95,7 @@ class RouterState:
         self.bits: dict[int, float] = {}  # diameter that each bit was told with first: a pin in its place has another
         self.bed = self.world.spoilboard(self.profile.travel[0], self.profile.travel[1])
         self.holes = Holes()
+        self.aside: BedWood | None = None  # the board, where it was taken off the bed
         self.uncut = self.wood  # what another board would be
         self._take_another()
         self.standing = standing_of(self.profile.standing)

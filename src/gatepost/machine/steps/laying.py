@@ -16,6 +16,8 @@ def tick(at: InHand, setup: PlannedSetup, step: Step) -> None:
     """What is ticked; on a simulated bed the board is turned, or laid and held, with it."""
     if step.key == "turn":
         at.session.turn(relative(setup.before, lies(setup.setup)))
+    if step.key == "up-bare":
+        at.session.take_up()
     if step.key == "hold":
         fresh = is_fresh(at.journal)
         if fresh:

@@ -70,8 +70,8 @@ def zero_known(at: InHand, setup: PlannedSetup, step: Step) -> None:
 def zero_z(at: InHand, setup: PlannedSetup, step: Step) -> None:
     """Z0 touched off twice, and set. Raises OperatorError where it comes out far from what was expected, or the touches apart."""
     tool = at.plan.job.tool(step.tool or 0)
-    found = _touch_z(at, setup, tool)
-    expected = expected_zero(at.plan, setup, tool).z
+    found = _touch_z(at, setup, step, tool)
+    expected = expected_zero(at.plan, setup, tool).z - setup.lower_at(step)
     if abs(found.machine - expected) > FAR:
         raise OperatorError(
             f"Z0 comes out at {found.machine:.2f} on the machine, and {expected:.2f} was expected: {abs(found.machine - expected):.2f} mm off. Is it the right bit, "
@@ -88,7 +88,7 @@ def zero_z(at: InHand, setup: PlannedSetup, step: Step) -> None:
 def again(at: InHand, setup: PlannedSetup, step: Step) -> None:
     """Z touched again with the same bit: has it slipped in its collet?"""
     tool = at.plan.job.tool(step.tool or 0)
-    found = _touch_z(at, setup, tool)
+    found = _touch_z(at, setup, step, tool)
     before = at.axes(setup).z.machine
     if before is not None and abs(found.machine - before) > SLIPPED:
         at.write(setup, "fitted", tool=tool.number, length=tool.length)
@@ -110,8 +110,8 @@ def sensor(at: InHand, setup: PlannedSetup, step: Step) -> None:
         at.session.zero(z=zero)
 
 
-def _touch_z(at: InHand, setup: PlannedSetup, tool: Tool) -> FoundZero:
-    touch = setup.touches[tool.number]
+def _touch_z(at: InHand, setup: PlannedSetup, step: Step, tool: Tool) -> FoundZero:
+    touch = setup.touch_of(step)
     zero = setup.setup.zero
     gauge = zero.gauge_thickness
     x, y, z = at.tip_on(tool, touch.x, touch.y, touch.height + gauge)

@@ -154,9 +154,8 @@ def _standing(
     coming: Coming, holes: tuple[PinHole, ...], stand: NDArray[np.float64], was: NDArray[np.float64]
 ) -> list[Finding]:
     """Whether the pins stand in holes that are there, and where else the bed is to be bored."""
-    away = np.hypot(stand[:, None, 0] - was[None, :, 0], stand[:, None, 1] - was[None, :, 1])
-    new = [k for k in range(len(holes)) if away[k].min() > SAME]
-    if not new:
+    away = _away(stand, was)
+    if not [k for k in range(len(holes)) if away[k].min() > SAME]:
         return []
     setup = coming.setup
     moved = _onto(stand, was)
@@ -168,11 +167,40 @@ def _standing(
             "Lay it where its pins come onto them",
         )
         return [Finding("register.pins-beside", Level.STOP, STAGE, message, setup.id, fixes=(fix,))]
+    new = new_in_bed(stand, was)
     where = "; ".join(f"X {mm(float(x), 2)}, Y {mm(float(y), 2)}" for x, y in stand[new])
     pulled = [k for k in range(len(holes)) if away[:, k].min() > SAME]
-    more = f" Pull the {len(pulled)} pins of the first side that nothing is laid on now." if pulled else ""
-    message = f"Bore {'a hole' if len(new) == 1 else f'{len(new)} holes'} into the bare spoilboard before the board is laid first, at {where}: the holes of the first side are not where these pins stand.{more}"
-    return [Finding("register.pins-new", Level.CARE, STAGE, message, setup.id, place=Place(*map(float, stand[new[0]])))]
+    more = (
+        f" Pull the {'pin' if len(pulled) == 1 else f'{len(pulled)} pins'} of the first side that nothing is laid on now."
+        if pulled
+        else ""
+    )
+    some, place = (
+        f"{'A hole comes' if len(new) == 1 else f'{len(new)} holes come'} into the bare spoilboard, at {where}",
+        Place(*map(float, stand[new[0]])),
+    )
+    if not coming.bore:
+        message = (
+            f"{some}: those of the first side are not where these pins stand, and no tool among yours makes them.{more}"
+        )
+        return [Finding("register.pins-unbored", Level.STOP, STAGE, message, setup.id, place=place)]
+    if coming.past > 0.0:
+        message = f"{some}: {coming.bore} would bore {'it' if len(new) == 1 else 'them'}, and leaves the machine's travel by {mm(coming.past)}. Fit its bit farther out, or lay the board elsewhere.{more}"
+        return [Finding("register.pins-out-of-travel", Level.STOP, STAGE, message, setup.id, place=place)]
+    message = f"{some}: {coming.bore} bores {'it' if len(new) == 1 else 'them'} once the first side is cut and the board is off, by the same X0 Y0.{more}"
+    return [Finding("register.pins-new", Level.NOTE, STAGE, message, setup.id, place=place)]
+
+
+def _away(stand: NDArray[np.float64], was: NDArray[np.float64]) -> NDArray[np.float64]:
+    return np.asarray(np.hypot(stand[:, None, 0] - was[None, :, 0], stand[:, None, 1] - was[None, :, 1]))
+
+
+def new_in_bed(stand: NDArray[np.float64], was: NDArray[np.float64]) -> list[int]:
+    """Which of some pins, (n, 2) on the bed, stand where nothing was bored through; none where the board is only laid beside its holes."""
+    if _onto(stand, was) is not None:
+        return []
+    away = _away(stand, was)
+    return [k for k in range(len(stand)) if away[k].min() > SAME]
 
 
 def _onto(stand: NDArray[np.float64], was: NDArray[np.float64]) -> tuple[float, float] | None:
