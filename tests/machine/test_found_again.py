@@ -14,6 +14,7 @@ import shop
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.pipeline import plan
+from gatepost.core.plan.resumed import resumed
 from gatepost.core.run.standing import next_step
 from gatepost.core.zero.trust import Trust, trust, where
 from gatepost.machine import by_hand
@@ -109,6 +110,13 @@ def test_the_bare_bed_is_bored_with_the_board_off_and_nothing_else_is_run_then()
     for step in over.steps:
         runner.carry_out(over, step)
     assert bench.router.wood is not None and bench.router.aside is None
+    again = plan(made.job, runner.journal, cell=0.5)
+    assert not [
+        f for f in again.findings if f.code == "carve.old-cut"
+    ]  # what was bored into the bed is no cut in the board
+    assert not any(next_step(runner.journal, s.steps) for s in again.setups)
+    with pytest.raises(OperatorError, match="bored anew"):
+        resumed(again, program.name, 5)
 
 
 def test_z_on_the_bare_bed_is_typed_and_asked_about_where_it_is_the_board_s():

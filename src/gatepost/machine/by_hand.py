@@ -279,7 +279,7 @@ def _ran(
         program=step.program,
         fingerprint=program.fingerprint,
         by="hand",
-        **cut_where(setup, program),
+        **({} if step.bare else cut_where(setup, program)),
     )
     journal = journal.add(at, "run ended", setup.name, program=step.program, outcome="done", minutes=minutes)
     if not any(name.startswith("surfacing") for name in program.operations):

@@ -124,7 +124,12 @@ def _finished(
     reports[("log", "")] = Report("log", "", "what was run, and how it went")
     stops = [f for r in reports.values() for f in r.findings if f.level is Level.STOP]
     if stops:
-        built = [replace(p, programs=tuple(_barred(k, q, stops[0].message) for q in p.programs)) for p in built]
+        built = [
+            replace(
+                p, **{n: tuple(_barred(k, q, stops[0].message) for q in getattr(p, n)) for n in ("programs", "bare")}
+            )
+            for p in built
+        ]
     next_ = nextstep.next_step(k.job, reports, built, journal)
     return Plan(
         k.job, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, chosen, raw, tuple(built),

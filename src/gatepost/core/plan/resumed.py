@@ -42,6 +42,8 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
 
     wood: when the program began, where it is not the plan's (it was taken up before). Raises OperatorError.
     """
+    if any(p.name == name for s in plan.setups for p in s.bare):
+        raise OperatorError("What is bored into the bare bed is bored anew, from its start: it is not taken up again.")
     setup = next((s for s in plan.setups if any(p.name == name for p in s.programs)), None)
     program = plan.program(name)
     if setup is None or program is None:

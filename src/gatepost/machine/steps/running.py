@@ -19,7 +19,7 @@ def run(at: InHand, setup: PlannedSetup, step: Step, progress: Progress | None) 
     if program is None:
         raise OperatorError(f"The plan has no program {step.program} any more.")
     may_run(at, setup, program)
-    cut = cut_where(setup, program)
+    cut = {} if step.bare else cut_where(setup, program)  # the board is off
     at.write(setup, "run started", program=program.name, fingerprint=program.fingerprint, **cut)
     outcome = "failed"
     try:
