@@ -124,9 +124,12 @@ def _finished(
     reports[("log", "")] = Report("log", "", "what was run, and how it went")
     stops = [f for r in reports.values() for f in r.findings if f.level is Level.STOP]
     if stops:
+        why = stops[0].message
         built = [
             replace(
-                p, **{n: tuple(_barred(k, q, stops[0].message) for q in getattr(p, n)) for n in ("programs", "bare")}
+                p,
+                programs=tuple(_barred(k, q, why) for q in p.programs),
+                bare=tuple(_barred(k, q, why) for q in p.bare),
             )
             for p in built
         ]
