@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from gatepost.core.findings import Level
 from gatepost.core.frames import Matrix
 from gatepost.core.job.turning import OPPOSITE, Lay, turned
+from gatepost.core.plan.holding_ways import ways_compared
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.wood.arris import CutFace
 from gatepost.core.wood.between import between
@@ -220,6 +221,16 @@ def test_tape_holds_by_what_has_wood_to_stick_to_and_no_more():
         sideways.append(next(v.value for v in slide.values if v.name == "sideways"))
     area = shapely.box(3.2, 3.2, 16.8, 8.8).buffer(3.2, quad_segs=32).area
     assert sideways[0] / sideways[1] == pytest.approx(1.0 - area / 1500.0, abs=0.01)
+
+
+def test_ways_to_hold_are_compared_by_what_they_hold_on_what_was_carved():
+    """The tape that is offered, set: its margin is as was said."""
+    job = board_of(5.0, 3.0)
+    offered = next(w for w in ways_compared(plan(job, cell=CELL), "over", 2) if w.kind == "tape")
+    taped = edited(job, *(("add hold", {"setup": "over", **h.model_dump(exclude={"name"})}) for h in offered.places))
+    made = plan(taped, cell=CELL)
+    assert [f for f in made.findings if f.code == "hold.on-carved"]
+    assert min(m.least.result for m in made.setup("over").margins) == pytest.approx(offered.margin, rel=0.01)
 
 
 def test_a_board_that_lies_on_a_warped_face_is_not_taken_for_carved_there():

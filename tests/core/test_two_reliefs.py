@@ -93,7 +93,7 @@ def test_the_skin_is_what_the_removal_model_leaves_between_both_grounds(spin, z,
         for s in (job.setup("front"), job.setup("over"))
     ]
     left = g.z[rows, columns] - underside(lie[1], lie[0], one.operations[-1].after, places)
-    least, most = (figure(made, f"Skin where they meet, at {n}") for n in ("least", "most"))
+    least, most = (figure(made, f"Between their grounds, at {n}") for n in ("least", "most"))
     assert left.min() == pytest.approx(16.0 - front - back, abs=0.01)
     assert least <= left.min() + 0.01 and left.min() - 0.01 <= most
     assert most - least == pytest.approx(0.0 if z == "bed" else 0.04, abs=1e-6)

@@ -17,6 +17,7 @@ from gatepost.core.plan.pipeline import plan
 from gatepost.core.plan.resumed import resumed
 from gatepost.core.run.standing import next_step
 from gatepost.core.zero.trust import Trust, trust, where
+from gatepost.drawing.live import live_path, machine_bed
 from gatepost.machine import by_hand
 from gatepost.machine.conduct import StepRunner, each_step
 from gatepost.machine.failures import Questioned
@@ -92,6 +93,11 @@ def test_the_bare_bed_is_bored_with_the_board_off_and_nothing_else_is_run_then()
     assert bored[:, 2].min() == pytest.approx(-8.0, abs=1e-3)
     third = next(np.array(p) for p in made.setup("over").pins if math.hypot(p[0] - 550, p[1] - 322) < 1e-6)
     assert 0.5 * (bored[:, :2].min(axis=0) + bored[:, :2].max(axis=0)) == pytest.approx(third, abs=2e-3)
+    drawn = {
+        step.key: machine_bed(made, front, step, 0, lambda *_: None, live_path(made, front, program))
+        for step in front.steps
+    }
+    assert all(any(s.role == "wood-edge" for s in drawn[step.key].shapes) is not step.bare for step in front.steps)
     bench = shop.Bench(made, 5)
     runner = StepRunner(bench, made, Journal(), made.laid_first)
     boring = next(s for s in front.steps if s.program == program.name)

@@ -19,6 +19,20 @@ from gatepost.drawing.shapes import Array, Drawing, Shape, area, dot, line
 
 STROKE = 60.0  # mm of the path behind the tip that are bright
 ABOUT = 18.0  # mm about the board, while it is cut
+OF_THE_BOARD = (
+    "picture",
+    "wood",
+    "wood-edge",
+    "tape",
+    "tape-hatch",
+    "art",
+    "flaw",
+    "grain",
+    "block",
+    "touch",
+    "touch-text",
+)  # not drawn while it is off the bed
+PIN = 4.0  # mm that a pin is drawn about its middle, as it is looked for
 SEEN = 12.0  # px, of the tip
 
 
@@ -79,13 +93,19 @@ def machine_bed(
     drawing = bed(plan, setup.name, stage, before, unit=unit, shading=shading)
     lit = step.key.removeprefix("set-") if step.key.startswith("set-") else ""
     shapes = [_lit(s, lit) for s in drawing.shapes] if lit else list(drawing.shapes)
+    if step.bare:
+        under = {s.key for s in shapes if s.role == "tape"}
+        shapes = [s for s in shapes if s.role not in OF_THE_BOARD and s.key not in under]
     if path is not None:
         shapes += _cut(path, done, tip)
     else:
         done_names = {op.name for op in setup.operations[:before]}
-        later = any(op.kind == "vcut" and op.name not in done_names for op in setup.operations)
+        later = not step.bare and any(op.kind == "vcut" and op.name not in done_names for op in setup.operations)
         for letter in letters_in(plan, setup) if later else ():
             shapes += area(setup.face_to_bed.area(letter.outline()), "uncut")
+    if step.key == "hold" and setup.nest is None:
+        for x, y in setup.pins:
+            shapes += area(shapely.Point(x, y).buffer(PIN), "stud")
     if step.place is not None and step.kind != "run":
         shapes.append(Shape("ring", np.array([step.place]), "touch", size=14.0))
     if step.pair is not None:
@@ -94,6 +114,7 @@ def machine_bed(
             line(np.array([[x, 0.0], [x, y]]), "zero-way"), line(np.array([[0.0, y], [x, y]]), "zero-way"), dot(x, y, "tip", size=SEEN),
         ]  # fmt: skip
     words = {"run": "dark is cut, dashed is still to come"}.get(step.kind, f"{setup.name} setup, seen from above")
+    words = f"{words}, the board off" if step.bare else words
     close = drawing.close
     if path is not None and step.kind == "run":  # the board alone: what is cut is what is looked at
         x0, y0, x1, y1 = setup.placed.to_bed.area(polygon(setup.blank)).bounds

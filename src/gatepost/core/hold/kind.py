@@ -195,7 +195,7 @@ class HoldingInputs:
     """What holding is judged on. work: outline on the bed; height: of the work at a bed place; gaps: by program; loads: of
     each operation; weight: N; soft: whether the wood is; clear: whether solids are clear of every move; paths: how near a cut
     comes to a disc; rocks: what was answered to the rock test; thick: of the wood, mm; gap_under: how far it stands off the bed;
-    idle: whether nothing is done in the setup, and something elsewhere; sticking: by name of a hold the share of it that has wood to stick to, where the face that is down is carved; kinds: ways of holding by name."""
+    idle: whether nothing is done in the setup, and something elsewhere; sticking: of a hold under the work the share of it that has wood to stick to, where the face that is down is carved; kinds: ways of holding by name."""
 
     setup: Setup
     machine: Machine
@@ -213,7 +213,7 @@ class HoldingInputs:
     thick: float = 30.0
     gap_under: Callable[[float, float], float] = lambda x, y: 0.0
     idle: bool = False
-    sticking: Mapping[str, float] = field(default_factory=dict)
+    sticking: Callable[[Hold], float] = lambda hold: 1.0
 
     def kind(self, hold: Hold) -> HoldKind:
         """A hold's way of holding."""

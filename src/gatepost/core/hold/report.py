@@ -71,11 +71,11 @@ def one_hold(held: HoldingInputs, name: str) -> list[Finding]:
 
 def grips(held: HoldingInputs) -> list[Grip]:
     """What each hold does to the work."""
-    each = [held.kind(h).grip(h, held.work, held.rules, held.machine.bed) for h in held.setup.holds]
-    share = held.sticking
-    return [
-        replace(g, shear=g.shear * share[g.hold], lift=g.lift * share[g.hold]) if g.hold in share else g for g in each
-    ]
+    out: list[Grip] = []
+    for h in held.setup.holds:
+        grip, share = held.kind(h).grip(h, held.work, held.rules, held.machine.bed), held.sticking(h)
+        out.append(replace(grip, shear=grip.shear * share, lift=grip.lift * share) if share < 1.0 else grip)
+    return out
 
 
 def margins(held: HoldingInputs) -> list[HoldMargin]:

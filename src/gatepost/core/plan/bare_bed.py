@@ -33,7 +33,7 @@ from gatepost.core.run.step import ProgramLoad, TouchOff
 from gatepost.core.tolerances import RESERVE, UNDER_A_PIN
 from gatepost.core.zero import datum as zeros
 
-BORING = "pins' holes in the bare bed"
+BORING = "holes for the pins of"
 
 
 def with_bare_bed(k: PlanInputs, cuts: Sequence[Cuts], built: list[PlannedSetup]) -> None:
@@ -92,7 +92,7 @@ def _program(k: PlanInputs, before: Cuts, c: Cuts, holes: list[tuple[PinHole, fl
     back = read(text, home=(float(start[0]), float(start[1]), float(start[2]) + RESERVE))
     seconds = move_seconds(back.moves, drive_of(job))
     return ProgramFile(
-        f"{d.setup.name}-bed-T{tool.number}.nc", d.setup.name, tool, (f"{BORING} for {c.draft.setup.title or c.draft.setup.name}",), text, back.moves,
+        f"{d.setup.name}-bed-T{tool.number}.nc", d.setup.name, tool, (f"{BORING} {c.draft.setup.title or c.draft.setup.name}",), text, back.moves,
         tuple(int(v) for v in back.line), float(seconds.sum()) + job.machine.dialect.spin_up, tuple(float(v) for v in seconds), fingerprint(text, head),
         lower=d.zero_height,
     )  # fmt: skip

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,6 +23,7 @@ from gatepost.core.hold.margins import CutLoad, HoldMargin, Span, spans
 from gatepost.core.hold.solids import Solid
 from gatepost.core.hold.together import span_places
 from gatepost.core.job.blank import UnderGap as Reading
+from gatepost.core.job.hold import Hold
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Job, Setup
@@ -166,10 +167,10 @@ def _hollow(under: Sequence[Reading], back: Matrix[Bed, Board]) -> Callable[[flo
 def holds_of(
     job: Job, setup: Setup, first: bool, placed: Placed, outline: Polygon, start: HeightField, weight: float, loads: tuple[CutLoad, ...],
     runs: Sequence[ProgramRun], journal: Journal, memory: Memory, kinds: HoldKinds, coarse: bool = False,
-    idle: bool = False, sticking: Mapping[str, float] | None = None,
+    idle: bool = False, sticking: Callable[[Hold], float] = lambda hold: 1.0,
 ) -> Holds:  # fmt: skip
     """Judge the holding of a setup; what no tool reaches, and the least move that clears a hold, are left to the whole plan where it is coarse. first: whether the board lies on its own underside here; outline, start: of it and
-    its wood as it lies; weight: N; sticking: by name the share of a hold that has wood to stick to."""
+    its wood as it lies; weight: N; sticking: the share of a hold that has wood to stick to."""
     rules = job.holding
     work, back = placed.to_bed.area(outline), placed.to_bed.inverse()
 
@@ -184,7 +185,7 @@ def holds_of(
 
     held = HoldingInputs(
         setup, job.machine, rules, work, height, kinds, (), loads, weight, job.wood.kind == "soft", clear, near,
-        rocked(journal, setup.name), float(start.z.max()), _hollow(job.blank.under if first else (), back), idle, sticking or {},
+        rocked(journal, setup.name), float(start.z.max()), _hollow(job.blank.under if first else (), back), idle, sticking,
     )  # fmt: skip
     standing = tuple(hold_report.all_solids(held))
     gaps = _gaps(job, runs, standing, memory)

@@ -203,8 +203,9 @@ def _bridges(k: PlanInputs, f: Facing) -> tuple[Fix, ...]:
     if apart.thick_numbers is None:
         return ()
     held = loose.held_by(left, apart.thick_numbers, grips_of(c.draft, k.memory))
+    held = held or {1: {}}  # with no holds set yet, the largest is what will be held
     free = [n for n in range(1, len(apart.thick) + 1) if n not in held][:MOST_LOOSE]
-    if not held or not free:
+    if not free:
         return ()
     peak = max(op.push * op.peak for op in c.operations)
     bears = figures.bridge_wide * figures.bridge_high * k.job.holding.tab_shear

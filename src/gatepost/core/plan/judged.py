@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -18,6 +18,7 @@ from gatepost.core.carve.lettered import STAGE as CARVE
 from gatepost.core.findings import Finding, Gate, Level, Place, Report, waiting, with_more
 from gatepost.core.hold.beside import below_the_plane, resting_on_flaws
 from gatepost.core.hold.kind import HoldKinds
+from gatepost.core.job.hold import Hold
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
@@ -42,7 +43,7 @@ from gatepost.core.plan.oldcuts import surfaced_already
 from gatepost.core.plan.opposite import both_faces
 from gatepost.core.plan.parts import parts_of
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
-from gatepost.core.plan.pressing import pressed, sticking
+from gatepost.core.plan.pressing import hollow_under, pressed, sticking
 from gatepost.core.plan.ran import as_ran
 from gatepost.core.plan.registering import comings, laid_on, proofs
 from gatepost.core.plan.result import Reports
@@ -84,13 +85,17 @@ def judged(
         touched = [_touching_off(c, t) for t in {p.tool.number: p.tool for p in c.programs}.values()] + _finding_zeros(
             c
         )
-        done = _holds(c, touched, journal, memory, sticking(c, cuts[:number]))
+        hollow = hollow_under(c, cuts[:number])
+        done = _holds(
+            c, touched, journal, memory, sticking(k.kinds.holds, c.draft.placed.to_bed, c.draft.start, hollow)
+        )
         planned, marks["zero", name], changed = zeroed(c, journal, done.standing, memory)
         built.append(
             replace(
                 laid_on(k, cuts[: number + 1], planned),
                 pieces=c.pieces,
                 margins=done.margins,
+                hollow=hollow,
                 gaps=done.gaps,
                 span=done.span,
                 unreached=done.unreached,
@@ -156,8 +161,10 @@ def _flaws(k: PlanInputs) -> tuple[Lies, ...]:
     return tuple(known.lies(f, float(t), z) for f, t, z in zip(k.job.blank.flaws, tops, finished))
 
 
-def _holds(c: Cuts, touched: list[ProgramRun], journal: Journal, memory: Memory, share: Mapping[str, float]) -> Holds:
-    """What holds a setup, judged. touched: what is moved to find its zeros; share: of each hold, that has wood to stick to."""
+def _holds(
+    c: Cuts, touched: list[ProgramRun], journal: Journal, memory: Memory, share: Callable[[Hold], float]
+) -> Holds:
+    """What holds a setup, judged. touched: what is moved to find its zeros; share: of a hold, that has wood to stick to."""
     d, k = c.draft, c.draft.known
     setup, job = d.setup, k.job
     runs = [run_of(job, p, c.on_bed(p)) for p in c.programs]

@@ -24,6 +24,7 @@ from gatepost.core.wood.arris import CutFace, arrises
 from gatepost.core.wood.between import Between, between, between_findings
 
 FINE = 0.01  # mm less deep than the limit: a fix is not right at it
+WALLED = 1.0  # mm about where two reliefs meet that their walls lean over
 SHALLOWEST = 0.2  # mm: nothing is asked to be less deep than that
 
 
@@ -57,7 +58,9 @@ def _but(stays: Area | None, reliefs: Sequence[Facing], c: Cuts) -> Area | None:
     met = [r.area for r in reliefs if r.meets]
     if not met:
         return stays
-    return (stays if stays is not None else c.draft.known.wood.outline).difference(shapely.union_all(met))
+    return (stays if stays is not None else c.draft.known.wood.outline).difference(
+        shapely.union_all(met).buffer(WALLED)
+    )
 
 
 def _meet(found: Between, reliefs: Sequence[Facing]) -> tuple[Fix, ...]:

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -11,14 +11,16 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from gatepost.core.findings import Finding, Level, Place
+from gatepost.core.frames import Bed, Board, Matrix
 from gatepost.core.geometry.raster import inside
-from gatepost.core.hold.kind import STAGE
+from gatepost.core.hold.kind import STAGE, HoldKinds
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.turning import FACES, OPPOSITE
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.units import area_words
 from gatepost.core.wood.arris import CUT
 from gatepost.core.wood.between import underside
+from gatepost.core.wood.field import HeightField
 
 Array = NDArray[Any]
 LEAST = 4.0  # mm² of what is carved under a hold that are told
@@ -42,15 +44,30 @@ def pressed(c: Cuts, before: Sequence[Cuts]) -> list[Finding]:
     return said
 
 
-def sticking(c: Cuts, before: Sequence[Cuts]) -> dict[str, float]:
-    """By name, the share of each hold that sticks to the underside which has wood to stick to, where what it sticks to was carved. before: the setups that come before."""
-    down, out = _down(c, before), {}
-    for hold in c.draft.setup.holds if down else ():
-        if c.draft.known.kinds.holds[hold.kind].by == "under":
-            rows, columns = np.nonzero(_under(c, hold))
-            if len(rows) and (hollow := _hollow(c, down, rows, columns)[1]).any():
-                out[hold.name] = 1.0 - float(hollow.mean())
-    return out
+def hollow_under(c: Cuts, before: Sequence[Cuts]) -> NDArray[np.bool_] | None:
+    """Over which cells of a board its underside was carved; nothing where that is nowhere. before: the setups that come before."""
+    down = _down(c, before)
+    if not down:
+        return None
+    rows, columns = np.nonzero(c.draft.start.wood)
+    mask = np.zeros(c.draft.start.z.shape, np.bool_)
+    mask[rows, columns] = _hollow(c, down, rows, columns)[1]
+    return mask if mask.any() else None
+
+
+def sticking(
+    kinds: HoldKinds, to_bed: Matrix[Board, Bed], start: HeightField, hollow: NDArray[np.bool_] | None
+) -> Callable[[Hold], float]:
+    """Of a hold, the share that has wood to stick to. start: the board; hollow: over which of its cells it has none."""
+
+    def share(hold: Hold) -> float:
+        if hollow is None or kinds[hold.kind].by != "under":
+            return 1.0
+        patch = to_bed.inverse().area(kinds[hold.kind].covers(hold, []))
+        mine = inside(patch, start.x0, start.y0, start.cell, *start.z.shape) & start.wood
+        return 1.0 - float(hollow[mine].mean()) if mine.any() else 1.0
+
+    return share
 
 
 def _down(c: Cuts, before: Sequence[Cuts]) -> list[Cuts]:

@@ -77,14 +77,16 @@ def told(two: TwoReliefs) -> ComingTold:
     room = working("thinnest - other - over", Named("thinnest", two.thinnest), Named("other", e.deep), Named("over", at.over))  # fmt: skip
     figures = [
         Figure("Both reliefs and what lies over them", both.result, working=both, setup=at.setup),
-        Figure("Of the thinnest reading", two.thinnest, setup=at.setup),
+        Figure("The wood at its thinnest", two.thinnest, setup=at.setup),
         Figure(f"How high {at.name} may be", room.result, working=room, setup=at.setup),
     ]
     said: list[Finding] = []
     if two.meets:
         skins = sorted((two.skin(two.thinnest), two.skin(two.thickest)), key=lambda w: w.result)
-        figures.append(Figure("Skin where they meet, at least", skins[0].result, "length", skins[0], 2, setup=at.setup))
-        figures.append(Figure("Skin where they meet, at most", skins[1].result, "length", skins[1], 2, setup=at.setup))
+        figures.append(
+            Figure("Between their grounds, at least", skins[0].result, "length", skins[0], 2, setup=at.setup)
+        )
+        figures.append(Figure("Between their grounds, at most", skins[1].result, "length", skins[1], 2, setup=at.setup))
         step = _step(two)
         if step is not None:
             figures.append(Figure("Step at their edges, at worst", step.result, "length", step, 2, setup=at.setup))

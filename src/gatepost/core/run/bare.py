@@ -27,7 +27,7 @@ def bare_steps(
         *touching(setup, tool, touch, machine.isolating_drops, seen, at_zero),
         Step(f"look-{n}", name, "look", "Look over the bed: it is bare where the holes come.", "No board, no tool, no hands. Shoe up, extraction on.", HANDS),
         replace(running(name, load, machine, tool), title=f"Run {load.name} into the bare bed: {load.operations}."),
-        isolating(name, "clear"),
+        isolating(name, "bit-out"),
         Step("bare-done", name, "tick", "Lift, park, spindle stopped and isolated; bit out. Try a pin in each hole.", "A pin that is loose in the bed shifts the board by as much: it counts as play.", ISOLATE, reach=True),
     ]  # fmt: skip
     return [replace(once_more(s, times), bare=True) if s.tool == n or s.key.endswith(f"-{n}") else replace(s, key=_again(s.key), bare=True) for s in out]  # fmt: skip

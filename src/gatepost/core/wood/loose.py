@@ -193,7 +193,7 @@ def narrowest(after: HeightField, numbers: Numbers, number: int, piece: WoodPiec
         weight = once * low * after.cell * np.abs(a - b)
         sums += np.bincount(first, weights=weight, minlength=len(sums))
         sums -= np.bincount(past, weights=weight, minlength=len(sums))
-    return min(foot, float(np.cumsum(sums)[:-1].min()))
+    return max(0.0, min(foot, float(np.cumsum(sums)[:-1].min())))
 
 
 def _reached(after: HeightField, numbers: Numbers, bears: GripArea) -> dict[int, float]:

@@ -114,7 +114,7 @@ class MachineFollower(QObject):
         from gatepost.drawing.heights import heights
 
         moving = self._showing.tip is not None
-        if not moving and step.kind not in HIGH:
+        if step.bare or (not moving and step.kind not in HIGH):
             return None
         stage = "run" if step.kind == "run" or moving else "zero" if step.kind.startswith("zero") else "hold"
         look = replace(self._drawings.look("run"), after=before)
