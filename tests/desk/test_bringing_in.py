@@ -34,12 +34,12 @@ def test_a_series_is_written_while_all_else_goes_on_and_can_be_called_off(qtbot,
     planned(qtbot, opened)
     outputs = opened.outputs
     opened.act("series")
-    qtbot.waitUntil(lambda: outputs.progress is not None and outputs.progress.isVisible(), timeout=20_000)
+    qtbot.waitUntil(lambda: outputs.sharing.dialog is not None and outputs.sharing.dialog.isVisible(), timeout=20_000)
     assert opened.context.run("set line", {"line": line.id, **outlines("{place} x", line.face)}, "words")
     planned(qtbot, opened)  # answered before the series is at its end
-    assert outputs.progress is not None
-    qtbot.mouseClick(outputs.progress.findChild(QPushButton), Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: (folder[0] / "series.json").exists() and outputs.progress is None, timeout=20_000)
+    assert outputs.sharing.dialog is not None
+    qtbot.mouseClick(outputs.sharing.dialog.findChild(QPushButton), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: (folder[0] / "series.json").exists() and outputs.sharing.dialog is None, timeout=20_000)
     told = json.loads((folder[0] / "series.json").read_text("utf-8"))
     assert len(told) < 5 and [r["file"] for r in told] == sorted(p.name for p in folder[0].glob("*.gatepost"))
     folder[0] = tmp_path / "second"
@@ -47,7 +47,7 @@ def test_a_series_is_written_while_all_else_goes_on_and_can_be_called_off(qtbot,
     opened.act("series")
     qtbot.waitUntil(lambda: (folder[0] / "series.json").exists(), timeout=60_000)
     assert len(json.loads((folder[0] / "series.json").read_text("utf-8"))) == 2
-    qtbot.waitUntil(lambda: outputs.progress is None)
+    qtbot.waitUntil(lambda: outputs.sharing.dialog is None)
 
 
 def test_layers_of_a_drawing_are_ticked_before_it_is_used(qtbot, opened, tmp_path):

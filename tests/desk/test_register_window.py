@@ -56,8 +56,17 @@ def test_a_rim_is_stepped_while_the_window_goes_on_and_not_for_a_job_that_was_ch
     window.presenter.choose_setup("over")
     planned(qtbot, window)
     figures(window)
+    rims = window.holds.rims
+    said = []
+    window.messages.told.connect(lambda words, stays: said.append(words))
+    QTest.mouseClick(button(window, "Make the rim stepped"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: rims.sharing.dialog is not None and rims.sharing.dialog.isVisible(), timeout=20_000)
+    qtbot.mouseClick(rims.sharing.dialog.findChild(QPushButton), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: any("called off" in w for w in said), timeout=20_000)
+    assert rims.sharing.dialog is None and window.document.job.setup("over").comes.apart == 0.0
     QTest.mouseClick(button(window, "Make the rim stepped"), Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.document.job.setup("over").comes.apart > 0.0, timeout=60_000)
+    assert rims.sharing.dialog is None
     plan = planned(qtbot, window)
     assert plan.setup("over").nest.tried.nest.asked.goes_in
     field = next(
@@ -67,8 +76,6 @@ def test_a_rim_is_stepped_while_the_window_goes_on_and_not_for_a_job_that_was_ch
     QTest.keyClicks(field, "52,2 40")
     QTest.keyClick(field, Key.Key_Return)
     qtbot.waitUntil(lambda: window.document.job.setup("over").comes.slot == pytest.approx(6.1), timeout=5_000)
-    said = []
-    window.messages.told.connect(lambda words, stays: said.append(words))
     window.act("step_rim")
     window.context.run("set job", {"name": "Another"})
     qtbot.waitUntil(lambda: any("changed meanwhile" in w for w in said), timeout=60_000)

@@ -25,8 +25,9 @@ from gatepost.core.job.turning import about, face_turned, lies
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.register.nest_tabs import SPARE, NestTabs, by_risers
 from gatepost.core.register.nested import NestSeen
-from gatepost.core.register.step_nest import Flip, StepNest, stepped, tried
+from gatepost.core.register.step_nest import Flip, Share, StepNest, stepped, tried
 
+HALF = 0.6  # of the time that a rim takes, for the rim itself; the rest is for its tabs
 FINE = 0.003  # mm by which a rim's straight pieces may lie beside it
 
 
@@ -84,8 +85,8 @@ def _middle(job: Job, c: Cuts, operation: Operation, comes: InStepNest, rim: sha
     return 0.5 * (x0 + x1), 0.5 * (y0 + y1)
 
 
-def rim_for(job: Job, setup: str) -> dict[str, Any]:
-    """The values of “set rim” that make a stepped rim for what is cut out before a setup. Raises OperatorError."""
+def rim_for(job: Job, setup: str, on: Share = lambda share: None) -> dict[str, Any]:
+    """The values of “set rim” that make a stepped rim for what is cut out before a setup. on: hears how far it is, 0 to 1, and ends it by what it raises. Raises OperatorError."""
     here = job.setup(setup)
     number = job.setups.index(here)
     comes = here.comes if isinstance(here.comes, InStepNest) else InStepNest()
@@ -93,8 +94,8 @@ def rim_for(job: Job, setup: str) -> dict[str, Any]:
     over = about(lies(before), lies(here))
     if not over:
         raise OperatorError("A stepped nest holds a piece that is turned over: about X or about Y.")
-    on = operation.on if not comes.of or comes.cut != operation.id else (comes.of,)
-    plate = job.cut_out(operation.model_copy(update={"on": on}))
+    about_it = operation.on if not comes.of or comes.cut != operation.id else (comes.of,)
+    plate = job.cut_out(operation.model_copy(update={"on": about_it}))
     if plate is None:
         raise OperatorError(f"“{operation.name}” cuts nothing out any more.")
     tool = job.tool(plate.tool)
@@ -103,7 +104,13 @@ def rim_for(job: Job, setup: str) -> dict[str, Any]:
     (a, b, _, _), (c, d, _, _), _z = to_board.rows
     lying = shapely.affinity.affine_transform(plate_outline(plate), (a, b, c, d, 0.0, 0.0))
     nest = stepped(
-        lying, "X" if over == "about X" else "Y", tool.diameter, slot, comes.clearance + comes.lean, comes.key
+        lying,
+        "X" if over == "about X" else "Y",
+        tool.diameter,
+        slot,
+        comes.clearance + comes.lean,
+        comes.key,
+        lambda share: on(HALF * share),
     )
     rim = shapely.affinity.affine_transform(nest.piece.simplify(FINE), (a, c, b, d, 0.0, 0.0))  # the way back: a turn
     x0, y0, x1, y1 = rim.bounds
@@ -113,11 +120,19 @@ def rim_for(job: Job, setup: str) -> dict[str, Any]:
         "setup": setup, "operation": operation.id, "path": path, "wide": x1 - x0, "high": y1 - y0, "x": x, "y": y, "slot": slot,
         "apart": slot - comes.clearance - comes.lean, "key": comes.key,
     }  # fmt: skip
-    return values | _tabs_by_risers(job, values, nest, slot - comes.lean, tool, ((a, c), (b, d)))
+    return values | _tabs_by_risers(
+        job, values, nest, slot - comes.lean, tool, ((a, c), (b, d)), lambda share: on(HALF + (1.0 - HALF) * share)
+    )
 
 
 def _tabs_by_risers(
-    job: Job, values: dict[str, Any], nest: StepNest, slot: float, tool: Tool, back: tuple[tuple[float, float], ...]
+    job: Job,
+    values: dict[str, Any],
+    nest: StepNest,
+    slot: float,
+    tool: Tool,
+    back: tuple[tuple[float, float], ...],
+    on: Share,
 ) -> dict[str, Any]:
     """Where tabs stand on a rim so that what is left of them is in nobody's way. back: from the board as it lies to its face, a turn."""
     made = set_rim(job, **values)
@@ -125,7 +140,7 @@ def _tabs_by_risers(
     if plate is None or not plate.tabs or not nest.asked.goes_in:
         return {}
     loop = np.asarray(nest.piece.buffer(tool.diameter / 2.0, quad_segs=32).simplify(FINE).exterior.coords)
-    wide, places = by_risers(NestTabs(nest, slot, tool.diameter, loop, 2.0 * SPARE), plate.tabs, plate.tab_width)
+    wide, places = by_risers(NestTabs(nest, slot, tool.diameter, loop, 2.0 * SPARE), plate.tabs, plate.tab_width, on)
     shares = [
         share_along(plate, tool, (r[0] * x + r[1] * y, s[0] * x + s[1] * y)) for r, s in (back,) for x, y in places
     ]

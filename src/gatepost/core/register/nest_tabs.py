@@ -19,7 +19,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from gatepost.core.register.step_nest import StepNest, laid
+from gatepost.core.register.step_nest import Share, StepNest, laid
 
 Array = NDArray[np.float64]
 STUB = 0.6  # of the slot that a stub may be long, on either side: a tab breaks within a tenth of the slot's middle
@@ -117,10 +117,18 @@ class NestTabs:
             return False
         return bool(turned.distance(theirs) >= self._spare)  # on the flip line a tab's own stubs meet
 
-    def places(self, wide: float, step: float = STEP) -> Array:
-        """All places along the line at which a tab so wide may stand, mm. step: from one that is tried to the next."""
+    def places(self, wide: float, step: float = STEP, on: Share = lambda share: None) -> Array:
+        """All places along the line at which a tab so wide may stand, mm. step: from one that is tried to the next; on: hears how far it is."""
         tries = self._free(np.arange(0.0, self.whole, step))
-        return np.array([t for t in tries if self.may_stand(float(t), wide)], np.float64)
+        return np.array(self._good(tries, wide, on), np.float64)
+
+    def _good(self, tries: Array, wide: float, on: Share) -> list[float]:
+        """Those of some places at which a tab may stand."""
+        out: list[float] = []
+        for n, t in enumerate(tries):
+            on(n / len(tries))
+            out += [float(t)] if self.may_stand(float(t), wide) else []
+        return out
 
     def _free(self, at: Array) -> Array:
         """Those of some places along the line at which the middle of the slot, which both stubs reach, is in nobody's way."""
@@ -142,10 +150,10 @@ class NestTabs:
         """How far two places along the line are from each other, along it, mm."""
         return abs((one - other + self.whole / 2.0) % self.whole - self.whole / 2.0)
 
-    def windows(self, wide: float, near: Array) -> list[float]:
-        """Middles of the stretches of the line in which a tab so wide may stand. near: places about which they are looked for, mm."""
+    def windows(self, wide: float, near: Array, on: Share = lambda share: None) -> list[float]:
+        """Middles of the stretches of the line in which a tab so wide may stand. near: places about which they are looked for, mm; on: hears how far it is."""
         tries = np.unique(np.round((near[:, None] + np.arange(-ABOUT, ABOUT + FINER, FINER)[None, :]).ravel() % self.whole, 3))  # fmt: skip
-        good = [float(t) for t in self._free(tries) if self.may_stand(float(t), wide)]
+        good = self._good(self._free(tries), wide, on)
         runs: list[list[float]] = []
         for t in good:
             if runs and t - runs[-1][-1] < 1.5 * STEP:
@@ -157,13 +165,16 @@ class NestTabs:
         return [(0.5 * (run[0] + run[-1])) % self.whole for run in runs]
 
 
-def by_risers(tabs: NestTabs, count: int, wide: float) -> tuple[float, tuple[tuple[float, float], ...]]:
+def by_risers(
+    tabs: NestTabs, count: int, wide: float, on: Share = lambda share: None
+) -> tuple[float, tuple[tuple[float, float], ...]]:
     """How wide tabs may be by the risers, and the places of as many as are as strong together as so many that are so wide; all there are where that
-    is fewer; none where none may stand. count, wide: that are wanted, of how many mm each."""
-    rough = tabs.places(NARROWEST, 1.0)
+    is fewer; none where none may stand. count, wide: that are wanted, of how many mm each; on: hears how far it is, 0 to 1, and ends it by what it raises."""
+    rough = tabs.places(NARROWEST, 1.0, lambda share: on(0.3 * share))
     best: tuple[float, list[float]] = (0.0, [])
-    for one in (w for w in WIDTHS if w <= max(wide, NARROWEST)) if len(rough) else ():
-        found = tabs.windows(one, rough)
+    widths = [w for w in WIDTHS if w <= max(wide, NARROWEST)] if len(rough) else []
+    for i, one in enumerate(widths):
+        found = tabs.windows(one, rough, lambda share, i=i: on(0.3 + 0.7 * (i + share) / len(widths)))  # type: ignore[misc]
         if one * len(found) > best[0] * len(best[1]):
             best = (one, found)
         if one * len(found) >= count * wide:

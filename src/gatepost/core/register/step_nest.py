@@ -38,6 +38,8 @@ STEPS = 2.0  # slots that a step is longer than
 SECTIONS = (2, 4, 6, 8)  # of one side of the flip line, low and high by turns
 COARSE = 0.01  # mm that outlines lie beside themselves where only angles are looked for
 MOST_TURN, FINE_TURN = 20.0, 0.004  # degrees
+ANGLES = 16  # that are looked at, about
+Share = Callable[[float], None]
 
 
 @dataclass(frozen=True)
@@ -79,25 +81,40 @@ class StepNest:
         return tuple(w for w in self.ways if w.goes_in and w.way not in ("as cut", self.asked.way))
 
 
-def stepped(outline: Any, flip: Flip, tool: float, slot: float, clearance: float, key: bool = False) -> StepNest:
-    """The nest of a plate. outline: its area, mm; tool: the cutter's diameter; slot: as wide as it was measured; clearance: a side. Raises
-    OperatorError."""
+def stepped(
+    outline: Any,
+    flip: Flip,
+    tool: float,
+    slot: float,
+    clearance: float,
+    key: bool = False,
+    on: Share = lambda share: None,
+) -> StepNest:
+    """The nest of a plate. outline: its area, mm; tool: the cutter's diameter; slot: as wide as it was measured; clearance: a side; on: hears how far it is, 0 to 1,
+    and ends it by what it raises. Raises OperatorError."""
     _refuse(tool, slot, clearance)
     base = _base(outline, flip, tool, slot)
     if flip == "Y":  # worked out lying on its side
         base = _sideways(base)
     middle = _middle(base)
-    tried = [
-        _cut(_rim(base, middle, slot, slot - clearance, key, n), tool, slot) for n in _changes(base, middle, slot, key)
-    ]
-    piece, hole = min(tried, key=lambda cut: _loose(laid(cut[0], "turned X", middle), cut[1], middle, 3.0 * clearance))
+    best: tuple[float, Any, Any] = (math.inf, None, None)
+    counts = _changes(base, middle, slot, key)
+    for i, n in enumerate(counts):
+        on(0.3 * i / len(counts))
+        piece, hole = _cut(_rim(base, middle, slot, slot - clearance, key, n), tool, slot)
+        off = _loose(laid(piece, "turned X", middle), hole, middle, 3.0 * clearance)
+        best = (off, piece, hole) if off < best[0] else best
+    _, piece, hole = best
     if flip == "Y":
         piece, hole, middle = _sideways(piece), _sideways(hole), middle[::-1]
-    ways = tuple(_tried(way, piece, hole, middle) for way in WAYS)
+    ways = []
+    for i, way in enumerate(WAYS):
+        on(0.3 + 0.1 * i)
+        ways.append(_tried(way, piece, hole, middle))
     asked = f"turned {flip}"
     goes = next(w.goes_in for w in ways if w.way == asked)
     return StepNest(
-        piece, hole, flip, ways, _turning(laid(piece, asked, middle), hole, middle) if goes else 0.0, middle
+        piece, hole, flip, tuple(ways), _turning(laid(piece, asked, middle), hole, middle, on) if goes else 0.0, middle
     )
 
 
@@ -284,11 +301,16 @@ def _tried(way: str, piece: Any, hole: Any, middle: tuple[float, float]) -> WayT
     )
 
 
-def _turning(piece: Any, hole: Any, middle: tuple[float, float]) -> float:
+def _turning(piece: Any, hole: Any, middle: tuple[float, float], on: Share) -> float:
     """Degrees that a piece can be turned in its hole, from one end to the other, moved about as it needs."""
     piece, hole = piece.simplify(COARSE), hole.simplify(COARSE)
 
+    asked = 0
+
     def goes(angle: float) -> bool:
+        nonlocal asked
+        asked += 1
+        on(0.7 + 0.3 * min(asked / ANGLES, 1.0))
         return not places(affinity.rotate(piece, angle, origin=middle), hole).is_empty
 
     return _last(goes, 1.0) + _last(goes, -1.0)

@@ -6,12 +6,13 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtWidgets import QFileDialog, QProgressDialog
+from PyQt6.QtWidgets import QFileDialog
 
 from gatepost.core.errors import OperatorError
 from gatepost.desk.actions.files import PDF, PROGRAMS, TABLES
 from gatepost.desk.context.desk_context import Act, DeskContext
 from gatepost.desk.dialogs import questions
+from gatepost.desk.dialogs.sharing import Sharing
 
 
 class OutputActions:
@@ -19,7 +20,7 @@ class OutputActions:
 
     def __init__(self, desk: DeskContext) -> None:
         self._desk = desk
-        self.progress: QProgressDialog | None = None
+        self.sharing = Sharing("A series", lambda: desk.question("stop series"))
 
     def acts(self) -> dict[str, Act]:
         """By name."""
@@ -115,27 +116,6 @@ class OutputActions:
             self._desk.question("series", document.document(), str(table), folder, ways[chosen], filled == 1)
             self._desk.messages.say("Making the series: each board is planned by itself…")
 
-    def _share(self, done: int, of: int) -> None:
-        """How far the series is, with a way to call it off; all else goes on meanwhile."""
-        if self.progress is None:
-            self.progress = QProgressDialog("", "Call it off", 0, of, self._desk.window)
-            self.progress.setWindowTitle("A series")
-            self.progress.setMinimumDuration(0)
-            self.progress.setAutoReset(False)
-            self.progress.canceled.connect(lambda: self._desk.question("stop series"))
-            self.progress.show()
-        self.progress.setMaximum(of)
-        self.progress.setLabelText(f"{done} of {of} boards planned and written")
-        self.progress.setValue(done)
-
-    def _shared(self) -> None:
-        """It has come to its end."""
-        if self.progress is not None:
-            self.progress.blockSignals(True)
-            self.progress.close()
-            self.progress.deleteLater()
-            self.progress = None
-
     def ask_check(self) -> None:
         """Ask which program to check."""
         path = self._desk.ask_open("Check a program", PROGRAMS) if self._desk.document is not None else None
@@ -153,10 +133,11 @@ class OutputActions:
     def told(self, answer: Any) -> None:
         """What came of it, or how far it is."""
         if answer.outcome == "series share":
-            self._share(*answer.plan)
+            done, of = answer.plan
+            self.sharing.show(self._desk.window, f"{done} of {of} boards planned and written", done, of)
             return
         if answer.outcome == "series":
-            self._shared()
+            self.sharing.close()
         tell = self._desk.messages.warn if answer.plan is False else self._desk.messages.say
         tell(answer.words)
 

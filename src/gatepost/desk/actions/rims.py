@@ -6,6 +6,7 @@ from __future__ import annotations
 from typing import Any
 
 from gatepost.desk.context.desk_context import Act, DeskContext
+from gatepost.desk.dialogs.sharing import Sharing
 
 
 class RimActions:
@@ -14,6 +15,7 @@ class RimActions:
     def __init__(self, desk: DeskContext) -> None:
         self._desk = desk
         self._asked: Any = None
+        self.sharing = Sharing("A stepped rim", lambda: desk.question("call off"))
 
     def acts(self) -> dict[str, Act]:
         """By name."""
@@ -25,8 +27,13 @@ class RimActions:
         if document is None:
             return
         self._asked = document.job
-        self._desk.messages.say("Making the rim: every way of stepping it is tried, which takes some seconds.")
+        self._desk.messages.say("Making the rim: every way of stepping it is tried, and every place for its tabs.")
         self._desk.question("rim", document.job, setup)
+
+    def share(self, answer: Any) -> None:
+        """How far the rim is; it can be called off there."""
+        if self._asked is not None:
+            self.sharing.show(self._desk.window, "The rim and its tabs are tried", round(100.0 * answer.plan), 100)
 
     def compare(self) -> None:
         """Either of two faces first: both are planned."""
@@ -45,11 +52,12 @@ class RimActions:
         """The rim, or why there is none."""
         document, asked = self._desk.document, self._asked
         self._asked = None
+        self.sharing.close()
         if document is None or asked is None:
             return
-        if not answer.plan:
-            self._desk.messages.warn(answer.words)
-        elif document.job != asked:
+        if document.job != asked:
             self._desk.messages.warn("The job was changed meanwhile: make the rim once more.")
+        elif not answer.plan:
+            self._desk.messages.warn(answer.words)
         elif self._desk.run("set rim", dict(answer.plan), "a stepped rim"):
             self._desk.messages.say("The rim is stepped: its outline is cut out now in the place of the plate's.")

@@ -75,6 +75,7 @@ class Answers:
             "design": self._designs.told,
             **dict.fromkeys(("ways", "share"), self._holds.told),
             "rim": self._holds.rims.told,
+            "rim share": self._holds.rims.share,
             "either": self._holds.rims.compared,
             "resume": parts.runs.told,
             "judge": parts.hands.told,

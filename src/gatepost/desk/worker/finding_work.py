@@ -3,19 +3,33 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from gatepost.core.cache import Memory
 from gatepost.core.errors import Cancelled, OperatorError
 from gatepost.core.job.model import Job
 
+LEAST = 0.01  # of the whole that a share must have grown by to be told
 
-def rim(job: Job, setup: str) -> Mapping[str, Any]:
-    """A stepped rim for what is cut out before a setup. Raises OperatorError."""
+
+def rim(job: Job, setup: str, goes_on: Callable[[float], bool]) -> Mapping[str, Any]:
+    """A stepped rim for what is cut out before a setup. goes_on: is told how far it is, and says whether it is still wanted. Raises OperatorError."""
     from gatepost.core.plan.nesting import rim_for
 
-    return rim_for(job, setup)
+    told = 0.0
+
+    def on(share: float) -> None:
+        nonlocal told
+        if share - told >= LEAST:
+            told = share
+            if not goes_on(share):
+                raise Cancelled("rim")
+
+    try:
+        return rim_for(job, setup, on)
+    except Cancelled:
+        raise OperatorError("The rim was called off: the plate is cut out as it was.") from None
 
 
 def either(job: Job, memory: Memory) -> str:

@@ -166,7 +166,7 @@ class _Server:
     def verdicts(self) -> dict[str, Callable[..., Any]]:
         """What is found, by what is asked."""
         return {
-            "resume": self.resume, "look": self.seen, "design": self.designed, "ways": self.ways, "rim": finding_work.rim, "either": lambda job: finding_work.either(job, self.beside),
+            "resume": self.resume, "look": self.seen, "design": self.designed, "ways": self.ways, "rim": lambda job, setup: finding_work.rim(job, setup, lambda share: self.on("rim share", share)), "either": lambda job: finding_work.either(job, self.beside),
         }  # fmt: skip
 
     def written(self) -> dict[str, Callable[..., str]]:
@@ -205,18 +205,17 @@ class _Server:
         from gatepost.core.errors import Cancelled
         from gatepost.core.plan.holding_ways import ways_compared
 
-        def on(share: float) -> bool:
-            self.send(Response(0, "share", share))
-            self.take_in()
-            off = any(ask.what == "call off" for ask in self.asks)
-            return not (
-                off or self.ended or self.waiting
-            )  # a plan that is wanted waits its turn; other questions theirs
-
         try:
-            return ways_compared(self.plan_of(job), setup, count, on)
+            return ways_compared(self.plan_of(job), setup, count, lambda share: self.on("share", share))
         except Cancelled:
             raise OperatorError("It was called off.") from None
+
+    def on(self, what: str, share: float) -> bool:
+        """Tell how far something is; whether it is still wanted."""
+        self.send(Response(0, what, share))
+        self.take_in()
+        off = any(ask.what == "call off" for ask in self.asks)
+        return not (off or self.ended or self.waiting)  # a plan that is wanted waits its turn; other questions theirs
 
     def sheet(self, job: Job, path: str) -> str:
         """Write the run sheet."""
