@@ -174,6 +174,20 @@ def promised(made: Plan) -> float:
     return float(next(f.value for f in made.reports["register", ""].figures if f.label.endswith("at worst")))
 
 
+@cache
+def by_touched_marks() -> Plan:
+    """The same by old holes of 8 mm, into which a pin is put."""
+    from tests.core.pinned import brought_back
+
+    return plan(brought_back(across=8.0), cell=CELL)
+
+
+def of_touched_marks(seed: int) -> tuple[float, float]:
+    """By how much holes lie beside where they are drawn on a board that is found by a pin in its old holes, and what was said at worst, mm."""
+    made = by_touched_marks()
+    return absolute(made, cut_through(made, seed), "marks"), promised(made)
+
+
 def of_pins(seed: int) -> tuple[float, float]:
     """By how much the second face lies beside the first, and what was said at worst, mm."""
     made = on_pins()

@@ -57,7 +57,7 @@ class Bench(Engine):
 
     def lay(
         self, dx: float, dy: float, standing: Any = None, still: bool = False, off: Any = None, turned: Any = None,
-        fresh: bool = False, pins: Any = (), play: float = 0.0, were: Any = (), seats: Any = (),
+        fresh: bool = False, pins: Any = (), play: float = 0.0, were: Any = (), seats: Any = (), holes: Any = (),
     ) -> None:  # fmt: skip
         more = (
             {
@@ -69,6 +69,7 @@ class Bench(Engine):
             if pins
             else {}
         )
+        more |= {"holes": [[*h] for h in holes]} if holes else {}
         more |= {"standing": standing} if standing is not None else {}
         more |= {"off": [*off]} if off is not None else {}
         more |= {"turned": [*turned]} if turned is not None else {}

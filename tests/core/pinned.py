@@ -37,18 +37,18 @@ def over(**more):
     return edited(JOBS["taped"](), *pinned(**more))
 
 
-def old_holes(number=3):
+def old_holes(number=3, across=6.0):
     """Old holes in the taped board; two more are drilled."""
     old = [
-        ("add art", {"kind": "holes", "id": "old", "face": "front", "x": 60.0, "y": 40.0, "across": 6.0, "number": 2, "pitch": 90.0}),
-        ("add art", {"kind": "holes", "id": "third", "face": "front", "x": 30.0, "y": 66.0, "across": 6.0, "number": 1}),
+        ("add art", {"kind": "holes", "id": "old", "face": "front", "x": 60.0, "y": 40.0, "across": across, "number": 2, "pitch": 90.0}),
+        ("add art", {"kind": "holes", "id": "third", "face": "front", "x": 30.0, "y": 66.0, "across": across, "number": 1}),
     ]  # fmt: skip
     return [DEEP, *old[: number - 1], *holes("marks", "front", 60.0, 20.0, 80.0, setup="front")]
 
 
-def again(edges=False, number=3):
-    """The same, found by the old holes."""
-    deep, *made = old_holes(number)
+def again(edges=False, number=3, across=6.0):
+    """The same, found by the old holes; a pin of 6 goes into them where they are 7 across."""
+    deep, *made = old_holes(number, across)
     return [deep, *made[: number - 1], ("marks from art", {"setup": "front", "edges": edges}), *made[number - 1 :]]
 
 

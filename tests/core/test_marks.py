@@ -15,7 +15,7 @@ from gatepost.core.plan.pipeline import plan
 from gatepost.core.register.fit import FitVerdict
 from gatepost.core.register.marks import ReadMark, fit_of, shifted_at_worst
 from tests.conftest import some
-from tests.core.catalogue_jobs import edited
+from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.pinned import brought_back, holes
 from tests.core.told import CELL
 
@@ -179,6 +179,67 @@ def test_its_turn_its_distances_and_its_worst_mark_are_sums_that_come_out(edges)
         assert figures[label].working is not None, label
         assert figures[label].working.evaluate() == pytest.approx(figures[label].value, abs=1e-7)
     assert figures["It lies turned by"].value == pytest.approx(1.3, abs=1e-3)
+
+
+@pytest.mark.parametrize(("across", "walls"), [(6.0, 2), (6.69, 2), (6.71, 4), (8.0, 4), (0.0, 2)])
+def test_a_hole_is_touched_where_the_pin_goes_in_beside_what_an_eye_is_off_by_and_else_looked_at(across, walls):
+    job = brought_back(across=max(across, 1.0))
+    if across == 0.0:
+        for mark in ("mark-1", "mark-2", "mark-3"):
+            job = edited(job, ("set mark", {"setup": "front", "mark": mark, "across": 0.0}))
+    made = plan(job, memory=MEMORY, cell=1.0)
+    assert {len(s.reads) for s in made.setup("front").steps if s.kind == "mark"} == {walls}
+    assert [m.across > 0.0 for m in made.setup("front").found.marks] == [walls == 4] * 3
+
+
+def test_marks_are_taken_of_holes_that_are_there_and_of_no_other():
+    """Old ones, those that an earlier setup drilled into the face or right through it from behind; none that are drilled here or later."""
+    rows = [("old", "front", ()), ("before", "front", ("first",)), ("through", "back", ("first",)), ("blind", "back", ("first",)), ("here", "front", ("second",)), ("later", "front", ("third",))]  # fmt: skip
+    job = edited(
+        JOBS["taped"](),
+        ("remove operation", {"operation": "lettering"}),
+        *(("add setup", {"id": n, "up": u}) for n, u in (("first", "front"), ("second", "front"), ("third", "front"))),
+    )
+    for n, (name, face, setups) in enumerate(rows):
+        job = edited(
+            job,
+            (
+                "add art",
+                {
+                    "kind": "holes",
+                    "id": name,
+                    "face": face,
+                    "x": 10.0 + 12.0 * n,
+                    "y": 30.0,
+                    "across": 5.0 + n,
+                    "number": 1,
+                },
+            ),
+        )
+        for setup in setups:
+            job = edited(
+                job,
+                (
+                    "add operation",
+                    {
+                        "setup": setup,
+                        "kind": "drill",
+                        "id": f"drill-{name}",
+                        "on": (name,),
+                        "tool": 2,
+                        "deep": 4.0,
+                        "through": name == "through",
+                    },
+                ),
+            )
+    marks = edited(job, ("marks from art", {"setup": "second", "edges": False})).setup("second").comes.marks
+    assert [(m.title, m.x, m.across) for m in marks] == [
+        ("old", 10.0, 5.0),
+        ("before", 22.0, 6.0),
+        ("through", 120.0 - 34.0, 7.0),
+    ]
+    looks = edited(job, ("looks from art", {"setup": "second"})).setup("second").proof
+    assert {p.title for p in looks} == {"old", "before", "through"}
 
 
 def test_readings_lapse_when_the_piece_is_moved_and_newer_ones_take_their_place():

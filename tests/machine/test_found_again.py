@@ -52,6 +52,33 @@ def test_what_is_said_is_no_more_than_twice_what_some_shop_shows(way):
     assert max(shown for shown, _ in found) >= min(said for _, said in found) / 2.0
 
 
+@pytest.mark.parametrize("seed", some(range(1, 41), 3))
+def test_a_pin_in_old_holes_finds_a_piece_to_a_fiftieth_where_an_eye_finds_it_to_a_tenth(seed):
+    """What is said is for a wheel as well, by which a pin is moved in steps; over the link it is better."""
+    shown, said = registering.of_touched_marks(seed)
+    assert shown <= min(said, 0.02)
+    assert said < 0.5 * registering.of_marks(seed)[1]
+
+
+def test_a_hole_s_walls_are_typed_and_another_hole_is_asked_about():
+    made = registering.by_touched_marks()
+    setup = made.setup("front")
+    step = next(s for s in setup.steps if s.kind == "mark")
+    x, y = (p - t for p, t in zip(setup.found.marks[0].drawn, (made.job.machine.travel_x, made.job.machine.travel_y)))
+
+    def typed(*walls):
+        return by_hand.tick(made, setup, step, Journal(), walls, AT, None, "").entries[0].data
+
+    data = typed(x - 0.4, x + 1.6, y - 1.3, y + 0.7)  # a pin of 6 in a hole of 8
+    assert (data["x"], data["y"], data["pin"]) == pytest.approx((x + 0.6, y - 0.3, 6.0))
+    with pytest.raises(OperatorError, match="is it this hole"):
+        typed(x - 0.4, x + 3.6, y - 1.3, y + 2.7)
+    with pytest.raises(OperatorError, match="no place of this machine"):
+        typed(x - 0.4, x + 1.6, y - 1.3, 40.0)
+    with pytest.raises(OperatorError, match="Type the read-outs"):
+        typed(x, y)
+
+
 def carried(made, seed, until):
     """All steps up to one of the last setup; the runner."""
     bench = shop.Bench(made, seed)

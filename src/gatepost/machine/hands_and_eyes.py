@@ -9,7 +9,7 @@ from typing import Any
 from gatepost.core.job.turning import Ways
 from gatepost.machine.connection import SOON, Connection
 
-MOST_SEATS = 200
+MOST_SEATS, MOST_HOLES = 200, 400
 SLOWLY = 30.0  # s that a whole board may take to be turned or kept
 
 
@@ -44,11 +44,12 @@ class HandsAndEyes(Connection):
         off: tuple[float, float, float] | None = None, turned: tuple[float, float, float] | None = None,
         fresh: bool = False, pins: Sequence[tuple[float, float]] = (), play: float = 0.0,
         were: Sequence[tuple[float, float]] = (), seats: Sequence[tuple[float, float, float]] = (),
+        holes: Sequence[tuple[float, float, float]] = (),
     ) -> None:  # fmt: skip
         """Tell a simulated machine that the board was laid elsewhere, and what was set about it. still: it was not taken up; off: by
         how much it can lie otherwise, X, Y and degrees, where something stops it; turned: degrees that it is meant to lie turned by,
         and the place on the bed about which; pins: places on the bed where it is laid on pins, whose holes are wider by play, or two corners of its slot in the frame that it is
-        laid into; were: these where they were cut, and the middle; seats: ways in which it may lie there, degrees about the middle and a shift; fresh: it is another board, and dx, dy are from where the first one lay first."""
+        laid into; were: these where they were cut, and the middle; seats: ways in which it may lie there, degrees about the middle and a shift; holes: that are in it already, X, Y on the bed where it is meant to lie and diameter; fresh: it is another board, and dx, dy are from where the first one lay first."""
         more: dict[str, Any] = {} if standing is None else {"standing": standing}
         more |= {"still": True} if still else {}
         more |= {"fresh": True} if fresh else {}
@@ -62,6 +63,7 @@ class HandsAndEyes(Connection):
             if pins
             else {}
         )
+        more |= {"holes": [[*h] for h in holes[:MOST_HOLES]]} if holes else {}
         more |= {"off": [*off]} if off is not None else {}
         more |= {"turned": [*turned]} if turned is not None else {}
         self._order("lay", dx=dx, dy=dy, **more)

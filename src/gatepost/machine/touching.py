@@ -15,6 +15,7 @@ from gatepost.core.zero.ways import FoundZero
 
 QUICK, SLOW = 120.0, 30.0  # mm/min
 BACK = 2.0  # mm between the quick touch and the slow one
+PAST = 2.0  # mm past where a hole's wall is meant to be that a pin goes on
 SIGHTS = 4  # looks over a point until it stands
 STANDS = 0.01  # mm
 
@@ -63,6 +64,33 @@ def one_edge(machine: Touching, edge: ways.EdgeTouch, travel: tuple[float, float
     machine.jog(**{edge.axis: edge.start})
     machine.jog(z=0.0)
     return second, abs(second - first)
+
+
+def in_hole(
+    machine: Touching, at: tuple[float, float], across: float, pin: float, z: float
+) -> tuple[tuple[float, float], float, float]:
+    """A pin down into a hole and against its wall on four sides, each quick, then slow: its middle, how wide it is, and the larger spread. at: machine coordinates that
+    the pin is brought over; z: of its tip in the hole."""
+    room = 0.5 * (across - pin)
+    here = {"x": at[0], "y": at[1]}
+    machine.jog(**here, z=0.0)
+    machine.jog(z=z)
+    middles, wide, spread = [], [], 0.0
+    for axis in ("x", "y"):
+        walls = []
+        for way in (-1.0, 1.0):
+            to = here[axis] + way * (room + PAST)
+            first = machine.touch(to, QUICK, 0.0, axis)
+            machine.jog(**{axis: first - way * min(BACK, room)})
+            walls.append(machine.touch(to, SLOW, 0.0, axis))
+            spread = max(spread, abs(walls[-1] - first))
+            machine.jog(**{axis: here[axis]})
+        middles.append(0.5 * (walls[0] + walls[1]))
+        wide.append(walls[1] - walls[0] + pin)
+        machine.jog(**{axis: middles[-1]})
+        here[axis] = middles[-1]
+    machine.jog(z=0.0)
+    return (middles[0], middles[1]), max(wide), spread
 
 
 def by_edges(

@@ -50,13 +50,14 @@ class OnPins(Register):
 
 class PieceMark(Model):
     """A feature of the drawing that is looked for on the piece: x, y on the face that is up, as it is read; normal: outward of an edge, degrees against the clock
-    from the face's X, nothing for the centre of a hole or a point."""
+    from the face's X, nothing for the centre of a hole or a point; across: of a hole that a pin goes into, mm, 0 for what is looked at."""
 
     id: Called = ""
     title: Words = ""
     x: Place
     y: Place
     normal: Annotated[float, Field(ge=-360, le=360)] | None = None
+    across: Amount = 0.0
 
 
 class ByMarks(Register):

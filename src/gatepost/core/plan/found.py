@@ -11,7 +11,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import ByMarks, PieceMark
 from gatepost.core.job.turning import face_turned, lies
 from gatepost.core.plan.turned import lying, placed_in
-from gatepost.core.register.marks import FoundAgain, ReadMark, fit_of
+from gatepost.core.register.marks import FoundAgain, ReadMark, by_pin, fit_of
 from gatepost.core.register.moved import NOT_MOVED, Moved
 from gatepost.core.tolerances import CONTACT
 from gatepost.core.zero.datum import datum
@@ -64,8 +64,9 @@ def _read(mark: PieceMark, comes: ByMarks, to_bed: Matrix[FaceFrame, Bed], entry
     pin = float(entry.data.get("pin", comes.pin)) if entry is not None else comes.pin
     edge = mark.normal is not None
     normal = normal_on_bed(mark, to_bed)
-    within = (CONTACT if edge else comes.eye) + 0.5 * WHEEL
-    return ReadMark(mark.title or mark.id, drawn, read, normal, 0.5 * pin if edge else 0.0, within)
+    across = mark.across if not edge and by_pin(mark.across, comes.pin, comes.eye) else 0.0
+    within = (CONTACT if edge or across else comes.eye) + 0.5 * WHEEL
+    return ReadMark(mark.title or mark.id, drawn, read, normal, 0.5 * pin if edge else 0.0, within, across)
 
 
 def normal_on_bed(mark: PieceMark, to_bed: Matrix[FaceFrame, Bed]) -> float | None:

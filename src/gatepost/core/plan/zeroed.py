@@ -210,7 +210,8 @@ def _marks(d: SetupDraft) -> tuple[MarkToRead, ...]:
     if not isinstance(comes, ByMarks) or found is None:
         return ()
     return tuple(
-        MarkToRead(i, m.name, *m.drawn, m.normal is not None, comes.pin) for i, m in zip(found.ids, found.marks)
+        MarkToRead(i, m.name, *m.drawn, m.normal is not None, comes.pin, m.across > 0.0)
+        for i, m in zip(found.ids, found.marks)
     )
 
 

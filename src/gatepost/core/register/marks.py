@@ -21,6 +21,7 @@ from gatepost.core.working import Named, Working
 Array = NDArray[np.float64]
 MOST_TURN = 10.0  # degrees that programs are turned by at the most
 GOOD = (FitVerdict.FITS, FitVerdict.CHAMFER)
+ROOM = 0.25  # mm that a pin has on every side of it in its hole, beside what it is brought there by eye to
 STEPS, STILL = 30, 1e-10
 LEAST = 1e-4  # of the largest, that the least of what three numbers are known by is at least
 ROUND = 720  # directions in which the worst shift is looked for
@@ -29,7 +30,7 @@ ROUND = 720  # directions in which the worst shift is looked for
 @dataclass(frozen=True)
 class ReadMark:
     """A mark as it was read. drawn: where it is meant to be, read: where the machine stood, both on the bed, mm; normal: outward of an edge, degrees, as it is
-    meant to lie; radius: of what touched it; within: what a reading of it is good to, mm."""
+    meant to lie; radius: of what touched it; within: what a reading of it is good to, mm; across: of a hole whose wall the pin touches, 0 for what is looked at."""
 
     name: str
     drawn: tuple[float, float]
@@ -37,6 +38,12 @@ class ReadMark:
     normal: float | None = None
     radius: float = 0.0
     within: float = 0.0
+    across: float = 0.0
+
+
+def by_pin(across: float, pin: float, eye: float) -> bool:
+    """Whether a pin can be put into a hole, as well as it is looked at, and its wall touched."""
+    return across >= pin + 2.0 * (eye + ROOM)
 
 
 @dataclass(frozen=True)

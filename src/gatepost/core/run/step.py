@@ -92,7 +92,7 @@ class Step:
 @dataclass(frozen=True)
 class MarkToRead:
     """A mark of the piece that is read. id, name; x, y: where it is meant to be on the bed; edge: whether a pin is put against it, else a point over it; pin: how
-    thick."""
+    thick; hole: whether the pin goes into it."""
 
     id: str
     name: str
@@ -100,6 +100,7 @@ class MarkToRead:
     y: float
     edge: bool
     pin: float
+    hole: bool = False
 
 
 @dataclass(frozen=True)

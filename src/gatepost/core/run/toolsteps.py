@@ -204,7 +204,11 @@ def _found(setup: Setup, mark: tuple[float, float], marks: Sequence[MarkToRead])
             if m.edge
             else "By eye, from two sides; of a hole its middle, not its rim."
         )
-        out.append(Step(f"read-{m.id}-mark", name, "mark", how, f"{more} The spindle stands.", HANDS, "it is meant to be at", m.x, place=(m.x, m.y), reads=reads,
+        if m.hole:
+            how = f"Put a pin of {mm(m.pin, 2)} into {m.name} and touch its wall on all four sides."
+            more = "Over it by eye first, then down into it. Its middle is half way between, whatever the pin."
+        walls = ("X at its left wall", "X at its right wall", "Y at its front wall", "Y at its back wall")
+        out.append(Step(f"read-{m.id}-mark", name, "mark", how, f"{more} The spindle stands.", HANDS, "it is meant to be at", m.x, place=(m.x, m.y), reads=walls if m.hole else reads,
                         pair=(m.x, m.y)))  # fmt: skip
     return [*out, Step("zero-xy", name, "zero found", "Set X0 and Y0 by the marks.", "The programs are turned to lie as the piece does. Nothing is set where the marks do not fit.", HANDS,
                        "mark on the bed, X", mark[0], place=mark)]  # fmt: skip

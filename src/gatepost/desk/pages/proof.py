@@ -21,7 +21,13 @@ from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, sin
 if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
 
-MARK = (("what it is", "words", "title"), ("X", "length", "x"), ("Y", "length", "y"), ("normal", "number", "normal"))
+MARK = (
+    ("what it is", "words", "title"),
+    ("X", "length", "x"),
+    ("Y", "length", "y"),
+    ("normal", "number", "normal"),
+    ("wide", "length", "across"),
+)
 
 
 def proof(job: Job, s: Setup, kinds: Kinds) -> tuple[Group, ...]:
@@ -69,8 +75,8 @@ def _old_holes(job: Job, s: Setup) -> list[Artwork]:
     return [a for a in job.artwork if isinstance(a.figures, HolesFigures) and a.id not in drilled and a.face == s.up]
 
 
-def mark_row(m: PieceMark, command: str, fixed: dict[str, Any], away: Act, edges: bool = False) -> PageRow:
-    """A mark as it is typed: what it is and where; edges: and of an edge which way its outside is. fixed: what tells it in the command."""
+def mark_row(m: PieceMark, command: str, fixed: dict[str, Any], away: Act, more: tuple[str, ...] = ()) -> PageRow:
+    """A mark as it is typed: what it is and where; more: which other fields of it are. fixed: what tells it in the command."""
     called = m.title or m.id
     entries = tuple(
         PageEntry(
@@ -81,7 +87,8 @@ def mark_row(m: PieceMark, command: str, fixed: dict[str, Any], away: Act, edges
             partial(_with, fixed, field),
             optional=field == "normal",
         )
-        for label, typed, field in (MARK if edges else MARK[:3])
+        for label, typed, field in MARK
+        if field in ("title", "x", "y", *more)
     )
     return PageRow(entries, "", away)
 

@@ -119,16 +119,21 @@ def _marks(setup: str, comes: ByMarks) -> Group:
         *((act("First fit from an overhead photo…", "window piece_photo"),) if len(comes.marks) > 1 else ()),
         act("Take all holes and the edges", "marks from art", setup=setup),
         act("Add a mark", "add mark", setup=setup, title="a mark", x=0.0, y=0.0),
+        act("Add a hole", "add mark", setup=setup, title="a hole", x=0.0, y=0.0, across=10.0),
+        act("Add an edge", "add mark", setup=setup, title="an edge", x=0.0, y=0.0, normal=0.0),
     )
+    told = (("normal", "faces, °"), ("across", "wide"))  # only where some mark has it: a row is not wide
+    has = {"normal": any(m.normal is not None for m in comes.marks), "across": any(m.across for m in comes.marks)}
+    more = tuple(field for field, _ in told if has[field])
     rows = tuple(
         mark_row(
             m,
             "set mark",
             {"setup": setup, "mark": m.id},
             act(f"Take {m.title or m.id} away", "remove mark", setup=setup, mark=m.id),
-            edges=True,
+            more,
         )
         for m in comes.marks
     )
-    columns = ("What it is", "X", "Y", "faces, °")
+    columns = ("What it is", "X", "Y", *(title for field, title in told if field in more))
     return Group("Marks, as their face is read", rows, columns, acts)

@@ -137,8 +137,10 @@ class EntriesSide(QObject):
         grid.setVerticalSpacing(3)
         wide = group.folds or len(group.columns)
         down = -(-len(group.columns) // wide)  # lines of a row
+        first = group.rows[0].entries if group.rows else ()
         for column in range(wide):
-            grid.setColumnStretch(column + 1, 1)
+            named = column < len(first) and first[column].kind == "words"
+            grid.setColumnStretch(column + 1, 2 if named else 1)
         for column, words in enumerate(group.columns):
             label = Label(words)
             label.setObjectName("unit")

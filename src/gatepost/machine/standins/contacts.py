@@ -62,6 +62,12 @@ def side_contact(m: RouterState, i: int, to: float, gauge: float) -> float | Non
     if m.wood is None or m.wood.z.max() + m.bed(x, y) < z + SIDE_UP and gauge == 0.0:
         return None
     way = (sign, 0.0) if i == 0 else (0.0, sign)
+    within = m.hole_about(np.array([[x, y]]))
+    if within is not None:  # against its wall, from inside
+        middle, across = within
+        beside, ahead = (middle[1 - i] - (x, y)[1 - i], sign * (middle[i] - (x, y)[i]))
+        room = 0.5 * (across - m.tool["diameter"])
+        return float(m.at[i] + sign * (ahead + math.sqrt(max(room * room - beside * beside, 0.0))))
     far = abs(to - m.at[i])
     gone = first_touch(m.wood.sides, float(x), float(y), way, far, m.tool["diameter"] / 2.0 + gauge)
     return None if math.isinf(gone) else float(m.at[i] + sign * gone)

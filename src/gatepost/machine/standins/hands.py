@@ -12,7 +12,7 @@ from gatepost.machine.standins.messages import FARTHEST, BadMessage, number, thi
 from gatepost.machine.standins.state import RouterState
 from gatepost.machine.standins.world import OFF
 
-MOST_PINS, MOST_SEATS = 12, 400
+MOST_PINS, MOST_SEATS, MOST_IN_IT = 12, 400, 400
 
 
 def fit(m: RouterState, message: dict[str, Any]) -> None:
@@ -53,6 +53,7 @@ def lay(m: RouterState, message: dict[str, Any]) -> None:
             len(pins) and m.holes.seat(m.wood, m.world, pins, play, were, seats)
         ):
             m.wood.lie(m.world.off("place", most[0]), m.world.off("place", most[1]), m.world.off("skew", most[2]))
+    m.in_it = _holes(message)
     if things is not None:  # clamps are set from the board as it lies
         m.asked_for = things
         set_about(m)
@@ -72,6 +73,18 @@ def _pins(message: dict[str, Any]) -> tuple[np.ndarray, float, np.ndarray, np.nd
         raise BadMessage("how it may lie in its frame is not a list of turns and shifts")
     seats = [[number({"at": v}, "at", -45.0, 45.0) for v in w] for w in ways]
     return pins, number(message, "play", 0.0, 10.0, 0.0), were, np.array(seats if len(were) == 3 else []).reshape(-1, 3)
+
+
+def _holes(message: dict[str, Any]) -> np.ndarray:
+    """Holes that are in the board already, (n, 3): where each is meant to be on the bed, and its diameter."""
+    told = message.get("holes", [])
+    if (
+        not isinstance(told, list)
+        or len(told) > MOST_IN_IT
+        or not all(isinstance(h, list) and len(h) == 3 for h in told)
+    ):
+        raise BadMessage("the holes that are in it are not places with diameters")
+    return np.array([[number({"at": v}, "at", -FARTHEST, FARTHEST) for v in h] for h in told]).reshape(-1, 3)
 
 
 def _places(message: dict[str, Any], name: str) -> np.ndarray:

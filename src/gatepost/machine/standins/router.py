@@ -213,6 +213,9 @@ class Router(RouterState):
         self.holes.follow(np.column_stack([path[:, :2], path[:, 2] - over]), self.wood)
         if self.wood is None:
             return
+        low = path[path[:, 2] - over < self.wood.z.max()]
+        if not self.spindle and len(low) and self.hole_about(low[:, :2]) is not None:
+            return
         path = np.column_stack([self.wood.asked(path[:, :2]), path[:, 2] - over])
         if path[:, 2].min() > self.wood.z.max():
             return

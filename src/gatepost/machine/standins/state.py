@@ -19,6 +19,7 @@ from gatepost.machine.standins.pinned import Holes
 from gatepost.machine.standins.wood import BedWood
 from gatepost.machine.standins.world import OFF, World
 
+FELT = 0.05  # mm that a side may be pressed in and is only felt
 SLICES = 24  # that a V's cone stands for when it may run into something
 
 
@@ -95,6 +96,9 @@ class RouterState:
         self.bits: dict[int, float] = {}  # diameter that each bit was told with first: a pin in its place has another
         self.bed = self.world.spoilboard(self.profile.travel[0], self.profile.travel[1])
         self.holes = Holes()
+        self.in_it = np.zeros(
+            (0, 3)
+        )  # holes that are in the board already: where they are meant to be on the bed, and their diameters
         self.aside: BedWood | None = None  # the board, where it was taken off the bed
         self.uncut = self.wood  # what another board would be
         self._take_another()
@@ -157,6 +161,17 @@ class RouterState:
         self.modal = Modal()
         self.braking = self.ending = self.end_seen = self.waiting = False
         self.dwell_left = 0.0
+
+    def hole_about(self, places: np.ndarray) -> tuple[np.ndarray, float] | None:
+        """The middle, on the bed, and the diameter of a hole of the board that the tool lies in at all of some places, (n, 2); nothing where there is none."""
+        radius = 0.5 * self.tool["diameter"]
+        wood = self.wood
+        for x, y, across in self.in_it if wood is not None else ():
+            assert wood is not None
+            middle = wood.seen(np.array([x, y]))
+            if np.hypot(*(places - middle).T).max() <= 0.5 * across - radius + FELT:
+                return middle, float(across)
+        return None
 
     def tip(self) -> np.ndarray:
         """The tip on the bed."""

@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from gatepost.core.job.model import Job
+from gatepost.core.job.rows import holes_there
 from gatepost.core.job.turning import lies, relative
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.run.step import LIES_ABOUT, Step
@@ -38,9 +40,15 @@ def tick(at: InHand, setup: PlannedSetup, step: Step) -> None:
             setup.play,
             setup.were,
             setup.seats,
+            holes_up(at.plan.job, setup),
         )
         at.laid = setup.corner
     at.journal = laying(at.journal, at.plan, setup, step, now())
+
+
+def holes_up(job: Job, setup: PlannedSetup) -> tuple[tuple[float, float, float], ...]:
+    """Holes of the face that is up that are there already: where each is meant to be on the bed, and its diameter."""
+    return tuple((*setup.face_to_bed.xy(h.x, h.y), h.across) for h in holes_there(job, job.setup(setup.name)))
 
 
 def measure(at: InHand, setup: PlannedSetup, step: Step) -> None:

@@ -20,8 +20,10 @@ from gatepost.machine.failures import Questioned
 from gatepost.machine.in_hand import InHand
 from gatepost.machine.standing_checks import expected_zero, now, who
 from gatepost.machine.steps.pin import pin_in
-from gatepost.machine.touching import by_eye, one_edge
+from gatepost.machine.touching import by_eye, in_hole, one_edge
 
+IN_HOLE = 4.0  # mm that a pin reaches down into a hole
+OTHER_HOLE = 0.6  # mm by which a hole may be another width than was entered
 FAR_MARK = 15.0  # mm from where it is meant to be at which a mark is asked about
 ASIDE, ON = 9.0, 9.0  # mm beside where an edge is meant to be at which a pin begins, and past it that it goes on
 
@@ -34,6 +36,8 @@ def read_mark(at: InHand, setup: PlannedSetup, step: Step) -> None:
     if mark.normal is None:
         x, y, _ = at.tip_on(tool, *mark.drawn, 0.0)
         found = by_eye(at.session, (x, y), mark.drawn, getattr(comes, "eye", setup.setup.zero.eye))
+        if mark.across:
+            return _in_hole(at, setup, step, mark, (found[0].machine, found[1].machine))
         at.write(setup, "marked", mark=_id(step), x=round(found[0].machine, 4), y=round(found[1].machine, 4))
         return
     with pin_in(at, setup, tool, 2.0 * mark.radius) as pin:
@@ -45,6 +49,26 @@ def read_mark(at: InHand, setup: PlannedSetup, step: Step) -> None:
         )
     x, y = (contact, touch.along) if touch.axis == "x" else (touch.along, contact)
     at.write(setup, "marked", mark=_id(step), x=round(x, 4), y=round(y, 4), pin=round(2.0 * mark.radius, 4))
+
+
+def _in_hole(at: InHand, setup: PlannedSetup, step: Step, mark: ReadMark, over: tuple[float, float]) -> None:
+    """A hole's middle by a pin against its wall."""
+    with pin_in(at, setup, at.tool(setup), getattr(setup.setup.comes, "pin", 0.0)) as pin:
+        (x, y), wide, spread = in_hole(at.session, over, mark.across, pin.diameter, pin.face - IN_HOLE)
+    if spread > SPREAD_LIMIT:
+        raise OperatorError(
+            f"The two touches of {mark.name} lie {mm(spread, 2)} apart. Wipe pin and hole, and touch again."
+        )
+    _as_wide(mark, wide)
+    at.write(setup, "marked", mark=_id(step), x=round(x, 4), y=round(y, 4), pin=round(pin.diameter, 4))
+
+
+def _as_wide(mark: ReadMark, wide: float) -> None:
+    """Raise OperatorError where a hole is not as wide as it was said to be."""
+    if abs(wide - mark.across) > OTHER_HOLE:
+        raise OperatorError(
+            f"{mark.name} measures {mm(wide, 2)} across, and {mm(mark.across, 2)} was entered: is it this hole? Measure it, enter what it is, or look at it instead (0)."
+        )
 
 
 def edge_of(mark: ReadMark, travel: tuple[float, float], z: float) -> EdgeTouch:
@@ -117,15 +141,20 @@ def marked_by_hand(
     Questioned where it lies far from where it is meant to."""
     mark = mark_of(setup, step)
     travel = plan.job.machine.travel_x, plan.job.machine.travel_y
-    for axis, got, far in zip("XY", typed, travel):
+    axes = "XXYY" if mark.across else "XY"
+    for axis, got, far in zip(axes, typed, (travel["XY".index(a)] for a in axes)):
         if not -far - 1.0 <= got <= 1.0:
             raise OperatorError(
                 f"{axis} {mm(got, 2)} is no place of this machine: type what its display reads in machine coordinates."
             )
+    if mark.across:
+        pin = float(getattr(setup.setup.comes, "pin", 0.0))
+        _as_wide(mark, max(typed[1] - typed[0], typed[3] - typed[2]) + pin)
+        typed = (0.5 * (typed[0] + typed[1]), 0.5 * (typed[2] + typed[3]))
     off = math.dist((typed[0] + travel[0], typed[1] + travel[1]), mark.drawn) - mark.radius
     if off > FAR_MARK and not sure:
         raise Questioned(
             f"{mark.name} would lie {mm(off)} from where it is meant to. Read it again; if it is right, press once more."
         )
-    more = {"pin": 2.0 * mark.radius} if mark.normal is not None else {}
+    more = {"pin": float(getattr(setup.setup.comes, "pin", 0.0))} if mark.normal is not None or mark.across else {}
     return journal.add(at, "marked", setup.name, mark=_id(step), x=typed[0], y=typed[1], **more)

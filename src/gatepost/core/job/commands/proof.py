@@ -25,7 +25,7 @@ from gatepost.core.job.holes import Drilling, HolesFigures
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.register import ByMarks, PieceMark, Ring
-from gatepost.core.job.rows import places
+from gatepost.core.job.rows import holes_there
 from gatepost.core.job.turning import face_size
 
 COMMANDS = Commands()
@@ -82,23 +82,9 @@ def _there(job: Job, here: Setup) -> list[tuple[str, float, float]]:
     """Holes and points of the face that is up that are there before it is cut."""
     comes = here.comes
     found = [(m.title or m.id, m.x, m.y) for m in comes.marks if m.normal is None] if isinstance(comes, ByMarks) else []
-    mine = {i for o in here.operations for i in o.on}
-    before = job.setups[: job.setups.index(here)]
-    through = {
-        i for s in before for o in s.operations if isinstance(o.figures, Drilling) and o.figures.through for i in o.on
-    }
-    drilled = {i for s in job.setups for o in s.operations for i in o.on}
-    for art in job.artwork:
-        if not isinstance(art.figures, HolesFigures) or art.id in mine:
-            continue
-        old = art.id not in drilled and art.face == here.up
-        other = art.id in through and {art.face, here.up} <= {"front", "back"}
-        if old or other:
-            called_, at = art.title or art.id, places(art)
-            for n, (x, y) in enumerate(at.tolist(), start=1):
-                x = x if art.face == here.up else job.blank.length - x
-                if all(math.dist((x, y), f[1:]) > NEAR for f in found):
-                    found.append((called_ if len(at) == 1 else f"{called_}, hole {n}", x, y))
+    for hole in holes_there(job, here):
+        if all(math.dist((hole.x, hole.y), f[1:]) > NEAR for f in found):
+            found.append((hole.title, hole.x, hole.y))
     return found
 
 

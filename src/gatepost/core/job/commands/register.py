@@ -28,7 +28,7 @@ from gatepost.core.job.holes import Drilling, HolesFigures
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.register import ByMarks, InStepNest, OnPins, PieceMark
-from gatepost.core.job.rows import places
+from gatepost.core.job.rows import holes_there
 from gatepost.core.job.turning import about, face_size, lies
 from gatepost.core.tolerances import UNDER_A_PIN
 from gatepost.core.units import mm
@@ -133,26 +133,16 @@ def lay_by_photo(job: Job, setup: str, x: float, y: float, degrees: float, first
 
 @COMMANDS("marks from art")
 def marks_from_art(job: Job, setup: str, edges: bool = True) -> Job:
-    """Marks of all holes that are drawn on the face that is up, and with edges of the middles of the board's four edges, where it is straight; those that are there
+    """Marks of all holes that are there on the face that is up, and with edges of the middles of the board's four edges, where it is straight; those that are there
     are kept."""
     here = job.setup(setup)
     comes = _marks_of(job, setup)
     marks = list(comes.marks)
     there = [(m.x, m.y) for m in marks]
-    for art in job.artwork:
-        if art.face == here.up and isinstance(art.figures, HolesFigures):
-            at = places(art)
-            for n, (x, y) in enumerate(at.tolist(), start=1):
-                if all(math.dist((x, y), p) > NEAR for p in there):
-                    called = art.title or art.id
-                    marks.append(
-                        PieceMark(
-                            id=free_id("mark", (m.id for m in marks)),
-                            title=called if len(at) == 1 else f"{called}, hole {n}",
-                            x=x,
-                            y=y,
-                        )
-                    )
+    for hole in holes_there(job, here):
+        if all(math.dist((hole.x, hole.y), p) > NEAR for p in there):
+            name = free_id("mark", (m.id for m in marks))
+            marks.append(PieceMark(id=name, title=hole.title, x=hole.x, y=hole.y, across=hole.across))
     if edges and job.blank.shape == "rectangle" and not any(m.normal is not None for m in marks):
         long, wide = face_size(job.blank, here.up)
         for title, x, y, normal in (

@@ -30,7 +30,7 @@ class MarksKind(RegisterKind):
     figures, one, alone, zero = ByMarks, "found by marks", True, "set by its marks"
     laying = "Lay the piece about where it is drawn, its corner near {where}."
     entries = (
-        KindEntry("A look is good to", "length", "eye"), KindEntry("Pin against edges", "length", "pin"), KindEntry("May lie beside its place", "length", "good"),
+        KindEntry("A look is good to", "length", "eye"), KindEntry("Pin, against edges and in holes", "length", "pin"), KindEntry("May lie beside its place", "length", "good"),
     )  # fmt: skip
 
     def told(self, coming: Coming) -> ComingTold:
