@@ -143,9 +143,9 @@ def from_photo(data: bytes, name: str, values: dict[str, Any]) -> FoundOutline:
 
 
 def first_fit(
-    job: Job, setup: str, data: bytes, name: str, values: dict[str, Any], clicked: Sequence[tuple[float, float]], at: tuple[float, float]
+    job: Job, setup: str, data: bytes, name: str, values: dict[str, Any], clicked: Sequence[tuple[float, float]], at: tuple[float, float, float]
 ) -> FirstFit:  # fmt: skip
-    """Where a piece lies by a photo of it on the bed. values: of the Photo; clicked: its marks in their order, px; at: the scale's first mark on the bed. Raises OperatorError."""
+    """Where a piece lies by a photo of it on the bed. values: of the Photo; clicked: its marks in their order, px; at: the scale's first mark on the bed, and degrees that its second lies at from there. Raises OperatorError."""
     from gatepost.core.blank.trace import decoded
     from gatepost.core.plan.photographed import ScaleOnBed
     from gatepost.core.plan.photographed import first_fit as fit

@@ -164,17 +164,19 @@ def test_a_piece_is_laid_where_its_photo_has_it_and_taken_back_by_undo(qtbot, wi
     window.act("piece_photo")
     qtbot.waitUntil(lambda: window.outlines.photo_dialog is not None, timeout=20_000)
     dialog = window.outlines.photo_dialog
-    for place in camera.see(RECTANGLE + [SCALE.x, SCALE.y, 0.0]):
+    dialog.runs.setCurrentIndex(2)  # the rectangle is marked from its back right corner on
+    assert "mark 1 of the scale: back right" in dialog.hint.text()
+    for place in camera.see(RECTANGLE[[2, 3, 0, 1]] + [SCALE.x, SCALE.y, 0.0]):
         dialog.view.add(tuple(place))
     assert "Now a: old, hole 1" in dialog.named.text() and not dialog.trace_key.isEnabled()
     for m in job.setup("front").comes.marks[:5]:
         dialog.view.add(tuple(camera.see(np.array([[*to_bed.xy(m.x, m.y), THICK]]))[0]))
-    for key, words in (("across", "250"), ("up", "180"), ("bed_x", "480"), ("bed_y", "260"), ("lens", "900")):
+    for key, words in (("across", "250"), ("up", "180"), ("bed_x", "730"), ("bed_y", "440"), ("lens", "900")):
         dialog.fields[key].setText(words)
-    dialog.fields["bed_y"].setText("26o")
+    dialog.fields["bed_y"].setText("44o")
     dialog.trace()
     assert dialog.result_ is None and dialog.words.text()  # a sentence, and what was clicked still stands
-    dialog.fields["bed_y"].setText("260")
+    dialog.fields["bed_y"].setText("440")
     dialog.trace()
     qtbot.waitUntil(lambda: dialog.result_ is not None, timeout=20_000)
     QTest.keyClick(dialog.use_key, Key.Key_Space)

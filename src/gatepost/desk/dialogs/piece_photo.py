@@ -8,13 +8,16 @@ from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from gatepost.core.units import edit_length, spell
 from gatepost.desk.dialogs.card import button_of
 from gatepost.desk.dialogs.photo import LENGTHS, NAMES, PhotoDialog
 from gatepost.desk.theme.words import Label
 
+RUNS = (
+    ("mark 2 lies right of mark 1", 0.0), ("mark 2 lies behind mark 1", 90.0), ("mark 2 lies left of mark 1", 180.0), ("mark 2 lies before mark 1", 270.0),
+)  # fmt: skip
 LETTERS = "abcdefghijklmnopqrstuvwxyz"
 
 
@@ -22,7 +25,7 @@ class PiecePhotoDialog(PhotoDialog):
     """The scale, where it lies, the marks, laid over."""
 
     lengths = (
-        ("across", "Mark 1 to mark 2, along X", 600.0), ("up", "Mark 2 to mark 3", 400.0), ("bed_x", "Mark 1 on the bed, X", 0.0), ("bed_y", "Mark 1 on the bed, Y", 0.0),
+        ("across", "Mark 1 to mark 2", 600.0), ("up", "Mark 2 to mark 3", 400.0), ("bed_x", "Mark 1 on the bed, X", 0.0), ("bed_y", "Mark 1 on the bed, Y", 0.0),
         ("above", "The top above the scale", 0.0), *LENGTHS[3:],
     )  # fmt: skip
     look, take, called = (
@@ -38,6 +41,17 @@ class PiecePhotoDialog(PhotoDialog):
         super().__init__(parent, data, name, unit)
         self.fields["above"].setText(edit_length(thick, unit))
         self.view.names = tuple(LETTERS[: len(self.marks)])
+
+    def _build_scale(self, side: QVBoxLayout) -> None:
+        super()._build_scale(side)
+        self.runs = QComboBox()
+        self.runs.setAccessibleName("From mark 1 to mark 2 it runs")
+        for words, degrees in RUNS:
+            self.runs.addItem(words, degrees)
+        self.runs.currentIndexChanged.connect(self._told)
+        column = self.steps[0].layout()
+        assert isinstance(column, QVBoxLayout)
+        column.insertWidget(2, self.runs)
 
     def _build_edge(self, side: QVBoxLayout) -> None:
         column = self._step(side, "Click its marks in the photo, one after another")
@@ -65,7 +79,8 @@ class PiecePhotoDialog(PhotoDialog):
             del view.edge[len(self.marks) :]
             clicked = len(self.marks)
         if done < view.wanted:
-            name = NAMES[done] if view.wanted == 4 else ("first", "second")[done]
+            corner = NAMES[(done + self.runs.currentIndex()) % len(NAMES)]
+            name = corner if view.wanted == 4 else ("first", "second")[done]
             self.hint.setText(
                 f"Click mark {done + 1} of the scale: {name}. Drag it to its place under the glass; arrows nudge it."
             )
@@ -84,7 +99,7 @@ class PiecePhotoDialog(PhotoDialog):
         values = self._typed()
         if values is None:
             return
-        at = (values.pop("bed_x"), values.pop("bed_y"))
+        at = (values.pop("bed_x"), values.pop("bed_y"), float(self.runs.currentData()))
         self.words.setText("Laying the drawing over it…")
         self.trace_key.setEnabled(False)
         self.fit_wanted.emit(self.data, self.name, values, list(self.view.edge), at)
