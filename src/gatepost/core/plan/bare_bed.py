@@ -36,21 +36,25 @@ from gatepost.core.zero import datum as zeros
 BORING = "holes for the pins of"
 
 
+Bored = tuple[PinHole, float, float]  # a hole, and its place on the bed
+
+
 def with_bare_bed(k: PlanInputs, cuts: Sequence[Cuts], built: list[PlannedSetup]) -> None:
-    """Setups after which the bed is bored for another's pins get that program, and its steps."""
+    """Setups after which the bed is bored for others' pins get that program, and its steps."""
+    wanted: dict[int, list[tuple[Cuts, list[Bored]]]] = {}
     for n, c in enumerate(cuts):
         before = tied_to(cuts[:n], c)
-        if before is None or not pin_holes(k.job, c.draft.setup):
-            continue
-        holes = _new(k, before, c)
-        tool = _tool(k, c, holes)
-        if holes and tool is not None:
-            i = next(i for i, b in enumerate(cuts) if b is before)
-            program = _program(k, before, c, holes, tool)
-            built[i] = _with_steps(k, built[i], program, holes)
+        if before is not None and pin_holes(k.job, c.draft.setup) and (holes := _new(k, before, c)):
+            wanted.setdefault(next(i for i, b in enumerate(cuts) if b is before), []).append((c, holes))
+    for i, each in wanted.items():
+        bored = [hole for _, holes in each for hole in holes]
+        tool = _tool(k, [c for c, _ in each], bored)
+        if tool is not None:
+            called = " and ".join(c.draft.setup.title or c.draft.setup.name for c, _ in each)
+            built[i] = _with_steps(k, built[i], _program(k, cuts[i], called, bored, tool), bored)
 
 
-def _new(k: PlanInputs, before: Cuts, c: Cuts) -> list[tuple[PinHole, float, float]]:
+def _new(k: PlanInputs, before: Cuts, c: Cuts) -> list[Bored]:
     """Holes whose pins stand where none was bored through, each with its place on the bed."""
     holes = pin_holes(k.job, c.draft.setup)
     at = np.array([[h.x, h.y] for h in holes])
@@ -58,11 +62,10 @@ def _new(k: PlanInputs, before: Cuts, c: Cuts) -> list[tuple[PinHole, float, flo
     return [(holes[i], float(stand[i, 0]), float(stand[i, 1])) for i in new_in_bed(stand, was)]
 
 
-def _tool(k: PlanInputs, c: Cuts, holes: Sequence[tuple[PinHole, float, float]]) -> Tool | None:
+def _tool(k: PlanInputs, later: Sequence[Cuts], holes: Sequence[Bored]) -> Tool | None:
     """What drilled those rows, where it makes all of them; else the first that does."""
-    comes = c.draft.setup.comes
-    on = getattr(comes, "on", ())
-    drilled = [o.figures.tool for s in k.job.setups for o in s.operations if isinstance(o.figures, Drilling) and set(o.on) & set(on)]  # fmt: skip
+    on = {i for c in later for i in getattr(c.draft.setup.comes, "on", ())}
+    drilled = [o.figures.tool for s in k.job.setups for o in s.operations if isinstance(o.figures, Drilling) and set(o.on) & on]  # fmt: skip
     table = sorted(k.job.tools, key=lambda t: (t.number not in drilled, t.kind != "drill", -t.diameter))
     return next((t for t in table if t.kind in ("drill", "flat") and all(fits(t, h.across) for h, _, _ in holes)), None)
 
@@ -72,8 +75,8 @@ def _deep(k: PlanInputs, across: float) -> float:
     return min(across, max(1.0, k.job.machine.spoilboard - UNDER_A_PIN))
 
 
-def _program(k: PlanInputs, before: Cuts, c: Cuts, holes: list[tuple[PinHole, float, float]], tool: Tool) -> ProgramFile:  # fmt: skip
-    """One hole after another; X0 Y0 as the side before has it, Z0 on the spoilboard."""
+def _program(k: PlanInputs, before: Cuts, called: str, holes: Sequence[Bored], tool: Tool) -> ProgramFile:
+    """One hole after another; X0 Y0 as the side before has it, Z0 on the spoilboard. called: the setups whose pins they are for."""
     d, job = before.draft, k.job
     x, y = holes[0][1], holes[0][2]
     heights = Heights(0.0, 0.0, d.travel, lambda t: (x, y, job.machine.nose_at_home - t.length - RESERVE), MultiPolygon())  # fmt: skip
@@ -92,15 +95,13 @@ def _program(k: PlanInputs, before: Cuts, c: Cuts, holes: list[tuple[PinHole, fl
     back = read(text, home=(float(start[0]), float(start[1]), float(start[2]) + RESERVE))
     seconds = move_seconds(back.moves, drive_of(job))
     return ProgramFile(
-        f"{d.setup.name}-bed-T{tool.number}.nc", d.setup.name, tool, (f"{BORING} {c.draft.setup.title or c.draft.setup.name}",), text, back.moves,
+        f"{d.setup.name}-bed-T{tool.number}.nc", d.setup.name, tool, (f"{BORING} {called}",), text, back.moves,
         tuple(int(v) for v in back.line), float(seconds.sum()) + job.machine.dialect.spin_up, tuple(float(v) for v in seconds), fingerprint(text, head),
         lower=d.zero_height,
     )  # fmt: skip
 
 
-def _with_steps(
-    k: PlanInputs, planned: PlannedSetup, program: ProgramFile, holes: Sequence[tuple[PinHole, float, float]]
-) -> PlannedSetup:
+def _with_steps(k: PlanInputs, planned: PlannedSetup, program: ProgramFile, holes: Sequence[Bored]) -> PlannedSetup:
     """The setup with the program, and with what is done for it once its own are run."""
     touch = TouchOff(program.tool.number, holes[0][1], holes[0][2], "bed", 0.0)
     moves, parts = planned.on_bed(program), sections(program.tool, k.job.machine)
@@ -119,4 +120,4 @@ def _with_steps(
         planned.setup, k.job.machine, program.tool, load, touch, tuple(near), seen, planned.witness is None, times
     )
     misfits = zeros.travel_misfits(moves, k.job.machine, program.tool.length, by_machine(program.text, program.line))
-    return replace(planned, bare=(*planned.bare, program), bare_touch=touch, steps=(*planned.steps, *steps), out_of_travel=tuple(misfits))  # fmt: skip
+    return replace(planned, bare=(program,), bare_touch=touch, steps=(*planned.steps, *steps), out_of_travel=tuple(misfits))  # fmt: skip

@@ -12,6 +12,7 @@ import shapely
 from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
+from gatepost.core.cache import SMALL
 from gatepost.core.carve.relief_report import depth_of
 from gatepost.core.carve.target import corners, target_of
 from gatepost.core.carve.two_reliefs import (
@@ -29,7 +30,8 @@ from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.relief import MOST_BRIDGES, Relief
 from gatepost.core.job.turning import OPPOSITE
 from gatepost.core.plan.cuts import Cuts, cutting_of, grips_of
-from gatepost.core.plan.known import PlanInputs
+from gatepost.core.plan.known import PlanInputs, heavy
+from gatepost.core.plan.planned import PlannedCut
 from gatepost.core.register.kind import ComingTold
 from gatepost.core.register.reliefs import OneRelief, TwoReliefs, told
 from gatepost.core.wood import loose
@@ -104,7 +106,8 @@ def _seen(k: PlanInputs, f: Facing) -> TwoReliefs:
     thinnest, thickest = (whole, whole) if flat else (k.thickness.least, k.thickness.greatest)
     comes = c.setup.comes
     bounds = k.kinds.registers[comes.kind].bounds(k.job, c.setup) if comes is not None else None
-    apart, aside = _outlines(k, f)
+    faces = (f.earlier.draft.laid.up, f.later.draft.laid.up)
+    apart, aside = k.memory.get("outlines", (f.art, f.behind, *faces, k.job.blank), lambda: _outlines(k, f), SMALL)
     middle = f.area.centroid
     x, y = c.placed.to_bed.xy(*c.pose.xy(*k.job.blank.middle))
     places = [c.placed.to_bed.xy(float(u), float(v)) for u, v in shapely.get_coordinates(f.area)]
@@ -185,21 +188,32 @@ def freed(k: PlanInputs, found: Sequence[Facing], said: Sequence[Finding]) -> li
         fixes = _bridges(k, f)
         for op in c.operations:
             piece = next(p for p in c.draft.pieces if p.name == op.name)
-            left = thick(c, op.after, f.earlier, f.scallops)
+            left, apart = _apart(k, f, op)
             cutting = cutting_of(c.draft, piece, op)
-            for one in loose.loose(left, loose.separate(left), bears, cutting, to_bed, rules.tab_shear, rules.skin):
+            for one in loose.loose(left, apart, bears, cutting, to_bed, rules.tab_shear, rules.skin):
                 if (one.code, one.setup, one.about) not in known:
                     known.add((one.code, one.setup, one.about))
                     out.append(replace(one, fixes=fixes))
     return out
 
 
+def _apart(k: PlanInputs, f: Facing, op: PlannedCut) -> tuple[HeightField, loose.Pieces]:
+    """How thick the wood is once one cut of the later is done, and the pieces that it has come to."""
+    c, b = f.later, f.earlier
+    key = (c.keys[op.name], b.keys[b.operations[-1].name], c.draft.carried, b.draft.carried, f.scallops)
+
+    def each() -> tuple[HeightField, loose.Pieces]:
+        left = thick(c, op.after, b, f.scallops)
+        return left, loose.separate(left)
+
+    return k.memory.get("thick", key, each, heavy(op.after.z.size))
+
+
 def _bridges(k: PlanInputs, f: Facing) -> tuple[Fix, ...]:
     """As many bridges as bear twice the peak push, round whatever nothing holds once both are carved; or one more than there are."""
     figures, c = f.other.figures, f.later
     assert isinstance(figures, Relief)
-    left = thick(c, c.operations[-1].after, f.earlier, f.scallops)
-    apart = loose.separate(left)
+    left, apart = _apart(k, f, c.operations[-1])
     if apart.thick_numbers is None:
         return ()
     held = loose.held_by(left, apart.thick_numbers, grips_of(c.draft, k.memory))
