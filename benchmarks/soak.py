@@ -73,7 +73,9 @@ def never_above(seed: int) -> str:
 
 WAYS = {
     "second faces on pins": registering.of_pins,
+    "second faces on three pins, one in the bare bed": registering.of_three_pins,
     "pieces found by marks": registering.of_marks,
+    "pieces found by a pin in old holes": registering.of_touched_marks,
     "second faces in their frame": registering.of_a_frame,
     "pieces against a known edge": registering.of_an_edge,
     "pieces looked over before they are cut": registering.of_looks,

@@ -104,7 +104,7 @@ def target_of(
     for b in bridges:
         strip = shapely.LineString([(b.x0, b.y0), (b.x1, b.y1)]).buffer(b.wide / 2.0, cap_style="flat")
         over = inside(strip, float(x0), float(y0), cell, *heights.shape)
-        top = high - np.float32(max(figures.black, figures.white) - b.high / 2.0)
+        top = high - np.float32(max(max(figures.black, figures.white) - b.high / 2.0, 0.0))  # no higher than the face
         heights = np.where(over, np.maximum(heights, top), heights)
     return Target(heights, asked, float(x0), float(y0), cell)
 
