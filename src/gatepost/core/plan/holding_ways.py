@@ -13,7 +13,7 @@ from gatepost.core.hold.kind import HoldingInputs
 from gatepost.core.hold.solids import Solid
 from gatepost.core.plan.holds import cuts_near, run_of
 from gatepost.core.plan.planned import PlannedSetup, ProgramRun
-from gatepost.core.plan.pressing import sticking
+from gatepost.core.plan.pressing import hollow_in, sticking
 from gatepost.core.plan.result import Plan
 from gatepost.core.wood.flaws import flaw_area
 
@@ -35,7 +35,7 @@ def held_in(plan: Plan, planned: PlannedSetup) -> HoldingInputs:
         setup, job.machine, rules, work, lambda x, y: start.at(*back.xy(x, y)), plan.kinds.holds, (),
         tuple(m.load for m in planned.margins), weight, job.wood.kind == "soft", clear,
         lambda x, y, r: cuts_near(runs, x, y, r), thick=float(start.z.max()),
-        sticking=sticking(plan.kinds.holds, planned.placed.to_bed, start, planned.hollow),
+        sticking=sticking(plan.kinds.holds, planned.placed.to_bed, start, hollow_in(plan, planned)),
     )  # fmt: skip
 
 

@@ -95,7 +95,6 @@ def judged(
                 laid_on(k, cuts[: number + 1], planned),
                 pieces=c.pieces,
                 margins=done.margins,
-                hollow=hollow,
                 gaps=done.gaps,
                 span=done.span,
                 unreached=done.unreached,

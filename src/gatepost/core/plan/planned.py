@@ -142,7 +142,7 @@ class PlannedSetup:
     its coordinates as it lies here, turned as it is there; placed: where it lies; before: how it lay until then; pose: from the face that is up, as it is read, to the board; carried: from the blank's own frame to
     the board's as it lies here; flattens: whether all that is done is to make its face flat; carves: whether the carving is
     told of here; bare: programs that bore the bare bed once all is cut, bare_touch: where their tool touches off, out_of_travel: where they leave it; lying: by how much the board may lie otherwise; witness: bed XY of the mark that is looked at when all has run; depths: where it is measured how deep each tool cut; top_map, under_map: heights of its top and of its underside, rows from the front; pieces: all
-    that the wood comes to, operation by operation; hollow: cells of its underside that are carved, nothing where none are; margins, gaps, span: what holds it, how near moves come to what stands on
+    that the wood comes to, operation by operation; margins, gaps, span: what holds it, how near moves come to what stands on
     the bed, the longest free span; unreached: what no tool can reach because of the holds, bed XY; touching: what is moved to find its zeros, on the bed; grips: where each hold has the board; old_cuts: what was cut in this board and is planned otherwise now; pins: where on the bed it is laid on pins, whose holes are wider by play, mm, or two corners of its slot as they come to lie in its frame; were: the same where they were cut, and the middle that it is turned about; seats: ways in which it may lie
     in that, degrees about its middle and a shift; nest: that frame; found: what its marks
     say of where it lies; proving: what was seen of that since."""
@@ -179,7 +179,6 @@ class PlannedSetup:
     under_map: NDArray[np.float32] | None = None
     pieces: tuple[PieceState, ...] = ()
     margins: tuple[HoldMargin, ...] = ()
-    hollow: NDArray[np.bool_] | None = None
     gaps: tuple[tuple[str, Gap], ...] = ()
     span: Span | None = None
     unreached: Polygon | None = None

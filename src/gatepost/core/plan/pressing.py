@@ -11,12 +11,14 @@ from numpy.typing import NDArray
 from shapely.geometry import Polygon
 
 from gatepost.core.findings import Finding, Level, Place
-from gatepost.core.frames import Bed, Board, Matrix
+from gatepost.core.frames import Bed, BlankFrame, Board, Matrix
 from gatepost.core.geometry.raster import inside
 from gatepost.core.hold.kind import STAGE, HoldKinds
 from gatepost.core.job.hold import Hold
 from gatepost.core.job.turning import FACES, OPPOSITE
 from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.result import Plan
 from gatepost.core.units import area_words
 from gatepost.core.wood.arris import CUT
 from gatepost.core.wood.between import underside
@@ -44,28 +46,46 @@ def pressed(c: Cuts, before: Sequence[Cuts]) -> list[Finding]:
     return said
 
 
-def hollow_under(c: Cuts, before: Sequence[Cuts]) -> NDArray[np.bool_] | None:
-    """Over which cells of a board its underside was carved; nothing where that is nowhere. before: the setups that come before."""
+Hollow = Callable[
+    [Array, Array], Array
+]  # of rows and columns of a board, over which of those cells its underside was carved
+
+
+def hollow_under(c: Cuts, before: Sequence[Cuts]) -> Hollow | None:
+    """Where the underside of a board was carved; nothing where it was not. before: the setups that come before."""
     down = _down(c, before)
-    if not down:
+    return (lambda rows, columns: _hollow(c, down, rows, columns)[1]) if down else None
+
+
+def hollow_in(plan: Plan, planned: PlannedSetup) -> Hollow | None:
+    """The same of a setup as it was planned."""
+    down = OPPOSITE[planned.setup.up]
+    before = plan.setups[: plan.setups.index(planned)]
+    carved = [s for s in before if s.setup.up == down and s.operations and not s.flattens]
+    if not carved:
         return None
-    rows, columns = np.nonzero(c.draft.start.wood)
-    mask = np.zeros(c.draft.start.z.shape, np.bool_)
-    mask[rows, columns] = _hollow(c, down, rows, columns)[1]
-    return mask if mask.any() else None
+    fields = (carved[0].start, carved[-1].operations[-1].after)
+    return lambda rows, columns: _lower(planned.start, planned.carried, carved[-1].carried, fields, rows, columns)[1]
 
 
 def sticking(
-    kinds: HoldKinds, to_bed: Matrix[Board, Bed], start: HeightField, hollow: NDArray[np.bool_] | None
+    kinds: HoldKinds, to_bed: Matrix[Board, Bed], start: HeightField, hollow: Hollow | None
 ) -> Callable[[Hold], float]:
-    """Of a hold, the share that has wood to stick to. start: the board; hollow: over which of its cells it has none."""
+    """Of a hold, the share that has wood to stick to. start: the board."""
 
     def share(hold: Hold) -> float:
         if hollow is None or kinds[hold.kind].by != "under":
             return 1.0
         patch = to_bed.inverse().area(kinds[hold.kind].covers(hold, []))
-        mine = inside(patch, start.x0, start.y0, start.cell, *start.z.shape) & start.wood
-        return 1.0 - float(hollow[mine].mean()) if mine.any() else 1.0
+        x0, y0, x1, y1 = patch.bounds
+        high, long = start.z.shape
+        i0, i1 = (int(np.clip(round((v - start.x0) / start.cell) + more, 0, long)) for v, more in ((x0, -1), (x1, 2)))
+        j0, j1 = (int(np.clip(round((v - start.y0) / start.cell) + more, 0, high)) for v, more in ((y0, -1), (y1, 2)))
+        if i1 <= i0 or j1 <= j0:
+            return 1.0
+        mine = inside(patch, start.x0 + i0 * start.cell, start.y0 + j0 * start.cell, start.cell, j1 - j0, i1 - i0)
+        rows, columns = np.nonzero(mine & start.wood[j0:j1, i0:i1])
+        return 1.0 - float(hollow(rows + j0, columns + i0).mean()) if len(rows) else 1.0
 
     return share
 
@@ -79,12 +99,20 @@ def _down(c: Cuts, before: Sequence[Cuts]) -> list[Cuts]:
 def _hollow(c: Cuts, down: Sequence[Cuts], rows: Array, columns: Array) -> tuple[Array, Array]:
     """Places of some cells of a board, (n, 2), and over which of them its underside was carved."""
     d = c.draft
-    places = np.column_stack([d.start.x0 + columns * d.start.cell, d.start.y0 + rows * d.start.cell])
     if not down:
+        places = np.column_stack([d.start.x0 + columns * d.start.cell, d.start.y0 + rows * d.start.cell])
         return places, np.zeros(len(places), np.bool_)
     other = down[-1]
     fields = (other.draft.uncut, other.operations[-1].after)
-    was, now = (underside(d.carried, other.draft.carried, f, places) for f in fields)
+    return _lower(d.start, d.carried, other.draft.carried, fields, rows, columns)
+
+
+def _lower(
+    start: HeightField, lies: Matrix[BlankFrame, Board], lay: Matrix[BlankFrame, Board], fields: tuple[HeightField, HeightField], rows: Array, columns: Array
+) -> tuple[Array, Array]:  # fmt: skip
+    """The same by the opposite face before and after it was carved. lies, lay: from the blank's own frame to the board's, now and then."""
+    places = np.column_stack([start.x0 + columns * start.cell, start.y0 + rows * start.cell])
+    was, now = (underside(lies, lay, f, places) for f in fields)
     return places, np.asarray(now - was > CUT)
 
 

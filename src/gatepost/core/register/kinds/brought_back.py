@@ -6,6 +6,7 @@ from __future__ import annotations
 from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.register import BroughtBack
+from gatepost.core.job.rows import holes_there
 from gatepost.core.register.kind import STAGE, Coming, ComingTold, RegisterKind
 
 
@@ -20,8 +21,8 @@ class BroughtBackKind(RegisterKind):
         """That nothing is known of where it lies, and that wood which was away is another size."""
         setup, comes = coming.setup, coming.setup.comes
         assert isinstance(comes, BroughtBack)
-        holes = any(a.kind == "holes" and a.face == setup.up for a in coming.job.artwork)
-        fixes = (Fix("marks from art", {"setup": setup.id}, "Find it by its own marks"),) if holes else ()
+        there = holes_there(coming.job, setup)
+        fixes = (Fix("marks from art", {"setup": setup.id}, "Find it by its own marks"),) if there else ()
         message = f"In {coming.name} the piece comes back to the machine, and X0 Y0 is touched anew: what is cut there lies beside what was cut before by as much as both touchings are off. Marks of the piece itself find it surer."
         said = [Finding("register.brought-back", Level.NOTE, STAGE, message, setup.id, fixes=fixes)]
         if not comes.measured:
