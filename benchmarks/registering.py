@@ -183,9 +183,9 @@ def by_touched_marks() -> Plan:
 
 
 def of_touched_marks(seed: int) -> tuple[float, float]:
-    """By how much holes lie beside where they are drawn on a board that is found by a pin in its old holes, and what was said at worst, mm."""
-    made = by_touched_marks()
-    return absolute(made, cut_through(made, seed), "marks"), promised(made)
+    """By how much holes lie beside where they are drawn on a board that is found by a pin in its old holes, and what was said at worst once it was found, mm."""
+    bench, made = gone_through(by_touched_marks(), seed)
+    return absolute(made, bench, "marks"), promised(made)
 
 
 def of_pins(seed: int) -> tuple[float, float]:

@@ -66,6 +66,8 @@ def _read(mark: PieceMark, comes: ByMarks, to_bed: Matrix[FaceFrame, Bed], entry
     normal = normal_on_bed(mark, to_bed)
     across = mark.across if not edge and by_pin(mark.across, comes.pin, comes.eye) else 0.0
     within = (CONTACT if edge or across else comes.eye) + 0.5 * WHEEL
+    if entry is not None and across:
+        within = float(entry.data.get("within", within))
     return ReadMark(mark.title or mark.id, drawn, read, normal, 0.5 * pin if edge else 0.0, within, across)
 
 

@@ -13,6 +13,7 @@ from gatepost.core.plan.result import Plan
 from gatepost.core.register.fit import FitVerdict
 from gatepost.core.register.marks import MOST_TURN, ReadMark
 from gatepost.core.run.step import Step
+from gatepost.core.tolerances import CONTACT
 from gatepost.core.units import mm
 from gatepost.core.zero.trust import SPREAD_LIMIT, Trust
 from gatepost.core.zero.ways import BELOW_TOP, EdgeTouch
@@ -60,7 +61,8 @@ def _in_hole(at: InHand, setup: PlannedSetup, step: Step, mark: ReadMark, over: 
             f"The two touches of {mark.name} lie {mm(spread, 2)} apart. Wipe pin and hole, and touch again."
         )
     _as_wide(mark, wide)
-    at.write(setup, "marked", mark=_id(step), x=round(x, 4), y=round(y, 4), pin=round(pin.diameter, 4))
+    # no wheel's steps here, and the pin's own width falls out between two walls that face each other
+    at.write(setup, "marked", mark=_id(step), x=round(x, 4), y=round(y, 4), pin=round(pin.diameter, 4), within=CONTACT)
 
 
 def _as_wide(mark: ReadMark, wide: float) -> None:
