@@ -111,6 +111,9 @@ BY_RISERS: Edit = (
 )  # of the tablet
 
 
+MEASURED: Edit = ("measure slot", {"setup": "over", "opening": 52.0, "piece": 40.0})
+
+
 def against(fence: str, stop: str) -> Edit:
     """Which edges the board lies against."""
     return "set register", {"setup": "front", "kind": "edge", "fence": fence, "stop": stop}
@@ -264,6 +267,15 @@ FOUND = [
         ("set setup", {"setup": "over", "up": "front", "spin": 180}),
     ),
     spoiled("register.nest-slot", CARE, "taped", tablet(), *tablet(measured=False)),
+    spoiled(
+        "register.nest-slot-other",
+        CARE,
+        "taped",
+        [*tablet(), MEASURED],
+        *tablet(),
+        MEASURED,
+        ("set tool", {"number": 2, "name": "Another"}),
+    ),
     spoiled("register.nest-beside", STOP, "taped", [*tablet(), framed_at(0.015)], *tablet(), framed_at(0.025)),
     spoiled("register.nest-frame", CARE, "taped", [*tablet(), blank(length=154.1)], *tablet(), blank(length=153.9)),
     spoiled(
@@ -297,6 +309,22 @@ FOUND = [
     spoiled("register.edge-away", STOP, "taped", [*fenced(), LOWER_BY(0.29)], *fenced(), LOWER_BY(0.31)),
     spoiled("register.edge-good", OK, "taped", [*fenced(), ("set job", {"tolerance": "heirloom"})], *fenced()),
     spoiled("register.edge-loose", CARE, "taped", fenced(), *fenced(), ("set job", {"tolerance": "heirloom"})),
+    spoiled("register.edge-longer", NOTE, "taped", fenced(), *fenced(), against("Stop", "Long edge")),
+    spoiled(
+        "register.edge-stays",
+        NOTE,
+        "taped",
+        [*fenced(), *holes("near", "front", 60.0, 5.0, 60.0, setup="front")],
+        *fenced(),
+    ),
+    spoiled(
+        "register.edge-nicked",
+        CARE,
+        "taped",
+        [*fenced(), *holes("near", "front", 60.0, 8.0, 60.0, setup="front")],
+        *fenced(),
+        *holes("near", "front", 60.0, 5.0, 60.0, setup="front"),
+    ),
     spoiled("register.edge-other", CARE, "taped", [*fenced(), *lain("front")], *fenced(), *lain("back")),
     spoiled(
         "register.nest-unheld",

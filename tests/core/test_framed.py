@@ -207,6 +207,20 @@ def test_a_measured_slot_is_half_of_what_its_opening_is_wider_and_changes_the_pl
     assert next(f.value for f in report.figures if f.label == "Play in its frame") == pytest.approx(0.1)
 
 
+@pytest.mark.parametrize(
+    "otherwise", [("set wood", {"name": "Another"}), ("set tool", {"number": 2, "diameter": 6.1}), ("set tool", {"number": 2, "name": "Another"})]
+)  # fmt: skip
+def test_a_slot_that_was_measured_counts_for_its_cutter_and_its_wood(otherwise):
+    codes = lambda job: {f.code for f in plan(job, memory=MEMORY, cell=CELL).findings if "nest-slot" in f.code}  # noqa: E731
+    job = edited(framed(measured=False))
+    assert codes(job) == {"register.nest-slot"}
+    measured = edited(job, ("measure slot", {"setup": "over", "opening": 52.0, "piece": 40.0}))
+    assert codes(measured) == set()
+    other = edited(measured, otherwise)
+    assert codes(other) == {"register.nest-slot-other"}
+    assert codes(edited(other, ("measure slot", {"setup": "over", "opening": 52.0, "piece": 40.0}))) == set()
+
+
 def test_a_test_piece_is_cut_as_the_piece_will_be_before_it():
     job = edited(framed(), ("add test slot", {"setup": "over", "x": 26.0, "y": 26.0, "size": 30.0}))
     done = job.setup("front").operations

@@ -9,6 +9,7 @@ from shapely.geometry import Polygon
 from gatepost.core.findings import Level
 from gatepost.desk.dialogs.look import LookDialog
 from gatepost.desk.dialogs.proof import ProofDialog
+from gatepost.desk.dialogs.slot import SlotDialog
 from gatepost.desk.start.page import JobCard
 from tests.desk.looking import CTRL, SHIFT, Key, Keys, planned
 
@@ -184,7 +185,17 @@ def test_both_sides_of_the_tea_room_sign_lie_on_pins_instead_and_in_their_frame_
     """The slot that was measured on a test piece, wider; then two pins in the frame's place."""
     keys = registering(qtbot, window, "Tea-room sign, both sides", "back")
     was = window.document.job
-    keys.type("Test piece, in mm: its opening, and it", "52,2 40")
+    keys.push("Measure the test piece…")
+    qtbot.waitUntil(lambda: dialog_of(SlotDialog) is not None)
+    measuring = dialog_of(SlotDialog)
+    for field, words in zip(measuring.fields, ("52,2", "40")):
+        assert not measuring.use.isEnabled()
+        field.setFocus()
+        QTest.keyClicks(field, words)
+    assert "6.10" in measuring.words.text()
+    measuring.use.setFocus()
+    keys.press(Key.Key_Space)
+    active(qtbot, window)
     told = planned(qtbot, window)
     assert window.document.job.setup("back").comes.slot == pytest.approx(6.1)
     play = next(f.value for f in told.report("register").figures if f.label == "Play in its frame")

@@ -69,13 +69,16 @@ def test_a_rim_is_stepped_while_the_window_goes_on_and_not_for_a_job_that_was_ch
     assert rims.sharing.dialog is None
     plan = planned(qtbot, window)
     assert plan.setup("over").nest.tried.nest.asked.goes_in
-    field = next(
-        f for f in window.findChildren(QLineEdit) if f.isVisible() and f.accessibleName().startswith("Test piece")
-    )
-    field.setFocus()
-    QTest.keyClicks(field, "52,2 40")
-    QTest.keyClick(field, Key.Key_Return)
-    qtbot.waitUntil(lambda: window.document.job.setup("over").comes.slot == pytest.approx(6.1), timeout=5_000)
+    QTest.mouseClick(button(window, "Measure the test piece…"), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: rims.dialog is not None and rims.dialog.isVisible(), timeout=5_000)
+    opening, piece = rims.dialog.fields
+    opening.setText("40")
+    piece.setText("52.2")
+    assert "no slot between" in rims.dialog.words.text() and not rims.dialog.use.isEnabled()
+    opening.setText("52,2")
+    piece.setText("40")
+    QTest.mouseClick(rims.dialog.use, Qt.MouseButton.LeftButton)
+    assert window.document.job.setup("over").comes.slot == pytest.approx(6.1) and rims.dialog is None
     window.act("step_rim")
     window.context.run("set job", {"name": "Another"})
     qtbot.waitUntil(lambda: any("changed meanwhile" in w for w in said), timeout=60_000)

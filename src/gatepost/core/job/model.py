@@ -35,6 +35,7 @@ from gatepost.core.job.repeats import Repeats
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.zero import TouchChoice, Zero
+from gatepost.core.units import mm
 
 FORMAT = 5  # of job.json; its history stands in file.py
 
@@ -250,3 +251,17 @@ class Job(Model):
             if tool.number == number:
                 return tool
         raise OperatorError(f"Tool {number} is not in this job's table. Choose another, or add it under Tools.")
+
+    def _cutter(self, operation: str) -> Tool | None:
+        figures = next((o.figures for s in self.setups for o in s.operations if o.id == operation), None)
+        return next((t for t in self.tools if t.number == getattr(figures, "tool", 0)), None)
+
+    def width_of(self, operation: str) -> float:
+        """How far across the cutter of an operation is, mm; 0 where it is not there."""
+        tool = self._cutter(operation)
+        return tool.diameter if tool is not None else 0.0
+
+    def cut_by(self, operation: str) -> str:
+        """What an operation is cut by, and in which wood, in words; nothing where it is not there."""
+        tool = self._cutter(operation)
+        return f"{tool.name}, {mm(tool.diameter, 2)} across, in {self.wood.name}" if tool is not None else ""

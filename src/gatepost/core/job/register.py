@@ -8,7 +8,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
+from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import Amount, Called, Model, Name, Place, Size, Words, with_ids
+from gatepost.core.units import mm
 
 MOST_ROWS, MOST_COPIES, MOST_MARKS = 2000, 60, 24  # of a series, of a setup, of a piece
 
@@ -90,7 +92,7 @@ class Ring(Model):
 
 class InStepNest(Register):
     """It is laid, turned over, into the frame that its own cut-out left. cut: the cut-out; of: the artwork whose outline its stepped rim was made about; slot: as wide
-    as it is, mm; measured: whether it was, in a test slot; clearance: a side, that the rim is made with; apart: between its two levels; lean: by how much a wall stands off upright over its
+    as it is, mm; measured: whether it was, in a test slot; by: what that was cut by and in, in words; clearance: a side, that the rim is made with; apart: between its two levels; lean: by how much a wall stands off upright over its
     height; key: whether it has one."""
 
     kind: Literal["nest"] = "nest"
@@ -98,10 +100,21 @@ class InStepNest(Register):
     of: Called = ""
     slot: Size = 6.0
     measured: bool = False
+    by: Words = ""
     clearance: Amount = 0.1
     apart: Amount = 0.0
     lean: Amount = 0.0
     key: bool = True
+
+
+def slot_between(opening: float, piece: float) -> float:
+    """How wide the slot between an opening and the piece that came out of it is: half of what the one is wider, mm. Raises OperatorError."""
+    slot = (opening - piece) / 2.0
+    if not 0.5 <= slot <= 60.0:
+        raise OperatorError(
+            f"An opening of {mm(opening, 2)} about a piece of {mm(piece, 2)} has no slot between: measure both across the same way."
+        )
+    return slot
 
 
 class AgainstEdge(Register):

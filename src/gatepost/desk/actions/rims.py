@@ -3,10 +3,14 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
+from gatepost.core.job.register import InStepNest
 from gatepost.desk.context.desk_context import Act, DeskContext
 from gatepost.desk.dialogs.sharing import Sharing
+
+if TYPE_CHECKING:
+    from gatepost.desk.dialogs.slot import SlotDialog
 
 
 class RimActions:
@@ -15,11 +19,12 @@ class RimActions:
     def __init__(self, desk: DeskContext) -> None:
         self._desk = desk
         self._asked: Any = None
+        self.dialog: SlotDialog | None = None
         self.sharing = Sharing("A stepped rim", lambda: desk.question("call off"))
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"step_rim": self.make, "either_face": self.compare}
+        return {"step_rim": self.make, "either_face": self.compare, "measure_slot": self.measure}
 
     def make(self) -> None:
         """The rim of what is cut out before the setup that is looked at, made so that its frame holds it turned over."""
@@ -29,6 +34,28 @@ class RimActions:
         self._asked = document.job
         self._desk.messages.say("Making the rim: every way of stepping it is tried, and every place for its tabs.")
         self._desk.question("rim", document.job, setup)
+
+    def measure(self) -> None:
+        """How wide the slot really is, from a test piece."""
+        document, setup = self._desk.document, self._desk.showing.setup
+        comes = document.job.setup(setup).comes if document is not None else None
+        if document is None or not isinstance(comes, InStepNest):
+            return
+        from gatepost.desk.dialogs.slot import SlotDialog
+
+        self.dialog = SlotDialog(
+            self._desk.window, document.job.width_of(comes.cut), document.job.unit, self._desk.theme
+        )
+        self.dialog.used.connect(
+            lambda opening, piece: self._desk.run(
+                "measure slot", {"setup": setup, "opening": opening, "piece": piece}, "the slot"
+            )
+        )
+        self.dialog.finished.connect(self._measured)
+        self.dialog.open()
+
+    def _measured(self) -> None:
+        self.dialog = None
 
     def share(self, answer: Any) -> None:
         """How far the rim is; it can be called off there."""

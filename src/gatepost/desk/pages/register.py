@@ -12,7 +12,6 @@ from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import AgainstEdge, ByMarks, InStepNest, OnPins, Register
 from gatepost.core.plan.kinds import Kinds
-from gatepost.core.units import LengthError, parse_length
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 from gatepost.desk.pages.proof import mark_row, proof
 from gatepost.desk.pages.repeats import batch
@@ -30,7 +29,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     rows = [single(label, "choice", chosen, "set register", "kind", (("laid down again", ""), *there), setup=setup)]
     if comes is not None:
         fences = ("", *(f.name for f in job.machine.bed.fences))
-        rows += [_entry(setup, comes, e, fences) for e in kinds.registers[comes.kind].entries]
+        rows += [_entry(job, setup, comes, e, fences) for e in kinds.registers[comes.kind].entries]
     if isinstance(comes, OnPins):
         drilled = [a for a in job.artwork if isinstance(a.figures, HolesFigures)]
         rows += [_row_of_pins(setup, comes, a.id, a.title or a.id) for a in drilled]
@@ -44,7 +43,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     if isinstance(comes, ByMarks):
         groups.append(_marks(setup, comes))
     if isinstance(comes, InStepNest):
-        groups.append(_rim(setup, comes, job.unit))
+        groups.append(_rim(setup, comes))
     return (*groups, *proof(job, s, kinds), *batch(job))
 
 
@@ -64,10 +63,12 @@ def _pins(s: Setup) -> tuple[Act, ...]:
     return tuple(pins)
 
 
-def _entry(setup: str, comes: Register, e: KindEntry, fences: tuple[str, ...]) -> PageRow:
+def _entry(job: Job, setup: str, comes: Register, e: KindEntry, fences: tuple[str, ...]) -> PageRow:
     """One figure of its kind; the others stay. fences: on the bed."""
     by_name = isinstance(comes, AgainstEdge) and e.field in ("fence", "stop")
     kept = {"setup": setup, **dict(comes)}
+    if isinstance(comes, InStepNest) and e.field in ("slot", "measured"):
+        kept["by"] = job.cut_by(comes.cut)
     entry = PageEntry(
         e.label,
         "choice" if by_name else e.typed,
@@ -92,25 +93,13 @@ def _row_of_pins(setup: str, comes: OnPins, art: str, called: str) -> PageRow:
     return PageRow((PageEntry(label, "choice", art in comes.on, "set register", values, YES),), label)
 
 
-def _rim(setup: str, comes: InStepNest, unit: str) -> Group:
+def _rim(setup: str, comes: InStepNest) -> Group:
     """The rim made, and the slot measured on a test piece that is cut out as the piece will be."""
-    label = f"Test piece, in {'inches' if unit == 'inch' else unit}: its opening, and it"
-    row = PageRow(
-        (PageEntry(label, "words", "", "measure slot", lambda words: {"setup": setup, **_two(words, unit)}),), label
-    )
     acts = [act("Make the rim stepped", "window step_rim")]
     if comes.cut:
         acts.append(act("Cut a test piece", "add test slot", setup=setup, x=30.0, y=30.0))
-    return Group("The rim. Type both across the same way, such as 52.1 40", (row,), acts=tuple(acts))
-
-
-def _two(words: str, unit: str) -> dict[str, float]:
-    """An opening and a piece out of words. Raises LengthError."""
-    typed = words.replace(";", " ").split()
-    if len(typed) != 2:
-        raise LengthError("Type two lengths, the opening and then the piece, such as 52.1 40.")
-    opening, piece = (parse_length(w, unit) for w in typed)
-    return {"opening": opening, "piece": piece}
+        acts.append(act("Measure the test piece…", "window measure_slot"))
+    return Group("The rim", (), acts=tuple(acts))
 
 
 def _marks(setup: str, comes: ByMarks) -> Group:

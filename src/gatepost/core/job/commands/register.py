@@ -27,11 +27,10 @@ from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.holes import Drilling, HolesFigures
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork, Operation
-from gatepost.core.job.register import ByMarks, InStepNest, OnPins, PieceMark
+from gatepost.core.job.register import ByMarks, InStepNest, OnPins, PieceMark, slot_between
 from gatepost.core.job.rows import holes_there
 from gatepost.core.job.turning import about, face_size, lies
 from gatepost.core.tolerances import UNDER_A_PIN
-from gatepost.core.units import mm
 
 COMMANDS = Commands()
 NEAR = 0.5  # mm within which a mark is there already
@@ -196,11 +195,9 @@ def measure_slot(job: Job, setup: str, opening: float, piece: float) -> Job:
     comes = job.setup(setup).comes
     if not isinstance(comes, InStepNest):
         raise OperatorError("Only a setup that is laid into its frame wants to know how wide the slot is.")
-    if not 0.5 <= (opening - piece) / 2.0 <= 60.0:
-        raise OperatorError(
-            f"An opening of {mm(opening, 2)} about a piece of {mm(piece, 2)} has no slot between: measure both across the same way."
-        )
-    return in_setup(job, setup, comes=changed(comes, slot=(opening - piece) / 2.0, measured=True))
+    return in_setup(
+        job, setup, comes=changed(comes, slot=slot_between(opening, piece), measured=True, by=job.cut_by(comes.cut))
+    )
 
 
 @COMMANDS("add test slot")

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping, Sequence
 from datetime import date
 
 import shapely
@@ -15,12 +16,17 @@ from gatepost.core.job.machine import Fence
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import AgainstEdge
 from gatepost.core.register.kind import STAGE, Bounds, Coming, ComingTold, RegisterKind
+from gatepost.core.register.longest import longest_edge
 from gatepost.core.tolerances import AT_A_STOP, REGISTERED
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
 TOUCHES = 0.3  # mm within which an edge is meant to lie against a fence, or off it by its blocks
+ASKEW = 0.02  # degrees under which an edge lies along a fence
 ENOUGH = 20.0  # mm of an edge along a fence, at the least
+LONGER = 1.25  # times what lies along the edge, that another has at least to be spoken of
+MOST_SKEW = 10.0  # degrees that a board lies turned by at the most
+CLEAR = 3.0  # mm of wood that stays beside a fence that is to stay
 SQUARE = 0.2  # sine of the angle by which a stop may be off square to the fence
 
 
@@ -48,8 +54,11 @@ class KnownEdgeKind(RegisterKind):
         said = [*_true(coming, edge), *_true(coming, stop)]
         lain = {f.name: _along(coming, f, comes.block, coming.now) for f in (edge, stop)}
         for fence in (edge, stop):
-            if lain[fence.name][0] < ENOUGH:
-                return ComingTold(findings=(*said, _away(coming, fence, comes.block)))
+            along, off = lain[fence.name]
+            if abs(off) > TOUCHES or along < (ENOUGH if fence is edge else 0.0):
+                turned = _longest(coming, edge, stop, lain) if fence is edge else []
+                return ComingTold(findings=(*said, _away(coming, fence, comes.block, turned)))
+        said += _longest(coming, edge, stop, lain) + _stays(coming, edge, stop)
         figures, more = _good_to(coming, edge, stop, lain[edge.name][0])
         return ComingTold(tuple(figures), (*more, *said, *_other_edge(coming, comes, (edge, stop))))
 
@@ -100,16 +109,16 @@ def _day(words: str) -> date | None:
 
 
 def _along(coming: Coming, fence: Fence, block: float, lay: Matrix[BlankFrame, Bed]) -> tuple[float, float]:
-    """How much of the board's edge lies along a fence, off it by a block, and how far the board is from that."""
+    """How much of the board's edge lies along a fence, off it by a block, less than nothing where none of it does; and how far the board is from that."""
     if coming.outline is None:
-        return 0.0, 0.0
+        return -1.0, 0.0
     board = lay.area(coming.outline)
     n = _inwards(fence)
     line = shapely.affinity.translate(shapely.LineString(fence.ends), block * n[0], block * n[1])
     along = board.exterior.intersection(line.buffer(TOUCHES, cap_style="flat"))
     corners = shapely.get_coordinates(board)
     least = float(((corners - shapely.get_coordinates(line)[0]) @ n).min())
-    return max(float(along.length) - 2.0 * TOUCHES, 0.0), least
+    return max(float(along.length) - 2.0 * TOUCHES, 0.0) if along.length else -1.0, least
 
 
 def _inwards(fence: Fence) -> tuple[float, float]:
@@ -118,10 +127,15 @@ def _inwards(fence: Fence) -> tuple[float, float]:
     return -math.sin(turn), math.cos(turn)
 
 
-def _away(coming: Coming, fence: Fence, block: float) -> Finding:
+def _away(coming: Coming, fence: Fence, block: float, turned: Sequence[Finding]) -> Finding:
+    """The board lies not along a fence. turned: what there is to say of another edge of it."""
     setup, n = coming.setup, _inwards(fence)
-    _, off = _along(coming, fence, block, coming.now)
-    message = f"The board is drawn {mm(abs(off), 2)} {'off' if off > 0 else 'into'} {fence.name}{' and its blocks' if block else ''}, or not along it: it is to lie against it."
+    along, off = _along(coming, fence, block, coming.now)
+    message = f"The board is drawn {mm(abs(off), 2)} {'off' if off > 0 else 'into'} {fence.name}{' and its blocks' if block else ''}: it is to lie against it."
+    if abs(off) <= TOUCHES:
+        message = f"{mm(max(along, 0.0))} of the board's edge lie along {fence.name}: {mm(ENOUGH)} at least find how it is turned."
+    if abs(off) <= TOUCHES and along < 0.0:
+        message = f"{fence.name} stands beside the board's edge, and touches it nowhere: lay the board along it."
     fix = Fix(
         "place blank",
         {"setup": setup.id, "x": setup.x - off * n[0], "y": setup.y - off * n[1]},
@@ -133,10 +147,53 @@ def _away(coming: Coming, fence: Fence, block: float) -> Finding:
         STAGE,
         message,
         setup.id,
-        fixes=(fix,),
+        fixes=(*(f for told in turned for f in told.fixes), *((fix,) if abs(off) > TOUCHES else ())),
         place=Place(fence.x, fence.y),
         about=fence.name,
     )
+
+
+def _longest(coming: Coming, edge: Fence, stop: Fence, lain: Mapping[str, tuple[float, float]]) -> list[Finding]:
+    """Whether a longer edge of the board could lie along the edge, or more of it lies along the stop."""
+    setup, comes, along = coming.setup, coming.setup.comes, lain[edge.name][0]
+    assert isinstance(comes, AgainstEdge)
+    if coming.outline is None or (coming.before is not setup and isinstance(coming.before.comes, AgainstEdge)):
+        return []  # the same edges lie there again
+    best = longest_edge(coming.now.area(coming.outline), edge.heading, TOUCHES, edge.length)
+    if lain[stop.name][0] > LONGER * along and (best is None or lain[stop.name][0] >= best.long):
+        message = f"{mm(lain[stop.name][0])} of the board lie along {stop.name}, and {mm(along)} along {edge.name}: the longer one finds its turn more surely."
+        values = {"setup": setup.id, **dict(comes), "fence": stop.name, "stop": edge.name}
+        fix = Fix("set register", values, f"{stop.name}, with {edge.name} as its stop")
+        return [Finding("register.edge-longer", Level.NOTE, STAGE, message, setup.id, fixes=(fix,), about=edge.name)]
+    if best is None or best.long <= LONGER * along:
+        return []
+    square = 90.0 * round(best.turn / 90.0)
+    left = best.turn - square
+    fixes: tuple[Fix, ...] = ()
+    if abs(left) > ASKEW and abs(setup.skew + left) <= MOST_SKEW:
+        skew = round(setup.skew + left, 4) + 0.0
+        fixes = (
+            Fix("set skew", {"setup": setup.id, "degrees": skew}, f"Turn it by {abs(left):.2f}°, programs and all"),
+        )
+    elif abs(left) <= ASKEW and square:
+        spin = round(setup.spin + square) % 360
+        fixes = (Fix("set setup", {"setup": setup.id, "spin": spin}, f"Turn it by {abs(square):.0f}° on the bed"),)
+    message = f"The board has a straight edge of which {mm(best.long)} could lie along {edge.name}, and {mm(along)} do: laid by that it is found more surely."
+    return [Finding("register.edge-longer", Level.NOTE, STAGE, message, setup.id, fixes=fixes, about=edge.name)]
+
+
+def _stays(coming: Coming, edge: Fence, stop: Fence) -> list[Finding]:
+    """Whether both may stay on the bed for the next job."""
+    for fence in (edge, stop):
+        (x0, y0), (x1, y1) = fence.ends
+        steps = max(math.ceil(fence.length / CLEAR), 1)
+        for n in range(steps + 1):
+            x, y = x0 + n / steps * (x1 - x0), y0 + n / steps * (y1 - y0)
+            if coming.cut_here(x, y, CLEAR):
+                message = f"Something is cut away within {mm(CLEAR)} of {fence.name}: once a cutter nicks it, it is no edge to lay by any more. Lay the board off it by blocks."
+                return [Finding("register.edge-nicked", Level.CARE, STAGE, message, coming.setup.id, place=Place(x, y), about=fence.name)]  # fmt: skip
+    message = f"{edge.name} and {stop.name} may stay for the next job: nothing is cut within {mm(CLEAR)} of them here. They come off when the bed is skimmed, and are milled anew after it."
+    return [Finding("register.edge-stays", Level.NOTE, STAGE, message, coming.setup.id)]
 
 
 def _good_to(coming: Coming, edge: Fence, stop: Fence, long: float) -> tuple[list[Figure], list[Finding]]:

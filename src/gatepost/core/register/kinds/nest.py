@@ -48,7 +48,7 @@ class StepNestKind(RegisterKind):
             )
             return ComingTold(findings=(Finding("register.nest-not-over", Level.STOP, STAGE, message, name),))
         said = [
-            *_measured(comes, seen, name),
+            *_measured(coming, comes),
             *_beside(coming, seen),
             *_frame(coming, seen),
             *_held(coming),
@@ -82,9 +82,14 @@ class StepNestKind(RegisterKind):
         return Bounds(play / 2.0, play / 2.0, math.degrees(play / max(across, 1.0)), "in its own frame", play)
 
 
-def _measured(comes: InStepNest, seen: NestSeen, name: str) -> list[Finding]:
-    if comes.measured:
+def _measured(coming: Coming, comes: InStepNest) -> list[Finding]:
+    """Whether the slot was measured, and is cut now as it was then."""
+    name, now = coming.setup.id, coming.job.cut_by(comes.cut)
+    if comes.measured and comes.by in ("", now):
         return []
+    if comes.measured:
+        message = f"The slot was measured as cut by {comes.by}, and is cut by {now} now: cut a test slot and measure it again."
+        return [Finding("register.nest-slot-other", Level.CARE, STAGE, message, name)]
     message = f"The slot is taken to be {mm(comes.slot, 2)} wide, as its cutter is: worn cutters leave less, a finishing allowance more. Cut a test slot in this wood and measure it."
     return [Finding("register.nest-slot", Level.CARE, STAGE, message, name)]
 
