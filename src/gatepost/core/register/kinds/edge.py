@@ -17,6 +17,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.register import AgainstEdge
 from gatepost.core.register.kind import STAGE, Bounds, Coming, ComingTold, RegisterKind
 from gatepost.core.register.longest import longest_edge
+from gatepost.core.register.marks import MOST_TURN
 from gatepost.core.tolerances import AT_A_STOP, REGISTERED
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
@@ -25,7 +26,6 @@ TOUCHES = 0.3  # mm within which an edge is meant to lie against a fence, or off
 ASKEW = 0.02  # degrees under which an edge lies along a fence
 ENOUGH = 20.0  # mm of an edge along a fence, at the least
 LONGER = 1.25  # times what lies along the edge, that another has at least to be spoken of
-MOST_SKEW = 10.0  # degrees that a board lies turned by at the most
 CLEAR = 3.0  # mm of wood that stays beside a fence that is to stay
 SQUARE = 0.2  # sine of the angle by which a stop may be off square to the fence
 
@@ -170,7 +170,7 @@ def _longest(coming: Coming, edge: Fence, stop: Fence, lain: Mapping[str, tuple[
     square = 90.0 * round(best.turn / 90.0)
     left = best.turn - square
     fixes: tuple[Fix, ...] = ()
-    if abs(left) > ASKEW and abs(setup.skew + left) <= MOST_SKEW:
+    if abs(left) > ASKEW and abs(setup.skew + left) <= MOST_TURN:
         skew = round(setup.skew + left, 4) + 0.0
         fixes = (
             Fix("set skew", {"setup": setup.id, "degrees": skew}, f"Turn it by {abs(left):.2f}°, programs and all"),
