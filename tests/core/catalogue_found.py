@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from tests.core.catalogue_jobs import CARE, NOTE, OK, STOP, Edit, blank, machine, plate, spoiled, tool
+from tests.core.catalogue_jobs import CARE, JOBS, NOTE, OK, STOP, Edit, blank, machine, plate, spoiled, tool
 from tests.core.pinned import again, fenced, holes, pinned, tablet, turned
 
 
@@ -109,6 +109,16 @@ BY_RISERS: Edit = (
     "set operation",
     {"operation": "cutting", "tabs": 6, "tab_width": 5.0, "tab_at": (0.0347, 0.3251, 0.4163, 0.5426, 0.7838, 0.9081)},
 )  # of the tablet
+
+
+def read_behind(turn: float) -> list[Edit]:
+    """The same letters on the back, turned there."""
+    made = JOBS["taped"]()
+    front = next(a for a in made.artwork if a.kind == "lettering")
+    cut = next(o for s in made.setups for o in s.operations if front.id in o.on)
+    art = {"kind": "lettering", "id": "behind", "face": "back", "x": 60.0, "y": 40.0, "turn": turn, "lines": front.figures.lines}  # fmt: skip
+    done = {"setup": "over", "kind": "vcut", "id": "lettering-behind", "on": ("behind",), "tool": cut.figures.tool}
+    return [("add setup", {"id": "over", "up": "back"}), ("add art", art), ("add operation", done)]
 
 
 MEASURED: Edit = ("measure slot", {"setup": "over", "opening": 52.0, "piece": 40.0})
@@ -325,6 +335,7 @@ FOUND = [
         *fenced(),
         *holes("near", "front", 60.0, 5.0, 60.0, setup="front"),
     ),
+    spoiled("register.reads-otherwise", CARE, "taped", read_behind(119.0), *read_behind(121.0)),
     spoiled("register.edge-other", CARE, "taped", [*fenced(), *lain("front")], *fenced(), *lain("back")),
     spoiled(
         "register.nest-unheld",

@@ -93,6 +93,11 @@ def about(before: Lay, now: Lay) -> str:
     return {(1, 0, 0): "about X", (-1, 0, 0): "about Y"}.get(x, "")
 
 
+def face_reads(face: Face) -> Ways:
+    """X and Y of a face as it is read, and where it looks, in the board's own directions."""
+    return _READ[face]
+
+
 @dataclass(frozen=True)
 class Turned:
     """A board of a size, turned. rows: the upper three of a 4 x 4 matrix from the board's own coordinates to those of the board

@@ -11,6 +11,7 @@ from gatepost.core.register.growing import faces, growing
 from gatepost.core.register.kind import STAGE, Coming, ComingTold, RegisterKinds
 from gatepost.core.register.proof import Proved
 from gatepost.core.register.proof import told as told_of
+from gatepost.core.register.reading import reading
 from gatepost.core.register.repeats import PartCut
 from gatepost.core.register.repeats import told as told_of_parts
 
@@ -60,6 +61,9 @@ def report(
     said += batch.findings
     tables += batch.tables
     tables += faces(job, setups, done)
+    read = reading(job, setups)
+    said += read[0]
+    tables += read[1]
     for setup in job.setups:
         if setup.copies:
             message = f"{setup.title or setup.id} has {len(setup.copies)} more {'piece' if len(setup.copies) == 1 else 'pieces'} on the bed: one piece in a setup is planned so far."
