@@ -10,6 +10,7 @@ from gatepost.core.findings import Level
 from gatepost.desk.dialogs.look import LookDialog
 from gatepost.desk.dialogs.proof import ProofDialog
 from gatepost.desk.dialogs.slot import SlotDialog
+from gatepost.desk.slate.checks import Cell
 from gatepost.desk.start.page import JobCard
 from tests.desk.looking import CTRL, SHIFT, Key, Keys, planned
 
@@ -234,6 +235,11 @@ def test_the_bench_rail_is_laid_by_a_mark_more_and_good_to_less_is_asked_of_it(q
 
 def test_a_face_of_the_milepost_says_another_name_and_is_said_to_be_turned_where_it_is_not(qtbot, window):
     keys = registering(qtbot, window, "Four-faced milepost", "east")
+    window.desk.slate.turn("judged")
+    cells = [c for c in window.findChildren(Cell) if c.isVisible()]
+    qtbot.waitUntil(lambda: all(c.height() >= c.heightForWidth(c.width()) for c in cells if c.wordWrap()))
+    assert any(c.wordWrap() and c.height() > 1.5 * c.fontMetrics().height() for c in cells)
+    assert "read towards" in {c.text() for c in cells}
     was = window.document.job
     keys.choose("Comes from the setup before", "as it lies")
     told = planned(qtbot, window)

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout
 
 from gatepost.core.findings import Figure, Finding, Level, Report
@@ -112,7 +113,7 @@ class ChecksSide(QObject):
         columns: dict[int, list[QLabel]] = {}
         for i, row in enumerate(unit_in_heads([tuple(spell(words, self.unit) for words in row) for row in rows])):
             for j, words in enumerate(row):
-                cell = Label(words)
+                cell = Cell(words)
                 cell.setObjectName("unit" if i == 0 else "cell")
                 side = Qt.AlignmentFlag.AlignLeft if j == 0 else Qt.AlignmentFlag.AlignRight
                 cell.setAlignment(side | Qt.AlignmentFlag.AlignVCenter)
@@ -195,6 +196,16 @@ class ChecksSide(QObject):
     def _fold_code(self, code: str) -> None:
         self.open ^= {code}
         self.folded.emit()
+
+
+class Cell(Label):
+    """Words in a table: as high as their lines, in the type that they are shown in."""
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:  # noqa: N802 - the toolkit's name
+        """Its row follows."""
+        super().resizeEvent(event)
+        if self.wordWrap():
+            self.setMinimumHeight(max(self.heightForWidth(self.width()), 0))  # less than nothing for no words
 
 
 def _into(columns: list[list[QLabel]], room: int) -> None:
