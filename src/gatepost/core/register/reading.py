@@ -42,7 +42,7 @@ def reads(job: Job, setups: Sequence[Setup]) -> list[FaceRead]:
     for setup in setups:
         ids = {i for o in setup.operations for i in o.on}
         for art in job.artwork:
-            if art.id in ids and art.face == setup.up and getattr(art.figures, "lines", ()):
+            if art.id in ids and art.face == setup.up and getattr(art.figures, "lines", None):
                 x, y, _ = face_reads(art.face)
                 c, s = math.cos(math.radians(art.turn)), math.sin(math.radians(art.turn))
                 on = tuple(c * a + s * b for a, b in zip(x, y))
