@@ -52,6 +52,12 @@ def test_every_face_of_a_post_that_is_read_the_other_way_is_named_and_turned_rou
     assert reading(job, job.setups)[0] == []
 
 
+def test_what_is_mirrored_on_a_post_is_read_the_other_way():
+    job = commands.run(POST, "set art", {"art": "lettering-1", "mirror": True})
+    said, _ = reading(job, job.setups)
+    assert [f.about for f in said] == ["lettering-1"] and "downwards" in said[0].message
+
+
 def test_letters_across_a_post_stand_with_their_tops_to_one_end():
     job = POST
     for art, turn in zip(FOUR, (90.0, 90.0, 270.0, 270.0)):

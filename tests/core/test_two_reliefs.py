@@ -76,7 +76,7 @@ def figure(made, label):
     some(list(itertools.product([0, 180], ["top", "bed"], [6.0, 7.0], [7.5])), 2),
 )
 def test_the_skin_is_what_the_removal_model_leaves_between_both_grounds(spin, z, front, back):
-    """Its thinnest cell in the ground round both domes, of the board as it is reckoned."""
+    """Its thinnest cell in the ground round both domes, of the board as planned."""
     job = edited(
         BOARD,
         *domes(front, back, 24.0, 18.0),

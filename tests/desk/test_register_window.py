@@ -5,11 +5,12 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
 
 from gatepost.core.job.file import Document, save
 from gatepost.core.plan.found import face_to_bed
 from gatepost.core.zero.trust import Trust
+from gatepost.desk.dialogs.slot import SlotDialog
 from tests.core.catalogue_jobs import JOBS, edited
 from tests.core.photos import Camera, render
 from tests.core.pinned import DEEP, brought_back, holes, tablet, turned
@@ -82,6 +83,16 @@ def test_a_rim_is_stepped_while_the_window_goes_on_and_not_for_a_job_that_was_ch
     window.act("step_rim")
     window.context.run("set job", {"name": "Another"})
     qtbot.waitUntil(lambda: any("changed meanwhile" in w for w in said), timeout=60_000)
+
+
+@pytest.mark.parametrize("unit, told", [("mm", ("6.1 mm", "0.1 mm")), ("inch", ("0.240", "0.004"))])
+def test_a_slot_is_told_finely_enough_in_either_unit(qtbot, unit, told):
+    parent = QWidget()
+    qtbot.addWidget(parent)
+    dialog = SlotDialog(parent, 6.0, unit, "light")
+    for field, words in zip(dialog.fields, ("52.2 mm", "40 mm")):
+        field.setText(words)
+    assert dialog.use.isEnabled() and all(t in dialog.words.text() for t in told), dialog.words.text()
 
 
 def through(qtbot, window, until):

@@ -35,7 +35,6 @@ from gatepost.core.job.repeats import Repeats
 from gatepost.core.job.surface import Surfacing
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.zero import TouchChoice, Zero
-from gatepost.core.units import mm
 
 FORMAT = 5  # of job.json; its history stands in file.py
 
@@ -264,4 +263,4 @@ class Job(Model):
     def cut_by(self, operation: str) -> str:
         """What an operation is cut by, and in which wood, in words; nothing where it is not there."""
         tool = self._cutter(operation)
-        return f"{tool.name}, {mm(tool.diameter, 2)} across, in {self.wood.name}" if tool is not None else ""
+        return f"{tool.name}, {tool.diameter:g} mm across, in {self.wood.name}" if tool is not None else ""

@@ -45,7 +45,8 @@ def reads(job: Job, setups: Sequence[Setup]) -> list[FaceRead]:
             if art.id in ids and art.face == setup.up and getattr(art.figures, "lines", None):
                 x, y, _ = face_reads(art.face)
                 c, s = math.cos(math.radians(art.turn)), math.sin(math.radians(art.turn))
-                on = tuple(c * a + s * b for a, b in zip(x, y))
+                ahead = -1.0 if art.mirror else 1.0  # what is mirrored is read the other way
+                on = tuple(ahead * (c * a + s * b) for a, b in zip(x, y))
                 up = tuple(c * b - s * a for a, b in zip(x, y))
                 found.append(FaceRead(setup, art, up, on))  # type: ignore[arg-type]
     return found

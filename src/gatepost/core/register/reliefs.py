@@ -2,7 +2,7 @@
 """Two reliefs on opposite faces: both and what lies over them against the thinnest reading, and whether their middle planes meet.
 
 The floor of each lies its own depth under its face. What is between the two floors is a skin; where they lie past each other the edges come out
-thinner by so much, a step. How that changes with a board thicker or thinner than reckoned hangs on where Z0 is touched: on the top both times,
+thinner by so much, a step. How that changes with a board thicker or thinner than planned hangs on where Z0 is touched: on the top both times,
 all of it; on the bed both times, the other way round; once each, not at all.
 """
 
@@ -38,7 +38,7 @@ class OneRelief:
 
 @dataclass(frozen=True)
 class TwoReliefs:
-    """Two that lie over one another. between: what is left between both floors as it is reckoned, whole: of wood that is reckoned with; thinnest, thickest: of the readings, mm; apart: how far their outlines lie beside each other, mm, aside: by what shift of the later that is less, nothing where by none; bounds: how the
+    """Two that lie over one another. between: what is left between both floors as planned, whole: how thick the wood is planned; thinnest, thickest: of the readings, mm; apart: how far their outlines lie beside each other, mm, aside: by what shift of the later that is less, nothing where by none; bounds: how the
     later may lie; far: mm from the middle of the bed's turn to its farthest place; bridges: how many they leave; place: on the bed."""
 
     earlier: OneRelief
@@ -62,11 +62,11 @@ class TwoReliefs:
 
     def skin(self, thick: float) -> Working:
         """What is left between both floors of a board so thick, mm; less than nothing where they lie past each other."""
-        named = Named("between", self.between), Named("thick", thick), Named("reckoned", self.whole)
+        named = Named("between", self.between), Named("thick", thick), Named("planned", self.whole)
         if self.follows > 0.0:
-            return working("between + thick - reckoned", *named, assumption="Z0 is touched on the top both times")
+            return working("between + thick - planned", *named, assumption="Z0 is touched on the top both times")
         if self.follows < 0.0:
-            return working("between - (thick - reckoned)", *named, assumption="Z0 is touched on the bed both times")
+            return working("between - (thick - planned)", *named, assumption="Z0 is touched on the bed both times")
         return working("between", named[0], assumption="Z0 is on the bed once: the thickness does not count")
 
 

@@ -43,9 +43,11 @@ class RimActions:
             return
         from gatepost.desk.dialogs.slot import SlotDialog
 
-        self.dialog = SlotDialog(
-            self._desk.window, document.job.width_of(comes.cut), document.job.unit, self._desk.theme
-        )
+        cutter = document.job.width_of(comes.cut)
+        if cutter <= 0.0:
+            self._desk.messages.warn("What cut the frame is not in this job any more: make the rim stepped first.")
+            return
+        self.dialog = SlotDialog(self._desk.window, cutter, document.job.unit, self._desk.theme)
         self.dialog.used.connect(
             lambda opening, piece: self._desk.run(
                 "measure slot", {"setup": setup, "opening": opening, "piece": piece}, "the slot"

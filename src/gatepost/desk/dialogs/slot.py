@@ -9,13 +9,14 @@ from PyQt6.QtWidgets import QFormLayout, QLineEdit, QWidget
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.register import slot_between
-from gatepost.core.units import LengthError, parse_length, show_length, spell
+from gatepost.core.units import LengthError, mm, parse_length, spell
 from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
 from gatepost.desk.view.paint import Brush, fitted
 from gatepost.drawing.measured_piece import measured_piece
 
+SAME = 0.005  # mm
 NOTE = (
     "Break the piece out of its tabs and brush both clean. Measure both across the same way, in the middle of the sides and half way down: "
     "fuzz stands at the face, tabs at the bottom, and corners are round."
@@ -80,11 +81,10 @@ class SlotDialog(CardDialog):
             self.words.setText(spell(str(error), self.unit))
             return
         wider = slot - self.cutter
-        than = f"{show_length(abs(wider), self.unit, 2, mark=True)} {'wider' if wider > 0 else 'narrower'} than"
-        same = abs(wider) < 0.005
-        self.words.setText(
-            f"The slot is {show_length(slot, self.unit, 2, mark=True)} wide, {'as wide as' if same else than} its cutter."
+        than = (
+            f"{mm(abs(wider), 2)} {'wider' if wider > 0 else 'narrower'} than" if abs(wider) >= SAME else "as wide as"
         )
+        self.words.setText(spell(f"The slot is {mm(slot, 2)} wide, {than} its cutter.", self.unit))
         self.use.setEnabled(True)
 
     def _use(self) -> None:

@@ -64,38 +64,27 @@ def _pins(message: dict[str, Any]) -> tuple[np.ndarray, float, np.ndarray, np.nd
     """Where it is laid on pins, (n, 2), how much wider their holes are; of a frame the corners of its slot where it was cut and the middle, and ways in which
     it lies there, (n, 3)."""
     pins, were = _places(message, "pins"), _places(message, "were")
-    ways = message.get("seats", [])
-    if (
-        not isinstance(ways, list)
-        or len(ways) > MOST_SEATS
-        or not all(isinstance(w, list) and len(w) == 3 for w in ways)
-    ):
-        raise BadMessage("how it may lie in its frame is not a list of turns and shifts")
-    seats = [[number({"at": v}, "at", -45.0, 45.0) for v in w] for w in ways]
-    return pins, number(message, "play", 0.0, 10.0, 0.0), were, np.array(seats if len(were) == 3 else []).reshape(-1, 3)
+    seats = _rows(
+        message, "seats", 3, MOST_SEATS, 45.0, "how it may lie in its frame is not a list of turns and shifts"
+    )
+    return pins, number(message, "play", 0.0, 10.0, 0.0), were, seats if len(were) == 3 else seats[:0]
 
 
 def _holes(message: dict[str, Any]) -> np.ndarray:
     """Holes that are in the board already, (n, 3): where each is meant to be on the bed, and its diameter."""
-    told = message.get("holes", [])
-    if (
-        not isinstance(told, list)
-        or len(told) > MOST_IN_IT
-        or not all(isinstance(h, list) and len(h) == 3 for h in told)
-    ):
-        raise BadMessage("the holes that are in it are not places with diameters")
-    return np.array([[number({"at": v}, "at", -FARTHEST, FARTHEST) for v in h] for h in told]).reshape(-1, 3)
+    return _rows(message, "holes", 3, MOST_IN_IT, FARTHEST, "the holes that are in it are not places with diameters")
+
+
+def _rows(message: dict[str, Any], name: str, size: int, most: int, farthest: float, wrong: str) -> np.ndarray:
+    """Rows of so many numbers, (n, size). most: rows; farthest: of a number from 0; wrong: what is said of anything else."""
+    told = message.get(name, [])
+    if not isinstance(told, list) or len(told) > most or not all(isinstance(r, list) and len(r) == size for r in told):
+        raise BadMessage(wrong)
+    return np.array([[number({"at": v}, "at", -farthest, farthest) for v in r] for r in told]).reshape(-1, size)
 
 
 def _places(message: dict[str, Any], name: str) -> np.ndarray:
-    told = message.get(name, [])
-    if (
-        not isinstance(told, list)
-        or len(told) > MOST_PINS
-        or not all(isinstance(p, list) and len(p) == 2 for p in told)
-    ):
-        raise BadMessage(f"{name} is not a list of places")
-    return np.array([[number({"at": v}, "at", -FARTHEST, FARTHEST) for v in p] for p in told]).reshape(-1, 2)
+    return _rows(message, name, 2, MOST_PINS, FARTHEST, f"{name} is not a list of places")
 
 
 def set_about(m: RouterState) -> None:

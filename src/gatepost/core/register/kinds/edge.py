@@ -57,7 +57,7 @@ class KnownEdgeKind(RegisterKind):
             along, off = lain[fence.name]
             if abs(off) > TOUCHES or along < (ENOUGH if fence is edge else 0.0):
                 turned = _longest(coming, edge, stop, lain) if fence is edge else []
-                return ComingTold(findings=(*said, _away(coming, fence, comes.block, turned)))
+                return ComingTold(findings=(*said, _away(coming, fence, lain[fence.name], turned)))
         said += _longest(coming, edge, stop, lain) + _stays(coming, edge, stop)
         figures, more = _good_to(coming, edge, stop, lain[edge.name][0])
         return ComingTold(tuple(figures), (*more, *said, *_other_edge(coming, comes, (edge, stop))))
@@ -127,10 +127,11 @@ def _inwards(fence: Fence) -> tuple[float, float]:
     return -math.sin(turn), math.cos(turn)
 
 
-def _away(coming: Coming, fence: Fence, block: float, turned: Sequence[Finding]) -> Finding:
-    """The board lies not along a fence. turned: what there is to say of another edge of it."""
+def _away(coming: Coming, fence: Fence, lain: tuple[float, float], turned: Sequence[Finding]) -> Finding:
+    """The board lies not along a fence. lain: how much of it does, and how far it is from that; turned: what there is to say of another edge of it."""
     setup, n = coming.setup, _inwards(fence)
-    along, off = _along(coming, fence, block, coming.now)
+    along, off = lain
+    block = getattr(setup.comes, "block", 0.0)
     message = f"The board is drawn {mm(abs(off), 2)} {'off' if off > 0 else 'into'} {fence.name}{' and its blocks' if block else ''}: it is to lie against it."
     if abs(off) <= TOUCHES:
         message = f"{mm(max(along, 0.0))} of the board's edge lie along {fence.name}: {mm(ENOUGH)} at least find how it is turned."
@@ -192,7 +193,7 @@ def _stays(coming: Coming, edge: Fence, stop: Fence) -> list[Finding]:
             if coming.cut_here(x, y, CLEAR):
                 message = f"Something is cut away within {mm(CLEAR)} of {fence.name}: once a cutter nicks it, it is no edge to lay by any more. Lay the board off it by blocks."
                 return [Finding("register.edge-nicked", Level.CARE, STAGE, message, coming.setup.id, place=Place(x, y), about=fence.name)]  # fmt: skip
-    message = f"{edge.name} and {stop.name} may stay for the next job: nothing is cut within {mm(CLEAR)} of them here. They come off when the bed is skimmed, and are milled anew after it."
+    message = f"{edge.name} and {stop.name} may stay for the next job: nothing is cut deep within {mm(CLEAR)} of them here. They come off when the bed is skimmed, and are milled anew after it."
     return [Finding("register.edge-stays", Level.NOTE, STAGE, message, coming.setup.id)]
 
 
