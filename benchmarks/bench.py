@@ -37,13 +37,12 @@ from gatepost.core.motion import Moves, Pen
 from gatepost.core.plan.dragging import Judge
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.holding_ways import suggestion, ways_compared
-from gatepost.core.plan.known import cutter_of
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.plain import read_plainly
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.surface import level
-from gatepost.core.wood.field import Cutter, HeightField, cut
+from gatepost.core.wood.field import Cutter, HeightField, cut, cutter_of
 from gatepost.drawing import shade
 
 EXAMPLES = Path(__file__).parents[1] / "src" / "gatepost" / "assets" / "examples"

@@ -20,7 +20,7 @@ from gatepost.core.motion import Moves
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.holds import LIFTS
-from gatepost.core.plan.known import cutter_of, field_cell
+from gatepost.core.plan.known import field_cell
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.program.fingerprint import blocks
@@ -33,7 +33,7 @@ from gatepost.core.reading import read_whole
 from gatepost.core.tolerances import RESERVE
 from gatepost.core.tools import forces
 from gatepost.core.units import spell
-from gatepost.core.wood.field import OUTSIDE, HeightField, Swept, cut
+from gatepost.core.wood.field import OUTSIDE, HeightField, Swept, cut, cutter_of
 from gatepost.core.wood.loose import Cutting, hanging, loose, separate, standing, table
 from gatepost.core.wood.report import RAPID_BITE
 from gatepost.core.writing import write_whole

@@ -124,7 +124,7 @@ def line(**values: Any) -> Edit:
     return "add engraved line", {"setup": "front", "inset": 22.0, **values}
 
 
-SLIM: Edit = ("add tool", {"tool": Tool(number=18, name="slim end mill", kind="flat", diameter=1, cutting_length=18, shank=3, length=50, rpm=20000, feed=500, plunge=200, pass_depth=0.5)})  # fmt: skip
+SLIM: Edit = ("add tool", {"tool": Tool(number=18, name="slim end mill", kind="flat", diameter=1, cutting_length=18, shank=6, length=50, rpm=20000, feed=500, plunge=200, pass_depth=0.5)})  # fmt: skip
 
 
 def cut_star(inner: float) -> list[Edit]:

@@ -183,6 +183,22 @@ TOOLS = [
     spoiled("tools.order-kept", OK, "plate", ("set order", {"order": ("cut-out", "lettering")}), ("set order", {"order": ("lettering", "cut-out")})),
     spoiled("tools.touch-again", NOTE, "plate", cut(present=False), cut(tabs=4)),
     spoiled("tools.touch-gone", STOP, "plate", ("set touch", {"setup": "front", "tool": 2, "x": 20, "y": 5}), ("set touch", {"setup": "front", "tool": 2, "x": 64, "y": 40})),
+    spoiled("tools.collet", STOP, "plate", tool(2, shank=6.03), tool(2, shank=6.031)),
+    spoiled("tools.collet", STOP, "plate", tool(2, shank=6.0), tool(2, shank=6.35)),
+    spoiled("tools.sleeve", STOP, "plate", tool(2, sleeve=8, sleeve_rpm=16000), tool(2, sleeve=8, sleeve_rpm=15999)),
+    spoiled("tools.sleeve", STOP, "plate", tool(2, sleeve=8, sleeve_rpm=16000), tool(2, sleeve=8)),
+    spoiled("tools.sleeve", STOP, "plate", tool(2, shank=5.95, sleeve=6, sleeve_rpm=16000), tool(2, shank=5.98, sleeve=6, sleeve_rpm=16000)),
+    spoiled("tools.sleeved", NOTE, "plate", tool(2, sleeve=0, sleeve_rpm=16000), tool(2, sleeve=8, sleeve_rpm=16000)),
+    spoiled("tools.grip-unknown", NOTE, "plate", tool(2, overall=76), tool(2, overall=0)),
+    spoiled("tools.grip-short", STOP, "plate", tool(2, overall=62), tool(2, overall=61.99)),  # 50 out, two thirds of 18 in
+    spoiled("tools.grip-part", CARE, "plate", tool(2, overall=68), tool(2, overall=67.99)),
+    spoiled("tools.bottomed", STOP, "plate", ("set machine", {"collets": [{"size": 6, "bore": 27.5}, {"size": 8}]}), ("set machine", {"collets": [{"size": 6, "bore": 27.49}, {"size": 8}]})),
+    spoiled("tools.flutes-in", STOP, "plate", tool(2, length=48), tool(2, length=47.99)),  # 42 of edges, 6 of run-out
+    spoiled("tools.nut-in-wood", STOP, "plate", tool(2, length=16.251), tool(2, length=16.24)),  # 16 of wood and 0.3 into the bed, less what is let pass
+    spoiled("tools.shank-in-wood", STOP, "plate", tool(2, shank=8, cutting_length=16.251), tool(2, shank=8, cutting_length=16.24)),
+    spoiled("tools.bends", CARE, "plate", tool(2, overall=90, length=59.12), tool(2, overall=90, length=59.13)),
+    spoiled("tools.power", CARE, "plate", tool(2, rpm=6000, feed=26819), tool(2, rpm=6000, feed=26824)),
+    spoiled("tools.rubs-slowly", NOTE, "plate", [tool(3, feed=6000), tool(4, feed=6000), tool(2, feed=4267)], tool(3, feed=6000), tool(4, feed=6000), tool(2, feed=4266)),  # 0.04 × 2 × 16000 ÷ 0.3
 ]  # fmt: skip
 
 CARVE = [

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -13,13 +14,14 @@ from hypothesis import strategies as st
 
 import relief_proof
 from gatepost.core.carve.areas import area_of
-from gatepost.core.carve.gouging import Gouging, gouge_moves, gouged, half_width
+from gatepost.core.carve.gouging import Gouging, gouge_moves, gouged
 from gatepost.core.carve.sunk_cuts import flat_cuts
 from gatepost.core.carve.sunk_moves import Heights
 from gatepost.core.job.base import changed
 from gatepost.core.job.carve import Rounded
 from gatepost.core.job.gouge import Gouge
 from gatepost.core.job.operation import Artwork
+from gatepost.core.profile import Profile
 from gatepost.core.wood.field import Cutter, HeightField, cut
 from tests.conftest import tries
 
@@ -77,7 +79,7 @@ def test_strokes_keep_clear_of_what_stays_and_go_no_deeper_than_asked(
 @given(st.floats(0.5, 6.0), st.floats(0.01, 10.0))
 def test_half_of_a_stroke_is_as_wide_as_the_round_of_its_ball(radius, depth):
     """From the chord of a circle: h = R − √(R² − w²) up to its widest."""
-    w = half_width(radius, depth)
+    w = Profile(0.0, radius, math.inf, radius).out_at(depth)
     assert w == radius if depth >= radius else depth == pytest.approx(radius - np.sqrt(radius**2 - w**2), abs=1e-6)
 
 

@@ -24,9 +24,10 @@ from gatepost.core.job.operation import Artwork
 from gatepost.core.job.rows import places
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.tolerances import THROUGH_EXTRA
-from gatepost.core.wood.field import Cutter, HeightField, cut
+from gatepost.core.wood.field import Cutter, HeightField, cut, cutter_of
 from tests.conftest import tries
 from tests.core.catalogue_jobs import JOBS, edited
+from tests.core.test_wood import shape_height
 
 FACE, CELL = 20.0, 0.1
 AT = Heights(FACE, FACE + 0.4, FACE + 8.0, lambda t: (0.0, 0.0, 60.0), shapely.box(0, 0, 60, 40))
@@ -60,7 +61,7 @@ def test_holes_are_as_wide_and_deep_as_asked_and_nothing_else_is_touched(
     d = Drilled(Drilling(tool=6, deep=deep, through=through, peck=peck), art)
     moves = hole_moves(d, tool, AT)
     done = cut(wood(AT.highest), moves, Cutter("flat", tool.diameter))
-    low = bottom_of(d, FACE)
+    low = bottom_of(d, tool, FACE)
     assert low == (-THROUGH_EXTRA if through else pytest.approx(FACE - deep))
     away = shapely.distance(
         shapely.points(*(a.ravel() for a in np.meshgrid(np.arange(601) * CELL, np.arange(401) * CELL))),
@@ -74,9 +75,12 @@ def test_holes_are_as_wide_and_deep_as_asked_and_nothing_else_is_touched(
     assert area_of(art, 0.001).area == pytest.approx(number * math.pi * across**2 / 4.0, rel=2e-3)
 
 
-@settings(max_examples=tries(5))
+POINTED = ("vee", "tapered_ball", "rounded_vee")
+
+
+@settings(max_examples=tries(9))
 @given(
-    kind=st.sampled_from(["vee", "ball", "flat"]), sunk=st.floats(0.3, 3.5), inset=st.floats(0.0, 5.0), tip=st.sampled_from([0.0, 0.5]),
+    kind=st.sampled_from(["vee", "ball", "flat", "bull", "tapered_ball", "rounded_vee"]), sunk=st.floats(0.3, 3.5), inset=st.floats(0.0, 5.0), tip=st.sampled_from([0.0, 0.5]),
     form=st.sampled_from(["rounded", "hollow", "clipped", "oval", "arched"]),
 )  # fmt: skip
 def test_a_line_is_as_wide_and_deep_as_its_tool_makes_it_at_a_distance_inside_the_outline(kind, sunk, inset, tip, form):
@@ -90,15 +94,16 @@ def test_a_line_is_as_wide_and_deep_as_its_tool_makes_it_at_a_distance_inside_th
         figures=Rounded(width=42.0, height=26.0, corner=6.0, form=form),
     )
     tool = changed(
-        relief_proof.cutter(3, "flat", 3.0 if kind != "vee" else 12.0, 1.5),
+        relief_proof.cutter(3, "flat", 12.0 if kind in POINTED else 3.0, 1.5),
         kind=kind,
-        angle=60.0 if kind == "vee" else 0.0,
+        angle=60.0 if kind in POINTED else 0.0,
         tip=tip if kind == "vee" else 0.0,
+        radius=0.7,
     )
     e = Engraved(Engraving(sunk=sunk, inset=inset), (art,))
     lines = lines_of(e)
     at = replace(AT, highest=FACE)
-    done = cut(wood(FACE), line_moves(lines, tool, sunk, at), Cutter(kind, tool.diameter, tool.angle, tool.tip)).after.z
+    done = cut(wood(FACE), line_moves(lines, tool, sunk, at), cutter_of(tool)).after.z
     line = shapely.multilinestrings([shapely.linestrings(r) for r in lines])
     inner = area_of(art, 0.002)
     inner = inner.buffer(-inset, quad_segs=64) if inset else inner
@@ -107,14 +112,30 @@ def test_a_line_is_as_wide_and_deep_as_its_tool_makes_it_at_a_distance_inside_th
     away = shapely.distance(shapely.points(i * CELL, j * CELL), line)
     half, z = half_line(tool, sunk), done[j, i]
     assert (z[away > half + 0.01] == np.float32(FACE)).all() and z.min() >= FACE - sunk - 1e-3
-    if kind == "vee":
-        wanted = FACE - sunk + np.maximum(away - tip / 2.0, 0.0) * math.sqrt(3.0)
-    elif kind == "ball":
-        wanted = FACE - sunk + 1.5 - np.sqrt(np.maximum(2.25 - away**2, 0.0))
-    else:
-        wanted = np.full(len(away), FACE - sunk)
+    wanted = FACE - sunk + shape_height(cutter_of(tool), np.minimum(away, tool.diameter / 2.0))
     near = away < half - 0.02
     assert np.abs(z[near] - np.minimum(wanted[near], FACE)).max() < 0.002
+
+
+@settings(max_examples=tries(8))
+@given(
+    across=st.floats(3.0, 11.0),
+    angle=st.sampled_from([60.0, 90.0, 118.0, 140.0]),
+    deep=st.floats(1.0, 12.0),
+    through=st.booleans(),
+)
+def test_a_drill_with_a_point_makes_its_hole_whole_as_deep_as_is_asked(across, angle, deep, through):
+    """Its point goes on under that, as a cone; right through, the whole width comes out below."""
+    art = Artwork(id="hole", kind="holes", x=30.0, y=20.0, figures=HolesFigures(across=across))
+    tool = changed(relief_proof.cutter(6, "flat", across, 3.0), kind="drill", angle=angle)
+    d = Drilled(Drilling(tool=6, deep=deep, through=through, peck=2.0), art)
+    done = cut(wood(AT.highest), hole_moves(d, tool, AT), cutter_of(tool)).after.z
+    away = np.hypot(*np.meshgrid(np.arange(601) * CELL - 30.0, np.arange(401) * CELL - 20.0))
+    whole = -THROUGH_EXTRA if through else FACE - deep
+    inside = away < across / 2.0 - 0.02
+    cone = (across / 2.0 - away[inside]) / math.tan(math.radians(angle / 2.0))
+    assert np.abs(done[inside] - (whole - cone)).max() < 0.005
+    assert (done[away > across / 2.0 + 0.01] == np.float32(AT.highest)).all()
 
 
 def test_from_line_to_line_a_tool_goes_over_whatever_may_stand_between():

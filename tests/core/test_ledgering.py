@@ -9,11 +9,10 @@ from hypothesis import strategies as st
 from gatepost.core.errors import OperatorError
 from gatepost.core.job import commands
 from gatepost.core.job.journal import Journal
-from gatepost.core.plan.known import cutter_of
 from gatepost.core.plan.ledgers import book_of, entered, left_program, taken_back
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.read import read
-from gatepost.core.wood.field import cut
+from gatepost.core.wood.field import cut, cutter_of
 from tests.conftest import tries
 
 act = st.one_of(

@@ -6,11 +6,10 @@ import pytest
 
 from gatepost.core.job import commands
 from gatepost.core.motion import Moves
-from gatepost.core.plan.known import cutter_of
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.surface import passes
 from gatepost.core.tolerances import CLEAN
-from gatepost.core.wood.field import cut
+from gatepost.core.wood.field import cut, cutter_of
 from tests.conftest import some
 
 OUTLINES = {

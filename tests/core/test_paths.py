@@ -15,8 +15,7 @@ from gatepost.core.carve.edits import outlines
 from gatepost.core.carve.lettering import glyph_cut
 from gatepost.core.job.carve import Plate
 from gatepost.core.job.tool_table import shipped_tools
-from gatepost.core.plan.known import cutter_of
-from gatepost.core.wood.field import cut, rectangle
+from gatepost.core.wood.field import cut, cutter_of, rectangle
 from tests.conftest import tries
 
 TOOLS = {t.number: t for t in shipped_tools()}

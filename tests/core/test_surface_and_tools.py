@@ -1,5 +1,4 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-import itertools
 import math
 from types import SimpleNamespace
 
@@ -19,7 +18,6 @@ from gatepost.core.job.tool_table import shipped_tools
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.surface import advice, passes
 from gatepost.core.tools import forces, touchoff
-from gatepost.core.tools.order import Task, best_order, broken_rule, cost
 from gatepost.core.units import mm
 from gatepost.core.wood.field import rectangle
 from tests.conftest import some
@@ -86,27 +84,6 @@ def test_odd_readings_are_asked_about_and_an_even_board_has_none():
     assert odd_readings([34.1, 34.1, 34.15, 34.05, 34.1]) == ()
     assert odd_readings([34.1, 34.2, 31.4, 34.15, 34.1, 34.05]) == (2,)
     assert odd_readings([34.1, 20.0, 34.1, 34.1]) == ()  # too few to judge
-
-
-names = st.sampled_from(["a", "b", "c", "d", "e"])
-
-
-@given(
-    st.lists(st.tuples(st.integers(0, 1), st.integers(1, 3), st.floats(0.5, 20)), min_size=1, max_size=5),
-    st.sets(st.tuples(names, names), max_size=4),
-    st.floats(0, 9),
-)
-def test_the_order_is_the_best_of_all_that_keep_the_rules(raw, pairs, change):
-    tasks = [
-        Task("abcde"[i], s, t, m, tuple(a for a, b in pairs if b == "abcde"[i] and a < b and ord(a) - 97 < len(raw)))
-        for i, (s, t, m) in enumerate(sorted(raw))
-    ]
-    options = [
-        cost(tasks, p, change) for p in itertools.permutations([t.name for t in tasks]) if not broken_rule(tasks, p)
-    ]
-    best = best_order(tasks, change)
-    assert not broken_rule(tasks, best.names)
-    assert best.minutes == pytest.approx(min(o.minutes for o in options))
 
 
 def test_push_by_hand():

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from gatepost.core.motion import Moves
 from gatepost.core.wood import kernels
-from gatepost.core.wood.field import KINDS, OUTSIDE, Cutter, HeightField, cut, rectangle
+from gatepost.core.wood.field import BALL, FLAT, OUTSIDE, ROUND, VEE, Cutter, HeightField, cut, rectangle
 from tests.conftest import tries
 
 CUTTERS = [
@@ -19,7 +19,18 @@ CUTTERS = [
     Cutter("vee", 10.0, 90.0, 1.5),
     Cutter("vee", 3.0, 20.0),
     Cutter("surfacing", 14.0),
+    Cutter("bull", 8.0, 0.0, 0.0, 1.5),
+    Cutter("tapered_ball", 6.0, 16.0, 0.0, 1.0),
+    Cutter("rounded_vee", 12.0, 60.0, 0.0, 0.8),
+    Cutter("drill", 6.0, 118.0),
+    Cutter("drill", 8.0),
 ]
+SLOPED = ("vee", "tapered_ball", "rounded_vee", "drill")
+
+
+def slope_of(cutter):
+    """mm up per mm out of a cutter's cone; 0 where it has none."""
+    return 1 / math.tan(math.radians(cutter.angle / 2)) if cutter.kind in SLOPED and 0 < cutter.angle < 180 else 0.0
 
 
 def shape_height(cutter, rho):
@@ -30,6 +41,17 @@ def shape_height(cutter, rho):
         h = radius - np.sqrt(np.maximum(radius**2 - rho**2, 0))
     elif cutter.kind == "vee":
         h = np.maximum(rho - cutter.tip / 2, 0) / math.tan(math.radians(cutter.angle / 2))
+    elif cutter.kind == "bull":
+        past = np.maximum(rho - (radius - cutter.radius), 0)
+        h = cutter.radius - np.sqrt(np.maximum(cutter.radius**2 - past**2, 0))
+    elif cutter.kind in ("tapered_ball", "rounded_vee"):
+        # a ball of the radius, and the cone that is tangent to it: whichever lies lower where both are, each past its contact
+        half = math.radians(cutter.angle / 2)
+        touch = cutter.radius * math.cos(half)
+        ball = cutter.radius - np.sqrt(np.maximum(cutter.radius**2 - rho**2, 0))
+        h = np.where(rho < touch, ball, cutter.radius * (1 - math.sin(half)) + (rho - touch) / math.tan(half))
+    elif cutter.kind == "drill" and cutter.angle:
+        h = rho / math.tan(math.radians(cutter.angle / 2))
     else:
         h = np.zeros_like(rho)
     return np.where(inside, h, np.inf)
@@ -40,11 +62,16 @@ def stamped(field, moves, cutter, step):
     z = field.z.astype(np.float64).copy()
     rows, columns = z.shape
     x, y = np.meshgrid(field.x0 + np.arange(columns) * field.cell, field.y0 + np.arange(rows) * field.cell)
+    reach = cutter.diameter / 2 / field.cell + 2
     for a, b in zip(moves.points[:-1], moves.points[1:]):
         n = max(2, int(np.linalg.norm(b - a) / step))
         for t in np.linspace(0, 1, n):
             p = a + (b - a) * t
-            z = np.minimum(z, p[2] + shape_height(cutter, np.hypot(x - p[0], y - p[1])))
+            (i0, i1), (j0, j1) = (
+                np.clip(np.rint((p[k] - c) / field.cell + np.array([-1, 1]) * reach).astype(int), 0, None) for k, c in ((0, field.x0), (1, field.y0))
+            )  # fmt: skip
+            at = np.s_[j0 : j1 + 1, i0 : i1 + 1]
+            z[at] = np.minimum(z[at], p[2] + shape_height(cutter, np.hypot(x[at] - p[0], y[at] - p[1])))
     return z
 
 
@@ -65,7 +92,7 @@ def rounding(field, points, cutter):
     along = 4 * last * wide
     level = np.hypot(*np.diff(points[:, :2], axis=0).T)
     slopes = np.abs(np.diff(points[:, 2])) / np.maximum(level, 1e-12)
-    k = 1 / math.tan(math.radians(cutter.angle / 2)) if cutter.kind == "vee" else 0.0
+    k = slope_of(cutter)
     steep = float(slopes[slopes < max(20.0, k)].max(initial=0.0))  # steeper ones go the plain way
     return along, 4 * last * (np.abs(points[:, 2]).max() + (steep + k) * wide + cutter.diameter) + 2 * k * along
 
@@ -95,7 +122,7 @@ def test_the_sweep_equals_dense_stamping(cutter, places):
     moves = Moves(points, np.zeros(len(points) - 1, bool), np.full(len(points) - 1, 100.0))
     step = 0.02
     exact, dense = cut(field, moves, cutter).after.z, stamped(field, moves, cutter, step)
-    steep = 1 / math.tan(math.radians(cutter.angle / 2)) if cutter.kind == "vee" else 1.0
+    steep = max(slope_of(cutter), 1.0)
     # the sweep may only be lower: stamps lie along the path; by no more than half a stamp's step allows
     assert (exact <= dense + 1e-4)[~at_its_rim(field, points, cutter.diameter / 2)].all()
     falls = np.abs(np.diff(points[:, 2])) / np.maximum(np.hypot(*np.diff(points[:, :2], axis=0).T), 1e-9)
@@ -106,7 +133,7 @@ def test_the_sweep_equals_dense_stamping(cutter, places):
     assert (gap > 1.0 + step * slope * 4 + steep).sum() <= 0.02 * gap.size
 
 
-@given(st.lists(place, min_size=2, max_size=6), st.integers(0, 5))
+@given(st.lists(place, min_size=2, max_size=6), st.integers(0, len(CUTTERS) - 1))
 @settings(max_examples=tries(25))
 def test_wood_only_ever_goes_and_what_goes_is_told(places, which):
     field = rectangle(20, 15, 0.5, lambda x, y: 0.2 * np.sin(x))
@@ -147,9 +174,58 @@ def test_the_quick_sweep_in_bands_equals_the_plain_one(cutter, places, pieces_ea
 
 
 def test_cutters_are_numbered_as_the_kernels_number_them():
-    assert KINDS == {
-        "flat": kernels.FLAT, "surfacing": kernels.FLAT, "drill": kernels.FLAT, "ball": kernels.BALL, "vee": kernels.VEE,
-    }  # fmt: skip
+    assert (FLAT, BALL, VEE, ROUND) == (kernels.FLAT, kernels.BALL, kernels.VEE, kernels.ROUND)
+    assert [c.shape for c in CUTTERS] == [FLAT, BALL, VEE, VEE, VEE, FLAT, ROUND, ROUND, ROUND, VEE, FLAT]
+
+
+@given(
+    st.sampled_from(["flat", "ball", "tapered_ball", "vee", "rounded_vee", "bull", "surfacing", "drill"]),
+    st.floats(1, 40), st.floats(8, 150), st.floats(0.05, 8), st.floats(0, 1),
+)  # fmt: skip
+def test_a_profile_never_falls_never_bends_down_and_is_read_both_ways(kind, diameter, angle, radius, share):
+    cutter = Cutter(kind, diameter, angle, 0.3 * diameter * share, radius)
+    profile = cutter.profile
+    out = np.linspace(0, diameter / 2, 400)
+    h = profile.height(out)
+    steps = np.diff(h)
+    assert h[0] == 0 and (steps >= -1e-9).all() and (np.diff(steps) >= -1e-7).all()
+    assert np.isinf(profile.height(np.array([diameter / 2 + 1e-6]))[0])
+    for o, z in zip(out[1:], h[1:]):
+        if 1e-6 < z < profile.shoulder - 1e-9:
+            assert profile.out_at(float(z)) == pytest.approx(o, abs=1e-5)
+    assert profile.out_at(profile.shoulder + 5.0) == pytest.approx(diameter / 2)
+
+
+@pytest.mark.parametrize("cutter", CUTTERS, ids=lambda c: f"{c.kind}-{c.angle:.0f}-{c.tip}")
+def test_moves_by_the_thousand_are_swept_as_dense_stamps_by_plan_and_machine(cutter):
+    """Both models, which share no code, against the plain shape stamped closely along every move."""
+    from gatepost.machine.standins.messages import ground
+    from gatepost.machine.standins.motion import stamp
+
+    count = tries(600)  # a thousand and more where it may take its time
+    rng = np.random.default_rng(17)
+    points = np.array([10.0, 8.0, -1.0]) + np.cumsum(rng.uniform(-1, 1, (count + 1, 3)) * [1.5, 1.5, 0.8], axis=0)
+    low, high = np.array([0.0, 0.0, -4.0]), np.array([40.0, 30.0, 2.0])
+    points = low + np.abs((points - low + (high - low)) % (2 * (high - low)) - (high - low))  # thrown back at the edges
+    moves = Moves(points, np.zeros(count, bool), np.full(count, 100.0))
+    field = rectangle(40, 30, 0.4, lambda x, y: 0 * x)
+    step = 0.06
+    dense, swept = stamped(field, moves, cutter, step), cut(field, moves, cutter).after.z
+    told = {
+        "kind": cutter.kind,
+        "diameter": cutter.diameter,
+        "angle": cutter.angle,
+        "tip": cutter.tip,
+        "radius": cutter.radius,
+    }
+    path = np.vstack([a + (b - a) * np.linspace(0, 1, 60)[:, None] for a, b in zip(points, points[1:])])
+    by_machine = field.z.copy()
+    stamp(by_machine, field.x0, field.y0, field.cell, path, *ground(told))
+    rim = at_its_rim(field, points, cutter.diameter / 2)
+    for name, found in (("plan", swept), ("machine", by_machine)):
+        off = np.abs(found - dense)[~rim]
+        assert np.quantile(off, 0.99) <= step * (slope_of(cutter) + 1.2), name
+        assert np.median(off) < 2e-3, name
 
 
 def test_two_threads_give_the_same_wood_to_the_bit(monkeypatch):

@@ -14,11 +14,13 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import OPPOSITE
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
+from gatepost.core.profile import profile_of
 from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.core.wood.arris import CUT
 from gatepost.core.wood.between import underside
 from gatepost.drawing.bed import field_after, shown_count
+from gatepost.drawing.cutters import side_of
 from gatepost.drawing.paths import letters_in
 from gatepost.drawing.shapes import Drawing, Shape, box, label, line, text
 
@@ -322,16 +324,8 @@ def _tool_at(plan: Plan, setup: PlannedSetup, bad: Finding) -> list[Shape]:
 
 
 def _cutter(tool: Tool, top: float) -> np.ndarray:
-    """A cutter from the side, its tip at 0, 0, as it is ground: a V as a V, a ball as a ball; (n, 2) mm, closed."""
-    r = tool.diameter / 2.0
-    if tool.kind == "vee" and 0.0 < tool.angle < 180.0:
-        shoulder = (r - tool.tip / 2.0) / math.tan(math.radians(tool.angle / 2.0))
-        right = np.array([[tool.tip / 2.0, 0.0], [r, shoulder], [r, max(top, shoulder)]])
-    elif tool.kind == "ball":
-        turn = np.linspace(0.0, math.pi / 2.0, 12)
-        right = np.vstack([np.column_stack([r * np.sin(turn), r - r * np.cos(turn)]), [[r, max(top, r)]]])
-    else:
-        right = np.array([[r, 0.0], [r, top]])
+    """A cutter from the side, its tip at 0, 0, as it is ground; (n, 2) mm, closed."""
+    right = side_of(profile_of(tool), top)
     left = right[::-1] * np.array([-1.0, 1.0])
     return np.vstack([right, left, right[:1]])
 

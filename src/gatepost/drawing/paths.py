@@ -18,6 +18,7 @@ from gatepost.core.carve.sunk_report import LaidShape
 from gatepost.core.plan.arranging import art_of, stretches
 from gatepost.core.plan.planned import PlannedCut, PlannedSetup
 from gatepost.core.plan.result import Plan
+from gatepost.core.profile import VEES
 from gatepost.drawing.hatching import hatch
 from gatepost.drawing.shapes import HandleFrame, Shape, area, dot, line
 
@@ -71,7 +72,7 @@ def _path(setup: PlannedSetup, op: PlannedCut, with_rapids: bool) -> list[Shape]
             if with_rapids:
                 out.append(line(run, "rapid"))
         elif np.ptp(run, axis=0).max() > 1e-6:
-            role = "cut-fine" if op.tool.kind == "vee" or op.kind in FINE else "cut"
+            role = "cut-fine" if op.tool.kind in VEES or op.kind in FINE else "cut"
             out.append(Shape("line", run, role, f"op:{op.name}", index=op.tool.number, size=op.tool.diameter))
     return out
 

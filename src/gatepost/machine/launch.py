@@ -94,6 +94,7 @@ def tool_words(tool: Tool) -> dict[str, object]:
         "diameter": tool.diameter,
         "angle": tool.angle,
         "tip": tool.tip,
+        "radius": tool.radius,
         "length": tool.length,
         "shank": tool.shank,
         "edge": tool.cutting_length,

@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 
 from gatepost.core.job.tool import Tool
+from gatepost.core.profile import profile_of
 from gatepost.core.working import Named, Working, working
 
 
@@ -16,11 +17,22 @@ def steepness(tool: Tool) -> float:
 
 def bit_radius(tool: Tool) -> float:
     """The widest stroke's half that a V-bit's edge can cut, mm: its own radius, or what its edge's length gives."""
-    return min(tool.diameter / 2.0, tool.tip / 2.0 + tool.cutting_length / steepness(tool))
+    return profile_of(tool).out_at(tool.cutting_length)
 
 
 def depth_of(radius: float, tool: Tool) -> Working:
-    """Depth of a V-cut of half width ``radius``: (r - tip/2)/tan(half angle)."""
+    """Depth of a V-cut of half width ``radius``: (w - tip/2)/tan(half angle); of a rounded tip w/tan(half angle) - r·(1/sin(half angle) - 1) from
+    where the arc ends, r - sqrt(r² - w²) until then."""
+    if tool.kind == "rounded_vee":
+        arc = profile_of(tool).arc
+        half = (Named("half_width", radius), Named("round", tool.radius))
+        if radius < arc:
+            return working("round - sqrt(round * round - half_width * half_width)", *half)
+        return working(
+            "half_width / tan(half_angle) - round * (1 / sin(half_angle) - 1)",
+            *half,
+            Named("half_angle", tool.angle / 2.0, "angle"),
+        )
     return working(
         "(half_width - tip / 2) / tan(half_angle)",
         Named("half_width", radius),

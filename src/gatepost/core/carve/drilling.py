@@ -18,6 +18,7 @@ from gatepost.core.job.operation import Artwork
 from gatepost.core.job.rows import places
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
+from gatepost.core.profile import point
 from gatepost.core.tolerances import THROUGH_EXTRA
 
 Array = NDArray[np.float64]
@@ -40,9 +41,9 @@ class Drilled:
         return self.art.figures
 
 
-def bottom_of(d: Drilled, face: float) -> float:
-    """How low it goes, above the bed: a little into the spoilboard where right through."""
-    return -max(THROUGH_EXTRA, d.figures.into) if d.figures.through else face - d.figures.deep
+def bottom_of(d: Drilled, tool: Tool, face: float) -> float:
+    """How low a tip goes, above the bed: a little into the spoilboard where right through. Holes are as deep as they are whole: a drill's point goes on under that."""
+    return (-max(THROUGH_EXTRA, d.figures.into) if d.figures.through else face - d.figures.deep) - point(tool)
 
 
 def fits(tool: Tool, across: float) -> bool:
@@ -56,7 +57,7 @@ def hole_moves(d: Drilled, tool: Tool, at: Heights) -> Moves:
     home = at.home(tool)
     trace = Trace(*home)
     trace.rapid(z=max(at.travel, home[2]))
-    low = bottom_of(d, at.face)
+    low = bottom_of(d, tool, at.face)
     bored = d.holes.across - tool.diameter > SAME
     for x, y in _nearest(places(d.art), np.array(home[:2])):
         trace.rapid(x=x, y=y)

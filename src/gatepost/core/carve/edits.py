@@ -18,6 +18,7 @@ from gatepost.core.job.carve import PLATE, CutOut, Glyph, Letters, Rounded, Text
 from gatepost.core.job.model import Job
 from gatepost.core.job.operation import Artwork, Operation
 from gatepost.core.job.turning import face_size
+from gatepost.core.profile import blunt, is_vee
 from gatepost.core.tolerances import NARROW, OF_DEPTH
 from gatepost.core.units import mm
 
@@ -50,10 +51,10 @@ def room_for(job: Job, setup: str, art: Artwork | None, margin: float) -> tuple[
 def cut_at_most(job: Job, operation: Operation | None, glyphs: tuple[Glyph, ...]) -> float:
     """The height of capitals up to which the V-bit cuts these letters whole and leaves enough wood under them, mm."""
     number = getattr(operation.figures, "tool", VCut().tool) if operation is not None else VCut().tool
-    tool = next((t for t in job.tools if t.number == number and t.kind == "vee"), None)
+    tool = next((t for t in job.tools if t.number == number and is_vee(t)), None)
     if tool is None or not glyphs:
         return math.inf
-    down = max(min(_thicknesses(job)) - FLOOR - SPARE, 0.5) / steepness(tool) + tool.tip / 2.0
+    down = max(min(_thicknesses(job)) - FLOOR - SPARE, 0.5) / steepness(tool) + blunt(tool)
     widest = max(glyph_cut(g.path, COARSE, steepness(tool), COARSE).widest for g in glyphs) / COARSE
     return min(bit_radius(tool), down) / max(widest, 1e-9)
 

@@ -11,11 +11,9 @@ import shapely
 from numpy.typing import NDArray
 
 from gatepost.core.carve.areas import area_of
-from gatepost.core.carve.gouging import half_width as half_ball
 from gatepost.core.carve.legs import from_nearest
 from gatepost.core.carve.lettering import layout
 from gatepost.core.carve.single_line import NAME, open_strokes
-from gatepost.core.carve.sink import half_width as half_vee
 from gatepost.core.carve.sunk_moves import CLEAR, Heights, floors
 from gatepost.core.carve.trace import Trace
 from gatepost.core.geometry.region import pieces
@@ -24,6 +22,7 @@ from gatepost.core.job.holes import Engraving
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
+from gatepost.core.profile import profile_of
 
 Array = NDArray[np.float64]
 FLAT = 0.004  # mm by which straight pieces may lie beside a curve
@@ -65,10 +64,7 @@ def strokes(art: Artwork) -> list[Array]:
 
 def half_line(tool: Tool, deep: float) -> float:
     """Half of how wide a line is in the face, mm; that of the whole tool where its angle is none."""
-    radius = tool.diameter / 2.0
-    if tool.kind == "vee":
-        return half_vee(tool, deep) if 0.0 < tool.angle < 180.0 else radius
-    return half_ball(radius, deep) if tool.kind == "ball" else radius
+    return profile_of(tool).out_at(deep)
 
 
 def _from(line: Array, here: Array) -> tuple[Array, float]:

@@ -26,6 +26,7 @@ from gatepost.core.job.operation import Artwork
 from gatepost.core.job.sunk import Ground
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
+from gatepost.core.profile import BALLS, profile_of
 
 Array = NDArray[np.float64]
 SHORTEST = 0.25  # of a stroke's length: what is left at a row's end is cut as a stroke of its own from that on
@@ -61,14 +62,9 @@ class Gouged:
     half: float
 
 
-def half_width(radius: float, depth: float) -> float:
-    """How far a ball of a radius reaches from its middle at a height over its tip, mm: √(2·R·h − h²), and R from there on up."""
-    return radius if depth >= radius else math.sqrt(2.0 * radius * depth - depth * depth)
-
-
 def parts(tools: Sequence[Tool]) -> tuple[tuple[Tool, ...], Tool | None, tuple[Tool, ...]]:
     """End mills; the ball; and what is neither, or a second ball."""
-    ball = next((t for t in tools if t.kind == "ball"), None)
+    ball = next((t for t in tools if t.kind in BALLS), None)
     mills = tuple(t for t in tools if t.kind == "flat")
     return mills, ball, tuple(t for t in tools if t not in mills and t is not ball)
 
@@ -81,8 +77,8 @@ def gouged(g: Gouging, tools: Sequence[Tool], outline: Area, times: float = 1.0)
     if ball is None or laid.top.is_empty:
         return Gouged(laid, None, MultiPolygon(), (), 0.0)
     made = sink(laid.top, g.ground.figures, mills, times) if mills and f.cleared > 0.0 else None
-    radius = ball.diameter / 2.0
-    away = half_width(radius, f.scoop + (f.cleared if made is not None else 0.0)) + f.clear_of
+    profile = profile_of(ball)
+    away = profile.out_at(f.scoop + (f.cleared if made is not None else 0.0)) + f.clear_of
     floor = laid.top
     if made is not None:  # strokes lie where it was cleared
         floor = made.mills[-1].taken if made.mills else MultiPolygon()
@@ -90,7 +86,7 @@ def gouged(g: Gouging, tools: Sequence[Tool], outline: Area, times: float = 1.0)
     rng = np.random.default_rng(f.seed)
     lines = _rows(middles, f, rng) if f.follows == "rows" else _rounds(middles, f, rng)
     strokes = [s for line in lines for s in _strokes(line, f, rng)][:MOST_STROKES]
-    return Gouged(laid, made, middles, tuple(strokes), half_width(radius, f.scoop))
+    return Gouged(laid, made, middles, tuple(strokes), profile.out_at(f.scoop))
 
 
 def _steps(low: float, high: float, f: Gouge, rng: np.random.Generator) -> list[float]:

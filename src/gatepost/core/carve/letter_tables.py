@@ -6,12 +6,13 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from gatepost.core.carve.depth import bit_radius, depth_of, steepness
+from gatepost.core.carve.depth import bit_radius, depth_of
 from gatepost.core.carve.lettered import Carved
 from gatepost.core.carve.lettering import CutLetter, thinnest
 from gatepost.core.carve.paths import plate_outline
 from gatepost.core.findings import Table
 from gatepost.core.job.tool import Tool
+from gatepost.core.profile import is_vee, profile_of
 from gatepost.core.units import mm
 
 MOST_ROWS = 40  # letters of one table
@@ -20,7 +21,7 @@ SIDES = ("left", "right", "front", "back")
 
 def letter_tables(c: Carved) -> tuple[Table, ...]:
     """All of them; none where nothing is lettered, or by no V."""
-    if not c.lettering.letters or c.tool.kind != "vee" or not 0 < c.tool.angle < 180:
+    if not c.lettering.letters or not is_vee(c.tool):
         return ()
     return (_margins(c), _each(c), *_other_bits(c))
 
@@ -47,7 +48,7 @@ def _margins(c: Carved) -> Table:
 
 def _each(c: Carved) -> Table:
     """Of each letter of a line its strokes, how deep this bit goes and how deep the next one, and the wood under it."""
-    other = next((t for t in c.by.tools if t.kind == "vee" and t.number != c.tool.number and 0 < t.angle < 180), None)
+    other = next((t for t in c.by.tools if is_vee(t) and t.number != c.tool.number), None)
     bits = (c.tool, other) if other is not None else (c.tool,)
     worst: dict[tuple[int, str], CutLetter] = {}
     for letter in c.lettering.letters:
@@ -76,10 +77,10 @@ def _other_bits(c: Carved) -> tuple[Table, ...]:
     """What the same program would cut with another V in the collet: as deep, but wider or narrower by the tangents of their half angles."""
     widest = max(letter.cut.widest for letter in c.lettering.letters)
     deep = depth_of(widest, c.tool).result
-    others = [t for t in c.by.tools if t.kind == "vee" and 0 < t.angle < 180 and abs(t.angle - c.tool.angle) > 0.5]
+    others = [t for t in c.by.tools if is_vee(t) and abs(t.angle - c.tool.angle) > 0.5]
     if not others:
         return ()
     rows = [("loaded by mistake", "widest stroke", "in place of")]
     for t in others:
-        rows.append((f"T{t.number}, {t.angle:g}°", mm(2.0 * deep / steepness(t) + t.tip), mm(2.0 * widest)))
+        rows.append((f"T{t.number}, {t.angle:g}°", mm(2.0 * profile_of(t).out_at(deep)), mm(2.0 * widest)))
     return (("If another V is in the collet", tuple(rows)),)

@@ -22,6 +22,7 @@ from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import turned_about
+from gatepost.core.profile import Profile, profile_of
 from gatepost.core.tolerances import AXIS_DEPTH, FLATTEN_DEPTH
 
 Array = NDArray[np.float64]
@@ -303,8 +304,30 @@ def met(run: Array, r: float) -> Array:
     return np.insert(run, after + 1, there, axis=0)
 
 
+ARC_SAG = 0.002  # mm by which straight moves may lie under a rounded tip's arc
+
+
+def _finely(run: Array, profile: Profile) -> Array:
+    """A run of axis with places between where it is narrower than a rounded tip: depth goes by an arc there, which bends by (1 + k²)^1.5/r at most."""
+    if profile.arc <= 0.0:
+        return run
+    bend = math.hypot(1.0, profile.steep) ** 3 / profile.round
+    most = math.sqrt(8.0 * ARC_SAG / bend)
+    out = [run[:1]]
+    for a, b in zip(run[:-1], run[1:]):
+        narrow = min(a[2], b[2]) < profile.arc - 1e-9
+        count = max(1, math.ceil(abs(b[2] - a[2]) / most)) if narrow else 1
+        out.append(a + (b - a) * (np.arange(1, count + 1) / count)[:, None])
+    return np.vstack(out)
+
+
 def v_depths(run: Array, tool: Tool) -> Array:
-    """Tip points below the top for a run of axis: depth (r - tip/2)/tan(half angle); strokes under the tip are left."""
+    """Tip points below the top for a run of axis: depth (r - tip/2)/tan(half angle); strokes under the tip's flat are left, those under a rounded
+    tip are as deep as its arc."""
+    if tool.kind == "rounded_vee":
+        profile = profile_of(tool)
+        run = _finely(met(run, profile.arc), profile)
+        return np.column_stack([run[:, :2], -profile.height(np.minimum(run[:, 2], profile.radius))])
     steepness = 1.0 / math.tan(math.radians(tool.angle / 2.0))
     run = met(run, tool.tip / 2.0) if tool.tip > 0.0 else run
     depth = np.maximum(run[:, 2] - tool.tip / 2.0, 0.0) * steepness

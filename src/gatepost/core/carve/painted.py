@@ -13,6 +13,7 @@ from gatepost.core.carve.lettered import STAGE, Carved, spot
 from gatepost.core.carve.lettering import thinnest
 from gatepost.core.findings import Figure, Finding, Fix, Level, Table
 from gatepost.core.job.blank import Coat
+from gatepost.core.profile import profile_of
 from gatepost.core.units import area_words, mm
 from gatepost.core.wood.field import HeightField
 from gatepost.core.working import Named, working
@@ -60,7 +61,7 @@ def film_findings(c: Carved) -> list[Finding]:
     said: list[Finding] = []
     thin = [(thinnest(letter.cut), letter) for letter in c.lettering.letters]
     for r, letter in sorted(thin, key=lambda one: one[0]):
-        depth = depth_of(r, c.tool).result if r > c.tool.tip / 2.0 else 0.0
+        depth = depth_of(r, c.tool).result if r > profile_of(c.tool).flat else 0.0
         into = working("depth - film", Named("depth", depth), Named("film", c.by.film), assumption=f"{THROUGH} mm into the wood shows a clean edge", shop_rule=True)  # fmt: skip
         if into.result >= THROUGH:
             break

@@ -20,6 +20,7 @@ from gatepost.core.geometry.straight import as_drawn
 from gatepost.core.job.carve import MOST_DRAWN_HOLES, Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves, Pen
+from gatepost.core.profile import blunt
 from gatepost.core.tolerances import COARSE_FLATTEN
 
 Array = NDArray[np.float64]
@@ -34,7 +35,7 @@ def v_moves(
     pen = Pen(*start)
     pen.rapid(z=max(travel, start[2]))
     lines = [v_depths(run, tool) + np.array([0.0, 0.0, top]) for run in runs]
-    lines = [line for line in lines if tool.tip <= 0 or line[:, 2].min() < top]
+    lines = [line for line in lines if blunt(tool) <= 0 or line[:, 2].min() < top]
     deepest = min((float(line[:, 2].min()) for line in lines), default=top)
     above = math.inf
     for number in range(1, passes + 1):

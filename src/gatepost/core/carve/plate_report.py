@@ -16,6 +16,7 @@ from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import MOST_TABS, Plate
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy
+from gatepost.core.profile import upright
 from gatepost.core.tolerances import TAB_FACTOR
 from gatepost.core.units import area_words, mm
 from gatepost.core.wood.flaws import flaw_area
@@ -30,7 +31,7 @@ def unfit(number: int, setup: str) -> Finding:
 
 def plate_findings(plate: Plate, tool: Tool, c: JudgedBy, rounds: int) -> list[Finding]:
     """What is wrong with a cut-out. rounds: of one that is left out since there are too many to work out, else 0."""
-    if tool.kind == "vee":
+    if not upright(tool):
         return [unfit(plate.tool, c.setup)]
     said: list[Finding] = []
     if rounds:

@@ -29,7 +29,8 @@ from gatepost.core.job.operation import Artwork
 from gatepost.core.job.relief import HeightsFigures, Relief
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
-from gatepost.core.wood.field import Cutter, HeightField, cut
+from gatepost.core.profile import BALLS, MILLS, ball_radius
+from gatepost.core.wood.field import HeightField, cut, cutter_of
 
 CELL = 0.196  # mm: under 0.2, and no cell lies just a usual cutter's radius from another, where its side is upright
 FINEST = 0.098  # mm: of a small relief
@@ -78,7 +79,7 @@ def cell_of(art: Artwork, balls: Sequence[Tool], times: float) -> float:
     """Of the grid that a relief is worked out on, mm. times: coarser by as much, for a first look."""
     (x0, y0), (x1, y1) = (f(corners(art, _heights(art)), axis=0) for f in (np.min, np.max))
     area = float((x1 - x0) * (y1 - y0))
-    thin = min((b.diameter for b in balls), default=THIN) < THIN
+    thin = min((2.0 * ball_radius(b) for b in balls), default=THIN) < THIN
     fine = max(FINEST if area <= (THIN_AREA if thin else SMALL_AREA) else CELL, math.sqrt(area / MOST_CELLS))
     return fine if times <= 1.0 else max(fine, math.sqrt(area / FIRST_LOOK))
 
@@ -90,8 +91,8 @@ def _heights(art: Artwork) -> HeightsFigures:
 
 def in_order(tools: tuple[Tool, ...]) -> tuple[list[Tool], list[Tool]]:
     """End mills and balls, the largest first."""
-    big = sorted(tools, key=lambda t: -t.diameter)
-    return [t for t in big if t.kind == "flat"], [t for t in big if t.kind == "ball"]
+    big = sorted(tools, key=lambda t: (-ball_radius(t) if t.kind in BALLS else 0.0, -t.diameter))
+    return [t for t in big if t.kind in MILLS], [t for t in big if t.kind in BALLS]
 
 
 def scallop(radius: float, step: float) -> float:
@@ -163,6 +164,7 @@ class _Work:
     def finished(self, ball: Tool, once: bool) -> ReliefStep:
         """A ball along rows, closer where more than asked for still stands; first in layers where it would take more than it may at once."""
         t, cell, radius = self.target, self.target.cell, ball.diameter / 2.0
+        tip = ball_radius(ball)
         under = underside(ball, cell)
         tips = np.maximum(lifted(t.z, under, self._rows), np.float32(t.lowest))
         reached = self.reached = left_by(tips, under)
@@ -175,7 +177,7 @@ class _Work:
         while (deep := self.wood - within > ball.pass_depth).any() and step > 1:
             step //= 2  # closer beside walls, until no strip stands there that is too deep for one pass
             self._layers(follow, ball, step, t.asked & _about(deep, radius, cell))
-        step = max(1, math.floor(row_step(radius, FIRST_SHARE * self.figures.scallop) / cell))
+        step = max(1, math.floor(row_step(tip, FIRST_SHARE * self.figures.scallop) / cell))
         first = True
         while True:
             stands = self._over(reached) > wish
@@ -239,7 +241,7 @@ class _Work:
         numbers = np.array(sorted({row for row, _, _ in todo}), np.int64)
         halves = np.maximum(lifted(t.z, underside(ball, t.cell, 0.5), numbers), np.float32(t.lowest))
         at = {int(row): k for k, row in enumerate(numbers)}
-        radius = ball.diameter / 2.0
+        radius = ball_radius(ball)
         return [closely(t, row, a, tips[row, a : b + 1], halves[at[row], a:b], radius) for row, a, b in todo]
 
     def _layers(self, follow: Follow, tool: Tool, step: int, where: Mask) -> None:
@@ -273,7 +275,7 @@ class _Work:
         """Takes off what a tool takes in all that it has not been asked for yet."""
         held = HeightField(self.wood, self.target.x0, self.target.y0, self.target.cell)
         moves = follow.fresh()
-        done = cut(held, moves, Cutter(tool.kind, tool.diameter))
+        done = cut(held, moves, cutter_of(tool))
         self.wood, self.bite = done.after.z, max(self.bite, float(done.deepest.max(initial=0.0)))
 
 

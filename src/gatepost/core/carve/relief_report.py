@@ -18,6 +18,7 @@ from gatepost.core.job.sunk import MOST_TOOLS
 from gatepost.core.job.tool import MOST_NUMBER, Tool
 from gatepost.core.job.tool_table import of_kind
 from gatepost.core.operation_kind import JudgedBy, OperationTold
+from gatepost.core.profile import BALLS, ball_radius
 from gatepost.core.tolerances import FLAT_SPOT, FLOOR_LEFT
 from gatepost.core.units import area_words, mm
 from gatepost.core.working import Named, working
@@ -70,7 +71,7 @@ def _figures(m: JudgedRelief) -> tuple[Figure, ...]:
     _, balls = in_order(m.tools)
     if m.made is None:
         return tuple(out)
-    radius, wish = balls[0].diameter / 2.0, m.relieving.figures.scallop
+    radius, wish = ball_radius(balls[0]), m.relieving.figures.scallop
     if wish < radius:
         step = working(
             "2 * sqrt(2 * radius * scallop - scallop ** 2)", Named("radius", radius), Named("scallop", wish), source="R − √(R² − s²/4)"
@@ -83,7 +84,7 @@ def _figures(m: JudgedRelief) -> tuple[Figure, ...]:
 
 def ball_fixes(mills: Sequence[Tool], table: Sequence[Tool], operation: str) -> tuple[Fix, ...]:
     """Where a ball is missing: each that is there, after its end mills, or else a new one. table: all tools that there are."""
-    there = [t for t in table if t.kind == "ball"][:3]
+    there = [t for t in table if t.kind in BALLS][:3]
     if there or not operation or len(table) >= MOST_NUMBER:
         return tuple(
             Fix("set operation", {"operation": operation, "tools": (*(m.number for m in mills), t.number)}, f"Use tool {t.number}, {t.name}")
@@ -184,15 +185,18 @@ def _reach_findings(m: JudgedRelief) -> list[Finding]:
     assert made is not None
     if made.missed < WORTH or made.deep < SHALLOW:
         return []
-    smallest = min(t.diameter for t in m.tools if t.kind == "ball")
+    smallest = min(2.0 * ball_radius(t) for t in m.tools if t.kind in BALLS)
     figures = m.relieving.figures
     depth = depth_of(m.figures)
     free = [
         t
         for t in m.by.tools
-        if t.kind == "ball" and t.diameter < smallest and t.cutting_length >= depth and t.number not in figures.tools
+        if t.kind in BALLS
+        and 2.0 * ball_radius(t) < smallest
+        and t.cutting_length >= depth
+        and t.number not in figures.tools
     ]
-    smaller = max(free, key=lambda t: t.diameter, default=None)
+    smaller = max(free, key=ball_radius, default=None)
     fixes: tuple[Fix, ...] = ()
     if smaller is not None and len(figures.tools) < MOST_TOOLS:
         values = {"operation": m.by.operation, "tools": (*figures.tools, smaller.number)}

@@ -21,6 +21,7 @@ from gatepost.core.findings import Figure, Finding, Fix, Level
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import MOST_BOLDER, Carving
 from gatepost.core.operation_kind import OperationTold
+from gatepost.core.profile import blunt, is_vee, profile_of
 from gatepost.core.tolerances import PAINT_DEPTH
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
@@ -55,7 +56,7 @@ def lettering_told(c: Carved) -> OperationTold:
     findings: list[Finding] = []
     if not any(line.text.strip() for line in c.carving.lines):
         findings.append(no_text(c.setup))
-    elif c.tool.kind != "vee" or not 0 < c.tool.angle < 180:
+    elif not is_vee(c.tool):
         message = f"Tool {c.tool.number} is not a V-bit. Choose one for the lettering."
         findings.append(
             Finding("carve.not-a-vee", Level.STOP, STAGE, message, c.setup, fixes=tuple(_vee_fixes(c, 0.0)))
@@ -80,7 +81,7 @@ def _drawn(c: Carved) -> bool:
 
 def _figures(c: Carved, letters: tuple[CutLetter, ...]) -> tuple[Figure, ...]:
     figures: list[Figure] = []
-    if letters and c.tool.kind == "vee":
+    if letters and is_vee(c.tool):
         widest = max(letter.cut.widest for letter in letters)
         thin = min(thinnest(letter.cut) for letter in letters)
         deep = depth_of(widest, c.tool)
@@ -131,13 +132,13 @@ def _bolder_fix(c: Carved, letter: CutLetter, more: float) -> tuple[Fix, ...]:
 
 def _vee_fixes(c: Carved, radius: float) -> list[Fix]:
     """Other V-bits of the table that cut a half width."""
-    fit = [t for t in c.by.tools if t.kind == "vee" and t.number != c.tool.number and bit_radius(t) >= radius]
+    fit = [t for t in c.by.tools if is_vee(t) and t.number != c.tool.number and bit_radius(t) >= radius]
     return [Fix("set carving", {"tool": t.number, **c.by.named}, f"Use tool {t.number}, {t.name}") for t in fit]
 
 
 def _floor_fix(c: Carved, radius: float) -> tuple[Fix, ...]:
     """A flat floor where a stroke is wider than twice a half width, or the wood too thin."""
-    depth = min((radius - c.tool.tip / 2.0) * steepness(c.tool), c.by.thickness - FLOOR) - FINE
+    depth = min((radius - blunt(c.tool)) * steepness(c.tool), c.by.thickness - FLOOR) - FINE
     values = {"operation": c.by.operation, "depth": depth}
     return (Fix("flat floor", values, f"Cut it {mm(depth)} deep, with a flat floor"),) if depth > 0.5 else ()
 
@@ -166,7 +167,7 @@ def _deep_findings(c: Carved) -> list[Finding]:
     if left.result >= FLOOR:
         message = f"{mm(left.result)} of wood stays under the deepest groove, in {worst.name}."
         return [Finding("carve.floor", Level.OK, STAGE, message, c.setup, left)]
-    radius = (c.by.thickness - FLOOR) / steepness(c.tool) + c.tool.tip / 2.0
+    radius = (c.by.thickness - FLOOR) / steepness(c.tool) + blunt(c.tool)
     fixes = (
         *((_scale_fix(c, radius / worst.cut.widest * (1 - 1e-6)),) if radius > 0 else ()),
         *_floor_fix(c, bit_radius(c.tool)),
@@ -182,10 +183,10 @@ def _thin_findings(c: Carved) -> list[Finding]:
     bolder: set[int] = set()
     wanted = PAINT_DEPTH + c.carving.sanding + c.by.height_error
     thin = sorted((thinnest(letter.cut), i) for i, letter in enumerate(c.lettering.letters))
-    radius = (wanted + FINE) / steepness(c.tool) + c.tool.tip / 2.0
+    radius = (wanted + FINE) / steepness(c.tool) + blunt(c.tool)
     for r, i in thin:
         letter = c.lettering.letters[i]
-        depth = depth_of(r, c.tool).result if r > c.tool.tip / 2.0 else 0.0
+        depth = depth_of(r, c.tool).result if r > profile_of(c.tool).flat else 0.0
         left = working(
             "depth - sanding - height_error", Named("depth", depth), Named("sanding", c.carving.sanding), Named("height_error", c.by.height_error),
             assumption=f"a groove holds paint from {PAINT_DEPTH} mm after sanding", shop_rule=True,

@@ -22,6 +22,7 @@ from gatepost.core.geometry.curves import as_multipolygon
 from gatepost.core.geometry.region import centres, pieces, swept
 from gatepost.core.job.sunk import Sunk
 from gatepost.core.job.tool import Tool
+from gatepost.core.profile import MILLS, profile_of
 
 Array = NDArray[np.float64]
 FLAT = 0.004  # mm by which straight pieces may lie beside a curve of the outline
@@ -65,7 +66,9 @@ class Sink:
 
 def roles(tools: Sequence[Tool]) -> tuple[tuple[Tool, ...], Tool | None, tuple[Tool, ...]]:
     """End mills, the largest first; the V-bit; and what is neither."""
-    mills = sorted((t for t in tools if t.kind == "flat"), key=lambda t: (-t.diameter, t.number))
+    mills = sorted(
+        (t for t in tools if t.kind in MILLS and profile_of(t).flat > 0.0), key=lambda t: (-t.diameter, t.number)
+    )
     vee = next((t for t in tools if t.kind == "vee" and 0 < t.angle < 180), None)
     return tuple(mills), vee, tuple(t for t in tools if t not in mills and t is not vee)
 
@@ -101,13 +104,14 @@ def sink(top: MultiPolygon, figures: Sunk, tools: Sequence[Tool], times: float =
         if where.is_empty:
             unfit.append(tool)
             continue
-        mine = swept(where, radius, SWEPT * times)
+        level = profile_of(tool).flat  # a bull leaves its round at the foot of walls
+        mine = swept(where, level, SWEPT * times)
         region = where
         if done:
             left = _solid(mine.difference(taken))
             if left.area < SPECK:
                 continue
-            region = as_multipolygon(where.intersection(left.buffer(radius, quad_segs=pieces(radius, 0.05))))
+            region = as_multipolygon(where.intersection(left.buffer(level, quad_segs=pieces(level, 0.05))))
         taken = mine if taken.is_empty else taken.union(mine)
         done.append(Milled(tool, where, region, as_multipolygon(taken)))
     rest = as_multipolygon(_solid(floor.difference(taken)))

@@ -25,6 +25,7 @@ from gatepost.core.job.operation import Artwork
 from gatepost.core.job.sunk import Ground, Sunk
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
+from gatepost.core.profile import profile_of
 
 RING = 0.02  # mm by which rings inside the first may lie beside it
 WHOLE = 1e4  # mm: no area is so wide
@@ -133,7 +134,7 @@ def mill_legs(
     milled: Milled, within: Any, made: Sink, figures: Sunk, at: Heights, times: float = 1.0
 ) -> tuple[list[Leg], list[Leg]]:
     """Lines of an end mill, and those of its last pass along the walls. within: where its middle may be, made ready."""
-    tool, step = milled.tool, figures.stepover * milled.tool.diameter
+    tool, step = milled.tool, figures.stepover * 2.0 * profile_of(milled.tool).flat
     here, climb = np.array(at.home(tool)[:2]), figures.cut == "climb"
     region = milled.region
     last: list[Leg] = []

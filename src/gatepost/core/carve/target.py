@@ -18,6 +18,7 @@ from gatepost.core.job.operation import Artwork
 from gatepost.core.job.relief import HeightsFigures
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import read_only, turned_about
+from gatepost.core.profile import profile_of
 
 Grid = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -149,15 +150,14 @@ class CutterUnderside:
 
 
 def underside(tool: Tool, cell: float, shift: float = 0.0) -> CutterUnderside:
-    """Of an end mill or a ball: R − √(R² − d²) at d from a ball's middle. shift: of the tip along the row, in cells."""
-    radius = tool.diameter / 2.0
+    """Of a cutter, by its profile. shift: of the tip along the row, in cells."""
+    profile = profile_of(tool)
+    radius = profile.radius
     n = math.ceil(radius / cell) + 1
     j, i = np.mgrid[-n : n + 1, -n : n + 1]
     d2 = (j**2 + (i - shift) ** 2) * cell * cell
     at = d2 <= radius * radius * (1.0 + 1e-12)
-    drops = (
-        radius - np.sqrt(np.maximum(radius * radius - d2[at], 0.0)) if tool.kind == "ball" else np.zeros(int(at.sum()))
-    )
+    drops = profile.height(np.minimum(np.sqrt(d2[at]), radius))
     return CutterUnderside(drops.astype(np.float32), np.column_stack([j[at], i[at]]).astype(np.int64))
 
 

@@ -8,6 +8,7 @@ for straight moves of any slope.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -19,6 +20,7 @@ from gatepost.core.hold.solids import Solid
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
+from gatepost.core.profile import profile_of
 
 Array = NDArray[np.float64]
 CONE_SLICES = 12
@@ -64,17 +66,15 @@ class Passing:
 
 
 def sections(tool: Tool, machine: Machine) -> list[Section]:
-    """Cutter, shank, nut and shoe. A V's cone is a stack of slices, each as wide as its widest."""
-    radius = tool.diameter / 2.0
+    """Cutter, shank, nut and shoe. What of a cutter is a cone is a stack of slices, each as wide as its widest; what is rounded counts as upright."""
+    profile = profile_of(tool)
+    radius = profile.radius
     parts: list[Section] = []
     edge = min(tool.cutting_length, tool.length)
-    if tool.kind == "vee":
-        steep = np.tan(np.radians(tool.angle / 2.0))
-        cone = min((radius - tool.tip / 2.0) / steep, edge)
+    if not math.isinf(profile.steep):
+        cone = min(profile.shoulder, edge)
         cuts = np.linspace(0.0, cone, CONE_SLICES + 1)
-        parts += [
-            Section("cutter", float(tool.tip / 2.0 + b * steep), float(a), float(b)) for a, b in zip(cuts, cuts[1:])
-        ]
+        parts += [Section("cutter", profile.out_at(float(b)), float(a), float(b)) for a, b in zip(cuts, cuts[1:])]
         if cone < edge:
             parts.append(Section("cutter", radius, cone, edge))
     else:

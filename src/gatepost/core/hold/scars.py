@@ -3,14 +3,13 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 from shapely.geometry import LineString, Point, Polygon
 
 from gatepost.core.job.machine import BedThings, Scar
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
+from gatepost.core.profile import profile_of
 
 SHALLOW = 0.05  # mm; less is no scar
 COARSE = 0.2  # mm by which a scar's line may be simplified
@@ -44,9 +43,7 @@ def scars_of(moves: Moves, tool: Tool, at: str, run: str) -> list[Scar]:
         depth = float(-points[:, 2].min())
         line = LineString(points[:, :2]) if np.ptp(points[:, :2], axis=0).max() > 1e-6 else None
         corners = np.asarray(line.simplify(COARSE).coords) if line is not None else points[:1, :2]
-        width = tool.diameter
-        if tool.kind == "vee":
-            width = min(tool.diameter, tool.tip + 2.0 * depth * math.tan(math.radians(tool.angle / 2.0)))
+        width = 2.0 * profile_of(tool).out_at(depth)
         places = tuple((round(float(x), 2), round(float(y), 2)) for x, y in corners[:MOST_POINTS])
         out.append(Scar(points=places, width=max(width, 0.1), depth=round(depth, 2), at=at, run=run))
     return out

@@ -124,6 +124,20 @@ class DialMark(Model):
     rpm: Rate
 
 
+class Collet(Model):
+    """A collet. size: of the shank that it is made for; grip: how long it grips; bore: how deep a shank goes in behind the nut's face, 0 where that is not
+    measured; torque: that its maker gives the nut, N·m, 0 where it is not known; since: the day it came into use."""
+
+    size: Size
+    grip: Size = 18.0
+    bore: Amount = 0.0
+    torque: Amount = 0.0
+    since: Annotated[str, Field(max_length=20)] = ""
+
+
+COLLETS = (Collet(size=6.0), Collet(size=8.0))
+
+
 class WarmStep(Model):
     """A step of warming a spindle up."""
 
@@ -192,6 +206,7 @@ class Machine(Model):
     stops: Annotated[tuple[StopWord, ...], Field(max_length=10)] = STOPS
     power_on: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_ON
     power_off: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_OFF
+    collets: Annotated[tuple[Collet, ...], Field(max_length=20)] = COLLETS
     warm: Annotated[tuple[WarmStep, ...], Field(max_length=20)] = WARM
     isolating_drops: bool = False
     in_order: bool = False

@@ -17,7 +17,7 @@ from gatepost.core.motion import Moves, joined
 from gatepost.core.plan.drafts import DraftCut, SetupDraft
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.holds import LIFTS, bears_of
-from gatepost.core.plan.known import cutter_of, digest, heavy
+from gatepost.core.plan.known import digest, heavy
 from gatepost.core.plan.planned import PlannedCut, ProgramFile
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
@@ -25,7 +25,7 @@ from gatepost.core.program.write import Head, body_lines, fingerprint, head_line
 from gatepost.core.tolerances import RESERVE
 from gatepost.core.wood import loose, slivers
 from gatepost.core.wood import report as wood_report
-from gatepost.core.wood.field import OUTSIDE, HeightField, cut
+from gatepost.core.wood.field import OUTSIDE, HeightField, cut, cutter_of
 from gatepost.core.wood.loose import Cutting
 
 

@@ -31,6 +31,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.job.zero import Zero
 from gatepost.core.motion import Moves
 from gatepost.core.plan.planned import PlannedCut, ProgramFile, ProgramRun
+from gatepost.core.profile import BALLS, MILLS
 from gatepost.core.tolerances import RESERVE
 from gatepost.core.wood.field import HeightField
 from gatepost.core.wood.loose import GripArea
@@ -116,7 +117,7 @@ def loads_of(
     out: list[CutLoad] = []
     for op in operations:
         box = placed.to_bed.moves(op.moves).cutting_extents()
-        pull = job.holding.pull * LIFTS.get(op.tool.spiral, 0.0) if op.tool.kind in ("flat", "ball", "drill") else 0.0
+        pull = job.holding.pull * LIFTS.get(op.tool.spiral, 0.0) if op.tool.kind in (*MILLS, *BALLS, "drill") else 0.0
         out.append(CutLoad(op.name, pushes[op.name], op.peak, pull, box))
     return tuple(out)
 

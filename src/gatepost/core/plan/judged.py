@@ -49,6 +49,7 @@ from gatepost.core.plan.registering import comings, laid_on, proofs
 from gatepost.core.plan.result import Reports
 from gatepost.core.plan.room import room_beside
 from gatepost.core.plan.rough import rough_under
+from gatepost.core.plan.tooling import meetings, uses_of
 from gatepost.core.plan.zeroed import zeroed
 from gatepost.core.plan.zeros import edges_on_bed, first_touch, touched_at, zero_found
 from gatepost.core.register.report import report as register_report
@@ -62,11 +63,13 @@ from gatepost.core.wood.flaws import Lies
 
 @dataclass(frozen=True)
 class Ordered:
-    """Which operation comes after which: as chosen, and the best there is. broken: the rule that what was asked for breaks."""
+    """Which operation comes after which: as chosen, and the best there is. broken: the rule that what was asked for breaks; tasks: what was ordered; prices: by what."""
 
     chosen: order.Order
     best: order.Order
     broken: str
+    tasks: tuple[order.Task, ...] = ()
+    prices: order.Prices = order.Prices(0.0)
 
 
 def judged(
@@ -133,7 +136,18 @@ def judged(
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]
     reports["carve", ""], made = carve_report(k, cuts, face, flaws, [f for f in said if f.stage == CARVE])
     used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
-    tooled = tools_report.Tooled(ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine)
+    tooled = tools_report.Tooled(
+        ordered.chosen,
+        ordered.best,
+        ordered.broken,
+        tuple(changes),
+        used,
+        k.job.machine,
+        k.job.wood,
+        uses_of(cuts),
+        meetings(cuts, memory, k.coarse),
+        k.job.tools,
+    )
     reports["tools", ""] = tools_report.report(tooled)
     for c in cuts:
         if not c.operations:

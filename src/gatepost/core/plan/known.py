@@ -13,7 +13,6 @@ from gatepost.core.blank.thickness import Thickness
 from gatepost.core.cache import Memory
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
-from gatepost.core.job.tool import Tool
 from gatepost.core.plan.found import as_it_lies, found_again
 from gatepost.core.plan.kinds import Kinds
 from gatepost.core.plan.laid import LaidWood, Used, wood_of
@@ -21,7 +20,6 @@ from gatepost.core.plan.layout import Laid, Wanted, first_surfacing, layout, mad
 from gatepost.core.plan.proved import moved_by, proving
 from gatepost.core.plan.surfaces import surfaced
 from gatepost.core.surface.reckoned import SurfacingResult
-from gatepost.core.wood.field import Cutter
 
 ROUGHLY, COARSER = 60_000, 12.0  # cells of a first look, and how much less finely its outlines are followed
 CELLS = 1_200_000  # of a plan's height field; finer is asked for by name
@@ -41,11 +39,6 @@ class PlanInputs:
     coarse: bool
     memory: Memory
     kinds: Kinds
-
-
-def cutter_of(tool: Tool) -> Cutter:
-    """What of a tool removes wood."""
-    return Cutter(tool.kind, tool.diameter, tool.angle, tool.tip)
 
 
 def field_cell(length: float, width: float, cells: int = CELLS) -> float:

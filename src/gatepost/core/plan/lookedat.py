@@ -11,6 +11,7 @@ from scipy.ndimage import maximum_filter, minimum_filter
 from gatepost.core.blank.top import underside_of
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.plan.cuts import Cuts
+from gatepost.core.profile import VEES
 from gatepost.core.run.step import LIES_ABOUT, Depth
 from gatepost.core.wood.field import OUTSIDE, HeightField
 from gatepost.core.zero.adviser import Spot
@@ -82,7 +83,7 @@ def _found(c: Cuts, near: float, off: float) -> dict[int, tuple[float, float, fl
     for op in c.operations:
         after = op.after.z[some]
         cut = (before.z[some] - after > 0.3) & (np.abs(after - left) < 1e-6) & wood
-        mine = minimum_filter(cut.astype(np.uint8), size=3, mode="constant") if op.tool.kind != "vee" else cut
+        mine = minimum_filter(cut.astype(np.uint8), size=3, mode="constant") if op.tool.kind not in VEES else cut
         good = mine.astype(bool) & deepest
         if good.any():
             deep = maximum_filter(z, size=about, mode="nearest")

@@ -19,6 +19,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.sunk import Recess
 from gatepost.core.job.tool import Tool
+from gatepost.core.profile import blunt, is_vee
 from gatepost.core.register.kind import STAGE, ComingTold
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
@@ -53,9 +54,9 @@ class Mending:
 def deepest(art: Artwork, tool: Tool | None) -> float:
     """How deep a V cuts its widest stroke, mm: (r - tip/2)/tan(half the angle), r of the largest disc inside any of its strokes."""
     half = math.radians((tool.angle if tool is not None else USUAL) / 2.0)
-    tip = tool.tip if tool is not None else 0.0
+    narrow = blunt(tool) if tool is not None else 0.0
     discs = [shapely.maximum_inscribed_circle(p).length for p in shapely.get_parts(area_of(art, ROUGH))]
-    return max(0.0, (max(discs, default=0.0) - tip / 2.0) / math.tan(half))
+    return max(0.0, (max(discs, default=0.0) - narrow) / math.tan(half))
 
 
 def mending(job: Job, art: Artwork) -> Mending:
@@ -167,7 +168,7 @@ def _again(job: Job, s: Setup, how: VCut, art: Artwork, letters: Artwork) -> Fin
         return None
     tool = next((t for t in job.tools if t.number == how.tool), None)
     bolder = min(a.bolder - b.bolder for a, b in zip(now.lines, was.lines))
-    if tool is None or tool.kind != "vee":
+    if tool is None or not is_vee(tool):
         return None
     called = letters.title or letters.id
     deeper = working("bolder / tan(half)", Named("bolder", bolder), Named("half", tool.angle / 2.0, "angle"))

@@ -9,6 +9,7 @@ from dataclasses import replace
 from gatepost.core.findings import Finding, Level, Place
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.planned import OldCut, PlannedSetup, ProgramFile
+from gatepost.core.profile import VEES
 from gatepost.core.units import mm
 
 STAGE = "carve"
@@ -19,7 +20,7 @@ PATH = ("long", "mx", "my", "mz")
 def cut_where(setup: PlannedSetup, program: ProgramFile) -> dict[str, float | str]:
     """What a run's entry says of where it cuts: on which face, and the box of it on the board as it lies."""
     box = setup.on_board(program.moves).cutting_extents()
-    radius = 0.5 * program.tool.diameter if program.tool.kind != "vee" else 0.0
+    radius = 0.5 * program.tool.diameter if program.tool.kind not in VEES else 0.0
     grown = (box[0] - radius, box[1] - radius, box[2] + radius, box[3] + radius)
     path = setup.on_board(program.moves).cutting_path()
     return {

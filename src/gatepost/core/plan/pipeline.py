@@ -77,11 +77,13 @@ def _planned(job: Job, journal: Journal, memory: Memory, cell: float | None, coa
 def _ordered(k: PlanInputs, drafted: list[SetupDraft]) -> Ordered:
     """The order of all cuts: as asked for, where that breaks no rule, else the best."""
     tasks, machine = _tasks(k, drafted), k.job.machine
-    change = machine.swap_minutes
+    change = order.Prices(machine.swap_minutes, machine.rapid_xy)
     best = order.best_order(tasks, change)
     asked = tuple(n for n in k.job.order if any(t.name == n for t in tasks))
     broken = order.broken_rule(tasks, asked) if asked else ""
-    return Ordered(order.cost(tasks, asked, change) if asked and not broken else best, best, broken)
+    return Ordered(
+        order.cost(tasks, asked, change) if asked and not broken else best, best, broken, tuple(tasks), change
+    )
 
 
 def _tasks(k: PlanInputs, drafted: list[SetupDraft]) -> list[order.Task]:
@@ -102,7 +104,9 @@ def _tasks(k: PlanInputs, drafted: list[SetupDraft]) -> list[order.Task]:
             before = mine[: mine.index(p.name)]
             first = rings if p.name not in rings and p.wanted.kind.stage != SURFACE else ()
             after = tuple(dict.fromkeys((*(others if p.wanted.kind.frees else ()), *asked, *before, *first)))
-            tasks.append(order.Task(p.name, number, p.tool.number, minutes, after))
+            points = draft.placed.to_bed.array(p.drawn.moves.points[[0, -1], :2])
+            begins, ends = ((float(x), float(y)) for x, y in points[:, :2])
+            tasks.append(order.Task(p.name, number, p.tool.number, minutes, after, begins, ends))
     return tasks
 
 

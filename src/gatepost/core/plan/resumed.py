@@ -12,7 +12,6 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.hold.clearance import clearance, sections
 from gatepost.core.motion import Moves
 from gatepost.core.plan.drive import drive_of
-from gatepost.core.plan.known import cutter_of
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan, Resumed
 from gatepost.core.program.lines import by_machine
@@ -22,7 +21,7 @@ from gatepost.core.program.write import Head, write
 from gatepost.core.run.resume import line_of_block, take_up
 from gatepost.core.tolerances import RESERVE
 from gatepost.core.units import mm
-from gatepost.core.wood.field import HeightField, cut
+from gatepost.core.wood.field import HeightField, cut, cutter_of
 from gatepost.core.wood.report import RAPID_BITE
 from gatepost.core.zero.datum import travel_misfits
 

@@ -19,6 +19,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.laid import LaidWood
 from gatepost.core.plan.surfacing_rows import Laying, Lines, _grid, angle_of, lines_of
+from gatepost.core.profile import profile_of
 from gatepost.core.program.time import move_seconds
 from gatepost.core.surface import passes, rows
 from gatepost.core.surface.level import readings, turned_lying
@@ -215,7 +216,7 @@ def zero_height(job: Job, setup: Setup, top: Top, tool: Tool | None = None) -> f
     """Height of Z0 above the bed where the top is touched: of its highest place under the plate, or with a paper under the tool's own
     flat end."""
     spot = zeros.touch_place(setup.zero, job.blank)
-    flat = tool.diameter if tool is not None and tool.kind in ("flat", "surfacing") else 0.0
+    flat = 2.0 * profile_of(tool).flat if tool is not None else 0.0
     radius = 0.5 * (flat if setup.zero.gauge == "paper" else setup.zero.gauge_size)
     turns = np.linspace(0.0, 2.0 * math.pi, 24, endpoint=False)
     rings = [np.zeros((1, 2)), *(r * radius * np.column_stack([np.cos(turns), np.sin(turns)]) for r in (0.5, 1.0))]

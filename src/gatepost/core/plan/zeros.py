@@ -19,6 +19,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import SetupDraft
 from gatepost.core.plan.planned import PlannedCut
+from gatepost.core.profile import VEES
 from gatepost.core.tools.touchoff import is_top
 from gatepost.core.wood.field import HeightField
 from gatepost.core.working import Named, Working, working
@@ -96,7 +97,7 @@ def _spot(
 
 def upright_of(job: Job, setup: Setup, spread: float, operations: Sequence[PlannedCut]) -> ZChoice:
     """What Z0 on the top or on the bed costs here. spread: of the wood's thickness, mm."""
-    angles = [op.tool.angle for op in operations if op.tool.kind == "vee"]
+    angles = [op.tool.angle for op in operations if op.tool.kind in VEES]
     through = any(o.through for o in setup.operations)
     return ZChoice(spread, max(angles) if angles else None, through, setup.zero.z)
 
@@ -160,7 +161,7 @@ def budget_of(c: Cuts, lies: AsLaid, setup: Setup | None = None) -> Budget:
     """± of a setup's zeros and of what is cut by them. setup: as it would be otherwise."""
     d, job = c.draft, c.draft.known.job
     x, y = farthest(c)
-    flat = any(p.tool.kind != "vee" for p in c.programs)
+    flat = any(p.tool.kind not in VEES for p in c.programs)
     photo = job.blank.doubt if job.blank.photo is not None else 0.0
     kept = d.tied if kept_zero(d) else None
     setup = kept or setup or d.setup
@@ -170,7 +171,7 @@ def budget_of(c: Cuts, lies: AsLaid, setup: Setup | None = None) -> Budget:
     vees = [
         vee_off(p.tool.angle, max(0.0, top - float(p.moves.points[:, 2].min())))
         for p in c.programs
-        if p.tool.kind == "vee"
+        if p.tool.kind in VEES
     ]
     travel = (job.machine.travel_x, job.machine.travel_y)
     return budget(

@@ -1,31 +1,55 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The order of operations by minutes, with changes and touch-offs counted, within what must come first."""
+"""The order of cuts by minutes, with changes, touch-offs and ways across counted, within what must come first."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import lru_cache
+
+MOST_EXACT = 12  # cuts of a setup up to which every order is weighed against every other
+WIDTH = 400  # orders of tools that the quick way keeps at each change
+Spot = tuple[float, float]
 
 
 @dataclass(frozen=True)
 class Task:
-    """An operation to order. after: names of those that must come before it."""
+    """A cut to order. after: names of those that must come before it; begins, ends: where on the bed, mm."""
 
     name: str
     setup: int
     tool: int
     minutes: float
     after: tuple[str, ...] = ()
+    begins: Spot = (0.0, 0.0)
+    ends: Spot = (0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class Prices:
+    """What lies between cuts. change: minutes of one change with its touch-off; rapid: mm/min across, 0 where ways are not counted."""
+
+    change: float
+    rapid: float = 0.0
+
+    def between(self, a: Task, b: Task) -> float:
+        """Minutes from the end of one cut to the beginning of the next: a change where the tool is another, else the way across."""
+        if a.tool != b.tool:
+            return self.change
+        return math.dist(a.ends, b.begins) / self.rapid if self.rapid and a.setup == b.setup else 0.0
 
 
 @dataclass(frozen=True)
 class Order:
-    """Names in order, all minutes, and how many changes of tool that takes."""
+    """Names in order, all minutes, and how many changes of tool that takes. least: changes that any order takes at least, since each setup has tools of
+    its own; sure: whether none is quicker, every one having been weighed."""
 
     names: tuple[str, ...]
     minutes: float
     changes: int
+    least: int = 0
+    sure: bool = True
 
 
 def broken_rule(tasks: Sequence[Task], names: Sequence[str]) -> str:
@@ -41,34 +65,106 @@ def broken_rule(tasks: Sequence[Task], names: Sequence[str]) -> str:
     return "setups can't be mixed" if setups != sorted(setups) else ""
 
 
-def cost(tasks: Sequence[Task], names: Sequence[str], change_minutes: float) -> Order:
-    """Minutes of an order. change_minutes: of one change with its touch-off."""
+def cost(tasks: Sequence[Task], names: Sequence[str], prices: Prices, sure: bool = True) -> Order:
+    """Minutes of an order."""
     known = {t.name: t for t in tasks}
-    tools = [(known[n].setup, known[n].tool) for n in names]
-    changes = sum(1 for a, b in zip(tools, tools[1:]) if a[1] != b[1])
-    return Order(tuple(names), sum(t.minutes for t in tasks) + changes * change_minutes, changes)
+    row = [known[n] for n in names]
+    changes = sum(a.tool != b.tool for a, b in zip(row, row[1:]))
+    minutes = sum(t.minutes for t in tasks) + sum(prices.between(a, b) for a, b in zip(row, row[1:]))
+    return Order(tuple(names), minutes, changes, least_changes(tasks), sure)
 
 
-def best_order(tasks: Sequence[Task], change_minutes: float) -> Order:
-    """The order of least minutes; of equals the first by name of operation. Exact, over subsets done so far."""
-    tasks = tuple(tasks)
-    index = {t.name: i for i, t in enumerate(tasks)}
-    needs = [sum(1 << index[b] for b in t.after if b in index) for t in tasks]
-    for i, t in enumerate(tasks):  # a setup is finished before the next begins
-        needs[i] |= sum(1 << j for j, u in enumerate(tasks) if u.setup < t.setup)
+def least_changes(tasks: Sequence[Task]) -> int:
+    """Changes that no order avoids: in each setup one fewer than its tools, and one more from setup to setup where both share no tool."""
+    each = [{t.tool for t in tasks if t.setup == s} for s in sorted({t.setup for t in tasks})]
+    return sum(len(tools) - 1 for tools in each) + sum(not a & b for a, b in zip(each, each[1:]))
 
-    @cache
-    def rest(done: int, tool: int) -> tuple[float, tuple[str, ...]]:
-        if done == (1 << len(tasks)) - 1:
-            return 0.0, ()
-        options = []
-        for i, task in enumerate(tasks):
-            if done >> i & 1 or needs[i] & ~done:
-                continue
-            after, names = rest(done | 1 << i, task.tool)
-            change = change_minutes if tool not in (0, task.tool) else 0.0
-            options.append((after + change, (task.name, *names)))
-        return min(options) if options else (float("inf"), ())
 
-    _, names = rest(0, 0)
-    return cost(tasks, names, change_minutes)
+def best_order(tasks: Sequence[Task], prices: Prices) -> Order:
+    """The order of least minutes; of equals the first by names. Every order is weighed in setups of up to MOST_EXACT cuts; in larger ones the tools'
+    order is, WIDTH at a time, and each tool takes the nearest cut that may come next."""
+    return _best(tuple(tasks), prices)
+
+
+Way = tuple[float, tuple[str, ...]]  # minutes between cuts so far, and the names in their order
+
+
+@lru_cache(maxsize=64)
+def _best(tasks: tuple[Task, ...], prices: Prices) -> Order:
+    known = {t.name: t for t in tasks}
+    ways: dict[str, Way] = {"": (0.0, ())}  # by the cut that was last
+    sure = True
+    for setup in sorted({t.setup for t in tasks}):
+        here = tuple(t for t in tasks if t.setup == setup)
+        exact = len(here) <= MOST_EXACT
+        sure = sure and exact
+        ways = (_weighed if exact else _quickly)(here, known, ways, prices)
+    found = [w for w in ways.values() if len(w[1]) == len(tasks)]
+    names = min(found, key=lambda w: (round(w[0], 9), w[1]))[1] if found else tuple(t.name for t in tasks)
+    return cost(tasks, names, prices, sure)
+
+
+def _needs(here: Sequence[Task]) -> list[int]:
+    """By each cut those of its setup that must be done before, as bits."""
+    at = {t.name: i for i, t in enumerate(here)}
+    return [sum(1 << at[b] for b in dict.fromkeys(t.after) if b in at) for t in here]
+
+
+def _weighed(here: Sequence[Task], known: dict[str, Task], before: dict[str, Way], prices: Prices) -> dict[str, Way]:
+    """The best way to every cut that can be last, over what is done and what was last (Held and Karp, 1962)."""
+    needs = _needs(here)
+    layer: dict[tuple[int, str], Way] = {(0, last): way for last, way in before.items()}
+    for _ in here:
+        further: dict[tuple[int, str], Way] = {}
+        for (done, last), (minutes, names) in layer.items():
+            for i, task in enumerate(here):
+                if done >> i & 1 or needs[i] & ~done:
+                    continue
+                more = prices.between(known[last], task) if last else 0.0
+                way = (minutes + more, (*names, task.name))
+                key = (done | 1 << i, task.name)
+                if key not in further or _first(way, further[key]):
+                    further[key] = way
+        layer = further
+    return {last: way for (_, last), way in layer.items()}
+
+
+def _first(a: Way, b: Way) -> bool:
+    """Whether one way is quicker than another, or as quick and named first."""
+    return a[0] < b[0] - 1e-9 or (a[0] < b[0] + 1e-9 and a[1] < b[1])
+
+
+def _quickly(here: Sequence[Task], known: dict[str, Task], before: dict[str, Way], prices: Prices) -> dict[str, Way]:
+    """Tool after tool, each doing all that may be done with it, the nearest first."""
+    needs, tools = _needs(here), sorted({t.tool for t in here})
+    whole = (1 << len(here)) - 1
+    layer: dict[tuple[int, str], Way] = {(0, last): way for last, way in before.items()}
+    ends: dict[str, Way] = {}
+    while layer:
+        further: dict[tuple[int, str], Way] = {}
+        for (done, last), way in layer.items():
+            for tool in tools:
+                now, at, there = _all_of(here, needs, tool, done, last, way, known, prices)
+                if now == done:
+                    continue
+                if now == whole:
+                    if at not in ends or _first(there, ends[at]):
+                        ends[at] = there
+                elif (now, at) not in further or _first(there, further[now, at]):
+                    further[now, at] = there
+        layer = dict(sorted(further.items(), key=lambda e: (round(e[1][0], 9), -e[0][0].bit_count(), e[1][1]))[:WIDTH])
+    return ends or before
+
+
+def _all_of(
+    here: Sequence[Task], needs: list[int], tool: int, done: int, last: str, way: Way, known: dict[str, Task], prices: Prices
+) -> tuple[int, str, Way]:  # fmt: skip
+    """All that one tool may do now: what is done then, the last cut, and the way there."""
+    minutes, names = way
+    while True:
+        free = [i for i, t in enumerate(here) if t.tool == tool and not done >> i & 1 and not needs[i] & ~done]
+        if not free:
+            return done, last, (minutes, names)
+        dear = [(prices.between(known[last], here[i]) if last else 0.0, here[i].name, i) for i in free]
+        more, last, i = min(dear)
+        minutes, names, done = minutes + more, (*names, last), done | 1 << i

@@ -3,17 +3,27 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
-from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, gate_of, waiting
+from gatepost.core.findings import Figure, Finding, Fix, Level, Place, Report, Table, gate_of, waiting
+from gatepost.core.job.blank import Wood
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
-from gatepost.core.tools.forces import chip
+from gatepost.core.tools import grip
+from gatepost.core.tools.bending import bending, length_for
+from gatepost.core.tools.feeds import IN_THE_AIR, slowed, thinning
+from gatepost.core.tools.forces import available, chip, feed_within, power
+from gatepost.core.tools.lookalikes import told_apart
 from gatepost.core.tools.order import Order
+from gatepost.core.tools.reach import Met
+from gatepost.core.tools.said import STAGE, set_tool
+from gatepost.core.tools.uses import ToolUse, heaviest
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
-STAGE = "tools"
+BENT = 0.1  # mm that a wall may be off by the bit's bending before it is told; a shop rule
 CHIP = 1e-6  # mm of chip that no cutter knows
 AWAY = (
     0.5  # mm that a place to touch off at is lower by: a plate rests beside a shallow groove, and drops into a deep one
@@ -36,7 +46,7 @@ class Change:
 
 @dataclass(frozen=True)
 class Tooled:
-    """What tools are judged on."""
+    """What tools are judged on. uses: every cut; met: what shank or nut runs into, by setup and cut."""
 
     order: Order
     best: Order
@@ -44,6 +54,10 @@ class Tooled:
     changes: tuple[Change, ...]
     used: tuple[Tool, ...]
     machine: Machine
+    wood: Wood = Wood(name="elm", kind="medium")
+    uses: tuple[ToolUse, ...] = ()
+    met: Mapping[tuple[str, str], tuple[Met, ...]] = field(default_factory=dict)
+    table: tuple[Tool, ...] = ()
 
 
 def report(t: Tooled) -> Report:
@@ -53,6 +67,9 @@ def report(t: Tooled) -> Report:
         findings += _change_findings(change)
     for tool in t.used:
         findings += _tool_findings(t, tool)
+        findings += _held_findings(t, tool)
+        findings += _cut_findings(t, tool)
+    findings += _slowly(t)
     minutes = working(
         "cutting + changes * (change + touch + home)", Named("cutting", t.order.minutes - t.order.changes * t.machine.swap_minutes, "minutes"),
         Named("changes", t.order.changes, "count"), Named("change", t.machine.change_minutes, "minutes"),
@@ -66,6 +83,10 @@ def report(t: Tooled) -> Report:
     for tool in t.used:
         f = chip(tool)
         figures.append(Figure(f"T{tool.number} chip per tooth", f.result, "length", f, places=3))
+        use = heaviest(t.uses, tool.number)
+        if use is not None and use.wall:
+            bent = bending(tool, use.worst)
+            figures.append(Figure(f"T{tool.number} bends, at its peak push", bent.result, "length", bent))
     changes = "1 change" if t.order.changes == 1 else f"{t.order.changes} changes"
     fact = f"{changes} · {t.order.minutes:.0f} min" if t.order.names else "nothing to cut yet"
     told = Report(
@@ -75,6 +96,7 @@ def report(t: Tooled) -> Report:
         tuple(figures),
         tuple(findings),
         gate_of(tuple(findings)),
+        (*_cutting_table(t), *_grip_table(t), *told_apart(t.used, t.table)),
     )
     return told if t.order.names else waiting(told)
 
@@ -103,14 +125,11 @@ def _order_findings(t: Tooled) -> list[Finding]:
                 fixes=(fix,),
             )
         ]
-    return [
-        Finding(
-            "tools.order-kept",
-            Level.OK,
-            STAGE,
-            "Surfacing first, letters before the cut-out, cut-out last; fewest minutes within that.",
-        )
-    ]
+    kept = "Surfacing first, letters before the cut-out, cut-out last; fewest minutes within that."
+    if not t.best.sure:
+        least = "1 change" if t.best.least == 1 else f"{t.best.least} changes"
+        kept += f" So many cuts are not all weighed against each other: the tools alone force {least}, and this order takes {t.order.changes}."
+    return [Finding("tools.order-kept", Level.OK, STAGE, kept)]
 
 
 def _change_findings(c: Change) -> list[Finding]:
@@ -173,3 +192,133 @@ def _tool_findings(t: Tooled, tool: Tool) -> list[Finding]:
         message = f"Tool {tool.number} takes {mm(f.result, 3)} a tooth, under the {mm(tool.rub, 3)} at which it rubs and burns."
         said.append(Finding("tools.rubs", Level.CARE, STAGE, message, working=f, fixes=(fix,), about=str(tool.number)))
     return said
+
+
+def _held_findings(t: Tooled, tool: Tool) -> list[Finding]:
+    """How it sits in its collet, and what of it runs into wood."""
+    said = grip.told(grip.gripped(tool, t.machine.collets), t.machine.collets)
+    for use in (u for u in t.uses if u.tool.number == tool.number):
+        for met in t.met.get((use.setup, use.name), ()):
+            said.append(_met_finding(use, met))
+    return said
+
+
+def _met_finding(use: ToolUse, met: Met) -> Finding:
+    tool = use.tool
+    longer = tool.length + met.deep + 0.5
+    enough = tool.overall and met.part == "nut"
+    fixes = (set_tool(tool, f"Let it stick out {mm(longer)}", length=longer),) if enough else ()
+    what = "The nut" if met.part == "nut" else f"The shank, {mm(tool.shank)} thick,"
+    message = f"{what} of tool {tool.number} runs {mm(met.deep)} into wood that stands in {use.name}, at X {mm(met.x)}, Y {mm(met.y)} of the board."
+    mend = "" if fixes else " Take a bit with longer edges, or a thinner shank."
+    return Finding(
+        f"tools.{met.part}-in-wood",
+        Level.STOP,
+        STAGE,
+        message + mend,
+        use.setup,
+        fixes=fixes,
+        about=f"{tool.number} {use.name}",
+    )
+
+
+def _cut_findings(t: Tooled, tool: Tool) -> list[Finding]:
+    """What its heaviest cut asks: bending and power."""
+    said: list[Finding] = []
+    use = max((u for u in t.uses if u.tool.number == tool.number and u.wall), key=lambda u: u.worst, default=None)
+    if use is not None:
+        said += _bends(tool, use)
+    use = heaviest(tuple(u for u in t.uses if u.kind != "surface"), tool.number)  # what surfacing takes is told there
+    if use is not None:
+        takes, has = power(tool, t.wood, use.step, use.depth), available(t.machine, tool.rpm)
+        if takes.result > has.result:
+            less = feed_within(tool, t.wood, use.step, use.depth, has.result)
+            fixes = (set_tool(tool, f"Feed at {less:.0f} mm/min", feed=less),) if less > 0.0 else ()
+            message = f"Tool {tool.number} takes {takes.result:.0f} W in {use.name} and the spindle has {has.result:.0f} W at {tool.rpm:.0f} rpm."
+            said.append(
+                Finding("tools.power", Level.CARE, STAGE, message, working=takes, fixes=fixes, about=str(tool.number))
+            )
+    return said
+
+
+def _slowly(t: Tooled) -> list[Finding]:
+    """Tools that rub at the feed with which first moves are looked at."""
+    rubbing = [(tool, slowed(tool, t.machine)) for tool in t.used if chip(tool).result >= tool.rub - CHIP]
+    rubbing = [(tool, rpm) for tool, rpm in rubbing if rpm]
+    if not rubbing:
+        return []
+    share = IN_THE_AIR
+    slower = [
+        f"T{tool.number} {rpm:.0f} rpm" if tool.feed * share / (rpm * tool.teeth) >= tool.rub - CHIP and rpm < tool.rpm else f"T{tool.number} rubs at every speed"
+        for tool, rpm in rubbing
+    ]  # fmt: skip
+    names = " and ".join(", ".join(f"T{tool.number}" for tool, _ in rubbing).rsplit(", ", 1))
+    message = f"At {share * 100:.0f} % of {'its' if len(rubbing) == 1 else 'their'} feed {names} rub{'s' if len(rubbing) == 1 else ''} in the wood: raise the feed before the first entry, or slow the spindle until then: {', '.join(slower)}."
+    return [Finding("tools.rubs-slowly", Level.NOTE, STAGE, message)]
+
+
+def _bends(tool: Tool, use: ToolUse) -> list[Finding]:
+    bent = bending(tool, use.worst)
+    if bent.result <= BENT + 1e-9:
+        return []
+    fixes = []
+    shorter = length_for(tool, use.worst, BENT)
+    if (
+        shorter < tool.length - 0.5
+        and bending(tool.model_copy(update={"length": shorter}), use.worst).result <= BENT + 1e-6
+    ):
+        fixes.append(set_tool(tool, f"Let it stick out {mm(shorter)}", length=shorter))
+    less = tool.pass_depth * BENT / bent.result
+    if less > 0.2:
+        fixes.append(set_tool(tool, f"Take {mm(less)} a pass", pass_depth=less))
+    message = (
+        f"Tool {tool.number} bends {mm(bent.result, 2)} at its peak push in {use.name}: walls are off by that and lean, the foot farther than the face. "
+        "A light last cut takes most of it off."
+    )
+    return [
+        Finding(
+            "tools.bends",
+            Level.CARE,
+            STAGE,
+            message,
+            use.setup,
+            working=bent,
+            fixes=tuple(fixes),
+            about=str(tool.number),
+        )
+    ]
+
+
+def _cutting_table(t: Tooled) -> list[Table]:
+    rows = []
+    for tool in t.used:
+        use = heaviest(t.uses, tool.number)
+        if use is None:
+            continue
+        f = chip(tool).result
+        rim = math.pi * tool.diameter * tool.rpm / 60_000.0
+        takes, has = power(tool, t.wood, use.step, use.depth).result, available(t.machine, tool.rpm).result
+        rows.append((
+            f"T{tool.number}", mm(f, 3), mm(f * thinning(use.step / tool.diameter), 3), f"{rim:.1f} m/s", f"{takes:.0f} of {has:.0f} W",
+            f"{use.worst:.0f} N", mm(bending(tool, use.worst).result, 3), f"{sum(u.metres for u in t.uses if u.tool.number == tool.number):.1f} m",
+        ))  # fmt: skip
+    head = ("Tool", "Chip a tooth", "Thickest", "At the rim", "Takes", "Peak push", "Bends", "Cuts")
+    return (
+        [("What they take in their heaviest cut (shop rules, good to a factor of two)", (head, *rows))] if rows else []
+    )
+
+
+def _grip_table(t: Tooled) -> list[Table]:
+    rows = []
+    for tool in t.used:
+        g = grip.gripped(tool, t.machine.collets)
+        collet = grip.size_words(g.collet.size) if g.collet is not None else "none"
+        share = (
+            f"{mm(g.inside)} of {mm(g.collet.grip)}"
+            if g.inside is not None and g.collet is not None
+            else "not measured"
+        )
+        torque = f"{g.collet.torque:g} N·m" if g.collet is not None and g.collet.torque else "its maker's"
+        rows.append((f"T{tool.number}", grip.size_words(tool.shank), collet, share, mm(tool.length), torque))
+    head = ("Tool", "Shank", "Collet", "Gripped", "Sticks out", "Nut")
+    return [("In the collet", (head, *rows))] if rows else []

@@ -7,6 +7,7 @@ import math
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -15,33 +16,43 @@ from numpy.typing import NDArray
 
 from gatepost.core.geometry.raster import inside
 from gatepost.core.motion import Moves, read_only
+from gatepost.core.profile import Ground, Profile, profile_of
 
 OUTSIDE = np.float32(-1e9)  # cells off the wood: no cutter ever lowers them
-# as the compiled sweep numbers them; compiled code is loaded by those who sweep, not by those who only look
-KINDS = {
-    "flat": 0,
-    "surfacing": 0,
-    "drill": 0,
-    "ball": 1,
-    "vee": 2,
-}
+# shapes as the compiled sweep numbers them; compiled code is loaded by those who sweep, not by those who only look
+FLAT, BALL, VEE, ROUND = 0, 1, 2, 3
+UPRIGHT = 1e9  # mm up per mm out: as steep as no cone is
 
 Heights = Callable[[NDArray[np.float64], NDArray[np.float64]], NDArray[np.float64]]
 
 
 @dataclass(frozen=True)
 class Cutter:
-    """What of a tool removes wood. angle: included, degrees; tip: diameter of a V's flat, mm."""
+    """What of a tool removes wood. angle: included, degrees; tip: diameter of a V's flat; radius: of what is rounded; mm."""
 
     kind: str
     diameter: float
     angle: float = 180.0
     tip: float = 0.0
+    radius: float = 0.0
+
+    @cached_property
+    def profile(self) -> Profile:
+        """What it looks like from the side."""
+        return profile_of(self)
 
     @property
-    def steepness(self) -> float:
-        """Depth a V gains per mm of radius: 1/tan(half angle)."""
-        return 1.0 / math.tan(math.radians(self.angle / 2.0)) if self.kind == "vee" else 1.0
+    def shape(self) -> int:
+        """How its profile is swept: the plainest of the ways that it allows."""
+        p = self.profile
+        if p.round > 0.0:
+            return BALL if p.flat == 0.0 and p.round == p.radius and math.isinf(p.steep) else ROUND
+        return FLAT if math.isinf(p.steep) else VEE
+
+
+def cutter_of(tool: Ground) -> Cutter:
+    """What of a tool removes wood."""
+    return Cutter(tool.kind, tool.diameter, tool.angle, tool.tip, tool.radius)
 
 
 @dataclass(frozen=True, eq=False)
@@ -164,16 +175,16 @@ def cut(
     top = float(z.max())
     low = segments[:, [2, 5]].min(axis=1)
     cutting = segments[low < top]
-    radius = cutter.diameter / 2.0
-    if cutter.kind == "vee" and len(cutting):
-        radius = min(radius, cutter.tip / 2.0 + (top - float(np.median(low[low < top]))) / cutter.steepness)
+    p = cutter.profile
+    radius = p.out_at(top - float(np.median(low[low < top]))) if len(cutting) else p.radius
+    steep = min(p.steep, UPRIGHT)
     middle, cells = _balanced(field, cutting, radius)
 
     def band(rows: tuple[int, int]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
         volume, most = np.zeros(len(segments)), np.zeros(len(segments))
         kernels.sweep(
-            z, field.x0, field.y0, field.cell, segments, KINDS[cutter.kind], cutter.diameter / 2.0, cutter.steepness,
-            cutter.tip / 2.0, top, told, volume, most, *rows, plainly,
+            z, field.x0, field.y0, field.cell, segments, cutter.shape, p.radius, steep,
+            p.flat, p.round, top, told, volume, most, *rows, plainly,
         )  # fmt: skip
         return volume, most
 

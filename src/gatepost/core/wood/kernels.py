@@ -2,8 +2,8 @@
 """Compiled sweep of a cutter over a height field, exact for straight moves.
 
 For a move a to b of length L in XY with slope m = dz/L, a cell at u along and v across: the tool's height
-over the cell is convex in the axis position s for flat, ball and V alike, so clamping its free minimum to
-[0, L] is exact without sub-stepping. Kernels that call each other stay in this one module: the kernel
+over the cell is convex in the axis position s for every profile that never falls and never bends down on the way out, so
+clamping its free minimum to [0, L] is exact without sub-stepping. Kernels that call each other stay in this one module: the kernel
 cache does not notice a changed callee in another file. No NaN enters: cells off the wood are masked by a
 very high height outside.
 """
@@ -16,7 +16,8 @@ from typing import Any
 import numba
 import numpy as np
 
-FLAT, BALL, VEE = 0, 1, 2
+FLAT, BALL, VEE, ROUND = 0, 1, 2, 3
+UPRIGHT = 1e9  # mm up per mm out: as steep as no cone is
 
 
 @numba.njit(cache=True, nogil=True)
@@ -78,9 +79,57 @@ def _vee_height(az: float, m: float, L: float, u: float, v: float, w: float, k: 
     return az + m * s + k * (rho - tip)
 
 
+HALVINGS = 44  # of the way on which a bull's lowest place is looked for
+
+
+@numba.njit(cache=True, nogil=True)
+def _round_over(rho: float, k: float, flat: float, r: float, arc: float, up: float) -> float:
+    """Height of a rounded profile over its tip at a distance from its axis."""
+    past = rho - flat
+    if past <= 0.0:
+        return 0.0
+    if past <= arc or k >= UPRIGHT:
+        return r - math.sqrt(r * r - past * past) if past < r else r
+    return up + k * (past - arc)
+
+
+@numba.njit(cache=True, nogil=True)
+def _round_height(
+    az: float, m: float, L: float, u: float, v: float, w: float, k: float, flat: float, r: float, arc: float, up: float
+) -> float:  # fmt: skip
+    """A level tip of radius flat, an arc of radius r beside it and a cone of slope k beyond. a: how steep the way is; far: how far down
+    the way the axis is when it is lowest over the cell: on the cone as of a V, on the arc of a rounded tip as of a ball; a bull's has no closed form and is
+    halved down to."""
+    a, c = abs(m), abs(v)
+    far = 0.0
+    if a > 0.0:
+        on_cone = c * k / math.sqrt(k * k - a * a) if k > a else math.inf
+        if k <= a:
+            far = math.inf
+        elif on_cone >= flat + arc:
+            far = c * a / math.sqrt(k * k - a * a)
+        elif flat == 0.0:
+            far = math.sqrt(max(r * r - c * c, 0.0)) * a / math.sqrt(1.0 + a * a)
+        else:
+            low = math.sqrt(max(flat * flat - c * c, 0.0))
+            high = math.sqrt(max((flat + arc) * (flat + arc) - c * c, 0.0))
+            for _ in range(HALVINGS):
+                far = 0.5 * (low + high)
+                rho = math.sqrt(far * far + c * c)
+                past = rho - flat
+                # slope of the arc along the way: past/sqrt(r² - past²)·far/rho, against a
+                if past > 0.0 and past * far > a * rho * math.sqrt(max(r * r - past * past, 0.0)):
+                    high = far
+                else:
+                    low = far
+    s = u - far if m > 0.0 else u + far
+    s = min(max(s, max(0.0, u - w)), min(L, u + w))
+    return float(az + m * s + _round_over(math.sqrt((s - u) * (s - u) + c * c), k, flat, r, arc, up))
+
+
 @numba.njit(cache=True, nogil=True)
 def _row_any(
-    row: Any, cell: float, kind: int, az: float, m: float, L: float, R: float, k: float, tip: float, u: float,
+    row: Any, cell: float, kind: int, az: float, m: float, L: float, R: float, k: float, tip: float, r: float, arc: float, up: float, u: float,
     v: float, tx: float, ty: float,
 ) -> tuple[float, float]:  # fmt: skip
     """One row by any cutter at any slope: the plain way, cell by cell. Gives height summed and greatest taken."""
@@ -93,8 +142,10 @@ def _row_any(
                 h = _flat_height(az, m, L, u, w)
             elif kind == BALL:
                 h = _ball_height(az, m, L, u, w, R)
-            else:
+            elif kind == VEE:
                 h = _vee_height(az, m, L, u, v, w, k, tip)
+            else:
+                h = _round_height(az, m, L, u, v, w, k, tip, r, arc, up)
             rounded = np.float32(h)
             if rounded < row[c]:
                 drop = row[c] - rounded
@@ -188,18 +239,20 @@ def _row_ball(
 
 @numba.njit(cache=True, nogil=True)
 def sweep(
-    z: Any, x0: float, y0: float, cell: float, moves: Any, kind: int, R: float, k: float, tip: float, top: float,
+    z: Any, x0: float, y0: float, cell: float, moves: Any, kind: int, R: float, k: float, tip: float, r: float, top: float,
     told: Any, taken: Any, deepest: Any, row_from: int, row_to: int, plainly: bool,
 ) -> None:  # fmt: skip
     """Lower a height field by straight moves of one cutter, rows row_from to row_to only.
 
     z: float32 (rows, columns), changed in place; cell (j, i) stands at x0 + i·cell, y0 + j·cell. moves: float64
-    (n, 6) from x, y, z to x, y, z of the tip. R: radius; k: 1/tan(half angle) of a V; tip: radius of a V's flat.
+    (n, 6) from x, y, z to x, y, z of the tip. R: radius; k: 1/tan(half angle) of a cone; tip: radius of a level tip; r: of what is rounded
+    beside it.
     top: no wood stands above this. taken, deepest: float64 (n,), raised by each move's volume (mm³) and the
     greatest height that it takes off one cell (mm), where told (bool, (n,)) asks for it; else
     perhaps not. plainly: every row the plain way, to hold the quick rows against.
     """
     columns = z.shape[1]
+    arc, up = r * k / math.sqrt(1.0 + k * k), r * (1.0 - 1.0 / math.sqrt(1.0 + k * k))
     for i in range(moves.shape[0]):
         ax, ay, az, bx, by, bz = moves[i, 0], moves[i, 1], moves[i, 2], moves[i, 3], moves[i, 4], moves[i, 5]
         low = min(az, bz)
@@ -212,6 +265,10 @@ def sweep(
             reach = min(reach, R)
         elif kind == BALL and top - low < R:
             reach = math.sqrt(R * R - (R - (top - low)) * (R - (top - low)))
+        elif kind == ROUND:
+            deep = top - low
+            reach = tip + (math.sqrt(r * r - (r - deep) * (r - deep)) if deep < up else arc + (deep - up) / k)
+            reach = min(reach, R)
         j0 = max(row_from, int(math.ceil((min(ay, by) - reach - y0) / cell)))
         j1 = min(row_to - 1, int(math.floor((max(ay, by) + reach - y0) / cell)))
         if j0 > j1:
@@ -286,7 +343,7 @@ def sweep(
             elif quick == 3:
                 gone, deep = _row_ball(row, cell, az, m, L, R, u, v, tx, ty)
             else:
-                gone, deep = _row_any(row, cell, kind, az, m, L, R, k, tip, u, v, tx, ty)
+                gone, deep = _row_any(row, cell, kind, az, m, L, R, k, tip, r, arc, up, u, v, tx, ty)
             volume += gone
             most = max(most, deep)
         taken[i] += volume * cell * cell
@@ -354,7 +411,23 @@ def warm() -> None:
     z = np.zeros((2, 2), np.float32)
     moves = np.zeros((1, 6))
     sweep(
-        z, 0.0, 0.0, 1.0, moves, FLAT, 1.0, 1.0, 0.0, -1.0, np.ones(1, np.bool_), np.zeros(1), np.zeros(1), 0, 2, False
+        z,
+        0.0,
+        0.0,
+        1.0,
+        moves,
+        FLAT,
+        1.0,
+        1.0,
+        0.0,
+        0.0,
+        -1.0,
+        np.ones(1, np.bool_),
+        np.zeros(1),
+        np.zeros(1),
+        0,
+        2,
+        False,
     )
     straight_runs(moves, np.zeros(1, np.bool_), np.zeros(1, np.int64))
     labels = np.zeros((2, 2), np.int32)

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 import numpy as np
@@ -28,7 +29,9 @@ LAG = 0.12  # s by which a slow link is late
 AFTER = 80  # blocks taken, or messages heard, before a fault of the link shows
 FARTHEST = 10_000.0  # mm that a message may say
 MOST_STANDING, MOST_CORNERS = 400, 4000  # things on the bed, and corners of one
-KINDS = {"flat": 0, "surfacing": 0, "drill": 0, "ball": 1, "vee": 2}
+KINDS = ("flat", "ball", "tapered_ball", "vee", "rounded_vee", "bull", "surfacing", "drill")
+CONES = ("tapered_ball", "vee", "rounded_vee")  # kinds that are nothing without an angle
+UPRIGHT = 1e9  # a slope that no cone has
 
 
 class BadMessage(Exception):
@@ -48,15 +51,33 @@ def tool_of(message: dict[str, Any]) -> dict[str, Any]:
     told = message.get("tool")
     if not isinstance(told, dict) or not isinstance(told.get("kind"), str) or told["kind"] not in KINDS:
         raise BadMessage(f"its tool is not one of {', '.join(KINDS)}")
-    vee = told["kind"] == "vee"
+    cone = told["kind"] in CONES
     tool: dict[str, Any] = {
         "number": int(number(told, "number", 0, 99_999)), "kind": told["kind"],
-        "diameter": number(told, "diameter", 0.01, 500.0), "angle": number(told, "angle", 1.0 if vee else 0.0, 179.0 if vee else 360.0),
+        "diameter": number(told, "diameter", 0.01, 500.0), "angle": number(told, "angle", 1.0 if cone else 0.0, 179.0 if cone else 360.0),
         "tip": number(told, "tip", 0.0, 500.0), "length": number(told, "length", 0.1, 1000.0),
     }  # fmt: skip
+    tool["radius"] = number(told, "radius", 0.0, 250.0, 0.0)
     tool["shank"] = number(told, "shank", 0.01, 500.0, tool["diameter"])
     tool["edge"] = min(number(told, "edge", 0.0, 1000.0, tool["length"]), tool["length"])
     return tool
+
+
+def ground(tool: dict[str, Any]) -> tuple[float, float, float, float]:
+    """How a tool is ground: radius of its level tip, of the round beside that, slope of the cone beyond, radius of all of it."""
+    kind, wide, rounded = tool["kind"], tool["diameter"] / 2.0, min(tool["radius"], tool["diameter"] / 2.0)
+    slope = 1.0 / math.tan(math.radians(tool["angle"] / 2.0)) if 0.0 < tool["angle"] < 180.0 else UPRIGHT
+    if kind == "ball":
+        return 0.0, wide, UPRIGHT, wide
+    if kind == "bull":
+        return wide - rounded, rounded, UPRIGHT, wide
+    if kind in ("tapered_ball", "rounded_vee"):
+        return 0.0, rounded, slope, wide
+    if kind == "vee":
+        return min(tool["tip"] / 2.0, wide), 0.0, slope, wide
+    if kind == "drill" and slope < UPRIGHT:
+        return 0.0, 0.0, slope, wide
+    return wide, 0.0, UPRIGHT, wide
 
 
 def things_of(rows: Any) -> list[BedThing]:

@@ -122,12 +122,15 @@ def march(
 
 @numba.njit(cache=True)
 def stamp(
-    z: Any, x0: float, y0: float, cell: float, path: Any, kind: int, radius: float, slope: float, flat: float
+    z: Any, x0: float, y0: float, cell: float, path: Any, flat: float, rounded: float, slope: float, radius: float
 ) -> float:
-    """Lower wood under a cutter at each place of a path (n, 3), bed frame. kind: 0 flat, 1 ball, 2 cone.
-
-    slope: height a cone gains per mm of radius; flat: radius of its tip. Gives the greatest drop of one cell.
+    """Lower wood under a cutter at each place of a path (n, 3), bed frame. flat: radius of its level tip; rounded: of the round beside that;
+    slope: height that the cone beyond gains per mm of radius; radius: of all of it. Gives the greatest drop of one cell.
     """
+    bend = (
+        rounded * slope / math.sqrt(1.0 + slope * slope)
+    )  # how far out the round goes until it is as steep as the cone
+    rise = rounded - math.sqrt(max(rounded * rounded - bend * bend, 0.0))
     rows, columns = z.shape
     worst = 0.0
     for p in range(path.shape[0]):
@@ -143,12 +146,13 @@ def stamp(
                 q = dx * dx + dy * dy
                 if q > radius * radius:
                     continue
-                if kind == 0:
+                out = math.sqrt(q) - flat
+                if out <= 0.0:
                     h = pz
-                elif kind == 1:
-                    h = pz + radius - math.sqrt(radius * radius - q)
+                elif out <= bend:
+                    h = pz + rounded - math.sqrt(max(rounded * rounded - out * out, 0.0))
                 else:
-                    h = pz + slope * max(0.0, math.sqrt(q) - flat)
+                    h = pz + rise + slope * (out - bend)
                 if h < z[j, i]:
                     worst = max(worst, z[j, i] - h)
                     z[j, i] = h
@@ -170,7 +174,7 @@ def warm() -> None:
     """Compile, or load what was compiled: a machine must not fall silent over it once it is spoken to."""
     leg = np.array([[0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 1.0, 1.0, 1.0, 0.0]])
     march(leg, np.zeros(3), 1.0, False, 0.01, 1, 0.02, np.empty((1, 4)))
-    stamp(np.zeros((1, 1), np.float32), 0.0, 0.0, 1.0, np.zeros((1, 3)), 0, 1.0, 1.0, 0.0)
+    stamp(np.zeros((1, 1), np.float32), 0.0, 0.0, 1.0, np.zeros((1, 3)), 1.0, 0.0, 1.0, 1.0)
 
 
 if __name__ == "__main__":

@@ -15,10 +15,10 @@ from gatepost.machine.standins.messages import (
     CREDITS,
     DUST,
     FARTHEST,
-    KINDS,
     TICK,
     TOUCH_NOISE,
     BadMessage,
+    ground,
     number,
 )
 from gatepost.machine.standins.motion import march, stamp, thinned
@@ -220,11 +220,10 @@ class Router(RouterState):
         if path[:, 2].min() > self.wood.z.max():
             return
         t = self.tool
-        slope = 1.0 / math.tan(math.radians(t["angle"] / 2.0)) if t["kind"] == "vee" else 1.0
-        wide = (
-            t["diameter"] / 2.0 if self.spindle else max(0.0, t["diameter"] / 2.0 - self.wood.cell)
-        )  # a side felt is not run into
-        shape = (KINDS[t["kind"]], wide, slope, t["tip"] / 2.0)
+        flat, rounded, slope, wide = ground(t)
+        if not self.spindle:  # a side felt is not run into
+            wide = max(0.0, wide - self.wood.cell)
+        shape = (flat, rounded, slope, wide)
         path = thinned(path, 0.5 * self.wood.cell)
         z = self.wood.z if self.spindle else self.wood.z.copy()
         worst = stamp(z, self.wood.x0, self.wood.y0, self.wood.cell, path, *shape)

@@ -14,7 +14,7 @@ import numpy as np
 
 from gatepost.machine.standins.bench import BedThing, Parts, standing_of
 from gatepost.machine.standins.blocks import Action, Modal
-from gatepost.machine.standins.messages import HANDS, number, tool_of
+from gatepost.machine.standins.messages import CONES, HANDS, UPRIGHT, ground, number, tool_of
 from gatepost.machine.standins.pinned import Holes
 from gatepost.machine.standins.wood import BedWood
 from gatepost.machine.standins.world import OFF, World
@@ -120,7 +120,7 @@ class RouterState:
         bit = dict(told)
         if self.bits.setdefault(which, told["diameter"]) == told["diameter"]:
             bit["diameter"] = max(0.01, told["diameter"] + self.world.always("diameter", which))
-        if told["kind"] == "vee":
+        if told["kind"] in CONES:
             bit["angle"] = min(179.0, max(1.0, told["angle"] + self.world.always("angle", which)))
             bit["tip"] = max(0.0, told["tip"] + self.world.always("tip", which))
         return bit
@@ -190,15 +190,16 @@ class RouterState:
         """The tool as it hangs there: cutter, shank, nut and shoe."""
         t, long = self.tool, self.tool["length"] + self.longer
         edge = t.get("edge", long)
-        cone, radius = 0.0, t["diameter"] / 2.0
+        cone = 0.0
+        flat, rounded, slope, radius = ground(t)
         parts: Parts = []
-        if t["kind"] == "vee":  # thin at its tip, in slices as wide as their middles
-            slope = math.tan(math.radians(t["angle"] / 2.0))
-            cone = min((radius - t["tip"] / 2.0) / slope, edge)
+        if (
+            slope < UPRIGHT
+        ):  # thin at its tip, in slices as wide as their middles; one that is rounded is as wide as if it were flat there
+            flat += rounded * (math.hypot(1.0, slope) - 1.0) / slope
+            cone = min((radius - flat) * slope, edge)
             step = cone / SLICES
-            parts = [
-                ("cutter", t["tip"] / 2.0 + (k + 0.5) * step * slope, k * step, (k + 1) * step) for k in range(SLICES)
-            ]
+            parts = [("cutter", flat + (k + 0.5) * step / slope, k * step, (k + 1) * step) for k in range(SLICES)]
         parts += [
             ("cutter", radius, cone, max(edge, cone)),
             ("nut", self.profile.nut[0] / 2.0, long, long + self.profile.nut[1]),

@@ -19,6 +19,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
+from gatepost.core.profile import upright
 from gatepost.core.tolerances import THROUGH_EXTRA
 from gatepost.core.units import mm
 
@@ -71,7 +72,7 @@ class CutOutKind(OperationKind):
     def cuts(self, figures: Plate, tools: Tools, site: Site) -> tuple[Drawn, ...]:
         """Round and round, deeper each time; nothing for a V, and where more rounds are wanted than can be worked out."""
         (tool,) = tools
-        if tool.kind == "vee" or rounds(figures, tool, site) > MOST_PASSES or too_narrow(figures, tool):
+        if not upright(tool) or rounds(figures, tool, site) > MOST_PASSES or too_narrow(figures, tool):
             return ()
         home, low = site.home(tool), bottom(figures)
         moves = site.memory.get(
@@ -102,7 +103,7 @@ class CutOutKind(OperationKind):
         if plate_outline(figures).is_empty:
             message = f"The drawing has no hole {figures.hole}: nothing is cut out."
             return OperationTold((), (Finding("carve.no-hole", Level.STOP, "carve", message, at.setup),), self.one)
-        times = rounds(figures, tool, at.site) if tool.kind != "vee" else 0
+        times = rounds(figures, tool, at.site) if upright(tool) else 0
         findings = plate_findings(figures, tool, at, times if times > MOST_PASSES else 0)
         x0, y0, x1, y1 = plate_outline(figures).bounds if figures.hole else (0.0, 0.0, figures.width, figures.height)
         size = Figure("Hole" if figures.hole else "Plate", f"{mm(x1 - x0, 0)} × {mm(y1 - y0, 0)}", "words")

@@ -20,6 +20,7 @@ from gatepost.core.job.operation import Operation
 from gatepost.core.job.rows import places
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
+from gatepost.core.profile import point
 from gatepost.core.tolerances import FLOOR_LEFT, THROUGH_EXTRA
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
@@ -64,9 +65,9 @@ class DrillKind(OperationKind):
 
     def envelope(self, figures: Drilled, tools: Tools, site: Site) -> Envelope:
         """Its holes, no deeper than asked."""
-        return Envelope(
-            lambda: _discs(figures).buffer(SLACK * site.cell), bottom_of(figures, site.face), key=(figures, tools)
-        )
+        (tool,) = tools
+        low = bottom_of(figures, tool, site.face)
+        return Envelope(lambda: _discs(figures).buffer(SLACK * site.cell), low, key=(figures, tools))
 
     def told(self, figures: Drilled, tools: Tools, at: JudgedBy) -> OperationTold:
         """Depth, and whether they lie on the board."""
@@ -81,7 +82,7 @@ class DrillKind(OperationKind):
             deep = Figure("Right through, and into the spoilboard", max(THROUGH_EXTRA, figures.figures.into))
         else:
             deep = Figure("Holes, deep", figures.figures.deep)
-            said += _floor(figures, at)
+            said += _floor(figures, tool, at)
         number = figures.holes.number
         fact = f"{number} hole{'s' if number != 1 else ''} Ø {mm(figures.holes.across)}"
         return OperationTold((deep,), tuple(said), fact, "", LaidShape(discs, (figures.art,)))
@@ -98,9 +99,13 @@ def _discs(d: Drilled) -> MultiPolygon:
 
 def _wrong(d: Drilled, tool: Tool, face: float, setup: str, table: Tools = (), operation: str = "") -> list[Finding]:
     """What stands in the way of its tool."""
-    across, deep = d.holes.across, face - bottom_of(d, face)
+    across, deep = d.holes.across, face - bottom_of(d, tool, face)
     if tool.kind not in ("drill", "flat") or not fits(tool, across):
-        others = [t for t in table if t.kind in ("drill", "flat") and fits(t, across) and t.cutting_length >= deep]
+        others = [
+            t
+            for t in table
+            if t.kind in ("drill", "flat") and fits(t, across) and t.cutting_length >= face - bottom_of(d, t, face)
+        ]
         best = sorted(others, key=lambda t: (t.kind != "drill", -t.diameter))[:2]
         fixes = [
             Fix("set operation", {"operation": operation, "tool": t.number}, f"Use tool {t.number}, {t.name}")
@@ -112,7 +117,7 @@ def _wrong(d: Drilled, tool: Tool, face: float, setup: str, table: Tools = (), o
         return [Finding("carve.drill-tool", Level.STOP, STAGE, message, setup, fixes=tuple(fixes))]
     if tool.cutting_length < deep - 1e-9:
         message = f"Tool {tool.number} cuts {mm(tool.cutting_length)} deep at most; the holes go {mm(deep)} down."
-        most = tool.cutting_length - FINE
+        most = tool.cutting_length - point(tool) - FINE
         values = {"operation": operation, "deep": most, "through": False}
         return [
             Finding(
@@ -127,9 +132,15 @@ def _wrong(d: Drilled, tool: Tool, face: float, setup: str, table: Tools = (), o
     return []
 
 
-def _floor(d: Drilled, at: JudgedBy) -> list[Finding]:
-    deep = d.figures.deep
-    left = working("thickness - depth", Named("thickness", at.thickness), Named("depth", deep))
+def _floor(d: Drilled, tool: Tool, at: JudgedBy) -> list[Finding]:
+    deep = d.figures.deep + point(tool)
+    sums = "thickness - depth" + (" - point" if point(tool) else "")
+    values = [
+        Named("thickness", at.thickness),
+        Named("depth", d.figures.deep),
+        *([Named("point", point(tool))] if point(tool) else []),
+    ]
+    left = working(sums, *values)
     if left.result >= FLOOR_LEFT:
         return [
             Finding(
@@ -141,7 +152,7 @@ def _floor(d: Drilled, at: JudgedBy) -> list[Finding]:
                 left,
             )
         ]
-    most = at.thickness - FLOOR_LEFT - FINE
+    most = at.thickness - FLOOR_LEFT - point(tool) - FINE
     fixes = [Fix("set operation", {"operation": at.operation, "through": True}, "Drill right through")]
     if most > 0.1:
         fixes.append(Fix("set operation", {"operation": at.operation, "deep": most}, f"Drill {mm(most)} deep"))

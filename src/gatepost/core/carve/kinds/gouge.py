@@ -20,6 +20,7 @@ from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
+from gatepost.core.profile import BALLS
 
 BESIDE = 5.0  # mm about what is used
 FOLLOWS = (("rows in one direction", "rows"), ("round what stays", "round"))
@@ -32,7 +33,7 @@ class GougeKind(OperationKind):
     arts = ("lettering", "plate", "drawing", "heights")
     on_words = "Stays, or frames it:"
     entries = (
-        KindEntry("Cut by", "tools", "tools", (("flat", "flat"), ("ball", "ball"))),
+        KindEntry("Cut by", "tools", "tools", tuple((k, k) for k in ("flat", *BALLS))),
         KindEntry("Cleared first, deep", "length", "cleared"), KindEntry("Strokes, deeper by", "length", "scoop"), KindEntry("Rim left standing", "length", "rim"),
         KindEntry("Stroke, long", "length", "stroke"), KindEntry("Rows apart", "length", "apart"), KindEntry("Lines", "choice", "follows", FOLLOWS),
         KindEntry("Rows' direction from X", "number", "heading", (), "°"), KindEntry("Varied, 0 to 1", "number", "varied"), KindEntry("Another throw", "number", "seed"),

@@ -8,7 +8,6 @@ import shapely
 from shapely.geometry import MultiPolygon
 
 from gatepost.core.carve.areas import about
-from gatepost.core.carve.depth import bit_radius, steepness
 from gatepost.core.carve.engraving import Engraved, half_line, line_moves, lines_of
 from gatepost.core.carve.kinds.sunk import PEAK, SLACK
 from gatepost.core.carve.sunk_moves import Heights
@@ -21,6 +20,7 @@ from gatepost.core.job.kinds import KindEntry
 from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
+from gatepost.core.profile import BALLS, MILLS, VEES, is_vee, profile_of
 from gatepost.core.tolerances import FLOOR_LEFT
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
@@ -36,7 +36,7 @@ class LineKind(OperationKind):
     arts = ("lettering", "plate", "drawing")
     on_words = "Along:"
     entries = (
-        KindEntry("Engraved by", "tool", "tool", (("vee", "vee"), ("ball", "ball"), ("flat", "flat"))),
+        KindEntry("Engraved by", "tool", "tool", tuple((k, k) for k in (*VEES, *BALLS, *MILLS))),
         KindEntry("Depth of its tip", "length", "sunk"), KindEntry("Inside the outline by", "length", "inset"),
     )  # fmt: skip
 
@@ -61,7 +61,7 @@ class LineKind(OperationKind):
         key = (figures, tool, site.face, site.highest, site.travel, site.home(tool), site.times)
         moves = site.memory.get("lines", key, lambda: line_moves(lines, tool, figures.figures.sunk, at))
         deep = min(tool.pass_depth, site.highest - site.face + figures.figures.sunk)
-        step = None if tool.kind == "vee" else 2.0 * half_line(tool, figures.figures.sunk)
+        step = None if tool.kind in VEES else 2.0 * half_line(tool, figures.figures.sunk)
         return (Drawn(tool, moves, Engaged(step, deep, PEAK)),)
 
     def envelope(self, figures: Engraved, tools: Tools, site: Site) -> Envelope:
@@ -121,15 +121,15 @@ def _wrong(e: Engraved, tools: Tools, setup: str, table: Tools = (), operation: 
     """What stands in the way of its tool."""
     (tool,) = tools
     deep = e.figures.sunk
-    if tool.kind not in ("vee", "ball", "flat") or tool.kind == "vee" and not 0 < tool.angle < 180:
-        others = sorted((t for t in table if t.kind == "vee" and 0 < t.angle < 180), key=lambda t: t.diameter)[:1]
+    if tool.kind not in (*VEES, *BALLS, *MILLS) or tool.kind in VEES and not is_vee(tool):
+        others = sorted((t for t in table if is_vee(t)), key=lambda t: t.diameter)[:1]
         fixes = tuple(
             Fix("set operation", {"operation": operation, "tool": t.number}, f"Use tool {t.number}, {t.name}")
             for t in others
         )
         message = f"Tool {tool.number}, {tool.name}, can't engrave a line: a V-bit, a ball or an end mill does."
         return [Finding("carve.line-tool", Level.STOP, STAGE, message, setup, fixes=fixes)]
-    most = (bit_radius(tool) - tool.tip / 2.0) * steepness(tool) if tool.kind == "vee" else tool.cutting_length
+    most = min(tool.cutting_length, profile_of(tool).shoulder) if is_vee(tool) else tool.cutting_length
     if deep > most + 1e-9:
         fix = Fix(
             "set operation", {"operation": operation, "sunk": most - FINE}, f"Cut the line {mm(most - FINE)} deep"

@@ -22,6 +22,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.relief import HeightsFigures, Relief
 from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
+from gatepost.core.profile import BALLS, MILLS
 
 PEAK = 1.3  # over the mean push, in a slot
 SLACK = 1.5  # cells by which an edge may look wider than it is
@@ -38,7 +39,7 @@ class ReliefKind(OperationKind):
 
     name, figures, one, title, art = "relief", Relief, "relief", "Relief", "heights"
     entries = (
-        KindEntry("Cut by", "tools", "tools", (("flat", "flat"), ("ball", "ball"))),
+        KindEntry("Cut by", "tools", "tools", tuple((k, k) for k in (*MILLS, *BALLS))),
         KindEntry("Scallop, at most", "length", "scallop"), KindEntry("Rows", "choice", "way", WAYS), KindEntry("What is about it", "choice", "around", AROUND),
         KindEntry("Left by the end mill", "length", "left"), KindEntry("Its step, × diameter", "number", "layer_step"),
         KindEntry("Meets the relief behind it", "choice", "meets", (("yes", True), ("no", False))), KindEntry("Bridges, wide", "length", "bridge_wide"), KindEntry("Bridges, high", "length", "bridge_high"),

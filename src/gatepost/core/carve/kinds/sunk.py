@@ -21,6 +21,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.sunk import Ground, Recess, Sunk
 from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
+from gatepost.core.profile import MILLS
 
 PEAK = 1.3  # over the mean push, in a slot
 SLACK = 1.5  # cells by which an edge may look wider than it is
@@ -39,7 +40,7 @@ class SunkKind(OperationKind):
     arts = ("lettering", "plate", "drawing")
     on_words = "Outline:"
     entries = (
-        KindEntry("Cut by", "tools", "tools", (("flat", "flat"), ("vee", "vee"))),
+        KindEntry("Cut by", "tools", "tools", tuple((k, k) for k in (*MILLS, "vee"))),
         KindEntry("Depth", "length", "depth"), KindEntry("Step, × end mill", "number", "stepover"),
         KindEntry("Lines", "choice", "route", LINES), KindEntry("Starting", "choice", "start", START), KindEntry("Way round", "choice", "cut", CUT),
         KindEntry("Way down", "choice", "entry", ENTRY), KindEntry("V's lines may leave", "length", "cusp"),

@@ -24,6 +24,7 @@ from gatepost.core.job.model import Job, Setup
 from gatepost.core.job.operation import Operation
 from gatepost.core.job.tool import Tool
 from gatepost.core.operation_kind import JudgedBy, OperationKind, OperationTold, Tools
+from gatepost.core.profile import VEES, is_vee
 from gatepost.core.tolerances import SAFE_TRAVEL
 
 YES = (("yes", True), ("no", False))
@@ -36,7 +37,7 @@ SLACK = 1.5  # cells by which a groove may look wider than it is
 
 def lettered(figures: Carving, tool: Tool | None, times: float, memory: Memory) -> tuple[Lettering, Hashable]:
     """The letters and their cuts, and what tells them from others. times: coarser by as much, for a first look."""
-    if tool is None or tool.kind != "vee" or not 0 < tool.angle < 180:
+    if tool is None or not is_vee(tool):
         return Lettering((), (), Art((), True), False), ()
     key = (
         figures.lines,
@@ -46,7 +47,9 @@ def lettered(figures: Carving, tool: Tool | None, times: float, memory: Memory) 
         figures.mirror,
         figures.leading,
         tool.angle,
+        tool.kind,
         tool.tip,
+        tool.radius,
         times,
     )
     return memory.get("lettering", key, lambda: lettering(figures, tool, times)), key
@@ -58,7 +61,7 @@ class VCutKind(OperationKind):
     name, figures, one, art, also = "vcut", VCut, "V-cut lettering", "lettering", ("drawing",)
     title, many = "Lettering", "letterings"
     entries = (
-        KindEntry("V-bit", "tool", "tool", (("vee", "vee"),)), KindEntry("Margin to the edge", "length", "margin"),
+        KindEntry("V-bit", "tool", "tool", tuple((k, k) for k in VEES)), KindEntry("Margin to the edge", "length", "margin"),
         KindEntry("You will sand off", "length", "sanding"), KindEntry("Painted", "choice", "painted", YES),
         KindEntry("Cut in passes", "number", "passes"),
     )  # fmt: skip
