@@ -58,12 +58,6 @@ def told(g: Gripped, collets: Sequence[Collet]) -> list[Finding]:
     return [*_collet(g, collets), *_sleeve(g), *_length(g), *_flutes(g)]
 
 
-def _say(
-    g: Gripped, code: str, level: Level, message: str, fixes: tuple[Fix, ...] = (), shown: Working | None = None
-) -> Finding:
-    return Finding(f"tools.{code}", level, STAGE, message, working=shown, fixes=fixes, about=str(g.tool.number))
-
-
 def size_words(size: float) -> str:
     """A shank's or a collet's size, with the inch fraction that it is where it is one."""
     n = next((k for k, s in enumerate(SIXTEENTHS, 1) if abs(s - size) <= SAME_SIZE), 0)
@@ -100,7 +94,7 @@ def _collet(g: Gripped, collets: Sequence[Collet]) -> list[Finding]:
         if len(collets) < 20
         else ()
     )
-    return [_say(g, "collet", Level.STOP, message, fixes)]
+    return [Finding("tools.collet", Level.STOP, STAGE, message, fixes=fixes, about=str(g.tool.number))]
 
 
 def _sleeve(g: Gripped) -> list[Finding]:
@@ -109,19 +103,34 @@ def _sleeve(g: Gripped) -> list[Finding]:
         return []
     if t.sleeve <= t.shank + SAME_SIZE:
         message = f"Tool {t.number}'s sleeve is {mm(t.sleeve, 2)} outside, no more than its shank."
-        return [_say(g, "sleeve", Level.STOP, message, (set_tool(t, "Leave the sleeve out", sleeve=0.0),))]
-    if not t.sleeve_rpm:
-        message = f"Tool {t.number} sits in a sleeve: only where its maker and the spindle's both allow it, and at the rpm that they give. Enter that rpm, or use a collet of {size_words(t.shank)}."
-        return [_say(g, "sleeve", Level.STOP, message, (set_tool(t, "Leave the sleeve out", sleeve=0.0),))]
-    if t.rpm > t.sleeve_rpm:
-        message = f"Tool {t.number} is set to {t.rpm:.0f} rpm; in its sleeve both makers allow {t.sleeve_rpm:.0f}."
         return [
-            _say(
-                g, "sleeve", Level.STOP, message, (set_tool(t, f"Turn it at {t.sleeve_rpm:.0f} rpm", rpm=t.sleeve_rpm),)
+            Finding(
+                "tools.sleeve",
+                Level.STOP,
+                STAGE,
+                message,
+                fixes=(set_tool(t, "Leave the sleeve out", sleeve=0.0),),
+                about=str(g.tool.number),
             )
         ]
+    if not t.sleeve_rpm:
+        message = f"Tool {t.number} sits in a sleeve: only where its maker and the spindle's both allow it, and at the rpm that they give. Enter that rpm, or use a collet of {size_words(t.shank)}."
+        return [
+            Finding(
+                "tools.sleeve",
+                Level.STOP,
+                STAGE,
+                message,
+                fixes=(set_tool(t, "Leave the sleeve out", sleeve=0.0),),
+                about=str(g.tool.number),
+            )
+        ]
+    if t.rpm > t.sleeve_rpm:
+        message = f"Tool {t.number} is set to {t.rpm:.0f} rpm; in its sleeve both makers allow {t.sleeve_rpm:.0f}."
+        fixes = (set_tool(t, f"Turn it at {t.sleeve_rpm:.0f} rpm", rpm=t.sleeve_rpm),)
+        return [Finding("tools.sleeve", Level.STOP, STAGE, message, fixes=fixes, about=str(t.number))]
     message = f"Tool {t.number} sits in a sleeve, at no more than the {t.sleeve_rpm:.0f} rpm that both makers allow: clean inside and out, slits not over one another."
-    return [_say(g, "sleeved", Level.NOTE, message)]
+    return [Finding("tools.sleeved", Level.NOTE, STAGE, message, about=str(g.tool.number))]
 
 
 def _length(g: Gripped) -> list[Finding]:
@@ -130,21 +139,38 @@ def _length(g: Gripped) -> list[Finding]:
         return []
     if g.inside is None or g.share is None:
         message = f"How long tool {t.number} is over all is not entered: how much of its shank the collet grips can't be told. Measure it with a caliper."
-        return [_say(g, "grip-unknown", Level.NOTE, message)]
+        return [Finding("tools.grip-unknown", Level.NOTE, STAGE, message, about=str(g.tool.number))]
     whole = t.overall - collet.grip
     deeper = (
         (set_tool(t, f"Let it stick out {mm(whole)}", length=whole),) if whole > t.cutting_length + t.runout else ()
     )
     if g.share.result < LEAST_SHARE - 1e-9:
         message = f"Tool {t.number}'s shank is {mm(max(g.inside, 0.0))} in a collet that grips {mm(collet.grip)}: under two thirds it is held at the mouth alone, and comes out."
-        return [_say(g, "grip-short", Level.STOP, message, deeper, g.share)]
+        return [
+            Finding(
+                "tools.grip-short", Level.STOP, STAGE, message, working=g.share, fixes=deeper, about=str(g.tool.number)
+            )
+        ]
     if g.share.result < 1.0 - 1e-9:
         message = f"Tool {t.number}'s shank goes {mm(g.inside)} into a collet that grips {mm(collet.grip)}: right through is better."
-        return [_say(g, "grip-part", Level.CARE, message, deeper, g.share)]
+        return [
+            Finding(
+                "tools.grip-part", Level.CARE, STAGE, message, working=g.share, fixes=deeper, about=str(g.tool.number)
+            )
+        ]
     if collet.bore and g.inside > collet.bore - FROM_BOTTOM:
         out = t.overall - collet.bore + FROM_BOTTOM
         message = f"Tool {t.number}'s shank goes {mm(g.inside)} in and the bore is {mm(collet.bore)} deep: it stands on the bottom, and is let go as the nut draws the collet in."
-        return [_say(g, "bottomed", Level.STOP, message, (set_tool(t, f"Let it stick out {mm(out)}", length=out),))]
+        return [
+            Finding(
+                "tools.bottomed",
+                Level.STOP,
+                STAGE,
+                message,
+                fixes=(set_tool(t, f"Let it stick out {mm(out)}", length=out),),
+                about=str(g.tool.number),
+            )
+        ]
     return []
 
 
@@ -155,4 +181,13 @@ def _flutes(g: Gripped) -> list[Finding]:
     if t.length >= need - 1e-9:
         return []
     message = f"Tool {t.number} sticks out {mm(t.length)} and its flutes{' with their run-out' if t.runout else ''} are {mm(need)} long: what is ground away can't be gripped."
-    return [_say(g, "flutes-in", Level.STOP, message, (set_tool(t, f"Let it stick out {mm(need)}", length=need),))]
+    return [
+        Finding(
+            "tools.flutes-in",
+            Level.STOP,
+            STAGE,
+            message,
+            fixes=(set_tool(t, f"Let it stick out {mm(need)}", length=need),),
+            about=str(g.tool.number),
+        )
+    ]

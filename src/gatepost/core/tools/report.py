@@ -211,15 +211,10 @@ def _met_finding(use: ToolUse, met: Met) -> Finding:
     what = "The nut" if met.part == "nut" else f"The shank, {mm(tool.shank)} thick,"
     message = f"{what} of tool {tool.number} runs {mm(met.deep)} into wood that stands in {use.name}, at X {mm(met.x)}, Y {mm(met.y)} of the board."
     mend = "" if fixes else " Take a bit with longer edges, or a thinner shank."
-    return Finding(
-        f"tools.{met.part}-in-wood",
-        Level.STOP,
-        STAGE,
-        message + mend,
-        use.setup,
-        fixes=fixes,
-        about=f"{tool.number} {use.name}",
-    )
+    about = f"{tool.number} {use.name}"
+    if met.part == "nut":
+        return Finding("tools.nut-in-wood", Level.STOP, STAGE, message + mend, use.setup, fixes=fixes, about=about)
+    return Finding("tools.shank-in-wood", Level.STOP, STAGE, message + mend, use.setup, fixes=fixes, about=about)
 
 
 def _cut_findings(t: Tooled, tool: Tool) -> list[Finding]:
