@@ -196,7 +196,7 @@ TOOLS = [
     spoiled("tools.flutes-in", STOP, "plate", tool(2, length=48), tool(2, length=47.99)),  # 42 of edges, 6 of run-out
     spoiled("tools.nut-in-wood", STOP, "plate", tool(2, length=16.251), tool(2, length=16.24)),  # 16 of wood and 0.3 into the bed, less what is let pass
     spoiled("tools.shank-in-wood", STOP, "plate", tool(2, shank=8, cutting_length=16.251), tool(2, shank=8, cutting_length=16.24)),
-    spoiled("tools.bends", CARE, "plate", tool(2, overall=90, length=59.12), tool(2, overall=90, length=59.13)),
+    spoiled("tools.bends", CARE, "plate", tool(2, overall=110, length=70.04), tool(2, overall=110, length=70.05)),
     spoiled("tools.power", CARE, "plate", tool(2, rpm=6000, feed=26819), tool(2, rpm=6000, feed=26824)),
     spoiled("tools.rubs-slowly", NOTE, "plate", [tool(3, feed=6000), tool(4, feed=6000), tool(2, feed=4267)], tool(3, feed=6000), tool(4, feed=6000), tool(2, feed=4266)),  # 0.04 × 2 × 16000 ÷ 0.3
 ]  # fmt: skip

@@ -21,7 +21,7 @@ from gatepost.core.job.base import changed
 from gatepost.core.job.carve import Rounded
 from gatepost.core.job.gouge import Gouge
 from gatepost.core.job.operation import Artwork
-from gatepost.core.profile import Profile
+from gatepost.core.profile import CutterProfile
 from gatepost.core.wood.field import Cutter, HeightField, cut
 from tests.conftest import tries
 
@@ -79,7 +79,7 @@ def test_strokes_keep_clear_of_what_stays_and_go_no_deeper_than_asked(
 @given(st.floats(0.5, 6.0), st.floats(0.01, 10.0))
 def test_half_of_a_stroke_is_as_wide_as_the_round_of_its_ball(radius, depth):
     """From the chord of a circle: h = R − √(R² − w²) up to its widest."""
-    w = Profile(0.0, radius, math.inf, radius).out_at(depth)
+    w = CutterProfile(0.0, radius, math.inf, radius).out_at(depth)
     assert w == radius if depth >= radius else depth == pytest.approx(radius - np.sqrt(radius**2 - w**2), abs=1e-6)
 
 

@@ -8,7 +8,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from gatepost.core.motion import Moves
-from gatepost.core.wood import kernels
+from gatepost.core.wood import kernels, survey_kernels
 from gatepost.core.wood.field import BALL, FLAT, OUTSIDE, ROUND, VEE, Cutter, HeightField, cut, rectangle
 from tests.conftest import tries
 
@@ -247,9 +247,9 @@ def test_a_facing_pass_in_short_pieces_is_swept_as_one_and_bends_and_rapids_are_
     rapid = np.zeros(104, bool)
     first = np.arange(104)
     moves = Moves(bent, rapid, np.full(104, 100.0))
-    assert first[: kernels.straight_runs(moves.segments, rapid, first)].tolist() == [0, 100, 102, 103]
+    assert first[: survey_kernels.straight_runs(moves.segments, rapid, first)].tolist() == [0, 100, 102, 103]
     rapid = np.ones(104, bool)
-    assert kernels.straight_runs(moves.segments, rapid, np.arange(104)) == 104
+    assert survey_kernels.straight_runs(moves.segments, rapid, np.arange(104)) == 104
 
 
 def test_a_level_pass_takes_exactly_its_depth_and_nothing_off_the_wood():

@@ -66,6 +66,11 @@ class Moves:
         middle = (0.5 * (ends[1:] + ends[:-1])[feed] * each[:, None]).sum(axis=0) / long
         return (long, float(middle[0]), float(middle[1]), float(middle[2]))
 
+    def fed_metres(self) -> float:
+        """How far the tool is fed, m."""
+        ways = np.diff(np.asarray(self.points, np.float64), axis=0)
+        return float(np.sqrt((ways**2).sum(axis=1))[~self.rapid].sum()) / 1000.0
+
     def cutting_extents(self) -> tuple[float, float, float, float]:
         """x0, y0, x1, y1 of the feed moves' centre line."""
         feed = ~self.rapid

@@ -18,7 +18,7 @@ MILLS, BALLS, VEES = ("flat", "bull"), ("ball", "tapered_ball"), ("vee", "rounde
 KINDS = ("flat", "ball", "tapered_ball", "vee", "rounded_vee", "bull", "surfacing", "drill")
 
 
-class Ground(Protocol):
+class CutterFigures(Protocol):
     """What tells a cutter's shape. angle: included, degrees; tip: diameter of a V's flat; radius: of a corner or of a rounded tip; mm."""
 
     @property
@@ -43,7 +43,7 @@ class Ground(Protocol):
 
 
 @dataclass(frozen=True)
-class Profile:
+class CutterProfile:
     """flat: radius of what is level at the tip; round: radius of the arc beside it; steep: mm up per mm out beyond that, inf where the
     arc ends upright; radius: of all of it; mm. Its height over the tip never falls and never bends down on the way out."""
 
@@ -87,41 +87,41 @@ class Profile:
         return min(self.radius, self.flat + self.arc + (height - self.arc_height) / self.steep)
 
 
-def profile_of(tool: Ground) -> Profile:
+def profile_of(tool: CutterFigures) -> CutterProfile:
     """A tool's profile. An angle of 0 or 180 is none: such a cone is level."""
     radius = tool.diameter / 2.0
     steep = 1.0 / math.tan(math.radians(tool.angle / 2.0)) if 0.0 < tool.angle < 180.0 else None
     rounded = min(max(tool.radius, 0.0), radius)
     if tool.kind == "ball":
-        return Profile(0.0, radius, math.inf, radius)
+        return CutterProfile(0.0, radius, math.inf, radius)
     if tool.kind == "bull":
-        return Profile(radius - rounded, rounded, math.inf, radius)
+        return CutterProfile(radius - rounded, rounded, math.inf, radius)
     if tool.kind in ("tapered_ball", "rounded_vee") and steep is not None:
-        return Profile(0.0, rounded, steep, radius)
+        return CutterProfile(0.0, rounded, steep, radius)
     if tool.kind == "vee" and steep is not None:
-        return Profile(min(tool.tip / 2.0, radius), 0.0, steep, radius)
+        return CutterProfile(min(tool.tip / 2.0, radius), 0.0, steep, radius)
     if tool.kind == "drill" and steep is not None:
-        return Profile(0.0, 0.0, steep, radius)
-    return Profile(radius, 0.0, math.inf, radius)
+        return CutterProfile(0.0, 0.0, steep, radius)
+    return CutterProfile(radius, 0.0, math.inf, radius)
 
 
-def point(tool: Ground) -> float:
+def point(tool: CutterFigures) -> float:
     """How far a drill's point lies under where it is as wide as its hole, mm; 0 of every other cutter."""
     return profile_of(tool).shoulder if tool.kind == "drill" else 0.0
 
 
-def is_vee(tool: Ground) -> bool:
+def is_vee(tool: CutterFigures) -> bool:
     """Whether a tool is a V that cuts: pointed, flat or rounded at its tip."""
     return tool.kind in VEES and 0.0 < tool.angle < 180.0
 
 
-def upright(tool: Ground) -> bool:
+def upright(tool: CutterFigures) -> bool:
     """Whether its sides stand upright from the tip on, so that what it cuts round is as wide at its foot as in the face."""
     profile = profile_of(tool)
     return profile.flat == profile.radius
 
 
-def blunt(tool: Ground) -> float:
+def blunt(tool: CutterFigures) -> float:
     """Half of the width that a V's flanks have yet where its tip ends, mm: from there on it is as deep as a pointed one so much
     narrower. Of a rounded tip r·(1 − sin α)/cos α, α half of its angle: the arc that is tangent to both flanks."""
     if tool.kind == "rounded_vee":
@@ -130,6 +130,6 @@ def blunt(tool: Ground) -> float:
     return tool.tip / 2.0
 
 
-def ball_radius(tool: Ground) -> float:
+def ball_radius(tool: CutterFigures) -> float:
     """Of a ball's or a tapered ball's round tip, mm."""
     return profile_of(tool).round

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from sqlalchemy import String, Text
@@ -15,7 +15,8 @@ class Base(DeclarativeBase):
 
 
 class Row(Base):
-    """One run of one program. kind: simulated or shop; minutes from the plan and by the machine's own clock."""
+    """One run of one program. kind: simulated or shop; minutes from the plan and by the machine's own clock; metres: that its tool is fed in all; chip:
+    planned, mm a tooth; cuts: of each its name, kind, metres, and minutes planned and real; overrides: of the feed, each with its time and block; marks: what was said while it ran."""
 
     __tablename__ = "runs"
 
@@ -42,6 +43,13 @@ class Row(Base):
     owner: Mapped[str] = mapped_column(String(120), default="")
     resumes: Mapped[int | None] = mapped_column(default=None)
     after_block: Mapped[int] = mapped_column(default=0)
+    wood: Mapped[str] = mapped_column(Text, default="")
+    wood_kind: Mapped[str] = mapped_column(Text, default="")
+    metres: Mapped[float] = mapped_column(default=0.0)
+    chip: Mapped[float] = mapped_column(default=0.0)
+    cuts: Mapped[str] = mapped_column(Text, default="[]")
+    overrides: Mapped[str] = mapped_column(Text, default="[]")
+    marks: Mapped[str] = mapped_column(Text, default="[]")
 
 
 class WoodRow(Base):
@@ -146,3 +154,25 @@ class Run:
     reason: str
     resumes: int | None = None
     after_block: int = 0
+    wood: str = ""
+    wood_kind: str = ""
+    metres: float = 0.0
+    chip: float = 0.0
+    cuts: list[Any] = field(default_factory=list)
+    overrides: list[Any] = field(default_factory=list)
+    marks: list[Any] = field(default_factory=list)
+
+    @property
+    def share(self) -> float:
+        """How much of it was carried out, 0 to 1; all of it where it was done."""
+        return (
+            1.0
+            if self.state == "done" or not self.blocks
+            else min(1.0, max(self.blocks_done - self.after_block, 0) / self.blocks)
+        )
+
+    @property
+    def kept_at(self) -> float:
+        """The share of its feed at which it was kept last, 1 where nobody changed it."""
+        last = self.overrides[-1] if self.overrides and isinstance(self.overrides[-1], dict) else {}
+        return float(last.get("percent", 100.0)) / 100.0

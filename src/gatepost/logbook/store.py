@@ -25,6 +25,7 @@ from gatepost.logbook.notebook import RunFile, left_behind
 from gatepost.logbook.opening import alone, config_of, engine_of, made_first
 from gatepost.logbook.rows import Kept, KeptOffcut, KeptRow, KnownWood, OffcutRow, Row, Run, WoodRow
 
+TOLD = {"zeros": dict, "stops": list, "cuts": list, "overrides": list, "marks": list}  # columns that hold JSON
 STATES = ("running", "done", "stopped", "interrupted", "failed")
 
 
@@ -36,7 +37,7 @@ def shipped_woods() -> list[dict[str, Any]]:
 
 def _plain(row: Row) -> Run:
     values = {name: getattr(row, name) for name in Run.__dataclass_fields__}
-    return Run(**{**values, "zeros": _json(row.zeros, dict), "stops": _json(row.stops, list)})
+    return Run(**{**values, **{name: _json(values[name], kind) for name, kind in TOLD.items()}})
 
 
 def _json(text: str, kind: type) -> Any:
@@ -143,7 +144,8 @@ class Logbook:
 
     def start(self, **values: Any) -> int:
         """A row before a run starts; gives its number."""
-        values = {"owner": _owner(), **values, "zeros": json.dumps(values.get("zeros", {}))}
+        values = {"owner": _owner(), "zeros": {}, **values}
+        values = {name: json.dumps(v) if name in TOLD else v for name, v in values.items()}
         with self._session() as session:
             row = Row(**values)
             session.add(row)
@@ -152,8 +154,7 @@ class Logbook:
 
     def note(self, run: int, **values: Any) -> None:
         """Write more about a run."""
-        if "stops" in values:
-            values["stops"] = json.dumps(values["stops"])
+        values = {name: json.dumps(v) if name in TOLD else v for name, v in values.items()}
         with self._session() as session:
             row = session.get(Row, run)
             if row is None:
@@ -174,6 +175,12 @@ class Logbook:
             if job is not None:
                 query = query.where(Row.job == job)
             return [_plain(row) for row in session.scalars(query)]
+
+    def runs_of_tool(self, name: str) -> list[Run]:
+        """Shop runs of a tool by its name, whatever its number was, newest first: of what it has done, and of what was said."""
+        with self._session() as session:
+            query = select(Row).where(Row.kind == "shop", Row.tool.like("T% %")).order_by(Row.id.desc())
+            return [_plain(row) for row in session.scalars(query) if row.tool.partition(" ")[2] == name]
 
     # -- the shop ---------------------------------------------------------------------------------------------
 
@@ -318,7 +325,7 @@ _NEEDED = {
 
 def _fill(row: Row, values: dict[str, Any]) -> None:
     for name, value in values.items():
-        if name in ("zeros", "stops") and not isinstance(value, str):
+        if name in TOLD and not isinstance(value, str):
             value = json.dumps(value)
         if name in Row.__table__.columns:
             setattr(row, name, value)
@@ -328,7 +335,7 @@ def _sound(values: dict[str, Any]) -> bool:
     """Whether what was noted of a run can stand in a row."""
     for name, column in Row.__table__.columns.items():
         value = values.get(name)
-        if name in ("zeros", "stops") or value is None:
+        if name in TOLD or value is None:
             continue
         kind = column.type.python_type
         if kind is not str and (
@@ -337,6 +344,6 @@ def _sound(values: dict[str, Any]) -> bool:
             return False
         if kind is str and not isinstance(value, str):
             return False
-    zeros, stops = values.get("zeros", {}), values.get("stops", [])
+    whole = all(isinstance(values.get(name, kind()), kind) for name, kind in TOLD.items())
     needed = ("started", "kind", "job", "setup", "program", "tool", "fingerprint", "planned_minutes")
-    return isinstance(zeros, dict) and isinstance(stops, list) and all(values.get(n) is not None for n in needed)
+    return whole and all(values.get(n) is not None for n in needed)

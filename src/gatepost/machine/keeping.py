@@ -7,14 +7,16 @@ import os
 import socket
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from itertools import zip_longest
 from pathlib import Path
 from typing import Any, Protocol
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.machine import BedThings
-from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.step import Step
+from gatepost.core.tools.forces import chip
 from gatepost.core.units import spell
 from gatepost.logbook.notebook import RunFile
 from gatepost.machine.blocks import blocks_of
@@ -71,8 +73,41 @@ def row_of(plan: Plan, setup: PlannedSetup, program: str, kind: str, path: str) 
         "started": now(), "kind": kind, "job": plan.job.name, "path": path, "setup": setup.name, "program": program,
         "tool": f"T{file.tool.number} {file.tool.name}", "fingerprint": file.fingerprint, "planned_minutes": file.seconds / 60.0,
         "blank": f"{wood.name} {blank.across[0]:.0f} × {blank.across[1]:.0f} × {plan.thickness.mean:.1f} mm",
-        "blocks": len(blocks_of(file.text)),
+        "blocks": len(blocks_of(file.text)), "wood": wood.name, "wood_kind": wood.kind, "chip": chip(file.tool).result,
+        "metres": file.moves.fed_metres(), "cuts": _cuts_of(setup, file),
     }  # fmt: skip
+
+
+def _cuts_of(setup: PlannedSetup, file: ProgramFile) -> list[dict[str, Any]]:
+    """Each cut of a program: its name and kind, how far it is fed, and its planned minutes."""
+    known = {op.name: op for op in setup.operations}
+    return [
+        {"name": name, "kind": known[name].kind if name in known else "", "planned": round(seconds / 60.0, 4), "metres": round(known[name].moves.fed_metres(), 3) if name in known else 0.0}
+        for name, seconds in zip(file.operations, file.cut_seconds())
+    ]  # fmt: skip
+
+
+@dataclass
+class _Watch:
+    """The machine's own clock when each cut of a program ended. ends: their last blocks."""
+
+    ends: tuple[int, ...]
+    began: float
+    at: list[float] = field(default_factory=list)
+
+    def seen(self, block: int, clock: float) -> None:
+        """So many blocks are done."""
+        while len(self.at) < len(self.ends) and block >= self.ends[len(self.at)]:
+            self.at.append(clock)
+
+    def minutes(self) -> list[float]:
+        """Of each cut that ended."""
+        return [max(0.0, b - a) / 60.0 for a, b in zip([self.began, *self.at[:-1]], self.at)]
+
+
+def timed(cuts: list[dict[str, Any]], minutes: list[float]) -> list[dict[str, Any]]:
+    """Cuts with what each really took, where that was seen."""
+    return [{**c, "real": round(m, 4)} if m is not None else c for c, m in zip_longest(cuts, minutes[: len(cuts)])]
 
 
 @dataclass
@@ -88,6 +123,8 @@ class RunRecorder:
     tell: Callable[[str], None] = lambda words: None
     more: dict[str, Any] = field(default_factory=dict)
     stops: list[dict[str, str]] = field(default_factory=list)
+    overrides: list[dict[str, Any]] = field(default_factory=list)
+    marks: list[dict[str, Any]] = field(default_factory=list)
     current: int | None = None
     file: RunFile | None = None
 
@@ -117,7 +154,7 @@ class RunRecorder:
             for e in conductor.journal.standing()
             if e.kind == "touched" and e.setup == setup.name
         }
-        self.stops = []
+        self.stops, self.overrides, self.marks = [], [], []
         values = {
             **row_of(conductor.plan, setup, step.program, self.kind, self.path),
             "zeros": zeros, "owner": f"{socket.gethostname()}:{os.getpid()}", **self.more,
@@ -125,10 +162,12 @@ class RunRecorder:
         self._begin(values)
         state, reason, done = "failed", "", 0
         clock = _clock(conductor)
+        watch = _Watch(program.ends, clock)
 
         def count(n: int, of: int) -> None:
             nonlocal done
             done = n
+            watch.seen(n, _clock(conductor))
             if self.file is not None:
                 self.file.done(n)
             if progress is not None:
@@ -151,7 +190,10 @@ class RunRecorder:
             raise
         finally:
             minutes = max(0.0, _clock(conductor) - clock) / 60.0
-            self._end(state, {"real_minutes": minutes, "blocks_done": done, "reason": reason, "stops": self.stops})
+            told = {"cuts": timed(values["cuts"], watch.minutes()), "overrides": self.overrides, "marks": self.marks}
+            self._end(
+                state, {"real_minutes": minutes, "blocks_done": done, "reason": reason, "stops": self.stops, **told}
+            )
 
     def _begin(self, values: dict[str, Any]) -> None:
         """The row, and the file beside it; a run is noted in one of them at least before anything moves."""

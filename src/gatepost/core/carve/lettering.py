@@ -22,7 +22,7 @@ from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.operation import Artwork
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import turned_about
-from gatepost.core.profile import Profile, profile_of
+from gatepost.core.profile import CutterProfile, profile_of
 from gatepost.core.tolerances import AXIS_DEPTH, FLATTEN_DEPTH
 
 Array = NDArray[np.float64]
@@ -307,7 +307,7 @@ def met(run: Array, r: float) -> Array:
 ARC_SAG = 0.002  # mm by which straight moves may lie under a rounded tip's arc
 
 
-def _finely(run: Array, profile: Profile) -> Array:
+def _finely(run: Array, profile: CutterProfile) -> Array:
     """A run of axis with places between where it is narrower than a rounded tip: depth goes by an arc there, which bends by (1 + k²)^1.5/r at most."""
     if profile.arc <= 0.0:
         return run

@@ -11,11 +11,12 @@ from shapely import affinity
 from shapely.geometry import Polygon
 
 from gatepost.core.hold.solids import fence_edge
-from gatepost.core.job.hold import Hold, InNest
+from gatepost.core.job.hold import Bolted, Hold, InNest
 from gatepost.core.job.machine import BedThings
 from gatepost.core.tolerances import AT_A_STOP, LAID_OFF, LAID_SKEW
 
 TOUCHES = 0.5  # mm from a fence within which an edge is meant to lie against it
+BOLT_PLAY = 0.5  # mm that a bolt has in its hole; a shop rule
 ENOUGH = 20.0  # mm of an edge that must lie along a fence
 
 
@@ -47,6 +48,11 @@ def lying(holds: Sequence[Hold], bed: BedThings, work: Polygon) -> AsLaid:
             return AsLaid(
                 min(off[0], play), min(off[1], play), math.degrees(math.atan2(play, longest)), f"in {nest.name}"
             )
+    if any(isinstance(h, Bolted) for h in holds):  # its bolts' holes leave it that much
+        x0, y0, x1, y1 = work.bounds
+        return AsLaid(
+            BOLT_PLAY, BOLT_PLAY, math.degrees(math.atan2(2.0 * BOLT_PLAY, max(x1 - x0, y1 - y0))), "on its bolts"
+        )
     found = AsLaid()
     for fence in bed.fences:
         along = work.exterior.intersection(fence_edge(fence).buffer(TOUCHES, cap_style="flat"))

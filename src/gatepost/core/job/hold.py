@@ -137,8 +137,18 @@ class InNest(Hold):
     of: Annotated[str, Field(max_length=80)] = ""
 
 
+class Bolted(Hold):
+    """A bolt from below: into: how far it goes into the work, thread: its diameter, force: N that it holds each way."""
+
+    LETTER: ClassVar[str] = "D"
+    kind: Literal["bolted"] = "bolted"
+    into: Size = 10.0
+    thread: Size = 6.0
+    force: Amount = 1500.0
+
+
 HOLDS: Mapping[str, type[Hold]] = {
-    "strap": Strap, "edge": EdgeClamp, "wedges": Wedges, "screw": Screw, "tape": Tape, "glue": Glue, "nest": InNest,
+    "strap": Strap, "edge": EdgeClamp, "wedges": Wedges, "screw": Screw, "tape": Tape, "glue": Glue, "nest": InNest, "bolted": Bolted,
 }  # fmt: skip
 
 

@@ -170,7 +170,7 @@ class Machine(Model):
     spindle's middle to the beam's faces. shoe: diameter of a dust shoe, 0 without one; shoe_above: how far its
     underside stands above the nut's, shoe_height: how tall it is. isolating_drops:
     whether isolating the spindle drops the drives too, so that its place is lost; in_order: whether every step at the machine waits for all
-    before it, and not the guards alone; squared: when its gantry was squared last.
+    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip.
     """
 
     name: Name = "Boat shed router"
@@ -210,6 +210,7 @@ class Machine(Model):
     warm: Annotated[tuple[WarmStep, ...], Field(max_length=20)] = WARM
     isolating_drops: bool = False
     in_order: bool = False
+    light: bool = False
     change_minutes: Amount = 4.0
     touch_minutes: Amount = 1.5
     dialect: Dialect = Dialect()

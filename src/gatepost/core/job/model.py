@@ -117,7 +117,7 @@ class Acceptance(Model):
 
 class Job(Model):
     """The whole of what is planned. design: what the one that is worked on is called; designs: others for the same board; repeats: how many parts of it, and what is measured of each; read: what was read through of its
-    words, as words_hash gives it."""
+    words, as words_hash gives it; made_for: what it was made ready for, nothing for a job of one's own."""
 
     format: int = FORMAT
     name: Name = "New job"
@@ -141,6 +141,7 @@ class Job(Model):
     design: Words = ""
     designs: Annotated[tuple[Design, ...], Field(max_length=MOST_DESIGNS)] = ()
     read: Annotated[str, Field(max_length=64)] = ""
+    made_for: Literal["", "skim", "groove"] = ""
 
     @field_validator("series", mode="before")
     @classmethod

@@ -27,13 +27,18 @@ def another(tools: Iterable[Tool], like: Tool, name: str = "") -> Tool:
 
 def of_kind(tools: Iterable[Tool], kind: str) -> Tool:
     """A new tool of a kind, with the shipped tables' figures to begin from and a number that is free."""
-    like = next(t for t in (*shipped_tools(), *_listed("more-tools.json")) if t.kind == kind)
+    like = next(t for t in all_shipped() if t.kind == kind)
     return another(tools, like)
 
 
 def shipped_tools() -> tuple[Tool, ...]:
     """Tools of the shipped table, by number."""
     return _listed("tools.json")
+
+
+def all_shipped() -> tuple[Tool, ...]:
+    """Those, and one of each other kind."""
+    return (*shipped_tools(), *_listed("more-tools.json"))
 
 
 def _listed(name: str) -> tuple[Tool, ...]:

@@ -96,7 +96,7 @@ def carve_report(
         facts.setdefault("", []).extend(["on another face"] * bool(away) + ["no tool"] * bool(gone))
     findings += behind(k, cuts, _surely(k))
     carved = [k.kinds.operations[o.kind] for s in k.job.setups for o in s.operations]
-    if not any(kind.stage == CARVE and not kind.frees for kind in carved):
+    if not k.job.made_for and not any(kind.stage == CARVE and not kind.frees for kind in carved):
         findings.append(no_text(next(c.draft.setup.name for c in cuts if c.draft.laid.carves)))
         facts = {"letters": ["nothing written yet"], **facts}
     if k.job.series:

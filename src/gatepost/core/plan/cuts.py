@@ -19,6 +19,7 @@ from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.holds import LIFTS, bears_of
 from gatepost.core.plan.known import digest, heavy
 from gatepost.core.plan.planned import PlannedCut, ProgramFile
+from gatepost.core.program.lines import filled_lines
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, body_lines, fingerprint, head_lines, write
@@ -143,6 +144,7 @@ def _program(draft: SetupDraft, group: list[DraftCut], number: int, memory: Memo
     program = ProgramFile(
         f"{setup.name}-{number}-T{tool.number}.nc", setup.name, tool, tuple(p.name for p in group), text, back.moves,
         tuple(int(v) for v in back.line), float(seconds.sum()) + dialect.spin_up, tuple(float(v) for v in seconds), fingerprint(text, head),
+        ends=_last_blocks(text, back.line, _ends(len(back.moves), moves)),
     )  # fmt: skip
     return program, _split(to_work.inverse().moves(back.moves), moves)
 
@@ -151,15 +153,30 @@ def _moves_digest(moves: Moves) -> str:
     return digest(moves.points.tobytes() + moves.rapid.tobytes() + moves.feed.tobytes())
 
 
+def _ends(count: int, parts: list[Moves]) -> list[int]:
+    """Behind which of so many moves, as read, each operation's share ends."""
+    out: list[int] = []
+    at = 0
+    for number, part in enumerate(parts):
+        at += len(part) + (0 if number == 0 or np.array_equal(parts[number - 1].points[-1], part.points[0]) else 1)
+        out.append(at)
+    return [*out[:-1], count]
+
+
+def _last_blocks(text: str, lines: NDArray[np.int64], ends: list[int]) -> tuple[int, ...]:
+    """The block in which each of some moves lies, the last one of all for the last."""
+    filled = np.array([number for number, _ in filled_lines(text)])
+    found = [int(np.searchsorted(filled, lines[max(end - 1, 0)], side="right")) if len(lines) else 0 for end in ends]
+    return (*found[:-1], len(filled))
+
+
 def _split(whole: Moves, parts: list[Moves]) -> list[Moves]:
     """Moves as read, shared out to the operations they came from; what joins them goes with the later one."""
     if len(parts) == 1:
         return [whole]
     out: list[Moves] = []
     at = 0
-    for number, part in enumerate(parts):
-        count = len(part) + (0 if number == 0 or np.array_equal(parts[number - 1].points[-1], part.points[0]) else 1)
-        end = len(whole) if number == len(parts) - 1 else at + count
+    for end in _ends(len(whole), parts):
         out.append(Moves(whole.points[at : end + 1].copy(), whole.rapid[at:end].copy(), whole.feed[at:end].copy()))
         at = end
     return out
@@ -174,7 +191,7 @@ def _swept(
     seconds = float(move_seconds(moves, drive_of(draft.known.job)).sum())
     operation = PlannedCut(
         piece.name, piece.wanted.operation.id, piece.drawn.stage, piece.wanted.kind.name, tool, setup, moves, seconds, piece.push.result, piece.peak, swept.after,
-        piece.drawn.art, piece.drawn.area, piece.drawn.target,
+        piece.drawn.art, piece.drawn.area, piece.drawn.target, piece.drawn.engaged,
     )  # fmt: skip
     said = wood_report.rapid_hits(moves, swept, setup, piece.name)
     said += wood_report.plunges(moves, swept, tool, setup, piece.name, piece.wanted.kind.stage)

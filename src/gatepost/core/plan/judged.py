@@ -135,24 +135,23 @@ def judged(
     made_flat = any(c.draft.laid.flattens for c in cuts)
     face = k.surfaced.plane if made_flat else k.wood.extremes.highest[2]
     reports["carve", ""], made = carve_report(k, cuts, face, flaws, [f for f in said if f.stage == CARVE])
-    used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
-    tooled = tools_report.Tooled(
-        ordered.chosen,
-        ordered.best,
-        ordered.broken,
-        tuple(changes),
-        used,
-        k.job.machine,
-        k.job.wood,
-        uses_of(cuts),
-        meetings(cuts, memory, k.coarse),
-        k.job.tools,
-    )
-    reports["tools", ""] = tools_report.report(tooled)
+    reports["tools", ""] = _tools(k, cuts, memory, ordered, changes)
     for c in cuts:
         if not c.operations:
             reports["zero", c.draft.setup.name] = waiting(reports["zero", c.draft.setup.name])
     return reports, built, made
+
+
+def _tools(
+    k: PlanInputs, cuts: list[Cuts], memory: Memory, ordered: Ordered, changes: list[tools_report.Change]
+) -> Report:
+    """Order, changes, and each tool in its cuts."""
+    used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
+    return tools_report.report(
+        tools_report.Tooled(
+            ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine, k.job.wood, uses_of(cuts), meetings(cuts, memory, k.coarse), k.job.tools,
+        )
+    )  # fmt: skip
 
 
 def _run_all(built: list[PlannedSetup], journal: Journal) -> frozenset[str]:

@@ -19,6 +19,7 @@ from gatepost.core.carve.kinds.stencil import StencilKind
 from gatepost.core.carve.kinds.sunk import GroundKind, RecessKind
 from gatepost.core.carve.kinds.vcut import VCutKind
 from gatepost.core.hold.kind import HoldKind, HoldKinds
+from gatepost.core.hold.kinds.bolted import BoltedKind
 from gatepost.core.hold.kinds.jaw import EdgeKind, WedgesKind
 from gatepost.core.hold.kinds.nest import NestKind
 from gatepost.core.hold.kinds.screw import ScrewKind
@@ -105,6 +106,7 @@ HOLDING: tuple[HoldKind, ...] = (
     TapeKind(),
     GlueKind(),
     NestKind(),
+    BoltedKind(),
 )
 SHIPPED = Kinds(
     shipped.KINDS,

@@ -12,7 +12,7 @@ from shapely.geometry import Polygon
 
 from gatepost.core.blank.shape import polygon
 from gatepost.core.blank.top import Extremes
-from gatepost.core.cutting import SunkArea
+from gatepost.core.cutting import Engaged, SunkArea
 from gatepost.core.frames import Bed, BlankFrame, Board, FaceFrame, Matrix, Work
 from gatepost.core.geometry.art import Art
 from gatepost.core.geometry.grid import GridHeights
@@ -41,7 +41,7 @@ from gatepost.core.zero.trust import Axes
 @dataclass(frozen=True)
 class PlannedCut:
     """One cut: what one tool does in one operation. operation: its id; stage: in a word, where it has several cuts; moves: blank XY,
-    heights above the bed; seconds: without changes; after: the wood then."""
+    heights above the bed; seconds: without changes; after: the wood then; engaged: how much of the tool is in the wood at the most."""
 
     name: str
     operation: str
@@ -57,12 +57,20 @@ class PlannedCut:
     art: Art | None = None
     area: SunkArea | None = None
     target: GridHeights | None = None
+    engaged: Engaged | None = None
+
+    @property
+    def step(self) -> float:
+        """How much of its tool is in the wood beside its way at the most, mm."""
+        if self.engaged is None:
+            return self.tool.diameter
+        return self.engaged.step if self.engaged.step is not None else min(self.tool.diameter, 2.0 * self.engaged.depth)
 
 
 @dataclass(frozen=True)
 class ProgramFile:
     """A program, read back and swept. moves: work coordinates as read from the text; line: of each move; fingerprint: of what
-    comes out of it (of the whole one, where it is taken up again); ran: of the same cut as it was run before the piece was found, or seen, to lie otherwise, where that is another; lower: by how much its Z0 lies under that of its setup, mm."""
+    comes out of it (of the whole one, where it is taken up again); ran: of the same cut as it was run before the piece was found, or seen, to lie otherwise, where that is another; lower: by how much its Z0 lies under that of its setup, mm; ends: the block that each operation ends with, from 1."""
 
     name: str
     setup: str
@@ -76,6 +84,7 @@ class ProgramFile:
     fingerprint: str
     ran: str = ""
     lower: float = 0.0
+    ends: tuple[int, ...] = ()
 
     @property
     def done_as(self) -> str:
@@ -99,6 +108,12 @@ class ProgramFile:
         each = np.bincount(np.asarray(self.line, np.int64), np.asarray(self.move_seconds, np.float64))
         lines = (number for number, _ in filled_lines(self.text))
         return tuple(float(each[n]) if n < len(each) else 0.0 for n in lines)
+
+    def cut_seconds(self) -> tuple[float, ...]:
+        """Seconds of the blocks of each operation, in their order."""
+        run = np.concatenate([[0.0], np.cumsum(self.block_seconds())])
+        ends = [min(n, len(run) - 1) for n in self.ends]
+        return tuple(float(run[b] - run[a]) for a, b in zip([0, *ends[:-1]], ends))
 
     def seconds_after(self, line: int) -> float:
         """Seconds of the moves of all lines after one; lines count from 1."""

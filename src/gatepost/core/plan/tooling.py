@@ -5,52 +5,48 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import partial
-
-import numpy as np
+from typing import Any
 
 from gatepost.core.cache import SMALL, Memory
-from gatepost.core.motion import Moves
 from gatepost.core.plan.cuts import Cuts
-from gatepost.core.tools.reach import Met, met
+from gatepost.core.plan.planned import PlannedCut
+from gatepost.core.tools.forces import peak_factor, push
+from gatepost.core.tools.reach import WoodMet, met
 from gatepost.core.tools.uses import ToolUse
 
 WALLS = ("cutout", "ground", "recess")  # kinds that leave an upright wall
-
-
-def metres(moves: Moves) -> float:
-    """How far a tool is fed, m."""
-    ways = np.diff(np.asarray(moves.points), axis=0)
-    return float(np.sqrt((ways**2).sum(axis=1))[~moves.rapid].sum()) / 1000.0
 
 
 def uses_of(cuts: Sequence[Cuts]) -> tuple[ToolUse, ...]:
     """All cuts in their order."""
     out: list[ToolUse] = []
     for c in cuts:
-        engaged = {p.name: p.drawn.engaged for p in c.draft.pieces}
-        for op in c.operations:
-            e = engaged[op.name]
-            step = e.step if e.step is not None else min(op.tool.diameter, 2.0 * e.depth)
-            out.append(
-                ToolUse(
-                    op.tool,
-                    op.name,
-                    op.setup,
-                    step,
-                    e.depth,
-                    op.push,
-                    op.peak,
-                    metres(op.moves),
-                    op.kind in WALLS,
-                    op.kind,
-                )
-            )
+        figures = {p.name: p.wanted.figures for p in c.draft.pieces}
+        out += [use_of(op, *_last_cut(c, op, figures[op.name])) for op in c.operations]
     return tuple(out)
 
 
-def meetings(cuts: Sequence[Cuts], memory: Memory, coarse: bool) -> dict[tuple[str, str], tuple[Met, ...]]:
+def use_of(op: PlannedCut, left: float = 0.0, last: float = 0.0, deep: float = 0.0) -> ToolUse:
+    """What a cut asks. left, last, deep: of its last cut along a wall, as ToolUse has them."""
+    depth = op.engaged.depth if op.engaged is not None else op.tool.pass_depth
+    far = op.moves.fed_metres()
+    return ToolUse(
+        op.tool, op.name, op.setup, op.step, depth, op.push, op.peak, far, op.kind in WALLS, op.kind, left, last, deep
+    )
+
+
+def _last_cut(c: Cuts, op: PlannedCut, figures: Any) -> tuple[float, float, float]:
+    """What is left for a last cut along a wall, mm, its greatest push, N, and the wall's whole depth, mm; nothing where none is."""
+    left = float(getattr(getattr(figures, "figures", figures), "allowance", 0.0)) if op.kind in WALLS else 0.0
+    if left <= 0.0 or not len(op.moves):
+        return 0.0, 0.0, 0.0
+    deep = float(c.draft.start.z.max()) - float(op.moves.points[:, 2].min())
+    return left, push(op.tool, c.draft.known.job.wood, left, deep).result * peak_factor(left, op.tool), deep
+
+
+def meetings(cuts: Sequence[Cuts], memory: Memory, coarse: bool) -> dict[tuple[str, str], tuple[WoodMet, ...]]:
     """What runs into wood, by setup and cut; not told in a first look."""
-    out: dict[tuple[str, str], tuple[Met, ...]] = {}
+    out: dict[tuple[str, str], tuple[WoodMet, ...]] = {}
     for c in cuts if not coarse else ():
         wood, machine = c.draft.start, c.draft.known.job.machine
         for op in c.operations:

@@ -11,12 +11,13 @@ from gatepost.core.hold import kernels as clear
 from gatepost.core.motion import Moves
 from gatepost.core.program import scanner, writer
 from gatepost.core.program.time import Drive, move_seconds
-from gatepost.core.wood import kernels
+from gatepost.core.wood import kernels, survey_kernels
 
 
 def warm() -> None:
     """Compile, or load from the cache."""
     kernels.warm()
+    survey_kernels.warm()
     scanner.warm()
     writer.warm()
     edges.warm()

@@ -13,6 +13,7 @@ from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
 from gatepost.core.profile import VEES
 from gatepost.core.tools.bending import bending
+from gatepost.core.tools.blunt import SIGNS
 from gatepost.core.tools.forces import available, feed_within, peak_factor
 from gatepost.core.units import mm
 
@@ -66,6 +67,16 @@ class FeedOffer:
     rules: Limit
     all: tuple[Limit, ...]
     rubs: bool
+
+
+def good_runs(rows: Sequence[tuple[float, str, tuple[str, ...]]], last: int = 5) -> list[GoodRun]:
+    """The last runs that went well. rows: of runs that were done, in this wood: their chip, when, and what was said; those of which a fault was said are left out."""
+    good = [
+        GoodRun(chip, at, tuple(w for w in words if w))
+        for chip, at, words in rows
+        if not any(sign in word.lower() for word in words for sign in SIGNS)
+    ]
+    return sorted(good, key=lambda r: r.at, reverse=True)[:last]
 
 
 def starting(tool: Tool) -> tuple[float, float, float]:

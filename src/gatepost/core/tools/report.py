@@ -17,9 +17,9 @@ from gatepost.core.tools.feeds import IN_THE_AIR, slowed, thinning
 from gatepost.core.tools.forces import available, chip, feed_within, power
 from gatepost.core.tools.lookalikes import told_apart
 from gatepost.core.tools.order import Order
-from gatepost.core.tools.reach import Met
+from gatepost.core.tools.reach import WoodMet
 from gatepost.core.tools.said import STAGE, set_tool
-from gatepost.core.tools.uses import ToolUse, heaviest
+from gatepost.core.tools.uses import ToolUse, heaviest, wall_push
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
@@ -56,7 +56,7 @@ class Tooled:
     machine: Machine
     wood: Wood = Wood(name="elm", kind="medium")
     uses: tuple[ToolUse, ...] = ()
-    met: Mapping[tuple[str, str], tuple[Met, ...]] = field(default_factory=dict)
+    met: Mapping[tuple[str, str], tuple[WoodMet, ...]] = field(default_factory=dict)
     table: tuple[Tool, ...] = ()
 
 
@@ -85,7 +85,7 @@ def report(t: Tooled) -> Report:
         figures.append(Figure(f"T{tool.number} chip per tooth", f.result, "length", f, places=3))
         use = heaviest(t.uses, tool.number)
         if use is not None and use.wall:
-            bent = bending(tool, use.worst)
+            bent = bending(tool, use.worst, use.depth)
             figures.append(Figure(f"T{tool.number} bends, at its peak push", bent.result, "length", bent))
     changes = "1 change" if t.order.changes == 1 else f"{t.order.changes} changes"
     fact = f"{changes} · {t.order.minutes:.0f} min" if t.order.names else "nothing to cut yet"
@@ -203,7 +203,7 @@ def _held_findings(t: Tooled, tool: Tool) -> list[Finding]:
     return said
 
 
-def _met_finding(use: ToolUse, met: Met) -> Finding:
+def _met_finding(use: ToolUse, met: WoodMet) -> Finding:
     tool = use.tool
     longer = tool.length + met.deep + 0.5
     enough = tool.overall and met.part == "nut"
@@ -253,22 +253,35 @@ def _slowly(t: Tooled) -> list[Finding]:
 
 
 def _bends(tool: Tool, use: ToolUse) -> list[Finding]:
-    bent = bending(tool, use.worst)
-    if bent.result <= BENT + 1e-9:
+    """What bending leaves of a wall: the last cut's, and of what went before it what reaches through the wood that is left for it."""
+    pushed = wall_push(use)
+    deep = use.deep if use.left > 0.0 else use.depth
+    bent, rough = bending(tool, pushed, deep), bending(tool, use.worst, use.depth)
+    off = max(bent.result, rough.result - use.left if use.left > 0.0 else 0.0)
+    if off <= BENT + 1e-9:
         return []
+    worst = bent if off == bent.result else rough
     fixes = []
-    shorter = length_for(tool, use.worst, BENT)
+    shorter = length_for(
+        tool,
+        pushed if worst is bent else use.worst,
+        BENT if worst is bent else BENT + use.left,
+        deep if worst is bent else use.depth,
+    )
+    kept = tool.model_copy(update={"length": shorter})
     if (
         shorter < tool.length - 0.5
-        and bending(tool.model_copy(update={"length": shorter}), use.worst).result <= BENT + 1e-6
+        and bending(kept, pushed, deep).result <= BENT + 1e-6
+        and bending(kept, use.worst, use.depth).result <= BENT + max(use.left, 0.0) + 1e-6
     ):
         fixes.append(set_tool(tool, f"Let it stick out {mm(shorter)}", length=shorter))
-    less = tool.pass_depth * BENT / bent.result
+    less = tool.pass_depth * (BENT + use.left) / rough.result if use.left <= 0.0 or worst is rough else 0.0
     if less > 0.2:
         fixes.append(set_tool(tool, f"Take {mm(less)} a pass", pass_depth=less))
+    when = "in its last cut along the wall" if use.left > 0.0 and worst is bent else "at its peak push"
     message = (
-        f"Tool {tool.number} bends {mm(bent.result, 2)} at its peak push in {use.name}: walls are off by that and lean, the foot farther than the face. "
-        "A light last cut takes most of it off."
+        f"Tool {tool.number} bends {mm(worst.result, 2)} {when} in {use.name}: walls are off by {mm(off, 2)} and lean, the foot farther than the face."
+        + ("" if use.left > 0.0 else " Leave some for a light last cut.")
     )
     return [
         Finding(
@@ -277,7 +290,7 @@ def _bends(tool: Tool, use: ToolUse) -> list[Finding]:
             STAGE,
             message,
             use.setup,
-            working=bent,
+            working=worst,
             fixes=tuple(fixes),
             about=str(tool.number),
         )
@@ -285,35 +298,46 @@ def _bends(tool: Tool, use: ToolUse) -> list[Finding]:
 
 
 def _cutting_table(t: Tooled) -> list[Table]:
-    rows = []
+    rows, more = [], []
     for tool in t.used:
         use = heaviest(t.uses, tool.number)
         if use is None:
             continue
         f = chip(tool).result
-        rim = math.pi * tool.diameter * tool.rpm / 60_000.0
         takes, has = power(tool, t.wood, use.step, use.depth).result, available(t.machine, tool.rpm).result
-        rows.append((
-            f"T{tool.number}", mm(f, 3), mm(f * thinning(use.step / tool.diameter), 3), f"{rim:.1f} m/s", f"{takes:.0f} of {has:.0f} W",
-            f"{use.worst:.0f} N", mm(bending(tool, use.worst).result, 3), f"{sum(u.metres for u in t.uses if u.tool.number == tool.number):.1f} m",
-        ))  # fmt: skip
-    head = ("Tool", "Chip a tooth", "Thickest", "At the rim", "Takes", "Peak push", "Bends", "Cuts")
-    return (
-        [("What they take in their heaviest cut (shop rules, good to a factor of two)", (head, *rows))] if rows else []
-    )
+        rows.append(
+            (
+                f"T{tool.number}",
+                mm(f, 3),
+                f"{takes:.0f} of {has:.0f} W",
+                f"{use.worst:.0f} N",
+                mm(bending(tool, use.worst, use.depth).result, 3),
+            )
+        )
+        rim = math.pi * tool.diameter * tool.rpm / 60_000.0
+        far = sum(u.metres for u in t.uses if u.tool.number == tool.number)
+        more.append(
+            (f"T{tool.number}", mm(f * thinning(use.step / tool.diameter), 3), f"{rim:.1f} m/s", f"{far:.1f} m")
+        )
+    if not rows:
+        return []
+    return [
+        ("Heaviest cuts (shop rules, good to a factor of two)", (("Tool", "Chip", "Takes", "Push", "Bends"), *rows)),
+        ("And besides", (("Tool", "Thickest chip", "Rim", "Cuts"), *more)),
+    ]
 
 
 def _grip_table(t: Tooled) -> list[Table]:
     rows = []
     for tool in t.used:
         g = grip.gripped(tool, t.machine.collets)
-        collet = grip.size_words(g.collet.size) if g.collet is not None else "none"
+        shank = mm(tool.shank, 2) + ("" if g.collet is not None else ", no collet")
         share = (
             f"{mm(g.inside)} of {mm(g.collet.grip)}"
             if g.inside is not None and g.collet is not None
             else "not measured"
         )
         torque = f"{g.collet.torque:g} N·m" if g.collet is not None and g.collet.torque else "its maker's"
-        rows.append((f"T{tool.number}", grip.size_words(tool.shank), collet, share, mm(tool.length), torque))
-    head = ("Tool", "Shank", "Collet", "Gripped", "Sticks out", "Nut")
+        rows.append((f"T{tool.number}", shank, share, mm(tool.length), torque))
+    head = ("Tool", "Shank", "Gripped", "Out", "Nut")
     return [("In the collet", (head, *rows))] if rows else []

@@ -37,7 +37,7 @@ class CutFace:
 
 
 @dataclass(frozen=True)
-class Met:
+class WoodMet:
     """Where two faces' cuts meet. x, y: the place that lies deepest in the other, of the first's board; long: along the arris, mm."""
 
     x: float
@@ -45,7 +45,7 @@ class Met:
     long: float
 
 
-def meet(one: CutFace, other: CutFace) -> Met | None:
+def meet(one: CutFace, other: CutFace) -> WoodMet | None:
     """Where wood is cut away from both faces, or nothing. They must adjoin."""
     rows, columns = np.nonzero(one.cut)
     if not len(rows) or not other.cut.any():
@@ -73,7 +73,7 @@ def meet(one: CutFace, other: CutFace) -> Met | None:
         return None
     w = int(np.argmax(np.where(hit, deep, -np.inf)))
     along = there[hit, 1 if axis == 1 else 0]
-    return Met(float(floors[w, 0]), float(floors[w, 1]), float(np.ptp(along)) + g.cell)
+    return WoodMet(float(floors[w, 0]), float(floors[w, 1]), float(np.ptp(along)) + g.cell)
 
 
 def arrises(faces: list[CutFace]) -> list[Finding]:

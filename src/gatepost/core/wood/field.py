@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from gatepost.core.geometry.raster import inside
 from gatepost.core.motion import Moves, read_only
-from gatepost.core.profile import Ground, Profile, profile_of
+from gatepost.core.profile import CutterFigures, CutterProfile, profile_of
 
 OUTSIDE = np.float32(-1e9)  # cells off the wood: no cutter ever lowers them
 # shapes as the compiled sweep numbers them; compiled code is loaded by those who sweep, not by those who only look
@@ -37,7 +37,7 @@ class Cutter:
     radius: float = 0.0
 
     @cached_property
-    def profile(self) -> Profile:
+    def profile(self) -> CutterProfile:
         """What it looks like from the side."""
         return profile_of(self)
 
@@ -50,7 +50,7 @@ class Cutter:
         return FLAT if math.isinf(p.steep) else VEE
 
 
-def cutter_of(tool: Ground) -> Cutter:
+def cutter_of(tool: CutterFigures) -> Cutter:
     """What of a tool removes wood."""
     return Cutter(tool.kind, tool.diameter, tool.angle, tool.tip, tool.radius)
 
@@ -159,7 +159,7 @@ def cut(
     plainly: by the reference kernel, each move on its own. amounts: tell what each feed move takes. A straight run of
     feed moves is swept as one; its volume is told at its first move.
     """
-    from gatepost.core.wood import kernels
+    from gatepost.core.wood import kernels, survey_kernels
 
     z = field.z.copy()
     segments = moves.segments
@@ -168,7 +168,7 @@ def cut(
         return Swept(HeightField(z, field.x0, field.y0, field.cell), taken, deepest)
     first = np.arange(len(segments))
     if not plainly:
-        first = first[: kernels.straight_runs(segments, moves.rapid, first)]
+        first = first[: survey_kernels.straight_runs(segments, moves.rapid, first)]
         last = np.append(first[1:], len(segments)) - 1
         segments = np.hstack([segments[first, :3], segments[last, 3:]])
     told = np.ascontiguousarray(moves.rapid[first]) | amounts
@@ -236,7 +236,7 @@ def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[W
         return [], np.zeros(standing.shape, np.uint16)
     import cv2  # only where something is cut through
 
-    from gatepost.core.wood import kernels
+    from gatepost.core.wood import survey_kernels
 
     label: Callable[..., Any] = cv2.connectedComponents
     labels: Numbers
@@ -247,7 +247,7 @@ def pieces(field: HeightField, floor: float, least: float = 1.0) -> tuple[list[W
     count -= 1  # nought is no piece
     boxes, cells = np.zeros((count + 1, 4), np.int64), np.zeros(count + 1, np.int64)
     tops, places = np.full(count + 1, -np.inf), np.zeros((count + 1, 3), np.int64)
-    kernels.survey(labels, field.z, count, boxes, cells, tops, places)
+    survey_kernels.survey(labels, field.z, count, boxes, cells, tops, places)
     areas = cells * field.cell**2
     order = [int(n) for n in np.argsort(-areas[1:], kind="stable") + 1 if areas[n] >= least]
     found: list[WoodPiece] = []

@@ -279,6 +279,24 @@ WAYS = {
 }  # fmt: skip
 
 
+def _out_of_nut(z: Zeroed, program: str, misfit: OutOfTravel) -> tuple[tuple[Fix, ...], str]:
+    """How a tool is gripped otherwise where the travel up or down does not do: too low is too short a tool, too high too long a one."""
+    words = (
+        " Choose a longer tool, or let it stick out farther."
+        if misfit.end == "far end"
+        else " Choose a shorter tool, or grip it deeper."
+    )
+    tool = next((t for t, _ in z.touched if f"-T{t.number}." in program), None)
+    if tool is None:
+        return (), words
+    length = tool.length + (misfit.by if misfit.end == "far end" else -misfit.by)
+    if length < tool.cutting_length + tool.runout or tool.overall and tool.overall - length < 0.0:
+        return (), words
+    return (
+        Fix("set tool", {"number": tool.number, "length": length}, f"Grip it so that {mm(length, 2)} stick out"),
+    ), words
+
+
 def _travel_finding(z: Zeroed, program: str, misfit: OutOfTravel) -> Finding:
     message = f"{program} leaves the travel on {misfit.axis} by {mm(misfit.by, 2)} at the {misfit.end}, {mm(RESERVE, 2)} kept in reserve."
     fixes: tuple[Fix, ...] = ()
@@ -294,5 +312,6 @@ def _travel_finding(z: Zeroed, program: str, misfit: OutOfTravel) -> Finding:
             ),
         )
     else:
-        message += " Choose a shorter tool, or grip it deeper."
+        fixes, words = _out_of_nut(z, program, misfit)
+        message += words
     return Finding("zero.travel", Level.STOP, STAGE, message, z.setup.name, misfit.working, fixes, about=misfit.axis)

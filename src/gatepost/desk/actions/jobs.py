@@ -140,6 +140,13 @@ class JobActions(QObject):
             self.begin(Job(tools=shipped_tools(), machine=self._machine(), unit=self._unit()))
             self._desk.field_wanted.emit("blank", "Board/Job")
 
+    def begin_ready(self, job: Job) -> bool:
+        """A job that was made ready, in the place of the open one; gives whether it was begun."""
+        if self._desk.document is not None and not self.may_close():
+            return False
+        self.begin(job)
+        return True
+
     def begin(self, job: Job) -> None:
         """A job that has no file yet."""
         from gatepost.core.job.file import Document

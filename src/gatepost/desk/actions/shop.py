@@ -28,7 +28,7 @@ class ShopActions:
         """By name."""
         return {
             "wood": self.wood, "offcuts": self.offcuts, "keep_offcuts": self.keep_offcuts, "keep_gauge": self.keep_gauge,
-            "gauges": self.gauges, "keep_tool": self.keep_tool, "take_tool": self.take_tool, "settings": self.settings, "keep_machine": self.keep_machine, "take_machine": self.take_machine,
+            "gauges": self.gauges, "keep_tool": self.keep_tool, "settings": self.settings, "keep_machine": self.keep_machine, "take_machine": self.take_machine,
         }  # fmt: skip
 
     # -- woods and offcuts ----------------------------------------------------------------------------------------
@@ -148,29 +148,6 @@ class ShopActions:
         if self._desk.document is not None:
             tool = self._desk.document.job.tool(number)
             self._desk.keep_for_shop("tool", tool.name, tool.model_dump(mode="json"))
-
-    def take_tool(self) -> None:
-        """Take a tool of the shop's, or of the table that ships, into this job."""
-        document = self._desk.document
-        if document is None:
-            return
-        from gatepost.core.job.tool import Tool
-        from gatepost.core.job.tool_table import shipped_tools
-
-        try:
-            kept = [Tool.model_validate(k.data) for k in self._desk.kept_by_shop("tool").values()]
-        except ValueError:
-            self._desk.messages.say(
-                "What the shop keeps of its tools can't be read: only those of the shipped table are offered."
-            )
-            kept = []
-        tools = [*kept, *(t for t in shipped_tools() if t.name not in {k.name for k in kept})]
-        names = [f"{t.name}{', kept by the shop' if i < len(kept) else ''}" for i, t in enumerate(tools)]
-        picked, fine = QInputDialog.getItem(
-            self._desk.window, "The shop's tools", "Take into this job", names, 0, False
-        )
-        if fine:
-            self.use_tool(tools[names.index(picked)])
 
     def use_tool(self, tool: Any) -> None:
         """Take a tool into this job, by its own number where that is free."""

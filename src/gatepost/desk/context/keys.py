@@ -119,6 +119,8 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("offcuts", "Ctrl+Shift+F", "Offcuts on the shelf that would do…"),
             Command("keep_offcuts", "Ctrl+Alt+F", "Put the cut list's offcuts on the shelf"),
             Command("gauges", "", "Plates and sensors of the shop…"),
+            Command("drawer", "Ctrl+Shift+D", "The tool drawer…"),
+            Command("skim", "", "Skim the bed…"),
         ),
     ),
     (

@@ -3,14 +3,17 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
+from gatepost.core.job.machine import Collet
 from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
 ORDER = (("guards alone, the rest as it suits", False), ("strictly one after another", True))
 ISOLATING = (("the drives stay on", False), ("the drives drop too: home after it", True))
+FRAMES = (("a stiff frame", False), ("a light frame, half the chip", True))
 SET_BY = (("by the program", "program"), ("by hand", "hand"))
 GROUPS: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = (
     (
@@ -106,7 +109,48 @@ def _spindle(job: Job) -> Group:
             single("Poles, where the drive shows Hz", "number", m.poles, "set machine", "poles"),
             single("Slip, per cent", "number", m.slip, "set machine", "slip"),
         ]
+    collets = "; ".join(_collet_words(c) for c in m.collets)
+    rows += [
+        PageRow(
+            (PageEntry("Collets: Ø × grip; …", "words", collets, "set machine", _collets),), "Collets: Ø × grip; …"
+        ),
+        single("Frame", "choice", m.light, "set machine", "light", FRAMES),
+    ]
     return Group("Spindle", tuple(rows))
+
+
+def _collet_words(c: Collet) -> str:
+    """As it is typed: “6 × 18”, with “bore 30”, “40 N·m” and the day it came into use where they are known."""
+    more = [f"bore {c.bore:g}"] * bool(c.bore) + [f"{c.torque:g} N·m"] * bool(c.torque) + [c.since] * bool(c.since)
+    return " ".join([f"{c.size:g} × {c.grip:g}", *more])
+
+
+def _collets(words: str) -> dict[str, object]:
+    out = []
+    for size, rest in _pairs(words.replace("x", "×"), "×", "a diameter × the length that it grips"):
+        grip, *more = rest.split()
+        values: dict[str, object] = {"size": _length(size), "grip": _length(grip)}
+        told = " ".join(more)
+        for name, pattern in (
+            ("bore", r"bore ([\d.,]+)"),
+            ("torque", r"([\d.,]+) N·?m"),
+            ("since", r"(\d{4}-\d{2}-\d{2})"),
+        ):
+            found = re.search(pattern, told)
+            if found:
+                values[name] = found[1] if name == "since" else _number(found[1])
+        out.append(values)
+    return {"collets": tuple(out)}
+
+
+def _length(words: str) -> float:
+    from gatepost.core.errors import OperatorError
+    from gatepost.core.units import LengthError, parse_length
+
+    try:
+        return parse_length(words, "mm")
+    except LengthError:
+        raise OperatorError(f"“{words}” is not a length.") from None
 
 
 def _stops(job: Job) -> Group:

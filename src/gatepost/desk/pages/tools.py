@@ -5,14 +5,30 @@ from __future__ import annotations
 
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
-from gatepost.core.job.tool_table import another, of_kind, shipped_tools
+from gatepost.core.job.tool_table import another, of_kind
 from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Act, Group, PageRow, act, single
 
 KINDS = (
-    ("flat", "an end mill"), ("vee", "a V-bit"), ("ball", "a ball-nose"), ("surfacing", "a surfacing cutter"), ("drill", "a drill"),
+    ("flat", "an end mill"), ("vee", "a V-bit"), ("ball", "a ball-nose"), ("bull", "a bull-nose"), ("tapered_ball", "a tapered ball"),
+    ("rounded_vee", "a V-bit with a rounded tip"), ("surfacing", "a surfacing cutter"), ("drill", "a drill"),
 )  # fmt: skip
 CALLED = tuple((kind, words.partition(" ")[2]) for kind, words in KINDS)
+SPIRALS = (
+    ("up, lifts chips", "up"),
+    ("down, presses", "down"),
+    ("straight", "straight"),
+    ("compression", "compression"),
+)
+BODIES = (("carbide", "carbide"), ("steel", "steel"))
+YES = (("yes", True), ("no", False))
+SHAPES: dict[str, tuple[tuple[str, str, str], ...]] = {
+    "vee": (("Angle, degrees", "number", "angle"), ("Flat tip", "length", "tip")),
+    "rounded_vee": (("Angle, degrees", "number", "angle"), ("Tip rounded by", "length", "radius")),
+    "tapered_ball": (("Taper, degrees in all", "number", "angle"), ("Ball's radius", "length", "radius")),
+    "bull": (("Corner's radius", "length", "radius"),),
+    "drill": (("Point, degrees; 0 for a level one", "number", "angle"),),
+}  # fmt: skip
 
 
 def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
@@ -25,31 +41,43 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             single("Minutes to touch off", "number", m.touch_minutes, "set machine", "touch_minutes"),
         ),
     )
-    kinds_there = {t.kind for t in shipped_tools()}
     offers = tuple(
         Act(f"Add {words}", "add tool", lambda plan, kind=kind: {"tool": of_kind(job.tools, kind)})
         for kind, words in KINDS
-        if kind in kinds_there
     )
-    table = Group("Tools", (), acts=(act("Take one from the shop's table…", "window take_tool"), *offers))
+    table = Group(
+        "Tools", (), acts=(act("Take one from the drawer…", "window drawer"), *offers, act("Skim the bed…", "window skim")),
+    )  # fmt: skip
     return (table, change, *(_tool(job, t) for t in job.tools))
 
 
 def _tool(job: Job, t: Tool) -> Group:
-    def row(label: str, kind: str, field: str) -> PageRow:
-        return single(label, kind, getattr(t, field), "set tool", field, number=t.number)
+    def row(label: str, kind: str, field: str, choices: tuple[tuple[str, object], ...] = ()) -> PageRow:
+        return single(label, kind, getattr(t, field), "set tool", field, choices, number=t.number)
 
     rows = [row("Name", "words", "name"), row("Diameter", "length", "diameter")]
-    if t.kind == "vee":
-        rows += [row("Angle, degrees", "number", "angle"), row("Flat tip", "length", "tip")]
+    rows += [row(*entry) for entry in SHAPES.get(t.kind, ())]
     rows += [
-        row("Cutting length", "length", "cutting_length"), row("Shank", "length", "shank"), row("Sticks out of the nut", "length", "length"),
-        row("Teeth", "number", "teeth"), row("Rpm", "number", "rpm"), row("Top speed marked on it", "number", "marked_rpm"),
-        row("Feed, mm/min", "number", "feed"), row("Plunge, mm/min", "number", "plunge"), row("Deepest pass", "length", "pass_depth"),
+        row("Cutting length", "length", "cutting_length"), row("Run-out of the flutes", "length", "runout"), row("Shank", "length", "shank"),
+        row("Long over all, 0 if not measured", "length", "overall"), row("Sticks out of the nut", "length", "length"),
+        row("Sleeve, outside, 0 without", "length", "sleeve"),
     ]  # fmt: skip
+    if t.sleeve:
+        rows.append(row("Both makers allow in it, rpm", "number", "sleeve_rpm"))
+    rows += [
+        row("Teeth", "number", "teeth"), row("Flutes wind", "choice", "spiral", SPIRALS), row("Can be plunged", "choice", "centre_cutting", YES),
+        row("Made of", "choice", "body", BODIES), row("Rpm", "number", "rpm"), row("Top speed marked on it", "number", "marked_rpm"),
+        row("Feed, mm/min", "number", "feed"), row("Plunge, mm/min", "number", "plunge"), row("Deepest pass", "length", "pass_depth"),
+        row("Rubs under, a tooth", "length", "rub"), row("Hangs at", "words", "hangs"), row("Sharpened", "words", "sharpened"), row("Price", "number", "price"),
+    ]  # fmt: skip
+    true = (
+        (act(f"Test groove of T{t.number}…", f"window groove {t.number}"),) if t.kind in ("vee", "rounded_vee") else ()
+    )
     acts = (
+        act(f"Feed of T{t.number}, gentle to hard…", f"window feed {t.number}"),
+        *true,
         Act(f"Copy T{t.number}", "add tool", lambda plan: {"tool": another(job.tools, t, f"{t.name}, copy"[:80])}),
-        act(f"Keep T{t.number} for the shop", f"window keep_tool {t.number}"),
+        act(f"Keep T{t.number} in the drawer", f"window keep_tool {t.number}"),
         act(f"Take T{t.number} away", "remove tool", number=t.number),
     )
     return Group(f"T{t.number}, {dict(CALLED)[t.kind]}", tuple(rows), acts=acts)

@@ -24,6 +24,7 @@ from gatepost.desk.actions.outlines import OutlineActions
 from gatepost.desk.actions.outputs import OutputActions
 from gatepost.desk.actions.shop import ShopActions
 from gatepost.desk.actions.tables import TableActions
+from gatepost.desk.actions.tools import ToolActions
 from gatepost.desk.context.desk_context import DeskContext
 from gatepost.desk.context.stages import STAGES
 from gatepost.desk.start.page import StartPage
@@ -68,6 +69,7 @@ class Window(QMainWindow):
         self._ended = self._ready = False
         self.shop = ShopActions(self.context)
         self.jobs = JobActions(self.context, self.shop.machine, self.shop.unit, self._busy, self._small_picture)
+        self.tools = ToolActions(self.context, self.jobs.begin_ready, self.shop.use_tool)
         self.outputs = OutputActions(self.context)
         self.tables = TableActions(self.context)
         self.outlines = OutlineActions(self.context)
@@ -91,6 +93,7 @@ class Window(QMainWindow):
         for part in (
             self.views,
             self.shop,
+            self.tools,
             self.jobs,
             self.outputs,
             self.tables,
