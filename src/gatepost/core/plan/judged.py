@@ -149,7 +149,7 @@ def _tools(
     used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
     return tools_report.report(
         tools_report.Tooled(
-            ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine, k.job.wood, uses_of(cuts), meetings(cuts, memory, k.coarse), k.job.tools,
+            ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine, k.job.wood, uses_of(cuts), meetings(cuts, memory, k.coarse),
         )
     )  # fmt: skip
 

@@ -4,15 +4,22 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
 from gatepost.core.cache import SMALL, Memory
+from gatepost.core.job.model import Job
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.planned import PlannedCut
+from gatepost.core.run.step import Step
 from gatepost.core.tools.forces import peak_factor, push
+from gatepost.core.tools.grip import gripped, size_words
+from gatepost.core.tools.lookalikes import instead, lookalikes
 from gatepost.core.tools.reach import WoodMet, met
 from gatepost.core.tools.uses import ToolUse
+from gatepost.core.units import mm
 
 WALLS = ("cutout", "ground", "recess")  # kinds that leave an upright wall
 
@@ -56,3 +63,46 @@ def meetings(cuts: Sequence[Cuts], memory: Memory, coarse: bool) -> dict[tuple[s
                 out[op.setup, op.name] = found
             wood = op.after
     return out
+
+
+def told_of_bits(steps: list[Step], job: Job, operations: Sequence[PlannedCut]) -> list[Step]:
+    """Steps in which a bit is fitted and looked at, with its collet, and with what tells it from another that could be taken for it."""
+    out = []
+    for step in steps:
+        tool = next((t for t in job.tools if t.number == step.tool), None)
+        if tool is None or step.kind != "fit" and not step.key.startswith("bit-"):
+            out.append(step)
+        elif step.kind == "fit":
+            out.append(replace(step, detail=_held(tool, job)))
+        else:
+            out.append(replace(step, detail=f"{step.detail}{_not_that(tool, job, operations)}"))
+    return out
+
+
+def _held(tool: Tool, job: Job) -> str:
+    g = gripped(tool, job.machine.collets)
+    where = (
+        f"In the {size_words(g.collet.size)} collet" if g.collet is not None else "In a collet of its shank's own size"
+    )
+    torque = (
+        f"{g.collet.torque:g} N·m, its maker's torque"
+        if g.collet is not None and g.collet.torque
+        else "the maker's torque"
+    )
+    flutes = ", flutes and their run-out outside" if tool.runout else ""
+    return (
+        f"{where}, shank right through it{flutes}, {mm(tool.length, 2)} out of the nut; nut to {torque}, spanners off."
+    )
+
+
+def _not_that(tool: Tool, job: Job, operations: Sequence[PlannedCut]) -> str:
+    """The likest other bit, how it is told, and what would come of it."""
+    other = next(iter(lookalikes(tool, job.tools)), None)
+    if other is None:
+        return ""
+    by = other.by[0] if other.by else "nothing that is entered tells them apart: mark one of them"
+    deep = max(
+        (op.engaged.depth for op in operations if op.tool.number == tool.number and op.engaged is not None), default=0.0
+    )
+    comes = f" {instead(tool, other.other, deep)}" if deep > 0.0 else ""
+    return f" Not T{other.other.number}, {other.other.name}: {by}.{comes}"

@@ -154,6 +154,9 @@ def _seen(tool: Tool) -> str:
     """What a bit is known by."""
     kind = {
         "vee": f"a V of {tool.angle:g}°",
+        "rounded_vee": f"a V of {tool.angle:g}°, its tip rounded by {mm(tool.radius, 2)}",
+        "tapered_ball": f"a ball of {mm(tool.radius, 2)} radius on a taper",
+        "bull": f"a flat end with corners rounded by {mm(tool.radius, 2)}",
         "ball": "a ball end",
         "surfacing": "a surfacing cutter",
         "drill": "a drill",

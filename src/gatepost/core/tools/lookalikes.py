@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from gatepost.core.findings import Table
 from gatepost.core.job.tool import Tool
 from gatepost.core.profile import BALLS, MILLS, VEES, profile_of
 from gatepost.core.units import mm
@@ -47,6 +46,8 @@ def _close(a: Tool, b: Tool) -> bool:
 def differences(tool: Tool, other: Tool) -> tuple[str, ...]:
     """What tells a tool from another one by a caliper and by eye: of each what it is here, and there."""
     out: list[str] = []
+    if tool.kind != other.kind:
+        out.append(f"{ENDS[tool.kind]}, T{other.number} {ENDS[other.kind]}")
     up = min(MEASURED_UP, 0.8 * profile_of(tool).shoulder, 0.8 * profile_of(other).shoulder)
     if tool.kind in VEES and up > 0.5:
         a, b = across_at(tool, up), across_at(other, up)
@@ -60,8 +61,6 @@ def differences(tool: Tool, other: Tool) -> tuple[str, ...]:
             out.append(f"{words} {mm(a, 2)}, T{other.number} {mm(b, 2)}")
     if tool.teeth != other.teeth:
         out.append(f"{tool.teeth} cutting edge{'s' if tool.teeth != 1 else ''}, T{other.number} {other.teeth}")
-    if tool.kind != other.kind:
-        out.append(f"{ENDS[tool.kind]}, T{other.number} {ENDS[other.kind]}")
     if tool.spiral != other.spiral:
         out.append(f"{SPIRALS[tool.spiral]}, T{other.number} {SPIRALS[other.spiral]}")
     return tuple(out)
@@ -89,14 +88,3 @@ def instead(tool: Tool, other: Tool, depth: float) -> str:
 
 def _round(tool: Tool, other: Tool) -> str:
     return f", {ENDS[other.kind]} and not {ENDS[tool.kind]}" if tool.kind != other.kind else ""
-
-
-def told_apart(used: Sequence[Tool], table: Sequence[Tool]) -> list[Table]:
-    """A table of the tools in use that another could be taken for."""
-    rows = []
-    for tool in used:
-        for one in lookalikes(tool, table)[:2]:
-            words = one.by[0] if one.by else "nothing that is entered"
-            rows.append((f"T{tool.number}", f"T{one.other.number} {one.other.name}", words))
-    head = ("Tool", "Can be taken for it", "Told apart by")
-    return [("Told apart with a caliper", (head, *rows))] if rows else []

@@ -15,7 +15,6 @@ from gatepost.core.tools import grip
 from gatepost.core.tools.bending import bending, length_for
 from gatepost.core.tools.feeds import IN_THE_AIR, slowed, thinning
 from gatepost.core.tools.forces import available, chip, feed_within, power
-from gatepost.core.tools.lookalikes import told_apart
 from gatepost.core.tools.order import Order
 from gatepost.core.tools.reach import WoodMet
 from gatepost.core.tools.said import STAGE, set_tool
@@ -57,7 +56,6 @@ class Tooled:
     wood: Wood = Wood(name="elm", kind="medium")
     uses: tuple[ToolUse, ...] = ()
     met: Mapping[tuple[str, str], tuple[WoodMet, ...]] = field(default_factory=dict)
-    table: tuple[Tool, ...] = ()
 
 
 def report(t: Tooled) -> Report:
@@ -96,7 +94,7 @@ def report(t: Tooled) -> Report:
         tuple(figures),
         tuple(findings),
         gate_of(tuple(findings)),
-        (*_cutting_table(t), *_grip_table(t), *told_apart(t.used, t.table)),
+        (*_cutting_table(t), *_grip_table(t)),
     )
     return told if t.order.names else waiting(told)
 
@@ -298,33 +296,17 @@ def _bends(tool: Tool, use: ToolUse) -> list[Finding]:
 
 
 def _cutting_table(t: Tooled) -> list[Table]:
-    rows, more = [], []
+    rows = []
     for tool in t.used:
         use = heaviest(t.uses, tool.number)
         if use is None:
             continue
-        f = chip(tool).result
         takes, has = power(tool, t.wood, use.step, use.depth).result, available(t.machine, tool.rpm).result
-        rows.append(
-            (
-                f"T{tool.number}",
-                mm(f, 3),
-                f"{takes:.0f} of {has:.0f} W",
-                f"{use.worst:.0f} N",
-                mm(bending(tool, use.worst, use.depth).result, 3),
-            )
-        )
         rim = math.pi * tool.diameter * tool.rpm / 60_000.0
-        far = sum(u.metres for u in t.uses if u.tool.number == tool.number)
-        more.append(
-            (f"T{tool.number}", mm(f * thinning(use.step / tool.diameter), 3), f"{rim:.1f} m/s", f"{far:.1f} m")
-        )
-    if not rows:
-        return []
-    return [
-        ("Heaviest cuts (shop rules, good to a factor of two)", (("Tool", "Chip", "Takes", "Push", "Bends"), *rows)),
-        ("And besides", (("Tool", "Thickest chip", "Rim", "Cuts"), *more)),
-    ]
+        thickest = chip(tool).result * thinning(use.step / tool.diameter)
+        rows.append((f"T{tool.number}", mm(thickest, 3), f"{takes:.0f} of {has:.0f}", f"{use.worst:.0f}", f"{rim:.1f}"))
+    head = ("Tool", "Thickest chip", "Power, W", "Push, N", "Rim, m/s")
+    return [("Heaviest cuts (shop rules, good to a factor of two)", (head, *rows))] if rows else []
 
 
 def _grip_table(t: Tooled) -> list[Table]:

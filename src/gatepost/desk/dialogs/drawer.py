@@ -14,7 +14,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
 from gatepost.core.tools.blunt import ToolLife
-from gatepost.core.tools.drawer import KINDS, ORDERS, found, sorted_by
+from gatepost.core.tools.drawer import ORDERS, found, sorted_by
 from gatepost.core.tools.grip import gripped, size_words
 from gatepost.core.tools.lookalikes import lookalikes
 from gatepost.core.units import mm, spell
@@ -113,8 +113,9 @@ class DrawerDialog(TitledDialog):
         self._show()
 
     def _line(self, tool: Tool) -> str:
-        hangs = f" · {tool.hangs}" if tool.hangs else ""
-        return f"{tool.name} · {KINDS[tool.kind]} Ø {mm(tool.diameter)}{hangs}{'' if tool.name in self.own else ' · starting values'}"
+        """Its name, how wide it is where that does not say it, and where it hangs."""
+        wide = "" if f"{tool.diameter:g} mm" in tool.name else f" · Ø {mm(tool.diameter)}"
+        return f"{tool.name}{wide}{f' · {tool.hangs}' if tool.hangs else ''}"
 
     @property
     def chosen(self) -> Tool | None:
@@ -146,7 +147,7 @@ class DrawerDialog(TitledDialog):
             return
         held = gripped(tool, self._machine.collets)
         self.picture.show_drawing(tool_in_collet(tool, self._machine, held.collet, self._unit))
-        self.told.setText(spell("\n".join(_facts(tool, held.collet is not None)), self._unit))
+        self.told.setText(spell("\n".join(_facts(tool, held.collet is not None, tool.name in self.own)), self._unit))
         self.said.setText(spell("\n".join(self._done(tool)), self._unit))
 
     def _done(self, tool: Tool) -> list[str]:
@@ -220,7 +221,7 @@ class DrawerDialog(TitledDialog):
         self.said.setText(f"{len(new)} tool{'s are' if len(new) != 1 else ' is'} in the drawer from it.")
 
 
-def _facts(tool: Tool, held: bool) -> list[str]:
+def _facts(tool: Tool, held: bool, own: bool) -> list[str]:
     """What is entered of a tool, in a few lines."""
     spiral = {
         "up": "flutes wind up",

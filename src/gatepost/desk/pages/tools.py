@@ -5,15 +5,11 @@ from __future__ import annotations
 
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
-from gatepost.core.job.tool_table import another, of_kind
+from gatepost.core.job.tool_table import another
 from gatepost.core.plan.kinds import Kinds
+from gatepost.core.tools.drawer import KINDS
 from gatepost.desk.pages.entries import Act, Group, PageRow, act, single
 
-KINDS = (
-    ("flat", "an end mill"), ("vee", "a V-bit"), ("ball", "a ball-nose"), ("bull", "a bull-nose"), ("tapered_ball", "a tapered ball"),
-    ("rounded_vee", "a V-bit with a rounded tip"), ("surfacing", "a surfacing cutter"), ("drill", "a drill"),
-)  # fmt: skip
-CALLED = tuple((kind, words.partition(" ")[2]) for kind, words in KINDS)
 SPIRALS = (
     ("up, lifts chips", "up"),
     ("down, presses", "down"),
@@ -41,12 +37,8 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             single("Minutes to touch off", "number", m.touch_minutes, "set machine", "touch_minutes"),
         ),
     )
-    offers = tuple(
-        Act(f"Add {words}", "add tool", lambda plan, kind=kind: {"tool": of_kind(job.tools, kind)})
-        for kind, words in KINDS
-    )
     table = Group(
-        "Tools", (), acts=(act("Take one from the drawer…", "window drawer"), *offers, act("Skim the bed…", "window skim")),
+        "Tools", (), acts=(act("Take one from the drawer…", "window drawer"), act("Skim the bed…", "window skim")),
     )  # fmt: skip
     return (table, change, *(_tool(job, t) for t in job.tools))
 
@@ -80,4 +72,4 @@ def _tool(job: Job, t: Tool) -> Group:
         act(f"Keep T{t.number} in the drawer", f"window keep_tool {t.number}"),
         act(f"Take T{t.number} away", "remove tool", number=t.number),
     )
-    return Group(f"T{t.number}, {dict(CALLED)[t.kind]}", tuple(rows), acts=acts)
+    return Group(f"T{t.number}, {KINDS[t.kind]}", tuple(rows), acts=acts)
