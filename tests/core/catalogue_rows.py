@@ -89,6 +89,7 @@ def under(gap: float) -> Edit:
 UNDER = [under(0.5)]
 
 HOLD = [
+    spoiled("hold.bolt-deep", STOP, "plate", ("add hold", {"setup": "front", "kind": "bolted", "x": 560, "y": 340, "into": 13.0}), ("add hold", {"setup": "front", "kind": "bolted", "x": 560, "y": 340, "into": 13.01})),  # of 16, 3 over it
     spoiled("hold.clearance", CARE, "plate", cut(height=61.3), cut(height=61.6)),  # the cutter's edge: 40 - height / 2 - 0.3 - 6 from the jaws
     spoiled("hold.clearance", STOP, "plate", cut(height=67.3), cut(height=67.5)),
     spoiled("hold.clear", OK, "plate", cut(height=61.6), cut(height=61.3)),
