@@ -73,7 +73,7 @@ def test_every_way_of_holding_is_added_copied_mirrored_and_drawn(qtbot, at_hold)
         if group.command == "add hold":
             assert w.run(group.command, group.values(None))
     kinds = {h.kind for h in w.document.job.setup(setup).holds}
-    assert kinds == {"strap", "edge", "wedges", "screw", "tape", "glue", "nest"}
+    assert kinds == {"strap", "edge", "wedges", "screw", "tape", "glue", "nest", "bolted"}
     count = len(w.document.job.setup(setup).holds)
     screw = next(h for h in w.document.job.setup(setup).holds if h.kind == "screw")
     w.run("mirror hold", {"setup": setup, "hold": screw.name, "across": "X"})

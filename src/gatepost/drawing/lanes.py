@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from gatepost.core.plan.result import Plan
@@ -27,8 +29,8 @@ def lanes(plan: Plan) -> Drawing:
                     line(np.array([ends, [at - swap / 2, ends[1]], [at - swap / 2, lane], [at, lane]]), "flow")
                 )
         minutes = max(op.seconds / 60.0, 0.2)
-        shapes.append(box(at, lane - 3.2, at + minutes, lane + 3.2, "lane", f"op:{op.name}", op.tool.number))
-        shapes.append(text(at + minutes / 2, lane, op.name, "lane-text"))
+        shapes.append(box(at, lane - 3.2, at + minutes, lane + 3.2, "lane", f"cut:{op.name}", op.tool.number))
+        shapes.append(replace(text(at + minutes / 2, lane, op.name, "lane-text"), key=f"cut:{op.name}"))
         at += minutes
         ends, last = [at, lane], op.tool.number
     total = max(at, 1.0)

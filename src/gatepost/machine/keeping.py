@@ -55,12 +55,36 @@ def scar_the_bed(plan: Plan, setup: PlannedSetup, program: str, at: str, rows: R
     file, machine = plan.program(program), plan.job.machine
     if file is None:
         return
+    if plan.job.made_for == "skim":
+        _skimmed(plan, setup, at, rows)
+        return
     new = scars_of(setup.on_bed(file), file.tool, at, f"{plan.job.name}, {program}")
     if not new:
         return
     old = rows.kept("bed").get(machine.name)
     bed = BedThings.model_validate(old.data) if old is not None else machine.bed
     rows.keep("bed", machine.name, scarred(bed, new).model_dump(mode="json"), at)
+
+
+def _skimmed(plan: Plan, setup: PlannedSetup, at: str, rows: Rows) -> None:
+    """Keep of the shop's bed that it was skimmed: no scars there any more, and the spoilboard as much thinner, further under the nose. The plan's own machine counts
+    from the spoilboard's underside."""
+    from shapely import affinity
+
+    from gatepost.core.hold.scars import scar_outline
+
+    machine, left = plan.job.machine, setup.surfaced.plane
+    old = rows.kept("bed").get(machine.name)
+    bed = BedThings.model_validate(old.data) if old is not None else machine.bed
+    ground = affinity.translate(plan.outline, setup.setup.x, setup.setup.y)
+    scars = tuple(s for s in bed.scars if not ground.buffer(1.0).contains(scar_outline(s)))
+    rows.keep(
+        "bed", machine.name, bed.model_copy(update={"scars": scars, "skimmed": at[:16]}).model_dump(mode="json"), at
+    )
+    kept = rows.kept("machine").get(machine.name)
+    if kept is not None:
+        thinner = {**kept.data, "spoilboard": round(left, 3), "nose_at_home": round(machine.nose_at_home - left, 3)}
+        rows.keep("machine", machine.name, thinner, at)
 
 
 def row_of(plan: Plan, setup: PlannedSetup, program: str, kind: str, path: str) -> dict[str, Any]:

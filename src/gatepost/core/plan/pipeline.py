@@ -71,7 +71,7 @@ def _planned(job: Job, journal: Journal, memory: Memory, cell: float | None, coa
     for draft in drafted:
         cuts.append(cuts_of(gone_on_with(draft, cuts), ordered.chosen.names, memory))
     reports, built, made = judged(known, cuts, journal, memory, ordered)
-    return _finished(known, journal, built, reports, ordered.chosen, made, rough(known, memory)[0])
+    return _finished(known, journal, built, reports, ordered, made, rough(known, memory)[0])
 
 
 def _ordered(k: PlanInputs, drafted: list[SetupDraft]) -> Ordered:
@@ -115,7 +115,7 @@ def _finished(
     journal: Journal,
     built: list[PlannedSetup],
     reports: Reports,
-    chosen: order.Order,
+    ordered: Ordered,
     made: dict[str, Any],
     raw: HeightField,
 ) -> Plan:
@@ -139,8 +139,9 @@ def _finished(
         ]
     next_ = nextstep.next_step(k.job, reports, built, journal)
     return Plan(
-        k.job, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, chosen, raw, tuple(built),
+        k.job, k.thickness, k.wood.extremes if k.wood.top.measured else None, k.surfaced, ordered.chosen, raw, tuple(built),
         reports, nextstep.questions(reports), next_, k.coarse, k.kinds, made,
+        ordered.tasks, ordered.prices,
     )  # fmt: skip
 
 

@@ -20,6 +20,7 @@ from gatepost.core.profile import is_vee, profile_of
 
 SKIM = "Skim of the bed"
 EDGE = 6.0  # mm that is kept to the ends of the travel beside the cutter's own radius
+SLACK = 0.05  # mm over what is taken off, so that one pass takes it
 BASE = 0.001  # mm: what is left of a spoilboard as a height to count from, where it is the work itself
 SCRAP = (130.0, 80.0, 18.0)  # mm
 GROOVES = ((100.0, 52.0), (62.0, 26.0))  # mm: rectangles whose straight sides are measured
@@ -46,8 +47,8 @@ def skimming(
         wanted="yes",
         tool=number,
         stepover=stepover,
-        limit=max(deep, 0.1),
-        last=max(deep, 0.1),
+        limit=deep + SLACK,
+        last=deep + SLACK,
         cleanup=0.0,
         target_thickness=thick - deep,
     )

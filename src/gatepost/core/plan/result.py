@@ -19,7 +19,7 @@ from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.program.fingerprint import of_plan
 from gatepost.core.run.step import Step
 from gatepost.core.surface.reckoned import SurfacingResult
-from gatepost.core.tools.order import Order
+from gatepost.core.tools.order import Order, Prices, Task
 from gatepost.core.wood.field import HeightField
 
 Reports = dict[tuple[str, str], Report]  # by stage and setup, where it has one for each
@@ -57,6 +57,9 @@ class Plan:
     coarse: bool = False  # a first look: nothing is written or run from it
     kinds: Kinds = field(default=SHIPPED, repr=False)
     made: dict[str, Any] = field(default_factory=dict, repr=False)  # by id of each operation, as its kind lays it out
+
+    tasks: tuple[Task, ...] = ()
+    prices: Prices = Prices(0.0)
 
     @cached_property
     def fingerprint(self) -> str:

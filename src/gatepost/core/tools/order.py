@@ -80,6 +80,56 @@ def least_changes(tasks: Sequence[Task]) -> int:
     return sum(len(tools) - 1 for tools in each) + sum(not a & b for a, b in zip(each, each[1:]))
 
 
+def times(tasks: Sequence[Task], names: Sequence[str], prices: Prices) -> dict[str, tuple[float, float]]:
+    """When each cut begins and ends, minutes from the start."""
+    known = {t.name: t for t in tasks}
+    out: dict[str, tuple[float, float]] = {}
+    at, last = 0.0, None
+    for task in (known[n] for n in names):
+        at += prices.between(last, task) if last is not None else 0.0
+        out[task.name] = (at, at + task.minutes)
+        at, last = at + task.minutes, task
+    return out
+
+
+@dataclass(frozen=True)
+class OrderTried:
+    """An order with one cut elsewhere. names: of it; broken: the rule that it breaks, else nothing; more: minutes over the order it was tried against; changes: of tool."""
+
+    names: tuple[str, ...]
+    broken: str
+    more: float
+    changes: int
+
+    @property
+    def words(self) -> str:
+        """What it costs, in a sentence."""
+        if self.broken:
+            return f"Not there: {self.broken}."
+        count = "1 change" if self.changes == 1 else f"{self.changes} changes"
+        if abs(self.more) < 0.05:
+            return f"As quick, {count}."
+        return f"{abs(self.more):.1f} min {'more' if self.more > 0 else 'less'}, {count}."
+
+
+def dragged(tasks: Sequence[Task], names: Sequence[str], prices: Prices, name: str, to: float) -> OrderTried:
+    """What becomes of an order when one cut's middle is brought to a time. to: minutes from the start."""
+    at = times(tasks, names, prices)
+    others = [n for n in names if n != name]
+    place = sum(0.5 * sum(at[n]) < to for n in others)
+    return tried(tasks, names, prices, name, place)
+
+
+def tried(tasks: Sequence[Task], names: Sequence[str], prices: Prices, name: str, place: int) -> OrderTried:
+    """What becomes of an order when one cut is put in a place of it, from 0."""
+    others = [n for n in names if n != name]
+    place = min(max(place, 0), len(others))
+    new = (*others[:place], name, *others[place:])
+    broken = broken_rule(tasks, new)
+    now, then = cost(tasks, names, prices), cost(tasks, new, prices)
+    return OrderTried(new, broken, then.minutes - now.minutes, then.changes)
+
+
 def best_order(tasks: Sequence[Task], prices: Prices) -> Order:
     """The order of least minutes; of equals the first by names. Every order is weighed in setups of up to MOST_EXACT cuts; in larger ones the tools'
     order is, WIDTH at a time, and each tool takes the nearest cut that may come next."""

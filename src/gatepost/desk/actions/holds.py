@@ -93,6 +93,31 @@ class HoldActions:
         if self._desk.run("keep first part", values, "the first part"):
             self.keep_bed()
 
+    def bed_news(self) -> None:
+        """Whether the shop's bed was skimmed by a run since this job was touched off: then a Z0 on it is lost here too."""
+        document = self._desk.document
+        if document is None or document.job.made_for or not document.journal.entries:
+            return
+        kept = self._desk.kept_by_shop("bed").get(document.job.machine.name)
+        skimmed = str(kept.data.get("skimmed", "")) if kept is not None else ""
+        entries = document.journal.this_board()
+        noted = max((e.at for e in entries if e.kind == "bed skimmed"), default="")
+        if (
+            len(skimmed) <= len("2026-01-01")
+            or noted[:16] >= skimmed
+            or not any(e.kind == "touched" and e.at[:16] < skimmed for e in entries)
+        ):
+            return
+        from gatepost.machine.standing_checks import now
+
+        journal = document.journal
+        for setup in document.job.setups:
+            journal = journal.add(now(), "bed skimmed", setup.name)
+        document.happened(journal)
+        self._desk.messages.say(
+            f"The bed was skimmed on {skimmed[:10]}, after this job was touched off: a Z0 on the bed wants touching again."
+        )
+
     def skimmed(self) -> None:
         """The bed was skimmed today: no scars any more; a Z0 on the bed is lost."""
         document = self._desk.document

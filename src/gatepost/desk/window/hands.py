@@ -35,6 +35,7 @@ class BedHands:
         view.bed.picked.connect(self.picked)
         view.bed.lined.connect(self.line_across)
         view.heights.moved.connect(self.moved_in_heights)
+        view.heights.nudged.connect(self.nudged_in_heights)
 
     def moved_on_bed(self, key: str, dx: float, dy: float, let_go: bool) -> None:
         """Something was dragged or nudged on the bed."""
@@ -120,6 +121,9 @@ class BedHands:
 
     def moved_in_heights(self, key: str, dx: float, dy: float, let_go: bool) -> None:
         """Something was dragged in the heights: Z0 goes to the top or the bed."""
+        if key.startswith("cut:"):
+            self._reordered(key, dx, dy, let_go)
+            return
         setup, document = self._showing.planned_setup(), self._desk.document
         if not let_go or key != "z0" or setup is None or document is None:
             return
@@ -127,6 +131,39 @@ class BedHands:
 
         edit = z_dragged(document.job, self._showing.setup, setup.zero_height + dy, float(setup.start.z.max()))
         self._desk.run(edit[0], edit[1], "move Z0")
+
+    def _reordered(self, key: str, dx: float, dy: float, let_go: bool) -> None:
+        """A cut is dragged along the lanes: what that costs is said while it is, and the order asked for when it is let go."""
+        from gatepost.core.tools.order import dragged, times
+
+        plan, name = self._desk.plan, key.partition(":")[2]
+        if plan is None or name not in plan.order.names:
+            return
+        begins, ends = times(plan.tasks, plan.order.names, plan.prices)[name]
+        put = dragged(plan.tasks, plan.order.names, plan.prices, name, 0.5 * (begins + ends) + dx)
+        if not let_go:
+            self._view.heights.judged(key, (dx, 0.0), bool(put.broken), put.words)
+            return
+        self._put(put, name)
+
+    def nudged_in_heights(self, key: str, dx: float, dy: float) -> None:
+        """A cut brought one place earlier or later in the lanes by an arrow key."""
+        from gatepost.core.tools.order import tried
+
+        plan, name = self._desk.plan, key.partition(":")[2]
+        if plan is None or not key.startswith("cut:") or name not in plan.order.names or not dx:
+            return
+        now = plan.order.names.index(name)
+        self._put(tried(plan.tasks, plan.order.names, plan.prices, name, now + (1 if dx > 0 else -1)), name)
+
+    def _put(self, put: Any, name: str) -> None:
+        plan = self._desk.plan
+        if plan is None or put.names == plan.order.names:
+            return
+        if put.broken:
+            self._desk.messages.say(put.words)
+        elif self._desk.run("set order", {"order": put.names}, f"move {name}"):
+            self._desk.messages.say(f"{name[:1].upper()}{name[1:]}: {put.words[:1].lower()}{put.words[1:]}")
 
     def picked(self, key: str) -> None:
         """Something was chosen on the bed: a place to touch off is taken."""

@@ -90,7 +90,7 @@ class Window(QMainWindow):
             lambda: self.do_next(), lambda: self.desk.fence.setFocus(),
         )  # fmt: skip
         self.views.keys = self.keys
-        for part in (
+        parts = (
             self.views,
             self.shop,
             self.tools,
@@ -100,11 +100,13 @@ class Window(QMainWindow):
             self.outlines,
             self.holds,
             self.lettering,
-        ):
+        )
+        for part in parts:
             self.context.acts.update(part.acts())
         self.context.page_wanted.connect(self.turn_to)
         self.context.stage_wanted.connect(self.go)
         self.jobs.taken.connect(self._taken)
+        self.jobs.taken.connect(self.holds.bed_news)
         self.jobs.changed.connect(self._changed)
         self.jobs.retitled.connect(self._title)
         self.start.new_wanted.connect(self.jobs.new)

@@ -81,7 +81,7 @@ class BoltedKind(HoldKind):
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
         """One in the middle of the work."""
         x, y = job.blank.across
-        return [Offer("Add a bolt from below", {"kind": "bolted", "x": setup.x + x / 2.0, "y": setup.y + y / 2.0})]
+        return [Offer("Add a bolt from below", {"x": setup.x + x / 2.0, "y": setup.y + y / 2.0})]
 
     def set_to(self, hold: Bolted) -> str:
         """What it is set to."""
