@@ -90,18 +90,8 @@ class Window(QMainWindow):
             lambda: self.do_next(), lambda: self.desk.fence.setFocus(),
         )  # fmt: skip
         self.views.keys = self.keys
-        parts = (
-            self.views,
-            self.shop,
-            self.tools,
-            self.jobs,
-            self.outputs,
-            self.tables,
-            self.outlines,
-            self.holds,
-            self.lettering,
-        )
-        for part in parts:
+        more = (self.outputs, self.tables, self.outlines, self.holds, self.lettering)
+        for part in (self.views, self.shop, self.tools, self.jobs, *more):
             self.context.acts.update(part.acts())
         self.context.page_wanted.connect(self.turn_to)
         self.context.stage_wanted.connect(self.go)
