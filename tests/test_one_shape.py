@@ -97,7 +97,7 @@ def test_each_setup_is_swept_in_its_own_programs_and_read_back(planned, four):
         text = setup.programs[0].text
         assert not read(text).complaints and setup.name in text.splitlines()[0]
         for row, op in enumerate(setup.operations):
-            d = four.setup(setup.name).operations[row].figures
+            d = next(o.figures for o in four.setup(setup.name).operations if o.id == op.operation)
             work = setup.end
             for x in KINDS.operations["dimple"].places(d):
                 there = setup.start.at(float(x), d.y) - op.after.at(float(x), d.y)

@@ -156,6 +156,18 @@ class RunRecorder:
         """Remember a pause or stop of the run that goes on now."""
         self.stops.append({"at": now(), "what": what})
 
+    def fed(self, percent: float, block: int) -> None:
+        """Remember a feed override of the run that goes on now."""
+        if self.current is not None or self.file is not None:
+            self.overrides.append({"at": now(), "block": block, "percent": percent})
+
+    def said(self, what: str, block: int) -> bool:
+        """Remember a remark of the run that goes on now; gives whether one does."""
+        if self.current is None and self.file is None:
+            return False
+        self.marks.append({"at": now(), "block": block, "what": what})
+        return True
+
     def carry_out(self, setup: PlannedSetup, step: Step, progress: Callable[[int, int], None] | None = None) -> str:
         """Do one step; a program gets its row."""
         if step.kind != "run":

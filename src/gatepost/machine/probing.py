@@ -12,7 +12,10 @@ from gatepost.core.plan.result import Plan
 from gatepost.core.surface.probing import Places, Probed, ProbeTouch, probed
 from gatepost.core.units import mm
 from gatepost.machine.failures import MachineRefused
+from gatepost.machine.in_hand import InHand
+from gatepost.machine.launch import tool_words
 from gatepost.machine.session import Session
+from gatepost.machine.standing_checks import now
 
 OPEN = 3  # places one after another without contact, where wood is expected: the clip is off, or the wire
 QUICK, SLOW = 240.0, 40.0  # mm/min of the first touch and the second
@@ -20,6 +23,27 @@ BACK = 2.0  # mm lifted between the two
 CLEAR = 10.0  # mm lifted over what was touched before it travels
 LEAST = 3.0  # mm above the bed that counts as wood
 DEEPER = 2.0  # mm below the bed that the tip looks for it
+
+
+def fitted_and_probed(
+    session: Session, conductor: InHand, plan: Plan, setup: PlannedSetup, tool: Tool, where: Places,
+    progress: Callable[[int, int], None], wanted: Callable[[], bool],
+) -> Probed:  # fmt: skip
+    """Homed where it is not, the probe fitted, and every place probed; all of it goes into the journal. As probe."""
+    if session.last.get("state") in ("unhomed", "faulted"):
+        session.home()
+        conductor.journal = conductor.journal.add(now(), "homed", setup.name)
+    s = setup.setup
+    if conductor.laid != (s.x, s.y):
+        session.lay(s.x - conductor.laid[0], s.y - conductor.laid[1])
+        conductor.laid = (s.x, s.y)
+    session.fit(tool_words(tool))
+    conductor.journal = conductor.journal.add(now(), "fitted", setup.name, tool=tool.number, length=tool.length)
+    found = probe(session, plan, setup, tool, where, progress, wanted)
+    conductor.journal = conductor.journal.add(
+        now(), "probed", setup.name, places=float(len(found.heights)), skipped=float(len(found.skipped)), spread=found.spread
+    )  # fmt: skip
+    return found
 
 
 def probe(

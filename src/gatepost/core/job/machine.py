@@ -157,6 +157,7 @@ STOPS = (
     StopWord(name="Stop here", does="axes and spindle, over the cable: not an emergency stop"),
     StopWord(name="Red button", does="drives and spindle without power; the place is lost, home after"),
 )
+REMARKS = ("it burns", "it chatters", "chips pack", "it lifted", "it fuzzes")
 POWER_ON = ("extraction", "control", "drives", "home", "spindle drive")
 POWER_OFF = ("spindle stands", "drives", "control", "extraction")
 HOMED = 1.5  # minutes to home and look at a mark; a shop rule
@@ -170,7 +171,7 @@ class Machine(Model):
     spindle's middle to the beam's faces. shoe: diameter of a dust shoe, 0 without one; shoe_above: how far its
     underside stands above the nut's, shoe_height: how tall it is. isolating_drops:
     whether isolating the spindle drops the drives too, so that its place is lost; in_order: whether every step at the machine waits for all
-    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip.
+    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip; remarks: that are made by one key while it cuts.
     """
 
     name: Name = "Boat shed router"
@@ -204,6 +205,7 @@ class Machine(Model):
     poles: Annotated[int, Field(ge=2, le=12)] = 2
     slip: Annotated[float, Field(ge=0, le=20)] = 0.0
     stops: Annotated[tuple[StopWord, ...], Field(max_length=10)] = STOPS
+    remarks: Annotated[tuple[Name, ...], Field(max_length=9)] = REMARKS
     power_on: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_ON
     power_off: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_OFF
     collets: Annotated[tuple[Collet, ...], Field(max_length=20)] = COLLETS

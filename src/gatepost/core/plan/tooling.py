@@ -17,7 +17,7 @@ from gatepost.core.run.step import Step
 from gatepost.core.tools.forces import peak_factor, push
 from gatepost.core.tools.grip import gripped, size_words
 from gatepost.core.tools.lookalikes import instead, lookalikes
-from gatepost.core.tools.reach import WoodMet, met
+from gatepost.core.tools.reach import PartInWood, met
 from gatepost.core.tools.uses import ToolUse
 from gatepost.core.units import mm
 
@@ -51,9 +51,9 @@ def _last_cut(c: Cuts, op: PlannedCut, figures: Any) -> tuple[float, float, floa
     return left, push(op.tool, c.draft.known.job.wood, left, deep).result * peak_factor(left, op.tool), deep
 
 
-def meetings(cuts: Sequence[Cuts], memory: Memory, coarse: bool) -> dict[tuple[str, str], tuple[WoodMet, ...]]:
+def meetings(cuts: Sequence[Cuts], memory: Memory, coarse: bool) -> dict[tuple[str, str], tuple[PartInWood, ...]]:
     """What runs into wood, by setup and cut; not told in a first look."""
-    out: dict[tuple[str, str], tuple[WoodMet, ...]] = {}
+    out: dict[tuple[str, str], tuple[PartInWood, ...]] = {}
     for c in cuts if not coarse else ():
         wood, machine = c.draft.start, c.draft.known.job.machine
         for op in c.operations:

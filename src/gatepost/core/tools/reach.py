@@ -23,7 +23,7 @@ RUBS = 0.02  # mm by which a shank may be thicker than what it follows and yet o
 
 
 @dataclass(frozen=True)
-class WoodMet:
+class PartInWood:
     """Where a part runs into wood. part: shank or nut; deep: by how much at the worst, mm; x, y: there."""
 
     part: str
@@ -42,7 +42,7 @@ def parts_above(tool: Tool, machine: Machine) -> list[tuple[str, float, float]]:
     return out
 
 
-def met(before: HeightField, moves: Moves, tool: Tool, machine: Machine) -> tuple[WoodMet, ...]:
+def met(before: HeightField, moves: Moves, tool: Tool, machine: Machine) -> tuple[PartInWood, ...]:
     """What of a tool runs into wood in a cut. before: the wood before it; moves: of the tip, in the field's frame."""
     top = float(before.z.max())
     points = np.asarray(moves.points)
@@ -50,7 +50,7 @@ def met(before: HeightField, moves: Moves, tool: Tool, machine: Machine) -> tupl
     parts = [p for p in parts_above(tool, machine) if len(low) and float(low.min()) + p[2] < top - TOUCHES]
     if not parts:
         return ()
-    worst: dict[str, WoodMet] = {}
+    worst: dict[str, PartInWood] = {}
     wood, cutter = before, cutter_of(tool)
     for a, b in _shared(moves):
         part_of = Moves(points[a : b + 1].copy(), moves.rapid[a:b].copy(), moves.feed[a:b].copy())
@@ -63,7 +63,7 @@ def met(before: HeightField, moves: Moves, tool: Tool, machine: Machine) -> tupl
             deep = float(done.deepest[i])
             if deep > TOUCHES and (name not in worst or deep > worst[name].deep):
                 x, y = 0.5 * (part_of.points[i, :2] + part_of.points[i + 1, :2])
-                worst[name] = WoodMet(name, deep, float(x), float(y))
+                worst[name] = PartInWood(name, deep, float(x), float(y))
     return tuple(worst.values())
 
 

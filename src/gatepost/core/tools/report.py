@@ -16,7 +16,7 @@ from gatepost.core.tools.bending import bending, length_for
 from gatepost.core.tools.feeds import IN_THE_AIR, slowed, thinning
 from gatepost.core.tools.forces import available, chip, feed_within, power
 from gatepost.core.tools.order import Order
-from gatepost.core.tools.reach import WoodMet
+from gatepost.core.tools.reach import PartInWood
 from gatepost.core.tools.said import STAGE, set_tool
 from gatepost.core.tools.uses import ToolUse, heaviest, wall_push
 from gatepost.core.units import mm
@@ -55,7 +55,7 @@ class Tooled:
     machine: Machine
     wood: Wood = Wood(name="elm", kind="medium")
     uses: tuple[ToolUse, ...] = ()
-    met: Mapping[tuple[str, str], tuple[WoodMet, ...]] = field(default_factory=dict)
+    met: Mapping[tuple[str, str], tuple[PartInWood, ...]] = field(default_factory=dict)
 
 
 def report(t: Tooled) -> Report:
@@ -201,7 +201,7 @@ def _held_findings(t: Tooled, tool: Tool) -> list[Finding]:
     return said
 
 
-def _met_finding(use: ToolUse, met: WoodMet) -> Finding:
+def _met_finding(use: ToolUse, met: PartInWood) -> Finding:
     tool = use.tool
     longer = tool.length + met.deep + 0.5
     enough = tool.overall and met.part == "nut"

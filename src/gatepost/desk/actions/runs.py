@@ -87,6 +87,11 @@ class RunActions:
             self._desk.act("from_step", at - first)
         self._machine.show_ended(None)
 
+    def remarked(self, what: str) -> None:
+        """Something is seen or heard while a program runs: kept with its time and place; words can be added in the log after."""
+        if self._operator.remark(what):
+            self._desk.messages.say(f"“{what}” is kept with this run.")
+
     def remark(self, number: int, words: str) -> None:
         """Keep a remark on a run."""
 

@@ -82,6 +82,7 @@ class AtMachine(MachineLayout):
         fresh = [s.key for _, s in steps] != [s.key for _, s in self.steps] or done != self.done
         self.steps, self.done = steps, done
         self.job.setText(plan.job.name)
+        self.cutting.show_remarks(plan.job.machine.remarks)
         if fresh:
             self.show_trouble("")
             self.at = next((i for i, d in enumerate(done) if not d), max(len(steps) - 1, 0))
@@ -219,6 +220,7 @@ class AtMachine(MachineLayout):
         self.stop.setEnabled(busy)
         self.halt.setVisible(self.linked)
         self.stop.setVisible(self.linked)
+        self.cutting.setVisible(busy and self.linked and step.kind == "run")
 
     def show_state(self, state: str, words: str) -> None:
         """The link's state."""
@@ -363,6 +365,7 @@ class AtMachine(MachineLayout):
             Qt.Key.Key_A: self.again,
             Qt.Key.Key_D: self.leave,
             Qt.Key.Key_Escape: self.halt,
+            **self.cutting.by_key(),
         }
         if key in table and table[key].isEnabled() and table[key].isVisibleTo(self):
             table[key].press()

@@ -77,8 +77,9 @@ class BigKey(QWidget):
 
     fired = pyqtSignal()
 
-    def __init__(self, words: str, cap: str, theme: str, role: str = "key", held: bool = False) -> None:
+    def __init__(self, words: str, cap: str, theme: str, role: str = "key", held: bool = False, tall: int = 76) -> None:
         super().__init__()
+        self._tall = tall
         self.words, self.cap, self.theme, self.role, self.held = words, cap, theme, role, held
         self._room()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
@@ -100,9 +101,13 @@ class BigKey(QWidget):
 
     def _room(self) -> None:
         """As wide as its words at least."""
-        words = QFontMetricsF(font(23, True)).horizontalAdvance(self.words)
+        words = QFontMetricsF(font(self._size, True)).horizontalAdvance(self.words)
         cap = QFontMetricsF(font(15)).horizontalAdvance(self.cap) + 34 if self.cap else 0.0
-        self.setMinimumSize(max(120, round(words + cap + 24)), 76)
+        self.setMinimumSize(max(120 if self._tall > 60 else 60, round(words + cap + 24)), self._tall)
+
+    @property
+    def _size(self) -> float:
+        return 23 if self._tall > 60 else 17
 
     @property
     def share(self) -> float:
@@ -150,13 +155,13 @@ class BigKey(QWidget):
         p.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 7, 7)
         ink = QColor("#ffffff" if self.isEnabled() else c["muted"])
         p.setPen(ink)
-        p.setFont(font(23, True))
+        p.setFont(font(self._size, True))
         cap_font = font(15)
         wide = p.fontMetrics().horizontalAdvance(self.words)
         p.setFont(cap_font)
         cap = p.fontMetrics().horizontalAdvance(self.cap) + 20 if self.cap else 0
         left = (self.width() - wide - cap - (12 if cap else 0)) / 2
-        p.setFont(font(23, True))
+        p.setFont(font(self._size, True))
         p.drawText(
             QRectF(left, 0, wide + 4, self.height()),
             Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextDontClip,

@@ -25,6 +25,7 @@ from gatepost.trouble import told
 if TYPE_CHECKING:
     from gatepost.core.plan.planned import PlannedSetup
     from gatepost.core.plan.result import Plan, Resumed
+    from gatepost.machine.ramp import FeedRamp
 
 LOOK_EVERY = 0.7  # s between looks at an idle machine
 TELL_EVERY = 0.05  # s between words of how far a run is
@@ -41,6 +42,7 @@ class Operator(QObject):
     finished = pyqtSignal(str, str)
     probed = pyqtSignal(object)  # heights, or nothing when it was not ended
     unplaced = pyqtSignal(str, str)  # an act by which the machine's place is lost, and why
+    fed = pyqtSignal(float)  # the feed override, per cent
     told = pyqtSignal(str)  # what went wrong beside the machine
     _posted = pyqtSignal(object)  # to be done in the window's thread
 
@@ -59,6 +61,8 @@ class Operator(QObject):
         self.speed = "10"
         self.seed: int | None = None  # of the simulated machine's shop; nothing where all is exact
         self.next_seed: Callable[[], int | None] = new_seed
+        self.percent, self.block = 100.0, 0  # of the feed; blocks done of the program that runs
+        self._ramp: FeedRamp | None = None
         self._progress_told = 0.0
         self.last_words = ""
 
@@ -113,9 +117,7 @@ class Operator(QObject):
         self._probing = False
         self._at_once("pause", "hold_still")
 
-    def stop_probing(self) -> None:
-        """Stop at once what moves, and go to no other place."""
-        self.hold_still()
+    stop_probing = hold_still  # and go to no other place
 
     def pause(self) -> None:
         """Ask for a pause."""
@@ -136,8 +138,18 @@ class Operator(QObject):
         self._at_once("stop", "stop")
 
     def feed(self, percent: float) -> None:
-        """Feed override."""
+        """Feed override, noted with its block and time; told where the bit rubs at it."""
+        self.percent = percent
+        if self._keeper is not None:
+            self._keeper.fed(percent, self.block)
+        if self._ramp is not None and self._ramp.rubs(self.block, percent):
+            self.told.emit(self._ramp.words)
         self._at_once("", "feed", percent)
+        self.fed.emit(percent)
+
+    def remark(self, what: str) -> bool:
+        """Keep something that is seen or heard now with the run; gives whether there is one."""
+        return self._keeper is not None and bool(self._keeper.said(what, self.block))
 
     def _at_once(self, note: str, act: str, *values: float) -> None:
         """Ask something of the machine from a thread of its own: the window never waits for it. On a lost link that is told."""
@@ -246,6 +258,10 @@ class Operator(QObject):
             self.heard.emit(event)
 
     def _progress(self, done: int, of: int) -> None:
+        self.block = done
+        risen = self._ramp.wanted(done, self.percent) if self._ramp is not None else None
+        if risen is not None:
+            self._post(lambda: self.feed(risen))
         now = time.monotonic()
         if now > self._progress_told + TELL_EVERY or done == of:
             self._progress_told = now
@@ -289,32 +305,33 @@ class Operator(QObject):
             return None
 
     def _carry_out(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> None:
-        self._with_keeper(plan, journal, path, lambda keeper: keeper.carry_out(setup, step, self._progress))
+        program = plan.program(step.program) if step.kind == "run" else None
+        if program is None:
+            self._with_keeper(plan, journal, path, lambda keeper: keeper.carry_out(setup, step, self._progress))
+            return
+        from gatepost.machine.ramp import Slowly, ramp_of
+
+        self.block, self._ramp = 0, ramp_of(setup, program)
+        try:
+            with Slowly(self._session, self._ramp, self._fed_to):
+                self._with_keeper(plan, journal, path, lambda keeper: keeper.carry_out(setup, step, self._progress))
+        finally:
+            self._ramp = None
+
+    def _fed_to(self, percent: float) -> None:
+        self.percent = percent
+        self._post(lambda: self.fed.emit(percent))
 
     def _probe(self, plan: Plan, setup: PlannedSetup, tool: Any, where: Any, journal: Journal) -> None:
-        from gatepost.machine.launch import tool_words
-        from gatepost.machine.probing import probe
-        from gatepost.machine.standing_checks import now
+        from gatepost.machine.probing import fitted_and_probed
 
         found: Any = None
 
         def work(keeper: Any) -> str:
             nonlocal found
-            session = self._session
-            if session.last.get("state") in ("unhomed", "faulted"):
-                session.home()
-                keeper.conductor.journal = keeper.conductor.journal.add(now(), "homed", setup.name)
-            s = setup.setup
-            if keeper.conductor.laid != (s.x, s.y):
-                session.lay(s.x - keeper.conductor.laid[0], s.y - keeper.conductor.laid[1])
-                keeper.conductor.laid = (s.x, s.y)
-            session.fit(tool_words(tool))
-            grown = keeper.conductor.journal.add(now(), "fitted", setup.name, tool=tool.number, length=tool.length)
-            keeper.conductor.journal = grown
-            found = probe(session, plan, setup, tool, where, self._progress, lambda: self._probing)
-            keeper.conductor.journal = keeper.conductor.journal.add(
-                now(), "probed", setup.name, places=float(len(found.heights)), skipped=float(len(found.skipped)), spread=found.spread
-            )  # fmt: skip
+            found = fitted_and_probed(
+                self._session, keeper.conductor, plan, setup, tool, where, self._progress, lambda: self._probing
+            )
             return "done"
 
         try:

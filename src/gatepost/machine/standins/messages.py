@@ -65,7 +65,7 @@ def tool_of(message: dict[str, Any]) -> dict[str, Any]:
 
 def ground(tool: dict[str, Any]) -> tuple[float, float, float, float]:
     """How a tool is ground: radius of its level tip, of the round beside that, slope of the cone beyond, radius of all of it."""
-    kind, wide, rounded = tool["kind"], tool["diameter"] / 2.0, min(tool["radius"], tool["diameter"] / 2.0)
+    kind, wide, rounded = tool["kind"], tool["diameter"] / 2.0, min(tool.get("radius", 0.0), tool["diameter"] / 2.0)
     slope = 1.0 / math.tan(math.radians(tool["angle"] / 2.0)) if 0.0 < tool["angle"] < 180.0 else UPRIGHT
     if kind == "ball":
         return 0.0, wide, UPRIGHT, wide

@@ -1,0 +1,77 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""While a program runs: the feed slower, faster and full, and remarks by a key each."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
+
+from gatepost.desk.machine.big_keys import BigKey
+from gatepost.desk.theme.style import font
+from gatepost.desk.theme.words import Label
+
+MOST_REMARKS = 5  # of which each has a key
+STEP, LEAST_FEED, MOST_FEED = 10.0, 10.0, 150.0  # per cent of the feed: of one press, and between which it is asked for
+TALL = 46  # px
+
+
+class WhileItCuts(QWidget):
+    """feed_wanted: of the feed, per cent; remark_wanted: in its words."""
+
+    feed_wanted = pyqtSignal(float)
+    remark_wanted = pyqtSignal(str)
+
+    def __init__(self, theme: str) -> None:
+        super().__init__()
+        self.percent = 100.0
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 4)
+        row.setSpacing(8)
+        self.fed = Label("feed 100 %")
+        self.fed.setFont(font(20, True))
+        self.slower, self.faster, self.full = (
+            BigKey(words, cap, theme, tall=TALL)
+            for words, cap in (("Slower", "−"), ("Faster", "+"), ("Full feed", "F"))
+        )
+        row.addWidget(self.fed)
+        for key in (self.slower, self.faster, self.full):
+            row.addWidget(key)
+        row.addSpacing(16)
+        self.remarks = [BigKey("", str(n), theme, tall=TALL) for n in range(1, MOST_REMARKS + 1)]
+        for key in self.remarks:
+            row.addWidget(key, 1)
+            key.fired.connect(lambda key=key: self.remark_wanted.emit(key.words))
+        self.slower.fired.connect(lambda: self._feed(self.percent - STEP))
+        self.faster.fired.connect(lambda: self._feed(self.percent + STEP))
+        self.full.fired.connect(lambda: self._feed(100.0))
+        self.hide()
+
+    def keys(self) -> tuple[BigKey, ...]:
+        """All of them."""
+        return (self.slower, self.faster, self.full, *self.remarks)
+
+    def by_key(self) -> dict[Qt.Key, BigKey]:
+        """Each by what is pressed for it."""
+        more = {Qt.Key(Qt.Key.Key_1.value + i): key for i, key in enumerate(self.remarks)}
+        return {
+            Qt.Key.Key_Minus: self.slower,
+            Qt.Key.Key_Plus: self.faster,
+            Qt.Key.Key_Equal: self.faster,
+            Qt.Key.Key_F: self.full,
+            **more,
+        }
+
+    def _feed(self, percent: float) -> None:
+        self.feed_wanted.emit(min(max(round(percent / STEP) * STEP, LEAST_FEED), MOST_FEED))
+
+    def show_fed(self, percent: float) -> None:
+        """The feed override as it stands."""
+        self.percent = percent
+        self.fed.setText(f"feed {percent:.0f} %")
+
+    def show_remarks(self, words: tuple[str, ...]) -> None:
+        """What each key of a remark says."""
+        for i, key in enumerate(self.remarks):
+            key.setVisible(i < len(words))
+            if i < len(words):
+                key.label(words[i], str(i + 1), False)
