@@ -19,6 +19,7 @@ from gatepost.core.surface.seat import THINNEST
 from gatepost.core.units import show_length
 from gatepost.core.wood.arris import CUT
 from gatepost.core.wood.between import underside
+from gatepost.core.wood.field import HeightField
 from gatepost.drawing.bed import field_after, shown_count
 from gatepost.drawing.cutters import side_of
 from gatepost.drawing.paths import letters_in
@@ -40,6 +41,7 @@ class Look:
     tool: Tool | None = None
     unit: str = "mm"
     slant: tuple[float, float, float, float] | None = None
+    wood: HeightField | None = None
 
 
 def worst(plan: Plan, setup: PlannedSetup, stage: str) -> Finding | None:
@@ -85,7 +87,7 @@ def heights(plan: Plan, setup_name: str, stage: str, look: Look | None = None) -
     left, _, right, _ = _room(setup)
     ends = (*setup.back(left, y), *setup.back(right, y))
     count = shown_count(setup, stage, look.after)
-    field = field_after(setup, count)
+    field = look.wood if look.wood is not None else field_after(setup, count)
     profile = field.profile(*ends, 900)
     before = setup.start.profile(*ends, 300)
     shapes: list[Shape] = [

@@ -35,6 +35,11 @@ def thinned(cells: NDArray[Any]) -> NDArray[Any]:
 
 @lru_cache(maxsize=10)
 def shaded(field: HeightField, floor: float = 0.05) -> Pixels:
+    """As shaded_once, kept for the next time."""
+    return shaded_once(field, floor)
+
+
+def shaded_once(field: HeightField, floor: float = 0.05) -> Pixels:
     """Wood lit from the back left, darker where it is cut; transparent where it is cut through. Rows from the back."""
     from gatepost.drawing import kernels  # compiled code is loaded when it is first wanted, never before a first paint
 

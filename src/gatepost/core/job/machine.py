@@ -145,6 +145,19 @@ class WarmStep(Model):
     minutes: Annotated[float, Field(gt=0, le=60)]
 
 
+class LearnedFactor(Model):
+    """What cuts of a kind by a tool really take on this machine over what is planned. within: the factor is good to, times or divided by; count: of the cuts it comes
+    from; told_of: which; taken: when."""
+
+    kind: Name
+    tool: Name
+    factor: Annotated[float, Field(gt=0.05, le=20)]
+    within: Annotated[float, Field(ge=1, le=20)] = 1.0
+    count: Annotated[int, Field(ge=1)] = 1
+    told_of: Words = ""
+    taken: str = ""
+
+
 class StopWord(Model):
     """A stop of a machine, and what it really stops."""
 
@@ -171,7 +184,7 @@ class Machine(Model):
     spindle's middle to the beam's faces. shoe: diameter of a dust shoe, 0 without one; shoe_above: how far its
     underside stands above the nut's, shoe_height: how tall it is. isolating_drops:
     whether isolating the spindle drops the drives too, so that its place is lost; in_order: whether every step at the machine waits for all
-    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip; remarks: that are made by one key while it cuts.
+    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip; remarks: that are made by one key while it cuts; learned: minutes by its own runs.
     """
 
     name: Name = "Boat shed router"
@@ -205,6 +218,7 @@ class Machine(Model):
     poles: Annotated[int, Field(ge=2, le=12)] = 2
     slip: Annotated[float, Field(ge=0, le=20)] = 0.0
     stops: Annotated[tuple[StopWord, ...], Field(max_length=10)] = STOPS
+    learned: Annotated[tuple[LearnedFactor, ...], Field(max_length=200)] = ()
     remarks: Annotated[tuple[Name, ...], Field(max_length=9)] = REMARKS
     power_on: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_ON
     power_off: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_OFF
@@ -218,6 +232,10 @@ class Machine(Model):
     dialect: Dialect = Dialect()
     squared: Annotated[str, Field(max_length=20)] = ""
     taken: str = ""
+
+    def really(self, kind: str, tool: str) -> float:
+        """Times what is planned that a kind of cut by a tool takes, as far as that was learned; 1 where it was not."""
+        return next((f.factor for f in self.learned if (f.kind, f.tool) == (kind, tool)), 1.0)
 
     @property
     def homed_minutes(self) -> float:

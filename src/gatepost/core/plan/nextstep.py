@@ -10,8 +10,9 @@ from dataclasses import replace
 from gatepost.core.blank.places import next_place
 from gatepost.core.findings import Finding, Gate, Level, Question, Report, gate_of
 from gatepost.core.job.journal import Journal
+from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Job
-from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.plan.planned import PlannedSetup, learned_seconds
 from gatepost.core.plan.result import STAGES, Next
 from gatepost.core.register.proof import BY_STEPS
 from gatepost.core.run import report as run_stage
@@ -55,10 +56,16 @@ def questions(reports: dict[tuple[str, str], Report]) -> tuple[Question, ...]:
     )
 
 
-def run_report(reports: dict[tuple[str, str], Report], setups: list[PlannedSetup], journal: Journal) -> Report:
+def run_report(
+    reports: dict[tuple[str, str], Report], setups: list[PlannedSetup], journal: Journal, machine: Machine
+) -> Report:
     """The Run stage's."""
     stops = sum(f.level is Level.STOP for r in reports.values() for f in r.findings)
-    programs = [run_stage.RunProgram(p.name, p.seconds, " and ".join(p.operations)) for s in setups for p in s.programs]
+    programs = [
+        run_stage.RunProgram(p.name, p.seconds, " and ".join(p.operations), learned_seconds(s, p, machine))
+        for s in setups
+        for p in s.programs
+    ]
     lost = [
         (s.name, [n for n, a in (("X", s.axes.x), ("Y", s.axes.y), ("Z", s.axes.z)) if a.trust is Trust.LOST])
         for s in setups

@@ -123,7 +123,7 @@ def _finished(
     if said:
         reports["carve", ""] = with_more(reports["carve", ""], said)
     reports = nextstep.with_acceptances(reports, k.job)
-    reports[("run", "")] = nextstep.run_report(reports, built, journal)
+    reports[("run", "")] = nextstep.run_report(reports, built, journal, k.job.machine)
     reports[("finish", "")] = not_built("finish")
     reports[("log", "")] = Report("log", "", "what was run, and how it went")
     stops = [f for r in reports.values() for f in r.findings if f.level is Level.STOP]

@@ -21,6 +21,7 @@ from gatepost.core.hold.lying import AsLaid
 from gatepost.core.hold.margins import HoldMargin, Span
 from gatepost.core.hold.solids import Solid
 from gatepost.core.job.blank import Blank
+from gatepost.core.job.machine import Machine
 from gatepost.core.job.model import Setup
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.turning import Lay
@@ -294,3 +295,13 @@ class PlannedSetup:
     def end(self) -> HeightField:
         """The wood after its last operation."""
         return self.operations[-1].after if self.operations else self.start
+
+
+def learned_seconds(setup: PlannedSetup, program: ProgramFile, machine: Machine) -> float:
+    """Seconds of a program by what its machine's own runs took; 0 where nothing was learned of any of its cuts."""
+    kinds = {op.name: op.kind for op in setup.operations}
+    factors = [machine.really(kinds.get(name, ""), program.tool.name) for name in program.operations]
+    if all(f == 1.0 for f in factors):
+        return 0.0
+    each = program.cut_seconds()
+    return program.seconds + sum((f - 1.0) * t for f, t in zip(factors, each))

@@ -11,17 +11,21 @@ from gatepost.core.findings import Figure, Finding, Gate, Level, Report
 
 @dataclass(frozen=True)
 class RunProgram:
-    """A program that is to run: its name, seconds, and what it does."""
+    """A program that is to run: its name, seconds, and what it does; learned: seconds by this machine's own runs, 0 where none are used."""
 
     name: str
     seconds: float
     operations: str
+    learned: float = 0.0
 
 
 def report(stops: int, programs: Sequence[RunProgram], lost: Sequence[tuple[str, list[str]]]) -> Report:
     """stops: how many findings bar it; lost: setups in which axes must be touched, and which."""
     figures = [Figure(f"{p.name}, minutes", p.seconds / 60.0, "minutes") for p in programs]
     findings: list[Finding] = []
+    if any(p.learned for p in programs):
+        minutes = sum(p.learned or p.seconds for p in programs) / 60.0
+        figures.append(Figure("All of them, by this machine's own runs", minutes, "minutes"))
     if stops:
         message = f"{stops} stop{'s' if stops > 1 else ''} must be mended first; programs say at their head that they are not to be run."
         findings.append(Finding("run.barred", Level.NOTE, "run", message))

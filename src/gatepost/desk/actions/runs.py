@@ -30,7 +30,7 @@ class RunActions:
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"start_again": self.start_again}
+        return {"start_again": self.start_again, "learn_times": self.learn_times}
 
     def leave(self) -> None:
         """Leave it as it lies: the log keeps it, and it is asked about again."""
@@ -86,6 +86,29 @@ class RunActions:
         elif at >= first:
             self._desk.act("from_step", at - first)
         self._machine.show_ended(None)
+
+    def learn_times(self) -> None:
+        """Take what this job's kinds of cuts really took in shop runs of its machine, as a dated copy in the job."""
+        self._desk.when_planned("learn", self._learn)
+
+    def _learn(self, plan: Plan) -> None:
+        from gatepost.core.run.learning import factor_of, taken_of
+        from gatepost.machine.standing_checks import now
+
+        cuts = [c for r in self.rows() for c in taken_of(r.kind, r.tool.partition(" ")[2], r.wood, r.cuts)]
+        wanted = dict.fromkeys((op.kind, op.tool.name) for s in plan.setups for op in s.operations)
+        found = {(kind, tool): factor_of(cuts, kind, tool, plan.job.wood.name) for kind, tool in wanted}
+        learned = [
+            {"kind": kind, "tool": tool, "factor": f.factor, "within": f.within, "count": f.count, "told_of": f.told_of, "taken": now()[:10]}
+            for (kind, tool), f in found.items() if f is not None
+        ]  # fmt: skip
+        if not learned:
+            self._desk.messages.say(
+                "Too few shop runs of these kinds of cuts yet: three of a kind are wanted. Runs on a simulated machine are not counted."
+            )
+        elif self._desk.run("set machine", {"learned": learned}, "minutes of this machine's own runs"):
+            told = "; ".join(f.words for f in found.values() if f is not None)
+            self._desk.messages.say(f"By this machine's own runs: {told}.")
 
     def remarked(self, what: str) -> None:
         """Something is seen or heard while a program runs: kept with its time and place; words can be added in the log after."""

@@ -61,6 +61,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     out.append(_sensor(job))
     out.append(_spindle(job))
     out.append(_stops(job))
+    out.append(_while_it_cuts(job))
     out.append(
         Group(
             "Switching on and off, as its maker says",
@@ -163,6 +164,21 @@ def _stops(job: Job) -> Group:
     for i, stop in enumerate(job.machine.stops):
         rows.append(PageRow((PageEntry(stop.name, "words", stop.does, "set machine", _stop(job, i)),), stop.name))
     return Group("What each stop really stops", tuple(rows))
+
+
+def _while_it_cuts(job: Job) -> Group:
+    """Remarks by a key each, and minutes by this machine's own runs."""
+    m = job.machine
+    words = "; ".join(m.remarks)
+    rows = (
+        PageRow(
+            (PageEntry("Remarks, a key each", "words", words, "set machine", _list("remarks")),), "Remarks, a key each"
+        ),
+    )
+    acts = [act("Minutes from this machine's own runs", "window learn_times")]
+    if m.learned:
+        acts.append(act("Minutes as they are planned", "set machine", learned=()))
+    return Group("While it cuts", rows, acts=tuple(acts))
 
 
 def _stop(job: Job, index: int) -> Any:

@@ -7,11 +7,12 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QElapsedTimer, QObject, pyqtSignal
+from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
 
 from gatepost.core.blank.shape import polygon
 from gatepost.core.run.standing import done_all
 from gatepost.core.units import spell
+from gatepost.desk.window.live_wood import LiveWoodPicture
 
 if TYPE_CHECKING:
     from gatepost.core.plan.planned import PlannedSetup
@@ -45,6 +46,8 @@ class MachineFollower(QObject):
         self._told = QElapsedTimer()
         self._path: LivePath | None = None
         self._moves = 0  # of its path that are done
+        self._wood, self._waits = LiveWoodPicture(self), False
+        self._wood.made.connect(self._swept)
         view.turned_to.connect(self.draw)
         operator.state_changed.connect(self.link_state)
         operator.heard.connect(self.heard)
@@ -80,11 +83,36 @@ class MachineFollower(QObject):
         tip = self._showing.tip
         ended = self._view.ended
         moves = ended.moves if ended is not None and tip is None else self._moves
+        self._sweep(setup, step, path, before, moves)
         shown = machine_bed(
-            plan, setup, step, before, self._drawings.picture_of, path, moves, tip[:2] if tip and path else None, plan.job.unit
+            plan, setup, step, before, self._picture_of, path, moves, tip[:2] if tip and path else None, plan.job.unit
         )  # fmt: skip
         self._view.show_bed(shown)
         self._view.show_heights(self._heights(plan, setup, step, before))
+
+    def _sweep(self, setup: PlannedSetup, step: Step, path: LivePath | None, before: int, moves: int) -> None:
+        """The wood as it is now, where a program runs or has ended early."""
+        from gatepost.drawing.bed import field_after
+
+        if path is None or step.kind != "run" or step.bare or not moves:
+            self._wood.drop()
+        else:
+            self._wood.follow(setup, path.program, field_after(setup, before), moves)
+
+    def _swept(self) -> None:
+        """The wood has been swept further: shown soon, with whatever else has come by then."""
+        if not self._waits:
+            self._waits = True
+            QTimer.singleShot(PAINT_EVERY, self._show_swept)
+
+    def _show_swept(self) -> None:
+        self._waits = False
+        if self._here():
+            self.draw()
+
+    def _picture_of(self, field: Any) -> Any:
+        """The wood's picture: as it is swept, where a program runs."""
+        return self._wood.pixels if self._wood.pixels is not None else self._drawings.picture_of(field)
 
     def _barred(self, plan: Plan) -> None:
         """The bed with what is in the way."""
@@ -117,7 +145,7 @@ class MachineFollower(QObject):
         if step.bare or (not moving and step.kind not in HIGH):
             return None
         stage = "run" if step.kind == "run" or moving else "zero" if step.kind.startswith("zero") else "hold"
-        look = replace(self._drawings.look("run"), after=before)
+        look = replace(self._drawings.look("run"), after=before, wood=self._wood.field)
         if step.place is not None and look.tip is None:  # along the step's own place, where there is wood
             b = setup.blank
             low, high = (setup.at(b.middle[0], y)[1] for y in (b.box[1] + 2.0, b.box[3] - 2.0))
@@ -199,7 +227,10 @@ class MachineFollower(QObject):
         program = plan.program(now[1].program)
         left, words = None, ""
         if program is not None:
-            left = program.seconds_after(done) / 60.0
+            from gatepost.core.plan.planned import learned_seconds
+
+            really = learned_seconds(now[0], program, plan.job.machine)
+            left = program.seconds_after(done) / 60.0 * (really / program.seconds if really else 1.0)
             path = self._path_of(plan, *now)
             if path is not None:
                 self._moves = path.moves_done(done)

@@ -79,9 +79,10 @@ class BoltedKind(HoldKind):
         )
 
     def offers(self, job: Job, setup: Setup) -> list[Offer]:
-        """One in the middle of the work."""
-        x, y = job.blank.across
-        return [Offer("Add a bolt from below", {"x": setup.x + x / 2.0, "y": setup.y + y / 2.0})]
+        """One in the next corner of the work."""
+        there = four(job, setup, min(40.0, 0.2 * min(job.blank.across)))
+        one = there[sum(isinstance(h, Bolted) for h in setup.holds) % len(there)]
+        return [Offer("Add a bolt from below", {"x": one.x, "y": one.y})]
 
     def set_to(self, hold: Bolted) -> str:
         """What it is set to."""
