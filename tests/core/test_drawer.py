@@ -166,7 +166,8 @@ def test_no_feed_between_gentle_and_hard_breaks_what_limits_it(which, kind, wide
             forces.power(fed, wood, step, depth).result <= forces.available(machine, tool.rpm).result * (1 + 1e-6)
             or o.feed == 0
         )
-        push = forces.push(fed, wood, step, depth).result * forces.peak_factor(step, tool)
+        mean = forces.v_push(fed, wood, depth) if fed.kind == "vee" else forces.push(fed, wood, step, depth)
+        push = mean.result * forces.peak_factor(step, tool)
         assert bending(fed, push).result <= feeds.MOST_BEND * (1 + 1e-6) or o.feed == 0
         assert o.thickest <= chips.most * (1 + 1e-9)
         assert (

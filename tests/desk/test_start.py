@@ -244,7 +244,7 @@ def test_a_job_with_every_tool_number_taken_still_opens_its_tools(qtbot, opened)
     planned(qtbot, opened)
     opened.go("tools")
     opened.desk.slate.turn("entered")
-    add = next(b for b in opened.desk.slate.fields() if isinstance(b, QPushButton) and b.text().startswith("Add a"))
+    add = next(b for b in opened.desk.slate.fields() if isinstance(b, QPushButton) and b.text().startswith("Copy T"))
     qtbot.keyClick(add, Key.Key_Space)
     opened.shop.use_tool(tool)
     assert len(opened.document.job.tools) == 99

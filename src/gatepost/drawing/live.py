@@ -108,6 +108,9 @@ def machine_bed(
             shapes += area(shapely.Point(x, y).buffer(PIN), "stud")
     if step.place is not None and step.kind != "run":
         shapes.append(Shape("ring", np.array([step.place]), "touch", size=14.0))
+    if step.box is not None:
+        x0, y0, x1, y1 = step.box
+        shapes.append(line(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]]), "touch"))
     if step.pair is not None:
         x, y = step.pair
         shapes += [

@@ -42,6 +42,7 @@ ACTS: dict[str, Callable[[InHand, PlannedSetup, Step], None]] = {
     "witness": looking.witness,
     "note": looking.note,
     "look": looking.look,
+    "walk": looking.walk,
 }  # by the step's kind; whatever is none of these is a program
 
 

@@ -8,6 +8,8 @@ from dataclasses import replace
 from functools import partial
 from typing import Any
 
+import numpy as np
+
 from gatepost.core.cache import SMALL, Memory
 from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
@@ -77,6 +79,25 @@ def told_of_bits(steps: list[Step], job: Job, operations: Sequence[PlannedCut]) 
         else:
             out.append(replace(step, detail=f"{step.detail}{_not_that(tool, job, operations)}"))
     return out
+
+
+def walked(steps: list[Step], boxes: Sequence[tuple[float, float, float, float]]) -> list[Step]:
+    """Steps of a setup in which, before anything is cut, the outline of all that will be is gone round at a lift. boxes: of each program's middle line on the bed."""
+    at = next((i for i, s in enumerate(steps) if s.key.startswith("look-") and s.kind == "look"), None)
+    if at is None or not boxes:
+        return steps
+    low, high = np.array(boxes)[:, :2].min(axis=0), np.array(boxes)[:, 2:].max(axis=0)
+    box = (float(low[0]), float(low[1]), float(high[0]), float(high[1]))
+    old = steps[at]
+    words = "It goes round all that will be cut, at a lift, spindle off: does it stay on the wood, and clear of everything that stands?"
+    step = replace(
+        old,
+        kind="walk",
+        title="Look over the bed, then walk the outline of what is cut.",
+        detail=f"{old.detail} {words}",
+        box=box,
+    )
+    return [*steps[:at], step, *steps[at + 1 :]]
 
 
 def _held(tool: Tool, job: Job) -> str:

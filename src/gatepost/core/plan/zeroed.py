@@ -31,7 +31,7 @@ from gatepost.core.plan.laid import under_map
 from gatepost.core.plan.lookedat import depths, witness
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile, ToolChange
 from gatepost.core.plan.proved import ring_art, ring_width
-from gatepost.core.plan.tooling import told_of_bits
+from gatepost.core.plan.tooling import told_of_bits, walked
 from gatepost.core.plan.zeros import (
     beside,
     budget_of,
@@ -185,7 +185,7 @@ def _steps(
         mark=mark, corner=(d.setup.x + d.known.job.blank.box[0], d.setup.y + d.known.job.blank.box[1]), shims=shims, before=d.before, laid=_laid(d), onto_cut=d.on_cut, held_by=kinds_in_words(d.setup.holds, d.known.kinds.holds), careful=job.irreplaceable,
         witness=seen, depths=deep, flattens=d.laid.flattens, settings=[_set(d, h) for h in d.setup.holds], laid_anew=_anew(d), kept_from=_kept_from(d), marks=_marks(d), edge=_edge(d), looks=_looks(d.laid.proving.looks), rings=_rings(c), seen=to_take(d.laid.proving.looks),
     )  # fmt: skip
-    return told_of_bits(steps, job, c.operations)
+    return walked(told_of_bits(steps, job, c.operations), [c.on_bed(p).cutting_extents() for p in c.programs])
 
 
 def _springs(c: Cuts, p: ProgramFile) -> float:

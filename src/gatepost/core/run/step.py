@@ -31,6 +31,7 @@ StepKind = Literal[
     "again",
     "witness",
     "look",
+    "walk",
     "sensor",
     "square",
     "rock",
@@ -43,7 +44,7 @@ class Step:
     """One step. figure: its one number; unit: of what kind; reads: what is typed where the operator's own control is used;
     moves: whether an axis or the spindle moves; fingerprint: of the program that is run, or was
     before it, where the step is looked at again after each run; reach: whether hands go under the spindle, which stands and is isolated
-    then; pair: an X and a Y on the bed that are shown in the place of one figure; bare: whether the board is off the bed then."""
+    then; pair: an X and a Y on the bed that are shown in the place of one figure; bare: whether the board is off the bed then; box: x0, y0, x1, y1 on the bed that are gone round."""
 
     key: str
     setup: str
@@ -62,6 +63,7 @@ class Step:
     reach: bool = False
     pair: tuple[float, float] | None = None
     bare: bool = False
+    box: tuple[float, float, float, float] | None = None
 
     @property
     def guard(self) -> str:
@@ -82,6 +84,7 @@ class Step:
             "zero z",
             "run",
             "jog",
+            "walk",
             "again",
             "witness",
             "sensor",

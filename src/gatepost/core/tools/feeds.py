@@ -11,7 +11,7 @@ from typing import Literal
 from gatepost.core.job.blank import Wood
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
-from gatepost.core.profile import VEES
+from gatepost.core.profile import VEES, is_vee
 from gatepost.core.tools.bending import bending
 from gatepost.core.tools.blunt import SIGNS
 from gatepost.core.tools.forces import available, feed_within, peak_factor
@@ -138,7 +138,10 @@ def offer(
     have = available(machine, tool.rpm).result
     powered = feed_within(tool, wood, step, depth, have)
     newton = bending(tool, 1.0).result  # mm a newton
-    rim = math.pi * tool.diameter / 1000.0 * tool.rpm / 60.0  # m/s
+    across = (
+        depth * math.tan(math.radians(tool.angle / 2.0)) if is_vee(tool) else tool.diameter
+    )  # of a V its mean width there
+    rim = math.pi * across / 1000.0 * tool.rpm / 60.0  # m/s
     stiff = MOST_BEND / newton / peak_factor(step, tool) * rim if newton > 0.0 else math.inf  # W at that push
     bent = feed_within(tool, wood, step, depth, stiff)
     thick = f", {mm(chip / thin, 3)} fed since so narrow a cut thins it" if thin < 0.999 else ""

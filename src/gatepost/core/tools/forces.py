@@ -8,6 +8,7 @@ import math
 from gatepost.core.job.blank import Wood
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
+from gatepost.core.profile import is_vee
 from gatepost.core.working import Named, Working, working
 
 RESISTANCE = {"soft": (18.0, 2.4), "medium": (30.0, 4.0), "hard": (42.0, 5.6)}  # N/mm², N/mm
@@ -73,8 +74,8 @@ def available(machine: Machine, rpm: float) -> Working:
 def feed_within(tool: Tool, wood: Wood, stepover: float, depth: float, most: float) -> float:
     """The feed at which a cut takes a power, mm/min; nought where no feed does. The edge's share does not fall with the
     feed (thinner chips cost more each), so power is a straight line of it."""
-    now = power(tool, wood, stepover, depth).result
-    edge = power(tool.model_copy(update={"feed": 1e-6}), wood, stepover, depth).result
+    now = taken(tool, wood, stepover, depth).result
+    edge = taken(tool.model_copy(update={"feed": 1e-6}), wood, stepover, depth).result
     return max(0.0, tool.feed * (most - edge) / (now - edge)) if now > edge else 0.0
 
 
@@ -88,6 +89,22 @@ def v_push(tool: Tool, wood: Wood, depth: float) -> Working:
         Named("feed", tool.feed, "feed"), Named("shear", k_s, "N/mm²"), Named("edge", k_e, "N/mm"), Named("chip", mean),
         Named("rpm", tool.rpm, "rpm"), unit="force", assumption="a sharp edge; good to a factor of two", shop_rule=True,
     )  # fmt: skip
+
+
+def v_power(tool: Tool, wood: Wood, depth: float) -> Working:
+    """Power of a V groove of a depth, W: its cross section fed through, k = k_s + k_e/h, as v_push has it."""
+    width = depth * math.tan(math.radians(tool.angle / 2.0))
+    k_s, k_e = RESISTANCE[wood.kind]
+    return working(
+        "depth * width * feed * (shear + edge / chip) / 60000", Named("depth", depth), Named("width", width), Named("feed", tool.feed, "feed"),
+        Named("shear", k_s, "N/mm²"), Named("edge", k_e, "N/mm"), Named("chip", 2.0 / math.pi * chip(tool).result), unit="W",
+        assumption="a sharp edge; good to a factor of two", shop_rule=True,
+    )  # fmt: skip
+
+
+def taken(tool: Tool, wood: Wood, step: float, depth: float) -> Working:
+    """Power of a cut by any tool: of a V as a groove, of any other by how much of it is in the wood. step, depth: mm."""
+    return v_power(tool, wood, depth) if is_vee(tool) else power(tool, wood, step, depth)
 
 
 def peak_factor(stepover: float, tool: Tool) -> float:

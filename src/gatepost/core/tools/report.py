@@ -14,7 +14,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.tools import grip
 from gatepost.core.tools.bending import bending, length_for
 from gatepost.core.tools.feeds import IN_THE_AIR, slowed, thinning
-from gatepost.core.tools.forces import available, chip, feed_within, power
+from gatepost.core.tools.forces import available, chip, feed_within, taken
 from gatepost.core.tools.order import Order
 from gatepost.core.tools.reach import PartInWood
 from gatepost.core.tools.said import STAGE, set_tool
@@ -223,11 +223,12 @@ def _cut_findings(t: Tooled, tool: Tool) -> list[Finding]:
         said += _bends(tool, use)
     use = heaviest(tuple(u for u in t.uses if u.kind != "surface"), tool.number)  # what surfacing takes is told there
     if use is not None:
-        takes, has = power(tool, t.wood, use.step, use.depth), available(t.machine, tool.rpm)
+        takes, has = taken(tool, t.wood, use.step, use.depth), available(t.machine, tool.rpm)
         if takes.result > has.result:
             less = feed_within(tool, t.wood, use.step, use.depth, has.result)
-            fixes = (set_tool(tool, f"Feed at {less:.0f} mm/min", feed=less),) if less > 0.0 else ()
-            message = f"Tool {tool.number} takes {takes.result:.0f} W in {use.name} and the spindle has {has.result:.0f} W at {tool.rpm:.0f} rpm."
+            enough = less / (tool.rpm * tool.teeth) >= tool.rub  # else it would rub instead
+            fixes = (set_tool(tool, f"Feed at {less:.0f} mm/min", feed=less),) if enough else ()
+            message = f"Tool {tool.number} takes {takes.result:.0f} W in {use.name} and the spindle has {has.result:.0f} W at {tool.rpm:.0f} rpm.{'' if enough else ' Slower it would rub: take it in more passes.'}"
             said.append(
                 Finding("tools.power", Level.CARE, STAGE, message, working=takes, fixes=fixes, about=str(tool.number))
             )
@@ -301,7 +302,7 @@ def _cutting_table(t: Tooled) -> list[Table]:
         use = heaviest(t.uses, tool.number)
         if use is None:
             continue
-        takes, has = power(tool, t.wood, use.step, use.depth).result, available(t.machine, tool.rpm).result
+        takes, has = taken(tool, t.wood, use.step, use.depth).result, available(t.machine, tool.rpm).result
         rim = math.pi * tool.diameter * tool.rpm / 60_000.0
         thickest = chip(tool).result * thinning(use.step / tool.diameter)
         rows.append((f"T{tool.number}", mm(thickest, 3), f"{takes:.0f} of {has:.0f}", f"{use.worst:.0f}", f"{rim:.1f}"))

@@ -139,7 +139,10 @@ MORE = (
     ("Space", "Show or tick the next step"),
     ("hold Enter", "At the machine: whatever moves an axis or starts the spindle"),
     ("Esc", "While anything moves: pauses a program, stops all else. Else: leave what was begun"),
-    ("B, W, L, S", "At the machine: back, working, Z ledger, stop"),
+    ("B, W, L", "At the machine: back, working, Z ledger"),
+    ("hold S", "At the machine: stop, over the cable"),
+    ("−, +, F", "While it cuts: feed slower, faster, full"),
+    ("1 … 5", "While it cuts: a remark by its key, kept with its time"),
     ("Tab, Shift+Tab", "To the next or last field"),
     ("wheel, Shift+drag", "On the bed: larger or smaller at the pointer; move what is seen"),
 )

@@ -124,7 +124,7 @@ class AtMachine(MachineLayout):
         self.count.setText(
             "All steps are done"
             if finished
-            else f"{self.at + 1} of {len(self.steps)}" + (" · done" if self.done[self.at] else "")
+            else f"{self.at + 1} of {len(self.steps)}" + (" · done" if self.done[self.at] else self._until_it_cuts())
         )
         self.step.setText(spell(step.title, self.unit))
         self.detail.setText(spell(step.detail, self.unit))
@@ -141,6 +141,14 @@ class AtMachine(MachineLayout):
         self._show_keys(setup, step)
         for label in self.figures:  # where there is none, the words have its room
             label.setVisible(bool(label.text()))
+
+    def _until_it_cuts(self) -> str:
+        """How many steps are left until the next program runs."""
+        run = next(
+            (i for i in range(self.at, len(self.steps)) if self.steps[i][1].kind == "run" and not self.done[i]), None
+        )
+        left = sum(not d for d in self.done[self.at : run]) if run is not None else 0
+        return f" · {left} to go before it cuts" if left else ""
 
     def _show_early(self, step: Step) -> None:
         """Before a run that ended early can be resumed: that it is there, and that it comes after what is to be done first."""
@@ -217,7 +225,7 @@ class AtMachine(MachineLayout):
         self.ledger.setEnabled(not busy)
         self.ledger.setVisible(setup.first_face and step.kind != "rock")
         self.halt.label("Pause", "Esc", False, enabled=self.state == "busy")
-        self.stop.setEnabled(busy)
+        self.stop.label("Stop", "hold S", True, enabled=busy)
         self.halt.setVisible(self.linked)
         self.stop.setVisible(self.linked)
         self.cutting.setVisible(busy and self.linked and step.kind == "run")
@@ -356,6 +364,7 @@ class AtMachine(MachineLayout):
             self.main.press()
             return
         self.main.let_go()
+        self.stop.let_go()
         table = {
             Qt.Key.Key_B: self.back,
             Qt.Key.Key_W: self.working,
@@ -385,3 +394,5 @@ class AtMachine(MachineLayout):
     def _key_up(self, key: int) -> None:
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.main.let_go()
+        elif key == Qt.Key.Key_S:
+            self.stop.let_go()

@@ -159,7 +159,7 @@ class MachineLayout(QWidget):
         self.again = BigKey("Start again…", "A", self.theme)
         self.leave = BigKey("Leave it", "D", self.theme)
         self.halt = BigKey("Pause", "Esc", self.theme, "danger")
-        self.stop = BigKey("Stop", "S", self.theme, "danger")
+        self.stop = BigKey("Stop", "hold S", self.theme, "danger", True)
         for key, share in (
             (self.back, 4),
             (self.working, 4),

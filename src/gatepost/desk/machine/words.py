@@ -23,6 +23,7 @@ VERBS = {  # what is done, by the kind of a step
     "witness": "Go and look",
     "note": "Go and look",
     "look": "Looked",
+    "walk": "Walk it",
     "sensor": "Touch sensor",
     "square": "Touch both",
     "depth": "Measure",

@@ -17,6 +17,20 @@ def look(at: InHand, setup: PlannedSetup, step: Step) -> None:
         raise OperatorError(f"Look: {'; '.join(seen)}. Put it right first.")
 
 
+def walk(at: InHand, setup: PlannedSetup, step: Step) -> None:
+    """The bed looked over, and then the outline of what is cut gone round at the top of the travel, spindle off, corner by corner."""
+    look(at, setup, step)
+    axes = at.axes(setup)
+    if step.box is None or axes.x.machine is None or axes.y.machine is None:
+        return
+    x0, y0, x1, y1 = step.box
+    mark = setup.placed.mark
+    for x, y in ((x0, y0), (x1, y0), (x1, y1), (x0, y1), (x0, y0)):
+        at.session.jog(x=axes.x.machine + x - mark[0], y=axes.y.machine + y - mark[1], z=0.0)
+        if at.session.called_off:
+            return
+
+
 def note(at: InHand, setup: PlannedSetup, step: Step) -> None:
     """How the witness mark lies before wood is cut, where nothing was touched."""
     if step.place is not None:
