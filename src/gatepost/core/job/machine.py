@@ -12,7 +12,7 @@ from gatepost.core.job.base import Amount, Model, Name, Place, Rate, Size, Spot,
 
 
 class Dialect(Model):
-    """What a control understands, told as capabilities."""
+    """What a control understands, told as capabilities. arcs: whether it takes G2 and G3, level ones alone or rising too; arc_tolerance: mm by which an arc may lie off what it stands for."""
 
     units: Literal["mm", "inch"] = "mm"
     decimals: Annotated[int, Field(ge=2, le=6)] = 4
@@ -21,6 +21,8 @@ class Dialect(Model):
     tool_change: Literal["separate", "pause", "word"] = "separate"
     dwell: Literal["s", "ms"] = "s"
     spin_up: Amount = 4.0
+    arcs: Literal["none", "level", "helix"] = "none"
+    arc_tolerance: Annotated[float, Field(ge=0.001, le=0.05)] = 0.012
 
 
 class Inserts(Model):

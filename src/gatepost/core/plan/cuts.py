@@ -22,7 +22,7 @@ from gatepost.core.plan.planned import PlannedCut, ProgramFile
 from gatepost.core.program.lines import filled_lines
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
-from gatepost.core.program.write import Head, body_lines, fingerprint, head_lines, write
+from gatepost.core.program.write import Head, arc_lines, body_lines, fingerprint, head_lines, write
 from gatepost.core.tolerances import RESERVE
 from gatepost.core.wood import loose, slivers
 from gatepost.core.wood import report as wood_report
@@ -141,12 +141,15 @@ def _program(draft: SetupDraft, group: list[DraftCut], number: int, memory: Memo
     text = write(whole, head, dialect, body)
     back = read(text, home=(home.x, home.y, home.z + RESERVE))
     seconds = move_seconds(back.moves, drive_of(job))
+    ends = _ends(len(back.moves), moves)
+    if dialect.arcs != "none":
+        ends = _ends_by_line(back.line, arc_lines(whole, dialect, before)[1], ends, before)
     program = ProgramFile(
         f"{setup.name}-{number}-T{tool.number}.nc", setup.name, tool, tuple(p.name for p in group), text, back.moves,
         tuple(int(v) for v in back.line), float(seconds.sum()) + dialect.spin_up, tuple(float(v) for v in seconds), fingerprint(text, head),
-        ends=_last_blocks(text, back.line, _ends(len(back.moves), moves)),
+        ends=_last_blocks(text, back.line, ends),
     )  # fmt: skip
-    return program, _split(to_work.inverse().moves(back.moves), moves)
+    return program, _split(to_work.inverse().moves(back.moves), ends)
 
 
 def _moves_digest(moves: Moves) -> str:
@@ -170,13 +173,22 @@ def _last_blocks(text: str, lines: NDArray[np.int64], ends: list[int]) -> tuple[
     return (*found[:-1], len(filled))
 
 
-def _split(whole: Moves, parts: list[Moves]) -> list[Moves]:
+def _ends_by_line(lines: NDArray[np.int64], upto: list[int], ends: list[int], before: int) -> list[int]:
+    """As _ends, where one line stands for many moves, and is read as many others. lines: of each move as read; upto: behind which of the moves that were
+    written each line ends; ends: behind which of those each operation does; before: lines that stand above."""
+    at = [
+        before + int(np.searchsorted(upto, end, side="right")) for end in ends[:-1]
+    ]  # the last line that ends no later
+    return [*(int(np.searchsorted(lines, line, side="right")) for line in at), len(lines)]
+
+
+def _split(whole: Moves, ends: list[int]) -> list[Moves]:
     """Moves as read, shared out to the operations they came from; what joins them goes with the later one."""
-    if len(parts) == 1:
+    if len(ends) == 1:
         return [whole]
     out: list[Moves] = []
     at = 0
-    for end in _ends(len(whole), parts):
+    for end in ends:
         out.append(Moves(whole.points[at : end + 1].copy(), whole.rapid[at:end].copy(), whole.feed[at:end].copy()))
         at = end
     return out

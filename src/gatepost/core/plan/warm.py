@@ -9,7 +9,7 @@ from gatepost.core.carve import relief_kernels
 from gatepost.core.geometry import kernels as edges
 from gatepost.core.hold import kernels as clear
 from gatepost.core.motion import Moves
-from gatepost.core.program import scanner, writer
+from gatepost.core.program import arcs, scanner, writer
 from gatepost.core.program.time import Drive, move_seconds
 from gatepost.core.wood import kernels, survey_kernels
 
@@ -20,6 +20,7 @@ def warm() -> None:
     survey_kernels.warm()
     scanner.warm()
     writer.warm()
+    arcs.warm()
     edges.warm()
     clear.warm()
     relief_kernels.warm()

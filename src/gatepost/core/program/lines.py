@@ -57,3 +57,10 @@ def _may_say_it(text: str) -> Iterator[int]:
         line += text.count("\n", done, found.start())
         done = found.start()
         yield line
+
+
+def number(value: float, decimals: int) -> str:
+    """A number as programs write it: no needless noughts, no minus nought."""
+    text = f"{value:.{decimals}f}"
+    text = text.rstrip("0").rstrip(".") if "." in text else text
+    return "0" if text in ("-0", "") else text

@@ -14,6 +14,7 @@ from gatepost.core.job.machine import Dialect
 from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.program.fingerprint import of_program
+from gatepost.core.program.lines import number
 
 
 @dataclass(frozen=True)
@@ -42,13 +43,6 @@ def plain_text(words: str) -> str:
 def _comment(words: str, dialect: Dialect) -> list[str]:
     text = plain_text(words)
     return {"brackets": [f"({text})"], "semicolon": [f"; {text}"]}.get(dialect.comments, [])
-
-
-def number(value: float, decimals: int) -> str:
-    """A number as programs write it: no needless noughts, no minus nought."""
-    text = f"{value:.{decimals}f}"
-    text = text.rstrip("0").rstrip(".") if "." in text else text
-    return "0" if text in ("-0", "") else text
 
 
 def _in_last_places(values: NDArray[np.float64], decimals: int) -> NDArray[np.int64]:
@@ -91,6 +85,8 @@ def body_lines(moves: Moves, dialect: Dialect, before: int) -> list[str]:
 
     The first goes across to the first place; the height is the top of the travel, reached already.
     """
+    if dialect.arcs != "none":
+        return arc_lines(moves, dialect, before)[0]
     from gatepost.core.program import writer
 
     inch = dialect.units == "inch"
@@ -102,6 +98,13 @@ def body_lines(moves: Moves, dialect: Dialect, before: int) -> list[str]:
     out = np.empty(6 * writer.WORD * len(points), np.uint8)
     size = writer.body(x, y, z, rapid, feed, decimals, FEED_DECIMALS, before, dialect.line_numbers, out)
     return out[:size].tobytes().decode("ascii").splitlines()
+
+
+def arc_lines(moves: Moves, dialect: Dialect, before: int) -> tuple[list[str], list[int]]:
+    """As body_lines, with arcs, and behind which move each line ends."""
+    from gatepost.core.program.arcs import lines_with_arcs
+
+    return lines_with_arcs(moves, dialect, before, dialect.decimals + (dialect.units == "inch"), FEED_DECIMALS)
 
 
 def write(moves: Moves, head: Head, dialect: Dialect, body: list[str] | None = None) -> str:

@@ -13,6 +13,7 @@ from gatepost.desk.pages.entries import Group, PageEntry, PageRow, act, single
 
 ORDER = (("guards alone, the rest as it suits", False), ("strictly one after another", True))
 ISOLATING = (("the drives stay on", False), ("the drives drop too: home after it", True))
+YES = (("yes", True), ("no", False))
 FRAMES = (("a stiff frame", False), ("a light frame, half the chip", True))
 SET_BY = (("by the program", "program"), ("by hand", "hand"))
 GROUPS: tuple[tuple[str, tuple[tuple[str, str, str, str], ...]], ...] = (
@@ -60,6 +61,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     )
     out.append(_sensor(job))
     out.append(_spindle(job))
+    out.append(_control(job))
     out.append(_stops(job))
     out.append(_while_it_cuts(job))
     out.append(
@@ -118,6 +120,36 @@ def _spindle(job: Job) -> Group:
         single("Frame", "choice", m.light, "set machine", "light", FRAMES),
     ]
     return Group("Spindle", tuple(rows))
+
+
+CONTROL: tuple[tuple[str, str, str, tuple[tuple[str, object], ...], str], ...] = (
+    ("Its lengths are in", "choice", "units", (("mm", "mm"), ("inches", "inch")), ""), ("Decimals", "number", "decimals", (), ""),
+    ("Line numbers", "choice", "line_numbers", YES, ""), ("Comments in", "choice", "comments", (("brackets", "brackets"), ("after a semicolon", "semicolon"), ("none", "none")), ""),
+    ("A tool change is", "choice", "tool_change", (("a program for each tool", "separate"), ("a pause", "pause"), ("a word", "word")), ""),
+    ("A dwell counts in", "choice", "dwell", (("seconds", "s"), ("milliseconds", "ms")), ""), ("Waits for the spindle", "number", "spin_up", (), "s"),
+    ("Arcs", "choice", "arcs", (("none: straight moves alone", "none"), ("level ones", "level"), ("rising ones too", "helix")), ""),
+)  # fmt: skip
+
+
+def _control(job: Job) -> Group:
+    """What its control understands."""
+    d = job.machine.dialect
+    rows = [
+        PageRow(
+            (PageEntry(words, kind, getattr(d, field), "set machine", _part("dialect", d, field), choices, unit),),
+            words,
+        )
+        for words, kind, field, choices, unit in CONTROL
+    ]
+    if d.arcs != "none":
+        words = "An arc may lie off by"
+        rows.append(
+            PageRow(
+                (PageEntry(words, "length", d.arc_tolerance, "set machine", _part("dialect", d, "arc_tolerance")),),
+                words,
+            )
+        )
+    return Group("What its control understands", tuple(rows))
 
 
 def _collet_words(c: Collet) -> str:
