@@ -57,7 +57,7 @@ def test_the_drawer_is_searched_by_keys_and_a_tool_taken_copied_sharpened_and_le
     assert dialog.chosen is None and not dialog.take_key.isEnabled()
     typed(dialog.search, "bull")
     dialog.list.setCurrentRow(0)
-    QTest.keyClick(dialog.take_key, Key.Key_Space)
+    QTest.keyClick(dialog.search, Key.Key_Return)  # as one types
     assert w.tools.dialog is None and w.document.job.tools[-1].kind == "bull"
     closed(qtbot, w)
     Keys(qtbot, w).press(Key.Key_Z, CTRL)

@@ -262,6 +262,10 @@ def reach_findings(m: JudgedFloor) -> list[Finding]:
     place = Place(*m.by.to_bed.xy(spot.x, spot.y), m.by.thickness, 4.0 * math.sqrt(worst.area))
     if m.sink.vee is None:
         message = f"{area_words(rest)} of {m.of} no fitted cutter reaches: corners keep a radius of {mm(smallest / 2)}, and gaps narrower than Ø {mm(smallest)} stay."
+        bulls = [t.tool for t in m.sink.mills if t.tool.kind == "bull"]
+        if bulls and all(t.tool.kind == "bull" for t in m.sink.mills):
+            left = min(t.radius for t in bulls)
+            message += f" Tool {bulls[-1].number}'s round corners leave a hollow of {mm(left)} radius at the foot of every wall; where that is meant, accept it."
         said.append(
             Finding("carve.sunk-unreached", Level.CARE, STAGE, message, m.setup, fixes=tuple(fixes), place=place)
         )

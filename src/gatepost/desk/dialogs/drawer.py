@@ -14,7 +14,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
 from gatepost.core.tools.blunt import ToolLife
-from gatepost.core.tools.drawer import ORDERS, found, sorted_by
+from gatepost.core.tools.drawer import KINDS, ORDERS, found, sorted_by
 from gatepost.core.tools.grip import gripped, size_words
 from gatepost.core.tools.lookalikes import lookalikes
 from gatepost.core.units import mm, spell
@@ -61,6 +61,7 @@ class DrawerDialog(TitledDialog):
         self._lay_out()
         self.search.textChanged.connect(lambda _: self.fill())
         self.search.installEventFilter(self)
+        self.search.returnPressed.connect(self._take)
         self.by.currentTextChanged.connect(lambda _: self.fill())
         self.list.currentRowChanged.connect(lambda _: self._show())
         self.list.itemActivated.connect(lambda _: self._take())
@@ -240,8 +241,13 @@ def _facts(tool: Tool, held: bool, own: bool) -> list[str]:
         f"{mm(c.least, 3)} to {mm(c.most, 3)} in {c.wood}, {'its maker' if c.by == 'maker' else 'this shop'}"
         for c in tool.chips
     )
-    return [
-        words
-        for words in (first, speeds, f"Chips a tooth: {chips}" if chips else "", where[:1].upper() + where[1:])
-        if words
-    ]
+    whose = "" if own else "Starting values as they ship: measure your own, and keep it."
+    kind = KINDS[tool.kind]
+    lines = (
+        whose,
+        f"{kind[:1].upper()}{kind[1:]}: {first}",
+        speeds,
+        f"Chips a tooth: {chips}" if chips else "",
+        where[:1].upper() + where[1:],
+    )
+    return [words for words in lines if words]
