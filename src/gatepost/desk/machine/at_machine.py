@@ -267,7 +267,8 @@ class AtMachine(MachineLayout):
             self.figure.setFont(font(FIGURE_TALL * self.per_mm() / CAPITAL, True))
             self.label.setText("left of this program")
             self.figure.setText(f"{whole // 60}:{whole % 60:02d}")
-            self.figure_unit.setText("minutes and seconds")
+            self.figure_unit.setText("")  # its colon says it
+            self.figure_unit.hide()
         if words:
             self.detail.setText(words)
         self.sum.setText(f"then: {after}" if after else "")

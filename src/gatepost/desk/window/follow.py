@@ -236,6 +236,7 @@ class MachineFollower(QObject):
                 self._moves = path.moves_done(done)
                 here, later = path.letter_at(self._moves)
                 words = f"Cutting {here}." + (f" Next: {later}." if later else "") if here else ""
+        words = words or f"Block {done} of {of} is done."
         self._view.show_progress(done, of, left, words, self._after_this())
 
     def _after_this(self) -> str:
