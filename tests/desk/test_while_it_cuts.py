@@ -131,3 +131,31 @@ def test_too_few_shop_runs_teach_nothing_and_enough_of_them_the_minutes_left(qtb
         figures["All of them, by this machine's own runs"]
         > sum(p.seconds for s in plan.setups for p in s.programs) / 60
     )
+
+
+def test_another_bit_knowingly_is_kept_with_the_job_and_with_the_run_and_a_bit_fitted_again_is_asked_about_anew(qtbot, window, monkeypatch):
+    from gatepost.machine.keeping import knowingly
+    from tests.conftest import EXAMPLES
+
+    assert window.open_path(EXAMPLES / "quay-plate.gatepost")
+    planned(qtbot, window)
+    qtbot.waitUntil(lambda: not window.presenter.plan.coarse, timeout=30_000)
+    window.turn_to("machine")
+    m = window.machine
+    at = next(i for i, (_, s) in enumerate(m.steps) if s.key.startswith("bit-"))
+    m.go(at)
+    setup, step = m.current()
+    assert m.rocks.isVisible() and m.rocks.words == "Another bit…"
+    asked = []
+    monkeypatch.setattr("gatepost.desk.actions.steps.QInputDialog.getItem", lambda *a: (asked.append(a[3]) or a[3][0], True))
+    monkeypatch.setattr("gatepost.desk.actions.steps.QInputDialog.getText", lambda *a: (asked.append(a[2]) or "", True))
+    QTest.keyClick(m, Key.Key_R)
+    assert "wide in the face" in asked[1] and not [e for e in window.document.journal.entries if e.kind == "remark"]  # no reason, no exception
+    monkeypatch.setattr("gatepost.desk.actions.steps.QInputDialog.getText", lambda *a: ("the other is at the grinder", True))
+    QTest.keyClick(m, Key.Key_R)
+    (entry,) = [e for e in window.document.journal.entries if e.kind == "remark"]
+    assert entry.data["tool"] == step.tool and entry.data["why"] == "the other is at the grinder"
+    tool = window.document.job.tool(step.tool)
+    (mark,) = knowingly(window.document.journal, tool)
+    assert "knowingly: the other is at the grinder" in mark["what"]
+    assert knowingly(window.document.journal.add("2027-01-01T00:00", "fitted", setup.name, tool=step.tool), tool) == []

@@ -14,7 +14,7 @@ from gatepost.core.zero.recover import sensed
 from gatepost.core.zero.trust import SPREAD_LIMIT, trust, where
 from gatepost.core.zero.ways import SQUARED_IN, FoundZero, edge_touches, skew, spread, square_within, z_zero
 from gatepost.machine.failures import Questioned
-from gatepost.machine.keeping import Rows, row_of, scar_the_bed, timed
+from gatepost.machine.keeping import Rows, knowingly, row_of, scar_the_bed, timed
 from gatepost.machine.standing_checks import (
     FAR,
     FAR_ACROSS,
@@ -275,7 +275,14 @@ def _ran(
     shares = [
         minutes * c["planned"] / planned for c in values["cuts"]
     ]  # one figure was typed: all its cuts were slower alike
-    rows.close_run(row, "done", at, real_minutes=minutes, cuts=timed(values["cuts"], shares))
+    rows.close_run(
+        row,
+        "done",
+        at,
+        real_minutes=minutes,
+        cuts=timed(values["cuts"], shares),
+        marks=knowingly(journal, program.tool),
+    )
     scar_the_bed(plan, setup, step.program, at, rows)
     journal = journal.add(
         at,

@@ -12,7 +12,9 @@ from pathlib import Path
 from typing import Any, Protocol
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.job.journal import Journal
 from gatepost.core.job.machine import BedThings
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.step import Step
@@ -85,6 +87,22 @@ def _skimmed(plan: Plan, setup: PlannedSetup, at: str, rows: Rows) -> None:
     if kept is not None:
         thinner = {**kept.data, "spoilboard": round(left, 3), "nose_at_home": round(machine.nose_at_home - left, 3)}
         rows.keep("machine", machine.name, thinner, at)
+
+
+def knowingly(journal: Journal, tool: Tool) -> list[dict[str, Any]]:
+    """What is kept with a run by another bit than is planned, where somebody said so since a bit was fitted last; else nothing."""
+    for e in reversed(journal.this_board()):
+        if e.kind == "remark" and e.data.get("tool") == tool.number and "instead" in e.data:
+            return [
+                {
+                    "at": e.at,
+                    "block": 0,
+                    "what": f"cut by {e.data['instead']} in the place of T{tool.number}, knowingly: {e.data.get('why', '')}",
+                }
+            ]
+        if e.kind == "fitted":
+            break
+    return []
 
 
 def row_of(plan: Plan, setup: PlannedSetup, program: str, kind: str, path: str) -> dict[str, Any]:
@@ -190,7 +208,8 @@ class RunRecorder:
             for e in conductor.journal.standing()
             if e.kind == "touched" and e.setup == setup.name
         }
-        self.stops, self.overrides, self.marks = [], [], []
+        self.stops, self.overrides = [], []
+        self.marks = knowingly(conductor.journal, program.tool)
         values = {
             **row_of(conductor.plan, setup, step.program, self.kind, self.path),
             "zeros": zeros, "owner": f"{socket.gethostname()}:{os.getpid()}", **self.more,

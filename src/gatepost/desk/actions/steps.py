@@ -5,7 +5,10 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from PyQt6.QtWidgets import QInputDialog
+
 from gatepost.core.errors import OperatorError
+from gatepost.core.units import spell
 from gatepost.desk.context.desk_context import SOON, Act, DeskContext
 
 if TYPE_CHECKING:
@@ -31,6 +34,7 @@ class StepActions:
         self._asked: tuple[str, str, tuple[float, ...]] | None = None  # read-outs that were asked about
         machine.done_wanted.connect(self.do)
         machine.rocks_wanted.connect(self.rocks)
+        machine.other_wanted.connect(self.other_bit)
         machine.fresh_wanted.connect(self.fresh_board)
         operator.unplaced.connect(self.unplaced)
         operator.grown.connect(self._grown)
@@ -125,6 +129,46 @@ class StepActions:
         if document is not None:
             document.happened(happened(document.journal, "rocks", setup.name, None, now()))
             self._machine.show_trouble(TABLE["rocks"].then)
+
+    def other_bit(self, setup: Any, step: Step) -> None:
+        """Another bit is in the collet, knowingly: which, what comes of it, and why; kept with the job and with every run by it."""
+        document = self._desk.document
+        tool = next((t for t in document.job.tools if t.number == step.tool), None) if document is not None else None
+        if document is None or tool is None:
+            return
+        from gatepost.core.tools.lookalikes import instead
+
+        others = [t for t in document.job.tools if t.number != tool.number]
+        names = [f"T{t.number} {t.name}" for t in others]
+        name, fine = QInputDialog.getItem(
+            self._desk.window, "Another bit", f"In the place of T{tool.number}, {tool.name}", names, 0, False
+        )
+        if not fine:
+            return
+        other = others[names.index(name)]
+        deep = max(
+            (op.engaged.depth for op in setup.operations if op.tool.number == tool.number and op.engaged is not None),
+            default=1.0,
+        )
+        words = spell(instead(tool, other, deep), document.job.unit)
+        why, fine = QInputDialog.getText(
+            self._desk.window, "Another bit", f"{words} Nothing is planned anew for it. Why is it meant so?"
+        )
+        if not fine or not why.strip():
+            self._desk.messages.say("Nothing was kept: it is still asked whether it is the right bit.")
+            return
+        self.cut_by(setup, step, tool.number, f"T{other.number} {other.name}", why.strip())
+
+    def cut_by(self, setup: Any, step: Step, number: int, name: str, why: str) -> None:
+        """A knowing exception kept, and the step ticked."""
+        from gatepost.machine.standing_checks import now
+
+        document = self._desk.document
+        if document is not None:
+            document.happened(
+                document.journal.add(now(), "remark", setup.name, tool=number, instead=name[:80], why=why[:300])
+            )
+            self.do(setup, step, ())
 
     def fresh_board(self) -> None:
         """All of it once more, on another board."""

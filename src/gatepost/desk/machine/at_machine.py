@@ -12,7 +12,7 @@ from gatepost.core.run.step import Step
 from gatepost.core.units import LengthError, parse_length, spell
 from gatepost.desk.machine.big_keys import HeldKeys
 from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR, MachineLayout
-from gatepost.desk.machine.words import VERBS, EndedRun, in_short
+from gatepost.desk.machine.words import VERBS, EndedRun, in_short, until_it_cuts
 from gatepost.desk.theme.style import font
 from gatepost.desk.view.figures import show_value
 from gatepost.drawing.shapes import Drawing
@@ -35,6 +35,7 @@ class AtMachine(MachineLayout):
     told = pyqtSignal(str)
     ledger_wanted = pyqtSignal()
     rocks_wanted = pyqtSignal(object)  # setup: its work rocks
+    other_wanted = pyqtSignal(object, object)  # setup, step: another bit is in the collet, knowingly
     fresh_wanted = pyqtSignal()  # another board lies there: all of it once more
     turned_to = pyqtSignal()  # another step is shown
     resume_run_wanted = pyqtSignal()  # a run that ended early, from where it ended
@@ -124,7 +125,8 @@ class AtMachine(MachineLayout):
         self.count.setText(
             "All steps are done"
             if finished
-            else f"{self.at + 1} of {len(self.steps)}" + (" · done" if self.done[self.at] else self._until_it_cuts())
+            else f"{self.at + 1} of {len(self.steps)}"
+            + (" · done" if self.done[self.at] else until_it_cuts(self.steps, self.done, self.at))
         )
         self.step.setText(spell(step.title, self.unit))
         self.detail.setText(spell(step.detail, self.unit))
@@ -141,14 +143,6 @@ class AtMachine(MachineLayout):
         self._show_keys(setup, step)
         for label in self.figures:  # where there is none, the words have its room
             label.setVisible(bool(label.text()))
-
-    def _until_it_cuts(self) -> str:
-        """How many steps are left until the next program runs."""
-        run = next(
-            (i for i in range(self.at, len(self.steps)) if self.steps[i][1].kind == "run" and not self.done[i]), None
-        )
-        left = sum(not d for d in self.done[self.at : run]) if run is not None else 0
-        return f" · {left} to go before it cuts" if left else ""
 
     def _show_early(self, step: Step) -> None:
         """Before a run that ended early can be resumed: that it is there, and that it comes after what is to be done first."""
@@ -206,8 +200,9 @@ class AtMachine(MachineLayout):
         for key in (self.again, self.leave):
             key.setVisible(ended)
         verb = VERBS.get(step.kind, "Done") if self.linked or step.kind == "rock" else "Done"
-        self.rocks.setVisible(step.kind == "rock")
-        self.rocks.setEnabled(not busy)
+        bit = step.key.startswith("bit-")  # the other answer: to the rock test, or to whether it is the right bit
+        self.rocks.label("Another bit…" if bit else "It rocks", "R", False, enabled=not busy)
+        self.rocks.setVisible(step.kind == "rock" or bit)
         if self.state == "paused":
             self.main.label("Resume", "hold Enter", True)
         elif ended:
@@ -324,6 +319,8 @@ class AtMachine(MachineLayout):
         now = self.current()
         if now is not None and now[1].kind == "rock":
             self.rocks_wanted.emit(now[0])
+        elif now is not None:
+            self.other_wanted.emit(*now)
 
     def _main(self) -> None:
         if self.state == "paused":

@@ -3,7 +3,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
+
+from gatepost.core.run.step import Step
 
 VERBS = {  # what is done, by the kind of a step
     "home": "Home",
@@ -36,6 +40,13 @@ def in_short(caution: str) -> str:
     told = [s for s in caution.split(". ") if not s.startswith("Pause and stop here")]
     words = ". ".join(told[:2])
     return words if words.endswith(".") or not words else f"{words}."
+
+
+def until_it_cuts(steps: Sequence[tuple[Any, Step]], done: Sequence[bool], at: int) -> str:
+    """How many steps are left from one on until the next program runs; nothing where none follows."""
+    run = next((i for i in range(at, len(steps)) if steps[i][1].kind == "run" and not done[i]), None)
+    left = sum(not d for d in done[at:run]) if run is not None else 0
+    return f" · {left} to go before it cuts" if left else ""
 
 
 @dataclass(frozen=True)
