@@ -133,7 +133,9 @@ def test_too_few_shop_runs_teach_nothing_and_enough_of_them_the_minutes_left(qtb
     )
 
 
-def test_another_bit_knowingly_is_kept_with_the_job_and_with_the_run_and_a_bit_fitted_again_is_asked_about_anew(qtbot, window, monkeypatch):
+def test_another_bit_knowingly_is_kept_with_the_job_and_with_the_run_and_a_bit_fitted_again_is_asked_about_anew(
+    qtbot, window, monkeypatch
+):
     from gatepost.machine.keeping import knowingly
     from tests.conftest import EXAMPLES
 
@@ -147,11 +149,17 @@ def test_another_bit_knowingly_is_kept_with_the_job_and_with_the_run_and_a_bit_f
     setup, step = m.current()
     assert m.rocks.isVisible() and m.rocks.words == "Another bit…"
     asked = []
-    monkeypatch.setattr("gatepost.desk.actions.steps.QInputDialog.getItem", lambda *a: (asked.append(a[3]) or a[3][0], True))
+    monkeypatch.setattr(
+        "gatepost.desk.actions.steps.QInputDialog.getItem", lambda *a: (asked.append(a[3]) or a[3][0], True)
+    )
     monkeypatch.setattr("gatepost.desk.actions.steps.QInputDialog.getText", lambda *a: (asked.append(a[2]) or "", True))
     QTest.keyClick(m, Key.Key_R)
-    assert "wide in the face" in asked[1] and not [e for e in window.document.journal.entries if e.kind == "remark"]  # no reason, no exception
-    monkeypatch.setattr("gatepost.desk.actions.steps.QInputDialog.getText", lambda *a: ("the other is at the grinder", True))
+    assert "wide in the face" in asked[1] and not [
+        e for e in window.document.journal.entries if e.kind == "remark"
+    ]  # no reason, no exception
+    monkeypatch.setattr(
+        "gatepost.desk.actions.steps.QInputDialog.getText", lambda *a: ("the other is at the grinder", True)
+    )
     QTest.keyClick(m, Key.Key_R)
     (entry,) = [e for e in window.document.journal.entries if e.kind == "remark"]
     assert entry.data["tool"] == step.tool and entry.data["why"] == "the other is at the grinder"
@@ -159,3 +167,42 @@ def test_another_bit_knowingly_is_kept_with_the_job_and_with_the_run_and_a_bit_f
     (mark,) = knowingly(window.document.journal, tool)
     assert "knowingly: the other is at the grinder" in mark["what"]
     assert knowingly(window.document.journal.add("2027-01-01T00:00", "fitted", setup.name, tool=step.tool), tool) == []
+
+
+def test_a_named_place_is_gone_to_by_a_held_key_and_hands_are_asked_about_again(qtbot, window):
+    from gatepost.core.run.standing import stands
+    from tests.conftest import EXAMPLES
+
+    assert window.open_path(EXAMPLES / "quay-plate.gatepost")
+    plan = planned(qtbot, window)
+    operator, m = window.operator, window.machine
+    operator.speed = "max"
+    window.act("simulated")
+    qtbot.waitUntil(lambda: operator.state == "ready", timeout=30_000)
+    setup = plan.setups[0]
+    for step in setup.steps:
+        assert operator.do(planned(qtbot, window), setup, step, window.document.journal, "")
+        qtbot.waitUntil(lambda: not operator.busy and operator.state == "ready", timeout=60_000)
+        if step.key == "home":
+            break
+    window.turn_to("machine")
+    planned(qtbot, window)
+    qtbot.waitUntil(lambda: m.current()[1].key == "warm", timeout=20_000)
+    m.go(next(i for i, (_, s) in enumerate(m.steps) if s.kind == "fit"))
+    assert m.places.isVisible() and m.places.keys()[1].words == "tool change" and not m.cutting.isVisible()
+    m.setFocus()
+    QTest.keyPress(m, Key.Key_G)
+    qtbot.waitUntil(lambda: m.places.keys()[1].share > 0.2, timeout=5_000)
+    QTest.keyRelease(m, Key.Key_G)
+    qtbot.waitUntil(lambda: m.places.keys()[1].share == 0, timeout=5_000)
+    assert not operator.busy  # let go too soon: nothing moves
+    QTest.keyPress(m, Key.Key_G)
+    qtbot.waitUntil(lambda: any(e.kind == "jogged" for e in window.document.journal.entries), timeout=20_000)
+    QTest.keyRelease(m, Key.Key_G)
+    qtbot.waitUntil(lambda: not operator.busy and operator.state == "ready", timeout=20_000)
+    place = window.document.job.machine.places[1]
+    machine = window.document.job.machine
+    at = operator._session.last["machine"]
+    assert np.allclose(at, (place.x - machine.travel_x, place.y - machine.travel_y, 0.0), atol=0.01)
+    isolate = next(s for s in setup.steps if s.guard == "isolate")
+    assert not stands(window.document.journal, isolate)  # it moved: hands are asked about anew

@@ -43,6 +43,7 @@ ACTS: dict[str, Callable[[InHand, PlannedSetup, Step], None]] = {
     "note": looking.note,
     "look": looking.look,
     "walk": looking.walk,
+    "go": looking.go,
 }  # by the step's kind; whatever is none of these is a program
 
 

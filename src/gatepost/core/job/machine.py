@@ -160,6 +160,14 @@ class LearnedFactor(Model):
     taken: str = ""
 
 
+class BedPlace(Model):
+    """A place on the bed that the machine is brought to by its name, at the top of its travel."""
+
+    name: Annotated[str, Field(min_length=1, max_length=20)]
+    x: Place
+    y: Place
+
+
 class StopWord(Model):
     """A stop of a machine, and what it really stops."""
 
@@ -171,6 +179,11 @@ STOPS = (
     StopWord(name="Pause here", does="slows the axes to a stand; the spindle goes on turning"),
     StopWord(name="Stop here", does="axes and spindle, over the cable: not an emergency stop"),
     StopWord(name="Red button", does="drives and spindle without power; the place is lost, home after"),
+)
+PLACES = (
+    BedPlace(name="load", x=600.0, y=690.0),
+    BedPlace(name="tool change", x=600.0, y=60.0),
+    BedPlace(name="park", x=1190.0, y=690.0),
 )
 REMARKS = ("it burns", "it chatters", "chips pack", "it lifted", "it fuzzes")
 POWER_ON = ("extraction", "control", "drives", "home", "spindle drive")
@@ -186,7 +199,7 @@ class Machine(Model):
     spindle's middle to the beam's faces. shoe: diameter of a dust shoe, 0 without one; shoe_above: how far its
     underside stands above the nut's, shoe_height: how tall it is. isolating_drops:
     whether isolating the spindle drops the drives too, so that its place is lost; in_order: whether every step at the machine waits for all
-    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip; remarks: that are made by one key while it cuts; learned: minutes by its own runs.
+    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip; remarks: that are made by one key while it cuts; learned: minutes by its own runs; places: that it is brought to by name.
     """
 
     name: Name = "Boat shed router"
@@ -220,6 +233,7 @@ class Machine(Model):
     poles: Annotated[int, Field(ge=2, le=12)] = 2
     slip: Annotated[float, Field(ge=0, le=20)] = 0.0
     stops: Annotated[tuple[StopWord, ...], Field(max_length=10)] = STOPS
+    places: Annotated[tuple[BedPlace, ...], Field(max_length=4)] = PLACES
     learned: Annotated[tuple[LearnedFactor, ...], Field(max_length=200)] = ()
     remarks: Annotated[tuple[Name, ...], Field(max_length=9)] = REMARKS
     power_on: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_ON

@@ -170,6 +170,26 @@ class StepActions:
             )
             self.do(setup, step, ())
 
+    def go_to(self, name: str) -> None:
+        """The machine brought to a place by its name, at the top of its travel."""
+        from gatepost.core.acts import HANDS
+        from gatepost.core.run.step import Step as Going
+
+        document, now = self._desk.document, self._machine.current()
+        place = next((p for p in document.job.machine.places if p.name == name), None) if document is not None else None
+        if document is None or now is None or place is None or self._desk.plan is None:
+            return
+        step = Going(
+            f"go-{name.replace(' ', '-')}",
+            now[0].name,
+            "go",
+            f"Go to {name}.",
+            "Spindle off, at the top of the travel.",
+            HANDS,
+            place=(place.x, place.y),
+        )
+        self._operator.do(self._desk.plan, now[0], step, document.journal, str(document.path or ""))
+
     def fresh_board(self) -> None:
         """All of it once more, on another board."""
         self._desk.when_planned("fresh board", self._fresh_board)

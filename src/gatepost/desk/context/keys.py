@@ -141,6 +141,7 @@ MORE = (
     ("Esc", "While anything moves: pauses a program, stops all else. Else: leave what was begun"),
     ("B, W, L", "At the machine: back, working, Z ledger"),
     ("hold S", "At the machine: stop, over the cable"),
+    ("hold F, G, H", "At the machine, where hands want room: to load, to change the tool, to park"),
     ("−, +, F", "While it cuts: feed slower, faster, full"),
     ("1 … 5", "While it cuts: a remark by its key, kept with its time"),
     ("Tab, Shift+Tab", "To the next or last field"),

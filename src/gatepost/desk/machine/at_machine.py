@@ -12,6 +12,7 @@ from gatepost.core.run.step import Step
 from gatepost.core.units import LengthError, parse_length, spell
 from gatepost.desk.machine.big_keys import HeldKeys
 from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR, MachineLayout
+from gatepost.desk.machine.places_row import AT
 from gatepost.desk.machine.words import VERBS, EndedRun, in_short, until_it_cuts
 from gatepost.desk.theme.style import font
 from gatepost.desk.view.figures import show_value
@@ -53,6 +54,7 @@ class AtMachine(MachineLayout):
         self._typed_for = ("", "")
         self.barred = ""  # what keeps everything from being done, or nothing
         self.linked = False
+        self.named: tuple[str, ...] = ()
         self.state = "no link"
         self.link.setText("without a link")
         self.progress = (0, 0)
@@ -84,6 +86,7 @@ class AtMachine(MachineLayout):
         self.steps, self.done = steps, done
         self.job.setText(plan.job.name)
         self.cutting.show_remarks(plan.job.machine.remarks)
+        self.named = tuple(p.name for p in plan.job.machine.places)
         if fresh:
             self.show_trouble("")
             self.at = next((i for i, d in enumerate(done) if not d), max(len(steps) - 1, 0))
@@ -224,6 +227,7 @@ class AtMachine(MachineLayout):
         self.halt.setVisible(self.linked)
         self.stop.setVisible(self.linked)
         self.cutting.setVisible(busy and self.linked and step.kind == "run")
+        self.places.show_places(self.named, self.state == "ready" and step.key.partition("-")[0] in AT)
 
     def show_state(self, state: str, words: str) -> None:
         """The link's state."""
@@ -361,8 +365,8 @@ class AtMachine(MachineLayout):
         ):
             self.main.press()
             return
-        self.main.let_go()
-        self.stop.let_go()
+        for one in (self.main, self.stop, self.places):
+            one.let_go()
         table = {
             Qt.Key.Key_B: self.back,
             Qt.Key.Key_W: self.working,
@@ -372,7 +376,7 @@ class AtMachine(MachineLayout):
             Qt.Key.Key_A: self.again,
             Qt.Key.Key_D: self.leave,
             Qt.Key.Key_Escape: self.halt,
-            **self.cutting.by_key(),
+            **(self.places.by_key() or self.cutting.by_key()),
         }
         if key in table and table[key].isEnabled() and table[key].isVisibleTo(self):
             table[key].press()
@@ -392,5 +396,5 @@ class AtMachine(MachineLayout):
     def _key_up(self, key: int) -> None:
         if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.main.let_go()
-        elif key == Qt.Key.Key_S:
-            self.stop.let_go()
+        for one in (self.stop, self.places):
+            one.let_go()

@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from gatepost.desk.machine.big_keys import BigKey
+from gatepost.desk.machine.places_row import PlacesRow
 from gatepost.desk.machine.while_it_cuts import WhileItCuts
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.table import THEMES
@@ -147,8 +148,9 @@ class MachineLayout(QWidget):
         )
         self.not_stop.setAlignment(Qt.AlignmentFlag.AlignRight)
         column.addWidget(self.not_stop)
-        self.cutting = WhileItCuts(self.theme)
+        self.cutting, self.places = WhileItCuts(self.theme), PlacesRow(self.theme)
         column.addWidget(self.cutting)
+        column.addWidget(self.places)
         row = QHBoxLayout()
         row.setSpacing(14)
         self.back = BigKey("Back", "B", self.theme)
@@ -209,7 +211,7 @@ class MachineLayout(QWidget):
             f"QProgressBar {{ background: {c[bar]}; border: none; border-radius: 5px; }}"
             f"QProgressBar::chunk {{ background: {c['accent']}; border-radius: 5px; }}"
         )
-        for label in (self.count, self.sum, self.early, self.cutting.fed):
+        for label in (self.count, self.sum, self.early, self.cutting.fed, self.places.words):
             label.setStyleSheet(f"color: {c[good]};")
         for label in (self.where, self.link, self.label, self.figure_unit, self.detail, self.working_out):
             label.setStyleSheet(f"color: {c[soft]};")
@@ -227,7 +229,7 @@ class MachineLayout(QWidget):
         """All big keys, in their order."""
         return (
             self.back, self.working, self.ledger, self.rocks, self.again, self.leave, self.main, self.halt, self.stop,
-            *self.cutting.keys(),
+            *self.cutting.keys(), *self.places.keys(),
         )  # fmt: skip
 
     def per_mm(self) -> float:

@@ -201,11 +201,10 @@ def _stops(job: Job) -> Group:
 def _while_it_cuts(job: Job) -> Group:
     """Remarks by a key each, and minutes by this machine's own runs."""
     m = job.machine
-    words = "; ".join(m.remarks)
-    rows = (
-        PageRow(
-            (PageEntry("Remarks, a key each", "words", words, "set machine", _list("remarks")),), "Remarks, a key each"
-        ),
+    words, told = "; ".join(m.remarks), "; ".join(f"{p.name} = {p.x:g}, {p.y:g}" for p in m.places)
+    entries = (("Remarks, a key each", words, _list("remarks")), ("Places on the bed: name = X, Y; …", told, _places))
+    rows = tuple(
+        PageRow((PageEntry(label, "words", now, "set machine", values),), label) for label, now, values in entries
     )
     acts = [act("Minutes from this machine's own runs", "window learn_times")]
     if m.learned:
@@ -254,6 +253,14 @@ def _number(words: str) -> float:
         return float(words.replace(",", "."))
     except ValueError:
         raise OperatorError(f"“{words}” is not a number.") from None
+
+
+def _places(words: str) -> dict[str, object]:
+    out = []
+    for name, place in _pairs(words, "=", "a name = X, Y"):
+        x, _, y = place.partition(",")
+        out.append({"name": name, "x": _length(x), "y": _length(y)})
+    return {"places": tuple(out)}
 
 
 def _warm(words: str) -> dict[str, object]:

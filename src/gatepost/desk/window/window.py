@@ -183,6 +183,7 @@ class Window(QMainWindow):
         machine.still_wanted.connect(parts.operator.hold_still)
         machine.resume_wanted.connect(parts.operator.resume)
         machine.stop_wanted.connect(parts.operator.stop)
+        machine.places.wanted.connect(parts.steps.go_to)
         machine.cutting.feed_wanted.connect(parts.operator.feed)
         machine.cutting.remark_wanted.connect(parts.runs.remarked)
         parts.operator.fed.connect(machine.cutting.show_fed)

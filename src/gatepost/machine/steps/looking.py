@@ -31,6 +31,16 @@ def walk(at: InHand, setup: PlannedSetup, step: Step) -> None:
             return
 
 
+def go(at: InHand, setup: PlannedSetup, step: Step) -> None:
+    """A named place gone to at the top of the travel, spindle off; no farther than the travel goes."""
+    if step.place is None:
+        return
+    at.session.spin(0.0)
+    x, y = (min(max(p, 0.0), far) - far for p, far in zip(step.place, at.travel))
+    at.session.jog(x=x, y=y, z=0.0)
+    at.write(setup, "jogged", why=step.title)
+
+
 def note(at: InHand, setup: PlannedSetup, step: Step) -> None:
     """How the witness mark lies before wood is cut, where nothing was touched."""
     if step.place is not None:
