@@ -21,6 +21,7 @@ import shapely
 
 import baselines
 import carving
+import cutting
 import measured
 import window
 from gatepost.core.blank.top import Top, extremes
@@ -363,6 +364,7 @@ def main() -> None:
         lambda first: with_lines(load(LOCK).job, (f"{first}{THREE_LINES[0][1:]}", *THREE_LINES[1:]), 50.0),
     )
     carving.relief_rows(row, pair, median)
+    cutting.rows(row, median)
     done = subprocess.run([sys.executable, __file__, "full-bed"], capture_output=True, text=True, check=True)
     seconds, megabytes = map(float, done.stdout.split())
     row("a board as large as the bed at 0.25 mm, planned", seconds)
