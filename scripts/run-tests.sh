@@ -9,7 +9,7 @@ told=$(mktemp -d)
 group() {
     name=$1
     shift
-    { "$python" -m pytest -q "$@" > "$told/$name" 2>&1; echo $? > "$told/$name.code"; } &
+    { "$python" -m pytest -q --durations=25 --durations-min=4 "$@" > "$told/$name" 2>&1; echo $? > "$told/$name.code"; } &
 }
 { "${2:-make}" check > "$told/check" 2>&1; echo $? > "$told/check.code"; } &
 group core -p no:pytest-qt --ignore=tests/core/test_catalogue.py tests/core tests/logbook
