@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Generates what docs/ takes from the code: findings.md, job.schema.json, keys.md, commands.md, acts.md. With --check it only compares."""
+"""Generates what docs/ takes from the code: findings.md, job.schema.json, keys.md, commands.md, acts.md, steps.md. With --check it only compares."""
 
 from __future__ import annotations
 
@@ -8,7 +8,10 @@ import json
 import sys
 from pathlib import Path
 
+from gatepost.core.job.file import load
 from gatepost.core.job.schema import schema
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.run import reasons
 from gatepost.desk.context.keys import GROUPS, MORE
 from gatepost.editing import page
 
@@ -114,6 +117,12 @@ def keys_page() -> str:
     )
 
 
+def steps_page() -> str:
+    """docs/steps.md."""
+    job = load(ROOT / "src" / "gatepost" / "assets" / "examples" / "lock-7-name-board.gatepost").job
+    return reasons.page(job.name, [(s.name, s.steps) for s in plan(job).setups])
+
+
 def main() -> int:
     """Write, or compare."""
     job = json.dumps(schema(), indent=1, sort_keys=True) + "\n"
@@ -125,6 +134,7 @@ def main() -> int:
         "job.schema.json": job,
         "commands.md": page(),
         "acts.md": acts_page(),
+        "steps.md": steps_page(),
     }
     stale = []
     for name, text in pages.items():

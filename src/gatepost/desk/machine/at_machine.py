@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
 
+from gatepost.core.run.reasons import reason
 from gatepost.core.run.step import Step
 from gatepost.core.units import LengthError, parse_length, spell
 from gatepost.desk.machine.big_keys import HeldKeys
@@ -122,16 +123,15 @@ class AtMachine(MachineLayout):
             self.working_out.hide()
             self.turned_to.emit()
         setup, step = self.steps[self.at]
-        finished = all(self.done)
-        tool = f" · T{step.tool}" if step.tool else ""
-        self.where.setText(f"{setup.name} setup{tool}")
+        self.where.setText(f"{setup.name} setup{f' · T{step.tool}' if step.tool else ''}")
         self.count.setText(
             "All steps are done"
-            if finished
+            if all(self.done)
             else f"{self.at + 1} of {len(self.steps)}"
             + (" · done" if self.done[self.at] else until_it_cuts(self.steps, self.done, self.at))
         )
         self.step.setText(spell(step.title, self.unit))
+        self.step.setToolTip(f"Without it: {reason(step).why}")
         self.detail.setText(spell(step.detail, self.unit))
         running = (self.state in ("busy", "paused") or self.ended is not None) and step.kind == "run"
         self.caution.setText(spell(in_short(step.caution) if running else step.caution, self.unit))
