@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.blank import Wood
-from gatepost.core.job.machine import Machine
+from gatepost.core.job.machine import Collet, Machine
 from gatepost.core.job.tool import ChipRange, Tool
 from gatepost.core.job.tool_table import all_shipped, shipped_tools
 from gatepost.core.motion import Moves
@@ -17,6 +17,7 @@ from gatepost.core.tools import feeds, forces
 from gatepost.core.tools.bending import bending
 from gatepost.core.tools.blunt import ToolRun, life
 from gatepost.core.tools.drawer import COLUMNS, ORDERS, found, from_csv, sorted_by, to_csv
+from gatepost.core.tools.grip import aged
 from gatepost.core.tools.groove import true_v, values_of
 from gatepost.core.tools.lookalikes import across_at, differences, instead, lookalikes
 from gatepost.core.tools.reach import met
@@ -85,11 +86,28 @@ def test_tables_of_other_programs_are_read(text, wanted):
         ("name,kind,diameter,teeth\nx,flat,6,0\n", "Teeth must be 1 at least"),
         ("name,kind,diameter,teeth\nx,flat,6,2.5\n", "whole number"),
         ("name,kind,diameter\nx,flat,nan\n", "line 2"),
+        ("name,kind,diameter,sharpened\nx,flat,6,30/11/2026\n", "line 2: sharpened: “30/11/2026” is no day"),
+        ("name,kind,diameter,sharpened\nx,flat,6,2026-02-30\n", "is no day"),
     ],
 )
 def test_a_table_that_is_wrong_is_refused_whole_with_its_line(text, said):
     with pytest.raises(OperatorError, match=said):
         from_csv(text, "drawer.csv")
+
+
+@pytest.mark.parametrize(
+    "since, today, said",
+    [
+        ("", "2026-11-30", ""),
+        ("2024-11-30", "2026-11-30", "over 2 years"),
+        ("2024-12-01", "2026-11-30", "in use since 2024-12-01."),
+        ("2022-02-28", "2026-02-27", "over 3 years"),
+        ("2026-12-01", "2026-11-30", "still to come"),
+    ],
+)
+def test_a_collet_is_offered_to_be_looked_at_when_its_years_are_over_and_not_a_day_before(since, today, said):
+    words = aged(Collet(size=6.0, since=since), today)
+    assert said in words and ("look whether" in words) == ("over" in said) and bool(words) == bool(since)
 
 
 def test_every_figure_of_a_tool_has_its_column():

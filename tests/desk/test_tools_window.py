@@ -4,10 +4,15 @@
 import math
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.machine import Collet
+from gatepost.desk.pages.machine import collet_words, typed_collets
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook
 from tests.desk.looking import CTRL, SHIFT, Key, Keys, drawn, planned
@@ -202,3 +207,25 @@ def test_a_skim_is_a_job_of_its_own_and_a_job_that_was_touched_before_it_hears_o
     w.document.journal_saved = count
     assert w.jobs.save() and w.jobs.open(path) and len(w.document.journal.entries) == count  # told once
     closed(qtbot, w)
+
+
+@given(
+    st.floats(1, 25),
+    st.floats(1, 60),
+    st.just(0.0) | st.floats(1, 90),
+    st.just(0.0) | st.floats(1, 90),
+    st.just("") | st.dates().map(str),
+)
+def test_collets_as_they_are_typed_are_the_collets_that_are_shown(size, grip, bore, torque, since):
+    six = [float(f"{v:g}") for v in (size, grip, bore, torque)]
+    one = Collet(size=six[0], grip=six[1], bore=six[2], torque=six[3], since=since)
+    (values,) = typed_collets(collet_words(one))["collets"]
+    assert Collet(**values) == one
+
+
+@pytest.mark.parametrize(
+    "words", ["6 ×", "6", "6 × 18 40", "6 × 18 30.11.2026", "6 × 18 bore", "six × 18", "6 × 18 40 Nm x"]
+)
+def test_what_is_not_understood_of_a_collet_is_refused_and_not_dropped(words):
+    with pytest.raises(OperatorError, match="not"):
+        typed_collets(words)

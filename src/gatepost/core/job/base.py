@@ -5,10 +5,11 @@ angles degrees."""
 from __future__ import annotations
 
 from collections.abc import Mapping
+from datetime import date
 from itertools import count
 from typing import Annotated, Any, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationError
 
 from gatepost.core.errors import OperatorError
 
@@ -19,6 +20,17 @@ Amount = Annotated[float, Field(ge=0, le=10_000)]
 Rate = Annotated[float, Field(ge=0.001, le=100_000)]
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 Words = Annotated[str, Field(max_length=400)]
+
+
+def _a_day(words: str) -> str:
+    """As 2026-11-30, or nothing. Raises ValueError: days that are written otherwise could not be told earlier from later."""
+    try:
+        return date.fromisoformat(words.strip()).isoformat() if words.strip() else ""
+    except ValueError:
+        raise ValueError(f"“{words.strip()}” is no day as it is typed here: year, month, day, as 2026-11-30") from None
+
+
+Day = Annotated[str, Field(max_length=20), AfterValidator(_a_day)]
 
 
 class Model(BaseModel):

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, field_validator
 
-from gatepost.core.job.base import Amount, Model, Name, Place, Rate, Size, Spot, Words, with_ids
+from gatepost.core.job.base import Amount, Day, Model, Name, Place, Rate, Size, Spot, Words, with_ids
 
 
 class Dialect(Model):
@@ -134,7 +134,7 @@ class Collet(Model):
     grip: Size = 18.0
     bore: Amount = 0.0
     torque: Amount = 0.0
-    since: Annotated[str, Field(max_length=20)] = ""
+    since: Day = ""
 
 
 COLLETS = (Collet(size=6.0), Collet(size=8.0))

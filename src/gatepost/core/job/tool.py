@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from gatepost.core.job.base import Amount, Model, Name, Rate, Size
+from gatepost.core.job.base import Amount, Day, Model, Name, Rate, Size
 
 MOST_NUMBER = 99  # of a tool
 
@@ -59,6 +59,6 @@ class Tool(Model):
     sleeve_rpm: Annotated[float, Field(ge=0, le=100_000)] = 0.0
     body: Literal["carbide", "steel"] = "carbide"
     hangs: Annotated[str, Field(max_length=80)] = ""
-    sharpened: Annotated[str, Field(max_length=20)] = ""
+    sharpened: Day = ""
     price: Amount = 0.0
     taken: str = ""

@@ -110,10 +110,9 @@ def _held(tool: Tool, job: Job) -> str:
         if g.collet is not None and g.collet.torque
         else "the maker's torque"
     )
+    since = f", in use since {g.collet.since}" if g.collet is not None and g.collet.since else ""
     flutes = ", flutes and their run-out outside" if tool.runout else ""
-    return (
-        f"{where}, shank right through it{flutes}, {mm(tool.length, 2)} out of the nut; nut to {torque}, spanners off."
-    )
+    return f"{where}{since}, shank right through it{flutes}, {mm(tool.length, 2)} out of the nut; nut to {torque}, spanners off."
 
 
 def _not_that(tool: Tool, job: Job, operations: Sequence[PlannedCut]) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 
 from gatepost.core.findings import Finding, Fix, Level
 from gatepost.core.job.machine import Collet
@@ -16,7 +17,7 @@ from gatepost.core.working import Named, Working, working
 SAME_SIZE = 0.03  # mm that a shank may differ from its collet: ground shanks lie within a hundredth or two
 LEAST_SHARE = 2.0 / 3.0  # of a collet's length that a shank fills at least; a shop rule
 FROM_BOTTOM = 1.5  # mm that a shank stays off the bottom of the bore: it is pushed out as the nut draws the collet in
-OLD_COLLET = 24.0  # months after which a collet that is used daily is looked at; a shop rule
+OLD_COLLET = 24  # months after which a collet is offered to be looked at; a shop rule
 INCH = 25.4
 SIXTEENTHS = tuple(INCH * n / 16.0 for n in range(1, 17))
 
@@ -56,6 +57,19 @@ def gripped(tool: Tool, collets: Sequence[Collet]) -> Gripped:
 def told(g: Gripped, collets: Sequence[Collet]) -> list[Finding]:
     """What is wrong with it."""
     return [*_collet(g, collets), *_sleeve(g), *_length(g), *_flutes(g)]
+
+
+def aged(collet: Collet, today: str) -> str:
+    """How long a collet has been in use, and the offer to look at it where that is long; nothing where the day is not entered. today: as 2026-11-30."""
+    if not collet.since:
+        return ""
+    since, now = date.fromisoformat(collet.since), date.fromisoformat(today[:10])
+    months = (now.year - since.year) * 12 + now.month - since.month - (now.day < since.day)
+    if months < 0:
+        return f"Its collet is entered as in use since {collet.since}, a day still to come."
+    if months < OLD_COLLET:
+        return f"Its collet is in use since {collet.since}."
+    return f"Its collet is in use since {collet.since}, over {months // 12} years: look whether its mouth is worn or shiny in rings; springy steel lets go with age. An offer by the calendar alone."
 
 
 def size_words(size: float) -> str:

@@ -15,7 +15,7 @@ from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
 from gatepost.core.tools.blunt import ToolLife
 from gatepost.core.tools.drawer import KINDS, ORDERS, found, sorted_by
-from gatepost.core.tools.grip import gripped, size_words
+from gatepost.core.tools.grip import aged, gripped, size_words
 from gatepost.core.tools.lookalikes import lookalikes
 from gatepost.core.units import mm, spell
 from gatepost.desk.dialogs.card import TitledDialog, button_of, words_of
@@ -149,7 +149,17 @@ class DrawerDialog(TitledDialog):
         held = gripped(tool, self._machine.collets)
         self.picture.show_drawing(tool_in_collet(tool, self._machine, held.collet, self._unit))
         self.told.setText(spell("\n".join(_facts(tool, held.collet is not None, tool.name in self.own)), self._unit))
-        self.said.setText(spell("\n".join(self._done(tool)), self._unit))
+        self.said.setText(
+            spell(
+                "\n".join(
+                    [
+                        *self._done(tool),
+                        *([aged(held.collet, self._today)] if held.collet is not None and held.collet.since else []),
+                    ]
+                ),
+                self._unit,
+            )
+        )
 
     def _done(self, tool: Tool) -> list[str]:
         """What it has done here, and what can be taken for it."""

@@ -6,6 +6,7 @@ from __future__ import annotations
 import re
 from typing import Any
 
+from gatepost.core.errors import OperatorError
 from gatepost.core.job.machine import Collet
 from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import Kinds
@@ -112,10 +113,10 @@ def _spindle(job: Job) -> Group:
             single("Poles, where the drive shows Hz", "number", m.poles, "set machine", "poles"),
             single("Slip, per cent", "number", m.slip, "set machine", "slip"),
         ]
-    collets = "; ".join(_collet_words(c) for c in m.collets)
+    collets = "; ".join(collet_words(c) for c in m.collets)
     rows += [
         PageRow(
-            (PageEntry("Collets: Ø × grip; …", "words", collets, "set machine", _collets),), "Collets: Ø × grip; …"
+            (PageEntry("Collets: Ø × grip; …", "words", collets, "set machine", typed_collets),), "Collets: Ø × grip; …"
         ),
         single("Frame", "choice", m.light, "set machine", "light", FRAMES),
     ]
@@ -152,32 +153,36 @@ def _control(job: Job) -> Group:
     return Group("What its control understands", tuple(rows))
 
 
-def _collet_words(c: Collet) -> str:
+def collet_words(c: Collet) -> str:
     """As it is typed: “6 × 18”, with “bore 30”, “40 N·m” and the day it came into use where they are known."""
     more = [f"bore {c.bore:g}"] * bool(c.bore) + [f"{c.torque:g} N·m"] * bool(c.torque) + [c.since] * bool(c.since)
     return " ".join([f"{c.size:g} × {c.grip:g}", *more])
 
 
-def _collets(words: str) -> dict[str, object]:
+def typed_collets(words: str) -> dict[str, object]:
     out = []
     for size, rest in _pairs(words.replace("x", "×"), "×", "a diameter × the length that it grips"):
-        grip, *more = rest.split()
+        grip, *more = rest.split() or [""]
         values: dict[str, object] = {"size": _length(size), "grip": _length(grip)}
         told = " ".join(more)
         for name, pattern in (
             ("bore", r"bore ([\d.,]+)"),
             ("torque", r"([\d.,]+) N·?m"),
-            ("since", r"(\d{4}-\d{2}-\d{2})"),
+            ("since", r"(\d{4}-\S+)"),
         ):
             found = re.search(pattern, told)
             if found:
                 values[name] = found[1] if name == "since" else _number(found[1])
+                told = told.replace(found[0], "", 1)
+        if told.strip():
+            raise OperatorError(
+                f"“{told.strip()}” is not understood: after the length that a collet grips come “bore 30”, “40 N·m” and the day it came into use, as 2026-11-30."
+            )
         out.append(values)
     return {"collets": tuple(out)}
 
 
 def _length(words: str) -> float:
-    from gatepost.core.errors import OperatorError
     from gatepost.core.units import LengthError, parse_length
 
     try:
@@ -235,8 +240,6 @@ def _warm_words(job: Job) -> str:
 
 
 def _pairs(words: str, between: str, wanted: str) -> list[tuple[str, str]]:
-    from gatepost.core.errors import OperatorError
-
     out = []
     for part in (p for p in words.split(";") if p.strip()):
         left, sign, right = part.partition(between)
@@ -247,8 +250,6 @@ def _pairs(words: str, between: str, wanted: str) -> list[tuple[str, str]]:
 
 
 def _number(words: str) -> float:
-    from gatepost.core.errors import OperatorError
-
     try:
         return float(words.replace(",", "."))
     except ValueError:
