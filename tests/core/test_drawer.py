@@ -87,6 +87,7 @@ def test_tables_of_other_programs_are_read(text, wanted):
         ("name,kind,diameter,teeth\nx,flat,6,2.5\n", "whole number"),
         ("name,kind,diameter\nx,flat,nan\n", "line 2"),
         ("name,kind,diameter,sharpened\nx,flat,6,30/11/2026\n", "line 2: sharpened: “30/11/2026” is no day"),
+        ("name,kind,diameter,centre_cutting\nx,flat,6,perhaps\n", "line 2: “perhaps” is neither yes nor no"),
         ("name,kind,diameter,sharpened\nx,flat,6,2026-02-30\n", "is no day"),
     ],
 )

@@ -11,7 +11,11 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.job import commands
 from gatepost.core.job.machine import Collet
+from gatepost.core.plan.kinds import SHIPPED
+from gatepost.core.tools.drawer import chips_words
+from gatepost.desk.pages import tools
 from gatepost.desk.pages.machine import collet_words, typed_collets
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook
@@ -229,3 +233,23 @@ def test_collets_as_they_are_typed_are_the_collets_that_are_shown(size, grip, bo
 def test_what_is_not_understood_of_a_collet_is_refused_and_not_dropped(words):
     with pytest.raises(OperatorError, match="not"):
         typed_collets(words)
+
+
+def test_chips_typed_on_the_page_are_those_that_a_table_has(lock7):
+    entries = [
+        e
+        for group in tools.page(lock7, lock7.setups[0].name, SHIPPED)
+        for row in group.rows
+        for e in row.entries
+        if e.label == tools.CHIPS
+    ]
+    words = "oak 0.05-0.12; birch 0.06-0.14 shop"
+    job = commands.run(lock7, entries[0].command, entries[0].values(words))
+    assert [(c.wood, c.least, c.most, c.by) for c in job.tools[0].chips] == [
+        ("oak", 0.05, 0.12, "maker"),
+        ("birch", 0.06, 0.14, "shop"),
+    ]
+    assert chips_words(job.tools[0].chips) == words and job.tools[1:] == lock7.tools[1:]
+    assert commands.run(job, entries[0].command, entries[0].values("")).tools[0].chips == ()
+    with pytest.raises(OperatorError, match="^“oak 0.12” is no range of chips"):
+        entries[0].values("oak 0.12")

@@ -34,6 +34,7 @@ LENGTHS = (
     "sleeve",
 )
 NUMBERS = ("number", "angle", "teeth", "marked_rpm", "rpm", "feed", "plunge", "sleeve_rpm", "price")
+YES, NO = ("yes", "true", "1"), ("no", "false", "0")
 WORDS = ("name", "kind", "spiral", "centre_cutting", "body", "hangs", "sharpened", "chips", "taken")
 COLUMNS = (
     "number", "name", "kind", "diameter", "angle", "tip", "radius", "teeth", "cutting_length", "shank", "length", "overall", "runout", "spiral",
@@ -85,7 +86,7 @@ def to_csv(tools: Sequence[Tool]) -> str:
 
 def _cell(tool: Tool, column: str) -> str:
     if column == "chips":
-        return "; ".join(f"{c.wood} {c.least:g}-{c.most:g}{' shop' if c.by == 'shop' else ''}" for c in tool.chips)
+        return chips_words(tool.chips)
     value = getattr(tool, column)
     if isinstance(value, bool):
         return "yes" if value else "no"
@@ -164,18 +165,26 @@ def _value(column: str, word: str, unit: str, where: str, between: str) -> Any:
             raise OperatorError(f"{where}: “{word}” is no number for {column}.") from None
         return int(number) if column in ("number", "teeth") and number == int(number) else number
     if column == "centre_cutting":
-        return word.lower() in ("yes", "true", "1")
+        if word.lower() not in (*YES, *NO):
+            raise OperatorError(f"{where}: “{word}” is neither yes nor no for {column}.")
+        return word.lower() in YES
     if column == "kind":
         return next((k for k, words in KINDS.items() if word.lower() in (k, words.lower())), word)
-    return _chips(word, where) if column == "chips" else word
+    return chips_of(word, f"{where}: ") if column == "chips" else word
 
 
-def _chips(word: str, where: str) -> list[ChipRange]:
+def chips_words(chips: Iterable[ChipRange]) -> str:
+    """Chips a tooth by wood, as they are typed: “oak 0.05-0.12; birch 0.06-0.14 shop”."""
+    return "; ".join(f"{c.wood} {c.least:g}-{c.most:g}{' shop' if c.by == 'shop' else ''}" for c in chips)
+
+
+def chips_of(word: str, where: str = "") -> list[ChipRange]:
+    """Chips a tooth by wood, as they were typed. Raises OperatorError, which begins with where."""
     out = []
     for part in filter(None, (p.strip() for p in re.split(r"[;/]", word))):
         match = re.fullmatch(r"(.+?)\s+([\d.]+)\s*-\s*([\d.]+)(\s+shop)?", part)
         if match is None:
-            raise OperatorError(f"{where}: “{part}” is no range of chips: write “oak 0.05-0.12”.")
+            raise OperatorError(f"{where}“{part}” is no range of chips: write “oak 0.05-0.12”.")
         try:
             out.append(
                 ChipRange(
@@ -183,5 +192,5 @@ def _chips(word: str, where: str) -> list[ChipRange]:
                 )
             )
         except (ValidationError, ValueError):
-            raise OperatorError(f"{where}: “{part}” is no range of chips: the first is the thinnest.") from None
+            raise OperatorError(f"{where}“{part}” is no range of chips: the first is the thinnest.") from None
     return out

@@ -7,8 +7,8 @@ from gatepost.core.job.model import Job
 from gatepost.core.job.tool import Tool
 from gatepost.core.job.tool_table import another
 from gatepost.core.plan.kinds import Kinds
-from gatepost.core.tools.drawer import KINDS
-from gatepost.desk.pages.entries import Act, Group, PageRow, act, single
+from gatepost.core.tools.drawer import KINDS, chips_of, chips_words
+from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
 
 SPIRALS = (
     ("up, lifts chips", "up"),
@@ -17,6 +17,7 @@ SPIRALS = (
     ("compression", "compression"),
 )
 BODIES = (("carbide", "carbide"), ("steel", "steel"))
+CHIPS = "Chips a tooth, mm: oak 0.05-0.12; …"
 YES = (("yes", True), ("no", False))
 SHAPES: dict[str, tuple[tuple[str, str, str], ...]] = {
     "vee": (("Angle, degrees", "number", "angle"), ("Flat tip", "length", "tip")),
@@ -61,6 +62,7 @@ def _tool(job: Job, t: Tool) -> Group:
         row("Made of", "choice", "body", BODIES), row("Rpm", "number", "rpm"), row("Top speed marked on it", "number", "marked_rpm"),
         row("Feed, mm/min", "number", "feed"), row("Plunge, mm/min", "number", "plunge"), row("Deepest pass", "length", "pass_depth"),
         row("Rubs under, a tooth", "length", "rub"), row("Hangs at", "words", "hangs"), row("Sharpened", "words", "sharpened"), row("Price", "number", "price"),
+        PageRow((PageEntry(CHIPS, "words", chips_words(t.chips), "set tool", lambda words: {"number": t.number, "chips": chips_of(words)}),), CHIPS),
     ]  # fmt: skip
     true = (
         (act(f"Test groove of T{t.number}…", f"window groove {t.number}"),) if t.kind in ("vee", "rounded_vee") else ()
