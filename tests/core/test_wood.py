@@ -232,8 +232,8 @@ def test_moves_by_the_thousand_are_swept_as_dense_stamps_by_plan_and_machine(cut
 def test_two_threads_give_the_same_wood_to_the_bit(monkeypatch):
     monkeypatch.setattr("gatepost.core.wood.field.SMALL", 0)
     rng = np.random.default_rng(3)
-    points = np.column_stack([rng.uniform(0, 60, 3000), rng.uniform(0, 40, 3000), rng.uniform(-3, 0.5, 3000)])
-    moves = Moves(points, np.zeros(2999, bool), np.full(2999, 100.0))
+    points = np.column_stack([rng.uniform(0, 60, 600), rng.uniform(0, 40, 600), rng.uniform(-3, 0.5, 600)])
+    moves = Moves(points, np.zeros(599, bool), np.full(599, 100.0))
     field = rectangle(60, 40, 0.2, lambda x, y: 0.3 * np.sin(x))
     for cutter in CUTTERS:
         one, two = cut(field, moves, cutter, threads=1), cut(field, moves, cutter, threads=2)
