@@ -63,6 +63,7 @@ def test_a_drawer_written_as_a_table_is_read_as_it_was(drawer):
         ("name,kind,diameter\nslot mill,end mill,6\n", ("flat", 6.0)),
         ("Name;Kind;Diameter (in)\nquarter;flat;0,25\n", ("flat", 6.35)),
         ("name\tkind\tdiameter (in)\tcutting length (mm)\nx\tball\t1/8\t12\n", ("ball", 3.175)),
+        ("name,kind,diameter,angle (degrees)\n#4 mill,flat,6,0\n", ("flat", 6.0)),
         ('\ufeffname,kind,diameter,colour\n"V, sharp",vee,1/2",red\n', ("vee", 12.7)),
     ],
 )
@@ -87,6 +88,14 @@ def test_tables_of_other_programs_are_read(text, wanted):
         ("name,kind,diameter,teeth\nx,flat,6,2.5\n", "whole number"),
         ("name,kind,diameter\nx,flat,nan\n", "line 2"),
         ("name,kind,diameter,sharpened\nx,flat,6,30/11/2026\n", "line 2: sharpened: “30/11/2026” is no day"),
+        (
+            "name,kind,diameter\nx,flat,6,35\n",
+            "line 2: it has 4 values, and there are 3 columns. Is a comma in it the decimal sign",
+        ),
+        ("name;kind;diameter\nx;flat;6,35;9\n", "line 2: it has 4 values"),
+        ("name,kind,diameter (mm),diameter (in)\nx,flat,6,1/4\n", "two columns called “diameter”"),
+        ("name,kind,diameter,shank (cm)\nx,flat,6,0.6\n", "“shank .cm.” is in cm, which is not read"),
+        ('name,kind,diameter\n"x" y,flat,6\n', "line 2: it can't be read"),
         ("name,kind,diameter,centre_cutting\nx,flat,6,perhaps\n", "line 2: “perhaps” is neither yes nor no"),
         ("name,kind,diameter,sharpened\nx,flat,6,2026-02-30\n", "is no day"),
     ],
@@ -326,3 +335,15 @@ def test_a_shank_thicker_than_its_slot_meets_the_walls_from_its_edges_up():
     (one,) = met(field, moves, tool, Machine())
     assert one.part == "shank" and one.deep == pytest.approx(20.0 - 5.0 - 12.0, abs=0.01)
     assert not met(field, moves, tool.model_copy(update={"shank": 6.0}), Machine())
+
+
+def test_of_figures_for_a_wood_and_for_its_kind_the_wood_s_count_whoever_gave_them():
+    elm, hard = Wood(name="elm", kind="hard"), ChipRange(wood="hard", least=0.01, most=0.02)
+    own = ChipRange(wood="elm", least=0.05, most=0.06)
+    for by in ("maker", "shop"):
+        for chips in ((hard, own), (own, hard)):
+            tool = shipped_tools()[1].model_copy(
+                update={"chips": tuple(c.model_copy(update={"by": by}) for c in chips)}
+            )
+            found = feeds.window(tool, elm)
+            assert (found.least, found.most, "elm" in found.words) == (0.05, 0.06, True)

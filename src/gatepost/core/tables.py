@@ -7,6 +7,7 @@ import csv
 import io
 import math
 import re
+from collections.abc import Iterator
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,47 +46,54 @@ def read_table(
     sign. A column may say its unit in its name, as “z (in)” or “x mm”, and a cell its own; else they are in ``bare``. A row with more cells
     than there are columns is refused. words: columns that hold words and may be missing or empty. Raises OperatorError with the line.
     """
-    text = text.lstrip("\ufeff")
-    lines = [line for line in text.splitlines() if line.strip() and not line.lstrip().startswith("#")]
-    if not lines:
-        raise OperatorError(f"{name} is empty: rows of {', '.join(columns)} are wanted, in mm.")
-    between = next((b for b in (";", "\t") if b in lines[0]), ",")
-    rows = csv.reader(io.StringIO(text), delimiter=between, skipinitialspace=True, strict=True)
     order: list[int] | None = None
     units: dict[str, str] = dict.fromkeys(columns, bare)
     wide = 0
     out: list[tuple[float | str, ...]] = []
-    try:
-        for cells in rows:
-            found = [cell.strip() for cell in cells]
-            if not any(found) or found[0].startswith("#"):
+    for line, between, found in parted(text, name, f"rows of {', '.join(columns)} are wanted, in mm"):
+        if order is None:
+            order = _order(found, columns, name, words)
+            wide = len(found) if order is not None else len(columns)
+            if order is not None:
+                units = {c: _unit(found[i], bare) for c, i in zip(columns, order) if i >= 0}
                 continue
-            if order is None:
-                order = _order(found, columns, name, words)
-                wide = len(found) if order is not None else len(columns)
-                if order is not None:
-                    units = {c: _unit(found[i], bare) for c, i in zip(columns, order) if i >= 0}
-                    continue
-                order = list(range(len(columns)))
-                if len(found) == len(columns) - len(words):  # the words were left out
-                    order = [-1 if c in words else i - len(words) for i, c in enumerate(columns)]
-            if len(found) > wide and any(found[wide:]):
-                why = (
-                    "Is a comma in it the decimal sign? Then part the values with semicolons."
-                    if between == ","
-                    else "Is one too many?"
-                )
-                raise OperatorError(
-                    f"{name}, line {rows.line_num}: it has {len(found)} values, and there are {wide} columns. {why}"
-                )
-            out.append(_row(found, order, columns, name, rows.line_num, between, words, units))
-            if len(out) > MOST_ROWS:
-                raise OperatorError(f"{name} has over {MOST_ROWS:,} rows: too many for one board.")
-    except csv.Error as error:
-        raise OperatorError(f"{name}, line {rows.line_num}: it can't be read as a table ({error}).") from None
+            order = list(range(len(columns)))
+            if len(found) == len(columns) - len(words):  # the words were left out
+                order = [-1 if c in words else i - len(words) for i, c in enumerate(columns)]
+        refuse_more(found, wide, f"{name}, line {line}", between)
+        out.append(_row(found, order, columns, name, line, between, words, units))
+        if len(out) > MOST_ROWS:
+            raise OperatorError(f"{name} has over {MOST_ROWS:,} rows: too many for one board.")
     if not out:
         raise OperatorError(f"{name} names its columns and has no rows.")
     return out
+
+
+def parted(text: str, name: str, wanted: str, comments: bool = True) -> Iterator[tuple[int, str, list[str]]]:
+    """Each row that is not empty: its line, the sign between its values, and the values. wanted: what is said of an empty table; comments: whether rows
+    that begin with # are left out. Raises OperatorError with the line."""
+    text = text.lstrip("\ufeff")
+    lines = (line.strip() for line in text.splitlines())
+    first = next((line for line in lines if line and not (comments and line.startswith("#"))), "")
+    if not first:
+        raise OperatorError(f"{name} is empty: {wanted}.")
+    between = next((b for b in (";", "\t") if b in first), ",")
+    rows = csv.reader(io.StringIO(text), delimiter=between, skipinitialspace=True, strict=True)
+    try:
+        for cells in rows:
+            found = [cell.strip() for cell in cells]
+            if any(found) and not (comments and found[0].startswith("#")):
+                yield rows.line_num, between, found
+    except csv.Error as error:
+        raise OperatorError(f"{name}, line {rows.line_num}: it can't be read as a table ({error}).") from None
+
+
+def refuse_more(found: list[str], wide: int, where: str, between: str) -> None:
+    """Raises OperatorError for a row with more values than there are columns: a decimal comma parts one in two."""
+    if len(found) > wide and any(found[wide:]):
+        comma = "Is a comma in it the decimal sign? Then part the values with semicolons."
+        why = comma if between == "," else "Is one too many?"
+        raise OperatorError(f"{where}: it has {len(found)} values, and there are {wide} columns. {why}")
 
 
 def _order(found: list[str], columns: tuple[str, ...], name: str, words: tuple[str, ...]) -> list[int] | None:

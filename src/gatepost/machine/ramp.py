@@ -42,7 +42,7 @@ class FeedRamp:
         if self.risen or not self.entry or done < self.entry - 1 - AHEAD:
             return None
         self.risen = True
-        return max(now, self.least) if now < self.least else None
+        return self.least if now < self.least else None
 
     def rubs(self, done: int, percent: float) -> bool:
         """Whether the bit would rub at a share of its feed, now that it is in the wood."""

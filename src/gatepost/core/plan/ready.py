@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold.kinds.bolted import four
 from gatepost.core.job.base import changed
@@ -30,6 +32,21 @@ def whole_bed(machine: Machine, tool: Tool) -> tuple[float, float, float, float]
     """What a cutter can skim: x, y of the corner, length and width; the passes run out over its edge as far as the travel goes."""
     away = tool.diameter / 2.0 + EDGE
     return away, away, max(machine.travel_x - 2.0 * away, 10.0), max(machine.travel_y - 2.0 * away, 10.0)
+
+
+@dataclass(frozen=True)
+class RoughSkim:
+    """What a skim comes to before it is planned. rows: of passes; minutes: along them; left: of the spoilboard, mm."""
+
+    rows: int
+    minutes: float
+    left: float
+
+
+def rough_skim(machine: Machine, tool: Tool, length: float, width: float, deep: float, stepover: float) -> RoughSkim:
+    """Of an area skimmed so deep, mm. stepover: share of the diameter."""
+    rows = int(width / (stepover * tool.diameter)) + 2
+    return RoughSkim(rows, rows * length / tool.feed, machine.spoilboard - deep)
 
 
 def skimming(

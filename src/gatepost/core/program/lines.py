@@ -60,7 +60,7 @@ def _may_say_it(text: str) -> Iterator[int]:
 
 
 def number(value: float, decimals: int) -> str:
-    """A number as programs write it: no needless noughts, no minus nought."""
+    """A number as programs write it: no zeros at its end that say nothing, no minus before 0."""
     text = f"{value:.{decimals}f}"
     text = text.rstrip("0").rstrip(".") if "." in text else text
     return "0" if text in ("-0", "") else text

@@ -14,6 +14,7 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import complaint
 from gatepost.core.job.tool import ChipRange, Tool
+from gatepost.core.tables import UNITS, parted, refuse_more
 from gatepost.core.units import LengthError, parse_length
 
 KINDS = {
@@ -96,41 +97,44 @@ def _cell(tool: Tool, column: str) -> str:
 def from_csv(text: str, name: str) -> list[Tool]:
     """Tools of a table. Columns in any order, named as in COLUMNS, with “(mm)” or “(in)” behind a length; others are left alone; what is
     missing is as of a new tool. Raises OperatorError with the line, and nothing is taken."""
-    lines = text.lstrip("\ufeff")
-    first = next((line for line in lines.splitlines() if line.strip()), "")
-    if not first:
-        raise OperatorError(f"{name} is empty: a row of columns is wanted first, and then a row for each tool.")
-    between = next((b for b in (";", "\t") if b in first), ",")
-    rows = csv.reader(io.StringIO(lines), delimiter=between, skipinitialspace=True)
     heads: list[tuple[str, str]] = []
     out: list[Tool] = []
-    try:
-        for cells in rows:
-            if not any(c.strip() for c in cells):
-                continue
-            if not heads:
-                heads = [_head(c) for c in cells]
-                missing = [c for c in ("name", "kind", "diameter") if c not in {h for h, _ in heads}]
-                if missing:
-                    raise OperatorError(
-                        f"{name} has no column {missing[0]}: its first row says {', '.join(h for h, _ in heads)}."
-                    )
-                continue
-            out.append(_tool(dict(zip(heads, cells)), f"{name}, line {rows.line_num}", len(out) + 1, between))
-            if len(out) > MOST:
-                raise OperatorError(f"{name} has over {MOST} tools: no drawer has.")
-    except csv.Error as error:
-        raise OperatorError(f"{name}, line {rows.line_num}: it can't be read as a table ({error}).") from None
+    wanted = "a row of columns is wanted first, and then a row for each tool"
+    for line, between, cells in parted(text, name, wanted, comments=False):
+        if not heads:
+            heads = _heads(cells, name)
+            continue
+        where = f"{name}, line {line}"
+        refuse_more(cells, len(heads), where, between)
+        out.append(_tool(dict(zip(heads, cells)), where, len(out) + 1, between))
+        if len(out) > MOST:
+            raise OperatorError(f"{name} has over {MOST} tools: no drawer has.")
     if not out:
         raise OperatorError(f"{name} names its columns and has no tools.")
     return out
 
 
-def _head(cell: str) -> tuple[str, str]:
+def _heads(cells: list[str], name: str) -> list[tuple[str, str]]:
+    """Columns by name, each with its unit. Raises OperatorError where one that is needed is missing, stands twice, or has a unit that is not read."""
+    heads = [_head(c, name) for c in cells]
+    columns = [h for h, _ in heads]
+    missing = [c for c in ("name", "kind", "diameter") if c not in columns]
+    if missing:
+        raise OperatorError(f"{name} has no column {missing[0]}: its first row says {', '.join(columns)}.")
+    twice = next((c for c in COLUMNS if columns.count(c) > 1), None)
+    if twice is not None:
+        raise OperatorError(f"{name} has two columns called “{twice}”.")
+    return heads
+
+
+def _head(cell: str, name: str) -> tuple[str, str]:
     """A column's name and its unit."""
-    match = re.fullmatch(r"\s*(.*?)\s*(?:[(\[]\s*(mm|in|inch)\s*[)\]])?\s*", cell.lower())
+    match = re.fullmatch(r"(.*?)\s*(?:[(\[]\s*(.*?)\s*[)\]])?", cell.lower())
     assert match is not None
-    return match[1].replace(" ", "_"), "inch" if match[2] in ("in", "inch") else "mm"
+    column, unit = match[1].replace(" ", "_"), match[2] or "mm"
+    if column in LENGTHS and unit not in UNITS:
+        raise OperatorError(f"{name}: “{cell}” is in {unit}, which is not read here: mm or inches are.")
+    return column, UNITS.get(unit, "mm")
 
 
 def _tool(cells: dict[tuple[str, str], str], where: str, number: int, between: str) -> Tool:

@@ -102,18 +102,18 @@ def window(tool: Tool, wood: Wood, light: bool = False, record: Sequence[GoodRun
     frame is light; it takes half of what is not its own record."""
     frame = LIGHT if light else 1.0
     on_it = ", half of it on this light frame" if light else ""
-    own = [c for c in tool.chips if c.wood in (wood.name, wood.kind)]
-    for c in sorted(own, key=lambda c: (c.by != "maker", c.wood != wood.name)):
-        if c.by == "maker":
-            words = f"the maker's figure for {c.wood}{on_it}"
-            return ChipWindow(c.least * frame, c.most * frame, "maker", words)
+    told = sorted((c for c in tool.chips if c.wood in (wood.name, wood.kind)), key=lambda c: c.wood != wood.name)
+    maker, shop = (next((c for c in told if c.by == by), None) for by in ("maker", "shop"))
+    if maker is not None:
+        return ChipWindow(
+            maker.least * frame, maker.most * frame, "maker", f"the maker's figure for {maker.wood}{on_it}"
+        )
     good = [r.chip for r in record if r.chip > 0.0]
     if good:
         runs = "1 good run" if len(good) == 1 else f"the last {len(good)} good runs"
         said = [word for r in record for word in r.remarks]
         more = f"; said then: {', '.join(said[:3])}" if said else ""
         return ChipWindow(min(good), max(good), "record", f"{runs} in {wood.name} here{more}")
-    shop = next((c for c in own if c.by == "shop"), None)
     if shop is not None:
         return ChipWindow(shop.least, shop.most, "record", f"this shop's figure for {shop.wood}")
     least, most, _ = starting(tool)

@@ -115,34 +115,19 @@ def _sleeve(g: Gripped) -> list[Finding]:
     t = g.tool
     if not t.sleeve:
         return []
+    out: tuple[Fix, ...] = (set_tool(t, "Leave the sleeve out", sleeve=0.0),)
     if t.sleeve <= t.shank + SAME_SIZE:
-        message = f"Tool {t.number}'s sleeve is {mm(t.sleeve, 2)} outside, no more than its shank."
-        return [
-            Finding(
-                "tools.sleeve",
-                Level.STOP,
-                STAGE,
-                message,
-                fixes=(set_tool(t, "Leave the sleeve out", sleeve=0.0),),
-                about=str(g.tool.number),
-            )
-        ]
-    if not t.sleeve_rpm:
-        message = f"Tool {t.number} sits in a sleeve: only where its maker and the spindle's both allow it, and at the rpm that they give. Enter that rpm, or use a collet of {size_words(t.shank)}."
-        return [
-            Finding(
-                "tools.sleeve",
-                Level.STOP,
-                STAGE,
-                message,
-                fixes=(set_tool(t, "Leave the sleeve out", sleeve=0.0),),
-                about=str(g.tool.number),
-            )
-        ]
-    if t.rpm > t.sleeve_rpm:
-        message = f"Tool {t.number} is set to {t.rpm:.0f} rpm; in its sleeve both makers allow {t.sleeve_rpm:.0f}."
+        wrong, fixes = f"Tool {t.number}'s sleeve is {mm(t.sleeve, 2)} outside, no more than its shank.", out
+    elif not t.sleeve_rpm:
+        wrong = f"Tool {t.number} sits in a sleeve: only where its maker and the spindle's both allow it, and at the rpm that they give. Enter that rpm, or use a collet of {size_words(t.shank)}."
+        fixes = out
+    elif t.rpm > t.sleeve_rpm:
+        wrong = f"Tool {t.number} is set to {t.rpm:.0f} rpm; in its sleeve both makers allow {t.sleeve_rpm:.0f}."
         fixes = (set_tool(t, f"Turn it at {t.sleeve_rpm:.0f} rpm", rpm=t.sleeve_rpm),)
-        return [Finding("tools.sleeve", Level.STOP, STAGE, message, fixes=fixes, about=str(t.number))]
+    else:
+        wrong, fixes = "", ()
+    if wrong:
+        return [Finding("tools.sleeve", Level.STOP, STAGE, wrong, fixes=fixes, about=str(t.number))]
     message = f"Tool {t.number} sits in a sleeve, at no more than the {t.sleeve_rpm:.0f} rpm that both makers allow: clean inside and out, slits not over one another."
     return [Finding("tools.sleeved", Level.NOTE, STAGE, message, about=str(g.tool.number))]
 

@@ -241,13 +241,12 @@ def _slowly(t: Tooled) -> list[Finding]:
     rubbing = [(tool, rpm) for tool, rpm in rubbing if rpm]
     if not rubbing:
         return []
-    share = IN_THE_AIR
     slower = [
-        f"T{tool.number} {rpm:.0f} rpm" if tool.feed * share / (rpm * tool.teeth) >= tool.rub - CHIP and rpm < tool.rpm else f"T{tool.number} rubs at every speed"
+        f"T{tool.number} {rpm:.0f} rpm" if tool.feed * IN_THE_AIR / (rpm * tool.teeth) >= tool.rub - CHIP and rpm < tool.rpm else f"T{tool.number} rubs at every speed"
         for tool, rpm in rubbing
     ]  # fmt: skip
     names = " and ".join(", ".join(f"T{tool.number}" for tool, _ in rubbing).rsplit(", ", 1))
-    message = f"At {share * 100:.0f} % of {'its' if len(rubbing) == 1 else 'their'} feed {names} rub{'s' if len(rubbing) == 1 else ''} in the wood: raise the feed before the first entry, or slow the spindle until then: {', '.join(slower)}."
+    message = f"At {IN_THE_AIR * 100:.0f} % of {'its' if len(rubbing) == 1 else 'their'} feed {names} rub{'s' if len(rubbing) == 1 else ''} in the wood: raise the feed before the first entry, or slow the spindle until then: {', '.join(slower)}."
     return [Finding("tools.rubs-slowly", Level.NOTE, STAGE, message)]
 
 
@@ -316,7 +315,7 @@ def _grip_table(t: Tooled) -> list[Table]:
         g = grip.gripped(tool, t.machine.collets)
         shank = mm(tool.shank, 2) + ("" if g.collet is not None else ", no collet")
         share = (
-            f"{mm(g.inside)} of {mm(g.collet.grip)}"
+            f"{mm(min(max(g.inside, 0.0), g.collet.grip))} of {mm(g.collet.grip)}"
             if g.inside is not None and g.collet is not None
             else "not measured"
         )

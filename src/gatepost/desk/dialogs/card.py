@@ -3,10 +3,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFormLayout,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)  # fmt: skip
 
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.words import Label
@@ -45,6 +56,19 @@ def card(title: str, note: str = "") -> tuple[QWidget, QVBoxLayout]:
         below.setWordWrap(True)
         column.addWidget(below)
     return box, column
+
+
+def figures_of(names: Iterable[str], typed: Callable[[], object]) -> tuple[QFormLayout, list[QLineEdit]]:
+    """A field for each figure, under each other. typed: is called whenever one is changed."""
+    form, fields = QFormLayout(), []
+    for name in names:
+        field = QLineEdit()
+        field.setFont(font(16))
+        field.setAccessibleName(name)
+        field.textChanged.connect(lambda _: typed())
+        fields.append(field)
+        form.addRow(name, field)
+    return form, fields
 
 
 class TitledDialog(QDialog):

@@ -149,17 +149,8 @@ class DrawerDialog(TitledDialog):
         held = gripped(tool, self._machine.collets)
         self.picture.show_drawing(tool_in_collet(tool, self._machine, held.collet, self._unit))
         self.told.setText(spell("\n".join(_facts(tool, held.collet is not None, tool.name in self.own)), self._unit))
-        self.said.setText(
-            spell(
-                "\n".join(
-                    [
-                        *self._done(tool),
-                        *([aged(held.collet, self._today)] if held.collet is not None and held.collet.since else []),
-                    ]
-                ),
-                self._unit,
-            )
-        )
+        lines = [*self._done(tool), aged(held.collet, self._today) if held.collet is not None else ""]
+        self.said.setText(spell("\n".join(line for line in lines if line), self._unit))
 
     def _done(self, tool: Tool) -> list[str]:
         """What it has done here, and what can be taken for it."""

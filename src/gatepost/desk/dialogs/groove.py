@@ -4,14 +4,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFormLayout, QLineEdit, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.tool import Tool
 from gatepost.core.tools.groove import told, true_v, values_of
 from gatepost.core.units import LengthError, parse_length, show_length, spell
-from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
-from gatepost.desk.theme.style import font
+from gatepost.desk.dialogs.card import CardDialog, button_of, card, figures_of, words_of
 
 NOTE = (
     "On scrap, with Z0 touched on its top: one groove at each depth, a hand's length. Rub the fuzz off, and measure straight across, edge to edge, with calipers. "
@@ -32,15 +31,7 @@ class GrooveDialog(CardDialog):
         self._values: dict[str, float] = {}
         box, column = card(f"A test groove of {tool.name}", NOTE)
         column.addWidget(button_of("Make a job that cuts both on scrap…", self._wanted))
-        form = QFormLayout()
-        self.fields: list[QLineEdit] = []
-        for i, words in enumerate(FIELDS):
-            field = QLineEdit(show_length(depths[i // 2], unit) if i % 2 == 0 else "")
-            field.setFont(font(16))
-            field.setAccessibleName(words)
-            field.textChanged.connect(self.work_out)
-            self.fields.append(field)
-            form.addRow(words, field)
+        form, self.fields = figures_of(FIELDS, lambda: self.work_out())
         column.addLayout(form)
         self.words = words_of("", 18, True)
         column.addWidget(self.words)
@@ -49,6 +40,8 @@ class GrooveDialog(CardDialog):
         self.use = button_of("Enter it so", self._use, True)
         self.use.setObjectName("first")
         self.buttons(button_of("Close", self.reject), self.use)
+        for field, depth in zip(self.fields[::2], depths):
+            field.setText(show_length(depth, unit))
         self.work_out()
 
     def work_out(self) -> None:

@@ -10,7 +10,8 @@ from PyQt6.QtWidgets import QComboBox, QFormLayout, QLineEdit, QWidget
 
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
-from gatepost.core.units import LengthError, parse_length, show_length, spell
+from gatepost.core.plan.ready import rough_skim
+from gatepost.core.units import LengthError, mm, parse_length, show_length, spell
 from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
 from gatepost.desk.theme.style import font
 
@@ -21,6 +22,7 @@ NOTE = (
 )
 FIELDS = ("From X", "From Y", "Long", "Wide", "Takes off")
 ROWS = 0.45  # of the diameter from row to row
+LEAST_ROWS, MOST_ROWS = 0.05, 0.95
 
 
 class SkimDialog(CardDialog):
@@ -84,23 +86,25 @@ class SkimDialog(CardDialog):
             rows = float(self.rows.text().replace(",", "."))
         except (LengthError, ValueError):
             return None
-        return ((x, y, length, width), deep, rows) if length > 0 and width > 0 and 0.02 < rows <= 0.95 else None
+        return (
+            ((x, y, length, width), deep, rows)
+            if length > 0 and width > 0 and LEAST_ROWS <= rows <= MOST_ROWS
+            else None
+        )
 
     def work_out(self) -> None:
         """Whether it can be planned."""
         values = self._values()
         self.use.setEnabled(values is not None and bool(self._tools))
         if values is None:
-            self.words.setText("Type lengths, and rows from 0.05 to 0.95 of the diameter apart.")
+            self.words.setText(f"Type lengths, and rows from {LEAST_ROWS:g} to {MOST_ROWS:g} of the diameter apart.")
             return
         (_, _, length, width), deep, rows = values
         tool = self._tools[max(self.tool.currentIndex(), 0)]
-        count = int(width / (rows * tool.diameter)) + 2
-        minutes = count * length / tool.feed
-        left = self._machine.spoilboard - deep
+        rough = rough_skim(self._machine, tool, length, width, deep, rows)
         self.words.setText(
             spell(
-                f"About {count} rows, {minutes:.0f} min. The spoilboard stays {show_length(left, self._unit)} thick.",
+                f"About {rough.rows} rows, {rough.minutes:.0f} min. The spoilboard stays {mm(rough.left)} thick.",
                 self._unit,
             )
         )

@@ -3,17 +3,14 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFormLayout, QLineEdit, QWidget
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QWidget
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.register import slot_between
 from gatepost.core.units import LengthError, mm, parse_length, spell
-from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
-from gatepost.desk.theme.style import font
-from gatepost.desk.theme.table import THEMES
-from gatepost.desk.view.paint import Brush, fitted
+from gatepost.desk.dialogs.card import CardDialog, button_of, card, figures_of, words_of
+from gatepost.desk.dialogs.drawing_box import DrawingBox
 from gatepost.drawing.measured_piece import measured_piece
 
 SAME = 0.005  # mm
@@ -21,24 +18,6 @@ NOTE = (
     "Break the piece out of its tabs and brush both clean. Measure both across the same way, in the middle of the sides and half way down: "
     "fuzz stands at the face, tabs at the bottom, and corners are round."
 )
-
-
-class WhereMeasured(QWidget):
-    """The piece in its opening. slot: as wide as its cutter, mm."""
-
-    def __init__(self, slot: float, theme: str) -> None:
-        super().__init__()
-        self._drawing, self._theme = measured_piece(slot), theme
-        self.setMinimumHeight(230)
-        self.setAccessibleName("Where piece and opening are measured")
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:  # noqa: N802 - the toolkit's name
-        """Paint it."""
-        p = QPainter(self)
-        p.setRenderHint(QPainter.RenderHint.Antialiasing)
-        p.fillRect(self.rect(), QColor(THEMES[self._theme]["canvas"]))
-        room = QRectF(self.rect()).adjusted(8, 8, -8, -8)
-        Brush(p, fitted(self._drawing, room), self._theme).draw(self._drawing, room)
 
 
 class SlotDialog(CardDialog):
@@ -50,16 +29,10 @@ class SlotDialog(CardDialog):
         super().__init__(parent, "How wide is the slot?", 720, 640)
         self.cutter, self.unit = cutter, unit
         box, column = card("A test piece, and the opening it came out of", NOTE)
-        column.addWidget(WhereMeasured(cutter, theme))
-        form = QFormLayout()
-        self.fields: list[QLineEdit] = []
-        for words in ("Opening", "Piece"):
-            field = QLineEdit()
-            field.setFont(font(16))
-            field.setAccessibleName(words)
-            field.textChanged.connect(self.work_out)
-            self.fields.append(field)
-            form.addRow(words, field)
+        where = DrawingBox(theme, "Where piece and opening are measured")
+        where.show_drawing(measured_piece(cutter))
+        column.addWidget(where)
+        form, self.fields = figures_of(("Opening", "Piece"), lambda: self.work_out())
         column.addLayout(form)
         self.words = words_of("", 18, True)
         column.addWidget(self.words)

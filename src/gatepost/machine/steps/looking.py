@@ -18,11 +18,11 @@ def look(at: InHand, setup: PlannedSetup, step: Step) -> None:
 
 
 def walk(at: InHand, setup: PlannedSetup, step: Step) -> None:
-    """The bed looked over, and then the outline of what is cut gone round at the top of the travel, spindle off, corner by corner."""
+    """The bed looked over, and then the outline of what is cut gone round at the top of the travel, spindle off, corner by corner. Raises OperatorError where it is not known where that lies."""
     look(at, setup, step)
     axes = at.axes(setup)
     if step.box is None or axes.x.machine is None or axes.y.machine is None:
-        return
+        raise OperatorError("The outline can't be walked: where X0 Y0 is, is not known. Set it first.")
     x0, y0, x1, y1 = step.box
     mark = setup.placed.mark
     for x, y in ((x0, y0), (x1, y0), (x1, y1), (x0, y1), (x0, y0)):
