@@ -235,7 +235,7 @@ class Machine(Model):
     stops: Annotated[tuple[StopWord, ...], Field(max_length=10)] = STOPS
     places: Annotated[tuple[BedPlace, ...], Field(max_length=4)] = PLACES
     learned: Annotated[tuple[LearnedFactor, ...], Field(max_length=200)] = ()
-    remarks: Annotated[tuple[Name, ...], Field(max_length=9)] = REMARKS
+    remarks: Annotated[tuple[Name, ...], Field(max_length=5)] = REMARKS
     power_on: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_ON
     power_off: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_OFF
     collets: Annotated[tuple[Collet, ...], Field(max_length=20)] = COLLETS

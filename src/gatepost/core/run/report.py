@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from gatepost.core.findings import Figure, Finding, Gate, Level, Report
+from gatepost.core.working import Named, working
 
 
 @dataclass(frozen=True)
@@ -24,8 +25,11 @@ def report(stops: int, programs: Sequence[RunProgram], lost: Sequence[tuple[str,
     figures = [Figure(f"{p.name}, minutes", p.seconds / 60.0, "minutes") for p in programs]
     findings: list[Finding] = []
     if any(p.learned for p in programs):
-        minutes = sum(p.learned or p.seconds for p in programs) / 60.0
-        figures.append(Figure("All of them, by this machine's own runs", minutes, "minutes"))
+        planned = sum(p.seconds for p in programs) / 60.0
+        longer = sum(p.learned - p.seconds for p in programs if p.learned) / 60.0
+        own = working("planned + longer", Named("planned", planned, "minutes"), Named("longer", longer, "minutes"), unit="minutes",
+                      assumption="each cut times its factor by this machine's shop runs")  # fmt: skip
+        figures.append(Figure("All of them, by this machine's own runs", own.result, "minutes", own))
     if stops:
         message = f"{stops} stop{'s' if stops > 1 else ''} must be mended first; programs say at their head that they are not to be run."
         findings.append(Finding("run.barred", Level.NOTE, "run", message))
