@@ -32,9 +32,18 @@ SAMPLE = {
 }
 DOCS = Path(__file__).parents[2] / "docs" / "machine-link.md"
 # where what may be said leads; everything else leaves the state as it is
-LEADS = {"home": "moving", "jog": "moving", "touch": "moving", "begin": "running", "resume": "running"}
+LEADS = {
+    "lift": "moving",
+    "lower": "moving",
+    "creep": "creeping",
+    "home": "moving",
+    "jog": "moving",
+    "touch": "moving",
+    "begin": "running",
+    "resume": "running",
+}
 HEARD = {
-    "homed": "ready", "arrived": "ready", "touched": "ready", "no-contact": "ready", "ended": "ready", "paused": "paused",
+    "homed": "ready", "arrived": "ready", "touched": "ready", "no-contact": "ready", "ended": "ready", "paused": "paused", "lifted": "lifted", "lowered": "paused",
     "fault": "faulted", "stopped": "ready",
 }  # fmt: skip
 
@@ -71,7 +80,7 @@ def test_every_command_in_every_state(state, do):
     if do in TOLD[state][0]:
         message = json.loads(link.send(do))
         assert message["do"] == do
-        going = do == "stop" and state in ("moving", "running", "paused")
+        going = do == "stop" and state in ("moving", "creeping", "running", "paused", "lifted")
         assert link.state == ("stopping" if going else LEADS.get(do, state))
     else:
         with pytest.raises(LinkMisuse):
@@ -89,7 +98,7 @@ def test_every_message_in_every_state(state, say):
         assert event.kind == say
         waits = state == "stopping" and say not in ("stopped", "fault")
         if say == "state":  # believed, but a run stays a run and a move a move until their end is told
-            assert link.state == (state if waits or state in ("running", "moving") else "ready")
+            assert link.state == (state if waits or state in ("running", "moving", "creeping") else "ready")
         else:
             assert link.state == (state if waits else HEARD.get(say, state))
     else:
@@ -190,7 +199,7 @@ def test_while_stopping_nothing_is_sent_but_looks_and_only_the_answer_ends_it():
     link = linked(State.RUNNING)
     link.send("stop")
     for do in COMMANDS:
-        if do not in ("state", "stop", "feed", "save-wood"):
+        if do not in ("state", "stop", "feed", "rpm", "save-wood"):
             with pytest.raises(LinkMisuse):
                 link.send(do)
     link.receive(

@@ -21,6 +21,7 @@ SILENCE = 1.8  # s without a word before the link counts as lost
 LOOK = 0.25  # s of silence before the machine is asked how it is
 STOPS_WITHIN = 2.0  # s that a machine may take to come to a stand
 SOON = 2.0  # s for what is answered at once
+QUIETLY = ("pause", "resume", "feed", "rpm", "state", "lift", "lower", "creep")  # whose refusal ends nothing
 QUICKLY = 31.0  # s; what may take longer than this moves
 NOT_NOW = {
     State.UNHOMED: "The machine has not been homed. Home it first.",
@@ -124,7 +125,7 @@ class Connection:
         Raises LinkLost."""
         if self._link.state in (State.RUNNING, State.PAUSED):
             self.pause()
-        else:
+        elif self._link.state is not State.LIFTED:  # it stands
             self.stop_moving()
 
     def stop_moving(self) -> None:
@@ -146,6 +147,19 @@ class Connection:
     def feed(self, percent: float) -> None:
         """Feed override. Raises LinkLost."""
         self._ask("feed", percent=percent)
+
+    def rpm(self, percent: float) -> None:
+        """Of the spindle's speed. Raises LinkLost."""
+        self._ask("rpm", percent=percent)
+
+    def lift(self) -> None:
+        """Paused: up out of the wood, then the spindle ends. Nothing happens where it is not. Raises LinkLost."""
+        self._ask("lift")
+
+    def lower(self, to: float, feed: float, wait: float) -> None:
+        """Lifted: the spindle up to speed for wait s, quickly down to machine Z to, at a feed, mm/min, into the place that was left; it is
+        paused there. Raises LinkLost."""
+        self._ask("lower", to=to, feed=feed, wait=wait)
 
     def _ask(self, do: str, **values: Any) -> None:
         """Send what may be asked at any time; nothing where it makes no sense now."""
@@ -216,7 +230,9 @@ class Connection:
                         "The machine has not answered for two seconds: the link counts as lost. Look at the machine."
                     ) from None
                 self._late_stop()
-                if self._link.state in (State.RUNNING, State.PAUSED, State.MOVING, State.STOPPING):
+                if self._link.state is State.CREEPING:
+                    return []  # so that who jogs it can tell it to go on
+                if self._link.state in (*GOING, State.STOPPING):
                     self._order("state")
                     if self._link.state is State.RUNNING:
                         return []  # so that who runs a program can look at the clock
@@ -301,7 +317,7 @@ class Connection:
         raise LinkLost(f"The machine did not answer within {timeout:.0f} s.")
 
     def _raise_if_refused(self, event: Event) -> None:
-        if event.kind == "refused" and event.data.get("do") not in ("pause", "resume", "feed", "state"):
+        if event.kind == "refused" and event.data.get("do") not in QUIETLY:
             raise MachineRefused(f"The machine refused “{event.data.get('do')}”: {event.data.get('reason')}.")
         if event.kind == "fault":
             raise MachineRefused(

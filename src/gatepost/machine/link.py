@@ -39,9 +39,11 @@ class State(StrEnum):
     GREETING = "greeting"
     UNHOMED = "unhomed"
     READY = "ready"
-    MOVING = "moving"  # homing, jogging, touching
+    MOVING = "moving"  # homing, jogging, touching, lifting and lowering
+    CREEPING = "creeping"  # jogged for as long as somebody keeps a key down
     RUNNING = "running"
     PAUSED = "paused"
+    LIFTED = "lifted"  # paused, up out of the wood, the spindle standing
     STOPPING = "stopping"  # a stop has been asked for and not answered yet
     FAULTED = "faulted"
     LOST = "lost"
@@ -50,6 +52,8 @@ class State(StrEnum):
 NOT_NOW = {
     State.GREETING: "The machine has not answered yet. Wait a moment.", State.UNHOMED: "The machine has not been homed. Home it first.",
     State.MOVING: "The machine is moving. Wait until it stands.", State.RUNNING: "A program is running. Wait for its end, or stop it first.",
+    State.CREEPING: "It is being jogged. Let go of the key, and wait until it stands.",
+    State.LIFTED: "A program is paused and lifted. Go on with it or stop it first.",
     State.PAUSED: "A program is paused. Resume or stop it first.", State.STOPPING: "The machine is stopping. Wait until it stands.",
     State.FAULTED: "The machine stopped with a fault. Home it before going on.", State.LOST: "The link to the machine is lost. Use its own red button.",
     State.READY: "The machine stands ready: there is nothing to pause, resume or stop.",
@@ -66,9 +70,10 @@ class Event:
 
 ANY = tuple(State)
 LIVE = (
-    State.UNHOMED, State.READY, State.MOVING, State.RUNNING, State.PAUSED, State.STOPPING, State.FAULTED,
+    State.UNHOMED, State.READY, State.MOVING, State.CREEPING, State.RUNNING, State.PAUSED, State.LIFTED, State.STOPPING, State.FAULTED,
 )  # fmt: skip
-GOING = (State.MOVING, State.RUNNING, State.PAUSED)
+STANDS = (State.READY, State.UNHOMED, State.FAULTED, State.LIFTED)
+GOING = (State.MOVING, State.CREEPING, State.RUNNING, State.PAUSED, State.LIFTED)
 # command -> the states in which we may send it, and the state that it leads to (None: as before); a stop of something
 # that goes on leads to STOPPING
 COMMANDS: dict[str, tuple[tuple[State, ...], State | None]] = {
@@ -76,6 +81,7 @@ COMMANDS: dict[str, tuple[tuple[State, ...], State | None]] = {
     "state": (LIVE, None),
     "home": ((State.UNHOMED, State.READY, State.FAULTED), State.MOVING),
     "jog": ((State.READY,), State.MOVING),
+    "creep": ((State.READY, State.CREEPING), State.CREEPING),
     "touch": ((State.READY,), State.MOVING),
     "zero": ((State.READY, State.PAUSED), None),
     "fit": ((State.UNHOMED, State.READY, State.FAULTED), None),
@@ -94,6 +100,9 @@ COMMANDS: dict[str, tuple[tuple[State, ...], State | None]] = {
     "feed": (LIVE, None),
     "pause": ((State.RUNNING,), None),
     "resume": ((State.PAUSED,), State.RUNNING),
+    "lift": ((State.PAUSED,), State.MOVING),
+    "lower": ((State.LIFTED,), State.MOVING),
+    "rpm": (LIVE, None),
     "stop": (LIVE, None),
     "save-wood": (LIVE, None),
 }
@@ -104,7 +113,9 @@ MESSAGES: dict[str, tuple[tuple[State, ...], State | str | None]] = {
     "hello": ((State.GREETING,), None),
     "state": ((State.GREETING, *LIVE), "said"),
     "homed": ((State.MOVING, State.STOPPING), "unless stopping"),
-    "arrived": ((State.MOVING, State.STOPPING), "unless stopping"),
+    "arrived": ((State.MOVING, State.CREEPING, State.STOPPING), "unless stopping"),
+    "lifted": ((State.MOVING, State.STOPPING), "lifted"),
+    "lowered": ((State.MOVING, State.STOPPING), "paused"),
     "set": ((State.READY, State.PAUSED), None),
     "touched": ((State.MOVING, State.STOPPING), "unless stopping"),
     "no-contact": ((State.MOVING, State.STOPPING), "unless stopping"),
@@ -131,7 +142,7 @@ MESSAGES: dict[str, tuple[tuple[State, ...], State | str | None]] = {
 }
 # message -> what it may carry, and then soundly
 OPTIONAL: dict[str, dict[str, str]] = {
-    "state": {"work": "place", "zero": "place", "spindle": "number", "feed": "number", "clock": "clock", "taken": "count", "done": "count", "reason": "words"},
+    "state": {"work": "place", "zero": "place", "spindle": "number", "feed": "number", "rpm": "number", "clock": "clock", "taken": "count", "done": "count", "reason": "words"},
     "homed": {"miss": "place"}, "no-contact": {"z": "number"}, "stopped": {"n": "count", "state": "words"},
     "refused": {"do": "words", "reason": "words", "n": "count"}, "fault": {"n": "count"}, "paused": {"n": "count"},
     "hello": {"machine": "words", "link": "count", "credits": "count", "done": "count"}, "touched": {"axis": "words"},
@@ -190,6 +201,8 @@ class Link:
     def __init__(self) -> None:
         self.state = State.GREETING
         self.sent = self.taken = self.done = 0
+        self._asked: tuple[str, State] | None = None  # what was asked for last that moves, and what it was until then
+        self.hold = 0  # presses of a key by which it was jogged
         self._begun = False
         self._kept = b""
 
@@ -209,6 +222,9 @@ class Link:
             if self.credits <= 0:
                 raise LinkMisuse("the window is full")
             values["n"] = self.sent + 1
+        if do == "creep":
+            self.hold += self.state is State.READY
+            values["n"] = self.hold
         line = (json.dumps({"do": do, **values}, ensure_ascii=False) + "\n").encode()
         if len(line) > LONGEST:
             raise LinkMisuse("the line is over 64 kB")
@@ -220,6 +236,7 @@ class Link:
         if do == "stop" and self.state in GOING:
             after = State.STOPPING
         if after is not None:
+            self._asked = (do, self.state) if self.state is not after else self._asked
             self.state = after
         return line
 
@@ -269,12 +286,14 @@ class Link:
             if name in message and not _is(wanted, message[name]):
                 self._lose(f"“{kind}” came with an unsound {name}")
         self._count(kind, message)
+        if kind == "refused":
+            self._refused(message)
         if after == "said":
             self._follow(message)
         elif after == "unless stopping":
             self.state = self.state if self.state is State.STOPPING else State.READY
-        elif after == "paused":
-            self.state = self.state if self.state is State.STOPPING else State.PAUSED
+        elif after in ("paused", "lifted"):
+            self.state = self.state if self.state is State.STOPPING else State(after)
         elif after == "stands":
             said = message.get("state", "ready")
             if said not in ("ready", "unhomed", "faulted"):
@@ -283,6 +302,13 @@ class Link:
         elif isinstance(after, State):
             self.state = after
         return Event(kind, message)
+
+    def _refused(self, message: dict[str, Any]) -> None:
+        """What was refused has changed nothing: it is as it was before it was asked. Words of an earlier press of a key are another's."""
+        if self._asked is None or message.get("do") != self._asked[0] or self.state is not COMMANDS[self._asked[0]][1]:
+            return
+        if message["do"] != "creep" or message.get("n") == self.hold:
+            self.state, self._asked = self._asked[1], None
 
     def _count(self, kind: str, message: dict[str, Any]) -> None:
         n = message.get("n")
@@ -311,11 +337,13 @@ class Link:
             said = State(message.get("state", ""))
         except ValueError:
             self._lose(f"an unknown state came: {message.get('state')!r}")
-        if self.state is State.STOPPING:
+        if self.state is State.STOPPING or (said is State.MOVING and self.state is State.CREEPING):
             return
         if said is State.MOVING and self.state in (State.RUNNING, State.PAUSED):
             self.state = State.RUNNING
-        elif said in (State.READY, State.UNHOMED, State.FAULTED) and self.state in (State.RUNNING, State.MOVING):
+        elif (said in STANDS and self.state in (State.RUNNING, State.MOVING, State.CREEPING)) or (
+            said is State.PAUSED and self.state is State.MOVING
+        ):
             return  # said before it heard what it was sent; a word of arrival, end or fault is still to come
         elif said in LIVE:
             self.state = said

@@ -7,17 +7,25 @@ import contextlib
 import math
 from collections import deque
 from collections.abc import Callable, Sequence
+from typing import Any
 
 from gatepost.core.errors import OperatorError
 from gatepost.machine.blocks import blocks_of
-from gatepost.machine.connection import SOON, STOPS_WITHIN
-from gatepost.machine.failures import LinkLost, MachineRefused, Overdue
+from gatepost.machine.connection import LOOK, SOON, STOPS_WITHIN
+from gatepost.machine.failures import CalledOff, LinkLost, MachineRefused, Overdue
 from gatepost.machine.hands_and_eyes import HandsAndEyes
 from gatepost.machine.limits import BEYOND, longest
-from gatepost.machine.link import LinkMisuse, State
+from gatepost.machine.link import Event, LinkMisuse, State
 
 ACROSS = 120.0  # s to cross a machine whose profile is not known
+KEEP_ON = 0.05  # s between words of whoever jogs by hand; the machine waits for four of them
+Speeds = tuple[float, float, float]  # mm/min along X, Y and Z
 Progress = Callable[[int, int], None]  # blocks done, of how many
+
+
+def _along(speeds: Speeds) -> dict[str, Any]:
+    """A message's words of speeds."""
+    return dict(zip("xyz", speeds))
 
 
 class Session(HandsAndEyes):
@@ -33,6 +41,36 @@ class Session(HandsAndEyes):
         """Go to machine coordinates, up and across before down."""
         self._begin("jog", **to)
         self._until("arrived", self._moving())
+
+    def creep(self, speeds: Callable[[], Speeds | None]) -> None:
+        """Jog for as long as speeds gives any, mm/min along X, Y and Z; it is asked again and again, and the machine ends it by itself where it
+        is not. Raises MachineRefused, CalledOff, LinkLost."""
+        first = speeds()
+        if first is None:
+            return
+        self._socket.settimeout(KEEP_ON)
+        try:
+            self._begin("creep", **_along(first))
+            self._wait_anew()
+            told, ends = self._listened, False
+            while self._link.state in (State.CREEPING, State.STOPPING):
+                for event in self._hear():
+                    self._jogged(event)
+                if self._link.state is State.CREEPING and not ends and self._listened - told >= KEEP_ON:
+                    going, told = speeds(), self._listened
+                    ends = going is None
+                    self._ask("creep", **(_along(going) if going is not None else {}))
+        finally:
+            self._socket.settimeout(LOOK)
+
+    def _jogged(self, event: Event) -> None:
+        """What is heard while it is jogged by hand: stopped, refused, a fault."""
+        if event.kind == "stopped":
+            self._stop_asked = math.inf
+            raise CalledOff("It was stopped.")
+        if event.kind == "refused" and event.data.get("do") == "creep" and self._link.state is not State.CREEPING:
+            raise MachineRefused(f"The machine does not jog: {event.data.get('reason')}.")
+        self._raise_if_refused(event)
 
     def touch(self, to: float, feed: float, gauge: float, axis: str = "z") -> float:
         """Go along an axis until the plate closes, or a pin meets the wood; gives the machine coordinate of the contact."""

@@ -27,6 +27,7 @@ PLATE = 20.0  # mm from the middle of a plate to its edge
 SIDE_UP = 0.5  # mm of wood that must stand above a pin's tip for its side to be felt
 LAG = 0.12  # s by which a slow link is late
 AFTER = 80  # blocks taken, or messages heard, before a fault of the link shows
+LAPSE = 0.2  # s after the last word of whoever jogs by hand until the machine ends it by itself
 FARTHEST = 10_000.0  # mm that a message may say
 MOST_STANDING, MOST_CORNERS = 400, 4000  # things on the bed, and corners of one
 KINDS = ("flat", "ball", "tapered_ball", "vee", "rounded_vee", "bull", "surfacing", "drill")

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from gatepost.machine.standins import contacts, hands, sending
+from gatepost.machine.standins import by_keys, contacts, hands, lifting, sending
 from gatepost.machine.standins.contacts import bumps, with_backlash
 from gatepost.machine.standins.messages import (
     CREDITS,
@@ -36,6 +36,10 @@ ACTS = {
     "take-up": hands.take_up,
     "calipers": hands.calipers,
     "gauge": hands.gauge,
+    "creep": by_keys.creep,
+    "lift": lifting.lift,
+    "lower": lifting.lower,
+    "rpm": lifting.turn_faster,
     "touch": contacts.touch,
     "zero": sending.set_zero,
     "begin": sending.begin,
@@ -135,6 +139,15 @@ class Router(RouterState):
             return 0.0
         if self.moving_kind == "running":
             return self._run(seconds)
+        if self.moving_kind == "creeping":
+            by_keys.unheard_for(self, seconds)
+        if self.dwell_left > 0:  # the spindle comes up to speed before the bit goes down
+            step = min(self.dwell_left, seconds)
+            self.dwell_left -= step
+            self.clock += step
+            if self.braking:
+                self._arrived()
+            return step
         used = self._march(seconds, self.braking)
         if self.state == "moving" and (self.walk[0] >= len(self.legs) or (self.braking and self.walk[2] == 0.0)):
             self._arrived()
@@ -143,6 +156,10 @@ class Router(RouterState):
     def _arrived(self) -> None:
         """It stands: where it was to go, or where it was stopped on the way. Nothing that was cut short has been done."""
         kind, self.moving_kind = self.moving_kind, ""
+        if kind == "creeping" and not self.ending:
+            return by_keys.stands(self)
+        if kind in ("lifting", "lowering") and not self.ending and not self.braking:
+            return lifting.there(self, kind)
         if self.ending or self.braking:
             self._stopped(told=self.ending)
             return

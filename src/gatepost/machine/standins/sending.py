@@ -150,7 +150,8 @@ def next_block(m: RouterState) -> bool:
         if action.value and not m.profile.rpm[0] - 1 <= action.value <= m.profile.rpm[1] + 1:
             m.fault(f"block {n}: the spindle does not turn at {action.value:.0f}")
             return False
-        m.spindle = action.value
+        m.programmed = action.value
+        m.spindle = m.at_speed(action.value)
     if action.kind == "tool" and int(action.value) != int(m.tool["number"]):
         m.fault(f"block {n}: tool {int(action.value)} is asked for, tool {int(m.tool['number'])} is fitted")
         return False

@@ -179,11 +179,14 @@ class Server:
                 continue
             if self.heard != fed:
                 fed, idle_since = self.heard, now
+            by_hand = (
+                self.router.moving_kind == "creeping"
+            )  # in real time, whatever the speed: somebody watches the bit
             if self.speed != 1.0 and self.router.hungry and not self.router.braking and now - idle_since < 0.5:
                 await asyncio.sleep(0.0005)  # hurried time waits for blocks on their way; real time would not
                 last = time.monotonic()
                 continue
-            span = 2.0 if math.isinf(self.speed) else max((now - last) * self.speed, 0.001)
+            span = now - last if by_hand else 2.0 if math.isinf(self.speed) else max((now - last) * self.speed, 0.001)
             most = max(0.5 * self.router.fed_for, LEAST_SPAN) if self.speed != 1.0 else 5.0
             self.router.advance(min(span, most, 5.0))
             last = now
@@ -191,7 +194,7 @@ class Server:
                 self.router.tell()
                 told = now
             self._flush()
-            await asyncio.sleep(0.0 if math.isinf(self.speed) else 0.004)
+            await asyncio.sleep(0.0 if math.isinf(self.speed) and not by_hand else 0.004)
 
 
 class TerminalWriter:

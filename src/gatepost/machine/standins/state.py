@@ -87,6 +87,10 @@ class RouterState:
         self.probe: dict[str, Any] | None = None
         self.end_seen = False
         self.moving_kind = ""
+        self.hold, self.rates = 0, np.zeros(3)  # of a jog by hand: which press of a key, and how fast, mm/min
+        self.unheard = 0.0  # s since it was told to go on with it
+        self.kept: tuple[Any, ...] | None = None  # what was half done when it was lifted out of the wood
+        self.speed, self.programmed = 1.0, 0.0  # share of the spindle's speed that is asked for, and the program's rpm
         self.asked_for: list[BedThing] = []
         self.slip = np.zeros(3)  # what the axes really are beyond what is counted: steps that were lost
         self.lag = np.zeros(3)  # backlash, by the way they went last
@@ -156,6 +160,8 @@ class RouterState:
         self.begun = False
         self.legs, self.owner = np.zeros((0, 10)), []
         self.walk[:] = 0.0
+        self.kept = None
+        self.rates = np.zeros(3)
         self.taken = self.done = 0
         self.expect = self.at.copy()
         self.modal = Modal()
@@ -172,6 +178,10 @@ class RouterState:
             if np.hypot(*(places - middle).T).max() <= 0.5 * across - radius + FELT:
                 return middle, float(across)
         return None
+
+    def at_speed(self, rpm: float) -> float:
+        """What the spindle turns at where a program asks for rpm: as much faster or slower as was asked for, within what it can."""
+        return min(max(rpm * self.speed, self.profile.rpm[0]), self.profile.rpm[1]) if rpm else 0.0
 
     def tip(self) -> np.ndarray:
         """The tip on the bed."""
@@ -228,7 +238,7 @@ class RouterState:
             {
                 "say": "state", "state": self.state, "machine": [round(float(v), 4) for v in self.at],
                 "work": [round(float(v), 4) for v in self.at - self.zero], "zero": [round(float(v), 4) for v in self.zero],
-                "spindle": self.spindle, "feed": round(self.override * 100), "clock": round(self.clock, 3),
+                "spindle": self.spindle, "feed": round(self.override * 100), "rpm": round(self.speed * 100), "clock": round(self.clock, 3),
                 "taken": self.taken, "done": self.done, "reason": self.reason if self.state == "faulted" else "",
             }
         )  # fmt: skip
