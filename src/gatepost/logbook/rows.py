@@ -174,5 +174,5 @@ class Run:
     @property
     def kept_at(self) -> float:
         """The share of its feed at which it was kept last, 1 where nobody changed it."""
-        last = self.overrides[-1] if self.overrides and isinstance(self.overrides[-1], dict) else {}
-        return float(last.get("percent", 100.0)) / 100.0
+        feeds = [o["percent"] for o in self.overrides if isinstance(o, dict) and "percent" in o]
+        return float(feeds[-1]) / 100.0 if feeds else 1.0

@@ -174,10 +174,10 @@ class RunRecorder:
         """Remember a pause or stop of the run that goes on now."""
         self.stops.append({"at": now(), "what": what})
 
-    def fed(self, percent: float, block: int) -> None:
-        """Remember a feed override of the run that goes on now."""
+    def fed(self, percent: float, block: int, of: str = "percent") -> None:
+        """Remember an override of the run that goes on now. of: percent, of the feed, or rpm, of the spindle's speed."""
         if self.current is not None or self.file is not None:
-            self.overrides.append({"at": now(), "block": block, "percent": percent})
+            self.overrides.append({"at": now(), "block": block, of: percent})
 
     def said(self, what: str, block: int) -> bool:
         """Remember a remark of the run that goes on now; gives whether one does."""

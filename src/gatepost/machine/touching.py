@@ -12,6 +12,7 @@ from gatepost.core.job.tool import Tool
 from gatepost.core.units import mm
 from gatepost.core.zero import ways
 from gatepost.core.zero.ways import FoundZero
+from gatepost.machine.session import Session
 
 QUICK, SLOW = 120.0, 30.0  # mm/min
 BACK = 2.0  # mm between the quick touch and the slow one
@@ -44,6 +45,13 @@ def by_eye(machine: Touching, want: tuple[float, float], bed: tuple[float, float
         if eye > 0.0:
             break  # no eye sees better than it does
     return [FoundZero(axis, value, 0.0, ways.z_zero(value, "nothing", 0.0)) for axis, value in (("x", x), ("y", y))]
+
+
+def as_it_stands(machine: Session) -> list[FoundZero]:
+    """X0 and Y0 where somebody has brought the tip by hand."""
+    machine.look()
+    x, y, _ = machine.last["machine"]
+    return [FoundZero(a, float(v), 0.0, ways.z_zero(float(v), "nothing", 0.0)) for a, v in (("x", x), ("y", y))]
 
 
 def one_edge(machine: Touching, edge: ways.EdgeTouch, travel: tuple[float, float]) -> tuple[float, float]:

@@ -94,7 +94,7 @@ class StepActions:
             return
         path = str(document.path or "")
         if self._operator.state not in ("no link", "lost") and not typed:
-            self._operator.do(plan, setup, step, document.journal, path)
+            self._operator.do(plan, setup, step, document.journal, path, self._machine.here == step.key)
             return
         from gatepost.machine import by_hand
         from gatepost.machine.failures import Questioned

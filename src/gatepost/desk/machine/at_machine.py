@@ -5,14 +5,13 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtCore import pyqtSignal
 
 from gatepost.core.run.reasons import reason
 from gatepost.core.run.step import Step
 from gatepost.core.units import LengthError, parse_length, spell
-from gatepost.desk.machine.big_keys import HeldKeys
-from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR, MachineLayout
+from gatepost.desk.machine.machine_keys import MachineKeys
+from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR
 from gatepost.desk.machine.places_row import AT
 from gatepost.desk.machine.words import VERBS, EndedRun, in_short, until_it_cuts
 from gatepost.desk.theme.style import font
@@ -24,12 +23,23 @@ if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
 
 
-class AtMachine(MachineLayout):
+STANDS_STILL = {
+    "paused": "Paused: the spindle turns in one place and burns. Lift it, or go on. Never hands in: a pause is not isolation.",
+    "lifted": "Lifted, and the spindle stands; it is not isolated. To reach in: stop it here, isolate, and resume from where it ended. Else look, "
+    "and go down again into the place that was left.",
+}  # what is said while a program stands still, by the state
+NO_JOG = ("run", "take")  # steps at which nobody brings the tip anywhere by hand
+BUSY = ("busy", "paused", "lifted")  # states in which something goes on
+
+
+class AtMachine(MachineKeys):
     """The second view. It asks; the window does."""
 
     done_wanted = pyqtSignal(object, object, tuple)  # setup, step, typed read-outs
     still_wanted = pyqtSignal()
     resume_wanted = pyqtSignal()
+    lift_wanted = pyqtSignal()
+    lower_wanted = pyqtSignal(object, object)  # setup, step: down again into the place that was left, and on
     stop_wanted = pyqtSignal()
     desk_wanted = pyqtSignal()
     mend_wanted = pyqtSignal()  # what keeps everything from being done is to be seen at the desk
@@ -46,13 +56,12 @@ class AtMachine(MachineLayout):
 
     def __init__(self, theme: str) -> None:
         super().__init__(theme)
-        self.held_keys = HeldKeys(self)
-        self.held_keys.came_up.connect(self._key_up)
         self.unit = "mm"
         self.steps: list[tuple[PlannedSetup, Step]] = []
         self.done: list[bool] = []
         self.at = 0
         self._typed_for = ("", "")
+        self.here = ""  # the step at which the tip was brought by hand to where it is about
         self.barred = ""  # what keeps everything from being done, or nothing
         self.linked = False
         self.named: tuple[str, ...] = ()
@@ -74,6 +83,8 @@ class AtMachine(MachineLayout):
         self.leave.fired.connect(self.leave_wanted.emit)
         self.halt.fired.connect(self._halt)
         self.stop.fired.connect(self.stop_wanted.emit)
+        self.lift.fired.connect(self.lift_wanted.emit)
+        self.jog.armed_changed.connect(lambda: self.go(self.at))
         for _, field in self.typed:
             field.returnPressed.connect(self.press_main)
 
@@ -108,7 +119,7 @@ class AtMachine(MachineLayout):
                 key.hide()
             for _, field in self.typed:
                 field.hide()
-            busy = self.state in ("busy", "paused")
+            busy = self.state in BUSY
             for key in (self.halt, self.stop):
                 key.setVisible(self.linked)
                 key.setEnabled(busy)
@@ -121,6 +132,7 @@ class AtMachine(MachineLayout):
         if other:
             self.show_trouble("")
             self.working_out.hide()
+            self.here = ""
             self.turned_to.emit()
         setup, step = self.steps[self.at]
         self.where.setText(f"{setup.name} setup{f' · T{step.tool}' if step.tool else ''}")
@@ -133,14 +145,16 @@ class AtMachine(MachineLayout):
         self.step.setText(spell(step.title, self.unit))
         self.step.setToolTip(f"Without it: {reason(step).why}")
         self.detail.setText(spell(step.detail, self.unit))
-        running = (self.state in ("busy", "paused") or self.ended is not None) and step.kind == "run"
+        running = (self.state in BUSY or self.ended is not None) and step.kind == "run"
         self.caution.setText(spell(in_short(step.caution) if running else step.caution, self.unit))
         self._show_figure(setup, step)
-        if self.ended is not None and step.kind == "run" and self.state not in ("busy", "paused"):
+        if self.ended is not None and step.kind == "run" and self.state not in BUSY:
             self.step.setText(spell(self.ended.where, self.unit))
             self.detail.setText(spell(self.ended.means, self.unit))
         self._show_early(step)
-        if self._told is not None and step.kind == "run" and self.state in ("busy", "paused"):
+        if self.state in STANDS_STILL and step.kind == "run":
+            self.caution.setText(STANDS_STILL[self.state])
+        if self._told is not None and step.kind == "run" and self.state in BUSY:
             self._show_left(*self._told)  # as it was told last: a pause takes none of it away
         self._show_typed(step)
         self._show_keys(setup, step)
@@ -149,7 +163,7 @@ class AtMachine(MachineLayout):
 
     def _show_early(self, step: Step) -> None:
         """Before a run that ended early can be resumed: that it is there, and that it comes after what is to be done first."""
-        busy = self.state in ("busy", "paused")
+        busy = self.state in BUSY
         seen = self.ended is not None and step.kind != "run" and not busy and not all(self.done)
         self.early.setVisible(seen)
         if seen and self.ended is not None:
@@ -197,17 +211,24 @@ class AtMachine(MachineLayout):
                 field.setAccessibleName(names[i])
 
     def _show_keys(self, setup: PlannedSetup, step: Step) -> None:
-        busy = self.state in ("busy", "paused")
+        busy = self.state in BUSY
         moves = step.moves and self.linked
         ended = self.ended is not None and step.kind == "run" and not busy
         for key in (self.again, self.leave):
             key.setVisible(ended)
-        verb = VERBS.get(step.kind, "Done") if self.linked or step.kind == "rock" else "Done"
+        verb = (
+            "Set it here"
+            if self.here == step.key
+            else VERBS.get(step.kind, "Done")
+            if self.linked or step.kind == "rock"
+            else "Done"
+        )
         bit = step.key.startswith("bit-")  # the other answer: to the rock test, or to whether it is the right bit
         self.rocks.label("Another bit…" if bit else "It rocks", "R", False, enabled=not busy)
         self.rocks.setVisible(step.kind == "rock" or bit)
-        if self.state == "paused":
-            self.main.label("Resume", "hold Enter", True)
+        self.lift.setVisible(self.state == "paused" and step.kind == "run")
+        if self.state in ("paused", "lifted"):
+            self.main.label("Down and on" if self.state == "lifted" else "Resume", "hold Enter", True)
         elif ended:
             self.main.label("Resume it…", "Enter", False)
         elif self.done and all(self.done):
@@ -227,14 +248,15 @@ class AtMachine(MachineLayout):
         self.halt.setVisible(self.linked)
         self.stop.setVisible(self.linked)
         self.cutting.setVisible(busy and self.linked and step.kind == "run")
+        self.jog.show_row(self.linked and self.state == "ready" and step.kind not in NO_JOG)
         self.places.show_places(self.named, self.state == "ready" and step.key.partition("-")[0] in AT)
 
     def show_state(self, state: str, words: str) -> None:
         """The link's state."""
         self.state = state
-        if state not in ("busy", "paused"):
+        if state not in BUSY:
             self._told = None
-        self.linked = state in ("ready", "busy", "paused", "lost", "connecting")
+        self.linked = state in ("ready", *BUSY, "lost", "connecting")
         said = {
             "busy": "moving",
             "no link": "without a link",
@@ -243,13 +265,22 @@ class AtMachine(MachineLayout):
         }.get(state, state)
         self.link.setText(said)
         self.simulated.setVisible(state in ("no link", "lost"))
-        self.bar.setVisible(state in ("busy", "paused") and self.progress[1] > 0)
+        self.bar.setVisible(state in BUSY and self.progress[1] > 0)
         self.go(self.at)
 
     def show_trouble(self, words: str) -> None:
         """What a check or the machine has told of the step shown; nothing takes it away."""
         self.trouble.setText(spell(words, self.unit))
         self.trouble.setVisible(bool(words))
+
+    def brought(self, key: str) -> None:
+        """The tip was brought by hand to where a step is about: it is set there."""
+        self.here = key
+        self.go(self.at)
+
+    def say_seen(self, words: str) -> None:
+        """What is seen over the tip."""
+        self.detail.setText(words)
 
     def show_progress(self, done: int, of: int, left: float | None, words: str, after: str) -> None:
         """Minutes left before anything else; what is being cut; and what comes after."""
@@ -258,7 +289,7 @@ class AtMachine(MachineLayout):
         self.bar.setMaximum(max(of, 1))
         self.bar.setValue(done)
         self.bar.setAccessibleName("How much of the program is done")
-        self.bar.setVisible(self.state in ("busy", "paused"))
+        self.bar.setVisible(self.state in BUSY)
 
     def _show_left(self, left: float | None, words: str, after: str) -> None:
         if left is not None:
@@ -327,14 +358,17 @@ class AtMachine(MachineLayout):
             self.other_wanted.emit(*now)
 
     def _main(self) -> None:
+        now = self.current()
         if self.state == "paused":
             self.resume_wanted.emit()
             return
-        now = self.current()
+        if self.state == "lifted" and now is not None:
+            self.lower_wanted.emit(*now)
+            return
         if now is None:
             self.mend_wanted.emit()
             return
-        if self.ended is not None and now[1].kind == "run" and self.state not in ("busy", "paused"):
+        if self.ended is not None and now[1].kind == "run" and self.state not in BUSY:
             self.resume_run_wanted.emit()
             return
         if all(self.done):
@@ -354,47 +388,3 @@ class AtMachine(MachineLayout):
                     return
         self.show_trouble("")
         self.done_wanted.emit(now[0], now[1], tuple(typed))
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        """Big keys by letter; any other key lets go of one that is being held."""
-        if event is None or not self.held_keys.pressed(event):
-            return
-        key = Qt.Key(event.key())
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and not (
-            key == Qt.Key.Key_Space and self.main.held
-        ):
-            self.main.press()
-            return
-        for one in (self.main, self.stop, self.places):
-            one.let_go()
-        table = {
-            Qt.Key.Key_B: self.back,
-            Qt.Key.Key_W: self.working,
-            Qt.Key.Key_L: self.ledger,
-            Qt.Key.Key_R: self.rocks,
-            Qt.Key.Key_S: self.stop,
-            Qt.Key.Key_A: self.again,
-            Qt.Key.Key_D: self.leave,
-            Qt.Key.Key_Escape: self.halt,
-            **(self.places.by_key() or self.cutting.by_key()),
-        }
-        if key in table and table[key].isEnabled() and table[key].isVisibleTo(self):
-            table[key].press()
-        else:
-            super().keyPressEvent(event)
-
-    def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
-        """Letting go of Enter lets go of the main key."""
-        if event is not None:
-            self.held_keys.released(event)
-
-    def focusOutEvent(self, event: QFocusEvent | None) -> None:
-        """Nothing is held by a view that does not have the keys."""
-        self.held_keys.all_up()
-        super().focusOutEvent(event)
-
-    def _key_up(self, key: int) -> None:
-        if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.main.let_go()
-        for one in (self.stop, self.places):
-            one.let_go()

@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QElapsedTimer, QObject, QPointF, QRectF, Qt, QTimer, QTimerEvent, pyqtSignal
+from PyQt6.QtCore import QElapsedTimer, QEvent, QObject, QPointF, QRectF, Qt, QTimer, QTimerEvent, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
@@ -84,6 +84,7 @@ class BigKey(QWidget):
         self._room()
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_AcceptTouchEvents)  # itself: two fingers may hold two keys
         self._clock = QElapsedTimer()
         self._timer = QTimer(self)
         self._timer.setInterval(30)
@@ -135,6 +136,17 @@ class BigKey(QWidget):
         if self._clock.elapsed() >= HOLD:
             self._timer.stop()
             self.fired.emit()
+
+    def event(self, event: QEvent | None) -> bool:
+        """A finger goes down, or comes up."""
+        kind = event.type() if event is not None else QEvent.Type.None_
+        if kind == QEvent.Type.TouchBegin:
+            self.mousePressEvent(None)
+        elif kind in (QEvent.Type.TouchEnd, QEvent.Type.TouchCancel):
+            self.mouseReleaseEvent(None)
+        elif kind != QEvent.Type.TouchUpdate:
+            return super().event(event)
+        return True
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         """Begin."""

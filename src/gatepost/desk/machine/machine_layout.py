@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from gatepost.desk.machine.big_keys import BigKey
+from gatepost.desk.machine.jog_row import JogRow
 from gatepost.desk.machine.places_row import PlacesRow
 from gatepost.desk.machine.while_it_cuts import WhileItCuts
 from gatepost.desk.theme.style import font
@@ -151,6 +152,8 @@ class MachineLayout(QWidget):
         self.cutting, self.places = WhileItCuts(self.theme), PlacesRow(self.theme)
         column.addWidget(self.cutting)
         column.addWidget(self.places)
+        self.jog = JogRow(self.theme)
+        column.addWidget(self.jog)
         row = QHBoxLayout()
         row.setSpacing(14)
         self.back = BigKey("Back", "B", self.theme)
@@ -160,6 +163,7 @@ class MachineLayout(QWidget):
         self.rocks = BigKey("It rocks", "R", self.theme, "danger")
         self.again = BigKey("Start again…", "A", self.theme)
         self.leave = BigKey("Leave it", "D", self.theme)
+        self.lift = BigKey("Lift it", "U", self.theme)
         self.halt = BigKey("Pause", "Esc", self.theme, "danger")
         self.stop = BigKey("Stop", "hold S", self.theme, "danger", True)
         for key, share in (
@@ -170,6 +174,7 @@ class MachineLayout(QWidget):
             (self.again, 4),
             (self.leave, 4),
             (self.main, 7),
+            (self.lift, 4),
             (self.halt, 4),
             (self.stop, 3),
         ):
@@ -211,7 +216,7 @@ class MachineLayout(QWidget):
             f"QProgressBar {{ background: {c[bar]}; border: none; border-radius: 5px; }}"
             f"QProgressBar::chunk {{ background: {c['accent']}; border-radius: 5px; }}"
         )
-        for label in (self.count, self.sum, self.early, self.cutting.fed, self.places.words):
+        for label in (self.count, self.sum, self.early, self.cutting.fed, self.places.words, self.jog.words):
             label.setStyleSheet(f"color: {c[good]};")
         for label in (self.where, self.link, self.label, self.figure_unit, self.detail, self.working_out):
             label.setStyleSheet(f"color: {c[soft]};")
@@ -228,8 +233,8 @@ class MachineLayout(QWidget):
     def keys(self) -> tuple[BigKey, ...]:
         """All big keys, in their order."""
         return (
-            self.back, self.working, self.ledger, self.rocks, self.again, self.leave, self.main, self.halt, self.stop,
-            *self.cutting.keys(), *self.places.keys(),
+            self.back, self.working, self.ledger, self.rocks, self.again, self.leave, self.main, self.lift, self.halt, self.stop,
+            *self.cutting.keys(), *self.places.keys(), *self.jog.keys(),
         )  # fmt: skip
 
     def per_mm(self) -> float:

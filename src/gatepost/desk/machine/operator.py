@@ -14,25 +14,27 @@ import time
 from collections.abc import Callable
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
 from gatepost.core.run.step import Step
+from gatepost.desk.machine.at_once import AtOnce
 from gatepost.machine.seeds import new_seed
 from gatepost.trouble import told
 
 if TYPE_CHECKING:
     from gatepost.core.plan.planned import PlannedSetup
     from gatepost.core.plan.result import Plan, Resumed
-    from gatepost.machine.ramp import FeedRamp
+    from gatepost.machine.jogging import Asked
 
 LOOK_EVERY = 0.7  # s between looks at an idle machine
 TELL_EVERY = 0.05  # s between words of how far a run is
+NOTHING = object()
 BLOCK_BY_BLOCK = ("taken", "done")  # what the window need not hear of each block
 
 
-class Operator(QObject):
+class Operator(AtOnce):
     """Carries out steps in its own thread. state: no link, connecting, ready, busy, paused, lost."""
 
     state_changed = pyqtSignal(str, str)
@@ -41,30 +43,24 @@ class Operator(QObject):
     grown = pyqtSignal(object)
     finished = pyqtSignal(str, str)
     probed = pyqtSignal(object)  # heights, or nothing when it was not ended
+    crept = pyqtSignal(
+        object, str
+    )  # a jog by hand has ended: how far a mark lies from the tip, or nothing; what went wrong
     unplaced = pyqtSignal(str, str)  # an act by which the machine's place is lost, and why
-    fed = pyqtSignal(float)  # the feed override, per cent
-    told = pyqtSignal(str)  # what went wrong beside the machine
     _posted = pyqtSignal(object)  # to be done in the window's thread
 
     def __init__(self, book: Callable[[], Any]) -> None:
         super().__init__()
         self._book = book
-        self._session: Any = None
         self._simulated: Any = None
-        self._keeper: Any = None
         self._jobs: queue.Queue[tuple[Callable[[], None] | None, bool]] = queue.Queue()  # and whether it is a step
-        self._urgent: queue.Queue[Callable[[], None] | None] = queue.Queue()
         self._threads: list[threading.Thread] = []
         self._posted.connect(lambda act: act(), Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]
-        self.state = "no link"
-        self.busy = self._probing = False
+        self.busy = False
         self.speed = "10"
         self.seed: int | None = None  # of the simulated machine's shop; nothing where all is exact
         self.next_seed: Callable[[], int | None] = new_seed
-        self.percent, self.block = 100.0, 0  # of the feed; blocks done of the program that runs
-        self._ramp: FeedRamp | None = None
         self._progress_told = 0.0
-        self.last_words = ""
 
     # -- from the window's thread ----------------------------------------------------------------------------
 
@@ -82,9 +78,9 @@ class Operator(QObject):
         """Connect to a machine at HOST:PORT."""
         self._later(lambda: self._connect(plan, address, "1"))
 
-    def do(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> bool:
-        """Carry out a step; gives whether it was begun."""
-        return self._begin(step.title, lambda: self._carry_out(plan, setup, step, journal, path))
+    def do(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str, here: bool = False) -> bool:
+        """Carry out a step; gives whether it was begun. here: the tip has been brought where it is about by hand, and stays there."""
+        return self._begin(step.title, lambda: self._carry_out(plan, setup, step, journal, path, here))
 
     def probe(self, plan: Plan, setup: PlannedSetup, tool: Any, where: Any, journal: Journal) -> bool:
         """Probe the top; gives whether it was begun. What comes of it is told by ``probed``."""
@@ -101,6 +97,16 @@ class Operator(QObject):
         self._later(work, step=True)
         return True
 
+    def creep(self, asked: Asked, place: tuple[float, float, float] | None) -> bool:
+        """Jog by hand for as long as it is asked for; gives whether it was begun. place: a mark on the bed that is looked at when it stands,
+        and how well the eye sees."""
+        if self.busy or self._session is None or self.state != "ready":
+            return False
+        self.busy = True
+        self._session.fresh()
+        self._later(lambda: self._creep(asked, place))
+        return True
+
     def go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> bool:
         """Take a run up again, on a simulated machine with the wood as it was left where no other is linked."""
         if self.busy:
@@ -111,57 +117,6 @@ class Operator(QObject):
         self._said("busy", f"Resuming {run.program}")
         self._later(lambda: self._go_on(taken, run, journal, path), step=True)
         return True
-
-    def hold_still(self) -> None:
-        """Whatever moves: a program is paused, everything else stopped, and nothing that was to follow it begins."""
-        self._probing = False
-        self._at_once("pause", "hold_still")
-
-    stop_probing = hold_still  # and go to no other place
-
-    def pause(self) -> None:
-        """Ask for a pause."""
-        self._at_once("pause", "pause")
-
-    def resume(self) -> None:
-        """Go on."""
-        if self.busy:
-            self._at_once("resume", "resume")
-        else:
-            self.told.emit(
-                "Nothing leads this run any more: stop it, look at the machine, then resume it from the log."
-            )
-
-    def stop(self) -> None:
-        """Ask for a stop."""
-        self._probing = False
-        self._at_once("stop", "stop")
-
-    def feed(self, percent: float) -> None:
-        """Feed override, noted with its block and time; told where the bit rubs at it."""
-        self.percent = percent
-        if self._keeper is not None:
-            self._keeper.fed(percent, self.block)
-        if self._ramp is not None and self._ramp.rubs(self.block, percent):
-            self.told.emit(self._ramp.words)
-        self._at_once("", "feed", percent)
-        self.fed.emit(percent)
-
-    def remark(self, what: str) -> bool:
-        """Keep something that is seen or heard now with the run; gives whether there is one."""
-        return self._keeper is not None and bool(self._keeper.said(what, self.block))
-
-    def _at_once(self, note: str, act: str, *values: float) -> None:
-        """Ask something of the machine from a thread of its own: the window never waits for it. On a lost link that is told."""
-        session = self._session
-        if session is None:
-            if self.state == "lost":
-                self.told.emit(self.last_words or "The link to the machine is lost. Use its own red button.")
-            return
-        if note:
-            self._note(note)
-        self._run_threads()
-        self._urgent.put(lambda: getattr(session, act)(*values))
 
     def unlink(self) -> None:
         """Let go of the machine; told by its state."""
@@ -191,13 +146,6 @@ class Operator(QObject):
             self._threads = [threading.Thread(target=work, daemon=True) for work in (self._work, self._ask_at_once)]
             for thread in self._threads:
                 thread.start()
-
-    def _ask_at_once(self) -> None:
-        while (ask := self._urgent.get()) is not None:
-            try:
-                ask()
-            except OperatorError as error:
-                self._post(lambda words=str(error): self.told.emit(words))
 
     def _post(self, act: Callable[[], None]) -> None:
         """Have something done in the window's thread."""
@@ -248,10 +196,6 @@ class Operator(QObject):
     def _unlink(self) -> None:
         self._close()
         self._say("no link")
-
-    def _note(self, what: str) -> None:
-        if self._keeper is not None and self._keeper.current is not None:
-            self._keeper.asked(what)
 
     def _hear(self, event: Any) -> None:
         if event.kind not in BLOCK_BY_BLOCK:
@@ -304,7 +248,10 @@ class Operator(QObject):
             self.told.emit(f"{error} Runs are noted beside it meanwhile, and taken in later.")
             return None
 
-    def _carry_out(self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str) -> None:
+    def _carry_out(
+        self, plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, path: str, here: bool = False
+    ) -> None:
+        self._keeper.conductor.here = here
         program = plan.program(step.program) if step.kind == "run" else None
         if program is None:
             self._with_keeper(plan, journal, path, lambda keeper: keeper.carry_out(setup, step, self._progress))
@@ -317,6 +264,7 @@ class Operator(QObject):
                 self._with_keeper(plan, journal, path, lambda keeper: keeper.carry_out(setup, step, self._progress))
         finally:
             self._ramp = None
+            self._post(self._turns_as_planned)
 
     def _fed_to(self, percent: float) -> None:
         self.percent = percent
@@ -338,6 +286,19 @@ class Operator(QObject):
             self._with_keeper(plan, journal, "", work)
         finally:
             self._post(lambda: self.probed.emit(found))
+
+    def _creep(self, asked: Asked, place: tuple[float, float, float] | None) -> None:
+        from gatepost.machine.failures import MachineRefused
+
+        off, words = None, ""
+        try:
+            self._session.creep(lambda: asked.speeds(time.monotonic()))
+            if place is not None:
+                with contextlib.suppress(MachineRefused):  # only a simulated one says what an eye would see
+                    off = self._session.sight(*place)
+        except OperatorError as error:
+            words = str(error)
+        self._ended(words, step=False, crept=off)
 
     def _go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> None:
         from gatepost.machine import launch
@@ -363,7 +324,12 @@ class Operator(QObject):
         self._ended(words, outcome, keeper.conductor.journal)
 
     def _ended(
-        self, words: str = "", outcome: str = "failed", journal: Journal | None = None, step: bool = True
+        self,
+        words: str = "",
+        outcome: str = "failed",
+        journal: Journal | None = None,
+        step: bool = True,
+        crept: Any = NOTHING,
     ) -> None:
         """A step has ended: journal, state and outcome in one, in the window's thread. step: else something beside the steps
         went wrong, which ends none."""
@@ -374,14 +340,16 @@ class Operator(QObject):
         left = linked and self._session.state in GOING  # overdue: nobody leads it any more, and it can still be stopped
 
         def end() -> None:
-            self.busy = self.busy and not step
+            self.busy = self.busy and not step and crept is NOTHING
             if words:
                 self.last_words = words
             if journal is not None:
                 self.grown.emit(journal)
             if not self.busy:
                 self._said("lost" if lost else "paused" if left else "ready" if linked else "no link")
-            if step:
+            if crept is not NOTHING:
+                self.crept.emit(crept, words)
+            elif step:
                 self.finished.emit(outcome, words)
             else:
                 self.told.emit(words)

@@ -12,6 +12,7 @@ from gatepost.desk.theme.words import Label
 
 MOST_PLACES = 4  # of which each has a key
 CAPS = "FGHJ"
+CODES = (Qt.Key.Key_F, Qt.Key.Key_G, Qt.Key.Key_H, Qt.Key.Key_J)
 AT = ("turn", "shims", "hold", "fit", "clear", "measure", "up-bare")  # first words of steps at which hands want room
 TALL = 46  # px
 
@@ -42,8 +43,7 @@ class PlacesRow(QWidget):
 
     def by_key(self) -> dict[Qt.Key, BigKey]:
         """Each by what is held for it; nothing while none is seen."""
-        codes = (Qt.Key.Key_F, Qt.Key.Key_G, Qt.Key.Key_H, Qt.Key.Key_J)
-        return dict(zip(codes, self._keys)) if self.isVisible() else {}
+        return dict(zip(CODES, self._keys)) if self.isVisible() else {}
 
     def let_go(self) -> None:
         """No key is down any more."""

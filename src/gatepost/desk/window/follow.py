@@ -196,12 +196,12 @@ class MachineFollower(QObject):
         if event.kind == "state" and self._showing.plan is not None and not often:
             self._told.start()
             self._tip_at(event.data["state"], event.data["machine"])
-        elif event.kind == "paused":
-            self._view.show_state("paused", "")
+        elif event.kind in ("paused", "lifted"):
+            self._view.show_state(event.kind, "")
         elif event.kind == "fault":
             reason = event.data.get("reason")
             self._desk.messages.warn(f"The machine stopped with a fault: {reason}. Home it before going on.")
-        if event.kind == "state" and event.data["state"] == "moving" and self._view.state == "paused":
+        if event.kind == "state" and event.data["state"] == "moving" and self._view.state in ("paused", "lifted"):
             self._view.show_state("busy", "")
 
     def _tip_at(self, state: str, at: tuple[float, float, float]) -> None:
@@ -211,7 +211,7 @@ class MachineFollower(QObject):
         number = now[0].axes.tool if now is not None else None
         length = next((t.length for t in plan.job.tools if t.number == number), 0.0)
         x, y, z = at
-        moves = state in ("moving", "paused")
+        moves = state in ("moving", "paused", "lifted")
         there = (x + machine.travel_x, y + machine.travel_y, z + machine.nose_at_home - length)
         self._showing.tip = there if moves else None
         if self._here():

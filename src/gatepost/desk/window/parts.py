@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from gatepost.desk.actions.jogging import JogActions
 from gatepost.desk.actions.link import LinkActions
 from gatepost.desk.actions.runs import RunActions
 from gatepost.desk.actions.setups import SetupActions
@@ -42,6 +43,7 @@ class Parts:
     probing: ProbingActions
     ledger: LedgerActions
     zeros: ZeroActions
+    jogging: JogActions
 
 
 def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_log: Act) -> Parts:
@@ -58,4 +60,5 @@ def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_lo
         SetupActions(context), StepActions(context, operator, machine, first_fix), LinkActions(context, operator), runs,
         ProbingActions(context, operator), LedgerActions(context),
         ZeroActions(context, lambda: operator.state not in ("no link", "lost")),
+        JogActions(context, operator, machine),
     )  # fmt: skip

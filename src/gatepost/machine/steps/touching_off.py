@@ -25,7 +25,7 @@ from gatepost.machine.standing_checks import (
     who,
 )
 from gatepost.machine.steps.pin import pin_in
-from gatepost.machine.touching import by_edges, by_eye, size_off, upright
+from gatepost.machine.touching import as_it_stands, by_edges, by_eye, size_off, upright
 
 
 def zero_xy(at: InHand, setup: PlannedSetup, step: Step) -> None:
@@ -34,7 +34,7 @@ def zero_xy(at: InHand, setup: PlannedSetup, step: Step) -> None:
     zero, blank, work = setup.setup.zero, setup.blank, setup.placed.mark
     if zero.xy_way == "pointer":
         x, y, _ = at.tip_on(tool, *work, 0.0)
-        found = by_eye(at.session, (x, y), work, zero.eye)
+        found = as_it_stands(at.session) if at.here else by_eye(at.session, (x, y), work, zero.eye)
     else:
         with pin_in(at, setup, tool) as pin:
             edges = edge_touches(setup.setup, blank.across, pin.corner, pin.face, pin.diameter)
