@@ -36,6 +36,7 @@ import nests
 import photos
 import programs
 import registering
+import resuming
 import shop
 import window_trials
 from gatepost.core.job.file import load
@@ -86,6 +87,18 @@ WAYS = {
 def kept_by(of: Callable[[int], tuple[float, float]]) -> Callable[[int], str]:
     """A way in which a piece is found again: what is cut then is never further off than was said."""
     return lambda seed: registering.kept(of(seed))
+
+
+def stops_of(name: str) -> Callable[[int], str]:
+    """A shipped job's programs stopped anywhere and taken up again."""
+    known: dict[str, Any] = {}
+
+    def one(seed: int) -> str:
+        if not known:
+            known["plan"] = plan(load(EXAMPLES / f"{name}.gatepost").job)
+        return resuming.of_a_stop(known["plan"], seed)
+
+    return one
 
 
 def shop_of(name: str) -> Callable[[int], str]:
@@ -157,6 +170,7 @@ def parts(folder: Path) -> list[Part]:
         Part("stepped nests pushed about", 100, nests.of_a_nest),
         Part("shop days", 500, days.of_a_shop_day),
         Part("shop days through the real process", 60, days.of_a_day_through_the_process),
+        *(Part(f"{name} stopped anywhere and taken up", 125, stops_of(name)) for name in SHOPS),
         *(Part(f"{name} in a hundred shops", 100, shop_of(name)) for name in SHOPS),
         *(Part(name, 50, kept_by(of), "never more than was said") for name, of in WAYS.items()),
         *(Part(f"{name} in ten shops", 10, registering.whole(name)) for name in ("tea-room-both-sides", "bench-rail")),

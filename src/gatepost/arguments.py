@@ -49,6 +49,15 @@ def number(low: float = -FARTHEST, high: float = FARTHEST) -> Callable[[str], fl
     return take
 
 
+def place(words: str) -> tuple[float, float]:
+    """X and Y on the bed, mm, with a comma between."""
+    take = number(-FARTHEST, FARTHEST)
+    parts = words.split(",")
+    if len(parts) != 2:
+        raise argparse.ArgumentTypeError(f"“{words}” is not a place on the bed, such as 120,85.5")
+    return take(parts[0].strip()), take(parts[1].strip())
+
+
 def whole(low: int, high: int) -> Callable[[str], int]:
     """A whole number from low to high."""
 

@@ -203,7 +203,7 @@ def _told(p: _Places, outcome: str, rows: list[Run]) -> None:
 
 def resume_job(
     path: Path, number: int | None, machine: str | None, speed: str, yes: bool, as_json: bool, say: Say,
-    show: Callable[[Any], None],
+    show: Callable[[Any], None], bed: tuple[float, float] | None = None,
 ) -> int:  # fmt: skip
     """Go on with a run that ended early, and with what comes after it; 0 done, 1 refused, 3 ended early."""
     document = load(path)
@@ -216,7 +216,7 @@ def resume_job(
     if book is None:
         return REFUSED
     try:
-        run, taken = taken_up(book.runs(), planned, number)
+        run, taken = taken_up(book.runs(), planned, number, bed)
     finally:
         book.close()
     for words in taken.stops:
@@ -234,6 +234,9 @@ def resume_job(
         f"Taken up {taken.back:.1f} mm back along the cut; {taken.minutes:.1f} min are left."
     )
     setup = taken.setup
+
+    if taken.words:
+        say(spell(taken.words, document.job.unit))
 
     def work(keeper: RunRecorder) -> str:
         return _go_on(keeper, taken, run, say)

@@ -26,6 +26,12 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--yes", action="store_true", help="say that the witness mark agrees, on a simulated machine only"
     )
+    parser.add_argument(
+        "--at",
+        type=take.place,
+        metavar="X,Y",
+        help="a place on the bed, mm: taken up at or before where the cut went over it last",
+    )
     parser.add_argument("--json", action="store_true")
 
 
@@ -33,4 +39,6 @@ def carry_out(asked: argparse.Namespace) -> int:
     """Do it; gives the exit code."""
     from gatepost import running
 
-    return running.resume_job(asked.job, asked.run, asked.machine, asked.speed, asked.yes, asked.json, say, show)
+    return running.resume_job(
+        asked.job, asked.run, asked.machine, asked.speed, asked.yes, asked.json, say, show, asked.at
+    )

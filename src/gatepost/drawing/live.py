@@ -86,9 +86,9 @@ def live_path(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> LivePath
 
 def machine_bed(
     plan: Plan, setup: PlannedSetup, step: Step, before: int, shading: Shading, path: LivePath | None = None, done: int = 0,
-    tip: tuple[float, float] | None = None, unit: str = "mm",
+    tip: tuple[float, float] | None = None, unit: str = "mm", pointed: tuple[float, float] | None = None,
 ) -> Drawing:  # fmt: skip
-    """before: operations that are cut before this step; path, done: of the program that runs, or has ended early, and how many of its moves are done."""
+    """pointed: a place on the bed that was pointed at; before: operations that are cut before this step; path, done: of the program that runs, or has ended early, and how many of its moves are done."""
     stage = "zero" if step.kind.startswith("zero") or step.kind in ("sensor", "witness", "square") else "run"
     drawing = bed(plan, setup.name, stage, before, unit=unit, shading=shading)
     lit = step.key.removeprefix("set-") if step.key.startswith("set-") else ""
@@ -108,6 +108,8 @@ def machine_bed(
             shapes += area(shapely.Point(x, y).buffer(PIN), "stud")
     if step.place is not None and step.kind != "run":
         shapes.append(Shape("ring", np.array([step.place]), "touch", size=14.0))
+    if pointed is not None:
+        shapes += [dot(*pointed, "tip-ring", size=34.0), dot(*pointed, "tip", size=SEEN)]
     if step.box is not None:
         x0, y0, x1, y1 = step.box
         shapes.append(line(np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]]), "touch"))

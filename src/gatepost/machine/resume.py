@@ -16,9 +16,11 @@ from gatepost.machine.keeping import RunRecorder
 PLACE_OFF = 5.0  # mm a board may lie from where it is drawn: more is another place
 
 
-def taken_up(rows: Sequence[Any], reckoned: Plan, number: int | None) -> tuple[Any, Resumed]:
+def taken_up(
+    rows: Sequence[Any], reckoned: Plan, number: int | None, bed: tuple[float, float] | None = None
+) -> tuple[Any, Resumed]:
     """The run that is gone on with, and how. rows: the logbook's, newest first; number: of the run, else the newest
-    of this job that ended early. Raises OperatorError where it can't be gone on with."""
+    of this job that ended early; bed: a place that was pointed at. Raises OperatorError where it can't be gone on with."""
     from gatepost.core.plan.resumed import resumed  # with all that sweeps wood: only where it is reckoned
 
     early = [r for r in rows if r.state in EARLY and r.job == reckoned.job.name]
@@ -49,7 +51,7 @@ def taken_up(rows: Sequence[Any], reckoned: Plan, number: int | None) -> tuple[A
     plan_now, wood = reckoned, None
     taken: Resumed | None = None
     for r in chain:
-        taken = resumed(plan_now, name, r.blocks_done, wood)
+        taken = resumed(plan_now, name, r.blocks_done, wood, bed if r is chain[-1] else None)
         plan_now, wood = taken.plan, taken.wood
     assert taken is not None
     return run, taken

@@ -119,7 +119,8 @@ class Plan:
 @dataclass(frozen=True)
 class Resumed:
     """plan: the plan with the program from there in the place of the whole; wood: as it was left; after: as it will be;
-    back: mm that are gone over again; minutes: what is left; stops: sentences that bar it, lengths marked."""
+    back: mm that are gone over again; minutes: what is left; stops: sentences that bar it, lengths marked; words: why it is taken up at another place than the one that was pointed at, or nothing; bed: where
+    on the bed."""
 
     plan: Plan
     setup: PlannedSetup
@@ -130,3 +131,5 @@ class Resumed:
     at: tuple[float, float, float]
     minutes: float
     stops: tuple[str, ...]
+    words: str = ""
+    bed: tuple[float, float] = (0.0, 0.0)

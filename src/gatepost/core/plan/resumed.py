@@ -10,6 +10,7 @@ import numpy as np
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.hold.clearance import clearance, sections
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
@@ -18,12 +19,14 @@ from gatepost.core.program.lines import by_machine
 from gatepost.core.program.read import read
 from gatepost.core.program.time import move_seconds
 from gatepost.core.program.write import Head, write
-from gatepost.core.run.resume import line_of_block, take_up
+from gatepost.core.run.resume import line_of_block, pick, take_up
 from gatepost.core.tolerances import RESERVE
 from gatepost.core.units import mm
 from gatepost.core.wood.field import HeightField, cut, cutter_of
 from gatepost.core.wood.report import RAPID_BITE
 from gatepost.core.zero.datum import travel_misfits
+
+FURTHER = "That has not been cut yet, or is nearer to where it ended than the bit is wide: it is taken up where it would be without a place."
 
 
 def wood_before(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> HeightField:
@@ -36,8 +39,10 @@ def wood_before(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> Height
     raise OperatorError(f"The plan has no program {program.name}.")
 
 
-def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = None) -> Resumed:
-    """Take a program up after the last block carried out.
+def resumed(
+    plan: Plan, name: str, blocks_done: int, wood: HeightField | None = None, bed: tuple[float, float] | None = None
+) -> Resumed:
+    """Take a program up after the last block carried out. bed: a place on the bed that was pointed at, where it is taken up at or before that.
 
     wood: when the program began, where it is not the plan's (it was taken up before). Raises OperatorError.
     """
@@ -49,8 +54,13 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
         raise OperatorError(f"The plan has no program {name}.")
     tool, job = program.tool, plan.job
     last = line_of_block(program.text, blocks_done)
-    moves, lines = _own_moves(program)
-    up = take_up(moves, lines, last, tool.diameter, setup.travel - setup.zero_height, tool.plunge)
+    moves, lines = own_moves(program)
+    place = None
+    if bed is not None:
+        x, y = setup.placed.work_to_bed.inverse().xy(*bed)
+        place = pick(moves, lines, last, tool.diameter, x, y)
+    words = "" if bed is None else FURTHER if place is None else place.words
+    up = take_up(moves, lines, last, tool.diameter, setup.travel - setup.zero_height, tool.plunge, place)
     start = wood if wood is not None else wood_before(plan, setup, program)
     done = Moves(
         program.moves.points[: up.done + 1].copy(), program.moves.rapid[: up.done].copy(),
@@ -73,11 +83,19 @@ def resumed(plan: Plan, name: str, blocks_done: int, wood: HeightField | None = 
     swapped = replace(setup, programs=tuple(new if p.name == name else p for p in setup.programs))
     return Resumed(
         replace(plan, setups=tuple(swapped if s.name == setup.name else s for s in plan.setups)), swapped, new, left,
-        swept.after, up.back, up.at, new.seconds / 60.0, tuple(_stops(plan, swapped, new, back.moves, swept.deepest)),
+        swept.after, up.back, up.at, new.seconds / 60.0, tuple(stops_of(plan, swapped, new, back.moves, swept.deepest, _entry(up.moves, setup, left, tool))), words, setup.placed.work_to_bed.xy(*up.at[:2]),
     )  # fmt: skip
 
 
-def _own_moves(program: ProgramFile) -> tuple[Moves, Sequence[int]]:
+def _entry(moves: Moves, setup: PlannedSetup, left: HeightField, tool: Tool) -> float:
+    """How much wood goes where a program that is taken up goes straight down to where that is, mm; swept alone."""
+    if moves.rapid[1:2].all():
+        return 0.0
+    down = Moves(moves.points[1:3].copy(), np.array([False]), moves.feed[1:2].copy())
+    return float(cut(left, setup.on_board(down), cutter_of(tool)).deepest.max())
+
+
+def own_moves(program: ProgramFile) -> tuple[Moves, Sequence[int]]:
     """The moves that a program is written of: approached from a reserve below the top of the travel, and without its last lift to the
     top in machine coordinates, which is written to every program."""
     there = by_machine(program.text, program.line)[:, 2]
@@ -89,11 +107,15 @@ def _own_moves(program: ProgramFile) -> tuple[Moves, Sequence[int]]:
     return Moves(points, program.moves.rapid[:count].copy(), program.moves.feed[:count].copy()), program.line[:count]
 
 
-def _stops(plan: Plan, setup: PlannedSetup, program: ProgramFile, moves: Moves, deepest: np.ndarray) -> list[str]:
-    """What bars it: the same checks as a plan's programs go through."""
+def stops_of(
+    plan: Plan, setup: PlannedSetup, program: ProgramFile, moves: Moves, deepest: np.ndarray, entry: float
+) -> list[str]:
+    """What bars it: the same checks as a plan's programs go through. entry: mm of wood that goes where it goes straight down into what is cut already."""
     said: list[str] = []
     if (deepest[moves.rapid] > RAPID_BITE).any():
         said.append("A rapid on its way back ploughs wood.")
+    if entry > RAPID_BITE:
+        said.append(f"On its way down it would cut {mm(entry)} of wood that is not cut yet.")
     on_bed = setup.on_bed(program)
     for gap in clearance(
         on_bed, sections(program.tool, plan.job.machine), list(setup.solids), plan.job.holding.clearance

@@ -38,11 +38,71 @@ def line_of_block(text: str, block: int) -> int:
     return filled[min(block, len(filled)) - 1]
 
 
-def take_up(moves: Moves, lines: Sequence[int], last_line: int, back: float, safe: float, plunge: float) -> TakenUp:
+@dataclass(frozen=True)
+class Picked:
+    """A place on the wood that was pointed at. move: the cut that is taken up; share: how far along it, 0 to 1; words: why it is another place than the one that
+    was pointed at, or nothing."""
+
+    move: int
+    share: float
+    words: str = ""
+
+
+NEAR = 0.5  # mm by which cuts over the same place may lie apart
+
+
+def pick(moves: Moves, lines: Sequence[int], last_line: int, back: float, x: float, y: float) -> Picked | None:
+    """The cut nearest to a place, of those that were carried out, the last of them where several go over it; nothing where it is taken up
+    where the run ended all the same.
+
+    moves, lines, last_line, back: as for take_up; x, y: mm, work. An arc is taken up at its start, a plunge where it begins, and
+    nothing is taken up further on than it would be without a place.
+    """
+    told = np.asarray(lines)
+    done = int(np.searchsorted(told, last_line, side="right"))
+    cuts = np.nonzero(~moves.rapid[:done])[0]
+    if not len(cuts):
+        return None
+    a, b = moves.points[cuts], moves.points[cuts + 1]
+    way = b[:, :2] - a[:, :2]
+    long = (way**2).sum(1)
+    share = np.where(long > 0.0, ((np.array([x, y]) - a[:, :2]) * way).sum(1) / np.where(long > 0.0, long, 1.0), 0.0)
+    share = np.clip(share, 0.0, 1.0)
+    off = np.hypot(*(a[:, :2] + share[:, None] * way - (x, y)).T)
+    k = int(np.nonzero(off <= off.min() + NEAR)[0][-1])
+    move, along = int(cuts[k]), float(share[k])
+    words = ""
+    pieces = np.nonzero(told == told[move])[0]
+    if len(pieces) > 1:
+        move, along, words = int(pieces[0]), 0.0, "It lies on an arc, which is taken up at its start."
+    elif not long[k]:
+        while (
+            move > 0 and not moves.rapid[move - 1] and np.allclose(moves.points[move, :2], moves.points[move + 1, :2])
+        ):
+            move -= 1
+        along, words = 0.0, "There the bit goes down: it is taken up where that begins."
+    last, at, _ = _start(moves, told, done, back)
+    here = moves.points[move] + along * (moves.points[move + 1] - moves.points[move])
+    gone = float(np.linalg.norm(here - moves.points[move]))
+    furthest = float(np.linalg.norm(np.array(at) - moves.points[last]))
+    if move > last or (move == last and gone > furthest):
+        return None
+    return Picked(move, along, words)
+
+
+def take_up(
+    moves: Moves,
+    lines: Sequence[int],
+    last_line: int,
+    back: float,
+    safe: float,
+    plunge: float,
+    at_place: Picked | None = None,
+) -> TakenUp:
     """What is left of a program after a line.
 
     moves: work coordinates, as read, with the line of each; last_line: the last one carried out by position; back: how
-    far to go back along the cut at most, mm; safe: height clear of everything that stands, work; plunge: mm/min.
+    far to go back along the cut at most, mm; at_place: the place that it is taken up at instead, of those that pick gives; safe: height clear of everything that stands, work; plunge: mm/min.
     Where the last cut was carried out already, its end is gone over once more. Raises OperatorError when it cuts nothing.
     """
     told = np.asarray(lines)
@@ -50,6 +110,13 @@ def take_up(moves: Moves, lines: Sequence[int], last_line: int, back: float, saf
     if moves.rapid.all():
         raise OperatorError("The program cuts nothing: there is nothing to resume.")
     move, at, gone = _start(moves, told, done, back)
+    if at_place is not None:
+        way = np.linalg.norm(np.diff(moves.points, axis=0), axis=1)
+        first, last = at_place.move, move
+        here = moves.points[first] + at_place.share * (moves.points[first + 1] - moves.points[first])
+        along = way[first:last][~moves.rapid[first:last]].sum() - float(np.linalg.norm(here - moves.points[first]))
+        gone += float(along) + float(np.linalg.norm(np.array(at) - moves.points[last]))
+        move, at = first, _point(here)
     points = [(at[0], at[1], float(moves.points[0, 2])), (at[0], at[1], max(safe, at[2])), at]
     rapid, feed = [True, False], [0.0, plunge]
     if points[1] == points[2]:

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QInputDialog
@@ -61,12 +62,14 @@ class RunActions:
         run, plan = self.unfinished(), self._desk.plan
         self._ended = run.id if run is not None else 0
         told = ended_words(plan, run) if plan is not None and run is not None else None
+        if told is not None:
+            told = replace(told, means=f"{told.means} {' '.join(self._first_looks(run)[:1])}")
         self._machine.show_ended(told)
 
     def resume_ended(self) -> None:
         """Resume the run that ended early."""
         if self._ended:
-            self.resume(self._ended)
+            self.resume(self._ended, self._machine.pointed)
 
     def start_again(self) -> None:
         """From a step: the same program over what is cut, all of it on a fresh board, or from any step of one's choice."""
@@ -126,17 +129,17 @@ class RunActions:
             self._show_log(number)
             self._desk.messages.say("Remark kept.")
 
-    def resume(self, number: int) -> None:
-        """Ask how a run that ended early is resumed."""
-        self._desk.when_planned("resume", lambda plan: self._ask_resume(plan, number))
+    def resume(self, number: int, bed: tuple[float, float] | None = None) -> None:
+        """Ask how a run that ended early is resumed. bed: a place that was pointed at."""
+        self._desk.when_planned("resume", lambda plan: self._ask_resume(plan, number, bed))
 
-    def _ask_resume(self, plan: Any, number: int) -> None:
+    def _ask_resume(self, plan: Any, number: int, bed: tuple[float, float] | None) -> None:
         if self._operator.busy:
             self._desk.messages.warn("The machine is busy. Let it finish, or stop it first.")
         elif plan.stops:
             self._desk.messages.warn(f"Not run: {spell(plan.stops[0].message, plan.job.unit)}")
         else:
-            self._desk.question("resume", plan.job, self.rows(), number)
+            self._desk.question("resume", plan.job, self.rows(), number, bed)
             self._desk.messages.say("Working out where it resumes…")
 
     def told(self, answer: Any) -> None:
@@ -157,13 +160,22 @@ class RunActions:
             return
         words = (
             f"Run {run.id} of {run.program} ended {run.state} after block {run.blocks_done} of {run.blocks}. It is taken up "
-            f"{spell(mm(taken.back), unit)} back along the cut; {taken.minutes:.1f} min are left."
+            f"{spell(mm(taken.back), unit)} back along the cut, at X {spell(mm(taken.bed[0]), unit)}, Y {spell(mm(taken.bed[1]), unit)} on the bed; {taken.minutes:.1f} min are left."
         )
+        words = "\n\n".join([*self._first_looks(run), f"{words} {spell(taken.words, unit)}"])
         if not questions.ask_mark(self._desk.window, words):
             self._desk.messages.say("Nothing was run.")
             return
         self._desk.page_wanted.emit("machine")
         self._operator.go_on(taken, run, document.journal, str(document.path or ""))
+
+    def _first_looks(self, run: Any) -> tuple[str, ...]:
+        """What is looked at first, by what stopped it."""
+        from gatepost.core.run.stopped import look_first, why_it_ended
+
+        document = self._desk.document
+        kind = why_it_ended(document.journal, run.program) if document is not None else ""
+        return look_first(kind, (str(m.get("what", "")) for m in run.marks if isinstance(m, dict)))
 
 
 def ended_words(plan: Plan, run: Any) -> EndedRun:

@@ -108,6 +108,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("unlink", "", "Let go of the machine"),
             Command("fresh_board", "", "Make another: all steps once more, on a fresh board"),
             Command("start_again", "", "Start again from…"),
+            Command("cut_again", "", "Cut something again, alone or deeper…"),
             Command("check_program", "Ctrl+Shift+O", "Check a program against this job…"),
         ),
     ),

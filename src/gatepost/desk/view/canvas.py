@@ -252,6 +252,9 @@ class Canvas(QWidget):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         if self.only_seen:
+            seen = self.view()
+            if seen is not None:
+                self.clicked.emit("", *seen.to_mm(event.position()))
             return
         if self.typing is not None and self.typing.click(event, self.view()):
             return

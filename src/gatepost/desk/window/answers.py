@@ -78,6 +78,7 @@ class Answers:
             "rim share": self._holds.rims.share,
             "either": self._holds.rims.compared,
             "resume": parts.runs.told,
+            "again": parts.again.told,
             "judge": parts.hands.told,
         }
         taker = takers.get(answer.outcome)

@@ -71,7 +71,7 @@ class MachineFollower(QObject):
         """Bed and heights at the machine follow its step."""
         from gatepost.drawing.live import machine_bed
 
-        now, plan = self._view.current(), self._showing.plan
+        now, plan = self._view.current(), self._plan
         if plan is None:
             return
         if now is None:
@@ -85,7 +85,7 @@ class MachineFollower(QObject):
         moves = ended.moves if ended is not None and tip is None else self._moves
         self._sweep(setup, step, path, before, moves)
         shown = machine_bed(
-            plan, setup, step, before, self._picture_of, path, moves, tip[:2] if tip and path else None, plan.job.unit
+            plan, setup, step, before, self._picture_of, path, moves, tip[:2] if tip and path else None, plan.job.unit, self._view.pointed
         )  # fmt: skip
         self._view.show_bed(shown)
         self._view.show_heights(self._heights(plan, setup, step, before))
@@ -162,9 +162,14 @@ class MachineFollower(QObject):
         x0, y0, x1, y1 = setup.placed.to_bed.area(polygon(setup.blank)).bounds
         return x0 - 30.0, y0, x1 + 30.0, y1
 
+    @property
+    def _plan(self) -> Plan | None:
+        """The plan of the step shown: with what is cut again, where that is."""
+        return self._view.extra[0] if self._view.extra is not None else self._showing.plan
+
     def _cut_before(self, setup: Any, step: Any) -> int:
         """How many of a setup's operations are cut before a step."""
-        plan = self._showing.plan
+        plan = self._plan
         assert plan is not None
         earlier = setup.steps[: [s.key for s in setup.steps].index(step.key)]
         programs = [plan.program(s.program) for s in earlier if s.kind == "run"]
@@ -181,6 +186,7 @@ class MachineFollower(QObject):
     def step_finished(self, outcome: str, words: str) -> None:
         """A step ended: what went wrong is told, and stays."""
         if outcome == "done":
+            self._view.leave_extra()
             self._moves = 0  # another board is not cut yet
         if words:
             self._desk.messages.warn(words)
@@ -221,7 +227,7 @@ class MachineFollower(QObject):
 
     def progress(self, done: int, of: int) -> None:
         """Time left, the letter that is being cut, and what comes next."""
-        now, plan = self._view.current(), self._showing.plan
+        now, plan = self._view.current(), self._plan
         if now is None or plan is None:
             return
         program = plan.program(now[1].program)

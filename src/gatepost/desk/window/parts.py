@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from gatepost.desk.actions.again import AgainActions
 from gatepost.desk.actions.jogging import JogActions
 from gatepost.desk.actions.link import LinkActions
 from gatepost.desk.actions.runs import RunActions
@@ -44,6 +45,7 @@ class Parts:
     ledger: LedgerActions
     zeros: ZeroActions
     jogging: JogActions
+    again: AgainActions
 
 
 def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_log: Act) -> Parts:
@@ -53,12 +55,30 @@ def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_lo
     drawings = Drawings(context, desk)
     follower = MachineFollower(context, machine, drawings, operator, here)
     runs = RunActions(context, operator, machine, show_log)
+    steps = StepActions(context, operator, machine, first_fix)
+    _asked_at_the_machine(context, machine, operator, steps, runs)
     return Parts(
         operator, desk, machine, drawings, follower,
         PlanPresenter(context, desk, drawings, follower, runs.rows, here), BedHands(context, desk, drawings),
         Measuring(context, desk),
-        SetupActions(context), StepActions(context, operator, machine, first_fix), LinkActions(context, operator), runs,
+        SetupActions(context), steps, LinkActions(context, operator), runs,
         ProbingActions(context, operator), LedgerActions(context),
         ZeroActions(context, lambda: operator.state not in ("no link", "lost")),
-        JogActions(context, operator, machine),
+        JogActions(context, operator, machine), AgainActions(context, machine),
     )  # fmt: skip
+
+
+def _asked_at_the_machine(
+    context: DeskContext, machine: AtMachine, operator: Operator, steps: StepActions, runs: RunActions
+) -> None:
+    """What is asked there while something moves, or hands want room."""
+    machine.told.connect(context.messages.warn)
+    machine.ledger_wanted.connect(lambda: context.act("ledger"))
+    machine.simulated_wanted.connect(lambda: context.act("simulated"))
+    machine.still_wanted.connect(operator.hold_still)
+    machine.resume_wanted.connect(operator.resume)
+    machine.stop_wanted.connect(operator.stop)
+    machine.places.wanted.connect(steps.go_to)
+    machine.cutting.feed_wanted.connect(operator.feed)
+    machine.cutting.remark_wanted.connect(runs.remarked)
+    operator.fed.connect(machine.cutting.show_fed)

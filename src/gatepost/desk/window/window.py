@@ -180,16 +180,6 @@ class Window(QMainWindow):
         desk.link.address_wanted.connect(link.ask_address)
         desk.link.unlink_wanted.connect(link.unlink)
         desk.link.feed_wanted.connect(parts.operator.feed)
-        machine.still_wanted.connect(parts.operator.hold_still)
-        machine.resume_wanted.connect(parts.operator.resume)
-        machine.stop_wanted.connect(parts.operator.stop)
-        machine.places.wanted.connect(parts.steps.go_to)
-        machine.cutting.feed_wanted.connect(parts.operator.feed)
-        machine.cutting.remark_wanted.connect(parts.runs.remarked)
-        parts.operator.fed.connect(machine.cutting.show_fed)
-        machine.told.connect(self.messages.warn)
-        machine.ledger_wanted.connect(lambda: self.act("ledger"))
-        machine.simulated_wanted.connect(lambda: self.act("simulated"))
         machine.desk_wanted.connect(lambda: self.turn_to("desk"))
         machine.mend_wanted.connect(lambda: self.turn_to("desk"))
         machine.mend_wanted.connect(self.do_next)
@@ -205,7 +195,16 @@ class Window(QMainWindow):
         parts.measuring.next_wanted.connect(parts.steps.do_next)
         parts.follower.noticed.connect(link.noticed)
         parts.follower.moved.connect(parts.drawings.soon)
-        for part in (parts.steps, link, parts.runs, parts.probing, parts.ledger, parts.zeros, parts.measuring):
+        for part in (
+            parts.steps,
+            link,
+            parts.runs,
+            parts.probing,
+            parts.ledger,
+            parts.zeros,
+            parts.measuring,
+            parts.again,
+        ):
             self.context.acts.update(part.acts())
 
     # -- the worker ---------------------------------------------------------------------------------------------

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What the worker finds of how a piece comes from one face to the other."""
+"""What the worker finds of how a piece comes from one face to the other, and of what is cut again."""
 
 from __future__ import annotations
 
@@ -40,3 +40,10 @@ def either(job: Job, memory: Memory) -> str:
         return in_words(either_first(job, memory))
     except Cancelled:
         raise OperatorError("It was called off: the job was changed meanwhile. Compare them once more.") from None
+
+
+def again(plan: Any, setup: str, wanted: Any, ran: Any, deeper: float) -> Any:
+    """Something cut again alone: its program, swept, and the step by which it is run."""
+    from gatepost.core.plan.again import again as cut_again
+
+    return cut_again(plan, setup, wanted, ran, deeper)

@@ -166,7 +166,7 @@ class _Server:
     def verdicts(self) -> dict[str, Callable[..., Any]]:
         """What is found, by what is asked."""
         return {
-            "resume": self.resume, "look": self.seen, "design": self.designed, "ways": self.ways, "rim": lambda job, setup: finding_work.rim(job, setup, lambda share: self.on("rim share", share)), "either": lambda job: finding_work.either(job, self.beside),
+            "resume": self.resume, "again": lambda job, *values: finding_work.again(self.plan_of(job), *values), "look": self.seen, "design": self.designed, "ways": self.ways, "rim": lambda job, setup: finding_work.rim(job, setup, lambda share: self.on("rim share", share)), "either": lambda job: finding_work.either(job, self.beside),
         }  # fmt: skip
 
     def written(self) -> dict[str, Callable[..., str]]:
@@ -179,11 +179,11 @@ class _Server:
             raise OperatorError("The job has changed meanwhile. Write it again when the figures stand.")
         return self.judge.plan
 
-    def resume(self, job: Job, rows: list[Any], number: int) -> Any:
+    def resume(self, job: Job, rows: list[Any], number: int, bed: tuple[float, float] | None = None) -> Any:
         """The run that is gone on with, and how."""
         from gatepost.machine.resume import taken_up
 
-        return taken_up(rows, self.plan_of(job), number)
+        return taken_up(rows, self.plan_of(job), number, bed)
 
     def check(self, job: Job, path: str) -> str:
         """Check a program made elsewhere, or changed, against the plan that is shown."""

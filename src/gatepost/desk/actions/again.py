@@ -1,0 +1,71 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Something cut again alone: chosen, looked at, and run."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from gatepost.desk.context.desk_context import Act, DeskContext
+
+if TYPE_CHECKING:
+    from gatepost.desk.machine.at_machine import AtMachine
+
+
+class AgainActions:
+    """One dialog at a time."""
+
+    def __init__(self, desk: DeskContext, machine: AtMachine) -> None:
+        self._desk, self._machine = desk, machine
+        self.dialog: Any = None
+        self._taken: Any = None
+
+    def acts(self) -> dict[str, Act]:
+        """By name."""
+        return {"cut_again": self.ask}
+
+    def ask(self) -> None:
+        """What is cut again."""
+        self._desk.when_planned("again", self._ask)
+
+    def _ask(self, plan: Any) -> None:
+        from gatepost.core.plan.again import items
+        from gatepost.desk.dialogs.again import AgainDialog
+
+        document, setup = self._desk.document, plan.setup(self._desk.showing.setup)
+        if document is None or setup is None:
+            return
+        ran = [p.name for p in setup.programs if self._ran(document.journal, setup, p)]
+        things = items(plan, setup, ran)
+        if not things:
+            self._desk.messages.say(f"No program of the {setup.name} setup was run to its end on this board yet.")
+            return
+        self._taken = None
+        self.dialog = dialog = AgainDialog(self._desk.window, things, plan.job.unit)
+        dialog.asked.connect(
+            lambda chosen, deeper: self._desk.question("again", plan.job, setup.name, chosen, tuple(ran), deeper)
+        )
+        dialog.wanted.connect(lambda: self._run(plan))
+        dialog.open()
+
+    @staticmethod
+    def _ran(journal: Any, setup: Any, program: Any) -> bool:
+        """Whether a program was run to its end on this board."""
+        step = next((s for s in setup.steps if s.program == program.name), None)
+        return step is not None and bool(journal.ticked(setup.name, step.key, step.fingerprint))
+
+    def told(self, answer: Any) -> None:
+        """What would come of it."""
+        self._taken = answer.plan or None
+        if self.dialog is not None:
+            self.dialog.told(self._taken[0] if self._taken is not None else None, answer.words)
+
+    def _run(self, plan: Any) -> None:
+        """Show it at the machine: it is run by a key that is held, and guarded like any run."""
+        if self._taken is None:
+            return
+        taken, step = self._taken
+        if taken.stops or self._desk.plan is None or self._desk.plan.job != plan.job:
+            self._desk.messages.warn("The job has changed meanwhile. Choose it again.")
+            return
+        self._desk.page_wanted.emit("machine")
+        self._machine.show_extra(taken.plan, taken.setup, step)
