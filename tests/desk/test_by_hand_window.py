@@ -172,3 +172,41 @@ def test_big_keys_by_touch(qtbot, at_zero):
     assert standing_at(operator)[0] < before[0] and not m.jog.down
     at = m.at
     touch(m.back, lambda: m.at == at - 1)
+
+
+def test_holds_on_one_screen_by_digits_and_the_shop_s_own_list_with_not_yet(qtbot, window):
+    assert window.open_path(EXAMPLES / "quay-plate.gatepost")
+    listed = ({"words": "Bin emptied?"}, {"words": "Shoe level with the tip?", "back": "fit"})
+    window.run("set machine", {"checklist": listed}, "own list")
+    planned(qtbot, window)
+    window.turn_to("machine")
+    m = window.machine
+    m.setFocus()
+    keys = [s.key for _, s in m.steps]
+    first = next(i for i, k in enumerate(keys) if k.startswith("set-"))
+    m.go(first)
+    count = sum(k.startswith("set-") for k in keys[:30])
+    assert m.others.isVisible() and m.others.text().count("\n") == count - 1 and "▸" in m.others.text()
+    QTest.keyClick(m, Key.Key_2)
+    assert m.at == first + 1
+    QTest.keyClick(m, Key.Key_9)  # there are not so many
+    assert m.at == first + 1
+    QTest.keyClick(m, Key.Key_Return)
+    assert "comes first" in m.trouble.text()  # each is guarded as ever
+    own = keys.index("list-2")
+    m.go(own)
+    assert m.others.isVisible() and m.rocks.words == "Not yet" and "Bin emptied?" in m.others.text()
+    QTest.keyClick(m, Key.Key_R)
+    assert m.steps[m.at][1].kind == "fit"
+    said = []
+    m.told.connect(said.append)
+    m.go(own - 1)
+    QTest.keyClick(m, Key.Key_R)
+    assert said and m.at == own - 1  # it hangs on no step
+    QTest.keyClick(m, Key.Key_Return)
+    qtbot.waitUntil(lambda: m.done[own - 1], timeout=20_000)
+    m.go(next(i for i, (_, s) in enumerate(m.steps) if s.kind == "run"))
+    assert not m.others.isVisible()
+    QTest.keyClick(m, Key.Key_W)
+    told = m.working_out.text()
+    assert "its first move goes" in told and "Ear defenders" in told and "lengths in inches" in told

@@ -175,6 +175,13 @@ class StopWord(Model):
     does: Annotated[str, Field(max_length=200)] = ""
 
 
+class CheckItem(Model):
+    """A line of the shop's own list before a cut. back: the first word of the step that is gone back to where it is not so yet, or nothing."""
+
+    words: Annotated[str, Field(min_length=1, max_length=120)]
+    back: Literal["", "hold", "set", "fit", "power", "home", "zero", "touch", "look"] = ""
+
+
 STOPS = (
     StopWord(name="Pause here", does="slows the axes to a stand; the spindle goes on turning"),
     StopWord(name="Stop here", does="axes and spindle, over the cable: not an emergency stop"),
@@ -199,7 +206,7 @@ class Machine(Model):
     spindle's middle to the beam's faces. shoe: diameter of a dust shoe, 0 without one; shoe_above: how far its
     underside stands above the nut's, shoe_height: how tall it is. isolating_drops:
     whether isolating the spindle drops the drives too, so that its place is lost; in_order: whether every step at the machine waits for all
-    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip; remarks: that are made by one key while it cuts; learned: minutes by its own runs; places: that it is brought to by name.
+    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip; remarks: that are made by one key while it cuts; checklist: the shop's own, asked before the first cut of a setup; learned: minutes by its own runs; places: that it is brought to by name.
     """
 
     name: Name = "Boat shed router"
@@ -236,6 +243,7 @@ class Machine(Model):
     places: Annotated[tuple[BedPlace, ...], Field(max_length=4)] = PLACES
     learned: Annotated[tuple[LearnedFactor, ...], Field(max_length=200)] = ()
     remarks: Annotated[tuple[Name, ...], Field(max_length=5)] = REMARKS
+    checklist: Annotated[tuple[CheckItem, ...], Field(max_length=9)] = ()
     power_on: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_ON
     power_off: Annotated[tuple[Words, ...], Field(max_length=20)] = POWER_OFF
     collets: Annotated[tuple[Collet, ...], Field(max_length=20)] = COLLETS

@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from gatepost.core.run.screens import screens
 from gatepost.core.run.step import Step
 from gatepost.core.units import spell
 
@@ -51,6 +52,7 @@ REASONS = {
     "over": Reason("A piece that lies otherwise than thought is cut beside its marks.", "One mark a step, with eyes on the tip."),
     "ring": Reason("A ring that is wider on one side says how far the piece lies off.", "Measured with the spindle isolated, hole by hole."),
     "take": Reason("What was seen changes nothing until someone says so.", "All looks are in; one answer for all."),
+    "list": Reason("What this shop has paid for once is paid for again when nobody asks.", "Its own list, all on one screen, each with its own answer; as long as the shop wants it."),
     "air": Reason("What can't be replaced is cut only by moves that were seen.", "Program by program, before each."),
     "run": Reason("It is the work.", "Stop, remarks and override belong to the program that runs."),
     "again": Reason("A bit that creeps in its collet, or a board that lifts, shows in a second touch.", "It moves; only where the wood can't be replaced."),
@@ -77,11 +79,12 @@ def page(name: str, setups: Iterable[tuple[str, Iterable[Step]]]) -> str:
         "# The steps at the machine, and why each is asked for",
         "",
         f"Generated from the code by `make docs`, for the example “{name}”. "
-        "What an earlier setup has answered, and nothing has undone since, is not asked again at the machine: switched on, homed, warmed up, jogged.",
+        "What an earlier setup has answered, and nothing has undone since, is not asked again at the machine: switched on, homed, warmed up, jogged. "
+        "Steps of like kind stand on one screen, each with its answer; a guard, and whatever moves an axis, has one of its own.",
     ]
     for setup, steps in setups:
         rows = list(steps)
-        lines += ["", f"## {setup}: {len(rows)}", "", "| | step | without it | why it stands alone |", "|---|---|---|---|"]  # fmt: skip
+        lines += ["", f"## {setup}: {len(rows)} on {len(screens(rows))} screens", "", "| | step | without it | why it stands alone |", "|---|---|---|---|"]  # fmt: skip
         for n, step in enumerate(rows, 1):
             r = reason(step)
             lines.append(f"| {n} | {spell(step.title).replace('|', '/')} | {r.why} | {r.once} |")

@@ -45,7 +45,7 @@ class Step:
     """One step. figure: its one number; unit: of what kind; reads: what is typed where the operator's own control is used;
     moves: whether an axis or the spindle moves; fingerprint: of the program that is run, or was
     before it, where the step is looked at again after each run; reach: whether hands go under the spindle, which stands and is isolated
-    then; pair: an X and a Y on the bed that are shown in the place of one figure; bare: whether the board is off the bed then; box: x0, y0, x1, y1 on the bed that are gone round."""
+    then; pair: an X and a Y on the bed that are shown in the place of one figure; bare: whether the board is off the bed then; box: x0, y0, x1, y1 on the bed that are gone round; back: the first word of the step that is gone back to where it is not so yet."""
 
     key: str
     setup: str
@@ -65,6 +65,7 @@ class Step:
     pair: tuple[float, float] | None = None
     bare: bool = False
     box: tuple[float, float, float, float] | None = None
+    back: str = ""
 
     @property
     def guard(self) -> str:

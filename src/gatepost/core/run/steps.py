@@ -66,6 +66,8 @@ def steps_of(
             out += [once_more(s, times[load.tool]) for s in steps]
         if careful:
             out.append(_in_the_air(name, load))
+        if at == 0:
+            out += _listed(name, machine)
         out.append(running(name, load, machine, tool))
         if rings is not None and load.name == rings.program:
             out += [replace(s, fingerprint=load.fingerprint) for s in _ringed(name, rings)]
@@ -156,6 +158,14 @@ def _on_scrap(name: str) -> list[Step]:
         Step("look-twice", name, "tick", "Look once more: outline, faces and X0 Y0 against what was asked for.",
              "Measure the outline again at two places; is the face up that was meant?", LIFTING),
     ]  # fmt: skip
+
+
+def _listed(name: str, machine: Machine) -> list[Step]:
+    """The shop's own list, before the first cut of a setup."""
+    return [
+        Step(f"list-{i}", name, "tick", item.words, "Of this shop's own list.", back=item.back)
+        for i, item in enumerate(machine.checklist, 1)
+    ]
 
 
 def _ringed(name: str, rings: Rings) -> list[Step]:

@@ -141,6 +141,7 @@ MORE = (
     ("hold Enter", "At the machine: whatever moves an axis or starts the spindle"),
     ("Esc", "While anything moves: pauses a program, stops all else. Else: leave what was begun"),
     ("B, W, L", "At the machine: back, working, Z ledger"),
+    ("1 … 9", "At the machine, where a screen has several answers: to one of them"),
     ("hold S", "At the machine: stop, over the cable"),
     ("hold F, G, H", "At the machine, where hands want room: to load, to change the tool, to park"),
     ("hold M", "At the machine: jog by hand. Then arrows, Page up and down, held; P for the pace; Esc ends it"),

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
 
+from gatepost.core.run.step import Step
 from gatepost.core.units import LengthError, parse_length
 from gatepost.desk.machine.step_view import BUSY, StepView
 
@@ -75,8 +76,21 @@ class AtMachine(StepView):
         now = self.current()
         if now is not None and now[1].kind == "rock":
             self.rocks_wanted.emit(now[0])
+        elif now is not None and now[1].key.startswith("list-"):
+            self._not_yet(now[1])
         elif now is not None:
             self.other_wanted.emit(*now)
+
+    def _not_yet(self, step: Step) -> None:
+        """Back to the step that an answer of the shop's list hangs on."""
+        there = next(
+            (i for i in range(self.at - 1, -1, -1) if self.steps[i][1].setup == step.setup and step.back and self.steps[i][1].key.partition("-")[0] == step.back),
+            None,
+        )  # fmt: skip
+        if there is None:
+            self.told.emit("Put it right first, then say so here.")
+        else:
+            self.go(there)
 
     def _main(self) -> None:
         now = self.current()

@@ -10,6 +10,7 @@ from gatepost.desk.machine.big_keys import HeldKeys
 from gatepost.desk.machine.machine_layout import MachineLayout
 from gatepost.desk.machine.places_row import CODES
 
+DIGITS = tuple(Qt.Key(Qt.Key.Key_1.value + i) for i in range(9))
 MAIN = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space)
 
 
@@ -26,7 +27,7 @@ class MachineKeys(MachineLayout):
         if event is None or not self.held_keys.pressed(event):
             return
         key = Qt.Key(event.key())
-        if self.jog.pressed(key):
+        if self.jog.pressed(key) or (key in DIGITS and self.to_answer(DIGITS.index(key) + 1)):
             return
         if key in MAIN and not (key == Qt.Key.Key_Space and self.main.held):
             self.main.press()
@@ -52,6 +53,10 @@ class MachineKeys(MachineLayout):
             table[key].press()
         else:
             super().keyPressEvent(event)
+
+    def to_answer(self, number: int) -> bool:
+        """To an answer of this screen; gives whether it has so many."""
+        raise NotImplementedError
 
     def keyReleaseEvent(self, event: QKeyEvent | None) -> None:
         """Letting go of Enter lets go of the main key."""

@@ -77,13 +77,23 @@ class MachineLayout(QWidget):
         left = QVBoxLayout()
         left.setSpacing(4)
         self.count, self.step, self.detail, self.caution = Label(), Label(), Label(), Label()
-        self.trouble, self.working_out, self.early = Label(), Label(), Label()
+        self.trouble, self.working_out, self.early, self.others = Label(), Label(), Label(), Label()
+        self.others.hide()
         self.trouble.hide()
         self.early.hide()
         self.working_out.hide()
-        for label in (self.step, self.detail, self.caution, self.trouble, self.early, self.working_out):
+        for label in (self.step, self.others, self.detail, self.caution, self.trouble, self.early, self.working_out):
             label.setWordWrap(True)
-        for label in (self.count, self.step, self.detail, self.trouble, self.early, self.caution, self.working_out):
+        for label in (
+            self.count,
+            self.step,
+            self.others,
+            self.detail,
+            self.trouble,
+            self.early,
+            self.caution,
+            self.working_out,
+        ):
             left.addWidget(label)
         left.addStretch(1)
         row.addLayout(left, 7)
@@ -195,6 +205,7 @@ class MachineLayout(QWidget):
             (self.caution, CAUTION_TALL * per_mm),
             (self.trouble, 24),
             (self.early, 20),
+            (self.others, 20),
             (self.working_out, 18),
             (self.label, 20),
             (self.figure_unit, 20),

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import pyqtSignal
 
 from gatepost.core.run.reasons import reason
+from gatepost.core.run.screens import screen_of
 from gatepost.core.run.step import Step
 from gatepost.core.units import spell
 from gatepost.desk.machine.machine_keys import MachineKeys
@@ -42,6 +43,7 @@ class StepView(MachineKeys):
     def __init__(self, theme: str) -> None:
         super().__init__(theme)
         self.unit = "mm"
+        self.plan: Plan | None = None
         self.steps: list[tuple[PlannedSetup, Step]] = []
         self.done: list[bool] = []
         self.at = 0
@@ -64,7 +66,7 @@ class StepView(MachineKeys):
 
     def show_steps(self, plan: Plan, steps: list[tuple[PlannedSetup, Step]], done: list[bool], unit: str) -> None:
         """All steps, and which are done; the first that is not is shown."""
-        self.unit = unit
+        self.unit, self.plan = unit, plan
         self.barred = plan.shut[0].message if plan.shut else ""
         fresh = [s.key for _, s in steps] != [s.key for _, s in self.steps] or done != self.done
         self.steps, self.done = steps, done
@@ -135,6 +137,7 @@ class StepView(MachineKeys):
         self.step.setText(spell(step.title, self.unit))
         self.step.setToolTip(f"Without it: {reason(step).why}")
         self.detail.setText(spell(step.detail, self.unit))
+        self._show_beside()
         running = (self.state in BUSY or self.ended is not None) and step.kind == "run"
         self.caution.setText(spell(in_short(step.caution) if running else step.caution, self.unit))
         self._show_figure(setup, step)
@@ -150,6 +153,31 @@ class StepView(MachineKeys):
         self._show_keys(setup, step)
         for label in self.figures:  # where there is none, the words have its room
             label.setVisible(bool(label.text()))
+
+    def _show_beside(self) -> None:
+        """The steps on the same screen: which are answered, and by which digit each is gone to."""
+        seen = self.beside()
+        self.others.setVisible(len(seen) > 1)
+        if len(seen) > 1:
+            rows = [
+                f"{n}  {'✓' if self.done[i] else '▸' if i == self.at else '○'}  {spell(self.steps[i][1].title, self.unit)}"
+                for n, i in enumerate(seen, 1)
+            ]
+            self.others.setText("\n".join(rows))
+
+    def beside(self) -> range:
+        """The steps on the same screen, by their places."""
+        if self.extra is not None or not self.steps:
+            return range(0)
+        return screen_of([s for _, s in self.steps], self.at)
+
+    def to_answer(self, number: int) -> bool:
+        """To one of the answers of this screen; gives whether it has so many."""
+        seen = self.beside()
+        if len(seen) > 1 and number <= len(seen):
+            self.go(seen[number - 1])
+            return True
+        return False
 
     def _show_early(self, step: Step) -> None:
         """Before a run that ended early can be resumed: that it is there, and that it comes after what is to be done first."""
@@ -213,9 +241,10 @@ class StepView(MachineKeys):
             if self.linked or step.kind == "rock"
             else "Done"
         )
+        listed = step.key.startswith("list-")
         bit = step.key.startswith("bit-")  # the other answer: to the rock test, or to whether it is the right bit
-        self.rocks.label("Another bit…" if bit else "It rocks", "R", False, enabled=not busy)
-        self.rocks.setVisible(step.kind == "rock" or bit)
+        self.rocks.label("Another bit…" if bit else "Not yet" if listed else "It rocks", "R", False, enabled=not busy)
+        self.rocks.setVisible(step.kind == "rock" or bit or listed)
         self.lift.setVisible(self.state == "paused" and step.kind == "run")
         if self.state in ("paused", "lifted"):
             self.main.label("Down and on" if self.state == "lifted" else "Resume", "hold Enter", True)
@@ -318,10 +347,22 @@ class StepView(MachineKeys):
         if now is not None:
             self.working_out.setText(spell(self._working_of(*now), self.unit))
 
+    def _file_told(self, setup: PlannedSetup, step: Step) -> tuple[str, ...]:
+        """What a program's own text says, and what is worn beside it."""
+        from gatepost.core.plan.file_check import file_check
+        from gatepost.core.run.protection import protection
+
+        program = next((p for p in setup.programs if p.name == step.program), None)
+        if program is None or self.plan is None:
+            return ()
+        job = self.plan.job
+        told = file_check(setup, program, job.machine)
+        return (*told.wrong, *told.told, *protection(job.wood.name, job.wood.kind, program.tool.rpm))
+
     def _working_of(self, setup: PlannedSetup, step: Step) -> str:
         """Where a step's figure comes from, and how far each zero is known."""
         if step.kind == "run":
-            return step.caution
+            return " ".join([*self._file_told(setup, step), step.caution])
         axes = ((n, a) for n, a in (("X", setup.axes.x), ("Y", setup.axes.y), ("Z", setup.axes.z)))
         known = " ".join(f"{name} is {axis.trust.value}: {axis.why}." for name, axis in axes)
         if step.kind == "zero z":

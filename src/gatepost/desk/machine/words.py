@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from gatepost.core.run.screens import left
 from gatepost.core.run.step import Step
 
 VERBS = {  # what is done, by the kind of a step
@@ -43,10 +44,9 @@ def in_short(caution: str) -> str:
 
 
 def until_it_cuts(steps: Sequence[tuple[Any, Step]], done: Sequence[bool], at: int) -> str:
-    """How many steps are left from one on until the next program runs; nothing where none follows."""
-    run = next((i for i in range(at, len(steps)) if steps[i][1].kind == "run" and not done[i]), None)
-    left = sum(not d for d in done[at:run]) if run is not None else 0
-    return f" · {left} to go before it cuts" if left else ""
+    """How many screens are left from one on until the next program runs; nothing where none follows."""
+    count = left([s for _, s in steps], done, at)
+    return f" · {count} to go before it cuts" if count else ""
 
 
 @dataclass(frozen=True)

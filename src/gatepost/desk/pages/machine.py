@@ -207,14 +207,38 @@ def _while_it_cuts(job: Job) -> Group:
     """Remarks by a key each, and minutes by this machine's own runs."""
     m = job.machine
     words, told = "; ".join(m.remarks), "; ".join(f"{p.name} = {p.x:g}, {p.y:g}" for p in m.places)
-    entries = (("Remarks, a key each", words, _list("remarks")), ("Places on the bed: name = X, Y; …", told, _places))
+    asked = "; ".join(f"{c.words} = {WORD_OF[c.back]}" if c.back else c.words for c in m.checklist)
+    entries = (
+        ("Own list before a cut: question = step; …", asked, typed_checklist),
+        ("Remarks, a key each", words, _list("remarks")),
+        ("Places on the bed: name = X, Y; …", told, _places),
+    )
     rows = tuple(
         PageRow((PageEntry(label, "words", now, "set machine", values),), label) for label, now, values in entries
     )
     acts = [act("Minutes from this machine's own runs", "window learn_times")]
     if m.learned:
         acts.append(act("Minutes as they are planned", "set machine", learned=()))
-    return Group("While it cuts", rows, acts=tuple(acts))
+    return Group("Before and while it cuts", rows, acts=tuple(acts))
+
+
+STEPS = {
+    "lay": "hold", "holds": "set", "bit": "fit", "power": "power", "home": "home", "zero": "zero", "touch": "touch", "look": "look",
+}  # of a setup, as they are typed, and the first words of their keys  # fmt: skip
+WORD_OF = {key: word for word, key in STEPS.items()}
+
+
+def typed_checklist(words: str) -> dict[str, object]:
+    """The shop's own list: a question each, and after a = the step that “not yet” goes back to."""
+    out = []
+    for part in (p.strip() for p in words.split(";") if p.strip()):
+        question, sign, step = (w.strip() for w in part.partition("="))
+        if sign and step.lower() not in STEPS:
+            raise OperatorError(f"“{step}” is no step that can be gone back to; these are: {', '.join(STEPS)}.")
+        if not question:
+            raise OperatorError(f"“{part}” asks nothing: write a question, then = and a step.")
+        out.append({"words": question, "back": STEPS[step.lower()] if sign else ""})
+    return {"checklist": tuple(out)}
 
 
 def _stop(job: Job, index: int) -> Any:

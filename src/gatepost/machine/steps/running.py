@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.plan.file_check import file_check
 from gatepost.core.plan.oldcuts import cut_where
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.run.step import Step
@@ -43,6 +44,9 @@ def may_run(at: InHand, setup: PlannedSetup, program: ProgramFile) -> None:
             f"Not run: the board measures {sum(corners) / len(corners):.2f} mm after its second face and {planned:.2f} mm was "
             "planned. Plan again first."
         )
+    wrong = file_check(setup, program, at.plan.job.machine).wrong
+    if wrong:
+        raise OperatorError(f"Not run: {program.name} is not as it was planned. {' '.join(wrong)} Write it anew.")
     axes = known_axes(at.journal, at.plan.job, setup)
     fitted(axes, program)
     at.session.look()
