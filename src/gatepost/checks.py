@@ -21,6 +21,7 @@ from gatepost.core.plan.drive import drive_of
 from gatepost.core.plan.export import plan_json
 from gatepost.core.plan.holds import LIFTS
 from gatepost.core.plan.known import field_cell
+from gatepost.core.plan.parted import part_files
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.program.fingerprint import blocks
@@ -113,6 +114,23 @@ def _said(level: str, code: str, message: str) -> dict[str, Any]:
 
 def _against_plan(program: Program, text: str, the_plan: Plan) -> list[dict[str, Any]]:
     own = {p.fingerprint: p for s in the_plan.setups for p in s.files}
+    parts = {
+        part.fingerprint: part.text
+        for s in the_plan.setups
+        for p in s.files
+        if the_plan.job.machine.dialect.largest
+        for part in part_files(the_plan, s, p)
+    }
+    if program.fingerprint in parts and program.fingerprint not in own:
+        if _sent(parts[program.fingerprint]) == _sent(text):
+            return []  # the whole was swept, and this is a part of it
+        return [
+            _said(
+                "stop",
+                "program.changed",
+                "it carries the fingerprint of a part of this plan's program, but is not what the plan writes",
+            )
+        ]
     claimed = own.get(program.fingerprint)
     if program.fingerprint and claimed is None:
         return [

@@ -10,6 +10,7 @@ from typing import Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.model import Job
 from gatepost.core.plan.export import area_files, art_files, plan_json, target_files
+from gatepost.core.plan.parted import part_files
 from gatepost.core.plan.result import Plan
 from gatepost.core.writing import write_whole
 
@@ -23,8 +24,9 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
     names: list[str] = []
     for setup in plan.setups:
         for program in setup.files:
-            write_whole(folder / program.name, program.text.encode("ascii"))
-            names.append(program.name)
+            for part in part_files(plan, setup, program):
+                write_whole(folder / part.name, part.text.encode("ascii"))
+                names.append(part.name)
     for name, text in (art_files(plan) | area_files(plan)).items():
         write_whole(folder / name, text.encode())
         names.append(name)

@@ -60,7 +60,9 @@ def test_a_shop_s_own_list_stands_before_the_first_cut_of_a_setup_in_its_order(q
     assert sum(k.startswith("list-") for k in keys) == 3  # once, not before each program
     assert [s.back for s in setup.steps[at : at + 3]] == ["", "fit", "set"]
     assert len(screen_of(setup.steps, at)) == 3
-    assert plan(job).program(setup.programs[0].name).fingerprint == plan(quay).program(setup.programs[0].name).fingerprint
+    assert (
+        plan(job).program(setup.programs[0].name).fingerprint == plan(quay).program(setup.programs[0].name).fingerprint
+    )
     again = "; ".join(f"{c['words']} = {WORD_OF[c['back']]}" if c["back"] else c["words"] for c in listed["checklist"])
     assert typed_checklist(again) == listed
     for wrong in ("Shoe? = shoe", " = bit"):
@@ -101,5 +103,9 @@ def test_its_first_move_is_told_in_words_from_where_the_tip_stands(lock7_plan):
 
 
 def test_what_is_worn_goes_by_the_wood():
-    assert "cancer" in " ".join(protection("oak", "hard", 14_000)) and "glue" in " ".join(protection("MDF 18", "medium", 9000))
-    assert "react" in " ".join(protection("iroko", "hard", 14_000)) and "react" not in " ".join(protection("pine", "soft", 14_000))
+    assert "cancer" in " ".join(protection("oak", "hard", 14_000)) and "glue" in " ".join(
+        protection("MDF 18", "medium", 9000)
+    )
+    assert "react" in " ".join(protection("iroko", "hard", 14_000)) and "react" not in " ".join(
+        protection("pine", "soft", 14_000)
+    )

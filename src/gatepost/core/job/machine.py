@@ -12,7 +12,8 @@ from gatepost.core.job.base import Amount, Day, Model, Name, Place, Rate, Size, 
 
 
 class Dialect(Model):
-    """What a control understands, told as capabilities. arcs: whether it takes G2 and G3, level ones alone or rising too; arc_tolerance: mm by which an arc may lie off what it stands for."""
+    """What a control understands, told as capabilities. arcs: whether it takes G2 and G3, level ones alone or rising too; arc_tolerance: mm by which an arc may lie off what it stands for; offset: which of its zeros is set; end: its last word; lead_in: a comment
+    that each program begins with; largest: kB that a file may have, 0 where any will do."""
 
     units: Literal["mm", "inch"] = "mm"
     decimals: Annotated[int, Field(ge=2, le=6)] = 4
@@ -23,6 +24,10 @@ class Dialect(Model):
     spin_up: Amount = 4.0
     arcs: Literal["none", "level", "helix"] = "none"
     arc_tolerance: Annotated[float, Field(ge=0.001, le=0.05)] = 0.012
+    offset: Literal["G54", "G55", "G56", "G57", "G58", "G59"] = "G54"
+    end: Literal["M30", "M2"] = "M30"
+    lead_in: Annotated[str, Field(max_length=120)] = ""
+    largest: Annotated[int, Field(ge=0, le=1_000_000)] = 0
 
 
 class Inserts(Model):

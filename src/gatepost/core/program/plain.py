@@ -1,7 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The plain reader of RS-274 programs, a line at a time: it says what a line means, and the quick one is held against it.
 
-Understood: G0 G1 G2 G3 (G17; I J or R), G4, G17, G20 G21, G40 G49 (as nothing), G53, G54, G80 (no motion in force),
+Understood: G0 G1 G2 G3 (G17; I J or R), G4, G17, G20 G21, G40 G49 (as nothing), G53, G54 to G59 (one of them), G80 (no motion in force),
 G90 G91, G94; M0 M2 M3 M4 M5 M6 M8 M9 M30; F S T N; bracketed and semicolon comments; % before and after. Nothing is
 dropped: what can't be made sense of is a complaint with its line, or a care where it can move nothing.
 
@@ -24,7 +24,8 @@ from gatepost.core.motion import Moves
 _WORD = re.compile(r"[ \t]*([A-Za-z])[ \t]*([-+]?(?:\d+\.?\d*|\.\d+))", re.ASCII)
 _TOLD = re.compile(r"GATEPOST .* (?:program|plan) ([0-9a-f]{12})$")  # the latter in programs of earlier versions
 LINE_END = re.compile(r"\r\n|\n|\r")
-_KNOWN_G = {0, 1, 2, 3, 4, 17, 20, 21, 40, 49, 53, 54, 80, 90, 91, 94}
+_KNOWN_G = {0, 1, 2, 3, 4, 17, 20, 21, 40, 49, 53, 54, 55, 56, 57, 58, 59, 80, 90, 91, 94}
+ZEROS = (54, 55, 56, 57, 58, 59)  # work zeros that a control may keep
 _KNOWN_M = {0, 2, 3, 4, 5, 6, 8, 9, 30}
 _LETTERS = frozenset("GMNFSTXYZIJRP")
 _PLACES = frozenset("XYZIJRT")  # a letter written twice can move something, or fit another tool
@@ -91,6 +92,7 @@ class ReadingState:
     dwell: float = 0.0
     comments: list[str] = field(default_factory=list)
     ended: bool = False
+    zero: int = 0
     cares: list[Complaint] = field(default_factory=list)
     words: bool = False  # whether any word stood in it yet: a % before them opens it, one after them closes it
     pieces: int = 0  # of all arcs
@@ -232,6 +234,11 @@ def _block(words: list[tuple[str, float, int]], number: int, s: ReadingState) ->
     m = [v for letter, v, _ in words if letter == "M"]
     if not _sense(words, g, m, number, s):
         return
+    zero = next((int(v) for v in g if v in ZEROS), 0)
+    if zero and s.zero not in (0, zero):
+        s.complain(number, f"it changes to another zero, G{zero} after G{s.zero}: only one is known here")
+        return
+    s.zero = zero or s.zero
     values = {letter: v for letter, v, _ in words if letter not in "GMN"}
     _modes(g, m, values, number, s)
     if 4 in g:

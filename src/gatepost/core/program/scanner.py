@@ -131,7 +131,7 @@ def scan(
                 whole_code = number
                 if g >= 16 or not (
                     number == 0 or number == 1 or number == 2 or number == 3 or number == 17 or number == 20
-                    or number == 21 or number == 40 or number == 49 or number == 54
+                    or number == 21 or number == 40 or number == 49
                     or number == 90 or number == 91 or number == 94
                 ):  # fmt: skip
                     bad = True

@@ -63,9 +63,16 @@ def head_lines(head: Head, dialect: Dialect) -> list[str]:
         f"Zero {head.zero}; lengths in {dialect.units}",
     ]
     said += [head.note] if head.note else []
+    said += [dialect.lead_in] if dialect.lead_in else []
     lines = [line for words in said for line in _comment(words, dialect)]
     pause = dialect.tool_change == "pause"
-    blocks: list[str | list[str]] = ["G21" if dialect.units == "mm" else "G20", "G17", "G90", "G54", "G53 G0 Z0"]
+    blocks: list[str | list[str]] = [
+        "G21" if dialect.units == "mm" else "G20",
+        "G17",
+        "G90",
+        dialect.offset,
+        "G53 G0 Z0",
+    ]
     blocks += ["M0", _comment(f"Fit T{head.tool.number} {head.tool.name}", dialect)] if pause else []
     blocks += [] if pause else [f"T{head.tool.number} M6"]
     blocks += [f"S{number(head.tool.rpm, 0)} M3"]
@@ -115,7 +122,7 @@ def write(moves: Moves, head: Head, dialect: Dialect, body: list[str] | None = N
     """
     before = head_lines(head, dialect)
     lines = body_lines(moves, dialect, len(before)) if body is None else list(body)
-    for block in ("G53 G0 Z0", "M5", "M30"):
+    for block in ("G53 G0 Z0", "M5", dialect.end):
         lines.append(_numbered(block, len(before) + len(lines), dialect))
     told = fingerprint(_text([*before, *lines]), head)
     return _text([*head_lines(replace(head, fingerprint=told), dialect), *lines])

@@ -13,8 +13,8 @@ from dataclasses import dataclass, field
 
 WORD = re.compile(r"([A-Z])([-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+))")
 COMMENT = re.compile(r"\([^)]*\)|;.*")
-ALLOWED_G = {"0", "1", "2", "3", "4", "17", "20", "21", "53", "54", "90"}
-ALLOWED_M = {"0", "3", "5", "6", "30"}
+ALLOWED_G = {"0", "1", "2", "3", "4", "17", "20", "21", "53", "54", "55", "56", "57", "58", "59", "90"}
+ALLOWED_M = {"0", "2", "3", "5", "6", "30"}
 LETTERS = "GMNFSTXYZIJP"
 MOTION = {"0", "1", "2", "3"}
 NOWHERE = 1e-6  # mm; the control counts no finer
@@ -124,7 +124,7 @@ def _act(gs: list[str], ms: list[str], table: dict[str, float], modal: Modal, at
     if "4" in gs:
         return Action("dwell", value=table.get("P", 0.0))
     if ms:
-        word = {"3": "spindle", "5": "spindle", "6": "tool", "0": "wait", "30": "end"}[ms[0]]
+        word = {"3": "spindle", "5": "spindle", "6": "tool", "0": "wait", "2": "end", "30": "end"}[ms[0]]
         value = modal.speed if ms[0] == "3" else float(modal.chosen) if ms[0] == "6" else 0.0
         return Action(word, value=value)
     arc = modal.motion in ("2", "3")

@@ -1,0 +1,90 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Files no larger than a control takes, its zero, its last word: the same cuts come out of all of them."""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from gatepost.checks import program_complaints
+from gatepost.core.errors import OperatorError
+from gatepost.core.job import commands
+from gatepost.core.plan.parted import part_files
+from gatepost.core.plan.pipeline import plan
+from gatepost.core.program.plain import read_plainly
+from gatepost.core.program.read import read
+from gatepost.core.wood.field import cut, cutter_of
+from gatepost.machine.standins.blocks import Modal, understand
+from tests.conftest import tries
+
+
+def of_dialect(job, **values):
+    dialect = {**job.machine.dialect.model_dump(), **values}
+    return commands.run(job, "set machine", {"dialect": dialect})
+
+
+def parts_of(of, largest):
+    """Each program's parts where files may have so many kB."""
+    machine = of.job.machine
+    dialect = machine.dialect.model_copy(update={"largest": largest})
+    job = of.job.model_copy(update={"machine": machine.model_copy(update={"dialect": dialect})})
+    small = replace(of, job=job)
+    return small, [(s, p, part_files(small, s, p)) for s in of.setups for p in s.programs]
+
+
+@given(largest=st.integers(6, 60))
+@settings(max_examples=tries(12))
+def test_parts_stand_alone_are_small_enough_and_cut_the_same_wood(lock7_plan, largest):
+    try:
+        _, parted = parts_of(lock7_plan, largest)
+    except OperatorError as error:
+        assert "by itself" in str(error) and largest < 30
+        return
+    for setup, program, parts in parted:
+        home = tuple(float(v) for v in program.moves.points[0])
+        wood, cuts = setup.start, []
+        for other in setup.programs[: setup.programs.index(program)]:
+            wood = cut(wood, setup.on_board(other.moves), cutter_of(other.tool)).after
+        whole = cut(wood, setup.on_board(program.moves), cutter_of(program.tool)).after
+        for part in parts:
+            back = read(part.text, home=home)
+            assert not back.complaints and len(part.text.encode()) <= max(largest * 1000, len(program.text) if len(parts) == 1 else 0)
+            assert "M3" in part.text and part.text.rstrip().endswith("M30") and "G53 G0 Z0" in part.text
+            swept = cut(wood, setup.on_board(back.moves), cutter_of(program.tool))
+            assert not (swept.deepest[back.moves.rapid] > 0.02).any()
+            wood = swept.after
+            cuts.append(back.moves.points[1:][~back.moves.rapid])
+        assert np.allclose(np.vstack(cuts), program.moves.points[1:][~program.moves.rapid], atol=2e-4)
+        assert np.abs(wood.z - whole.z).max() < 1e-3
+        assert len({p.fingerprint for p in parts}) == len(parts) == int(parts[-1].name.split("-of-")[1].split(".")[0]) if len(parts) > 1 else parts[0].text == program.text
+
+
+def test_a_part_is_known_as_one_and_a_spoilt_one_is_not(lock7_plan, tmp_path):
+    small, parted = parts_of(lock7_plan, 25)
+    setup, program, parts = next(x for x in parted if len(x[2]) > 1)
+    path = tmp_path / parts[1].name
+    path.write_text(parts[1].text)
+    assert not [c for c in program_complaints(path, None, small) if c["level"] == "stop"]
+    path.write_text(parts[1].text.replace("G0 X", "G0 X1", 1))
+    assert any(c["code"] in ("program.changed", "program.fingerprint") for c in program_complaints(path, None, small))
+
+
+@pytest.mark.parametrize("offset", ["G54", "G57", "G59"])
+@pytest.mark.parametrize("end", ["M30", "M2"])
+def test_its_zero_its_last_word_and_its_first_words_are_the_control_s(quay, offset, end):
+    made = plan(of_dialect(quay, offset=offset, end=end, lead_in="Boat shed (loose) bits"))
+    program = made.setups[0].programs[0]
+    lines = program.text.splitlines()
+    assert offset in lines[:12] and lines[-1] == end and "(Boat shed loose bits)" in lines[:5]
+    again = read_plainly(program.text, home=tuple(float(v) for v in program.moves.points[0]))
+    assert not again.complaints and len(again.moves.points) == len(program.moves.points)
+    modal = Modal()
+    assert understand(end, modal, (0.0, 0.0, 0.0)).kind == "end" and understand(offset, modal, (0.0, 0.0, 0.0)).kind == "nothing"
+
+
+def test_one_program_has_one_zero():
+    for text in ("G54\nG1 X1 F100\nG55\nG1 X2\n", "G55\nG54\nG0 X1\n"):
+        assert any("another zero" in c.reason for c in read(text).complaints)
+    assert not read("G55\nG0 X1\nG55\nG1 X2 F100\n").complaints
