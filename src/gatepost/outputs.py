@@ -34,12 +34,15 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
         write_whole(folder / name, data)
         names.append(name)
     if pictures:
+        from gatepost.desk.view.control_card import control_card
         from gatepost.desk.view.pictures import write_pictures
         from gatepost.desk.view.sheet import run_sheet
 
         names += write_pictures(plan, folder)
         run_sheet(plan, folder / "run-sheet.pdf")
         names.append("run-sheet.pdf")
+        control_card(plan, folder / "card.pdf")
+        names.append("card.pdf")
     names.append("plan.json")
     values = plan_json(plan, names, suggest=True)
     write_whole(folder / "plan.json", (json.dumps(values, ensure_ascii=False, indent=1) + "\n").encode())

@@ -50,7 +50,9 @@ def test_parts_stand_alone_are_small_enough_and_cut_the_same_wood(lock7_plan, la
         whole = cut(wood, setup.on_board(program.moves), cutter_of(program.tool)).after
         for part in parts:
             back = read(part.text, home=home)
-            assert not back.complaints and len(part.text.encode()) <= max(largest * 1000, len(program.text) if len(parts) == 1 else 0)
+            assert not back.complaints and len(part.text.encode()) <= max(
+                largest * 1000, len(program.text) if len(parts) == 1 else 0
+            )
             assert "M3" in part.text and part.text.rstrip().endswith("M30") and "G53 G0 Z0" in part.text
             swept = cut(wood, setup.on_board(back.moves), cutter_of(program.tool))
             assert not (swept.deepest[back.moves.rapid] > 0.02).any()
@@ -58,7 +60,11 @@ def test_parts_stand_alone_are_small_enough_and_cut_the_same_wood(lock7_plan, la
             cuts.append(back.moves.points[1:][~back.moves.rapid])
         assert np.allclose(np.vstack(cuts), program.moves.points[1:][~program.moves.rapid], atol=2e-4)
         assert np.abs(wood.z - whole.z).max() < 1e-3
-        assert len({p.fingerprint for p in parts}) == len(parts) == int(parts[-1].name.split("-of-")[1].split(".")[0]) if len(parts) > 1 else parts[0].text == program.text
+        assert (
+            len({p.fingerprint for p in parts}) == len(parts) == int(parts[-1].name.split("-of-")[1].split(".")[0])
+            if len(parts) > 1
+            else parts[0].text == program.text
+        )
 
 
 def test_a_part_is_known_as_one_and_a_spoilt_one_is_not(lock7_plan, tmp_path):
@@ -81,7 +87,10 @@ def test_its_zero_its_last_word_and_its_first_words_are_the_control_s(quay, offs
     again = read_plainly(program.text, home=tuple(float(v) for v in program.moves.points[0]))
     assert not again.complaints and len(again.moves.points) == len(program.moves.points)
     modal = Modal()
-    assert understand(end, modal, (0.0, 0.0, 0.0)).kind == "end" and understand(offset, modal, (0.0, 0.0, 0.0)).kind == "nothing"
+    assert (
+        understand(end, modal, (0.0, 0.0, 0.0)).kind == "end"
+        and understand(offset, modal, (0.0, 0.0, 0.0)).kind == "nothing"
+    )
 
 
 def test_one_program_has_one_zero():

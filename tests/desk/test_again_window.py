@@ -91,3 +91,32 @@ def test_taken_up_where_the_wood_was_clicked_then_one_letter_again_and_deeper(qt
     run = window.runs()[0]
     assert len(window.runs()) == count + 1 and run.state == "done" and run.program.endswith("-again.nc")
     assert m.extra is None
+
+
+def test_a_program_made_elsewhere_is_shown_at_the_machine_or_says_why_not(qtbot, window, tmp_path, monkeypatch):
+    from gatepost.core.program.read import read
+    from tests.conftest import EXAMPLES
+
+    assert window.open_path(EXAMPLES / "quay-plate.gatepost")
+    planned(qtbot, window)
+    m, actions = window.machine, window._parts.again
+    said = []
+    window.messages.told.connect(lambda words, stays: said.append(words))
+    good, bad = tmp_path / "line.nc", tmp_path / "deep.nc"
+    head = "G21\nG90\nT3 M6\nS16000 M3\nG0 Z5\nG0 X40 Y30\n"
+    good.write_text(head + "G1 Z-1 F400\nX60\nG0 Z5\nM5\nM30\n")
+    bad.write_text(head + "G1 Z-90 F400\nG0 Z5\nM5\nM30\n")
+    actions.run_import(bad)
+    qtbot.waitUntil(lambda: any("Not to be run" in w for w in said), timeout=30_000)
+    assert m.extra is None
+    actions.run_import(good)
+    qtbot.waitUntil(lambda: m.extra is not None and m.isVisible(), timeout=30_000)
+    assert "line.nc" in m.step.text() and any("made elsewhere" in w for w in said)
+    text = m.extra[0].program(m.extra[2].program).text
+    assert "MADE ELSEWHERE" in text and not read(text).complaints
+    path = tmp_path / "try.nc"
+    monkeypatch.setattr(window.context, "ask_save", lambda *a: path)
+    shown = []
+    monkeypatch.setattr("gatepost.desk.dialogs.questions.tell_list", lambda *a: shown.append(a))
+    window.act("trial")
+    assert path.exists() and shown and any("ruler" in row for row in shown[0][3])

@@ -17,7 +17,10 @@ def places_up(moves: Moves) -> list[int]:
     """Behind which moves the bit is out of the wood, between two rapids, and not on its way straight down: where files may part. What stands clear of wood and holds there
     stands clear of them straight above it too. moves: as they are written."""
     going_on = np.hypot(*np.diff(moves.points[:, :2], axis=0).T)[1:] > UP
-    here = np.flatnonzero(moves.rapid[:-1] & moves.rapid[1:] & (going_on | (moves.points[2:, 2] > moves.points[1:-1, 2]))) + 1
+    here = (
+        np.flatnonzero(moves.rapid[:-1] & moves.rapid[1:] & (going_on | (moves.points[2:, 2] > moves.points[1:-1, 2])))
+        + 1
+    )
     return [int(i) for i in here]
 
 

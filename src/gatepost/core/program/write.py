@@ -40,7 +40,7 @@ def plain_text(words: str) -> str:
     return re.sub(r"[^A-Za-z0-9 .,:+\-/*=]", "", words.replace("–", "-").replace("−", "-").replace("·", "-")).strip()
 
 
-def _comment(words: str, dialect: Dialect) -> list[str]:
+def comment(words: str, dialect: Dialect) -> list[str]:
     text = plain_text(words)
     return {"brackets": [f"({text})"], "semicolon": [f"; {text}"]}.get(dialect.comments, [])
 
@@ -64,7 +64,7 @@ def head_lines(head: Head, dialect: Dialect) -> list[str]:
     ]
     said += [head.note] if head.note else []
     said += [dialect.lead_in] if dialect.lead_in else []
-    lines = [line for words in said for line in _comment(words, dialect)]
+    lines = [line for words in said for line in comment(words, dialect)]
     pause = dialect.tool_change == "pause"
     blocks: list[str | list[str]] = [
         "G21" if dialect.units == "mm" else "G20",
@@ -73,17 +73,17 @@ def head_lines(head: Head, dialect: Dialect) -> list[str]:
         dialect.offset,
         "G53 G0 Z0",
     ]
-    blocks += ["M0", _comment(f"Fit T{head.tool.number} {head.tool.name}", dialect)] if pause else []
+    blocks += ["M0", comment(f"Fit T{head.tool.number} {head.tool.name}", dialect)] if pause else []
     blocks += [] if pause else [f"T{head.tool.number} M6"]
     blocks += [f"S{number(head.tool.rpm, 0)} M3"]
     if dialect.spin_up:
         blocks += [f"G4 P{number(dialect.spin_up * (1000 if dialect.dwell == 'ms' else 1), 3)}"]
     for block in blocks:
-        lines += block if isinstance(block, list) else [_numbered(block, len(lines), dialect)]
+        lines += block if isinstance(block, list) else [numbered(block, len(lines), dialect)]
     return lines
 
 
-def _numbered(block: str, before: int, dialect: Dialect) -> str:
+def numbered(block: str, before: int, dialect: Dialect) -> str:
     return f"N{10 * (before + 1)} {block}" if dialect.line_numbers else block
 
 
@@ -123,7 +123,7 @@ def write(moves: Moves, head: Head, dialect: Dialect, body: list[str] | None = N
     before = head_lines(head, dialect)
     lines = body_lines(moves, dialect, len(before)) if body is None else list(body)
     for block in ("G53 G0 Z0", "M5", dialect.end):
-        lines.append(_numbered(block, len(before) + len(lines), dialect))
+        lines.append(numbered(block, len(before) + len(lines), dialect))
     told = fingerprint(_text([*before, *lines]), head)
     return _text([*head_lines(replace(head, fingerprint=told), dialect), *lines])
 
@@ -139,4 +139,4 @@ def _text(lines: list[str]) -> str:
 
 def barred_text(text: str, reason: str, dialect: Dialect) -> str:
     """A program that begins with why it is not to be run."""
-    return "".join(line + "\n" for line in _comment(f"NOT TO BE RUN: {reason}", dialect)) + text
+    return "".join(line + "\n" for line in comment(f"NOT TO BE RUN: {reason}", dialect)) + text

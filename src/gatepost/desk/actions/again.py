@@ -3,8 +3,11 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from gatepost.core.units import spell
+from gatepost.desk.actions.files import PROGRAMS
 from gatepost.desk.context.desk_context import Act, DeskContext
 
 if TYPE_CHECKING:
@@ -21,7 +24,7 @@ class AgainActions:
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"cut_again": self.ask}
+        return {"cut_again": self.ask, "run_import": self.ask_import}
 
     def ask(self) -> None:
         """What is cut again."""
@@ -46,6 +49,40 @@ class AgainActions:
         )
         dialog.wanted.connect(lambda: self._run(plan))
         dialog.open()
+
+    def ask_import(self) -> None:
+        """A program made elsewhere, to be run in the setup that is shown."""
+        path = (
+            self._desk.ask_open("Run a program made elsewhere", PROGRAMS) if self._desk.document is not None else None
+        )
+        if path is not None:
+            self.run_import(path)
+
+    def run_import(self, path: Path) -> None:
+        """Have it read, checked and swept; it is shown at the machine where nothing bars it."""
+        self._desk.when_planned("import", lambda plan: self._import(plan, path))
+
+    def _import(self, plan: Any, path: Path) -> None:
+        document, setup = self._desk.document, plan.setup(self._desk.showing.setup)
+        if document is None or setup is None:
+            return
+        ran = tuple(p.name for p in setup.programs if self._ran(document.journal, setup, p))
+        self._desk.messages.say(f"Reading and sweeping {path.name}…")
+        self._desk.question("import", plan.job, setup.name, str(path), ran)
+
+    def import_told(self, answer: Any) -> None:
+        """What would come of a program made elsewhere."""
+        if not answer.plan:
+            self._desk.messages.warn(answer.words)
+            return
+        taken, step, cares = answer.plan
+        unit = taken.plan.job.unit
+        if taken.stops:
+            self._desk.messages.warn(spell(f"Not to be run. {' '.join(taken.stops)}", unit))
+            return
+        self._desk.messages.say(spell(" ".join([*cares, taken.words]), unit))
+        self._taken = (taken, step)
+        self._run(taken.plan)
 
     @staticmethod
     def _ran(journal: Any, setup: Any, program: Any) -> bool:

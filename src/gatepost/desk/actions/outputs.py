@@ -30,6 +30,7 @@ class OutputActions:
             "print": self.ask_print,
             "write": self.write,
             "check_program": self.ask_check,
+            "trial": self.trial,
             "series": self.series,
         }
 
@@ -115,6 +116,28 @@ class OutputActions:
         if folder:
             self._desk.question("series", document.document(), str(table), folder, ways[chosen], filled == 1)
             self._desk.messages.say("Making the series: each board is planned by itself…")
+
+    def trial(self) -> None:
+        """A small program by which the control shows what it understands, and what to look for."""
+        from gatepost.core.program.trial import trial
+        from gatepost.core.writing import write_whole
+
+        document = self._desk.document
+        path = self._desk.ask_save("Try the control", "try-the-control.nc", PROGRAMS) if document is not None else None
+        if document is None or path is None:
+            return
+        text, look_for = trial(document.job.machine)
+        try:
+            write_whole(path, text.encode("ascii"))
+        except OperatorError as error:
+            self._desk.messages.warn(str(error))
+            return
+        questions.tell_list(
+            self._desk.window,
+            "Try the control",
+            f"{path.name} is written. No bit in the collet; set X0 Y0 where there is room to the right and to the back, and keep a hand at the red button. Line by line:",
+            look_for,
+        )
 
     def ask_check(self) -> None:
         """Ask which program to check."""

@@ -110,6 +110,8 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("start_again", "", "Start again from…"),
             Command("cut_again", "", "Cut something again, alone or deeper…"),
             Command("check_program", "Ctrl+Shift+O", "Check a program against this job…"),
+            Command("run_import", "", "Run a program made elsewhere…"),
+            Command("trial", "", "Write a small program to try the control with…"),
         ),
     ),
     (

@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QInputDialog, QLabel, QMessageBox, QWidget
 
+from gatepost.desk.dialogs.card import CardDialog, button_of, words_of
 from gatepost.desk.theme.words import plain
 
 
@@ -66,3 +67,14 @@ def ask_mark(parent: QWidget, words: str) -> bool:
     box.setDefaultButton(no)
     box.exec()
     return box.clickedButton() is yes
+
+
+def tell_list(parent: QWidget, title: str, words: str, rows: Sequence[str]) -> None:
+    """Something to read, row by row."""
+    dialog = CardDialog(parent, title, 760, 620)
+    dialog.column.addWidget(words_of(words, 17))
+    for row in rows:
+        dialog.column.addWidget(words_of(row, 16))
+    dialog.column.addStretch(1)
+    dialog.buttons(button_of("Close", dialog.accept, True))
+    dialog.open()

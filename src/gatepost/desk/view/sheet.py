@@ -34,7 +34,7 @@ def _layout(size: QPageSize.PageSizeId) -> QPageLayout:
     return QPageLayout(QPageSize(size), QPageLayout.Orientation.Portrait, margins, QPageLayout.Unit.Millimeter)
 
 
-def _written(title: str, path: Path, size: QPageSize.PageSizeId, print_on: Callable[[QPagedPaintDevice], None]) -> None:
+def written(title: str, path: Path, size: QPageSize.PageSizeId, print_on: Callable[[QPagedPaintDevice], None]) -> None:
     """A PDF, whole or not at all. Raises OperatorError."""
     out = QBuffer()
     out.open(QIODevice.OpenModeFlag.WriteOnly)
@@ -47,7 +47,7 @@ def _written(title: str, path: Path, size: QPageSize.PageSizeId, print_on: Calla
     write_whole(path, out.data().data())
 
 
-class _Paper:
+class Paper:
     """Pages that are printed on one after the other. named: at the foot of each, with its number."""
 
     def __init__(self, device: QPagedPaintDevice, named: str) -> None:
@@ -117,12 +117,12 @@ def _sized(px: int) -> QFont:
 def run_sheet(plan: Plan, path: Path, today: str = "") -> None:
     """The run sheet as a PDF. Raises OperatorError."""
     gui()
-    _written(
+    written(
         f"{plan.job.name}: run sheet", path, QPageSize.PageSizeId.A4, lambda device: print_sheet(plan, device, today)
     )
 
 
-def _sign(paper: _Paper, plan: Plan) -> None:
+def _sign(paper: Paper, plan: Plan) -> None:
     """The sign as it will look, under the head."""
     if not plan.carving.operations:
         return
@@ -136,7 +136,7 @@ def _sign(paper: _Paper, plan: Plan) -> None:
 
 def print_sheet(plan: Plan, device: QPagedPaintDevice, today: str = "") -> None:
     """The run sheet on paper. today: the date at its head. Raises OperatorError."""
-    paper = _Paper(device, f"{plan.job.name} · plan {plan.fingerprint}")
+    paper = Paper(device, f"{plan.job.name} · plan {plan.fingerprint}")
     paper.words(head_html(plan, today or date.today().isoformat()))
     _sign(paper, plan)
     for number, setup in enumerate(plan.setups):
@@ -239,11 +239,11 @@ def zero_card(job: Job, setup: str, card: Card, path: Path) -> None:
     gui()
 
     def on(device: QPagedPaintDevice) -> None:
-        paper = _Paper(device, job.name)
+        paper = Paper(device, job.name)
         paper.words(card_html(job, setup, card))
         paper.end()
 
-    _written(f"{job.name}: zeros of the {setup} setup", path, QPageSize.PageSizeId.A5, on)
+    written(f"{job.name}: zeros of the {setup} setup", path, QPageSize.PageSizeId.A5, on)
 
 
 def card_html(job: Job, setup: str, card: Card) -> str:

@@ -79,6 +79,7 @@ class Answers:
             "either": self._holds.rims.compared,
             "resume": parts.runs.told,
             "again": parts.again.told,
+            "import": parts.again.import_told,
             "judge": parts.hands.told,
         }
         taker = takers.get(answer.outcome)

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from pathlib import Path
 from typing import Any
 
 from gatepost.core.cache import Memory
@@ -47,3 +48,19 @@ def again(plan: Any, setup: str, wanted: Any, ran: Any, deeper: float) -> Any:
     from gatepost.core.plan.again import again as cut_again
 
     return cut_again(plan, setup, wanted, ran, deeper)
+
+
+def made_elsewhere(plan: Any, setup: str, path: str, ran: Any) -> Any:
+    """A program made elsewhere, checked against the plan and swept: it, its step, and what is to be known of it. Raises OperatorError."""
+    from gatepost.checks import program_complaints, read_text
+    from gatepost.core.plan.imported import imported
+    from gatepost.core.program.read import read
+
+    found = program_complaints(Path(path), None, plan)
+    stops = [c["message"] for c in found if c["level"] == "stop"]
+    if stops:
+        raise OperatorError(f"Not to be run. {Path(path).name}: {stops[0]}.")
+    text = read_text(Path(path))
+    tools = read(text).tools
+    taken, step = imported(plan, setup, tools[0] if tools else 0, Path(path).name, text, ran)
+    return taken, step, [f"{c['message'][:1].upper()}{c['message'][1:]}." for c in found if c["level"] == "care"]
