@@ -339,3 +339,11 @@ def test_faces_of_the_system_can_be_used_and_unknown_ones_are_said(tmp_path):
     assert system_faces([str(tmp_path)]) == {"Mine": tmp_path / "deep" / "Mine.ttf"}
     with pytest.raises(OperatorError, match="not on this computer"):
         shape("A", "No Such Face Anywhere")
+
+
+def test_where_it_stands_homed_until_an_axis_is_named_is_no_way_out_of_the_travel(tmp_path, quay_plan):
+    path = tmp_path / "line.nc"
+    path.write_text("G21\nG90\nT3 M6\nS16000 M3\nG0 Z40\nG0 X140 Y90\nG1 Z18 F400\nX160\nG0 Z40\nM5\nM30\n")
+    assert not [c for c in program_complaints(path, None, quay_plan) if c["code"] == "zero.travel"]
+    path.write_text("G21\nG90\nT3 M6\nS16000 M3\nG0 Z40\nG0 X140 Y90\nG1 Z18 F400\nX2160\nG0 Z40\nM5\nM30\n")
+    assert [c for c in program_complaints(path, None, quay_plan) if c["code"] == "zero.travel"]

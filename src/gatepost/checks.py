@@ -157,7 +157,12 @@ def _against_plan(program: Program, text: str, the_plan: Plan) -> list[dict[str,
     back = read(text, home=home_of(the_plan, setup, tool))
     moves = back.moves
     on_bed = setup.placed.work_to_bed.moves(moves)
-    for misfit in travel_misfits(on_bed, the_plan.job.machine, tool.length, by_machine(text, back.line.tolist())):
+    unmoved = np.logical_and.accumulate(
+        moves.points[1:] == moves.points[0], axis=0
+    )  # where it was homed, and stands still
+    for misfit in travel_misfits(
+        on_bed, the_plan.job.machine, tool.length, by_machine(text, back.line.tolist()) | unmoved
+    ):
         out.append(
             _said(
                 "stop",

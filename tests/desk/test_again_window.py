@@ -103,9 +103,9 @@ def test_a_program_made_elsewhere_is_shown_at_the_machine_or_says_why_not(qtbot,
     said = []
     window.messages.told.connect(lambda words, stays: said.append(words))
     good, bad = tmp_path / "line.nc", tmp_path / "deep.nc"
-    head = "G21\nG90\nT3 M6\nS16000 M3\nG0 Z5\nG0 X40 Y30\n"
-    good.write_text(head + "G1 Z-1 F400\nX60\nG0 Z5\nM5\nM30\n")
-    bad.write_text(head + "G1 Z-90 F400\nG0 Z5\nM5\nM30\n")
+    head = "G21\nG90\nT3 M6\nS16000 M3\nG0 Z30\nG0 X140 Y90\n"  # its Z0 is on the bed
+    good.write_text(head + "G1 Z18 F400\nX160\nG0 Z30\nM5\nM30\n")
+    bad.write_text(head + "G1 Z-9 F400\nG0 Z30\nM5\nM30\n")
     actions.run_import(bad)
     qtbot.waitUntil(lambda: any("Not to be run" in w for w in said), timeout=30_000)
     assert m.extra is None
