@@ -8,12 +8,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.findings import Level
 from gatepost.core.job.journal import Journal
 from gatepost.core.plan.again import MOST, again, items
+from gatepost.core.plan.imported import imported
+from gatepost.core.plan.oldcuts import cut_where
+from gatepost.core.plan.pipeline import plan
 from gatepost.core.run.stopped import FIRST, OTHERWISE, look_first, why_it_ended
 from gatepost.core.units import spell
 from gatepost.core.wood.field import cut, cutter_of
 from tests.conftest import tries
+from tests.machine.test_elsewhere import POCKET
 
 
 def ran_all(plan, name):
@@ -89,3 +94,31 @@ def test_what_is_looked_at_first_goes_by_what_stopped_it_since_it_was_started():
         assert "witness mark" in FIRST[kind]
     told = look_first("stopped", ["it burns", "it lifted"])
     assert len(told) == 3 and "extractor" in told[1] and "corner" in told[2]
+
+
+def test_what_was_cut_again_or_made_elsewhere_bars_nothing_that_is_still_to_be_cut(lock7, lock7_plan):
+    ran = ran_all(lock7_plan, "front")
+    letter = next(i for i in items(lock7_plan, lock7_plan.setup("front"), ran) if i.letter >= 0)
+    taken, _ = again(lock7_plan, "front", [letter], ran, 0.2)
+    tray, _ = imported(lock7_plan, "front", 2, "tray.nc", POCKET.format(x=-100, y=0))
+    assert cut_where(taken.setup, taken.program)["beside"] == "again"
+    for made, told in ((taken, 0), (tray, 1)):
+        where = cut_where(made.setup, made.program)
+        journal = Journal().add(
+            "2026-11-30T10:00:00+00:00",
+            "run started",
+            "front",
+            program=made.program.name,
+            fingerprint=made.program.fingerprint,
+            **where,
+        )
+        said = [f for f in plan(lock7, journal).findings if f.code == "carve.old-cut"]
+        assert len(said) >= told and all(f.level is Level.CARE for f in said) and (told or not said)
+        assert all("made elsewhere" in f.message for f in said)
+
+
+def test_a_way_of_kilometres_can_be_written_down():
+    journal = Journal().add("t", "run started", "front", program="relief.nc", long=4.2e6)
+    assert journal.entries[-1].data["long"] == 4.2e6
+    with pytest.raises(OperatorError, match="long"):
+        Journal().add("t", "run started", "front", program="relief.nc", long=4.2e9)

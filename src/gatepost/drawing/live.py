@@ -5,6 +5,7 @@ under the bit is bright."""
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -17,6 +18,7 @@ from gatepost.drawing.bed import Shading, bed
 from gatepost.drawing.paths import letters_in
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, dot, line
 
+MANY = 20_000  # moves from which not each is drawn
 STROKE = 60.0  # mm of the path behind the tip that are bright
 ABOUT = 18.0  # mm about the board, while it is cut
 OF_THE_BOARD = (
@@ -49,7 +51,20 @@ class LivePath:
 
     def moves_done(self, line_number: int) -> int:
         """How many moves are done after a line of the program."""
-        return int(np.searchsorted(np.asarray(self.program.line), line_number, side="right"))
+        return int(np.searchsorted(self.program.lines, line_number, side="right"))
+
+    @cached_property
+    def _left(self) -> Array:
+        """Of each move the box of all that is cut from it on, x0, y0, x1, y1; (n, 4)."""
+        low = np.where(self.rapid[:, None], np.inf, np.minimum(self.points[1:], self.points[:-1]))
+        high = np.where(self.rapid[:, None], -np.inf, np.maximum(self.points[1:], self.points[:-1]))
+        later = [np.minimum.accumulate(low[::-1])[::-1], np.maximum.accumulate(high[::-1])[::-1]]
+        return np.hstack(later)
+
+    def left(self, done: int) -> tuple[float, float, float, float] | None:
+        """The box of what is still to be cut; nothing where nothing is."""
+        box = self._left[done] if done < len(self.rapid) else np.full(4, np.inf)
+        return (float(box[0]), float(box[1]), float(box[2]), float(box[3])) if np.isfinite(box).all() else None
 
     def letter_at(self, moves: int) -> tuple[str, str]:
         """The letter that is being cut, and the next one; empty where there is none."""
@@ -147,12 +162,22 @@ def _cut(path: LivePath, done: int, tip: tuple[float, float] | None) -> list[Sha
         started[i], left[i] = bool((mine < done).any()), bool((mine >= done).any())
     for i, (_, outline) in enumerate(path.letters):
         out += area(outline, "art" if started[i] and not left[i] else "uncut")
+    if not len(path.letters) and len(path.rapid) > MANY:  # the wood itself shows it: of what is left its box alone
+        box = path.left(done)
+        out += area(shapely.box(*box), "uncut") if box is not None else []
+        return out + _stroke(path, done, tip)
     for a, b in _runs(path, 0, done):
         owner = int(path.owner[a])  # one for a stretch
         if owner < 0 or left[owner]:
             out.append(line(path.points[a:b], "cut-done"))
     if not len(path.letters):
         out += [line(path.points[a:b], "cut-left") for a, b in _runs(path, done, len(path.rapid))]
+    return out + _stroke(path, done, tip)
+
+
+def _stroke(path: LivePath, done: int, tip: tuple[float, float] | None) -> list[Shape]:
+    """The stroke under the bit."""
+    out: list[Shape] = []
     if tip is not None:
         trail = path.points[max(done - 40, 0) : done + 1]
         trail = np.vstack([trail, [tip]])

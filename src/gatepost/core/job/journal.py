@@ -33,6 +33,7 @@ NUMBERS = frozenset({
 })  # fmt: skip
 WHOLE = frozenset({"tool", "seq"})
 ONE_OF = {"axis": ("x", "y", "z"), "on": ("face", "low spot", "bed")}
+LONGEST_WAY = 1e9  # mm of a program: a relief goes for kilometres
 FARTHEST = 1e5  # mm, and more than any count here
 Short = Annotated[str, Field(max_length=2000)]
 
@@ -61,7 +62,9 @@ class Entry(Model):
             if name not in self.data:
                 raise ValueError(f"an entry “{self.kind}” lacks its {name}")
         for name, value in self.data.items():
-            if name in NUMBERS and not (isinstance(value, float) and abs(value) <= FARTHEST):
+            if name in NUMBERS and not (
+                isinstance(value, float) and abs(value) <= (LONGEST_WAY if name == "long" else FARTHEST)
+            ):
                 raise ValueError(f"its {name} is not a number that can be")
             if name in WHOLE and not (isinstance(value, float) and value.is_integer() and value >= 0):
                 raise ValueError(f"its {name} is not a whole number")

@@ -175,7 +175,7 @@ def _written(
     return replace(
         program, name=f"{stem}-again.{ending}", operations=(f"{what}, once more",), text=text, moves=back.moves, line=tuple(int(n) for n in back.line),
         seconds=float(seconds.sum()) + job.machine.dialect.spin_up, move_seconds=tuple(float(v) for v in seconds),
-        fingerprint=fingerprint(text, head), ran="", ends=(len(list(filled_lines(text))),),
+        fingerprint=fingerprint(text, head), ran="", beside="again", ends=(len(list(filled_lines(text))),),
     )  # fmt: skip
 
 

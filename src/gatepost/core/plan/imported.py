@@ -109,5 +109,5 @@ def _written(plan: Plan, setup: PlannedSetup, like: ProgramFile, name: str, back
     return replace(
         like, name=f"{stem}-T{tool.number}-made-elsewhere.nc", operations=(name,), text=text, moves=again.moves, line=tuple(int(n) for n in again.line),
         seconds=float(seconds.sum()) + job.machine.dialect.spin_up, move_seconds=tuple(float(v) for v in seconds),
-        fingerprint=fingerprint(text, head), ran="", ends=(len(list(filled_lines(text))),),
+        fingerprint=fingerprint(text, head), ran="", beside="elsewhere", ends=(len(list(filled_lines(text))),),
     )  # fmt: skip

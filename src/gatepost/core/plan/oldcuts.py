@@ -25,6 +25,7 @@ def cut_where(setup: PlannedSetup, program: ProgramFile) -> dict[str, float | st
     path = setup.on_board(program.moves).cutting_path()
     return {
         "face": setup.setup.up, "spin": str(setup.setup.spin), "does": " and ".join(program.operations),
+        **({"beside": program.beside} if program.beside else {}),
         **{n: round(float(v), 2) for n, v in zip(CORNERS, grown)}, **{n: round(v, 3) for n, v in zip(PATH, path)},
     }  # fmt: skip
 
@@ -44,7 +45,7 @@ def with_old_cuts(built: list[PlannedSetup], journal: Journal) -> tuple[list[Pla
     known = {f for s in built for p in s.programs for f in (p.fingerprint, p.ran)}
     ran = [
         e for e in journal.this_board()
-        if e.kind == "run started" and e.data.get("fingerprint") not in known and all(n in e.data for n in CORNERS)
+        if e.kind == "run started" and e.data.get("fingerprint") not in known and all(n in e.data for n in CORNERS) and e.data.get("beside") != "again"
     ]  # fmt: skip
     if not ran:
         return built, []
@@ -52,7 +53,7 @@ def with_old_cuts(built: list[PlannedSetup], journal: Journal) -> tuple[list[Pla
     said: list[Finding] = []
     for s in built:
         old = tuple(
-            OldCut(str(e.data["program"]), str(e.data.get("does", "")), e.at, _box([float(e.data[n]) for n in CORNERS]))
+            OldCut(str(e.data["program"]), str(e.data.get("does", "")), e.at, _box([float(e.data[n]) for n in CORNERS]), str(e.data.get("beside", "")))
             for e in ran
             if e.data.get("face") == s.setup.up and e.data.get("spin") == str(s.setup.spin) and not str(e.data.get("does", "")).startswith("surfacing")
         )  # fmt: skip
@@ -81,9 +82,10 @@ def _said(setup: PlannedSetup, cut: OldCut) -> list[Finding]:
             over.append(" and ".join(program.operations))
     where = f"X {mm(x0)} to {mm(x1)}, Y {mm(y0)} to {mm(y1)} of the board"
     when = f" on {cut.at[:10]} at {cut.at[11:16]}" if len(cut.at) >= 16 else ""
-    begun = f"This board was cut by {cut.program} ({cut.does}){when}, at {where}, and it is planned otherwise now."
+    otherwise = "which was made elsewhere" if cut.beside else "and it is planned otherwise now"
+    begun = f"This board was cut by {cut.program} ({cut.does}){when}, at {where}, {otherwise}."
     place = Place(*setup.at(0.5 * (x0 + x1), 0.5 * (y0 + y1)))
-    if not over:
+    if not over or cut.beside:
         return [
             Finding(
                 "carve.old-cut",

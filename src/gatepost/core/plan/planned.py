@@ -71,7 +71,7 @@ class PlannedCut:
 @dataclass(frozen=True)
 class ProgramFile:
     """A program, read back and swept. moves: work coordinates as read from the text; line: of each move; fingerprint: of what
-    comes out of it (of the whole one, where it is taken up again); ran: of the same cut as it was run before the piece was found, or seen, to lie otherwise, where that is another; lower: by how much its Z0 lies under that of its setup, mm; ends: the block that each operation ends with, from 1."""
+    comes out of it (of the whole one, where it is taken up again); ran: of the same cut as it was run before the piece was found, or seen, to lie otherwise, where that is another; lower: by how much its Z0 lies under that of its setup, mm; ends: the block that each operation ends with, from 1; beside: again, or elsewhere, of a program that the plan does not write."""
 
     name: str
     setup: str
@@ -86,6 +86,7 @@ class ProgramFile:
     ran: str = ""
     lower: float = 0.0
     ends: tuple[int, ...] = ()
+    beside: str = ""
 
     @property
     def done_as(self) -> str:
@@ -100,9 +101,14 @@ class ProgramFile:
         return (float(points[away[0], 0]), float(points[away[0], 1]), float(points[away[0], 2])) if len(away) else None
 
     @cached_property
+    def lines(self) -> NDArray[np.int64]:
+        """The line of each move, from 1."""
+        return np.asarray(self.line, np.int64)
+
+    @cached_property
     def _left(self) -> tuple[NDArray[np.int64], NDArray[np.float64]]:
         after = np.cumsum(np.asarray(self.move_seconds, np.float64)[::-1])[::-1]
-        return np.asarray(self.line, np.int64), np.append(after, 0.0)
+        return self.lines, np.append(after, 0.0)
 
     def block_seconds(self) -> tuple[float, ...]:
         """Seconds of the moves of each line with something on it, in order: of each block as it is sent."""
@@ -144,12 +150,13 @@ class ProgramRun:
 
 @dataclass(frozen=True)
 class OldCut:
-    """Something that was cut in this board and that the plan does not cut now. box: x0, y0, x1, y1 on the board as it lies; does: in words; at: when."""
+    """Something that was cut in this board and that the plan does not cut now. box: x0, y0, x1, y1 on the board as it lies; does: in words; at: when; beside: elsewhere, of what was made elsewhere and run knowingly."""
 
     program: str
     does: str
     at: str
     box: tuple[float, float, float, float]
+    beside: str = ""
 
 
 @dataclass(frozen=True)

@@ -43,7 +43,7 @@ class MachineFollower(QObject):
         super().__init__(desk)
         self._desk, self._view, self._drawings, self._here = desk, view, drawings, here
         self._showing = desk.showing
-        self._told = QElapsedTimer()
+        self._told, self._drawn = QElapsedTimer(), QElapsedTimer()
         self._path: LivePath | None = None
         self._moves = 0  # of its path that are done
         self._wood, self._waits = LiveWoodPicture(self), False
@@ -71,6 +71,7 @@ class MachineFollower(QObject):
         """Bed and heights at the machine follow its step."""
         from gatepost.drawing.live import machine_bed
 
+        self._drawn.start()
         now, plan = self._view.current(), self._plan
         if plan is None:
             return
@@ -101,9 +102,15 @@ class MachineFollower(QObject):
 
     def _swept(self) -> None:
         """The wood has been swept further: shown soon, with whatever else has come by then."""
+        self._draw_soon()
+
+    def _draw_soon(self) -> None:
+        """One picture of all that comes meanwhile."""
         if not self._waits:
             self._waits = True
-            QTimer.singleShot(PAINT_EVERY, self._show_swept)
+            QTimer.singleShot(
+                max(0, PAINT_EVERY - self._drawn.elapsed()) if self._drawn.isValid() else 0, self._show_swept
+            )
 
     def _show_swept(self) -> None:
         self._waits = False
@@ -221,7 +228,7 @@ class MachineFollower(QObject):
         there = (x + machine.travel_x, y + machine.travel_y, z + machine.nose_at_home - length)
         self._showing.tip = there if moves else None
         if self._here():
-            self.draw()
+            self._draw_soon()
         else:
             self.moved.emit()
 
