@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QPushButton
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job import commands
@@ -19,6 +19,7 @@ from gatepost.desk.pages import tools
 from gatepost.desk.pages.machine import collet_words, typed_collets
 from gatepost.logbook.places import data_folder, logbook_url
 from gatepost.logbook.store import Logbook
+from tests.conftest import EXAMPLES
 from tests.desk.looking import CTRL, SHIFT, Key, Keys, drawn, planned
 from tests.desk.test_wood_window import closed, opened
 
@@ -253,3 +254,26 @@ def test_chips_typed_on_the_page_are_those_that_a_table_has(lock7):
     assert commands.run(job, entries[0].command, entries[0].values("")).tools[0].chips == ()
     with pytest.raises(OperatorError, match="^“oak 0.12” is no range of chips"):
         entries[0].values("oak 0.12")
+
+
+def test_what_the_drawer_lacks_is_waited_for_or_adapted_and_undone(qtbot, window):
+    assert window.open_path(EXAMPLES / "quay-plate.gatepost")
+    plan = planned(qtbot, window)
+    said = []
+    window.messages.told.connect(lambda words, stays: said.append(words))
+    window.act("missing_tools")
+    qtbot.waitUntil(lambda: any("keep those that are there" in w for w in said), timeout=20_000)
+    three, two = plan.job.tool(3), plan.job.tool(2)
+    other = three.model_copy(update={"name": "the 45 from the tin", "angle": 45.0, "number": 3})
+    for t in (two, other):
+        window.context.keep_for_shop("tool", t.name, t.model_dump(mode="json"))
+    window.act("missing_tools")
+    actions = window.context.acts["missing_tools"].__self__
+    qtbot.waitUntil(lambda: actions.dialog is not None, timeout=20_000)
+    buttons = [b for b in actions.dialog.findChildren(QPushButton) if b.text().startswith("Take ")]
+    assert [b.text() for b in buttons] == ["Take the 45 from the tin for T3"]
+    buttons[0].click()
+    assert window.document.job.tool(3).angle == 45.0 and window.document.job.tool(3).number == 3
+    planned(qtbot, window)
+    window.act("undo")
+    assert window.document.job.tool(3) == three

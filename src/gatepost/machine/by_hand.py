@@ -10,7 +10,7 @@ from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.step import Step, ticked
 from gatepost.core.units import mm
-from gatepost.core.zero.recover import sensed
+from gatepost.core.zero.recover import sensed, sensed_off
 from gatepost.core.zero.trust import SPREAD_LIMIT, trust, where
 from gatepost.core.zero.ways import SQUARED_IN, FoundZero, edge_touches, skew, spread, square_within, z_zero
 from gatepost.machine.failures import Questioned
@@ -99,7 +99,7 @@ def tick(
     elif step.kind == "zero kept":
         journal, _ = keeping_zero(journal, plan, setup, at)
     elif step.kind == "sensor":
-        journal, _ = sensed(journal, where(plan.job, setup.setup), step.tool or 0, typed, at)
+        journal = _sensed(plan, setup, step, journal, typed, at, sure)
     elif step.kind == "witness":
         journal = _looked(setup, step, journal, typed, at)
     elif step.kind == "again":
@@ -190,6 +190,18 @@ def _zero_up(
             journal,
         )
     return journal
+
+
+def _sensed(
+    plan: Plan, setup: PlannedSetup, step: Step, journal: Journal, typed: tuple[float, ...], at: str, sure: bool
+) -> Journal:
+    """The sensor as read; asked about where the bit sticks out otherwise than entered."""
+    number, lengths = step.tool or 0, {t.number: t.length for t in plan.job.tools}
+    new, zero = sensed(journal, where(plan.job, setup.setup), number, typed, at)
+    off = sensed_off(journal, lengths, number, zero) if zero is not None else ""
+    if off and not sure:
+        raise Questioned(f"{off} Read it again; if it is right, press once more.")
+    return new
 
 
 def _looked(setup: PlannedSetup, step: Step, journal: Journal, typed: tuple[float, ...], at: str) -> Journal:

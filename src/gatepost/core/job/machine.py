@@ -258,6 +258,7 @@ class Machine(Model):
     light: bool = False
     change_minutes: Amount = 4.0
     touch_minutes: Amount = 1.5
+    lay_minutes: Amount = 6.0
     dialect: Dialect = Dialect()
     squared: Annotated[str, Field(max_length=20)] = ""
     taken: str = ""

@@ -116,7 +116,7 @@ class Acceptance(Model):
 
 
 class Job(Model):
-    """The whole of what is planned. design: what the one that is worked on is called; designs: others for the same board; repeats: how many parts of it, and what is measured of each; read: what was read through of its
+    """The whole of what is planned. design: what the one that is worked on is called; designs: others for the same board; repeats: how many parts of it, and what is measured of each; boards: made alike; read: what was read through of its
     words, as words_hash gives it; made_for: what it was made ready for, nothing for a job of one's own."""
 
     format: int = FORMAT
@@ -124,6 +124,7 @@ class Job(Model):
     unit: Literal["mm", "inch"] = "mm"
     tolerance: Literal["trial", "sign", "heirloom"] = "sign"
     irreplaceable: bool = False
+    boards: Annotated[int, Field(ge=1, le=1000)] = 1
     holding: Holding = Holding()
     blank: Blank = Blank()
     wood: Wood = Wood(name="elm")

@@ -149,7 +149,8 @@ def _tools(
     used = tuple({op.tool.number: op.tool for c in cuts for op in c.operations}.values())
     return tools_report.report(
         tools_report.Tooled(
-            ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine, k.job.wood, uses_of(cuts), meetings(cuts, memory, k.coarse),
+            ordered.chosen, ordered.best, ordered.broken, tuple(changes), used, k.job.machine, k.job.wood, uses_of(cuts), meetings(cuts, memory, k.coarse), k.job.boards,
+            tuple(tuple(op.tool.number for op in c.operations) for c in cuts),
         )
     )  # fmt: skip
 

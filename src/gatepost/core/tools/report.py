@@ -12,6 +12,7 @@ from gatepost.core.job.blank import Wood
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.tool import Tool
 from gatepost.core.tools import grip
+from gatepost.core.tools.batch import batch_ways
 from gatepost.core.tools.bending import bending, length_for
 from gatepost.core.tools.feeds import IN_THE_AIR, slowed, thinning
 from gatepost.core.tools.forces import available, chip, feed_within, taken
@@ -45,7 +46,7 @@ class Change:
 
 @dataclass(frozen=True)
 class Tooled:
-    """What tools are judged on. uses: every cut; met: what shank or nut runs into, by setup and cut."""
+    """What tools are judged on. uses: every cut; met: what shank or nut runs into, by setup and cut; boards: made alike; row: the tools of each setup's cuts, in order."""
 
     order: Order
     best: Order
@@ -56,6 +57,8 @@ class Tooled:
     wood: Wood = Wood(name="elm", kind="medium")
     uses: tuple[ToolUse, ...] = ()
     met: Mapping[tuple[str, str], tuple[PartInWood, ...]] = field(default_factory=dict)
+    boards: int = 1
+    row: tuple[tuple[int, ...], ...] = ()
 
 
 def report(t: Tooled) -> Report:
@@ -85,6 +88,16 @@ def report(t: Tooled) -> Report:
         if use is not None and use.wall:
             bent = bending(tool, use.worst, use.depth)
             figures.append(Figure(f"T{tool.number} bends, at its peak push", bent.result, "length", bent))
+    if t.boards > 1 and t.order.names:
+        ways = batch_ways(
+            t.row,
+            t.order.minutes - t.order.changes * t.machine.swap_minutes,
+            t.machine.swap_minutes,
+            t.machine.lay_minutes,
+            t.boards,
+        )
+        for how, minutes in (("board by board", ways.by_board), ("bit by bit", ways.by_bit)):
+            figures.append(Figure(f"{t.boards} boards, {how}", minutes.result, "minutes", minutes))
     changes = "1 change" if t.order.changes == 1 else f"{t.order.changes} changes"
     fact = f"{changes} · {t.order.minutes:.0f} min" if t.order.names else "nothing to cut yet"
     told = Report(

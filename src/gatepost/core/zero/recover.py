@@ -3,12 +3,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from gatepost.core.acts import by_hand
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.journal import Journal
+from gatepost.core.units import mm
 from gatepost.core.zero.trust import AGREES, Axes, Trust, Where, trust
 from gatepost.core.zero.ways import spread, z_by_sensor
 
@@ -58,6 +59,27 @@ def sensed(
         at, "touched", place.setup, axis="z", machine=round(sum_.result, 4), tool=tool, way="sensor", **more
     )
     return journal, sum_.result
+
+
+LENGTH_OFF = (
+    1.0  # mm by which a bit may stick out otherwise than entered: as well as that is measured at the nut; a shop rule
+)
+
+
+def sensed_off(journal: Journal, lengths: Mapping[int, float], tool: int, found: float) -> str:
+    """What is told where a later bit stands by the sensor otherwise than its entered length says; nothing where it does not. lengths: as entered, of each tool, mm; found: Z0
+    on the machine. The board's own height, and the sensor's, are in both."""
+    first = next((e for e in reversed(journal.standing()) if e.kind == "sensed"), None)
+    base = lengths.get(int(float(first.data["tool"]))) if first is not None else None
+    if first is None or base is None or tool not in lengths:
+        return ""
+    off = found - (float(first.data["zero"]) + lengths[tool] - base)
+    if abs(off) <= LENGTH_OFF:
+        return ""
+    return (
+        f"By the sensor Z0 comes out {mm(abs(off), 2)} {'lower' if off < 0 else 'higher'} than the entered length of this bit says: it sticks out {mm(abs(off), 2)} "
+        f"{'less' if off < 0 else 'more'} than entered. Is it the right bit, and gripped as entered? Nothing is set."
+    )
 
 
 def accepted(journal: Journal, place: Where, why: str, at: str) -> Journal:

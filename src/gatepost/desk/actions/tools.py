@@ -29,7 +29,13 @@ class ToolActions:
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"drawer": self.drawer, "feed": self.feed, "groove": self.groove, "skim": self.skim}
+        return {
+            "drawer": self.drawer,
+            "feed": self.feed,
+            "groove": self.groove,
+            "skim": self.skim,
+            "missing_tools": self.missing,
+        }
 
     def _open(self, dialog: QDialog) -> None:
         self.dialog = dialog
@@ -76,6 +82,47 @@ class ToolActions:
         dialog.out_key.clicked.connect(lambda: self.write_table(dialog))
         dialog.in_key.clicked.connect(lambda: self.read_table(dialog))
         self._open(dialog)
+
+    def _in_the_drawer(self) -> list[Tool]:
+        """The bits that the shop says it has; nothing, and a sentence, where that can't be read."""
+        from gatepost.core.job.tool import Tool
+
+        try:
+            return [Tool.model_validate(k.data) for k in self._desk.kept_by_shop("tool").values()]
+        except ValueError:
+            return []
+
+    def missing(self) -> None:
+        """Bits that this job wants and the drawer does not have: waited for, or adapted to what there is."""
+        self._desk.when_planned("missing", self._missing)
+
+    def _missing(self, plan: Any) -> None:
+        from gatepost.core.tools.missing import missing
+        from gatepost.desk.dialogs.missing import MissingDialog
+
+        drawer = self._in_the_drawer()
+        if not drawer:
+            self._desk.messages.say(
+                "The drawer has no bit of this shop's own yet: keep those that are there in it first (Ctrl+Shift+D)."
+            )
+            return
+        cuts = [op for s in plan.setups for op in s.operations]
+        used = tuple({op.tool.number: op.tool for op in cuts}.values())
+        depths: dict[int, float] = {}
+        for op in cuts:
+            if op.engaged is not None:
+                depths[op.tool.number] = max(depths.get(op.tool.number, 0.0), op.engaged.depth)
+        dialog = MissingDialog(self._desk.window, missing(used, drawer, depths), plan.job.unit)
+        dialog.adapted.connect(self._adapt)
+        self._open(dialog)
+
+    def _adapt(self, tool: Tool) -> None:
+        """Another bit under a tool's number, with its own figures."""
+        values = tool.model_dump()
+        if self._desk.run("set tool", values, f"T{tool.number} as {tool.name}"):
+            self._desk.messages.say(
+                f"T{tool.number} is {tool.name} now; everything is planned and judged anew. Undo brings the other back."
+            )
 
     def _forget(self, name: str) -> None:
         def forget(book: Any) -> bool:

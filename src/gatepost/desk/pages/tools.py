@@ -36,10 +36,12 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         (
             single("Minutes to change", "number", m.change_minutes, "set machine", "change_minutes"),
             single("Minutes to touch off", "number", m.touch_minutes, "set machine", "touch_minutes"),
+            single("Minutes to lay and hold a board", "number", m.lay_minutes, "set machine", "lay_minutes"),
+            single("Boards made alike", "number", job.boards, "set job", "boards"),
         ),
     )
     table = Group(
-        "Tools", (), acts=(act("Take one from the drawer…", "window drawer"), act("Skim the bed…", "window skim")),
+        "Tools", (), acts=(act("Take one from the drawer…", "window drawer"), act("What the drawer does not have…", "window missing_tools"), act("Skim the bed…", "window skim")),
     )  # fmt: skip
     return (table, change, *(_tool(job, t) for t in job.tools))
 

@@ -7,7 +7,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.run.step import Step
-from gatepost.core.zero.recover import sensed
+from gatepost.core.zero.recover import sensed, sensed_off
 from gatepost.core.zero.trust import SPREAD_LIMIT, where
 from gatepost.core.zero.ways import FoundZero, edge_touches
 from gatepost.machine.in_hand import InHand
@@ -105,7 +105,12 @@ def sensor(at: InHand, setup: PlannedSetup, step: Step) -> None:
         raise OperatorError("This machine has no sensor in its profile.")
     x, y, z = at.tip_on(tool, m.sensor.x, m.sensor.y, m.sensor.height)
     found = upright(at.session, x, y, z, "nothing", m.sensor.height, deeper=20.0)
-    at.journal, zero = sensed(at.journal, where(at.plan.job, setup.setup), tool.number, found.contacts, now())
+    journal, zero = sensed(at.journal, where(at.plan.job, setup.setup), tool.number, found.contacts, now())
+    lengths = {t.number: t.length for t in at.plan.job.tools}
+    off = sensed_off(at.journal, lengths, tool.number, zero) if zero is not None else ""
+    if off:
+        raise OperatorError(off)
+    at.journal = journal
     if zero is not None:
         at.session.zero(z=zero)
 

@@ -15,8 +15,8 @@ COMMANDS = Commands()
 
 @COMMANDS("set job")
 def set_job(job: Job, **values: Any) -> Job:
-    """Name, unit shown, tolerance class, and whether it can be replaced."""
-    known = ("name", "unit", "tolerance", "irreplaceable")
+    """Name, unit shown, tolerance class, whether it can be replaced, and how many boards are made alike."""
+    known = ("name", "unit", "tolerance", "irreplaceable", "boards")
     return changed(job, **{k: v for k, v in values.items() if k in known})
 
 
