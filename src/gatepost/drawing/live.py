@@ -18,6 +18,7 @@ from gatepost.drawing.bed import Shading, bed
 from gatepost.drawing.paths import letters_in
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, dot, line
 
+MEANT = 12.0  # mm from a cut within which it is meant by a click
 MANY = 20_000  # moves from which not each is drawn
 STROKE = 60.0  # mm of the path behind the tip that are bright
 ABOUT = 18.0  # mm about the board, while it is cut
@@ -74,6 +75,18 @@ class LivePath:
             return "", ""
         later = ahead[ahead != ahead[0]]
         return self.letters[int(ahead[0])][0], self.letters[int(later[0])][0] if len(later) else ""
+
+    def nearest_cut(self, done: int, x: float, y: float) -> tuple[float, float] | None:
+        """The place nearest to another one that was cut, of so many moves; nothing where none is so near as to be meant."""
+        cuts = np.flatnonzero(~self.rapid[:done])
+        if not len(cuts):
+            return None
+        a, way = self.points[cuts], self.points[cuts + 1] - self.points[cuts]
+        long = np.maximum((way**2).sum(1), 1e-12)
+        at = a + np.clip(((np.array([x, y]) - a) * way).sum(1) / long, 0.0, 1.0)[:, None] * way
+        off = np.hypot(*(at - (x, y)).T)
+        k = int(np.argmin(off))
+        return (float(at[k, 0]), float(at[k, 1])) if off[k] <= MEANT else None
 
     def share(self, moves: int) -> float:
         """How much of its letters, or else of its cuts, is done."""

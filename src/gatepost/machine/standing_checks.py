@@ -162,7 +162,8 @@ def looked_at(setup: PlannedSetup, journal: Journal, step: Step, off: Sequence[f
     if max(abs(x), abs(y)) <= limit:
         return journal, ""
     name = "witness mark" if step.key == "witness" else "mark"
-    words = f"The {name} lies X {x:+.2f}, Y {y:+.2f} mm from where it should: the board has moved, or steps were lost. Home, look again, then touch off anew; or, where the mark itself is sure, let X0 Y0 follow it by the miss under What happened."
+    told = ", ".join(f"{a} {'+' if v >= 0.0 else '−'}{mm(abs(v), 2)}" for a, v in (("X", x), ("Y", y)))
+    words = f"The {name} lies {told} from where it should: the board has moved, or steps were lost. Home, look again, then touch off anew; or, where the mark itself is sure, let X0 Y0 follow it by the miss under What happened."
     return journal.add(at, "bumped", setup.name), words
 
 

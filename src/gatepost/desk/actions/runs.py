@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtWidgets import QInputDialog
 
+from gatepost.core.run.stopped import FIRST, why_it_ended
 from gatepost.core.units import mm, spell
 from gatepost.desk.context.desk_context import Act, DeskContext
 from gatepost.desk.dialogs import questions
@@ -62,8 +63,8 @@ class RunActions:
         run, plan = self.unfinished(), self._desk.plan
         self._ended = run.id if run is not None else 0
         told = ended_words(plan, run) if plan is not None and run is not None else None
-        if told is not None:
-            told = replace(told, means=f"{told.means} {' '.join(self._first_looks(run)[:1])}")
+        if told is not None and (first := self._why(run)) not in ("", "stopped"):
+            told = replace(told, means=f"{told.means} {FIRST[first]}")
         self._machine.show_ended(told)
 
     def resume_ended(self) -> None:
@@ -169,13 +170,16 @@ class RunActions:
         self._desk.page_wanted.emit("machine")
         self._operator.go_on(taken, run, document.journal, str(document.path or ""))
 
+    def _why(self, run: Any) -> str:
+        """What stopped it, as the journal has it."""
+        document = self._desk.document
+        return why_it_ended(document.journal, run.program) if document is not None else ""
+
     def _first_looks(self, run: Any) -> tuple[str, ...]:
         """What is looked at first, by what stopped it."""
-        from gatepost.core.run.stopped import look_first, why_it_ended
+        from gatepost.core.run.stopped import look_first
 
-        document = self._desk.document
-        kind = why_it_ended(document.journal, run.program) if document is not None else ""
-        return look_first(kind, (str(m.get("what", "")) for m in run.marks if isinstance(m, dict)))
+        return look_first(self._why(run), (str(m.get("what", "")) for m in run.marks if isinstance(m, dict)))
 
 
 def ended_words(plan: Plan, run: Any) -> EndedRun:

@@ -32,6 +32,7 @@ class AtMachine(StepView):
     resume_run_wanted = pyqtSignal()  # a run that ended early, from where it ended
     again_wanted = pyqtSignal()  # the same, from its beginning
     leave_wanted = pyqtSignal()
+    pointed_at = pyqtSignal(float, float)  # a place on the bed
 
     def __init__(self, theme: str) -> None:
         super().__init__(theme)
@@ -63,8 +64,16 @@ class AtMachine(StepView):
         now = self.current()
         if self.ended is None or now is None or now[1].kind != "run" or self.state in BUSY:
             return
-        near = self.pointed is not None and abs(self.pointed[0] - x) + abs(self.pointed[1] - y) < SAME_PLACE
-        self.pointed = None if near else (x, y)
+        self.pointed_at.emit(x, y)
+
+    def take_place(self, place: tuple[float, float] | None) -> None:
+        """A place that was cut, pointed at; nothing where none was near."""
+        if place is None:
+            self.told.emit("Nothing is cut there: click on a cut.")
+            return
+        was = self.pointed
+        same = was is not None and abs(was[0] - place[0]) + abs(was[1] - place[1]) < SAME_PLACE
+        self.pointed = None if same else place
         self.go(self.at)
         self.turned_to.emit()
 

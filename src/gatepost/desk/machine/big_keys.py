@@ -77,7 +77,7 @@ class BigKey(QWidget):
 
     fired = pyqtSignal()
 
-    def __init__(self, words: str, cap: str, theme: str, role: str = "key", held: bool = False, tall: int = 76) -> None:
+    def __init__(self, words: str, cap: str, theme: str, role: str = "key", held: bool = False, tall: int = 68) -> None:
         super().__init__()
         self._tall = tall
         self.words, self.cap, self.theme, self.role, self.held = words, cap, theme, role, held

@@ -48,7 +48,7 @@ class JogRow(QWidget):
         super().__init__()
         self.asked, self.arming, self.pad = Asked(), Arming(), pad or Pad()
         self.down: set[str] = set()
-        self.pace = "slow"
+        self.pace, self.unit = "slow", "mm"
         self._going = False  # whether it has been told to begin, and has not ended
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 4)
@@ -122,8 +122,11 @@ class JogRow(QWidget):
             self.end()
         super().changeEvent(event)
 
-    def show_row(self, seen: bool) -> None:
-        """Whether it can be armed now."""
+    def show_row(self, seen: bool, unit: str = "mm") -> None:
+        """Whether it can be armed now; unit: that is shown."""
+        if unit != self.unit:
+            self.unit = unit
+            self._show()
         if not seen and not self._going:
             self.end()
         self.setVisible(seen or self._going)
@@ -180,6 +183,7 @@ class JogRow(QWidget):
         self.arm.label("Jogging: end it" if armed else "Jog by hand", "hold M", True)
         for key in (*self._ways.values(), self.pacing):
             key.setVisible(armed)
-        self.pacing.label(f"{self.pace}, {PACES[self.pace]:.0f} mm/min", "P", False)
+        fast = f"{PACES[self.pace]:.0f} mm/min" if self.unit == "mm" else f"{PACES[self.pace] / 25.4:.0f} in/min"
+        self.pacing.label(f"{self.pace}, {fast}", "P", False)
         if not armed:
             self.words.setText("")

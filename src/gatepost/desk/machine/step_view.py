@@ -49,6 +49,7 @@ class StepView(MachineKeys):
         self.at = 0
         self._typed_for = ("", "")
         self.pointed: tuple[float, float] | None = None  # on the bed, where a run that ended early is to be taken up
+        self.seen = ""  # what is seen over the tip since it was jogged
         self.here = ""  # the step at which the tip was brought by hand to where it is about
         self.barred = ""  # what keeps everything from being done, or nothing
         self.linked = False
@@ -122,7 +123,7 @@ class StepView(MachineKeys):
         if other:
             self.show_trouble("")
             self.working_out.hide()
-            self.here = ""
+            self.here = self.seen = ""
             self.turned_to.emit()
         setup, step = self.steps[self.at] if self.extra is None else self.extra[1:]
         self.where.setText(f"{setup.name} setup{f' · T{step.tool}' if step.tool else ''}")
@@ -136,7 +137,7 @@ class StepView(MachineKeys):
         )
         self.step.setText(spell(step.title, self.unit))
         self.step.setToolTip(f"Without it: {reason(step).why}")
-        self.detail.setText(spell(step.detail, self.unit))
+        self.detail.setText(self.seen or spell(step.detail, self.unit))
         self._show_beside()
         running = (self.state in BUSY or self.ended is not None) and step.kind == "run"
         self.caution.setText(spell(in_short(step.caution) if running else step.caution, self.unit))
@@ -159,11 +160,14 @@ class StepView(MachineKeys):
         seen = self.beside()
         self.others.setVisible(len(seen) > 1)
         if len(seen) > 1:
+            titles = [spell(self.steps[i][1].title, self.unit) for i in seen]
+            short = all(":" in t for t in titles)
+            names = [t.partition(":")[0].removeprefix("Set ") if short else t for t in titles]
             rows = [
-                f"{n}  {'✓' if self.done[i] else '▸' if i == self.at else '○'}  {spell(self.steps[i][1].title, self.unit)}"
-                for n, i in enumerate(seen, 1)
+                f"{n} {'✓' if self.done[i] else '▸' if i == self.at else '○'} {name}"
+                for n, (i, name) in enumerate(zip(seen, names), 1)
             ]
-            self.others.setText("\n".join(rows))
+            self.others.setText("      ".join(rows) if short else "\n".join(rows))
 
     def beside(self) -> range:
         """The steps on the same screen, by their places."""
@@ -267,7 +271,8 @@ class StepView(MachineKeys):
         self.halt.setVisible(self.linked)
         self.stop.setVisible(self.linked)
         self.cutting.setVisible(busy and self.linked and step.kind == "run")
-        self.jog.show_row(self.linked and self.state == "ready" and step.kind not in NO_JOG)
+        hands = step.reach or step.guard  # under the spindle, which is isolated for them
+        self.jog.show_row(self.linked and self.state == "ready" and step.kind not in NO_JOG and not hands, self.unit)
         self.places.show_places(self.named, self.state == "ready" and step.key.partition("-")[0] in AT)
 
     def show_state(self, state: str, words: str) -> None:
@@ -298,7 +303,8 @@ class StepView(MachineKeys):
         self.go(self.at)
 
     def say_seen(self, words: str) -> None:
-        """What is seen over the tip."""
+        """What is seen over the tip, until another step is shown."""
+        self.seen = words
         self.detail.setText(words)
 
     def show_progress(self, done: int, of: int, left: float | None, words: str, after: str) -> None:

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from gatepost.desk.machine.big_keys import BigKey
 from gatepost.desk.theme.style import font
@@ -17,7 +17,7 @@ STEP, LEAST_FEED, LEAST_SPEED, MOST_FEED = (
     50.0,
     150.0,
 )  # per cent of feed and spindle: of one press, and between which it is asked for
-TALL = 46  # px
+TALL = 40  # px
 
 
 class WhileItCuts(QWidget):
@@ -30,9 +30,13 @@ class WhileItCuts(QWidget):
     def __init__(self, theme: str) -> None:
         super().__init__()
         self.percent = self.speed = 100.0
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 4)
-        row.setSpacing(8)
+        rows = QVBoxLayout(self)
+        rows.setContentsMargins(0, 0, 0, 4)
+        rows.setSpacing(6)
+        row, said = QHBoxLayout(), QHBoxLayout()
+        for line in (row, said):
+            line.setSpacing(8)
+            rows.addLayout(line)
         self.fed = Label("feed 100 %")
         self.fed.setFont(font(20, True))
         self.slower, self.faster, self.full = (
@@ -42,13 +46,13 @@ class WhileItCuts(QWidget):
         self.turn_down, self.turn_up = (
             BigKey(words, cap, theme, tall=TALL) for words, cap in (("rpm −", "["), ("rpm +", "]"))
         )
+        self.fed.setMinimumWidth(230)
         row.addWidget(self.fed)
         for key in (self.slower, self.faster, self.full, self.turn_down, self.turn_up):
             row.addWidget(key)
-        row.addSpacing(8)
         self.remarks = [BigKey("", str(n), theme, tall=TALL) for n in range(1, MOST_REMARKS + 1)]
         for key in self.remarks:
-            row.addWidget(key, 1)
+            said.addWidget(key, 1)
             key.fired.connect(lambda key=key: self.remark_wanted.emit(key.words))
         self.slower.fired.connect(lambda: self._feed(self.percent - STEP))
         self.faster.fired.connect(lambda: self._feed(self.percent + STEP))

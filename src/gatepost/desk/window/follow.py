@@ -49,6 +49,7 @@ class MachineFollower(QObject):
         self._wood, self._waits = LiveWoodPicture(self), False
         self._wood.made.connect(self._swept)
         view.turned_to.connect(self.draw)
+        view.pointed_at.connect(self._pointed_at)
         operator.state_changed.connect(self.link_state)
         operator.heard.connect(self.heard)
         operator.progressed.connect(self.progress)
@@ -86,7 +87,7 @@ class MachineFollower(QObject):
         moves = ended.moves if ended is not None and tip is None else self._moves
         self._sweep(setup, step, path, before, moves)
         shown = machine_bed(
-            plan, setup, step, before, self._picture_of, path, moves, tip[:2] if tip and path else None, plan.job.unit, self._view.pointed
+            plan, setup, step, before, self._picture_of, path, moves, tip[:2] if tip and path else None, plan.job.unit, self._view.pointed or (tip[:2] if tip and self._view.jog.armed else None)
         )  # fmt: skip
         self._view.show_bed(shown)
         self._view.show_heights(self._heights(plan, setup, step, before))
@@ -120,6 +121,13 @@ class MachineFollower(QObject):
     def _picture_of(self, field: Any) -> Any:
         """The wood's picture: as it is swept, where a program runs."""
         return self._wood.pixels if self._wood.pixels is not None else self._drawings.picture_of(field)
+
+    def _pointed_at(self, x: float, y: float) -> None:
+        """Where the wood was clicked: the cut nearest to that, of the run that ended early."""
+        now, plan, ended = self._view.current(), self._plan, self._view.ended
+        path = self._path_of(plan, *now) if plan is not None and now is not None else None
+        if path is not None and ended is not None:
+            self._view.take_place(path.nearest_cut(ended.moves, x, y))
 
     def _barred(self, plan: Plan) -> None:
         """The bed with what is in the way."""
@@ -224,7 +232,7 @@ class MachineFollower(QObject):
         number = now[0].axes.tool if now is not None else None
         length = next((t.length for t in plan.job.tools if t.number == number), 0.0)
         x, y, z = at
-        moves = state in ("moving", "paused", "lifted")
+        moves = state in ("moving", "paused", "lifted") or self._view.jog.armed
         there = (x + machine.travel_x, y + machine.travel_y, z + machine.nose_at_home - length)
         self._showing.tip = there if moves else None
         if self._here():
