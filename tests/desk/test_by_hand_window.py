@@ -212,3 +212,23 @@ def test_holds_on_one_screen_by_digits_and_the_shop_s_own_list_with_not_yet(qtbo
     QTest.keyClick(m, Key.Key_W)
     told = m.working_out.text()
     assert "its first move goes" in told and "Ear defenders" in told and "lengths in inches" in told
+
+
+def test_a_jog_that_the_machine_refuses_is_said_and_changes_nothing(qtbot, window):
+    assert window.open_path(EXAMPLES / "quay-plate.gatepost")
+    planned(qtbot, window)
+    operator, m = window.operator, window.machine
+    window.act("simulated")
+    qtbot.waitUntil(lambda: operator.state == "ready", timeout=30_000)
+    planned(qtbot, window)
+    window.turn_to("machine")
+    m.setFocus()
+    assert not m.jog.isVisible()  # hands are under the spindle, which is isolated
+    m.go(next(i for i, (_, s) in enumerate(m.steps) if s.kind == "home"))
+    before = window.document.journal
+    hold(qtbot, m, Key.Key_M, lambda: m.jog.armed)
+    QTest.keyPress(m, Key.Key_Left)
+    qtbot.waitUntil(lambda: "has not been homed" in m.trouble.text(), timeout=10_000)
+    QTest.keyRelease(m, Key.Key_Left)
+    qtbot.waitUntil(lambda: not operator.busy, timeout=5_000)
+    assert not m.jog.armed and window.document.journal == before

@@ -323,3 +323,25 @@ def test_a_pad_plugged_in_and_pulled_out(tmp_path):
     os.close(keeper)
     pad.look(1.5)
     assert pad.state.speeds(1.5) is None and not pad.state.plugged_in
+
+
+def test_a_desk_that_goes_in_the_middle_of_a_lift_leaves_nothing_turning_and_nothing_kept():
+    router = running()
+    router.hear({"do": "pause"})
+    settle(router)
+    router.hear({"do": "lift"})
+    router.advance(0.2)
+    at = router.at[2]
+    router.braking = True  # as the server does when its client is gone
+    settle(router)
+    assert router.state == "ready" and router.kept is None and router.spindle == 0.0 and at <= router.at[2] < 0.0
+    lowering = running()
+    lowering.hear({"do": "pause"})
+    settle(lowering)
+    lowering.hear({"do": "lift"})
+    settle(lowering)
+    lowering.hear({"do": "lower", "to": float(lowering.zero[2] + 5.0), "feed": 300.0, "wait": 3.0})
+    lowering.advance(1.0)
+    lowering.braking = True
+    settle(lowering)
+    assert lowering.state == "ready" and lowering.spindle == 0.0 and lowering.at[2] == 0.0

@@ -48,8 +48,8 @@ class JogActions:
         if not self._operator.creep(self._machine.jog.asked, (*bed, eye) if bed is not None else None):
             self._machine.jog.ended()
 
-    def crept(self, off: Any, words: str) -> None:
-        """It stands. off: how far the mark lies from the tip, as the eye sees it, where that is known; words: what went wrong, or nothing."""
+    def crept(self, off: Any, words: str, moved: bool) -> None:
+        """It stands. off: how far the mark lies from the tip, as the eye sees it, where that is known; words: what went wrong, or nothing; moved: whether anything did."""
         from gatepost.machine.standing_checks import now as at
 
         self._machine.jog.ended()
@@ -57,13 +57,15 @@ class JogActions:
         if document is None or now is None:
             return
         last = document.journal.entries[-1] if document.journal.entries else None
-        if last is None or (last.kind, last.setup, last.data.get("why")) != ("jogged", now[0].name, BY_HAND):
+        if moved and (
+            last is None or (last.kind, last.setup, last.data.get("why")) != ("jogged", now[0].name, BY_HAND)
+        ):
             document.happened(document.journal.add(at(), "jogged", now[0].name, why=BY_HAND))
         if now[1].kind == "zero xy" and now[0].setup.zero.xy_way == "pointer" and not words:
             self._machine.brought(now[1].key)
         if words:
-            self._desk.messages.warn(words)
             self._machine.jog.end()
+            self._machine.show_trouble(words)
         elif off is not None:
             self._machine.say_seen(spell(seen_from_the_tip(*off), self._desk.unit))
 

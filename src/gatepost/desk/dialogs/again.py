@@ -47,8 +47,13 @@ class AgainDialog(CardDialog):
         self.look = button_of("See what comes of it", self._ask)
         self.go = button_of("To the machine", self._go, True)
         self.go.setObjectName("first")
-        self.buttons(button_of("Close", self.reject), self.look, self.go)
+        close = button_of("Close", self.reject)
+        close.setAutoDefault(False)
+        self.buttons(close, self.look, self.go)
         self.table.itemSelectionChanged.connect(self._changed)
+        for button in (self.look, self.go):
+            button.setAutoDefault(False)
+        self.deeper.returnPressed.connect(self._ask)
         self.deeper.setText("0")
         self._changed()
 

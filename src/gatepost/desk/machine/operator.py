@@ -43,9 +43,8 @@ class Operator(AtOnce):
     grown = pyqtSignal(object)
     finished = pyqtSignal(str, str)
     probed = pyqtSignal(object)  # heights, or nothing when it was not ended
-    crept = pyqtSignal(
-        object, str
-    )  # a jog by hand has ended: how far a mark lies from the tip, or nothing; what went wrong
+    # a jog by hand has ended: how far a mark lies from the tip, or nothing; what went wrong; whether anything moved
+    crept = pyqtSignal(object, str, bool)
     unplaced = pyqtSignal(str, str)  # an act by which the machine's place is lost, and why
     _posted = pyqtSignal(object)  # to be done in the window's thread
 
@@ -289,16 +288,22 @@ class Operator(AtOnce):
 
     def _creep(self, asked: Asked, place: tuple[float, float, float] | None) -> None:
         from gatepost.machine.failures import MachineRefused
+        from gatepost.machine.link import State
 
-        off, words = None, ""
+        off, words, moved = None, "", True
         try:
             self._session.creep(lambda: asked.speeds(time.monotonic()))
             if place is not None:
                 with contextlib.suppress(MachineRefused):  # only a simulated one says what an eye would see
                     off = self._session.sight(*place)
+        except MachineRefused as error:
+            words, moved = (
+                str(error),
+                self._session.state is not State.READY and self._session.state is not State.UNHOMED,
+            )
         except OperatorError as error:
             words = str(error)
-        self._ended(words, step=False, crept=off)
+        self._ended(words, step=False, crept=(off, words, moved))
 
     def _go_on(self, taken: Resumed, run: Any, journal: Journal, path: str) -> None:
         from gatepost.machine import launch
@@ -348,7 +353,7 @@ class Operator(AtOnce):
             if not self.busy:
                 self._said("lost" if lost else "paused" if left else "ready" if linked else "no link")
             if crept is not NOTHING:
-                self.crept.emit(crept, words)
+                self.crept.emit(*crept)
             elif step:
                 self.finished.emit(outcome, words)
             else:

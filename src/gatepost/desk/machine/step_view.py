@@ -128,7 +128,7 @@ class StepView(MachineKeys):
         setup, step = self.steps[self.at] if self.extra is None else self.extra[1:]
         self.where.setText(f"{setup.name} setup{f' · T{step.tool}' if step.tool else ''}")
         self.count.setText(
-            "Beside the steps: Back to them"
+            "Beside the steps; Back leads to them"
             if self.extra is not None
             else "All steps are done"
             if all(self.done)
@@ -368,7 +368,7 @@ class StepView(MachineKeys):
     def _working_of(self, setup: PlannedSetup, step: Step) -> str:
         """Where a step's figure comes from, and how far each zero is known."""
         if step.kind == "run":
-            return " ".join([*self._file_told(setup, step), step.caution])
+            return " ".join([*self._file_told(setup, step), *([step.caution] if self.state in BUSY else [])])
         axes = ((n, a) for n, a in (("X", setup.axes.x), ("Y", setup.axes.y), ("Z", setup.axes.z)))
         known = " ".join(f"{name} is {axis.trust.value}: {axis.why}." for name, axis in axes)
         if step.kind == "zero z":

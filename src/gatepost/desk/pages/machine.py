@@ -129,7 +129,7 @@ CONTROL: tuple[tuple[str, str, str, tuple[tuple[str, object], ...], str], ...] =
     ("A tool change is", "choice", "tool_change", (("a program for each tool", "separate"), ("a pause", "pause"), ("a word", "word")), ""),
     ("A dwell counts in", "choice", "dwell", (("seconds", "s"), ("milliseconds", "ms")), ""), ("Waits for the spindle", "number", "spin_up", (), "s"),
     ("Its zero", "choice", "offset", tuple((f"G{n}", f"G{n}") for n in range(54, 60)), ""), ("A program ends with", "choice", "end", (("M30", "M30"), ("M2", "M2")), ""),
-    ("Each begins with the words", "words", "lead_in", (), ""), ("A file may have, 0 for any", "number", "largest", (), "kB"),
+    ("Each begins with the words", "words", "lead_in", (), ""), ("A file may have so many kB, 0 for any", "number", "largest", (), ""),
     ("Arcs", "choice", "arcs", (("none: straight moves alone", "none"), ("level ones", "level"), ("rising ones too", "helix")), ""),
 )  # fmt: skip
 
