@@ -31,9 +31,10 @@ def with_tool(
     if first:
         out += [
             *(_left_on(name, kept_from, drops) if kept_from else _switched_on(name, machine)),
-            Step("warm", name, "warm", "Warm the spindle up in the air.", "Steps up to speed, nothing near the cutter.", EYES),
+            Step("warm", name, "warm", "Warm the spindle up in the air.", _warming(machine), EYES),
             Step("jog", name, "jog", "A short jog each way: does each axis move the way it should?",
-                 "Watch the axis, not the screen. From both sides it comes back over the same place, or it has play. Nothing near the cutter.", HANDS),
+                 "X first, 10 mm to the left and back, then to the right and back; then Y to the front, and to the back; then Z down, and up. Watch the axis, not the screen: it went the other way, or not at all? "
+                 "Stop. From both sides it comes back over the same place, or it has play.", HANDS),
             *([_square(setup)] if setup.zero.square != "no" and not setup.skew and anew and not (kept_from or marks or edge) else []),
             *([_kept(setup, mark, kept_from)] if kept_from else _found(setup, mark, marks) if marks else [_known(setup, mark, edge) if edge else _across(setup, mark)]),
         ]  # fmt: skip
@@ -277,3 +278,15 @@ def touching(
         *([] if drops else [isolating(name, f"away-{n}")]),
         Step(f"away-{n}", name, "tick", away, "Nothing lies on the board or hangs from the cutter.", "" if drops else ISOLATE, tool=n, reach=not drops),
     ]  # fmt: skip
+
+
+def _warming(machine: Machine) -> str:
+    """How a spindle is run warm, speed by speed; where it is set by hand, by its dial."""
+    speeds = "; ".join(f"{w.rpm:.0f} rpm for {w.minutes:g} min" for w in machine.warm)
+    asked = f"{speeds}." if speeds else f"At {machine.rpm_min:.0f} rpm."
+    dial = (
+        " Hold what its dial or its drive shows against a tachometer once: what is set is not always what turns."
+        if machine.spindle == "hand"
+        else ""
+    )
+    return f"{asked} Nothing near the cutter. Listen: a bearing that rattles or runs hot is no matter of warming.{dial}"

@@ -40,7 +40,7 @@ def card_html(plan: Plan) -> str:
     """Its words."""
     m = plan.job.machine
     out = [f"<div style='font-family:\"{FAMILY}\"'><h1>{_plain(plan, plan.job.name)}: at the control</h1>"]
-    out.append("<p>Load a file only where its name, and the program told on its second line, are those below.</p>")
+    out.append("<p>Load a file only where its name, and the program told in its first lines, are those below.</p>")
     for stop in m.stops:
         if not stop.name.endswith("here"):
             out.append(f"<p><b>{_plain(plan, stop.name)}</b>: {_plain(plan, stop.does)}.</p>")
