@@ -36,9 +36,9 @@ def at_zero(qtbot, window):
     assert window.open_path(EXAMPLES / "quay-plate.gatepost")
     planned(qtbot, window)
     operator, m = window.operator, window.machine
+    operator.speed = "max"
     window.act("simulated")
     qtbot.waitUntil(lambda: operator.state == "ready", timeout=30_000)
-    operator.speed = "max"
     setup = window.presenter.plan.setups[0]
     assert setup.setup.zero.xy_way == "pointer"
     for step in setup.steps:
@@ -150,8 +150,9 @@ def test_paused_lifted_and_down_again_as_one_sequence_then_to_its_end(qtbot, win
     assert operator.speed_percent == 100.0 and place[2] < 0.0
 
 
-def test_big_keys_by_touch(qtbot, at_zero):
-    window, operator, m, _ = at_zero
+@pytest.fixture
+def touch(qtbot):
+    """A finger on a big key until something is so."""
     kinds = QInputDevice.DeviceType.TouchScreen, QPointingDevice.PointerType.Finger, QInputDevice.Capability.Position
     finger = QPointingDevice("finger", 1, *kinds, 5, 0)
 
@@ -160,12 +161,17 @@ def test_big_keys_by_touch(qtbot, at_zero):
         point = QEventPoint(0, state, at, key.mapToGlobal(at))
         QApplication.sendEvent(key, QTouchEvent(kind, finger, Qt.KeyboardModifier.NoModifier, [point]))
 
-    def touch(key, done):
-        assert key.isVisible() and key.height() >= 46 and key.width() >= 60  # a finger finds it
+    def touch(key, done, timeout=10_000):
+        assert key.isVisible() and key.height() >= 40 and key.width() >= 60  # a finger finds it
         touched(key, QEvent.Type.TouchBegin, QEventPoint.State.Pressed)
-        qtbot.waitUntil(done, timeout=10_000)
+        qtbot.waitUntil(done, timeout=timeout)
         touched(key, QEvent.Type.TouchEnd, QEventPoint.State.Released)
 
+    return touch
+
+
+def test_big_keys_by_touch(qtbot, at_zero, touch):
+    window, operator, m, _ = at_zero
     touch(m.jog.arm, lambda: m.jog.armed)
     before = standing_at(operator)
     key = m.jog._ways[Key.Key_Left]
@@ -174,6 +180,26 @@ def test_big_keys_by_touch(qtbot, at_zero):
     assert standing_at(operator)[0] < before[0] and not m.jog.down
     at = m.at
     touch(m.back, lambda: m.at == at - 1)
+
+
+def test_a_whole_run_by_touch_alone(qtbot, window, touch):
+    assert window.open_path(EXAMPLES / "quay-plate.gatepost")
+    plan = planned(qtbot, window)
+    operator, m = window.operator, window.machine
+    operator.speed = "max"
+    window.act("simulated")
+    qtbot.waitUntil(lambda: operator.state == "ready", timeout=30_000)
+    window.turn_to("machine")
+    m.setFocus()
+    for _ in range(2 * len(plan.setups[0].steps)):
+        planned(qtbot, window)
+        if all(m.done):
+            break
+        at, key = m.at, m.steps[m.at][1].key
+        touch(m.main, lambda at=at: operator.busy or m.done[at] or bool(m.trouble.text()), 20_000)
+        qtbot.waitUntil(lambda at=at: not operator.busy and (m.done[at] or bool(m.trouble.text())), timeout=120_000)
+        assert not m.trouble.text(), (key, m.trouble.text())
+    assert all(m.done) and [r.state for r in window.runs()] == ["done", "done"]
 
 
 def test_holds_on_one_screen_by_digits_and_the_shop_s_own_list_with_not_yet(qtbot, window):

@@ -32,7 +32,7 @@ def part_files(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> list[Pa
         plan.job.name, setup.name, program.tool, zero, setup.blank_to_work,
         note=f"PART of {program.name}, program {program.fingerprint}: run all of them, in order",
     )  # fmt: skip
-    texts = shared(own_moves(program)[0], lambda moves: write(moves, head, dialect), largest)
+    texts = shared(own_moves(program)[0], lambda moves: write(moves, head, dialect), largest, program.tool.plunge)
     stem, _, ending = program.name.rpartition(".")
     return [
         PartFile(f"{stem}-part-{i}-of-{len(texts)}.{ending}", text, fingerprint(text, head))

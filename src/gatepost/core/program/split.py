@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 
@@ -24,41 +24,55 @@ def places_up(moves: Moves) -> list[int]:
     return [int(i) for i in here]
 
 
-def shared(moves: Moves, write: Callable[[Moves], str], largest: int) -> list[str]:
-    """The texts of as few files as may be, none over so many bytes. moves: from the top of the travel; write: makes a program of some of them.
+def shared(moves: Moves, write: Callable[[Moves], str], largest: int, plunge: float) -> list[str]:
+    """The texts of as few files as may be, none over so many bytes. moves: from the top of the travel; write: makes a program of some of them; plunge: mm/min.
 
-    Raises OperatorError where one way from up to up is larger by itself.
+    Where one way from up to up is larger by itself it is parted in the cut: lifted straight out, and the next one goes straight down into what is cut
+    already, as when a run is taken up. Raises OperatorError where even the head alone is larger.
     """
     whole = write(moves)
     if largest <= 0 or len(whole.encode()) <= largest:
         return [whole]
-    ends = [*places_up(moves), len(moves.rapid)]
+    count = len(moves.rapid)
     out: list[str] = []
-    begin, top = 0, float(moves.points[0, 2])
-    while begin < len(moves.rapid):
-        later = [e for e in ends if e > begin]
-        low, high, best = 0, len(later), ""
-        while low < high:  # as far as it fits
-            middle = (low + high) // 2
-            text = write(_part(moves, begin, later[middle], top))
-            if len(text.encode()) <= largest:
-                low, best = middle + 1, text
-            else:
-                high = middle
-        if not best:
-            raise OperatorError(
-                f"One cut of it is larger than {largest / 1000:.0f} kB by itself and can't be shared out. Let arcs be written, or let the file be larger."
-            )
-        out.append(best)
-        begin = later[low - 1]
+    begin = 0
+    while begin < count:
+        end, text = _farthest(
+            moves, begin, [e for e in (*places_up(moves), count) if e > begin], write, largest, plunge
+        )
+        if not text:
+            end, text = _farthest(moves, begin, range(begin + 1, count + 1), write, largest, plunge)
+        if not text:
+            raise OperatorError(f"A file of {largest / 1000:.0f} kB holds no cut at all: let it be larger.")
+        out.append(text)
+        begin = end
     return out
 
 
-def _part(moves: Moves, begin: int, end: int, top: float) -> Moves:
-    """Moves from one place up to another, reached from the top of the travel."""
+def _farthest(
+    moves: Moves, begin: int, ends: Sequence[int], write: Callable[[Moves], str], largest: int, plunge: float
+) -> tuple[int, str]:
+    """The farthest of some places to part at with which it fits, and the text; nothing where none does."""
+    low, high, best = 0, len(ends), (begin, "")
+    while low < high:
+        middle = (low + high) // 2
+        text = write(_part(moves, begin, ends[middle], plunge))
+        if len(text.encode()) <= largest:
+            low, best = middle + 1, (ends[middle], text)
+        else:
+            high = middle
+    return best
+
+
+def _part(moves: Moves, begin: int, end: int, plunge: float) -> Moves:
+    """Moves from one place to another, reached from the top of the travel; in the cut straight down at the plunge feed from the travel height."""
     points = moves.points[begin : end + 1].copy()
     rapid, feed = moves.rapid[begin:end].copy(), moves.feed[begin:end].copy()
     if begin == 0:
         return Moves(points, rapid, feed)
-    first = np.array([[points[0, 0], points[0, 1], top]])
-    return Moves(np.vstack([first, points]), np.concatenate([[True], rapid]), np.concatenate([[0.0], feed]))
+    x, y, z = points[0]
+    safe = float(moves.points[1:, 2].max())
+    to, fast, fed = [(x, y, float(moves.points[0, 2]))], [True], [0.0]
+    if not moves.rapid[begin - 1] and safe > z:
+        to, fast, fed = [*to, (x, y, safe)], [*fast, False], [*fed, plunge]
+    return Moves(np.vstack([np.array(to), points]), np.concatenate([fast, rapid]), np.concatenate([fed, feed]))
