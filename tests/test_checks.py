@@ -15,6 +15,7 @@ from gatepost.core.zero.trust import Trust, trust, where
 from gatepost.core.zero.ways import edge, z_zero
 from gatepost.machine import by_hand
 from gatepost.machine.failures import Questioned
+from gatepost.outputs import superseded, superseded_words, write_all
 from tests.conftest import EXAMPLES, some
 from tests.core.catalogue_jobs import JOBS
 
@@ -347,3 +348,17 @@ def test_where_it_stands_homed_until_an_axis_is_named_is_no_way_out_of_the_trave
     assert not [c for c in program_complaints(path, None, quay_plan) if c["code"] == "zero.travel"]
     path.write_text("G21\nG90\nT3 M6\nS16000 M3\nG0 Z40\nG0 X140 Y90\nG1 Z18 F400\nX2160\nG0 Z40\nM5\nM30\n")
     assert [c for c in program_complaints(path, None, quay_plan) if c["code"] == "zero.travel"]
+
+
+def test_programs_of_the_job_that_its_plan_does_not_write_any_more_are_named(tmp_path, quay, quay_plan):
+    write_all(quay_plan, tmp_path, pictures=False)
+    assert superseded(quay_plan, tmp_path) == [] and superseded_words([]) == ""
+    old = (tmp_path / "front-1-T3.nc").read_text()
+    (tmp_path / "front-1-old.NC").write_text(old.replace("G0 X", "G0 X1", 1))  # the same print: told by check, not here
+    changed = plan(commands.run(quay, "set tool", {"number": 2, "feed": 1500.0}))
+    (tmp_path / "of-another.nc").write_text(old.replace("Quay plate", "Another job"))
+    (tmp_path / "not-ours.nc").write_text("G21\nG90\n")
+    (tmp_path / "unreadable.nc").mkdir()
+    now_old = superseded(changed, tmp_path)
+    assert now_old and all(n.startswith("front-2") for n in now_old)  # the V's program is as it was
+    assert now_old[0] in superseded_words(now_old) and "3 more" in superseded_words([f"{i}.nc" for i in range(6)])

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 from typing import Any
 
@@ -72,3 +73,36 @@ def nest_program(job: Job, index: int) -> tuple[str, str]:
         f"X0 Y0 at the {nest.corner} corner of the opening, Z0 on the bed, tool {tool.number}. The board of the nest is "
         f"{nest.height:g} mm thick; hold it outside the opening."
     )
+
+
+ENDINGS = (".nc", ".ngc", ".tap", ".gcode", ".cnc")
+HEAD = 2000  # bytes of a file in which its head stands
+SAYS = re.compile(r"GATEPOST (.+?) - .+? - program ([0-9a-f]{12})")
+
+
+def superseded(plan: Plan, folder: Path) -> list[str]:
+    """Names of programs in a folder that were written for a job of this name and that its plan does not write now: none of them is to be run."""
+    from gatepost.core.program.write import plain_text
+
+    own = {p.fingerprint for s in plan.setups for p in s.files}
+    own |= {part.fingerprint for s in plan.setups for p in s.files for part in part_files(plan, s, p)}
+    name, found = plain_text(plan.job.name), []
+    for path in sorted(folder.iterdir()) if folder.is_dir() else ():
+        if path.suffix.lower() not in ENDINGS or not path.is_file():
+            continue
+        try:
+            with path.open("rb") as file:
+                said = SAYS.search(file.read(HEAD).decode("ascii", "replace"))
+        except OSError:
+            continue
+        if said is not None and said[1] == name and said[2] not in own:
+            found.append(path.name)
+    return found
+
+
+def superseded_words(names: list[str]) -> str:
+    """What is told of them; nothing where there are none."""
+    if not names:
+        return ""
+    more = f" and {len(names) - 3} more" if len(names) > 3 else ""
+    return f" Beside them lie programs of this job that its plan does not write any more: {', '.join(names[:3])}{more}. Take them away before one is loaded by mistake."

@@ -23,7 +23,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
 def carry_out(asked: argparse.Namespace) -> int:
     """Do it; gives the exit code."""
     from gatepost.core.job.file import load
-    from gatepost.outputs import write_all
+    from gatepost.outputs import superseded, superseded_words, write_all
     from gatepost.planning import plan
 
     document = load(asked.job)
@@ -34,6 +34,9 @@ def carry_out(asked: argparse.Namespace) -> int:
     else:
         for name in values["files"]:
             print(asked.out / name)
+    told = superseded_words(superseded(the_plan, asked.out)).strip()
+    if told:
+        say(told)
     for finding in values["findings"]:
         if finding["level"] == "stop":
             say(f"stop: {finding['message']}")

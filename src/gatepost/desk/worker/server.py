@@ -270,9 +270,10 @@ class _Server:
         """Write programs, art and pictures."""
         plan = self.plan_of(job)
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
-        from gatepost.outputs import write_all
+        from gatepost.outputs import superseded, superseded_words, write_all
 
-        return f"{len(write_all(plan, Path(folder))['files'])} files written to {folder}."
+        count = len(write_all(plan, Path(folder))["files"])
+        return f"{count} files written to {folder}.{superseded_words(superseded(plan, Path(folder)))}"
 
     def art(self, what: str, *values: Any) -> Any:
         """A drawing, or a picture that is traced, made ready to be artwork."""
