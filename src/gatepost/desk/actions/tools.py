@@ -202,7 +202,14 @@ class ToolActions:
             ]
         )
         dialog = FeedDialog(
-            self._desk.window, tool, wood, plan.job.machine, heaviest(uses, number), record, plan.job.unit
+            self._desk.window,
+            tool,
+            wood,
+            plan.job.machine,
+            heaviest(uses, number),
+            record,
+            plan.job.unit,
+            self._desk.theme,
         )
         dialog.chosen.connect(
             lambda feed: self._desk.run("set tool", {"number": number, "feed": feed}, f"feed of T{number}")

@@ -15,7 +15,9 @@ from gatepost.core.tools.feeds import FeedOffer, GoodRun, offer, slowed, window
 from gatepost.core.tools.uses import ToolUse
 from gatepost.core.units import mm, spell
 from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
+from gatepost.desk.dialogs.drawing_box import DrawingBox
 from gatepost.desk.theme.style import font
+from gatepost.drawing.feed_scale import feed_scale
 
 STEPS = 100
 ROUND = 10.0  # mm/min that a feed is set to
@@ -27,7 +29,8 @@ class FeedDialog(CardDialog):
     chosen = pyqtSignal(float)
 
     def __init__(
-        self, parent: QWidget, tool: Tool, wood: Wood, machine: Machine, use: ToolUse | None, record: Sequence[GoodRun], unit: str
+        self, parent: QWidget, tool: Tool, wood: Wood, machine: Machine, use: ToolUse | None, record: Sequence[GoodRun], unit: str,
+        theme: str = "light",
     ) -> None:  # fmt: skip
         super().__init__(parent, f"How fast is tool {tool.number} fed?", 720, 620)
         self._tool, self._wood, self._machine, self._unit = tool, wood, machine, unit
@@ -57,7 +60,9 @@ class FeedDialog(CardDialog):
         ends.addWidget(gentle)
         ends.addWidget(hard)
         self.rules, self.limits, self.slow = words_of("", 16, True), words_of("", 15), words_of("", 15)
+        self.scale = DrawingBox(theme, "Where the bit rubs, what is offered, and what limits it, mm/min", 118)
         column.addWidget(self.feed)
+        column.addWidget(self.scale)
         column.addWidget(self.slider)
         column.addLayout(ends)
         for words in (self.rules, self.limits, self.slow):
@@ -109,6 +114,9 @@ class FeedDialog(CardDialog):
                 else "At 30 % of it, it does not rub yet."
             )
         self.slow.setText(spell(said, self._unit))
+        thin = o.thickest / o.chip if o.chip > 0.0 else 1.0
+        rubs = tool.rub / thin * tool.teeth * tool.rpm if thin > 0.0 else 0.0
+        self.scale.show_drawing(feed_scale(self._at(0), self._at(STEPS), o, tool.feed, rubs))
         self.use.setEnabled(o.feed >= ROUND)
 
     def _use(self) -> None:
