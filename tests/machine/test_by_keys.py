@@ -266,6 +266,15 @@ def test_what_is_not_told_anew_counts_no_longer_and_ways_against_each_other_are_
     assert asked.speeds(10.0 + STALE + 0.01) is None and asked.speeds(9.0) is None
     asked.tell(speeds_of({"left", "right"}, "quick"), 20.0)
     assert asked.speeds(20.0) is None
+    asked.tell((60.0, 0.0, 0.0), 30.0)  # a tap, let go before it was heard: once, and not late
+    asked.tell(None, 30.02)
+    assert asked.speeds(30.05) == (60.0, 0.0, 0.0) and asked.speeds(30.06) is None
+    asked.tell((60.0, 0.0, 0.0), 40.0)
+    asked.tell(None, 40.02)
+    assert asked.speeds(40.02 + STALE) is None
+    asked.tell((60.0, 0.0, 0.0), 50.0)
+    asked.drop()  # the window has the keys no longer
+    assert asked.speeds(50.01) is None
 
 
 def event(kind, number, value, first=False):

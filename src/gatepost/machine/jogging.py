@@ -65,15 +65,24 @@ class Asked:
 
     _speeds: Speeds | None = None
     _at: float = 0.0
+    _owed: Speeds | None = None  # what was asked for and not heard yet: a short tap moves a little too
     _guard: threading.Lock = field(default_factory=threading.Lock)
 
     def tell(self, speeds: Speeds | None, now: float) -> None:
         """What is asked for now; nothing at all where no key is down."""
         with self._guard:
-            self._speeds, self._at = speeds, now
+            self._speeds = speeds
+            if speeds is not None and any(speeds):
+                self._owed, self._at = speeds, now
+
+    def drop(self) -> None:
+        """Nothing is asked for, and nothing that was counts any more."""
+        with self._guard:
+            self._speeds = self._owed = None
 
     def speeds(self, now: float) -> Speeds | None:
         """What counts now."""
         with self._guard:
-            fresh = self._speeds is not None and 0.0 <= now - self._at <= STALE
-            return self._speeds if fresh and self._speeds is not None and any(self._speeds) else None
+            told = self._speeds if self._speeds is not None and any(self._speeds) else None
+            asked, self._owed = told or self._owed, None
+            return asked if 0.0 <= now - self._at <= STALE else None
