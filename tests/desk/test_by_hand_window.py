@@ -159,7 +159,10 @@ def touch(qtbot):
     def touched(key, kind, state):
         at = QPointF(key.width() / 2, key.height() / 2)
         point = QEventPoint(0, state, at, key.mapToGlobal(at))
-        QApplication.sendEvent(key, QTouchEvent(kind, finger, Qt.KeyboardModifier.NoModifier, [point]))
+        event = QTouchEvent(kind, finger, Qt.KeyboardModifier.NoModifier, [point])
+        event.ignore()
+        QApplication.sendEvent(key, event)
+        assert event.isAccepted()  # else the mouse is pressed for it as well
 
     def touch(key, done, timeout=10_000):
         assert key.isVisible() and key.height() >= 40 and key.width() >= 60  # a finger finds it

@@ -146,6 +146,8 @@ class BigKey(QWidget):
             self.mouseReleaseEvent(None)
         elif kind != QEvent.Type.TouchUpdate:
             return super().event(event)
+        if event is not None:
+            event.accept()  # else the mouse is pressed for it as well
         return True
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
