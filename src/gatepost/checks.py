@@ -114,23 +114,14 @@ def _said(level: str, code: str, message: str) -> dict[str, Any]:
 
 def _against_plan(program: Program, text: str, the_plan: Plan) -> list[dict[str, Any]]:
     own = {p.fingerprint: p for s in the_plan.setups for p in s.files}
-    parts = {
-        part.fingerprint: part.text
-        for s in the_plan.setups
-        for p in s.files
-        if the_plan.job.machine.dialect.largest
-        for part in part_files(the_plan, s, p)
-    }
-    if program.fingerprint in parts and program.fingerprint not in own:
-        if _sent(parts[program.fingerprint]) == _sent(text):
+    if program.fingerprint and program.fingerprint not in own and the_plan.job.machine.dialect.largest:
+        parts = (part for s in the_plan.setups for p in s.files for part in part_files(the_plan, s, p))
+        mine = next((part for part in parts if part.fingerprint == program.fingerprint), None)
+        if mine is not None and _sent(mine.text) == _sent(text):
             return []  # the whole was swept, and this is a part of it
-        return [
-            _said(
-                "stop",
-                "program.changed",
-                "it carries the fingerprint of a part of this plan's program, but is not what the plan writes",
-            )
-        ]
+        if mine is not None:
+            words = "it carries the fingerprint of a part of this plan's program, but is not what the plan writes"
+            return [_said("stop", "program.changed", words)]
     claimed = own.get(program.fingerprint)
     if program.fingerprint and claimed is None:
         return [

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections.abc import Collection
 from pathlib import Path
 from typing import Any
 
@@ -23,11 +24,10 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
     except OSError as error:
         raise OperatorError(f"The folder {folder} can't be made: {error.strerror or error}.") from None
     names: list[str] = []
-    for setup in plan.setups:
-        for program in setup.files:
-            for part in part_files(plan, setup, program):
-                write_whole(folder / part.name, part.text.encode("ascii"))
-                names.append(part.name)
+    parts = {p.name: part_files(plan, setup, p) for setup in plan.setups for p in setup.files}
+    for part in (part for files in parts.values() for part in files):
+        write_whole(folder / part.name, part.text.encode("ascii"))
+        names.append(part.name)
     for name, text in (art_files(plan) | area_files(plan)).items():
         write_whole(folder / name, text.encode())
         names.append(name)
@@ -42,7 +42,7 @@ def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]
         names += write_pictures(plan, folder)
         run_sheet(plan, folder / "run-sheet.pdf")
         names.append("run-sheet.pdf")
-        control_card(plan, folder / "card.pdf")
+        control_card(plan, folder / "card.pdf", parts)
         names.append("card.pdf")
     names.append("plan.json")
     values = plan_json(plan, names, suggest=True)
@@ -80,15 +80,16 @@ HEAD = 2000  # bytes of a file in which its head stands
 SAYS = re.compile(r"GATEPOST (.+?) - .+? - program ([0-9a-f]{12})")
 
 
-def superseded(plan: Plan, folder: Path) -> list[str]:
-    """Names of programs in a folder that were written for a job of this name and that its plan does not write now: none of them is to be run."""
+def superseded(plan: Plan, folder: Path, written: Collection[str] = ()) -> list[str]:
+    """Names of programs in a folder that were written for a job of this name and that its plan does not write now: none of them is to be run.
+    written: names of files that were written there just now."""
     from gatepost.core.program.write import plain_text
 
     own = {p.fingerprint for s in plan.setups for p in s.files}
-    own |= {part.fingerprint for s in plan.setups for p in s.files for part in part_files(plan, s, p)}
-    name, found = plain_text(plan.job.name), []
+    name = plain_text(plan.job.name)
+    found: list[tuple[str, str]] = []
     for path in sorted(folder.iterdir()) if folder.is_dir() else ():
-        if path.suffix.lower() not in ENDINGS or not path.is_file():
+        if path.name in written or path.suffix.lower() not in ENDINGS or not path.is_file():
             continue
         try:
             with path.open("rb") as file:
@@ -96,8 +97,10 @@ def superseded(plan: Plan, folder: Path) -> list[str]:
         except OSError:
             continue
         if said is not None and said[1] == name and said[2] not in own:
-            found.append(path.name)
-    return found
+            found.append((path.name, said[2]))
+    if found:
+        own = {part.fingerprint for s in plan.setups for p in s.files for part in part_files(plan, s, p)}
+    return [file for file, mark in found if mark not in own]
 
 
 def superseded_words(names: list[str]) -> str:

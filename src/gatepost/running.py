@@ -223,6 +223,8 @@ def resume_job(
         say(f"refused: {spell(words, document.job.unit)}")
     if taken.stops:
         return REFUSED
+    if taken.words:
+        say(spell(taken.words, document.job.unit))
     if not (yes and machine is None) and not _mark_agrees(say):
         say(
             "Not run. Home the machine and look at the witness mark first"
@@ -234,9 +236,6 @@ def resume_job(
         f"Taken up {taken.back:.1f} mm back along the cut; {taken.minutes:.1f} min are left."
     )
     setup = taken.setup
-
-    if taken.words:
-        say(spell(taken.words, document.job.unit))
 
     def work(keeper: RunRecorder) -> str:
         return _go_on(keeper, taken, run, say)

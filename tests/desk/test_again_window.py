@@ -4,6 +4,7 @@
 import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
 from tests.desk.looking import planned
 from tests.desk.test_by_hand_window import hold
@@ -62,7 +63,14 @@ def test_taken_up_where_the_wood_was_clicked_then_one_letter_again_and_deeper(qt
     assert "wood goes" in dialog.words.text()
     dialog.deeper.setText("0.3 mm")
     assert not dialog.go.isEnabled()  # that was of another figure
-    dialog.deeper.setText("0.2 mm")
+    dialog.look.click()
+    dialog.deeper.setText("0.2 mm")  # changed before the answer is there
+    with qtbot.waitSignal(
+        window._parts.again._desk.worker.told, timeout=20_000, check_params_cb=lambda r: r.outcome == "again"
+    ):
+        pass
+    QApplication.processEvents()
+    assert not dialog.go.isEnabled() and window._parts.again._taken is None
     dialog.look.click()
     qtbot.waitUntil(dialog.go.isEnabled, timeout=20_000)
     count = len(window.runs())
@@ -86,6 +94,11 @@ def test_taken_up_where_the_wood_was_clicked_then_one_letter_again_and_deeper(qt
         planned(qtbot, window)
         assert m.current()[1] is step
         m.setFocus()
+        lower = []
+        monkeypatch.setattr(operator, "lower", lambda *asked: lower.append(asked))
+        window._parts.jogging.lower(m.extra[1], step)  # what stands beside the plan can be lifted out too
+        monkeypatch.undo()
+        assert [feed for _, feed, _ in lower] == [program.tool.plunge] and lower[0][2] >= 2.0
         hold(qtbot, m, Key.Key_Return, lambda: operator.busy, 20_000)
         qtbot.waitUntil(lambda: not operator.busy, timeout=90_000)
     run = window.runs()[0]

@@ -97,6 +97,10 @@ def test_what_can_t_be_run_of_it_says_why(lock7_plan):
         imported(lock7_plan, "front", 2, "a.nc", "G21\nG90\nG77 X1\n")
     with pytest.raises(OperatorError, match="cuts nothing"):
         imported(lock7_plan, "front", 2, "a.nc", "G21\nG90\nG0 X1 Y1\nM30\n")
+    with pytest.raises(OperatorError, match=r"changes tools \(T2, T4\)"):
+        imported(lock7_plan, "front", 2, "a.nc", POCKET.format(x=0, y=0).replace("N110 M9", "T4 M6"))
+    faster, _ = imported(lock7_plan, "front", 2, "a.nc", POCKET.format(x=-100, y=0).replace("S16000", "S9000"))
+    assert "asks for 9000 rpm" in faster.words and "T2's own" in faster.words
     deep, _ = imported(
         lock7_plan, "front", 2, "a.nc", "G21\nG90\nT2 M6\nS16000 M3\nG0 Z5\nG0 X0 Y0\nG1 Z-60 F500\nG0 Z5\nM30\n"
     )

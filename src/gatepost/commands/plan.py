@@ -34,7 +34,7 @@ def carry_out(asked: argparse.Namespace) -> int:
     else:
         for name in values["files"]:
             print(asked.out / name)
-    told = superseded_words(superseded(the_plan, asked.out)).strip()
+    told = superseded_words(superseded(the_plan, asked.out, values["files"])).strip()
     if told:
         say(told)
     for finding in values["findings"]:

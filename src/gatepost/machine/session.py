@@ -42,12 +42,12 @@ class Session(HandsAndEyes):
         self._begin("jog", **to)
         self._until("arrived", self._moving())
 
-    def creep(self, speeds: Callable[[], Speeds | None]) -> None:
+    def creep(self, speeds: Callable[[], Speeds | None]) -> bool:
         """Jog for as long as speeds gives any, mm/min along X, Y and Z; it is asked again and again, and the machine ends it by itself where it
-        is not. Raises MachineRefused, CalledOff, LinkLost."""
+        is not. Gives whether anything was asked for. Raises MachineRefused, CalledOff, LinkLost."""
         first = speeds()
         if first is None:
-            return
+            return False
         self._socket.settimeout(KEEP_ON)
         try:
             self._begin("creep", **_along(first))
@@ -55,11 +55,14 @@ class Session(HandsAndEyes):
             told, ends = self._listened, False
             while self._link.state in (State.CREEPING, State.STOPPING):
                 for event in self._hear():
+                    if event.kind == "arrived" and self._link.state is not State.STOPPING:
+                        return True  # what is refused after that was a word too late
                     self._jogged(event)
                 if self._link.state is State.CREEPING and not ends and self._listened - told >= KEEP_ON:
                     going, told = speeds(), self._listened
                     ends = going is None
                     self._ask("creep", **(_along(going) if going is not None else {}))
+            return True
         finally:
             self._socket.settimeout(LOOK)
 

@@ -55,7 +55,8 @@ def file_check(setup: PlannedSetup, program: ProgramFile, machine: Machine) -> F
     told += [_reach(setup, program, machine), first_way(program)]
     count = sum(1 for _ in filled_lines(program.text))
     told.append(
-        f"{count} lines, {program.seconds / 60.0:.0f} min, program {program.fingerprint}: written by this plan."
+        f"{count} lines, {program.seconds / 60.0:.0f} min, program {program.fingerprint}: "
+        + ("beside the plan's own programs." if program.beside else "written by this plan.")
     )
     return FileCheck(tuple(t for t in told if t), tuple(wrong))
 

@@ -8,9 +8,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.job.tool import Tool
 from gatepost.core.motion import Moves
 from gatepost.core.plan.beside import run_beside, wood_after, written_beside
 from gatepost.core.plan.result import Plan, Resumed
+from gatepost.core.program.plain import Program
 from gatepost.core.program.read import read
 from gatepost.core.run.step import Step
 from gatepost.core.tolerances import RESERVE
@@ -35,6 +37,11 @@ def imported(
     if back.complaints:
         worst = back.complaints[0]
         raise OperatorError(f"{name}, line {worst.line}: {worst.reason}.")
+    if len(set(back.tools)) > 1:
+        several = ", ".join(f"T{n}" for n in dict.fromkeys(back.tools))
+        raise OperatorError(
+            f"{name} changes tools ({several}): have it written as one program to a tool, and run them in order."
+        )
     if not len(back.moves) or back.moves.rapid.all():
         raise OperatorError(f"{name} cuts nothing.")
     stem = "".join(c if c.isalnum() or c in "-_" else "-" for c in name.rpartition(".")[0] or name)[:40]
@@ -42,8 +49,18 @@ def imported(
     note = f"MADE ELSEWHERE: {name}, written anew as it was read"
     new = written_beside(plan, setup, like, f"{stem}-T{number}-made-elsewhere.nc", name, note, moves, "elsewhere")
     after = max(i for i, s in enumerate(setup.steps) if s.kind == "run" and s.tool == number)
-    words = "The plan does not know of it."
+    words = "The plan does not know of it." + _left_out(back, plan, like.tool)
     return run_beside(plan, setup, new, after, f"made elsewhere ({name})", wood_after(setup, ran), words)
+
+
+def _left_out(back: Program, plan: Plan, tool: Tool) -> str:
+    """What of a program is not taken over."""
+    out = []
+    if back.spindle > 0.0 and abs(back.spindle - tool.rpm) > 1.0:
+        out.append(f" It asks for {back.spindle:.0f} rpm, and is run at T{tool.number}'s own {tool.rpm:.0f}.")
+    if back.dwell > plan.job.machine.dialect.spin_up:
+        out.append(" It waits at places; only the wait for the spindle is kept.")
+    return "".join(out)
 
 
 def _from_above(moves: Moves, top: float) -> Moves:

@@ -11,22 +11,23 @@ SIDE, ARC, SLOW, WAITS = 100.0, 20.0, 1000.0, 3.0  # mm, mm, mm/min, s
 
 
 def trial(machine: Machine) -> tuple[str, tuple[str, ...]]:
-    """The program, and what is looked for, in its order. Nothing moves down; X0 Y0 is set where there is room to the right and to the back."""
+    """The program, and what is looked for, in its order. Nothing moves down: Z0 is set at the top of the travel too, so that a control
+    which does not know G53 goes nowhere; X0 Y0 where there is room to the right and to the back."""
     d = machine.dialect
     scale, digits = (1.0 / 25.4, d.decimals + 1) if d.units == "inch" else (1.0, d.decimals)
     side, arc, slow = (number(v * scale, digits) for v in (SIDE, ARC, SLOW))
     blocks: list[tuple[str, str]] = [
         ("G21" if d.units == "mm" else "G20", ""), ("G17", ""), ("G90", ""), (d.offset, ""),
-        ("G53 G0 Z0", "It goes up to the top of the travel, and nowhere else: if it goes down, stop it; its G53 is not understood."),
+        ("G53 G0 Z0", "It stays at the top of the travel, or goes up to it. If it goes down, stop it: it does not understand G53."),
         ("G0 X0 Y0", f"It goes over X0 Y0. If it goes elsewhere, {d.offset} is not the zero that was set."),
-        (f"G1 X{side} F{slow}", f"It goes {SIDE:.0f} mm to the right, in {SIDE / SLOW * 60:.0f} s: lay a ruler beside it. 25 times as far, or as little, and its units are others."),
+        (f"G1 X{side} F{slow}", f"It goes {SIDE:.0f} mm to the right, in {SIDE / SLOW * 60:.0f} s: lay a ruler beside it. If it goes 25 times as far, or hardly at all, its units are wrong."),
         (f"Y{side}", f"It goes {SIDE:.0f} mm to the back, as slowly: a line without G1 goes on as the one before."),
     ]  # fmt: skip
     if d.arcs != "none":
         blocks.append(
             (
                 f"G2 X{side} Y{side} I-{arc} J0",
-                f"A whole circle of {2 * ARC:.0f} mm across, with the clock, on its left. A straight line, or none: it takes no arcs; let none be written.",
+                f"A whole circle of {2 * ARC:.0f} mm across, with the clock, on its left. If it goes straight, or stands, it takes no arcs: let none be written.",
             )
         )
         blocks.append(("G1", ""))
@@ -34,7 +35,7 @@ def trial(machine: Machine) -> tuple[str, tuple[str, ...]]:
     blocks.append(
         (
             f"G4 P{number(wait, 3)}",
-            f"It stands still for {WAITS:.0f} s. Hardly at all, or for an hour: a dwell counts otherwise here.",
+            f"It stands still for {WAITS:.0f} s. If it hardly stands, or stands for an hour, it counts a dwell otherwise: change that on the Run page.",
         )
     )
     if machine.spindle == "program":

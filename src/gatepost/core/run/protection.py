@@ -1,5 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What whoever stands beside a run wears, and what is dangerous in this wood; the maker's sheet and local rules come first."""
+"""What whoever stands beside a run wears, and what is dangerous in this wood; the maker's sheet and local rules come first.
+
+Hardwood dust as a cause of cancer: IARC Monographs 62 and 100C. Woods that many react to: as listed for toxic woods by the British safety authority (HSE, WIS 30)."""
 
 from __future__ import annotations
 

@@ -77,7 +77,7 @@ def pick(moves: Moves, lines: Sequence[int], last_line: int, back: float, x: flo
         move, along, words = int(pieces[0]), 0.0, "It lies on an arc, which is taken up at its start."
     elif not long[k]:
         while (
-            move > 0 and not moves.rapid[move - 1] and np.allclose(moves.points[move, :2], moves.points[move + 1, :2])
+            move > 0 and not moves.rapid[move - 1] and np.allclose(moves.points[move - 1, :2], moves.points[move, :2])
         ):
             move -= 1
         along, words = 0.0, "There the bit goes down: it is taken up where that begins."

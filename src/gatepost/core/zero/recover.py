@@ -61,9 +61,7 @@ def sensed(
     return journal, sum_.result
 
 
-LENGTH_OFF = (
-    1.0  # mm by which a bit may stick out otherwise than entered: as well as that is measured at the nut; a shop rule
-)
+LENGTH_OFF = 2.0  # mm by which a later bit may stick out otherwise than entered: both are gripped by hand to half a millimetre; a shop rule
 
 
 def sensed_off(journal: Journal, lengths: Mapping[int, float], tool: int, found: float) -> str:
@@ -78,7 +76,7 @@ def sensed_off(journal: Journal, lengths: Mapping[int, float], tool: int, found:
         return ""
     return (
         f"By the sensor Z0 comes out {mm(abs(off), 2)} {'lower' if off < 0 else 'higher'} than the entered length of this bit says: it sticks out {mm(abs(off), 2)} "
-        f"{'less' if off < 0 else 'more'} than entered. Is it the right bit, and gripped as entered? Nothing is set."
+        f"{'less' if off < 0 else 'more'} than entered. Nothing is set. Look whether it is the right bit; grip it as entered, or enter how far it sticks out."
     )
 
 

@@ -21,6 +21,7 @@ class AgainActions:
         self._desk, self._machine = desk, machine
         self.dialog: Any = None
         self._taken: Any = None
+        self._asked = 0  # the question whose answer is awaited
 
     def acts(self) -> dict[str, Act]:
         """By name."""
@@ -42,13 +43,20 @@ class AgainActions:
         if not things:
             self._desk.messages.say(f"No program of the {setup.name} setup was run to its end on this board yet.")
             return
-        self._taken = None
+        self._forget()
         self.dialog = dialog = AgainDialog(self._desk.window, things, plan.job.unit)
-        dialog.asked.connect(
-            lambda chosen, deeper: self._desk.question("again", plan.job, setup.name, chosen, tuple(ran), deeper)
-        )
+        dialog.changed.connect(self._forget)
+        dialog.asked.connect(lambda chosen, deeper: self._look(plan.job, setup.name, chosen, tuple(ran), deeper))
         dialog.wanted.connect(lambda: self._run(plan))
         dialog.open()
+
+    def _forget(self) -> None:
+        """An answer to what was asked before counts no more."""
+        self._taken, self._asked = None, 0
+
+    def _look(self, *values: Any) -> None:
+        """Have it worked out."""
+        self._asked = self._desk.question("again", *values)
 
     def ask_import(self) -> None:
         """A program made elsewhere, to be run in the setup that is shown."""
@@ -91,10 +99,11 @@ class AgainActions:
         return step is not None and bool(journal.ticked(setup.name, step.key, step.fingerprint))
 
     def told(self, answer: Any) -> None:
-        """What would come of it."""
+        """What would come of it, where it is what was asked last."""
+        if answer.asked != self._asked or self.dialog is None:
+            return
         self._taken = answer.plan or None
-        if self.dialog is not None:
-            self.dialog.told(self._taken[0] if self._taken is not None else None, answer.words)
+        self.dialog.told(self._taken[0] if self._taken is not None else None, answer.words)
 
     def _run(self, plan: Any) -> None:
         """Show it at the machine: it is run by a key that is held, and guarded like any run."""

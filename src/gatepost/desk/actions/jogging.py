@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The machine jogged by hand, and a program lifted out of the wood and gone on with: what is asked, and what is kept of it."""
+"""Jogging by hand, and lifting a program out of the wood and lowering it again: what is asked, and what is kept of it."""
 
 from __future__ import annotations
 
@@ -13,6 +13,9 @@ if TYPE_CHECKING:
     from gatepost.desk.machine.at_machine import AtMachine
     from gatepost.desk.machine.operator import Operator
 
+LEAST_WAIT = (
+    2.0  # s that a spindle is given to come up to speed before its bit goes into wood, where its control waits less
+)
 BY_HAND = "by hand"  # how the journal has it
 
 
@@ -71,14 +74,16 @@ class JogActions:
 
     def lower(self, setup: Any, step: Step) -> None:
         """Down again into the place that was left, and on: quickly to where nothing is in the way, from there as the bit plunges."""
-        plan = self._desk.plan
-        program = plan.program(step.program) if plan is not None else None
-        if plan is None or program is None:
+        program = next(
+            (p for p in setup.files if p.name == step.program), None
+        )  # of the setup shown: it may stand beside the plan
+        if program is None or self._desk.plan is None:
             return
         zero = setup.axes.z.machine
         clear = min(0.0, zero + float(program.moves.points[:, 2].max())) if zero is not None else 0.0
         self._lowering = True
-        self._operator.lower(clear, program.tool.plunge)
+        wait = max(self._desk.plan.job.machine.dialect.spin_up, LEAST_WAIT)
+        self._operator.lower(clear, program.tool.plunge, wait)
 
     def _heard(self, event: Any) -> None:
         if event.kind == "lowered" and self._lowering:

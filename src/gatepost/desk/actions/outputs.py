@@ -135,7 +135,7 @@ class OutputActions:
         questions.tell_list(
             self._desk.window,
             "Try the control",
-            f"{path.name} is written. No bit in the collet; set X0 Y0 where there is room to the right and to the back, and keep a hand at the red button. Line by line:",
+            f"{path.name} is written. No bit in the collet. Bring it to the top of its travel and set Z0 there; set X0 Y0 where there is room to the right and to the back. Keep a hand at the red button. Line by line:",
             look_for,
         )
 

@@ -114,10 +114,9 @@ class DeskContext(QObject):
         had, self._waiting = bool(self._waiting), {}
         return had
 
-    def question(self, what: str, *values: Any) -> None:
-        """Ask the worker."""
-        if self.worker is not None:
-            self.worker.question(what, *values)
+    def question(self, what: str, *values: Any) -> int:
+        """Ask the worker; gives the question's id, 0 where there is no worker."""
+        return int(self.worker.question(what, *values)) if self.worker is not None else 0
 
     # -- the shop's logbook -------------------------------------------------------------------------------------
 

@@ -21,9 +21,10 @@ NOTE = (
 
 
 class AgainDialog(CardDialog):
-    """things: what can be cut again. asked: some of them, and mm deeper; wanted: it is to be run."""
+    """things: what can be cut again. asked: some of them, and mm deeper; changed: what was asked is another's; wanted: it is to be run."""
 
     asked = pyqtSignal(object, float)
+    changed = pyqtSignal()
     wanted = pyqtSignal()
 
     def __init__(self, parent: QWidget, things: Sequence[CutItem], unit: str) -> None:
@@ -66,6 +67,7 @@ class AgainDialog(CardDialog):
         self.go.setEnabled(False)
         self.look.setEnabled(bool(self.chosen()))
         self.words.setText("" if self.chosen() else "Choose what is cut once more.")
+        self.changed.emit()
 
     def _ask(self) -> None:
         try:
@@ -76,6 +78,7 @@ class AgainDialog(CardDialog):
         if not 0.0 <= deeper <= MOST:
             self.words.setText(spell(f"Deeper by {mm(0.0)} to {mm(MOST)} at once.", self._unit))
             return
+        self._changed()
         self.words.setText("Sweeping it…")
         self.asked.emit(self.chosen(), deeper)
 

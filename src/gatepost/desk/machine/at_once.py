@@ -14,8 +14,6 @@ from gatepost.core.errors import OperatorError
 if TYPE_CHECKING:
     from gatepost.machine.ramp import FeedRamp
 
-SPIN_UP = 4.0  # s that a spindle is given to come up to speed before its bit goes down into wood again
-
 
 class AtOnce(QObject):
     """A session that another thread owns, and a thread that sends what can't wait."""
@@ -88,10 +86,10 @@ class AtOnce(QObject):
         """Paused: up out of the wood, then the spindle ends."""
         self._at_once("lift", "lift")
 
-    def lower(self, to: float, feed: float) -> None:
+    def lower(self, to: float, feed: float, wait: float) -> None:
         """Lifted: the spindle up to speed, then down into the place that was left. to: machine Z down to which nothing is in the way; feed: mm/min
-        below that. It is paused there."""
-        self._at_once("lower", "lower", to, feed, SPIN_UP)
+        below that; wait: s for the spindle. It is paused there."""
+        self._at_once("lower", "lower", to, feed, wait)
 
     def turn(self, percent: float) -> None:
         """Of the spindle's speed, noted with its block and time; told where the bit rubs at it."""

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 from gatepost.desk.machine.big_keys import BigKey
 from gatepost.desk.theme.style import font
 from gatepost.desk.theme.words import Label
-from gatepost.machine.jogging import PACES, Arming, Asked, speeds_of
+from gatepost.machine.jogging import PACES, STALE, Arming, Asked, speeds_of
 from gatepost.machine.pad import Pad
 
 TALL = 46  # px
@@ -49,6 +49,7 @@ class JogRow(QWidget):
         self.asked, self.arming, self.pad = Asked(), Arming(), pad or Pad()
         self.down: set[str] = set()
         self.pace, self.unit = "slow", "mm"
+        self._ticked = 0.0  # when it was looked at last
         self._going = False  # whether it has been told to begin, and has not ended
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 4)
@@ -96,7 +97,7 @@ class JogRow(QWidget):
 
     def released(self, code: Qt.Key) -> None:
         """A key came up."""
-        if code in KEYS:
+        if code in KEYS and KEYS[code][0] in self.down:
             self._hold(KEYS[code][0], False)
 
     def let_go(self) -> None:
@@ -135,7 +136,8 @@ class JogRow(QWidget):
         if self.armed:
             self.end()
             return
-        self.arming.arm(time.monotonic())
+        self._ticked = time.monotonic()
+        self.arming.arm(self._ticked)
         self._timer.start()
         self._show()
         self.armed_changed.emit()
@@ -162,6 +164,10 @@ class JogRow(QWidget):
             self.pad.close()
             self._show()
             self.armed_changed.emit()
+            return
+        late, self._ticked = now - self._ticked > STALE, now
+        if late:  # the window hung: a key may have come up meanwhile, and its word is still to be read
+            self.asked.drop()
             return
         self.pad.look(now)
         speeds = speeds_of(self.down, self.pace) if self.down else self.pad.state.speeds(now)

@@ -292,7 +292,7 @@ class Operator(AtOnce):
 
         off, words, moved = None, "", True
         try:
-            self._session.creep(lambda: asked.speeds(time.monotonic()))
+            moved = self._session.creep(lambda: asked.speeds(time.monotonic()))
             if place is not None:
                 with contextlib.suppress(MachineRefused):  # only a simulated one says what an eye would see
                     off = self._session.sight(*place)

@@ -68,6 +68,8 @@ class StepView(MachineKeys):
     def show_steps(self, plan: Plan, steps: list[tuple[PlannedSetup, Step]], done: list[bool], unit: str) -> None:
         """All steps, and which are done; the first that is not is shown."""
         self.unit, self.plan = unit, plan
+        if self.extra is not None and self.extra[0].job != plan.job:
+            self.extra = None  # it was of the job as it was
         self.barred = plan.shut[0].message if plan.shut else ""
         fresh = [s.key for _, s in steps] != [s.key for _, s in self.steps] or done != self.done
         self.steps, self.done = steps, done
@@ -82,6 +84,7 @@ class StepView(MachineKeys):
     def show_extra(self, plan: Plan, setup: PlannedSetup, step: Step) -> None:
         """A step that is no step of the plan, until it is done or left."""
         self.extra = (plan, setup, step)
+        self.here = self.seen = ""
         self.show_trouble("")
         self.go(self.at)
         self.turned_to.emit()
@@ -281,6 +284,8 @@ class StepView(MachineKeys):
         if state not in BUSY:
             self._told = None
         self.linked = state in ("ready", *BUSY, "lost", "connecting")
+        if state not in ("ready", *BUSY):
+            self.here = self.seen = ""  # another machine, or one that has lost its place, stands nowhere that was meant
         said = {
             "busy": "moving",
             "no link": "without a link",

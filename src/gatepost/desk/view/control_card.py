@@ -3,12 +3,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 from PyQt6.QtGui import QPageSize
 
 from gatepost.core.plan.file_check import file_check
-from gatepost.core.plan.parted import part_files
+from gatepost.core.plan.parted import PartFile, part_files
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.protection import protection
@@ -19,14 +20,15 @@ from gatepost.desk.view.sheet import PROMISE, Paper, written
 
 BOX = "<span style='font-size:17px'>☐</span>&nbsp;"
 LINE = "_______________"
+Files = Mapping[str, Sequence[PartFile]]  # by the name of their program
 
 
-def control_card(plan: Plan, path: Path) -> None:
-    """As a PDF. Raises OperatorError."""
+def control_card(plan: Plan, path: Path, files: Files | None = None) -> None:
+    """As a PDF. files: see ``card_html``. Raises OperatorError."""
 
     def on(device: object) -> None:
         paper = Paper(device, f"{plan.job.name} · plan {plan.fingerprint}")  # type: ignore[arg-type]
-        paper.words(card_html(plan))
+        paper.words(card_html(plan, files))
         paper.end()
 
     written(f"{plan.job.name}: card for the control", path, QPageSize.PageSizeId.A4, on)
@@ -36,8 +38,8 @@ def _plain(plan: Plan, words: str) -> str:
     return spell(words, plan.job.unit).replace("&", "&amp;").replace("<", "&lt;")
 
 
-def card_html(plan: Plan) -> str:
-    """Its words."""
+def card_html(plan: Plan, files: Files | None = None) -> str:
+    """Its words. files: that each program is written to, where they were worked out already."""
     m = plan.job.machine
     out = [f"<div style='font-family:\"{FAMILY}\"'><h1>{_plain(plan, plan.job.name)}: at the control</h1>"]
     out.append("<p>Load a file only where its name, and the program told in its first lines, are those below.</p>")
@@ -50,15 +52,15 @@ def card_html(plan: Plan) -> str:
             f"<h2>{_plain(plan, setup.setup.title or setup.name)}: X0 Y0 at {zero.xy}, Z0 on the {zero.z}, in {m.dialect.offset}</h2>"
         )
         for program in setup.files:
-            out += _program(plan, setup, program)
+            parts = files[program.name] if files is not None else part_files(plan, setup, program)
+            out += _program(plan, setup, program, parts)
     for words in protection(plan.job.wood.name, plan.job.wood.kind, 24_000.0):
         out.append(f"<p>{words}</p>")
     return "".join(out) + f"<p>{PROMISE}</p></div>"
 
 
-def _program(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> list[str]:
+def _program(plan: Plan, setup: PlannedSetup, program: ProgramFile, parts: Sequence[PartFile]) -> list[str]:
     """One program's part: its files, what its own text says, and what is noted of it."""
-    parts = part_files(plan, setup, program)
     out = [f"<h3>{program.name}: {' and '.join(program.operations)}</h3>"]
     for part in parts:
         out.append(f"<p>{BOX} {part.name}, program {part.fingerprint}</p>")

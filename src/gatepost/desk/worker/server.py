@@ -272,8 +272,8 @@ class _Server:
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
         from gatepost.outputs import superseded, superseded_words, write_all
 
-        count = len(write_all(plan, Path(folder))["files"])
-        return f"{count} files written to {folder}.{superseded_words(superseded(plan, Path(folder)))}"
+        names = write_all(plan, Path(folder))["files"]
+        return f"{len(names)} files written to {folder}.{superseded_words(superseded(plan, Path(folder), names))}"
 
     def art(self, what: str, *values: Any) -> Any:
         """A drawing, or a picture that is traced, made ready to be artwork."""
