@@ -234,6 +234,19 @@ def test_a_message_is_put_away_when_it_is_over(qtbot, opened):
     assert not any(s.isVisible() for s in strips)
 
 
+def test_what_is_told_is_seen_on_the_page_that_is_open_and_covers_no_key_that_stops(qtbot, opened):
+    for page in ("machine", "desk"):
+        opened.turn_to(page)
+        opened.messages.warn("The log can't be read. " * 8)
+        shown = [s for s in opened.findChildren(Strip) if s.isVisible()]
+        assert len(shown) == 1 and opened.pages.currentWidget().isAncestorOf(shown[0])
+        if page == "machine":
+            m, (strip,) = opened.machine, shown
+            m.jog.setVisible(not m.jog.isVisible())
+            QApplication.processEvents()
+            assert not strip.geometry().intersects(m.foot.geometry())
+
+
 def test_a_job_with_every_tool_number_taken_still_opens_its_tools(qtbot, opened):
     said = []
     opened.messages.told.connect(lambda words, stays: said.append(words))

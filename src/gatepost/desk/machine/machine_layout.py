@@ -40,7 +40,8 @@ class MachineLayout(QWidget):
         column.addLayout(self._words(), 0)
         column.addLayout(self._typed_row())
         column.addLayout(self._pictures(theme), 1)
-        column.addWidget(self._foot())
+        self.foot = self._foot()
+        column.addWidget(self.foot)
         self.dress(theme)
 
     # -- building ---------------------------------------------------------------------------------------------
@@ -222,6 +223,7 @@ class MachineLayout(QWidget):
         self.setStyleSheet(
             f"QWidget#machine {{ background: {c[ground]}; }} QWidget#mhead, QWidget#mfoot {{ background: {c[bar]}; }}"
             f"QLabel {{ color: {c[ink]}; background: transparent; }}"
+            f"QWidget#message QLabel {{ color: {c['chalk']}; font-size: 18px; }}"
             f"QLineEdit {{ background: {c['field']}; color: {c['ink']}; border: 2px solid {c['muted']}; border-radius: 6px; padding: 6px; }}"
             f"QLineEdit:focus {{ border-color: {c[good]}; }}"
             f"QProgressBar {{ background: {c[bar]}; border: none; border-radius: 5px; }}"

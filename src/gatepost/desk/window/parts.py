@@ -23,6 +23,7 @@ from gatepost.desk.window.follow import MachineFollower
 from gatepost.desk.window.hands import BedHands
 from gatepost.desk.window.measuring import Measuring
 from gatepost.desk.window.presenter import PlanPresenter
+from gatepost.desk.window.strip import Strip
 
 
 @dataclass
@@ -72,6 +73,7 @@ def _asked_at_the_machine(
     context: DeskContext, machine: AtMachine, operator: Operator, steps: StepActions, runs: RunActions
 ) -> None:
     """What is asked there while something moves, or hands want room."""
+    Strip(context.messages, machine, machine.foot)
     machine.told.connect(context.messages.warn)
     machine.ledger_wanted.connect(lambda: context.act("ledger"))
     machine.simulated_wanted.connect(lambda: context.act("simulated"))

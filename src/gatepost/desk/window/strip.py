@@ -43,6 +43,8 @@ class Strip(QWidget):
         self._timer.timeout.connect(self.hide)
         messages.told.connect(self._show)
         over.installEventFilter(self)
+        if above is not None:
+            above.installEventFilter(self)
         self.hide()
 
     def _button(self, words: str, act: object) -> QPushButton:
