@@ -147,7 +147,8 @@ def test_paused_lifted_and_down_again_as_one_sequence_then_to_its_end(qtbot, win
     run = window.runs()[0]
     assert run.state == "done" and [s["what"] for s in run.stops] == ["pause", "lift", "lower", "resume"]
     assert {"rpm": 90.0}.items() <= next(o for o in run.overrides if "rpm" in o).items() and run.kept_at == 1.0
-    assert operator.speed_percent == 100.0 and place[2] < 0.0
+    assert place[2] < 0.0
+    qtbot.waitUntil(lambda: operator.speed_percent == 100.0, timeout=5_000)
 
 
 @pytest.fixture

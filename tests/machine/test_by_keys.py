@@ -232,6 +232,16 @@ def test_the_cable_out_in_the_middle_of_a_press(quay_plan):
     session.close()
 
 
+def test_a_program_turns_as_it_is_written_whatever_was_asked_of_the_one_before(at_machine):
+    for asked in (70.0, 130.0):
+        at_machine.rpm(asked)
+        at_machine.look()
+        assert at_machine.last["rpm"] == asked
+        at_machine.run("G21\nG90\nG17\nS16000 M3\nG4 P1\nG0 X0 Y0\n")
+        at_machine.look()
+        assert at_machine.last["rpm"] == 100.0
+
+
 # -- keys and pad -------------------------------------------------------------------------------------------
 
 

@@ -143,6 +143,7 @@ class Session(HandsAndEyes):
         asked for, and Overdue raised. The clock stands while the machine is paused, and a stop goes on to its answer.
         """
         blocks = blocks_of(text)
+        self.rpm(100.0)  # whatever a desk before this one has left it at
         self._begin("begin")
         self._until("begun", SOON)
         waiting = deque(blocks)

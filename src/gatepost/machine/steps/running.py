@@ -23,7 +23,6 @@ def run(at: InHand, setup: PlannedSetup, step: Step, progress: Progress | None) 
     cut = {} if step.bare else cut_where(setup, program)  # the board is off
     at.write(setup, "run started", program=program.name, fingerprint=program.fingerprint, **cut)
     outcome = "failed"
-    at.session.rpm(100.0)  # whatever a desk before this one has left it at
     try:
         outcome = at.session.run(program.text, progress, program.block_seconds())
     finally:
