@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Collection
+from collections.abc import Callable, Collection
 from pathlib import Path
 from typing import Any
 
@@ -17,14 +17,17 @@ from gatepost.core.plan.result import Plan
 from gatepost.core.writing import write_whole
 
 
-def write_all(plan: Plan, folder: Path, pictures: bool = True) -> dict[str, Any]:
-    """Write into a folder, made when missing; gives plan.json's values. Raises OperatorError."""
+def write_all(
+    plan: Plan, folder: Path, pictures: bool = True, on: Callable[[float], None] | None = None
+) -> dict[str, Any]:
+    """Write into a folder, made when missing; gives plan.json's values. on: while programs are shared out among files, is told what share of one is
+    done; it may raise Cancelled, and nothing has been written then. Raises OperatorError."""
     try:
         folder.mkdir(parents=True, exist_ok=True)
     except OSError as error:
         raise OperatorError(f"The folder {folder} can't be made: {error.strerror or error}.") from None
     names: list[str] = []
-    parts = {p.name: part_files(plan, setup, p) for setup in plan.setups for p in setup.files}
+    parts = {p.name: part_files(plan, setup, p, on) for setup in plan.setups for p in setup.files}
     for part in (part for files in parts.values() for part in files):
         write_whole(folder / part.name, part.text.encode("ascii"))
         names.append(part.name)

@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Files no larger than a control takes, its zero, its last word: the same cuts come out of all of them."""
 
+import re
 from dataclasses import replace
 
 import numpy as np
@@ -9,16 +10,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from gatepost.checks import program_complaints
-from gatepost.core.errors import OperatorError
+from gatepost.core.errors import Cancelled, OperatorError
 from gatepost.core.job import commands
+from gatepost.core.motion import Moves
 from gatepost.core.plan.imported import imported
 from gatepost.core.plan.parted import part_files
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.plain import read_plainly
 from gatepost.core.program.read import read
-from gatepost.core.program.split import shared
+from gatepost.core.program.split import places_up, shared
 from gatepost.core.wood.field import cut, cutter_of
 from gatepost.machine.standins.blocks import Modal, understand
+from gatepost.outputs import write_all
 from tests.conftest import tries
 
 
@@ -115,3 +118,53 @@ def test_a_relief_that_never_comes_up_is_parted_in_its_cut_and_entered_from_abov
     assert np.abs(wood.z - taken.after.z).max() < 1e-3
     with pytest.raises(OperatorError, match="no cut at all"):
         shared(program.moves, lambda moves: "x" * (500 + len(moves.rapid)), 400, 300.0)
+
+
+@given(st.lists(st.integers(5, 60), min_size=2, max_size=120), st.integers(200, 3000), st.data())
+def test_no_file_could_have_held_the_next_way_too(sizes, largest, data):
+    count = len(sizes)
+    rapid = np.array(data.draw(st.lists(st.booleans(), min_size=count, max_size=count)))
+    points = np.stack([np.arange(count + 1.0), np.zeros(count + 1), np.zeros(count + 1)], axis=1)
+    moves = Moves(points, rapid, np.where(rapid, 0.0, 100.0))
+
+    def size(begin, end):
+        return 100 + sum(sizes[begin:end])
+
+    def text(part):
+        begin, end = int(part.points[-len(part.points) :, 0].min()), int(part.points[:, 0].max())
+        return f"{begin}-{end} ".ljust(size(begin, end))
+
+    parts = [tuple(int(n) for n in t.split()[0].split("-")) for t in shared(moves, text, largest, 100.0)]
+    up = {*places_up(moves), count}
+    assert parts[0][0] == 0 and parts[-1][1] == count and all(a[1] == b[0] for a, b in zip(parts, parts[1:]))
+    for begin, end in parts[:-1]:
+        ways = [e for e in up if e > begin and size(begin, e) <= largest]
+        assert size(begin, end) <= largest
+        assert end == max(ways) if ways else size(begin, end + 1) > largest
+
+
+def test_sharing_out_tells_how_far_it_is_and_leaves_nothing_where_it_is_called_off(lock7_plan, tmp_path):
+    machine = lock7_plan.job.machine
+    dialect = machine.dialect.model_copy(update={"largest": 10})
+    job = lock7_plan.job.model_copy(update={"machine": machine.model_copy(update={"dialect": dialect})})
+    small, told = replace(lock7_plan, job=job), []
+
+    def off(share):
+        told.append(share)
+        if share > 0.4:
+            raise Cancelled("write")
+
+    with pytest.raises(Cancelled):
+        write_all(small, tmp_path, pictures=False, on=off)
+    assert told == sorted(told) and 0.4 < told[-1] < 1.0 and not list(tmp_path.iterdir())
+
+
+@pytest.mark.parametrize("largest", [0, 2, 20])
+def test_the_step_tells_of_how_many_files_a_large_program_is_at_least(quay, largest):
+    made = plan(of_dialect(quay, largest=largest))
+    setup = made.setups[0]
+    for step in (s for s in setup.steps if s.kind == "run"):
+        count = len(part_files(made, setup, made.program(step.program)))
+        said = re.search(r"its files, (\d+) or more", step.detail)
+        assert bool(said) == (count > 1)
+        assert said is None or count / 2 < int(said[1]) <= count

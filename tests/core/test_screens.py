@@ -9,11 +9,13 @@ from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.job import commands
+from gatepost.core.job.journal import Journal
 from gatepost.core.plan.file_check import file_check
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.run.protection import protection
 from gatepost.core.run.screens import MOST, left, screen_of, screens
-from gatepost.core.run.step import Step
+from gatepost.core.run.standing import barring
+from gatepost.core.run.step import Step, ticked
 from gatepost.core.units import spell
 from gatepost.desk.pages.machine import WORD_OF, typed_checklist
 
@@ -68,6 +70,25 @@ def test_a_shop_s_own_list_stands_before_the_first_cut_of_a_setup_in_its_order(q
     for wrong in ("Shoe? = shoe", " = bit"):
         with pytest.raises(OperatorError):
             typed_checklist(wrong)
+
+
+@pytest.fixture(scope="module")
+def listed_setup(quay):
+    listed = typed_checklist("Bin emptied?; Shoe level with the tip? = bit")
+    return plan(commands.run(quay, "set machine", listed)).setups[0]
+
+
+@given(data=st.data())
+def test_nothing_is_cut_while_a_question_of_the_shop_s_own_list_is_open(data, listed_setup):
+    setup = listed_setup
+    runs = [s for s in setup.steps if s.kind == "run"]
+    open_ones = data.draw(st.sets(st.sampled_from(["list-1", "list-2"])))
+    journal = Journal()
+    for step in setup.steps:
+        if step.kind == "tick" or step.guard:
+            journal = ticked(journal, "t", step) if step.key not in open_ones else journal
+    asked = barring(journal, setup.steps, runs[0])
+    assert (asked.key if asked else None) == min(open_ones, default=None)
 
 
 # -- a program's own text -----------------------------------------------------------------------------------------------

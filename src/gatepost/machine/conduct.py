@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterator
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.tool import Tool
 from gatepost.core.plan.planned import PlannedSetup
+from gatepost.core.run.standing import ASKED
 from gatepost.core.run.step import Step, ticked
 from gatepost.core.units import spell
 from gatepost.machine.failures import CalledOff, LinkLost
@@ -121,7 +122,8 @@ class StepRunner(InHand):
             self.session.zero(**zeros)
             self.write(setup, "answered", why=why)
         for step in setup.steps:
-            if step.guard in ("bit", "spanners", "away", "rock"):  # asked of whoever goes on, with the mark
+            asked = step.key.startswith(ASKED)  # before the run that is gone on with
+            if asked or step.guard in ("bit", "spanners", "away", "rock"):  # asked of whoever goes on, with the mark
                 self.journal = ticked(self.journal, now(), step)
 
     def _stands_as_it_was(self, zeros: dict[str, float]) -> bool:

@@ -55,7 +55,9 @@ def run_beside(
     """What would come of it, and the step by which it is run. after: the place of the step behind which it stands; wood: as it is now; words: beside how much of it goes."""
     swept = cut(wood, setup.on_board(new.moves), cutter_of(new.tool))
     stops = stops_of(plan, setup, new, new.moves, swept.deepest, 0.0) + _too_deep(plan, setup, new, wood)
-    load = ProgramLoad(new.name, new.tool.number, does, new.seconds / 60.0, new.fingerprint, first=new.first_move)
+    load = ProgramLoad(
+        new.name, new.tool.number, does, new.seconds / 60.0, new.fingerprint, first=new.first_move, large=len(new.text)
+    )
     step = running(setup.name, load, plan.job.machine, new.tool)
     steps = (*setup.steps[: after + 1], step, *setup.steps[after + 1 :])
     with_it = replace(setup, programs=(*setup.programs, new), steps=steps)

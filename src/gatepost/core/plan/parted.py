@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
@@ -21,8 +22,11 @@ class PartFile:
     fingerprint: str
 
 
-def part_files(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> list[PartFile]:
-    """Of a program, in the order in which they are run. Raises OperatorError where it can't be shared out."""
+def part_files(
+    plan: Plan, setup: PlannedSetup, program: ProgramFile, on: Callable[[float], None] | None = None
+) -> list[PartFile]:
+    """Of a program, in the order in which they are run. on: is told what share of it is done, and may raise Cancelled. Raises OperatorError where it
+    can't be shared out."""
     dialect = plan.job.machine.dialect
     largest = dialect.largest * 1000
     if largest <= 0 or len(program.text.encode()) <= largest:
@@ -32,7 +36,8 @@ def part_files(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> list[Pa
         plan.job.name, setup.name, program.tool, zero, setup.blank_to_work,
         note=f"PART of {program.name}, program {program.fingerprint}: run all of them, in order",
     )  # fmt: skip
-    texts = shared(own_moves(program)[0], lambda moves: write(moves, head, dialect), largest, program.tool.plunge)
+    own = own_moves(program)[0]
+    texts = shared(own, lambda moves: write(moves, head, dialect), largest, program.tool.plunge, on)
     stem, _, ending = program.name.rpartition(".")
     return [
         PartFile(f"{stem}-part-{i}-of-{len(texts)}.{ending}", text, fingerprint(text, head))

@@ -176,6 +176,7 @@ def _steps(
             p.done_as,
             p.first_move,
             _springs(c, p),
+            len(p.text),
         )
         for p in c.programs
     ]

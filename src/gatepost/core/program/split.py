@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Sequence
 
 import numpy as np
@@ -24,8 +25,11 @@ def places_up(moves: Moves) -> list[int]:
     return [int(i) for i in here]
 
 
-def shared(moves: Moves, write: Callable[[Moves], str], largest: int, plunge: float) -> list[str]:
-    """The texts of as few files as may be, none over so many bytes. moves: from the top of the travel; write: makes a program of some of them; plunge: mm/min.
+def shared(
+    moves: Moves, write: Callable[[Moves], str], largest: int, plunge: float, on: Callable[[float], None] | None = None
+) -> list[str]:
+    """The texts of as few files as may be, none over so many bytes. moves: from the top of the travel; write: makes a program of some of them; plunge: mm/min;
+    on: is told what share is done.
 
     Where one way from up to up is larger by itself it is parted in the cut: lifted straight out, and the next one goes straight down into what is cut
     already, as when a run is taken up. Raises OperatorError where even the head alone is larger.
@@ -34,14 +38,17 @@ def shared(moves: Moves, write: Callable[[Moves], str], largest: int, plunge: fl
     if largest <= 0 or len(whole.encode()) <= largest:
         return [whole]
     count = len(moves.rapid)
+    each = len(whole.encode()) / count
     out: list[str] = []
     begin = 0
     while begin < count:
+        if on is not None:
+            on(begin / count)
         end, text = _farthest(
-            moves, begin, [e for e in (*places_up(moves), count) if e > begin], write, largest, plunge
+            moves, begin, [e for e in (*places_up(moves), count) if e > begin], write, largest, plunge, each
         )
         if not text:
-            end, text = _farthest(moves, begin, range(begin + 1, count + 1), write, largest, plunge)
+            end, text = _farthest(moves, begin, range(begin + 1, count + 1), write, largest, plunge, each)
         if not text:
             raise OperatorError(f"A file of {largest / 1000:.0f} kB holds no cut at all: let it be larger.")
         out.append(text)
@@ -50,17 +57,30 @@ def shared(moves: Moves, write: Callable[[Moves], str], largest: int, plunge: fl
 
 
 def _farthest(
-    moves: Moves, begin: int, ends: Sequence[int], write: Callable[[Moves], str], largest: int, plunge: float
-) -> tuple[int, str]:
-    """The farthest of some places to part at with which it fits, and the text; nothing where none does."""
-    low, high, best = 0, len(ends), (begin, "")
+    moves: Moves, begin: int, ends: Sequence[int], write: Callable[[Moves], str], largest: int, plunge: float,
+    each: float,
+) -> tuple[int, str]:  # fmt: skip
+    """The farthest of some places to part at with which it fits, and the text; nothing where none does. A text is about as long as it has moves:
+    the places are tried where it should be full, and halved where that was no better. each: bytes of a move, about."""
+    low, high, best = 0, len(ends), (begin, "")  # all below low fit, none from high on
+    small, large = (
+        (float(begin), 0.0),
+        (begin + largest / each, float(largest)),
+    )  # where a text ends that fits, and one that does not, and their bytes
+    halve = False
     while low < high:
         middle = (low + high) // 2
+        if not halve:
+            (a, p), (b, q) = small, large
+            full = a + (b - a) * (largest - p) / (q - p) if q > p else b  # on a straight line through both
+            middle = min(max(bisect_right(ends, full) - 1, low), high - 1)
         text = write(_part(moves, begin, ends[middle], plunge))
-        if len(text.encode()) <= largest:
-            low, best = middle + 1, (ends[middle], text)
+        size, before = len(text.encode()), high - low
+        if size <= largest:
+            low, best, small = middle + 1, (ends[middle], text), (float(ends[middle]), float(size))
         else:
-            high = middle
+            high, large = middle, (float(ends[middle]), float(size))
+        halve = not halve and high - low > before // 2
     return best
 
 

@@ -13,6 +13,7 @@ LYING = ("turn", "shims", "hold", "set")
 PLACED = ("zero", "square", "proof", "note", "read", "over", "take", "ring")
 UPRIGHT = ("touch", "lay", "prove", "away", "sense")
 SWITCHED = ("power", "home", "warm", "jog")
+ASKED = ("scrap", "look-twice", "list-")  # once a setup, before its first cut
 
 
 def _act(entry: Entry) -> ShopAct | None:
@@ -105,7 +106,8 @@ def _fits(step: Step, number: int) -> bool:
 
 def _tool_of(step: Step) -> int | None:
     last = step.key.rpartition("-")[2]
-    return int(last) if last.isdigit() and step.kind != "run" and not step.key.startswith("set-") else None
+    of_no_tool = step.kind == "run" or step.key.startswith(("set-", "list-"))
+    return int(last) if last.isdigit() and not of_no_tool else None
 
 
 def done_all(journal: Journal, steps: Sequence[Step]) -> list[str]:
@@ -137,8 +139,8 @@ def next_step(journal: Journal, steps: Sequence[Step]) -> Step | None:
 
 
 def barring(journal: Journal, steps: Sequence[Step], step: Step) -> Step | None:
-    """What must be asked before a step is carried out: for a run each guard of its tool and of the work, for hands under the spindle
-    that it is isolated."""
+    """What must be asked before a step is carried out: for a run each guard of its tool and of the work, and what the shop itself asks; for hands
+    under the spindle that it is isolated."""
     i = next((k for k, s in enumerate(steps) if s.key == step.key), 0)
     if step.reach:
         asked = next((s for s in reversed(steps[:i]) if s.guard == "isolate"), None)
@@ -150,4 +152,5 @@ def barring(journal: Journal, steps: Sequence[Step], step: Step) -> Step | None:
     since = {s.key for s in steps[fitted:i]}  # the last time that the tool was fitted
     mine = [s for s in before if s.guard == "rock" or (_tool_of(s) == step.tool and s.key in since)]
     rocks = [s for s in mine if s.guard == "rock"][-1:] if not step.bare else []
-    return next((s for s in [*rocks, *(s for s in mine if s.guard != "rock")] if not stands(journal, s)), None)
+    listed = [s for s in steps[:i] if s.key.startswith(ASKED)]
+    return next((s for s in [*rocks, *(s for s in mine if s.guard != "rock"), *listed] if not stands(journal, s)), None)

@@ -148,7 +148,7 @@ class Depth:
 @dataclass(frozen=True)
 class ProgramLoad:
     """A program to run: its name, tool, what it does, minutes, fingerprint; first: where it goes first, X, Y and Z of the work; springs: mm
-    that what it frees may spring up."""
+    that what it frees may spring up; large: bytes of its text."""
 
     name: str
     tool: int
@@ -157,6 +157,7 @@ class ProgramLoad:
     fingerprint: str = ""
     first: tuple[float, float, float] | None = None
     springs: float = 0.0
+    large: int = 0
 
 
 def isolating(name: str, before: str) -> Step:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from math import ceil
 
 from gatepost.core.acts import DUST, EYES, FREEING, HANDS, ISOLATE, LIFTING, SMOKE, STAY
 from gatepost.core.job.machine import Machine
@@ -196,8 +197,14 @@ def running(name: str, load: ProgramLoad, machine: Machine, tool: Tool) -> Step:
         if load.springs
         else ""
     )
+    largest = machine.dialect.largest * 1000
+    in_parts = (
+        f" It is over {machine.dialect.largest} kB: without a link it is run from its files, {ceil(load.large / largest)} or more, one after another to the last."
+        if 0 < largest < load.large
+        else ""
+    )
     return Step(f"run-{load.name}", name, "run", f"Run {load.name}: {load.operations}.",
-                "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + goes + springs + by_dial(machine, tool.rpm), f"{STAY} {EYES} {DUST} {SMOKE}",
+                "First moves in the air, slowly, with a hand at the red button. Extraction on, shoe set." + goes + springs + in_parts + by_dial(machine, tool.rpm), f"{STAY} {EYES} {DUST} {SMOKE}",
                 "minutes planned", load.minutes, "minutes", load.tool, load.name, fingerprint=load.fingerprint)  # fmt: skip
 
 

@@ -21,6 +21,7 @@ class OutputActions:
     def __init__(self, desk: DeskContext) -> None:
         self._desk = desk
         self.sharing = Sharing("A series", lambda: desk.question("stop series"))
+        self.parting = Sharing("Programs in parts", lambda: desk.question("call off"))
 
     def acts(self) -> dict[str, Act]:
         """By name."""
@@ -159,8 +160,18 @@ class OutputActions:
             done, of = answer.plan
             self.sharing.show(self._desk.window, f"{done} of {of} boards planned and written", done, of)
             return
+        if answer.outcome == "write share":
+            self.parting.show(
+                self._desk.window,
+                "Programs are shared out among files that the control can take",
+                round(100.0 * answer.plan),
+                100,
+            )
+            return
         if answer.outcome == "series":
             self.sharing.close()
+        elif answer.outcome == "write":
+            self.parting.close()
         tell = self._desk.messages.warn if answer.plan is False else self._desk.messages.say
         tell(answer.words)
 

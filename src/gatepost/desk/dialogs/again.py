@@ -39,7 +39,7 @@ class AgainDialog(CardDialog):
             self.table.addItem(t.name if t.letter >= 0 else f"{t.name}, all of it ({t.program})")
         self.table.setMinimumHeight(180)
         column.addWidget(self.table)
-        form, (self.deeper,) = figures_of(("Deeper by",), self._changed)
+        form, (self.deeper,) = figures_of(("Deeper than planned by",), self._changed)
         column.addLayout(form)
         self.words = words_of("", 18, True)
         column.addWidget(self.words)
@@ -73,7 +73,7 @@ class AgainDialog(CardDialog):
         try:
             deeper = parse_length(self.deeper.text(), self._unit)
         except LengthError:
-            self.words.setText("Type how much deeper, or 0.")
+            self.words.setText("Type how much deeper than planned, or 0.")
             return
         if not 0.0 <= deeper <= MOST:
             self.words.setText(spell(f"Deeper by {mm(0.0)} to {mm(MOST)} at once.", self._unit))

@@ -68,7 +68,9 @@ class Answers:
         """The answer to a small question goes to whoever has asked it."""
         parts = self._parts()
         takers: dict[str, Callable[[Any], None]] = {
-            **dict.fromkeys(("sheet", "write", "template", "check", "series", "series share"), self._outputs.told),
+            **dict.fromkeys(
+                ("sheet", "write", "template", "check", "series", "series share", "write share"), self._outputs.told
+            ),
             **dict.fromkeys(("drawing", "reduce", "trace", "first fit"), self._outlines.told),
             **dict.fromkeys(("art", "trace art", "heights art"), self._outlines.art.told),
             "look": self._outlines.art.looked,

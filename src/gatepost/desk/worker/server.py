@@ -270,9 +270,17 @@ class _Server:
         """Write programs, art and pictures."""
         plan = self.plan_of(job)
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        from gatepost.core.errors import Cancelled
         from gatepost.outputs import superseded, superseded_words, write_all
 
-        names = write_all(plan, Path(folder))["files"]
+        def on(share: float) -> None:
+            if not self.on("write share", share):
+                raise Cancelled("write")
+
+        try:
+            names = write_all(plan, Path(folder), on=on)["files"]
+        except Cancelled:
+            raise OperatorError("It was called off: nothing was written.") from None
         return f"{len(names)} files written to {folder}.{superseded_words(superseded(plan, Path(folder), names))}"
 
     def art(self, what: str, *values: Any) -> Any:
