@@ -8,7 +8,7 @@ import pytest
 from PyQt6.QtCore import QElapsedTimer, QEvent, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QLabel, QWidget
+from PyQt6.QtWidgets import QApplication, QDialog, QLabel, QPushButton, QWidget
 
 from gatepost.desk.dialogs import questions
 from gatepost.desk.dialogs.trace import TraceView
@@ -203,6 +203,38 @@ def test_space_kept_down_shows_one_thing(qtbot, quay_open, monkeypatch):
     quay_open.desk.fence.setFocus()
     kept_down(qtbot, quay_open.desk.fence, 0.5, Key.Key_Space)
     assert shown == [1]
+
+
+def test_enter_presses_what_has_the_focus_once_and_nothing_that_comes_up_by_it(qtbot, quay_open):
+    """Kept down, with its repeats: on a key of the desk that opens the view at the machine, on one that is gone before it comes up, and in a dialog."""
+    pressed, view = [], quay_open.machine
+    view.done_wanted.disconnect()
+    view.done_wanted.connect(lambda setup, step, typed: pressed.append(step.key))
+    to_machine = QPushButton("At the machine", quay_open.desk)
+    to_machine.clicked.connect(lambda: quay_open.turn_to("machine"))
+    to_machine.show()
+    to_machine.setFocus()
+    kept_down(qtbot, to_machine, 0.4)
+    qtbot.waitUntil(lambda: view.isVisible(), timeout=2000)
+    qtbot.wait(200)
+    assert not pressed and not view.main.held
+    dialog = QDialog(quay_open)
+    leave, take = QPushButton("Leave", dialog), QPushButton("Take", dialog)
+    leave.setAutoDefault(False)
+    take.setDefault(True)
+    leave.clicked.connect(lambda: pressed.append("leave"))
+    take.clicked.connect(lambda: pressed.append("take"))
+    dialog.open()
+    leave.setFocus()
+    qtbot.waitUntil(leave.hasFocus, timeout=2000)
+    kept_down(qtbot, leave, 0.3)
+    qtbot.waitUntil(lambda: bool(pressed), timeout=2000)
+    key(leave, QEvent.Type.KeyPress, Key.Key_Return, 90_000)
+    take.setFocus()
+    key(take, QEvent.Type.KeyRelease, Key.Key_Return, 90_050)
+    qtbot.waitUntil(lambda: not leave.isDown(), timeout=2000)
+    assert pressed == ["leave"]
+    dialog.close()
 
 
 # -- Esc --------------------------------------------------------------------------------------------------------------

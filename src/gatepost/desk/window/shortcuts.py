@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Keys that belong to the window whatever has the focus: shortcuts, Space for the next step, Escape for a pause."""
+"""Keys that belong to the window whatever has the focus: shortcuts, Space for the next step, Enter for the key that has it, Escape for a pause."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from gatepost.desk.context.keys import COMMANDS
 from gatepost.desk.context.stages import STAGES
 from gatepost.desk.machine.big_keys import HeldKeys
 
+ENTER = (Qt.Key.Key_Return, Qt.Key.Key_Enter)
 EDITING = ("Ctrl+Z", "Ctrl+Shift+Z", "Ctrl+Left", "Ctrl+Right")  # that mean something in what is being typed
 
 
@@ -34,6 +35,8 @@ class WindowKeys(QObject):
         self._window, self._at_desk, self._moving = window, at_desk, moving
         self._hold_still, self._next_step, self._leave = hold_still, next_step, leave
         self._held = HeldKeys(self)
+        self._held.came_up.connect(self._let_go)
+        self._entered: QAbstractButton | None = None  # what Enter is down on
         self._own: set[str] = set()
         for command in COMMANDS:
             if command.key:
@@ -72,8 +75,8 @@ class WindowKeys(QObject):
             new.installEventFilter(self)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Escape pauses while anything moves, whatever has the focus; Space is the next step unless it is typed; and the window's own keys
-        mean the same in a field, where some of them would take away what was typed."""
+        """Escape pauses while anything moves, whatever has the focus; Space is the next step unless it is typed; Enter presses the key that has the
+        focus; and the window's own keys mean the same in a field, where some of them would take away what was typed."""
         if (
             isinstance(event, QKeyEvent)
             and event.type() == QEvent.Type.ShortcutOverride
@@ -87,18 +90,36 @@ class WindowKeys(QObject):
             return self._pressed(watched, event) or super().eventFilter(watched, event)
         return super().eventFilter(watched, event)
 
+    def _let_go(self, key: int) -> None:
+        """Enter comes up: what it was down on is pressed, where it still has the focus. Not before: what comes up then would get the repeats."""
+        one, self._entered = self._entered, None if key in ENTER else self._entered
+        if one is None or key not in ENTER:
+            return
+        with contextlib.suppress(RuntimeError):  # it is gone already
+            one.setDown(False)
+            if one is QApplication.focusWidget() and one.isEnabled():
+                one.click()
+
     def _pressed(self, watched: QWidget, event: QKeyEvent) -> bool:
         key = event.key()
-        if key not in (Qt.Key.Key_Escape, Qt.Key.Key_Space):
+        if key not in (Qt.Key.Key_Escape, Qt.Key.Key_Space, *ENTER):
             return False
         new = self._held.pressed(event)
         if key == Qt.Key.Key_Escape and self._moving():  # in a dialog or a menu too
             if new:
                 self._hold_still()
             return True
-        if watched.window() is not self._window or not self._at_desk():
-            return False
         focus = QApplication.focusWidget()
+        here = watched.window() is self._window
+        if key in ENTER:
+            if not isinstance(focus, QAbstractButton) or (here and not self._at_desk()):
+                return False
+            if new:
+                self._entered = focus
+                focus.setDown(True)
+            return True
+        if not here or not self._at_desk():
+            return False
         button = isinstance(focus, QAbstractButton)
         if key == Qt.Key.Key_Space and not is_typing(focus) and not button:
             if new:
