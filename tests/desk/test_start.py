@@ -245,6 +245,15 @@ def test_what_is_told_is_seen_on_the_page_that_is_open_and_covers_no_key_that_st
             m.jog.setVisible(not m.jog.isVisible())
             QApplication.processEvents()
             assert not strip.geometry().intersects(m.foot.geometry())
+            for tell in (
+                lambda words: (m.show_trouble(words), opened.messages.warn(words)),
+                lambda words: (opened.messages.warn(words), m.show_trouble(words)),
+            ):
+                tell("It is 5 mm off. Touch it again.")  # in red beside the step: not twice
+                assert m.trouble.isVisible() and not strip.isVisible()
+                opened.messages.warn("Another thing.")
+                assert strip.isVisible()
+                m.show_trouble("")
 
 
 def test_a_job_with_every_tool_number_taken_still_opens_its_tools(qtbot, opened):

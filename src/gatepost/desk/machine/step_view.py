@@ -39,6 +39,7 @@ class StepView(MachineKeys):
     """What of the view follows the step that is shown."""
 
     turned_to = pyqtSignal()  # another step is shown
+    troubled = pyqtSignal(str)  # what is told of the step shown, in its own words
 
     def __init__(self, theme: str) -> None:
         super().__init__(theme)
@@ -301,6 +302,7 @@ class StepView(MachineKeys):
         """What a check or the machine has told of the step shown; nothing takes it away."""
         self.trouble.setText(spell(words, self.unit))
         self.trouble.setVisible(bool(words))
+        self.troubled.emit(self.trouble.text())
 
     def brought(self, key: str) -> None:
         """The tip was brought by hand to where a step is about: it is set there."""

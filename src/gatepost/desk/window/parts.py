@@ -73,7 +73,7 @@ def _asked_at_the_machine(
     context: DeskContext, machine: AtMachine, operator: Operator, steps: StepActions, runs: RunActions
 ) -> None:
     """What is asked there while something moves, or hands want room."""
-    Strip(context.messages, machine, machine.foot)
+    machine.troubled.connect(Strip(context.messages, machine, machine.foot).stands_there)
     machine.told.connect(context.messages.warn)
     machine.ledger_wanted.connect(lambda: context.act("ledger"))
     machine.simulated_wanted.connect(lambda: context.act("simulated"))

@@ -21,7 +21,7 @@ class Strip(QWidget):
 
     def __init__(self, messages: Messages, over: QWidget, above: QWidget | None = None) -> None:
         super().__init__(over)
-        self._above = above
+        self._above, self._there = above, ""
         self.setObjectName("message")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         row = QHBoxLayout(self)
@@ -71,9 +71,15 @@ class Strip(QWidget):
         self.setGeometry((over.width() - wide) // 2, over.height() - foot - tall - 8, wide, tall)
         self.raise_()
 
+    def stands_there(self, words: str) -> None:
+        """Words that stand on the page itself from now on: they are not told twice."""
+        self._there = words
+        if words and self.words.text() == words:
+            self.hide()
+
     def _show(self, words: str, stays: bool) -> None:
         """Show a message; no words put away the one that is shown."""
-        if not words:
+        if not words or words == self._there:
             self.hide()
             return
         self.words.setText(words)
