@@ -146,10 +146,13 @@ class Person:
             if all(w.machine.done):
                 break
             before = len(w.document.journal.entries)
-            self.t.hold("Return", 1.25 if w.machine.main.held else 0.05)
-            self.until(
-                lambda before=before: len(w.document.journal.entries) > before or w.operator.busy, "something done"
-            )
+
+            def done(before: int = before) -> bool:
+                return len(w.document.journal.entries) > before or w.operator.busy
+
+            held = w.machine.main.held
+            self.t.hold("Return", 1.25 if held else 0.05, done if held else None)
+            self.until(done, "something done")
         self.ticks = self.t.acts - at_desk
         self.t.acts = at_desk
         self.t.chord("ctrl+s")

@@ -8,6 +8,7 @@ import os
 import subprocess
 import threading
 import time
+from collections.abc import Callable
 
 from Xlib import XK, X, display, error
 from Xlib.ext import xtest
@@ -96,12 +97,15 @@ class Typist:
             plain = SHIFTED.get(letter, letter.lower())
             self.chord(f"shift+{plain}" if plain != letter else plain, count=False)
 
-    def hold(self, key: str, seconds: float) -> None:
-        """Keep a key down; the server repeats it."""
+    def hold(self, key: str, seconds: float, until: Callable[[], bool] | None = None) -> None:
+        """Keep a key down; the server repeats it. until: and for as long after that as nothing comes of it, 15 s at the most."""
         code = self._code(key)
         self._in_time()
         self._event(X.KeyPress, code)
         self._pause.wait(seconds)
+        limit = time.monotonic() + 15.0
+        while until is not None and not until() and time.monotonic() < limit:
+            self._pause.wait(0.02)
         self._event(X.KeyRelease, code)
         self._next = time.monotonic() + self.every
 
