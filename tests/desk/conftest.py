@@ -87,3 +87,11 @@ def opened(qtbot, window):
     assert window.open_path(EXAMPLES / "lock-7-first-look.gatepost")
     planned(qtbot, window)
     return window
+
+
+@pytest.fixture
+def quay_open(qtbot, window):
+    """The quay plate, planned."""
+    assert window.open_path(EXAMPLES / "quay-plate.gatepost")
+    planned(qtbot, window)
+    return window

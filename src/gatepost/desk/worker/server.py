@@ -9,7 +9,6 @@ Height fields and their pictures go through shared memory.
 from __future__ import annotations
 
 import contextlib
-import os
 import time
 from collections import deque
 from collections.abc import Callable
@@ -172,7 +171,14 @@ class _Server:
 
     def written(self) -> dict[str, Callable[..., str]]:
         """What is written or checked, and told in words."""
-        return {"check": self.check, "sheet": self.sheet, "template": self.template, "write": self.write}
+        from gatepost.desk.worker import writing_work as work
+
+        return {
+            "check": lambda job, path: work.check(self.plan_of(job), path),
+            "sheet": lambda job, path: work.sheet(self.plan_of(job), path),
+            "template": lambda job, path, setup: work.template(self.plan_of(job), path, setup),
+            "write": lambda job, path: work.write(self.plan_of(job), path, lambda share: self.on("write share", share)),
+        }
 
     def plan_of(self, job: Job) -> Any:
         """The plan that the window shows. Raises OperatorError."""
@@ -185,21 +191,6 @@ class _Server:
         from gatepost.machine.resume import taken_up
 
         return taken_up(rows, self.plan_of(job), number, bed)
-
-    def check(self, job: Job, path: str) -> str:
-        """Check a program made elsewhere, or changed, against the plan that is shown."""
-        from gatepost.checks import program_complaints
-
-        found = program_complaints(Path(path), None, self.plan_of(job))
-        stops = [c for c in found if c["level"] == "stop"]
-        if not found:
-            return f"{Path(path).name}: read, swept and held against this plan; nothing found."
-        worst = (stops or found)[0]
-        more = f" And {len(found) - 1} more." if len(found) > 1 else ""
-        words = f"{Path(path).name}: {worst['message']}.{more}"
-        if stops:
-            raise OperatorError(f"Not to be run. {words}")
-        return f"Look at it first. {words}"
 
     def ways(self, job: Job, setup: str, count: int) -> Any:
         """Ways of holding compared, with how far it is; called off when anything else is wanted."""
@@ -217,24 +208,6 @@ class _Server:
         self.take_in()
         off = any(ask.what == "call off" for ask in self.asks)
         return not (off or self.ended or self.waiting)  # a plan that is wanted waits its turn; other questions theirs
-
-    def sheet(self, job: Job, path: str) -> str:
-        """Write the run sheet."""
-        plan = self.plan_of(job)
-        os.environ["QT_QPA_PLATFORM"] = "offscreen"
-        from gatepost.desk.view.sheet import run_sheet
-
-        run_sheet(plan, Path(path))
-        return f"Run sheet written to {Path(path).name}."
-
-    def template(self, job: Job, path: str, setup: str) -> str:
-        """What is carved in a setup, on paper at its true size."""
-        plan = self.plan_of(job)
-        os.environ["QT_QPA_PLATFORM"] = "offscreen"
-        from gatepost.desk.view.true_size import true_size
-
-        count = true_size(plan, plan.setup(setup) or plan.carving, Path(path))
-        return f"{count} sheets written to {Path(path).name}. Print them at 100 % and measure the line at the foot."
 
     def seen(self, job: Job, look: Any, width: int, fine: bool) -> Any:
         """The sign as it will look, and mm of a pixel. fine: with shadows."""
@@ -265,23 +238,6 @@ class _Server:
         minutes = sum(op.seconds for s in made.setups for op in s.operations) / 60.0
         stops = [f.message for f in made.findings if f.level.value == "stop"]
         return id, pixels, minutes, stops
-
-    def write(self, job: Job, folder: str) -> str:
-        """Write programs, art and pictures."""
-        plan = self.plan_of(job)
-        os.environ["QT_QPA_PLATFORM"] = "offscreen"
-        from gatepost.core.errors import Cancelled
-        from gatepost.outputs import superseded, superseded_words, write_all
-
-        def on(share: float) -> None:
-            if not self.on("write share", share):
-                raise Cancelled("write")
-
-        try:
-            names = write_all(plan, Path(folder), on=on)["files"]
-        except Cancelled:
-            raise OperatorError("It was called off: nothing was written.") from None
-        return f"{len(names)} files written to {folder}.{superseded_words(superseded(plan, Path(folder), names))}"
 
     def art(self, what: str, *values: Any) -> Any:
         """A drawing, or a picture that is traced, made ready to be artwork."""

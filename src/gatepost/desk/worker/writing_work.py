@@ -1,0 +1,61 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What the worker writes of a plan, or checks against it, and what it says of that."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from gatepost.core.errors import Cancelled, OperatorError
+
+
+def check(plan: Any, path: str) -> str:
+    """Check a program made elsewhere, or changed, against a plan. Raises OperatorError where it is not to be run."""
+    from gatepost.checks import program_complaints
+
+    found = program_complaints(Path(path), None, plan)
+    stops = [c for c in found if c["level"] == "stop"]
+    if not found:
+        return f"{Path(path).name}: read, swept and held against this plan; nothing found."
+    worst = (stops or found)[0]
+    more = f" And {len(found) - 1} more." if len(found) > 1 else ""
+    words = f"{Path(path).name}: {worst['message']}.{more}"
+    if stops:
+        raise OperatorError(f"Not to be run. {words}")
+    return f"Look at it first. {words}"
+
+
+def sheet(plan: Any, path: str) -> str:
+    """Write the run sheet."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from gatepost.desk.view.sheet import run_sheet
+
+    run_sheet(plan, Path(path))
+    return f"Run sheet written to {Path(path).name}."
+
+
+def template(plan: Any, path: str, setup: str) -> str:
+    """What is carved in a setup, on paper at its true size."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from gatepost.desk.view.true_size import true_size
+
+    count = true_size(plan, plan.setup(setup) or plan.carving, Path(path))
+    return f"{count} sheets written to {Path(path).name}. Print them at 100 % and measure the line at the foot."
+
+
+def write(plan: Any, folder: str, goes_on: Callable[[float], bool]) -> str:
+    """Write programs, art and pictures. goes_on: is told how far the sharing out of a large program is, and says whether it is still wanted. Raises OperatorError."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from gatepost.outputs import superseded, superseded_words, write_all
+
+    def on(share: float) -> None:
+        if not goes_on(share):
+            raise Cancelled("write")
+
+    try:
+        names = write_all(plan, Path(folder), on=on)["files"]
+    except Cancelled:
+        raise OperatorError("It was called off: nothing was written.") from None
+    return f"{len(names)} files written to {folder}.{superseded_words(superseded(plan, Path(folder), names))}"
