@@ -8,9 +8,10 @@ can be worked out by hand, the sum stands beside the row.
 from __future__ import annotations
 
 from tests.core.catalogue_carve import SUNK
+from tests.core.catalogue_finish import FINISH
 from tests.core.catalogue_found import FOUND
 from tests.core.catalogue_more import MORE, SEEN
 from tests.core.catalogue_proved import PROVED
 from tests.core.catalogue_rows import BLANK, CARVE, HOLD, SURFACE, TOOLS, ZERO
 
-ROWS = [*BLANK, *HOLD, *ZERO, *TOOLS, *CARVE, *SURFACE, *MORE, *SEEN, *SUNK, *FOUND, *PROVED]
+ROWS = [*BLANK, *HOLD, *ZERO, *TOOLS, *CARVE, *SURFACE, *MORE, *SEEN, *SUNK, *FOUND, *PROVED, *FINISH]

@@ -215,7 +215,6 @@ MORE = [
     spoiled(
         "blank.photo-doubt", CARE, "plate", [photo(), blank(doubt=2.4)], photo(), blank(doubt=2.41)
     ),  # a fiftieth of 120
-    spoiled("finish.not-built", NOTE, "plate", None, hold("E1", force=1700)),
     spoiled("blank.moisture", OK, "plate", blank(moisture=12.1), blank(moisture=12.0)),
     spoiled("blank.square", OK, "plate", blank(diagonals=(146.0, 142.4)), blank(diagonals=(144.2, 144.2))),
     spoiled("surface.power", NOTE, "slab", machine(rated_power=200), machine(rated_power=300)),

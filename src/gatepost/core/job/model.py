@@ -17,6 +17,7 @@ from gatepost.core.job.blank import Blank, Wood
 from gatepost.core.job.carve import Carving, CutOut, Plate, VCut
 from gatepost.core.job.designs import MOST_DESIGNS, Design
 from gatepost.core.job.drawing import DrawnFigures
+from gatepost.core.job.finish import Finish
 from gatepost.core.job.hold import HOLDS, MOST_HOLDS, Hold, Holding, hold_of
 from gatepost.core.job.machine import Machine
 from gatepost.core.job.operation import Artwork, Face, Id, Operation
@@ -117,7 +118,7 @@ class Acceptance(Model):
 
 class Job(Model):
     """The whole of what is planned. design: what the one that is worked on is called; designs: others for the same board; repeats: how many parts of it, and what is measured of each; boards: made alike; read: what was read through of its
-    words, as words_hash gives it; made_for: what it was made ready for, nothing for a job of one's own."""
+    words, as words_hash gives it; made_for: what it was made ready for, nothing for a job of one's own; finish: how it is coloured and coated."""
 
     format: int = FORMAT
     name: Name = "New job"
@@ -143,6 +144,7 @@ class Job(Model):
     designs: Annotated[tuple[Design, ...], Field(max_length=MOST_DESIGNS)] = ()
     read: Annotated[str, Field(max_length=64)] = ""
     made_for: Literal["", "skim", "groove"] = ""
+    finish: Finish = Finish()
 
     @field_validator("series", mode="before")
     @classmethod

@@ -15,7 +15,7 @@ from gatepost.core.blank import known
 from gatepost.core.blank.report import report as blank_report
 from gatepost.core.cache import Memory
 from gatepost.core.carve.lettered import STAGE as CARVE
-from gatepost.core.findings import Finding, Gate, Level, Place, Report, waiting, with_more
+from gatepost.core.findings import Finding, Level, Place, Report, waiting, with_more
 from gatepost.core.hold.beside import below_the_plane, resting_on_flaws
 from gatepost.core.hold.kind import HoldKinds
 from gatepost.core.job.hold import Hold
@@ -270,12 +270,3 @@ def _pads(setup: Setup, kinds: HoldKinds) -> list[tuple[str, Polygon]]:
     """Where each hold that presses in one place bears, on the bed."""
     pressing = [h for h in setup.holds if kinds[h.kind].by in ("top", "edge")]
     return [(h.name, kinds[h.kind].bearing(h, Polygon())) for h in pressing]
-
-
-def not_built(stage: str) -> Report:
-    """Of a stage that is still to come."""
-    coats = "Finish is not built yet: coats, colour and waiting times come later."
-    said = {
-        "finish": Finding("finish.not-built", Level.NOTE, stage, coats),
-    }[stage]
-    return Report(stage, "not built yet", "not built yet", (), (said,), Gate.NOT_BUILT)

@@ -10,6 +10,7 @@ from typing import Any
 
 from gatepost.core.cache import Memory
 from gatepost.core.findings import Level, Report, with_more
+from gatepost.core.finish.report import finish_report
 from gatepost.core.job.journal import Journal
 from gatepost.core.job.model import Job
 from gatepost.core.plan import nextstep
@@ -17,7 +18,8 @@ from gatepost.core.plan.boards import rough
 from gatepost.core.plan.cuts import Cuts, cuts_of, gone_on_with
 from gatepost.core.plan.drafts import SetupDraft, drafts
 from gatepost.core.plan.drive import drive_of
-from gatepost.core.plan.judged import Ordered, judged, not_built
+from gatepost.core.plan.finishing import finished
+from gatepost.core.plan.judged import Ordered, judged
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.known import PlanInputs, heavy, know
 from gatepost.core.plan.layout import SURFACE
@@ -71,7 +73,10 @@ def _planned(job: Job, journal: Journal, memory: Memory, cell: float | None, coa
     for draft in drafted:
         cuts.append(cuts_of(gone_on_with(draft, cuts), ordered.chosen.names, memory))
     reports, built, made = judged(known, cuts, journal, memory, ordered)
-    return _finished(known, journal, built, reports, ordered, made, rough(known, memory)[0])
+    sign = finished(known, cuts, made, ordered.chosen, memory)
+    reports["finish", ""] = finish_report(sign)
+    plan_ = _finished(known, journal, built, reports, ordered, made, rough(known, memory)[0])
+    return replace(plan_, finishing=sign.work if sign.cut else None)
 
 
 def _ordered(k: PlanInputs, drafted: list[SetupDraft]) -> Ordered:
@@ -124,7 +129,7 @@ def _finished(
         reports["carve", ""] = with_more(reports["carve", ""], said)
     reports = nextstep.with_acceptances(reports, k.job)
     reports[("run", "")] = nextstep.run_report(reports, built, journal, k.job.machine)
-    reports[("finish", "")] = not_built("finish")
+    reports[("finish", "")] = reports.pop(("finish", ""))
     reports[("log", "")] = Report("log", "", "what was run, and how it went")
     stops = [f for r in reports.values() for f in r.findings if f.level is Level.STOP]
     if stops:

@@ -5,12 +5,12 @@ from __future__ import annotations
 
 from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import SHIPPED, Kinds
-from gatepost.desk.pages import blank, carve, hold, machine, register, surface, tools, zero
+from gatepost.desk.pages import blank, carve, finish, hold, machine, register, surface, tools, zero
 from gatepost.desk.pages.entries import Group, Page
 
 PAGES: dict[str, Page] = {
     "blank": blank.page, "surface": surface.page, "hold": hold.page, "zero": zero.page, "register": register.page, "carve": carve.page, "tools": tools.page,
-    "run": machine.page,
+    "run": machine.page, "finish": finish.page,
 }  # fmt: skip
 
 

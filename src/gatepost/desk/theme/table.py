@@ -79,7 +79,7 @@ ROLES = {
     "text": RoleLook("ink"), "muted": RoleLook("muted"), "spoilboard": RoleLook("spoil", "", 0), "travel": RoleLook("", "travel", 1.6, (2, 2)),
     "travel-text": RoleLook("travel"), "pass": RoleLook("", "travel", 1.4, (5, 3)), "finished": RoleLook("", "accent", 2.2), "pass-text": RoleLook("ink"),
     "cutter": RoleLook("tool", "", 0), "shank": RoleLook("stud", "", 0), "nut": RoleLook("stud", "ink", 1), "tip": RoleLook("stop", "paper", 2),
-    "lane": RoleLook("tool", "", 0), "lane-text": RoleLook("accent-ink", bold=True), "flow": RoleLook("", "ink", 1.6), "grid": RoleLook("", "line", 1),
+    "lane": RoleLook("tool", "", 0), "hands": RoleLook("accent", "", 0), "drying": RoleLook("muted", "", 0), "run-bar": RoleLook("post", "", 0), "closed": RoleLook("bed", "", 0), "lane-text": RoleLook("accent-ink", bold=True), "flow": RoleLook("", "ink", 1.6), "grid": RoleLook("", "line", 1),
     "tool-sample": RoleLook("", "tool", 3), "corner": RoleLook("paper", "ink", 1.4), "grain": RoleLook("", "wood-edge", 1.2, (), 0.6),
     "flaw": RoleLook("", "strap-bad", 2.0), "flaw-under": RoleLook("", "strap-bad", 1.6, (2, 2)), "flaw-text": RoleLook("ink"),
     "place": RoleLook("", "accent", 2.0, (2, 1.6)), "place-now": RoleLook("accent-soft", "accent", 3.0), "place-text": RoleLook("accent", bold=True, size=12.5),

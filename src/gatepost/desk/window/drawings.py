@@ -5,17 +5,21 @@ from __future__ import annotations
 
 import weakref
 from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject, QTimer
 
+from gatepost.core.errors import OperatorError
 from gatepost.core.units import show_length
 
 if TYPE_CHECKING:
+    from gatepost.core.plan.result import Plan
     from gatepost.desk.context.desk_context import DeskContext
     from gatepost.desk.window.desk_view import DeskView
     from gatepost.drawing.heights import Look
+    from gatepost.drawing.shapes import Drawing
 
 SOON = 12  # ms
 WOOD_STAGES = ("carve", "tools", "run", "surface")
@@ -150,7 +154,9 @@ class Drawings(QObject):
             ),
             unit,
         )  # fmt: skip
-        if stage == "tools":
+        if showing.stage == "finish":
+            self._view.heights.show_drawing(_finish(showing.plan), unit)
+        elif stage == "tools":
             self._view.heights.show_drawing(lanes(showing.plan), unit)
         else:
             self.draw_heights()
@@ -160,7 +166,7 @@ class Drawings(QObject):
         from gatepost.drawing.heights import heights
 
         showing, stage = self._showing, stage or self.stage
-        if showing.plan is None or showing.stage in ("tools", "log"):
+        if showing.plan is None or showing.stage in ("tools", "finish", "log"):
             return
         drawing = heights(showing.plan, showing.setup, stage, self.look(stage))
         self._view.heights.show_drawing(drawing, self._desk.unit)
@@ -189,3 +195,16 @@ class Drawings(QObject):
         from gatepost.desk.view.pictures import sign_picture
 
         sign_picture(self._showing.plan, self._pictures.get).save(str(path))
+
+
+def _finish(plan: Plan) -> Drawing:
+    """When the job is ready, or why that can't be told."""
+    from gatepost.core.finish.scheme import alone
+    from gatepost.drawing.finish_lanes import finish_lanes, no_lanes
+
+    if plan.finishing is None:
+        return no_lanes("Nothing is cut yet.")
+    try:
+        return finish_lanes(*alone(plan.finishing, datetime.now().replace(second=0, microsecond=0)))
+    except OperatorError as error:
+        return no_lanes(str(error))

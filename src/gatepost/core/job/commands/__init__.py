@@ -17,6 +17,7 @@ from gatepost.core.job.commands import (
     carve,
     designs,
     faces,
+    finish,
     hold,
     job,
     machine,
@@ -52,6 +53,7 @@ OWNERS = (
     repeats,
     faces,
     tool,
+    finish,
 )
 TABLE: dict[str, Command] = {name: command for owner in OWNERS for name, command in owner.COMMANDS.items()}
 MODELS = {name: models for owner in OWNERS for name, models in owner.COMMANDS.models.items()}

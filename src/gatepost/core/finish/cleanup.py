@@ -1,0 +1,77 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What the cutter will leave, where, and the minutes that it takes by hand."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from gatepost.core.units import mm
+from gatepost.core.working import Named, Working, working
+
+Spots = tuple[tuple[float, float], ...]  # on the bed, mm
+FUZZ = {"soft": 0.5, "medium": 0.25, "hard": 0.1}  # minutes of a letter
+TAB, SKIN, CORNER, RELIEF, SEAM = (
+    1.5,
+    0.8,
+    2.0,
+    700.0,
+    0.6,
+)  # minutes of a tab; of 100 mm of skin; of a corner; of a m² of relief; of 100 mm of seam
+RULE = "minutes as this shop's rules have them until its own record says otherwise"
+
+
+@dataclass(frozen=True)
+class LeftOver:
+    """Something that stays to be done by hand. what: in words; minutes: by a shop rule; where: places on the bed of its setup; setup: its name."""
+
+    what: str
+    minutes: float
+    setup: str = ""
+    where: Spots = ()
+
+
+def letters_left(count: int, wood: str, setup: str, where: Spots = ()) -> LeftOver:
+    """Fuzz that stays where strokes run across the grain. wood: soft, medium or hard."""
+    return LeftOver(f"fuzz across the grain in {count} letters", count * FUZZ[wood], setup, where)
+
+
+def tabs_left(where: Spots, high: float, setup: str) -> LeftOver:
+    """Tabs to be pared off. high: mm."""
+    return LeftOver(f"{len(where)} tabs, {mm(high)} high, to be pared flush", len(where) * TAB, setup, where)
+
+
+def skin_left(round_: float, thick: float, setup: str) -> LeftOver:
+    """A skin to be cut through and pared. round_: mm of its edge."""
+    return LeftOver(
+        f"a skin {mm(thick, 2)} thick, {mm(round_, 0)} round, to be cut through and pared", round_ / 100.0 * SKIN, setup
+    )
+
+
+def corners_left(count: int, radius: float, setup: str, where: Spots = ()) -> LeftOver:
+    """Inner corners that a cutter does not get into, for the chisel."""
+    return LeftOver(
+        f"{count} inner corners of radius {mm(radius)}, for the chisel where they are to be sharp",
+        count * CORNER,
+        setup,
+        where,
+    )
+
+
+def cusps_left(area: float, high: float, setup: str) -> LeftOver:
+    """Ridges between the rows of a relief. area: mm²; high: mm."""
+    return LeftOver(f"ridges of {mm(high, 2)} between rows of a relief", area * 1e-6 * RELIEF, setup)
+
+
+def seam_left(long: float, what: str, setup: str) -> LeftOver:
+    """A seam where two cuts meet. long: mm."""
+    return LeftOver(f"{what}, {mm(long, 0)} of it, to be pared or sanded even", long / 100.0 * SEAM, setup)
+
+
+def cleaning(left: Iterable[LeftOver]) -> Working:
+    """Minutes of all of it."""
+    each: Sequence[LeftOver] = tuple(left)
+    names = [f"item{i}" for i in range(1, len(each) + 1)]
+    return working(
+        " + ".join(names) or "0", *(Named(n, e.minutes, "minutes", e.what) for n, e in zip(names, each)), unit="minutes", assumption=RULE, shop_rule=True,
+    )  # fmt: skip

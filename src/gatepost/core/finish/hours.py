@@ -1,0 +1,43 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The shop's hours as they are typed: Mon-Fri 8:00-17:00; Sat 9-12."""
+
+from __future__ import annotations
+
+import re
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.finish.timetable import DAY, ShopHours
+
+DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
+PART = re.compile(
+    r"\s*([a-z]{3,9})(?:\s*-\s*([a-z]{3,9}))?\s+(\d{1,2})(?::(\d{2}))?\s*-\s*(\d{1,2})(?::(\d{2}))?\s*", re.ASCII
+)
+USUAL = "Mon-Fri 8:00-17:00"
+WRONG = "Type the hours as days and times, such as Mon-Fri 8:00-17:00; Sat 9-12. Days that are not named are closed."
+
+
+def parse_hours(words: str) -> ShopHours:
+    """By day of the week. Raises OperatorError."""
+    days: list[tuple[float, float] | None] = [None] * 7
+    for part in words.lower().split(";"):
+        if not part.strip():
+            continue
+        m = PART.fullmatch(part)
+        first = _day(m[1]) if m is not None else None
+        last = _day(m[2]) if m is not None and m[2] else first
+        if m is None or first is None or last is None:
+            raise OperatorError(WRONG)
+        opens, closes = 60.0 * int(m[3]) + int(m[4] or 0), 60.0 * int(m[5]) + int(m[6] or 0)
+        if not 0 <= opens < closes <= DAY or int(m[4] or 0) > 59 or int(m[6] or 0) > 59:
+            raise OperatorError(f"“{part.strip()}”: it closes after it opens, and before midnight.")
+        for day in range(first, last + 1 if last >= first else last + 8):
+            if days[day % 7] is not None:
+                raise OperatorError(f"{DAYS[day % 7].title()} has hours twice.")
+            days[day % 7] = (opens, closes)
+    if not any(days):
+        raise OperatorError(WRONG)
+    return ShopHours(tuple(days))
+
+
+def _day(word: str) -> int | None:
+    return next((i for i, d in enumerate(DAYS) if word.startswith(d)), None)

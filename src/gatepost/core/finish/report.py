@@ -1,0 +1,253 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What the Finish stage says: its steps, what is left to clean up, how far it may be sanded, what is mixed, and how it hangs."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.findings import Figure, Finding, Fix, Level, Report, Table, gate_of, waiting
+from gatepost.core.finish.cleanup import LeftOver, cleaning
+from gatepost.core.finish.coats import litres, slower
+from gatepost.core.finish.hanging import screw_reach, stainless, weighs
+from gatepost.core.finish.movement import wider
+from gatepost.core.finish.pour import pour
+from gatepost.core.finish.sanding import as_far_as, strokes, takes
+from gatepost.core.finish.scheme import WORDS, FinishStep, FinishWork, finish_steps, misfits
+from gatepost.core.finish.times import told_time
+from gatepost.core.units import mm
+from gatepost.core.working import Named, working
+
+STAGE = "finish"
+
+
+@dataclass(frozen=True)
+class SandedLetters:
+    """Strokes with sloping walls. widths: name and mm at the face; half: of the walls, degrees from upright; raised: whether they are gaps between letters that stand."""
+
+    widths: tuple[tuple[str, float], ...]
+    half: float
+    raised: bool = False
+
+
+@dataclass(frozen=True)
+class GrooveFilled:
+    """What an operation cut away: mm³, and mm at the deepest."""
+
+    name: str
+    volume: float
+    deep: float
+
+
+@dataclass(frozen=True)
+class Finished:
+    """A sign as it comes off the machine. left: to be cleaned up; letters: what sanding changes; grooves: what resin fills; volume: of its wood, mm³; across: its width across the grain, mm; behind: wood between
+    its back and the deepest groove, mm; cut: whether anything is cut yet."""
+
+    work: FinishWork
+    left: tuple[LeftOver, ...]
+    letters: tuple[SandedLetters, ...]
+    grooves: tuple[GrooveFilled, ...]
+    wood: str
+    volume: float
+    density: float
+    across: float
+    behind: float
+    cut: bool
+
+
+def finish_report(s: Finished) -> Report:
+    """The Finish stage's."""
+    w = s.work
+    steps = finish_steps(w)
+    hands = working(
+        "steps + machine", Named("steps", math.fsum(one.hands for one in steps if one.kind != "run"), "minutes"), Named("machine", w.run, "minutes"),
+        unit="minutes", assumption="hands as this shop's rules have them; a router that runs is not left alone", shop_rule=True,
+    )  # fmt: skip
+    waits = math.fsum(one.waits for one in steps)
+    weight = weighs(s.volume, s.density)
+    figures = [
+        Figure("Hands, the machine's run in it", hands.result, "minutes", hands, places=0),
+        Figure("Waiting, at the least", waits / 60.0, "h", places=1),
+        Figure("Clean-up", cleaning(s.left).result, "minutes", cleaning(s.left), places=0),
+        Figure("Weight", weight.result, "kg", weight, places=2),
+    ]
+    if w.finish.coats:
+        slow = slower(w.finish.celsius, w.finish.damp)
+        figures.append(Figure("Dries slower than the label by", slow.result, "times", slow, places=2))
+    if s.behind > 0.0:
+        reach = screw_reach(s.behind)
+        figures.append(Figure("A screw from behind, at most", reach.result, "length", reach))
+    said = [*_no_coats(w), *_room(steps), *_misfits(w), *_too_thin(s), *_moves(s, figures), *_screws(s)]
+    tables = (
+        _steps_table(steps),
+        *_left_table(s),
+        *_sanding_table(s, figures),
+        *_tins_table(w),
+        *_resin_table(s, said),
+    )
+    none = w.scheme != "bare" and not w.finish.coats
+    fact = (
+        "left bare"
+        if w.scheme == "bare"
+        else "no coats yet"
+        if none
+        else f"{sum(c.count for c in w.finish.coats)} coats · {told_time(waits)}"
+    )
+    told = Report(
+        STAGE,
+        fact,
+        f"{WORDS[w.scheme]}, {hands.result:.0f} min of hands",
+        tuple(figures),
+        tuple(said),
+        gate_of(tuple(said)),
+        tables,
+    )
+    if not s.cut:
+        return waiting(Report(STAGE, "nothing to finish yet", "nothing to finish yet"))
+    return waiting(told) if none else told
+
+
+def _no_coats(w: FinishWork) -> list[Finding]:
+    if w.scheme == "bare" or w.finish.coats:
+        return []
+    message = f"It is to be {WORDS[w.scheme]}, and no coats are chosen yet: nothing is told of paint, and of when it is ready."
+    return [
+        Finding(
+            "finish.no-coats",
+            Level.NOTE,
+            STAGE,
+            message,
+            fixes=(Fix("take coats", w.goes_with, "Coats that go with it"),),
+        )
+    ]
+
+
+def _room(steps: list[FinishStep]) -> list[Finding]:
+    stuck = dict.fromkeys(one.stuck for one in steps if one.stuck)
+    return [
+        Finding("finish.too-cold", Level.CARE, STAGE, f"{words} Its clock stands until it is warmer.")
+        for words in stuck
+    ]
+
+
+def _misfits(w: FinishWork) -> list[Finding]:
+    return [Finding("finish.over", Level.CARE, STAGE, why, about=name) for name, why in misfits(w)]
+
+
+def _too_thin(s: Finished) -> list[Finding]:
+    """Strokes that the grits take too much of."""
+    finish = s.work.finish
+    sanded = takes(finish.grits, s.work.wood)
+    out = []
+    for some in s.letters:
+        thin = [
+            one
+            for one in strokes(some.widths, sanded.result, some.half, finish.least, some.raised)
+            if one.bears < sanded.result and one.width >= finish.least
+        ]
+        if not thin or s.work.scheme == "painted first":
+            continue
+        worst = thin[0]
+        enough = as_far_as(finish.grits, s.work.wood, worst.bears)
+        names = ", ".join(one.name for one in thin[:6]) + (f" and {len(thin) - 6} more" if len(thin) > 6 else "")
+        how = "closes up" if some.raised else "comes out thinner than that"
+        fix = Fix("set finish", {"grits": enough}, f"Begin with P{enough[0]}" if enough else "Do not sand it")
+        out.append(
+            Finding(
+                "finish.sanded-thin", Level.CARE, STAGE,
+                f"Sanding takes about {mm(sanded.result, 2)}, and a stroke is to keep {mm(finish.least)}: {names} {how}, at the worst {mm(worst.left, 2)} of {mm(worst.width, 2)}.",
+                working=sanded, fixes=(fix,),
+            )
+        )  # fmt: skip
+    return out
+
+
+def _moves(s: Finished, figures: list[Figure]) -> list[Finding]:
+    finish = s.work.finish
+    try:
+        moves = wider(s.across, s.wood, finish.dry, finish.wet)
+    except OperatorError as error:
+        return [Finding("finish.no-movement", Level.NOTE, STAGE, str(error))]
+    figures.append(Figure("Gets wider across its grain by", moves.result, "length", moves, places=2))
+    if moves.result < 1.0:
+        return []
+    return [
+        Finding("finish.moves", Level.NOTE, STAGE, f"Between {finish.dry:g} and {finish.wet:g} % of moisture it gets {mm(moves.result)} wider: seal both faces alike and end grain twice, fix it in its middle and slot the other holes.", working=moves)
+    ]  # fmt: skip
+
+
+def _screws(s: Finished) -> list[Finding]:
+    words = stainless(s.wood)
+    return [Finding("finish.screws", Level.NOTE, STAGE, words)] if words else []
+
+
+def _steps_table(steps: list[FinishStep]) -> Table:
+    rows = [("Step", "hands, min", "then waits", "next by")]
+    for one in steps:
+        wait = "until it is warmer" if one.stuck else told_time(one.waits) if one.waits else "–"
+        rows.append((one.title, f"{one.hands:.0f}", wait, told_time(one.within) if math.isfinite(one.within) else "–"))
+    return "What is done, one after another", tuple(rows)
+
+
+def _left_table(s: Finished) -> list[Table]:
+    if not s.left:
+        return []
+    rows = [("Left by the cutter", "setup", "min"), *((one.what, one.setup, f"{one.minutes:.0f}") for one in s.left)]
+    return [("To be cleaned up", tuple(rows))]
+
+
+def _sanding_table(s: Finished, figures: list[Figure]) -> list[Table]:
+    finish = s.work.finish
+    if not finish.grits or s.work.scheme == "painted first":
+        return []
+    all_of_it = takes(finish.grits, s.work.wood)
+    figures.append(Figure("Sanding takes", all_of_it.result, "length", all_of_it, places=2))
+    rows = [("Up to", "taken in all", "thinnest stroke")]
+    worst = min(
+        (one for one in s.letters if not one.raised and one.widths),
+        key=lambda one: min(w for _, w in one.widths),
+        default=None,
+    )
+    for n, grit in enumerate(finish.grits, start=1):
+        gone = takes(finish.grits[:n], s.work.wood).result
+        left = strokes(worst.widths, gone, worst.half, finish.least)[0].left if worst is not None else None
+        rows.append((f"P{grit}", mm(gone, 2), mm(left, 2) if left is not None else "–"))
+    return [("Grit by grit", tuple(rows))]
+
+
+def _tins_table(w: FinishWork) -> list[Table]:
+    rows = [("Tin", "for", "colour", "smell")]
+    for tin in w.finish.tins:
+        mine = [c for c in w.finish.coats if c.tin == tin.id]
+        if not mine:
+            continue
+        area = math.fsum(
+            {"face": w.area.face, "letters": w.area.letters, "all round": w.area.round, "edges": w.area.edges}[c.where]
+            * c.count
+            for c in mine
+        )
+        much = litres(tin, area, 1)
+        rows.append(
+            (tin.name, f"{much.result * 1000:.0f} ml" if much is not None else "–", tin.shift or "–", tin.smell or "–")
+        )
+    return [("Tins", tuple(rows))] if len(rows) > 1 else []
+
+
+def _resin_table(s: Finished, said: list[Finding]) -> list[Table]:
+    """Resin by what it fills, each in a colour of its own."""
+    tin = next(
+        (t for t in s.work.finish.tins if t.does == "resin" and any(c.tin == t.id for c in s.work.finish.coats)), None
+    )
+    if tin is None:
+        return []
+    rows = [("Fills", "resin", "hardener", "pours")]
+    try:
+        for g in s.grooves:
+            p = pour(tin, g.volume, g.deep)
+            rows.append((g.name, f"{p.parts[0]:.1f} ml", f"{p.parts[1]:.1f} ml", f"{p.pours}"))
+    except OperatorError as error:
+        said.append(Finding("finish.resin", Level.CARE, STAGE, str(error)))
+        return []
+    return [("Resin, a tenth more than the grooves hold", tuple(rows))]

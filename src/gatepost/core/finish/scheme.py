@@ -1,0 +1,254 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""The steps of a finish, in their order, each with the minutes of hands and of waiting: from the scheme, the tins' labels, the wood and the room."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from gatepost.core.acts import DUST, FREEING
+from gatepost.core.errors import OperatorError
+from gatepost.core.finish.coats import SANDING, cautions, dries, goes_on, stands, until_next
+from gatepost.core.finish.hours import parse_hours
+from gatepost.core.finish.sanding import takes
+from gatepost.core.finish.shelf import shipped_finishes
+from gatepost.core.finish.timetable import ShopHours, Timetable, WorkStep, timetable
+from gatepost.core.job.carve import VCut
+from gatepost.core.job.finish import Coating, Finish, SchemeName, Tin
+from gatepost.core.job.model import Job
+
+BRUSH, WIPE, DETAIL = 14.0, 10.0, 60.0  # minutes of hands for a m²: brushed; wiped on and off; letters coloured by hand
+SET_UP, LETTER = 6.0, 0.4  # minutes of every coat for stirring and cleaning up; of every letter that is coloured
+SAND = 9.0  # minutes of hands for a m² and a grit
+RULE = "hands as this shop's rules have them until its own record says otherwise"
+SOAKS = 15.0  # minutes that oil or stain stands before it is wiped off
+DAMPED = 120.0  # minutes until wood that was damped is dry again
+BRIEF = {"face": "face", "letters": "letters", "all round": "all round", "edges": "edges"}
+WORDS: dict[SchemeName, str] = {
+    "": "as Carve has it", "painted first": "painted first, then carved", "painted after": "carved, then painted", "stained": "stained", "oiled": "oiled", "bare": "left bare",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class SignArea:
+    """What is coated, mm²: a face, what is carved in it, all round with both faces; letters: how many; faces: how many are coated with all round."""
+
+    face: float
+    letters: float
+    edges: float
+    round: float
+    count: int = 0
+
+
+@dataclass(frozen=True)
+class FinishStep:
+    """A step. key: its own; hands, waits: minutes; within: minutes after its end by which the next must have begun, inf where there is no end; late: minutes more of the next where it had not; stuck: why it
+    never dries, in words; before: whether it comes before what is carved; by_day: whether it dries only by day; brief: its title in few words."""
+
+    key: str
+    title: str
+    detail: str = ""
+    hands: float = 0.0
+    waits: float = 0.0
+    within: float = math.inf
+    late: float = 0.0
+    cautions: tuple[str, ...] = ()
+    stuck: str = ""
+    before: bool = False
+    kind: str = "hands"
+    by_day: bool = False
+    brief: str = ""
+
+
+@dataclass(frozen=True)
+class FinishWork:
+    """What a finish is worked out from. scheme: as it is meant; cleaning: minutes, and what of; run: minutes at the machine, its changes in it; wood: soft, medium or hard; goes_with: coats that go with the scheme, as a command takes them."""
+
+    finish: Finish
+    scheme: SchemeName
+    area: SignArea
+    wood: str
+    cleaning: float = 0.0
+    left: tuple[str, ...] = ()
+    run: float = 0.0
+    hung: bool = True
+    goes_with: Mapping[str, object] = field(default_factory=dict)
+
+
+def scheme_of(finish: Finish, coated: bool, painted: bool) -> SchemeName:
+    """Which scheme is meant. coated: whether a face is coated before it is carved; painted: whether letters are painted afterwards."""
+    return finish.scheme or ("painted first" if coated else "painted after" if painted else "bare")
+
+
+def suggested(scheme: SchemeName, tins: Sequence[Tin]) -> tuple[Coating, ...]:
+    """Coats that go with a scheme, of the first tins that do what is wanted; none of what is not on the shelf."""
+    wanted: dict[SchemeName, tuple[tuple[str, int, str], ...]] = {
+        "painted first": (
+            ("primer", 1, "all round"),
+            ("colour", 2, "face"),
+            ("colour", 1, "letters"),
+            ("colour", 1, "edges"),
+        ),
+        "painted after": (("primer", 1, "all round"), ("colour", 2, "all round"), ("colour", 2, "letters")),
+        "stained": (("stain", 1, "all round"), ("varnish", 3, "all round")),
+        "oiled": (("oil", 3, "all round"),),
+    }
+    out = []
+    for does, count, where in wanted.get(scheme, ()):
+        tin = next((t for t in tins if t.does == does), None)
+        if tin is not None:
+            out.append(Coating(tin=tin.id, count=count, where=where))
+    return tuple(out)
+
+
+def coats_for(job: Job) -> dict[str, object]:
+    """The coats that go with a job's scheme, and the tins that they are of: its own, else those that ship."""
+    painted = any(o.figures.painted for s in job.setups for o in s.operations if isinstance(o.figures, VCut))
+    scheme = scheme_of(job.finish, bool(job.blank.coats), painted)
+    have = {t.id for t in job.finish.tins}
+    shelf = (*job.finish.tins, *(t for t in shipped_finishes() if t.id not in have))
+    coats = suggested(scheme, shelf)
+    used = {c.tin for c in coats}
+    return {"tins": tuple(t for t in shelf if t.id in used), "coats": coats}
+
+
+def finish_steps(w: FinishWork) -> list[FinishStep]:
+    """All steps from the bare, planed board to the sign that hangs, the machine's in one."""
+    first = [c for c in w.finish.coats if _before(w, c)]
+    then = [c for c in w.finish.coats if not _before(w, c)]
+    stained = any(w.finish.tin(c.tin).does == "stain" for c in then)
+    out = [*_coated(w, first, True), *([_masked(w)] if first else []), *_cut_and_cleaned(w)]
+    if w.scheme in ("painted after", "stained", "oiled", "bare") and w.finish.grits:
+        out += _sanded(w)
+    if w.finish.coats or w.scheme != "bare":
+        out.append(_dusted(w))
+    if stained and not w.finish.tried:
+        out.append(TRY)
+    out += _coated(w, then, False)
+    return [*out, *([_peeled(w)] if first else []), *([HANG] if w.hung else [])]
+
+
+TRY = FinishStep("scrap", "Try stain and coats on scrap of this board, sanded alike.", "End grain and letters take more: look at it dry.", 15.0, DAMPED, brief="try on scrap")  # fmt: skip
+HANG = FinishStep("hang", "Let it harden, then hang it.", "Slotted holes across the grain; screws short of the deepest groove.", 20.0, brief="hang it")  # fmt: skip
+
+
+def _masked(w: FinishWork) -> FinishStep:
+    minutes = 5.0 + 6.0 * w.area.face * 1e-6
+    return FinishStep("mask", "Mask the face where it must stay clean.", "What is carved goes through film and paint.", minutes, before=True, brief="mask the face")  # fmt: skip
+
+
+def _peeled(w: FinishWork) -> FinishStep:
+    minutes = 5.0 + LETTER * w.area.count
+    return FinishStep("peel", "Peel the mask, while the colour is firm and not brittle.", "Slowly, back over itself, away from the letters.", minutes, brief="peel the mask")  # fmt: skip
+
+
+def _cut_and_cleaned(w: FinishWork) -> list[FinishStep]:
+    return [
+        FinishStep("run", "Carve it at the machine.", "With somebody beside it all the while.", w.run, kind="run", brief="carve"),
+        FinishStep("clean", "Clean up what the cutter left.", ", ".join(w.left), w.cleaning, cautions=(FREEING, DUST), brief="clean up"),
+    ]  # fmt: skip
+
+
+def _dusted(w: FinishWork) -> FinishStep:
+    return FinishStep("dust", "Brush and blow the dust out of every groove, and look at each.", "Colour waits until all are clear: dust in paint shows.", 2.0 + 0.3 * w.area.count, cautions=(DUST,), brief="dust out")  # fmt: skip
+
+
+def _before(w: FinishWork, coat: Coating) -> bool:
+    """Whether a coat comes before carving."""
+    return (
+        w.scheme == "painted first" and coat.where in ("face", "all round") and w.finish.tin(coat.tin).does != "varnish"
+    )
+
+
+def _sanded(w: FinishWork) -> list[FinishStep]:
+    grits = w.finish.grits
+    words = ", ".join(f"P{g}" for g in grits)
+    step = FinishStep("sand", f"Sand the face: {words}.", f"With the grain, each until the marks of the one before are gone; about {takes(grits, w.wood).result:.2f} mm goes.", SET_UP + SAND * len(grits) * w.area.face * 1e-6, cautions=(SANDING,), brief=f"sand {words}")  # fmt: skip
+    if not any(w.finish.tin(c.tin).base == "water" for c in w.finish.coats[:1]):
+        return [step]
+    damp = FinishStep("damp", "Damp it with a cloth, let it dry, and sand the raised grain off.", f"Once, with P{grits[-1]} and a light hand: what comes next has water in it.", 4.0 + SAND * w.area.face * 1e-6, DAMPED, brief="damp, dry, sand the grain off")  # fmt: skip
+    return [step, damp]
+
+
+def _coated(w: FinishWork, coats: Sequence[Coating], before: bool) -> list[FinishStep]:
+    """Coat after coat, each with what it waits for."""
+    each = [(c, w.finish.tin(c.tin), n) for c in coats for n in range(1, c.count + 1)]
+    out: list[FinishStep] = []
+    for i, (coat, tin, n) in enumerate(each):
+        after = each[i + 1][1] if i + 1 < len(each) else None
+        label, why = until_next(tin, after) if after is not None else (tin.hard, f"{tin.name} is hard")
+        stuck = (
+            f"{tin.name} does not dry under {tin.lowest:g} °C, and the room has {w.finish.celsius:g} °C."
+            if stands(tin, w.finish.celsius)
+            else ""
+        )
+        minutes = 0.0 if stuck else dries(tin, label, w.finish)
+        late = after is not None and tin.within > 0.0
+        of = f", coat {n} of {coat.count}" if coat.count > 1 else ""
+        where = {
+            "face": "on the face",
+            "letters": "in the letters",
+            "all round": "all round, both faces alike, end grain twice",
+            "edges": "on the bare cut edges",
+        }[coat.where]
+        detail = f"Waits until {why}." if why else "Waits for the next coat."
+        if tin.does in ("oil", "stain"):
+            detail = f"Wiped off after {SOAKS:g} min. {detail}"
+        out.append(
+            FinishStep(
+                f"{coat.id or coat.tin}-{n}", f"{tin.name[:1].upper()}{tin.name[1:]} {where}{of}.", detail, _hands(w, coat, tin), minutes,
+                dries(tin, tin.within, w.finish) if late and not stuck else math.inf, SET_UP + SAND * w.area.face * 1e-6 if late else 0.0, cautions(tin), stuck, before,
+                by_day=w.finish.night is not None and stands(tin, w.finish.night), brief=f"{tin.name}, {BRIEF[coat.where]}{of.removeprefix(', coat').replace(' of ', '/')}",
+            )
+        )  # fmt: skip
+    return out
+
+
+def _hands(w: FinishWork, coat: Coating, tin: Tin) -> float:
+    area = {"face": w.area.face, "letters": w.area.letters, "all round": w.area.round, "edges": w.area.edges}[
+        coat.where
+    ] * 1e-6
+    if coat.where == "letters":
+        return SET_UP + LETTER * w.area.count + DETAIL * area
+    return SET_UP + (WIPE * area + SOAKS if tin.does in ("oil", "stain") else BRUSH * area)
+
+
+def misfits(w: FinishWork) -> list[tuple[str, str]]:
+    """What does not go on what: the tin, and why."""
+    out: list[tuple[str, str]] = []
+    layers: dict[str, Tin] = {}
+    for coat in w.finish.coats:
+        tin = w.finish.tin(coat.tin)
+        for place in _places(w, coat):
+            below = layers.get(place)
+            if below is not None and below.id != tin.id:
+                why = goes_on(below, tin, w.finish.tried)
+                if why and (tin.name, why) not in out:
+                    out.append((tin.name, why))
+            layers[place] = tin
+    return out
+
+
+def _places(w: FinishWork, coat: Coating) -> tuple[str, ...]:
+    """On what a coat lies. What was coated before it is carved is bare again in the letters."""
+    round_ = ("face", "edges", "back") if _before(w, coat) else ("face", "letters", "edges", "back")
+    return {"face": ("face",), "letters": ("letters",), "edges": ("edges",), "all round": round_}[coat.where]
+
+
+def work_steps(w: FinishWork) -> list[WorkStep]:
+    """The same as they are timed. Raises OperatorError where something never dries."""
+    steps = finish_steps(w)
+    stuck = next((s.stuck for s in steps if s.stuck), "")
+    if stuck:
+        raise OperatorError(stuck)
+    return [WorkStep(s.brief or s.title, s.hands, s.waits, s.within, s.late, s.kind, s.by_day) for s in steps]
+
+
+def alone(w: FinishWork, now: datetime) -> tuple[list[WorkStep], Timetable, ShopHours]:
+    """When a job is ready with nothing beside it. now: when it begins where no day was typed, or that is past. Raises OperatorError."""
+    hours = parse_hours(w.finish.hours)
+    begins = max(datetime.fromisoformat(w.finish.begins), now) if w.finish.begins else now
+    steps = work_steps(w)
+    return steps, timetable([steps], hours, begins), hours

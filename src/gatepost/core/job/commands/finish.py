@@ -1,0 +1,96 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""Edits of how a job is finished: its room and grits, the tins that it uses, and their coats."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import ValidationError
+
+from gatepost.core.errors import OperatorError
+from gatepost.core.job.base import changed, complaint
+from gatepost.core.job.commands.parts import Commands, one_of, swap, without
+from gatepost.core.job.finish import Coating, Finish, Tin
+from gatepost.core.job.model import Job
+
+COMMANDS = Commands()
+
+
+@COMMANDS("set finish", Finish)
+def set_finish(job: Job, **values: Any) -> Job:
+    """Scheme, room, grits, and what else is no list."""
+    return changed(job, finish=changed(job.finish, **values))
+
+
+@COMMANDS("add tin", Tin)
+def add_tin(job: Job, tin: Tin | dict[str, Any]) -> Job:
+    """A dated copy of a tin; one of the same id is taken once."""
+    new = _tin(tin)
+    if any(t.id == new.id for t in job.finish.tins):
+        raise OperatorError(f"{new.name} is in this job already.")
+    return set_finish(job, tins=(*job.finish.tins, new))
+
+
+@COMMANDS("set tin", Tin)
+def set_tin(job: Job, tin: str, **values: Any) -> Job:
+    """What a tin's label says."""
+    old = one_of(job.finish.tins, tin, "tin")
+    return set_finish(job, tins=swap(job.finish.tins, old, changed(old, **values)))
+
+
+@COMMANDS("remove tin")
+def remove_tin(job: Job, tin: str) -> Job:
+    """A tin and its coats."""
+    gone = one_of(job.finish.tins, tin, "tin")
+    coats = tuple(c for c in job.finish.coats if c.tin != tin)
+    return set_finish(job, tins=without(job.finish.tins, gone), coats=coats)
+
+
+@COMMANDS("add finish coat", Coating)
+def add_coat(job: Job, tin: str, **values: Any) -> Job:
+    """Coats of a tin, after all others."""
+    one_of(job.finish.tins, tin, "tin")
+    return set_finish(job, coats=(*job.finish.coats, {"tin": tin, **values}))
+
+
+@COMMANDS("set finish coat", Coating)
+def set_coat(job: Job, coat: str, **values: Any) -> Job:
+    """How many, of what, and where."""
+    old = one_of(job.finish.coats, coat, "coat")
+    return set_finish(job, coats=swap(job.finish.coats, old, changed(old, **values)))
+
+
+@COMMANDS("remove finish coat")
+def remove_coat(job: Job, coat: str) -> Job:
+    """Coats taken away; their tin stays."""
+    return set_finish(job, coats=without(job.finish.coats, one_of(job.finish.coats, coat, "coat")))
+
+
+@COMMANDS("finish coat earlier")
+def coat_earlier(job: Job, coat: str) -> Job:
+    """Coats before those that came before them."""
+    old = one_of(job.finish.coats, coat, "coat")
+    coats = list(job.finish.coats)
+    i = coats.index(old)
+    if i == 0:
+        raise OperatorError("They come first already.")
+    coats[i - 1], coats[i] = coats[i], coats[i - 1]
+    return set_finish(job, coats=tuple(coats))
+
+
+@COMMANDS("take coats")
+def take_coats(job: Job, tins: Sequence[Tin | dict[str, Any]], coats: Sequence[Coating | dict[str, Any]]) -> Job:
+    """All coats anew, with the tins that they are of; a tin that is in the job stays as its label was typed."""
+    have = {t.id for t in job.finish.tins}
+    new = tuple(t for t in map(_tin, tins) if t.id not in have)
+    return set_finish(job, tins=(*job.finish.tins, *new), coats=tuple(coats))
+
+
+def _tin(tin: Tin | dict[str, Any]) -> Tin:
+    if isinstance(tin, Tin):
+        return tin
+    try:
+        return Tin.model_validate(tin)
+    except ValidationError as error:
+        raise OperatorError(complaint(error)) from None

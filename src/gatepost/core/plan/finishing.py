@@ -1,0 +1,208 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What the Finish stage is told of a plan: the sign's areas, what the cutters leave, what the grooves hold; and what it says of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from gatepost.core.cache import Memory
+from gatepost.core.carve.lettering import Lettering, thinnest
+from gatepost.core.carve.paths import plate_outline, tabs
+from gatepost.core.carve.relief_cuts import Relieving
+from gatepost.core.carve.sunk_report import SunkShape
+from gatepost.core.finish import cleanup, pour
+from gatepost.core.finish.cleanup import LeftOver
+from gatepost.core.finish.report import Finished, GrooveFilled, SandedLetters
+from gatepost.core.finish.scheme import FinishWork, SignArea, scheme_of
+from gatepost.core.geometry.outline import Area
+from gatepost.core.job.carve import Plate, VCut
+from gatepost.core.plan.cuts import Cuts
+from gatepost.core.plan.drafts import DraftCut
+from gatepost.core.plan.known import PlanInputs
+from gatepost.core.plan.layout import Wanted
+from gatepost.core.profile import VEES
+from gatepost.core.tools.order import Order
+from gatepost.core.wood.field import HeightField
+
+SHOWS = 0.02  # mm: what is cut less deep shows no bare wood
+SHARP = 40.0  # degrees that an outline turns by where a round cutter leaves something in its corner
+
+
+@dataclass(frozen=True)
+class _Groove:
+    """What an operation takes away: of its name, mm³, mm² and mm at the deepest."""
+
+    name: str
+    volume: float
+    area: float
+    deep: float
+
+
+def finished(k: PlanInputs, cuts: Sequence[Cuts], made: dict[str, Any], order: Order, memory: Memory) -> Finished:
+    """All that the Finish stage works with."""
+    job = k.job
+    part, thick = _part(k, cuts), _thick(cuts)
+    grooves = [g for c in cuts for g in _grooves(c, memory)]
+    letters = [o for o in made.values() if isinstance(o, Lettering)]
+    left = [item for c in cuts for item in _left(c, made, job.wood.kind)]
+    count = sum(len(o.letters) for o in letters)
+    face, edges = float(part.area), float(part.length) * thick
+    area = SignArea(face, sum(g.area for g in grooves), edges, 2.0 * face + edges, count)
+    wet = [w.figures for c in cuts for w in c.draft.laid.wanted if isinstance(w.figures, VCut)]
+    scheme = scheme_of(job.finish, bool(job.blank.coats), any(f.painted for f in wet))
+    work = FinishWork(
+        job.finish,
+        scheme,
+        area,
+        job.wood.kind,
+        cleanup.cleaning(left).result,
+        tuple(item.what for item in left),
+        order.minutes,
+    )
+    carved = sum(g.volume for g in grooves)
+    return Finished(
+        work, tuple(left), _sanded(cuts, made, memory), tuple(GrooveFilled(g.name, g.volume, g.deep) for g in grooves), job.wood.name, face * thick - carved, job.wood.density,
+        _across_grain(part, job.blank.grain), thick - max((g.deep for g in grooves), default=0.0), any(c.operations for c in cuts),
+    )  # fmt: skip
+
+
+def _part(k: PlanInputs, cuts: Sequence[Cuts]) -> Area:
+    """What becomes the sign, mm: what is cut out, else the board."""
+    out = [plate_outline(w.figures) for c in cuts for w in c.draft.laid.wanted if isinstance(w.figures, Plate)]
+    return shapely.union_all(out) if out else k.wood.outline
+
+
+def _thick(cuts: Sequence[Cuts]) -> float:
+    """Of the board as the last setup has it before it is carved, mm."""
+    z = cuts[-1].draft.start.z[cuts[-1].draft.start.wood] if cuts else np.zeros(0)
+    return float(np.median(z)) if z.size else 0.0
+
+
+def _across_grain(part: Area, grain: float) -> float:
+    """How wide the sign is across its grain, mm."""
+    x0, y0, x1, y1 = shapely.affinity.rotate(part, -grain, origin=(0.0, 0.0)).bounds
+    return float(y1 - y0)
+
+
+def _carves(c: Cuts) -> list[Wanted]:
+    """What of a setup goes into the sign, and neither makes it flat nor cuts it out."""
+    return [w for w in c.draft.laid.wanted if w.kind.stage == "carve" and not w.kind.frees]
+
+
+def _grooves(c: Cuts, memory: Memory) -> list[_Groove]:
+    ids = {w.operation.id: w.name for w in _carves(c)}
+    out: dict[str, _Groove] = {}
+    before = c.draft.start
+    for cut in c.operations:
+        if cut.operation in ids:
+            name, pair = ids[cut.operation], (before, cut.after)
+            volume, area, deep = memory.get("grooves", pair, partial(_gone, *pair), 64)
+            had = out.get(name, _Groove(name, 0.0, 0.0, 0.0))
+            out[name] = _Groove(name, had.volume + volume, max(had.area, area), max(had.deep, deep))
+        before = cut.after
+    return list(out.values())
+
+
+def _gone(before: HeightField, after: HeightField) -> tuple[float, float, float]:
+    """mm³, mm² and mm that are cut away."""
+    volume, deep = pour.grooves(before, after)
+    cells = float(((before.z - after.z > SHOWS) & after.wood & before.wood).sum())
+    return volume, cells * before.cell * before.cell, deep
+
+
+def _sanded(cuts: Sequence[Cuts], made: dict[str, Any], memory: Memory) -> tuple[SandedLetters, ...]:
+    """Strokes with sloping walls: of letters that are cut in, and gaps between those that stand."""
+    out = []
+    for c in cuts:
+        for w in _carves(c):
+            shape, vees = made.get(w.operation.id), [t for t in w.tools if t is not None and t.kind in VEES]
+            if not vees:
+                continue
+            half = vees[-1].angle / 2.0
+            if isinstance(shape, Lettering) and shape.letters:
+                out.append(
+                    SandedLetters(tuple((letter.name, 2.0 * thinnest(letter.cut)) for letter in shape.letters), half)
+                )
+            elif isinstance(shape, SunkShape) and shape.art and not shape.top.is_empty:
+                gap = memory.get("narrowest gap", shape.top.wkb, partial(narrowest, shape.top))
+                out.append(SandedLetters(((f"the narrowest gap in {w.name}", gap),), half, True))
+    return tuple(out)
+
+
+def narrowest(area: Area) -> float:
+    """How wide an area is at its narrowest, mm: the widest disc that still goes into all but a hundredth of it."""
+    low, high = (
+        0.0,
+        2.0
+        * float(
+            shapely.maximum_inscribed_circle(
+                area if isinstance(area, Polygon) else max(area.geoms, key=lambda p: p.area), tolerance=0.05
+            ).length
+        ),
+    )
+    for _ in range(12):
+        middle = (low + high) / 2.0
+        reached = area.buffer(-middle / 2.0).buffer(middle / 2.0).area
+        low, high = (middle, high) if reached >= 0.99 * area.area else (low, middle)
+    return low
+
+
+def _left(c: Cuts, made: dict[str, Any], wood: str) -> list[LeftOver]:
+    """What the cutters of a setup leave."""
+    name, out = c.draft.setup.name, []
+    to_bed = c.draft.pose.then(c.draft.placed.to_bed)
+
+    def on_bed(spots: Sequence[tuple[float, float]]) -> cleanup.Spots:
+        return tuple((float(x), float(y)) for x, y in (to_bed.xy(*s) for s in spots))
+
+    cut = {p.wanted.operation.id for p in c.draft.pieces if isinstance(p, DraftCut)}
+    for w in c.draft.laid.wanted:
+        shape = made.get(w.operation.id)
+        if w.operation.id not in cut:
+            continue
+        if isinstance(w.figures, Plate) and w.tools and w.tools[0] is not None:
+            if w.figures.skin > 0.0:
+                out.append(cleanup.skin_left(float(plate_outline(w.figures).length), w.figures.skin, name))
+            elif w.figures.tabs:
+                out.append(
+                    cleanup.tabs_left(
+                        on_bed([(t.x, t.y) for t in tabs(w.figures, w.tools[0])]), w.figures.tab_height, name
+                    )
+                )
+        elif isinstance(shape, Lettering) and shape.letters:
+            middles = [(letter.placed.x, letter.placed.y) for letter in shape.letters]
+            out.append(cleanup.letters_left(len(shape.letters), wood, name, on_bed(middles)))
+        elif (
+            isinstance(shape, SunkShape)
+            and w.kind.name != "gouge"
+            and all(t is None or t.kind not in VEES for t in w.tools)
+        ):
+            flat = [t.diameter / 2.0 for t in w.tools if t is not None]
+            where = inner_corners(shape.top)
+            if flat and where:
+                out.append(cleanup.corners_left(len(where), min(flat), name, on_bed(where)))
+        elif isinstance(w.figures, Relieving):
+            area = float(getattr(shape, "top", Polygon()).area)
+            out.append(cleanup.cusps_left(area, w.figures.figures.scallop, name))
+    return out
+
+
+def inner_corners(area: Area) -> list[tuple[float, float]]:
+    """Corners of an area that a round cutter inside it does not get into."""
+    out = []
+    plain = area.simplify(0.1)
+    for polygon in getattr(plain, "geoms", [plain]):
+        whole = shapely.geometry.polygon.orient(polygon)
+        for ring in (whole.exterior, *whole.interiors):
+            p = np.asarray(ring.coords)[:-1]
+            a, b = p - np.roll(p, 1, axis=0), np.roll(p, -1, axis=0) - p
+            turn = np.degrees(np.arctan2(a[:, 0] * b[:, 1] - a[:, 1] * b[:, 0], (a * b).sum(axis=1)))
+            out += [(float(x), float(y)) for x, y in p[turn > SHARP]]
+    return out
