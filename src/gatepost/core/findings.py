@@ -27,7 +27,6 @@ class Gate(StrEnum):
     OPEN = "open"
     WAITING = "waiting"
     NOT_NEEDED = "not needed"
-    NOT_BUILT = "not built yet"
 
 
 @dataclass(frozen=True)

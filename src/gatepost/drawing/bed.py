@@ -12,6 +12,7 @@ from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
 from gatepost.core.wood.field import HeightField
 from gatepost.drawing import shade
+from gatepost.drawing.by_hand import by_hand
 from gatepost.drawing.coats import coat_colour, film_here, paint_left
 from gatepost.drawing.hatching import hatch
 from gatepost.drawing.marks import corners, flaws, readings, spots, stops, supports, to_measure, zeros
@@ -54,7 +55,7 @@ def bed(
     if stage == "blank":
         shapes += readings(plan, setup, unit)
         shapes += to_measure(plan, setup, *measure) if measure is not None else []
-    if stage != "blank":
+    if stage not in ("blank", "finish"):
         shapes += holds(plan, setup)
     if stage == "hold":
         shapes += bearing(plan, setup)
@@ -69,7 +70,7 @@ def bed(
         shapes += supports(plan, setup, unit)
     if stage == "tools":
         shapes += spots(setup)
-    shapes += stops(plan, setup, stage)
+    shapes += stops(plan, setup, stage) if stage != "finish" else by_hand(plan, setup)
     if at is not None:
         shapes.append(dot(at[0], at[1], "tip", size=9.0))
     extents = (-20.0, -20.0, machine.travel_x + 20.0, machine.travel_y + 20.0)
@@ -112,7 +113,7 @@ def shown_count(setup: PlannedSetup, stage: str, after: int) -> int:
         return min(after, len(setup.operations))
     if stage == "tools" and setup.changes:  # the wood as it is when the first change comes
         return next(i for i, op in enumerate(setup.operations) if op.name == setup.changes[0].before)
-    return len(setup.operations) if stage in ("carve", "run") else 0
+    return len(setup.operations) if stage in ("carve", "run", "finish") else 0
 
 
 def field_after(setup: PlannedSetup, count: int) -> HeightField:

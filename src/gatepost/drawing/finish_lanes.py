@@ -1,84 +1,35 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""A job's finish as lanes over days: a lane for each step, its hands and what dries after them, the shop's closed hours behind."""
+"""When things are ready, as lanes over days: what takes hands, what dries after it, the shop's closed hours behind."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 import numpy as np
 
-from gatepost.core.finish.timetable import ShopHours, Timetable, WorkStep
+from gatepost.core.finish.timetable import ShopHours, Timetable, WorkSlot, WorkStep
 from gatepost.drawing.shapes import Drawing, Shape, box, line, text
 
 LANE = 10.0
-SHORT = 40  # letters of a step's title that are shown
+SHORT = 40  # letters of a lane's name that are shown
+HOW = "hands full, drying thin, closed shaded"
+Lane = tuple[str, Sequence[WorkSlot]]
 
 
 def finish_lanes(steps: list[WorkStep], table: Timetable, hours: ShopHours) -> Drawing:
-    """X in hours from the midnight before the beginning. steps: of one job, as they stand in the table."""
+    """Of one job a lane for each step. X in hours from the midnight before the beginning."""
     slots = sorted(table.slots, key=lambda s: s.step)
-    first = datetime.combine(slots[0].start.date(), datetime.min.time())
+    return _lanes([(steps[s.step].name, [s]) for s in slots], [steps], table, hours)
 
-    def x(at: datetime) -> float:
-        return (at - first).total_seconds() / 3600.0
 
-    begins, ends = x(slots[0].start), max(x(s.dry) for s in slots)
-    total = max(ends - begins, 1.0)
-    low = -LANE * (len(slots) - 1) - 6.0
-    shapes: list[Shape] = []
-    days = int(ends // 24) + 1
-    for day in range(days):
-        date = first + timedelta(days=day)
-        span = hours.of(date)
-        closed = [(0.0, 24.0)] if span is None else [(0.0, span[0] / 60.0), (span[1] / 60.0, 24.0)]
-        for a, b in closed:
-            a, b = max(24.0 * day + a, begins), min(24.0 * day + b, ends)
-            if b > a:
-                shapes.append(box(a, low, b, 6.0, "closed"))
-    every = next((n for n in (1, 2, 4, 7, 14, 28, 56) if days / n <= 9), 112)
-    for day in range(0, days, every):
-        at = max(24.0 * day, begins)
-        shapes.append(line(np.array([[at, low], [at, 6.0]]), "grid"))
-        if min(24.0 * (day + every), ends) - at > 0.13 * total:  # else it would lie over the next one's
-            shapes.append(
-                text(at + 0.004 * total, low - 4.0, f"{first + timedelta(days=day):%a %d %b}", "muted", "left")
-            )
-    least = 0.004 * total
-    for lane, slot in enumerate(slots):
-        y = -LANE * lane
-        a, b, c = x(slot.start), x(slot.end), x(slot.dry)
-        if c > b:
-            shapes.append(box(b, y - 1.6, c, y + 1.6, "drying", f"step:{slot.step}"))
-        shapes.append(
-            box(
-                a,
-                y - 3.2,
-                max(b, a + least),
-                y + 3.2,
-                "run-bar" if steps[slot.step].kind == "run" else "hands",
-                f"step:{slot.step}",
-            )
-        )
-        title = steps[slot.step].name
-        shapes.append(
-            text(
-                begins - total * 0.012,
-                y,
-                title if len(title) <= SHORT else f"{title[: SHORT - 1].rstrip()}…",
-                "text",
-                "right",
-            )
-        )
-    said = "" if table.surely else ", the best order that was found"
-    words = f"ready {table.ready[0]:%a %d %b %H:%M}{said}; hands full, drying thin, closed shaded"
-    return Drawing(
-        tuple(shapes),
-        (begins - total * 0.5, low - 8.0, ends + total * 0.02, 8.0),
-        "When it is ready",
-        words,
-        tall=0.0,
-        rulers=False,
-    )
+def shop_lanes(names: Sequence[str], jobs: Sequence[Sequence[WorkStep]], table: Timetable, hours: ShopHours) -> Drawing:
+    """Of several jobs a lane for each."""
+    rows = [
+        (f"{name}: {table.ready[j]:%a %d %b %H:%M}", [s for s in table.slots if s.job == j])
+        for j, name in enumerate(names)
+    ]
+    return _lanes([(name, slots) for name, slots in rows if slots], jobs, table, hours)
 
 
 def no_lanes(words: str) -> Drawing:
@@ -86,3 +37,53 @@ def no_lanes(words: str) -> Drawing:
     return Drawing(
         (text(50.0, 0.0, words, "text"),), (0.0, -10.0, 100.0, 10.0), "When it is ready", "", tall=0.0, rulers=False
     )
+
+
+def _lanes(lanes: Sequence[Lane], jobs: Sequence[Sequence[WorkStep]], table: Timetable, hours: ShopHours) -> Drawing:
+    all_of_them = [s for _, slots in lanes for s in slots]
+    if not all_of_them:
+        return no_lanes("There is nothing to do.")
+    first = datetime.combine(min(s.start for s in all_of_them).date(), datetime.min.time())
+
+    def x(at: datetime) -> float:
+        return (at - first).total_seconds() / 3600.0
+
+    begins, ends = min(x(s.start) for s in all_of_them), max(x(s.dry) for s in all_of_them)
+    total = max(ends - begins, 1.0)
+    low = -LANE * (len(lanes) - 1) - 6.0
+    shapes = _days(first, begins, ends, low, hours)
+    for lane, (name, slots) in enumerate(lanes):
+        y = -LANE * lane
+        for slot in slots:
+            a, b, c = x(slot.start), x(slot.end), x(slot.dry)
+            if c > b:
+                shapes.append(box(b, y - 1.6, c, y + 1.6, "drying"))
+            role = "run-bar" if jobs[slot.job][slot.step].kind == "run" else "hands"
+            shapes.append(box(a, y - 3.2, max(b, a + 0.004 * total), y + 3.2, role))
+        shown = name if len(name) <= SHORT else f"{name[: SHORT - 1].rstrip()}…"
+        shapes.append(text(begins - total * 0.012, y, shown, "text", "right"))
+    said = "" if table.surely else ", the best order that was found"
+    words = f"ready {max(table.ready):%a %d %b %H:%M}{said}; {HOW}"
+    return Drawing(tuple(shapes), (begins - total * 0.5, low - 8.0, ends + total * 0.02, 8.0), "When it is ready", words, tall=0.0, rulers=False)  # fmt: skip
+
+
+def _days(first: datetime, begins: float, ends: float, low: float, hours: ShopHours) -> list[Shape]:
+    """Closed hours, and the days."""
+    shapes: list[Shape] = []
+    total = max(ends - begins, 1.0)
+    days = int(ends // 24) + 1
+    for day in range(days):
+        span = hours.of(first + timedelta(days=day))
+        for a, b in ((0.0, 24.0),) if span is None else ((0.0, span[0] / 60.0), (span[1] / 60.0, 24.0)):
+            a, b = max(24.0 * day + a, begins), min(24.0 * day + b, ends)
+            if b > a:
+                shapes.append(box(a, low, b, 6.0, "closed"))
+    every = next((n for n in (1, 2, 4, 7, 14, 28, 56) if days / n <= 7), 112)
+    for day in range(0, days, every):
+        at = max(24.0 * day, begins)
+        shapes.append(line(np.array([[at, low], [at, 6.0]]), "grid"))
+        if min(24.0 * (day + every), ends) - at > 0.13 * total:  # else it would lie over the next one's
+            shapes.append(
+                text(at + 0.004 * total, low - 4.0, f"{first + timedelta(days=day):%a %d %b}", "muted", "left")
+            )
+    return shapes

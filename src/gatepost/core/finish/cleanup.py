@@ -23,17 +23,18 @@ RULE = "minutes as this shop's rules have them until its own record says otherwi
 
 @dataclass(frozen=True)
 class LeftOver:
-    """Something that stays to be done by hand. what: in words; minutes: by a shop rule; where: places on the bed of its setup; setup: its name."""
+    """Something that stays to be done by hand. what: in words; minutes: by a shop rule; where: places on the bed of its setup; setup: its name; drawn: whether each place is shown: not where it is all of the lettering."""
 
     what: str
     minutes: float
     setup: str = ""
     where: Spots = ()
+    drawn: bool = True
 
 
 def letters_left(count: int, wood: str, setup: str, where: Spots = ()) -> LeftOver:
     """Fuzz that stays where strokes run across the grain. wood: soft, medium or hard."""
-    return LeftOver(f"fuzz across the grain in {count} letters", count * FUZZ[wood], setup, where)
+    return LeftOver(f"fuzz across the grain in {count} letters", count * FUZZ[wood], setup, where, False)
 
 
 def tabs_left(where: Spots, high: float, setup: str) -> LeftOver:

@@ -13,7 +13,7 @@ from gatepost.core.finish.coats import litres, slower
 from gatepost.core.finish.hanging import screw_reach, stainless, weighs
 from gatepost.core.finish.movement import wider
 from gatepost.core.finish.pour import pour
-from gatepost.core.finish.sanding import as_far_as, strokes, takes
+from gatepost.core.finish.sanding import SandedStroke, as_far_as, strokes, takes
 from gatepost.core.finish.scheme import WORDS, FinishStep, FinishWork, finish_steps, misfits
 from gatepost.core.finish.times import told_time
 from gatepost.core.units import mm
@@ -24,11 +24,14 @@ STAGE = "finish"
 
 @dataclass(frozen=True)
 class SandedLetters:
-    """Strokes with sloping walls. widths: name and mm at the face; half: of the walls, degrees from upright; raised: whether they are gaps between letters that stand."""
+    """Strokes with sloping walls. widths: name and mm at the face; half: of the walls, degrees from upright; raised: whether they are gaps between letters that stand;
+    setup: in which they are cut; where: each, on the bed."""
 
     widths: tuple[tuple[str, float], ...]
     half: float
     raised: bool = False
+    setup: str = ""
+    where: tuple[tuple[float, float], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -145,7 +148,7 @@ def _too_thin(s: Finished) -> list[Finding]:
         thin = [
             one
             for one in strokes(some.widths, sanded.result, some.half, finish.least, some.raised)
-            if one.bears < sanded.result and one.width >= finish.least
+            if _thin(one, sanded.result, finish.least)
         ]
         if not thin or s.work.scheme == "painted first":
             continue
@@ -161,6 +164,24 @@ def _too_thin(s: Finished) -> list[Finding]:
                 working=sanded, fixes=(fix,),
             )
         )  # fmt: skip
+    return out
+
+
+def _thin(one: SandedStroke, sanded: float, least: float) -> bool:
+    return one.bears < sanded and one.width >= least
+
+
+def thin_letters(s: Finished, setup: str) -> list[tuple[float, float]]:
+    """Where letters stand that sanding makes too thin, on the bed of a setup."""
+    finish, out = s.work.finish, []
+    if s.work.scheme == "painted first":
+        return []
+    sanded = takes(finish.grits, s.work.wood).result
+    for some in s.letters:
+        for named, place in zip(some.widths, some.where):
+            (one,) = strokes([named], sanded, some.half, finish.least, some.raised)
+            if some.setup == setup and _thin(one, sanded, finish.least):
+                out.append(place)
     return out
 
 

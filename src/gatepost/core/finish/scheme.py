@@ -238,12 +238,15 @@ def _places(w: FinishWork, coat: Coating) -> tuple[str, ...]:
 
 
 def work_steps(w: FinishWork) -> list[WorkStep]:
-    """The same as they are timed. Raises OperatorError where something never dries."""
+    """The same as they are timed, in whole minutes, rounded up. Raises OperatorError where something never dries."""
     steps = finish_steps(w)
     stuck = next((s.stuck for s in steps if s.stuck), "")
     if stuck:
         raise OperatorError(stuck)
-    return [WorkStep(s.brief or s.title, s.hands, s.waits, s.within, s.late, s.kind, s.by_day) for s in steps]
+    return [
+        WorkStep(s.brief or s.title, _whole(s.hands), _whole(s.waits), s.within, _whole(s.late), s.kind, s.by_day)
+        for s in steps
+    ]
 
 
 def alone(w: FinishWork, now: datetime) -> tuple[list[WorkStep], Timetable, ShopHours]:
@@ -252,3 +255,7 @@ def alone(w: FinishWork, now: datetime) -> tuple[list[WorkStep], Timetable, Shop
     begins = max(datetime.fromisoformat(w.finish.begins), now) if w.finish.begins else now
     steps = work_steps(w)
     return steps, timetable([steps], hours, begins), hours
+
+
+def _whole(minutes: float) -> float:
+    return float(math.ceil(minutes - 1e-9))

@@ -21,6 +21,7 @@ from gatepost.core.finish import cleanup, pour
 from gatepost.core.finish.cleanup import LeftOver
 from gatepost.core.finish.report import Finished, GrooveFilled, SandedLetters
 from gatepost.core.finish.scheme import FinishWork, SignArea, scheme_of
+from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import Plate, VCut
 from gatepost.core.plan.cuts import Cuts
@@ -127,9 +128,8 @@ def _sanded(cuts: Sequence[Cuts], made: dict[str, Any], memory: Memory) -> tuple
                 continue
             half = vees[-1].angle / 2.0
             if isinstance(shape, Lettering) and shape.letters:
-                out.append(
-                    SandedLetters(tuple((letter.name, 2.0 * thinnest(letter.cut)) for letter in shape.letters), half)
-                )
+                widths = tuple((letter.name, 2.0 * thinnest(letter.cut)) for letter in shape.letters)
+                out.append(SandedLetters(widths, half, setup=c.draft.setup.name, where=_middles(c, shape)))
             elif isinstance(shape, SunkShape) and shape.art and not shape.top.is_empty:
                 gap = memory.get("narrowest gap", shape.top.wkb, partial(narrowest, shape.top))
                 out.append(SandedLetters(((f"the narrowest gap in {w.name}", gap),), half, True))
@@ -154,14 +154,24 @@ def narrowest(area: Area) -> float:
     return low
 
 
+def _to_bed(c: Cuts) -> Matrix[FaceFrame, Bed]:
+    return c.draft.pose.then(c.draft.placed.to_bed)
+
+
+def _on_bed(to_bed: Matrix[FaceFrame, Bed], spots: Sequence[tuple[float, float]]) -> cleanup.Spots:
+    return tuple((float(x), float(y)) for x, y in (to_bed.xy(*s) for s in spots))
+
+
+def _middles(c: Cuts, shape: Lettering) -> cleanup.Spots:
+    """Of each letter, on the bed."""
+    boxes = [letter.outline().bounds for letter in shape.letters]
+    return _on_bed(_to_bed(c), [((b[0] + b[2]) / 2.0, (b[1] + b[3]) / 2.0) for b in boxes])
+
+
 def _left(c: Cuts, made: dict[str, Any], wood: str) -> list[LeftOver]:
     """What the cutters of a setup leave."""
     name, out = c.draft.setup.name, []
-    to_bed = c.draft.pose.then(c.draft.placed.to_bed)
-
-    def on_bed(spots: Sequence[tuple[float, float]]) -> cleanup.Spots:
-        return tuple((float(x), float(y)) for x, y in (to_bed.xy(*s) for s in spots))
-
+    to_bed = _to_bed(c)
     cut = {p.wanted.operation.id for p in c.draft.pieces if isinstance(p, DraftCut)}
     for w in c.draft.laid.wanted:
         shape = made.get(w.operation.id)
@@ -173,12 +183,11 @@ def _left(c: Cuts, made: dict[str, Any], wood: str) -> list[LeftOver]:
             elif w.figures.tabs:
                 out.append(
                     cleanup.tabs_left(
-                        on_bed([(t.x, t.y) for t in tabs(w.figures, w.tools[0])]), w.figures.tab_height, name
+                        _on_bed(to_bed, [(t.x, t.y) for t in tabs(w.figures, w.tools[0])]), w.figures.tab_height, name
                     )
                 )
         elif isinstance(shape, Lettering) and shape.letters:
-            middles = [(letter.placed.x, letter.placed.y) for letter in shape.letters]
-            out.append(cleanup.letters_left(len(shape.letters), wood, name, on_bed(middles)))
+            out.append(cleanup.letters_left(len(shape.letters), wood, name, _middles(c, shape)))
         elif (
             isinstance(shape, SunkShape)
             and w.kind.name != "gouge"
@@ -187,7 +196,7 @@ def _left(c: Cuts, made: dict[str, Any], wood: str) -> list[LeftOver]:
             flat = [t.diameter / 2.0 for t in w.tools if t is not None]
             where = inner_corners(shape.top)
             if flat and where:
-                out.append(cleanup.corners_left(len(where), min(flat), name, on_bed(where)))
+                out.append(cleanup.corners_left(len(where), min(flat), name, _on_bed(to_bed, where)))
         elif isinstance(w.figures, Relieving):
             area = float(getattr(shape, "top", Polygon()).area)
             out.append(cleanup.cusps_left(area, w.figures.figures.scallop, name))

@@ -30,7 +30,7 @@ def with_acceptances(reports: dict[tuple[str, str], Report], job: Job) -> dict[t
     out: dict[tuple[str, str], Report] = {}
     for key, report in reports.items():
         findings = tuple(_accepted(f, job) for f in report.findings)
-        gate = report.gate if report.gate in (Gate.WAITING, Gate.NOT_NEEDED, Gate.NOT_BUILT) else gate_of(findings)
+        gate = report.gate if report.gate in (Gate.WAITING, Gate.NOT_NEEDED) else gate_of(findings)
         out[key] = replace(report, findings=findings, gate=gate)
     return out
 

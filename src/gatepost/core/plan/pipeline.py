@@ -76,7 +76,7 @@ def _planned(job: Job, journal: Journal, memory: Memory, cell: float | None, coa
     sign = finished(known, cuts, made, ordered.chosen, memory)
     reports["finish", ""] = finish_report(sign)
     plan_ = _finished(known, journal, built, reports, ordered, made, rough(known, memory)[0])
-    return replace(plan_, finishing=sign.work if sign.cut else None)
+    return replace(plan_, finishing=sign if sign.cut else None)
 
 
 def _ordered(k: PlanInputs, drafted: list[SetupDraft]) -> Ordered:

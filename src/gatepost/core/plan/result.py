@@ -13,7 +13,7 @@ from gatepost.core.blank.shape import polygon
 from gatepost.core.blank.thickness import Thickness
 from gatepost.core.blank.top import Extremes
 from gatepost.core.findings import Finding, Fix, Question, Report
-from gatepost.core.finish.scheme import FinishWork
+from gatepost.core.finish.report import Finished
 from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import SHIPPED, Kinds
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
@@ -61,7 +61,7 @@ class Plan:
 
     tasks: tuple[Task, ...] = ()
     prices: Prices = Prices(0.0)
-    finishing: FinishWork | None = field(default=None, repr=False)
+    finishing: Finished | None = field(default=None, repr=False)
 
     @cached_property
     def fingerprint(self) -> str:

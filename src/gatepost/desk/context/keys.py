@@ -124,6 +124,8 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("gauges", "", "Plates and sensors of the shop…"),
             Command("drawer", "Ctrl+Shift+D", "The tool drawer…"),
             Command("skim", "", "Skim the bed…"),
+            Command("ready", "", "When it is ready, beside other jobs…"),
+            Command("shop_tins", "", "The shop's own tins…"),
         ),
     ),
     (

@@ -50,7 +50,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         Group(
             "How it is finished",
             (single("Scheme", "choice", f.scheme, "set finish", "scheme", SCHEMES),),
-            acts=(Act("Coats that go with it", "take coats", lambda plan: coats_for(job)),),
+            acts=(Act("Coats that go with it", "take coats", lambda plan: coats_for(job)), act("When it is ready, beside other jobs…", "window ready")),
         ),
         Group(
             "Coats, one after another", tuple(_coat(c, tins) for c in f.coats), ("tin", "coats", "on") if f.coats else (),
@@ -67,7 +67,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             ),
         ),
         *(_tin(t, i) for i, t in enumerate(f.tins)),
-        Group("From the shelf", (), (), shelf),
+        Group("From the shelf", (), (), (act("The shop's own tins…", "window shop_tins"), *shelf)),
     )  # fmt: skip
 
 

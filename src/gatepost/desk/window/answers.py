@@ -79,6 +79,7 @@ class Answers:
             "rim": self._holds.rims.told,
             "rim share": self._holds.rims.share,
             "either": self._holds.rims.compared,
+            "ready": parts.finishing.told,
             "resume": parts.runs.told,
             "again": parts.again.told,
             "import": parts.again.import_told,

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
 SOON = 12  # ms
 WOOD_STAGES = ("carve", "tools", "run", "surface")
-BED_STAGES = ("blank", "surface", "hold", "zero", "carve", "tools", "run")
+BED_STAGES = ("blank", "surface", "hold", "zero", "carve", "tools", "run", "finish")
 
 
 class Drawings(QObject):
@@ -205,6 +205,6 @@ def _finish(plan: Plan) -> Drawing:
     if plan.finishing is None:
         return no_lanes("Nothing is cut yet.")
     try:
-        return finish_lanes(*alone(plan.finishing, datetime.now().replace(second=0, microsecond=0)))
+        return finish_lanes(*alone(plan.finishing.work, datetime.now().replace(second=0, microsecond=0)))
     except OperatorError as error:
         return no_lanes(str(error))

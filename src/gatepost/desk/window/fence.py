@@ -43,10 +43,6 @@ def draw_gate(p: QPainter, rect: QRectF, gate: Gate | None, c: dict[str, str]) -
     elif gate is Gate.NOT_NEEDED:
         p.setPen(QPen(QColor(c["rail"]), 1.4))
         p.drawLine(QPointF(left, middle), QPointF(right, middle))
-    elif gate is Gate.NOT_BUILT:
-        p.setPen(QPen(QColor(c["rail"]), 1.4, Qt.PenStyle.DotLine))
-        for y in (y0 + 5, y1 - 5):
-            p.drawLine(QPointF(left, y), QPointF(right, y))
     else:
         p.setPen(QPen(QColor(c["rail"]), 1.4))
         for y in (y0 + 5, middle, y1 - 5):

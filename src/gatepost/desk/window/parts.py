@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from gatepost.desk.actions.again import AgainActions
+from gatepost.desk.actions.finish import FinishActions
 from gatepost.desk.actions.jogging import JogActions
 from gatepost.desk.actions.link import LinkActions
 from gatepost.desk.actions.runs import RunActions
@@ -47,6 +48,7 @@ class Parts:
     zeros: ZeroActions
     jogging: JogActions
     again: AgainActions
+    finishing: FinishActions
 
 
 def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_log: Act) -> Parts:
@@ -65,7 +67,7 @@ def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_lo
         SetupActions(context), steps, LinkActions(context, operator), runs,
         ProbingActions(context, operator), LedgerActions(context),
         ZeroActions(context, lambda: operator.state not in ("no link", "lost")),
-        JogActions(context, operator, machine), AgainActions(context, machine),
+        JogActions(context, operator, machine), AgainActions(context, machine), FinishActions(context),
     )  # fmt: skip
 
 

@@ -24,7 +24,7 @@ if TYPE_CHECKING:
     from gatepost.desk.window.drawings import Drawings
     from gatepost.desk.window.follow import MachineFollower
 
-ORDER = (Gate.SHUT, Gate.AJAR, Gate.WAITING, Gate.OPEN, Gate.NOT_NEEDED, Gate.NOT_BUILT)
+ORDER = (Gate.SHUT, Gate.AJAR, Gate.WAITING, Gate.OPEN, Gate.NOT_NEEDED)
 LINK_WORDS = {
     "no link": "No machine is linked.", "ready": "Ready.", "busy": "Moving.", "paused": "Paused: resume or stop at the machine view.",
     "lost": "Link lost: look at the machine.", "connecting": "Connecting…",

@@ -204,6 +204,7 @@ class Window(QMainWindow):
             parts.zeros,
             parts.measuring,
             parts.again,
+            parts.finishing,
         ):
             self.context.acts.update(part.acts())
 

@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -69,3 +70,22 @@ def made_elsewhere(plan: Any, setup: str, path: str, ran: Any) -> Any:
     tools = read(text).tools
     taken, step = imported(plan, setup, tools[0] if tools else 0, Path(path).name, text, ran)
     return taken, step, [f"{c['message'][:1].upper()}{c['message'][1:]}." for c in found if c["level"] == "care"]
+
+
+def ready(plan: Any, paths: Any, now: Any, memory: Memory) -> Any:
+    """When the job that is shown and others, in files, are ready. Raises OperatorError."""
+    from gatepost.core.finish.together import together
+    from gatepost.core.job.file import load
+    from gatepost.core.plan.pipeline import plan as planned
+
+    jobs, said = [(plan.job.name, plan.finishing)], []
+    for path in paths:
+        try:
+            document = load(Path(path))
+            jobs.append((document.job.name, planned(document.job, document.journal, memory).finishing))
+        except OperatorError as error:
+            said.append(f"{Path(path).name} is left out: {error}")
+        except Cancelled:
+            raise OperatorError("It was called off: something else was wanted meanwhile. Ask once more.") from None
+    found = together(jobs, now)
+    return replace(found, said=(*found.said, *said))

@@ -1,0 +1,127 @@
+# SPDX-License-Identifier: GPL-3.0-or-later
+"""What is done for the Finish stage: the shop's own tins, and when this job and others are ready."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
+
+from gatepost.core.errors import OperatorError
+from gatepost.desk.context.desk_context import Act, DeskContext
+
+if TYPE_CHECKING:
+    from gatepost.core.finish.together import JobsTogether
+    from gatepost.desk.dialogs.ready import ReadyDialog
+
+JOBS = "Jobs (*.gatepost)"
+CALENDARS = "Calendars (*.ics)"
+
+
+class FinishActions:
+    """One dialog at a time."""
+
+    def __init__(self, desk: DeskContext) -> None:
+        self._desk = desk
+        self.dialog: ReadyDialog | None = None
+        self._paths: list[str] = []
+        self._asked = 0
+
+    def acts(self) -> dict[str, Act]:
+        """By name."""
+        return {"keep_tin": self.keep_tin, "shop_tins": self.shop_tins, "ready": self.ask}
+
+    def keep_tin(self, index: int) -> None:
+        """Keep a tin as its label was typed, for the shop's later jobs."""
+        if self._desk.document is not None:
+            tin = self._desk.document.job.finish.tins[index]
+            self._desk.keep_for_shop("tin", tin.name, tin.model_dump(mode="json"))
+
+    def shop_tins(self) -> None:
+        """Take one of the shop's own tins, as its label was typed there."""
+        kept = self._desk.kept_by_shop("tin")
+        if not kept:
+            self._desk.messages.say(
+                "The shop keeps no tins of its own yet: take one off the shelf, type its label, then keep it."
+            )
+            return
+        names = [f"{name}, kept {k.changed[:10]}" for name, k in kept.items()]
+        picked, fine = QInputDialog.getItem(self._desk.window, "The shop's tins", "Take", names, 0, False)
+        if fine:
+            self.use_tin(list(kept)[names.index(picked)])
+
+    def use_tin(self, name: str) -> None:
+        """Into this job, dated; a tin that was taken before is taken anew."""
+        kept = self._desk.kept_by_shop("tin").get(name)
+        document = self._desk.document
+        if kept is None or document is None:
+            return
+        values = {**kept.data, "taken": kept.changed[:10]}
+        own = str(values.pop("id", ""))
+        if any(t.id == own for t in document.job.finish.tins):
+            self._desk.run("set tin", {"tin": own, **values}, name)
+        else:
+            self._desk.run("add tin", {"tin": {"id": own, **values}}, name)
+
+    # -- when it is ready -------------------------------------------------------------------------------------------
+
+    def ask(self) -> None:
+        """When this job is ready, alone or beside others."""
+        self._desk.when_planned("ready", self._ask)
+
+    def _ask(self, plan: Any) -> None:
+        from gatepost.desk.dialogs.ready import ReadyDialog
+
+        self._paths = []
+        self.dialog = dialog = ReadyDialog(self._desk.window, self._desk.theme)
+        dialog.more_wanted.connect(lambda: self._more(plan))
+        dialog.calendar_wanted.connect(self.write_calendar)
+        dialog.open()
+        self._work_out(plan)
+
+    def _more(self, plan: Any) -> None:
+        names, _ = QFileDialog.getOpenFileNames(self.dialog, "Jobs beside this one", str(self._desk.folder), JOBS)
+        self.add(plan, names)
+
+    def add(self, plan: Any, names: list[str]) -> None:
+        """Jobs in files beside the one that is open, each once."""
+        self._paths = list(dict.fromkeys([*self._paths, *names]))
+        if names:
+            self._work_out(plan)
+
+    def _work_out(self, plan: Any) -> None:
+        if self.dialog is not None:
+            self.dialog.wait()
+        self._asked = self._desk.question(
+            "ready", plan.job, tuple(self._paths), datetime.now().replace(second=0, microsecond=0)
+        )
+
+    def told(self, answer: Any) -> None:
+        """When they are, where it is what was asked last."""
+        if self.dialog is None or answer.asked != self._asked:
+            return
+        found: JobsTogether | None = answer.plan or None
+        self.dialog.show_ready(found, answer.words)
+
+    def write_calendar(self) -> None:
+        """All of it as a file that a calendar takes in."""
+        found = self.dialog.found if self.dialog is not None else None
+        path = self._desk.ask_save("Write a calendar", "when-it-is-ready.ics", CALENDARS) if found is not None else None
+        if found is not None and path is not None:
+            self.write_to(path, found)
+
+    def write_to(self, path: Path, found: JobsTogether) -> None:
+        """Write it there."""
+        from gatepost.core.finish.diary import calendar_of
+        from gatepost.core.writing import write_whole
+
+        try:
+            write_whole(
+                path, calendar_of(found.names, found.steps, found.table, datetime.now(UTC).replace(microsecond=0))
+            )
+        except OperatorError as error:
+            self._desk.messages.warn(str(error))
+            return
+        self._desk.messages.say(f"{path.name} is written: {len(found.table.slots)} steps of {len(found.names)} jobs.")
