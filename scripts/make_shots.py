@@ -126,6 +126,7 @@ def main() -> int:
         ("zero", "front", "judged"),
         ("tools", "front", "judged"),
         ("run", "front", "judged"),
+        ("finish", "front", "judged"),
         ("log", "front", "judged"),
     ):
         window.go(stage)
@@ -139,11 +140,6 @@ def main() -> int:
     window.presenter.choose_setup("front")
     settle()
     take("hold")
-    window.act("ways")
-    wait(lambda: not window.holds.dialog.busy)
-    pause()
-    over(window.holds.dialog, "ways-to-hold")
-    window.holds.dialog.reject()
     window.act("happened")
     pause()
     over(window.build().zeros.dialog, "what-happened")
