@@ -92,6 +92,11 @@ def test_every_scheme_is_led_from_bare_wood_to_the_wall(name):
     assert [s.before for s in steps] == sorted((s.before for s in steps), reverse=True)
     if name == "painted first":
         assert keys.index("mask") < keys.index("run") < keys.index("peel") and "sand" not in keys
+        inside = steps[keys.index("peel") - 1]
+        assert (
+            "in the letters" in inside.title and inside.waits < w.finish.tin("sign-paint").recoat
+        )  # firm, not yet hard
+        assert "edges" in steps[-2].title and steps[-2].waits >= w.finish.tin("sign-paint").hard
         assert steps[keys.index("mask") - 1].waits >= w.finish.tin(w.finish.coats[1].tin).hard
     if name == "stained":
         assert keys.index("sand") < keys.index("damp") < keys.index("scrap") < keys.index(coated[0].key)

@@ -18,9 +18,10 @@ NOW = datetime(2026, 11, 30, 7, 0)
 
 
 @pytest.fixture(scope="module")
-def signs(quay, lock7_plan, memory):
+def signs(quay, quay_plan, memory):
+    """A painted one, and one of which no coats are chosen."""
     painted = plan(commands.run(quay, "take coats", coats_for(quay)), memory=memory).finishing
-    return painted, lock7_plan.finishing
+    return painted, quay_plan.finishing
 
 
 def with_finish(sign, **values):

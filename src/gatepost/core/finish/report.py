@@ -72,7 +72,7 @@ def finish_report(s: Finished) -> Report:
     weight = weighs(s.volume, s.density)
     figures = [
         Figure("Hands, the machine's run in it", hands.result, "minutes", hands, places=0),
-        Figure("Waiting, at the least", waits / 60.0, "h", places=1),
+        Figure("Waiting, at the least", told_time(waits) if waits else "none", "words"),
         Figure("Clean-up", cleaning(s.left).result, "minutes", cleaning(s.left), places=0),
         Figure("Weight", weight.result, "kg", weight, places=2),
     ]
@@ -85,6 +85,7 @@ def finish_report(s: Finished) -> Report:
     said = [*_no_coats(w), *_room(steps), *_misfits(w), *_too_thin(s), *_moves(s, figures), *_screws(s)]
     tables = (
         _steps_table(steps),
+        *_cautions_table(steps),
         *_left_table(s),
         *_sanding_table(s, figures),
         *_tins_table(w),
@@ -210,6 +211,15 @@ def _steps_table(steps: list[FinishStep]) -> Table:
         wait = "until it is warmer" if one.stuck else told_time(one.waits) if one.waits else "–"
         rows.append((one.title, f"{one.hands:.0f}", wait, told_time(one.within) if math.isfinite(one.within) else "–"))
     return "What is done, one after another", tuple(rows)
+
+
+def _cautions_table(steps: list[FinishStep]) -> list[Table]:
+    """What is warned of beside each act; the maker's label, local rules and the machine's manual come first."""
+    rows = [("Step", "beside the act")]
+    for words in dict.fromkeys(c for one in steps for c in one.cautions):
+        of = dict.fromkeys(one.brief or one.title for one in steps if words in one.cautions)
+        rows.append((", ".join(of), words))
+    return [("Beside the act", tuple(rows))] if len(rows) > 1 else []
 
 
 def _left_table(s: Finished) -> list[Table]:

@@ -126,8 +126,12 @@ def finish_steps(w: FinishWork) -> list[FinishStep]:
         out.append(_dusted(w))
     if stained and not w.finish.tried:
         out.append(TRY)
+    if first:  # while the colour in the letters is firm, and not yet hard
+        inside = [c for c in then if c.where == "letters"]
+        out += [*_coated(w, inside, False, peeled=True), _peeled(w)]
+        then = [c for c in then if c not in inside]
     out += _coated(w, then, False)
-    return [*out, *([_peeled(w)] if first else []), *([HANG] if w.hung else [])]
+    return [*out, *([HANG] if w.hung else [])]
 
 
 TRY = FinishStep("scrap", "Try stain and coats on scrap of this board, sanded alike.", "End grain and letters take more: look at it dry.", 15.0, DAMPED, brief="try on scrap")  # fmt: skip
@@ -172,13 +176,15 @@ def _sanded(w: FinishWork) -> list[FinishStep]:
     return [step, damp]
 
 
-def _coated(w: FinishWork, coats: Sequence[Coating], before: bool) -> list[FinishStep]:
-    """Coat after coat, each with what it waits for."""
+def _coated(w: FinishWork, coats: Sequence[Coating], before: bool, peeled: bool = False) -> list[FinishStep]:
+    """Coat after coat, each with what it waits for. peeled: whether a mask is peeled after the last."""
     each = [(c, w.finish.tin(c.tin), n) for c in coats for n in range(1, c.count + 1)]
     out: list[FinishStep] = []
     for i, (coat, tin, n) in enumerate(each):
         after = each[i + 1][1] if i + 1 < len(each) else None
         label, why = until_next(tin, after) if after is not None else (tin.hard, f"{tin.name} is hard")
+        if peeled and after is None:
+            label, why = tin.touch, f"{tin.name} is firm"
         stuck = (
             f"{tin.name} does not dry under {tin.lowest:g} °C, and the room has {w.finish.celsius:g} °C."
             if stands(tin, w.finish.celsius)
