@@ -1,9 +1,15 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """The Finish page by keys: coats that go with the scheme, a label typed, sanding that takes too much, the shop's own tins, and when it is ready beside another job."""
 
+from datetime import datetime
+
 from icalendar import Calendar
 from PyQt6.QtTest import QTest
 
+from gatepost.core.finish.report import cost_of
+from gatepost.core.job import commands
+from gatepost.core.plan.pipeline import plan
+from gatepost.desk.view.quotation import quotation_html
 from tests.conftest import EXAMPLES
 from tests.desk.looking import CTRL, Key, Keys, drawn, planned
 
@@ -64,7 +70,7 @@ def test_ready_beside_another_job_and_written_as_a_calendar(qtbot, quay_open, tm
     assert dialog.found is None and not dialog.calendar.isEnabled()
     qtbot.waitUntil(lambda: dialog.found is not None, timeout=60_000)
     assert dialog.found.names == ("Quay plate", "Tea-room hanging sign")
-    assert "broken.gatepost is left out" in dialog.words.text() and "no coats chosen" in dialog.words.text()
+    assert "broken.gatepost is left out" in dialog.words.text()
     path = tmp_path / "ready.ics"
     actions.write_to(path, dialog.found)
     assert len(Calendar.from_ical(path.read_bytes()).walk("VEVENT")) > len(dialog.found.names)
@@ -92,3 +98,38 @@ def test_a_tin_as_its_label_was_typed_is_kept_for_the_shop_and_taken_by_another_
     w._parts.finishing.use_tin("boat tar")
     assert w.document.job.finish.tin("tar").recoat == 2000.0 and len(w.document.job.finish.tins) == 1
     planned(qtbot, w)
+
+
+def test_a_quotation_is_written_once_there_are_rates_which_the_shop_keeps(qtbot, quay_open, tmp_path):
+    w, finishing = quay_open, quay_open._parts.finishing
+    said = []
+    w.messages.told.connect(lambda words, stays: said.append(words))
+    path = tmp_path / "quotation.pdf"
+    finishing.quote_to(path, False)
+    qtbot.waitUntil(lambda: any("Type what an hour" in words for words in said), timeout=20_000)
+    assert not path.exists()
+    w.context.run("set rates", {"money": "marks", "hands": 30.0, "machine": 10.0, "wood": 1500.0})
+    w.context.act("keep_rates")
+    w.context.run("set rates", {"hands": 1.0})
+    w.context.act("take_rates")
+    rates = w.document.job.finish.rates
+    assert (rates.hands, rates.money, len(rates.taken)) == (30.0, "marks", len("2026-11-30"))
+    planned(qtbot, w)
+    finishing.quote_to(path, True)
+    qtbot.waitUntil(path.exists, timeout=30_000)
+    assert path.read_bytes().startswith(b"%PDF") and path.stat().st_size > 5_000
+    qtbot.waitUntil(lambda: any("not for the customer" in words for words in said), timeout=20_000)
+
+
+def test_what_the_shop_pays_stands_in_a_quotation_only_where_it_was_asked_for(quay_plan, memory):
+    job = commands.run(quay_plan.job, "set rates", {"hands": 30.0, "money": "marks", "margin": 0.4})
+    made = plan(job, memory=memory)
+    told, now = cost_of(made.finishing), datetime(2026, 11, 30, 8)
+    shown, inside = (quotation_html(made, made.finishing, now, inside) for inside in (False, True))
+    assert f"{told.price.result:.2f}" in shown and f"{told.cost.result:.2f}" not in shown
+    assert (
+        f"{told.cost.result:.2f}" in inside
+        and "Hands" in inside
+        and "Hands" not in shown
+        and "30 November 2026" in shown
+    )

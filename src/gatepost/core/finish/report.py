@@ -10,12 +10,14 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Figure, Finding, Fix, Level, Report, Table, gate_of, waiting
 from gatepost.core.finish.cleanup import LeftOver, cleaning
 from gatepost.core.finish.coats import litres, slower
+from gatepost.core.finish.cost import CostOf, CostTold, cost
 from gatepost.core.finish.hanging import screw_reach, stainless, weighs
 from gatepost.core.finish.movement import wider
 from gatepost.core.finish.pour import pour
 from gatepost.core.finish.sanding import SandedStroke, as_far_as, strokes, takes
 from gatepost.core.finish.scheme import WORDS, FinishStep, FinishWork, finish_steps, misfits
 from gatepost.core.finish.times import told_time
+from gatepost.core.job.finish import Tin
 from gatepost.core.units import mm
 from gatepost.core.working import Named, working
 
@@ -46,7 +48,7 @@ class GrooveFilled:
 @dataclass(frozen=True)
 class Finished:
     """A sign as it comes off the machine. left: to be cleaned up; letters: what sanding changes; grooves: what resin fills; volume: of its wood, mm³; across: its width across the grain, mm; behind: wood between
-    its back and the deepest groove, mm; cut: whether anything is cut yet."""
+    its back and the deepest groove, mm; cut: whether anything is cut yet; cutting: minutes of its programs; laying: minutes of laying the board; board: as it is bought, mm³; metres: that each bit cuts, and its price; size: across and up, mm."""
 
     work: FinishWork
     left: tuple[LeftOver, ...]
@@ -58,6 +60,11 @@ class Finished:
     across: float
     behind: float
     cut: bool
+    cutting: float = 0.0
+    laying: float = 0.0
+    board: float = 0.0
+    metres: tuple[tuple[str, float, float], ...] = ()
+    size: tuple[float, float] = (0.0, 0.0)
 
 
 def finish_report(s: Finished) -> Report:
@@ -90,6 +97,7 @@ def finish_report(s: Finished) -> Report:
         *_sanding_table(s, figures),
         *_tins_table(w),
         *_resin_table(s, said),
+        *_cost_table(s, figures),
     )
     none = w.scheme != "bare" and not w.finish.coats
     fact = (
@@ -111,6 +119,34 @@ def finish_report(s: Finished) -> Report:
     if not s.cut:
         return waiting(Report(STAGE, "nothing to finish yet", "nothing to finish yet"))
     return waiting(told) if none else told
+
+
+def cost_of(s: Finished) -> CostTold:
+    """What it costs, by the shop's rates, and its price."""
+    w = s.work
+    steps = finish_steps(w)
+    tins = [(tin.name, litres, tin.price) for tin, litres in _tins(w) if litres is not None]
+    days = math.fsum(one.waits for one in steps) / 1440.0
+    return cost(
+        CostOf(
+            max(w.run - s.cutting, 0.0) + s.laying, s.cutting, math.fsum(one.hands for one in steps if one.kind != "run"), days, s.board,
+            {name: (metres, price) for name, metres, price in s.metres}, tins,
+        ),
+        w.finish.rates,
+    )  # fmt: skip
+
+
+def _cost_table(s: Finished, figures: list[Figure]) -> list[Table]:
+    rates = s.work.finish.rates
+    if not (rates.hands or rates.machine or rates.wood):
+        return []
+    told = cost_of(s)
+    sign = rates.money or "of money"
+    figures += [
+        Figure("It costs", told.cost.result, sign, told.cost, places=2),
+        Figure("Price", told.price.result, sign, told.price, places=2),
+    ]
+    return [("What it costs", (("Part", sign), *((name, f"{w.result:.2f}") for name, w in told.parts if w.result)))]
 
 
 def _no_coats(w: FinishWork) -> list[Finding]:
@@ -248,20 +284,22 @@ def _sanding_table(s: Finished, figures: list[Figure]) -> list[Table]:
     return [("Grit by grit", tuple(rows))]
 
 
-def _tins_table(w: FinishWork) -> list[Table]:
-    rows = [("Tin", "for", "colour", "smell")]
+def _tins(w: FinishWork) -> list[tuple[Tin, float | None]]:
+    """Each tin that is used, and how much of it, litres; nothing where its label does not say how far it goes."""
+    areas = {"face": w.area.face, "letters": w.area.letters, "all round": w.area.round, "edges": w.area.edges}
+    out: list[tuple[Tin, float | None]] = []
     for tin in w.finish.tins:
         mine = [c for c in w.finish.coats if c.tin == tin.id]
-        if not mine:
-            continue
-        area = math.fsum(
-            {"face": w.area.face, "letters": w.area.letters, "all round": w.area.round, "edges": w.area.edges}[c.where]
-            * c.count
-            for c in mine
-        )
-        much = litres(tin, area, 1)
+        much = litres(tin, math.fsum(areas[c.where] * c.count for c in mine), 1)
+        out += [(tin, much.result if much is not None else None)] if mine else []
+    return out
+
+
+def _tins_table(w: FinishWork) -> list[Table]:
+    rows = [("Tin", "for", "colour", "smell")]
+    for tin, much in _tins(w):
         rows.append(
-            (tin.name, f"{much.result * 1000:.0f} ml" if much is not None else "–", tin.shift or "–", tin.smell or "–")
+            (tin.name, f"{much * 1000:.0f} ml" if much is not None else "–", tin.shift or "–", tin.smell or "–")
         )
     return [("Tins", tuple(rows))] if len(rows) > 1 else []
 

@@ -21,7 +21,7 @@ GRITS = (80, 100, 120, 150, 180, 220, 240, 320, 400)
 class Tin(Model):
     """A finish as its label says. touch: minutes until it is dry to the touch; recoat, within: from when and until when it may be coated again, 0 where there is no end; sand, hard: until
     it may be sanded, and masked, clamped or wrapped; lowest: temperature under which it does not dry; covers: m² a litre; film: of a dry coat; ratio: parts to one of its
-    hardener; deepest: that may be poured at once; shift: what it does to colour; smell; spray: whether it is sprayed; isocyanate: whether its hardener has any; batch: of this tin."""
+    hardener; deepest: that may be poured at once; shift: what it does to colour; smell; spray: whether it is sprayed; isocyanate: whether its hardener has any; batch: of this tin; price: of a litre."""
 
     id: Called = ""
     name: Name
@@ -42,6 +42,7 @@ class Tin(Model):
     spray: bool = False
     isocyanate: bool = False
     batch: Words = ""
+    price: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     taken: Day = ""
 
     @model_validator(mode="after")
@@ -62,10 +63,26 @@ class Coating(Model):
     where: Where = "face"
 
 
+class Rates(Model):
+    """What the shop reckons with, in its own money. hands, machine: of an hour; wood: of a m³; waste: share of the wood that is bought beside the board; life: metres that a bit cuts; waiting: of a day
+    that a job lies in the shop; preparation: minutes beside what is planned; margin: share on top."""
+
+    money: Annotated[str, Field(max_length=8)] = ""
+    hands: Annotated[float, Field(ge=0, le=1e5)] = 0.0
+    machine: Annotated[float, Field(ge=0, le=1e5)] = 0.0
+    wood: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    waste: Annotated[float, Field(ge=0, le=5)] = 0.2
+    life: Annotated[float, Field(gt=0, le=1e6)] = 1000.0
+    waiting: Annotated[float, Field(ge=0, le=1e5)] = 0.0
+    preparation: Annotated[float, Field(ge=0, le=1e5)] = 30.0
+    margin: Annotated[float, Field(ge=0, le=10)] = 0.0
+    taken: Day = ""
+
+
 class Finish(Model):
     """How a job is finished. scheme: nothing where it is as Carve says; tins: dated copies of the shop's; coats: in their order; grits: bare wood is sanded with, one after another; least: width
     that a stroke keeps at least when the face is sanded; celsius, damp: of the room, damp in per cent; night: of it while the shop is closed, nothing where it stays as
-    warm; tried: whether the coats were tried on scrap of this wood; dry, wet: moisture between which the sign will move, per cent; begins: the day; hours: of the shop."""
+    warm; tried: whether the coats were tried on scrap of this wood; dry, wet: moisture between which the sign will move, per cent; begins: the day; hours: of the shop; rates: what it reckons with."""
 
     scheme: SchemeName = ""
     tins: Annotated[tuple[Tin, ...], Field(max_length=40)] = ()
@@ -80,6 +97,7 @@ class Finish(Model):
     wet: Annotated[float, Field(ge=0, le=40)] = 16.0
     begins: Day = ""
     hours: Annotated[str, Field(max_length=200)] = "Mon-Fri 8:00-17:00"
+    rates: Rates = Rates()
 
     @field_validator("tins", mode="before")
     @classmethod

@@ -68,10 +68,22 @@ def finished(k: PlanInputs, cuts: Sequence[Cuts], made: dict[str, Any], order: O
         order.minutes,
     )
     carved = sum(g.volume for g in grooves)
+    x0, y0, x1, y1 = part.bounds
     return Finished(
         work, tuple(left), _sanded(cuts, made, memory), tuple(GrooveFilled(g.name, g.volume, g.deep) for g in grooves), job.wood.name, face * thick - carved, job.wood.density,
-        _across_grain(part, job.blank.grain), thick - max((g.deep for g in grooves), default=0.0), any(c.operations for c in cuts),
+        _across_grain(part, job.blank.grain), thick - max((g.deep for g in grooves), default=0.0), any(c.operations for c in cuts), cutting=sum(op.seconds for c in cuts for op in c.operations) / 60.0, laying=job.machine.lay_minutes * len(cuts),
+        board=float(k.wood.outline.area) * (job.blank.label_thickness or thick), metres=_metres(cuts),
+        size=(float(x1 - x0), float(y1 - y0)),
     )  # fmt: skip
+
+
+def _metres(cuts: Sequence[Cuts]) -> tuple[tuple[str, float, float], ...]:
+    """How far each bit cuts, m, and its price."""
+    out: dict[str, tuple[float, float]] = {}
+    for op in (op for c in cuts for op in c.operations):
+        had = out.get(op.tool.name, (0.0, op.tool.price))[0]
+        out[op.tool.name] = (had + op.moves.fed_metres(), op.tool.price)
+    return tuple((name, m, price) for name, (m, price) in out.items())
 
 
 def _part(k: PlanInputs, cuts: Sequence[Cuts]) -> Area:

@@ -10,13 +10,16 @@ from typing import TYPE_CHECKING, Any
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from gatepost.core.errors import OperatorError
+from gatepost.desk.actions.files import PDF
 from gatepost.desk.context.desk_context import Act, DeskContext
+from gatepost.desk.dialogs import questions
 
 if TYPE_CHECKING:
     from gatepost.core.finish.together import JobsTogether
     from gatepost.desk.dialogs.ready import ReadyDialog
 
 JOBS = "Jobs (*.gatepost)"
+RATES = "This shop's rates"
 CALENDARS = "Calendars (*.ics)"
 
 
@@ -31,7 +34,14 @@ class FinishActions:
 
     def acts(self) -> dict[str, Act]:
         """By name."""
-        return {"keep_tin": self.keep_tin, "shop_tins": self.shop_tins, "ready": self.ask}
+        return {
+            "keep_tin": self.keep_tin,
+            "shop_tins": self.shop_tins,
+            "ready": self.ask,
+            "quote": self.quote,
+            "keep_rates": self.keep_rates,
+            "take_rates": self.take_rates,
+        }
 
     def keep_tin(self, index: int) -> None:
         """Keep a tin as its label was typed, for the shop's later jobs."""
@@ -64,6 +74,35 @@ class FinishActions:
             self._desk.run("set tin", {"tin": own, **values}, name)
         else:
             self._desk.run("add tin", {"tin": {"id": own, **values}}, name)
+
+    def keep_rates(self) -> None:
+        """Keep what the shop reckons with for its later jobs."""
+        if self._desk.document is not None:
+            self._desk.keep_for_shop(
+                "rates", RATES, self._desk.document.job.finish.rates.model_dump(mode="json", exclude={"taken"})
+            )
+
+    def take_rates(self) -> None:
+        """What the shop reckons with, into this job, dated."""
+        kept = self._desk.kept_by_shop("rates").get(RATES)
+        if kept is None:
+            self._desk.messages.say("The shop keeps no rates yet: type them, then keep them.")
+        else:
+            self._desk.run("set rates", {**kept.data, "taken": kept.changed[:10]}, "the shop's rates")
+
+    def quote(self) -> None:
+        """Write a quotation; what it costs the shop stands in it only where that is asked for."""
+        if self._desk.document is None:
+            return
+        ways = ("For the customer: the price alone", "For the shop: with what it costs")
+        chosen = questions.ask_which(self._desk.window, "Which quotation?", ways)
+        path = self._desk.ask_save("Write a quotation", "quotation.pdf", PDF) if chosen >= 0 else None
+        if path is not None:
+            self.quote_to(path, chosen == 1)
+
+    def quote_to(self, path: Path, inside: bool) -> None:
+        """Have it written."""
+        self._desk.when_planned("quote", lambda plan: self._desk.question("quote", plan.job, str(path), inside))
 
     # -- when it is ready -------------------------------------------------------------------------------------------
 

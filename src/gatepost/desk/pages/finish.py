@@ -11,7 +11,7 @@ from gatepost.core.finish.hours import parse_hours
 from gatepost.core.finish.scheme import WORDS, coats_for
 from gatepost.core.finish.shelf import shipped_finishes
 from gatepost.core.finish.times import edit_time, parse_time
-from gatepost.core.job.finish import Coating, Finish, Tin
+from gatepost.core.job.finish import Coating, Finish, Rates, Tin
 from gatepost.core.job.model import Job
 from gatepost.core.plan.kinds import Kinds
 from gatepost.desk.pages.entries import Act, Group, PageEntry, PageRow, act, single
@@ -66,6 +66,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
                 single("A stroke keeps at least", "length", f.least, "set finish", "least"),
             ),
         ),
+        _rates(f.rates),
         *(_tin(t, i) for i, t in enumerate(f.tins)),
         Group("From the shelf", (), (), (act("The shop's own tins…", "window shop_tins"), *shelf)),
     )  # fmt: skip
@@ -84,6 +85,28 @@ def _room(f: Finish) -> Group:
             single("Moisture when wet, %", "number", f.wet, "set finish", "wet"),
             single("Begins on, 2026-11-30", "words", f.begins, "set finish", "begins"),
             PageRow((PageEntry("Shop open", "words", f.hours, "set finish", typed_hours),), "Shop open"),
+        ),
+    )
+
+
+def _rates(r: Rates) -> Group:
+    """What the shop reckons with."""
+
+    def one(label: str, kind: str, field: str) -> PageRow:
+        return single(label, kind, getattr(r, field), "set rates", field)
+
+    rows = (
+        one("Money", "words", "money"), one("An hour of hands", "number", "hands"), one("An hour of the machine", "number", "machine"), one("A m³ of this wood", "number", "wood"),
+        one("Wood beside the board, share", "number", "waste"), one("A bit cuts, m", "number", "life"), one("A day in the shop", "number", "waiting"),
+        one("Preparation beside that, min", "number", "preparation"), one("On top, share", "number", "margin"),
+    )  # fmt: skip
+    return Group(
+        "Cost and price",
+        rows,
+        acts=(
+            act("Write a quotation…", "window quote"),
+            act("Keep these rates for the shop", "window keep_rates"),
+            act("Take the shop's rates", "window take_rates"),
         ),
     )
 
@@ -137,6 +160,7 @@ def _tin(t: Tin, index: int) -> Group:
             single("Changes the colour", "words", t.shift, "set tin", "shift", **own),
             single("Smell", "words", t.smell, "set tin", "smell", **own),
             single("Batch", "words", t.batch, "set tin", "batch", **own),
+            single("A litre costs", "number", t.price, "set tin", "price", **own),
         ),
         acts=(
             act(f"Take {t.name} away", "remove tin", tin=t.id),

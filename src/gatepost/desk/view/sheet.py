@@ -122,7 +122,7 @@ def run_sheet(plan: Plan, path: Path, today: str = "") -> None:
     )
 
 
-def _sign(paper: Paper, plan: Plan) -> None:
+def sign_on(paper: Paper, plan: Plan) -> None:
     """The sign as it will look, under the head."""
     if not plan.carving.operations:
         return
@@ -138,7 +138,7 @@ def print_sheet(plan: Plan, device: QPagedPaintDevice, today: str = "") -> None:
     """The run sheet on paper. today: the date at its head. Raises OperatorError."""
     paper = Paper(device, f"{plan.job.name} · plan {plan.fingerprint}")
     paper.words(head_html(plan, today or date.today().isoformat()))
-    _sign(paper, plan)
+    sign_on(paper, plan)
     for number, setup in enumerate(plan.setups):
         if number:
             paper.turn()

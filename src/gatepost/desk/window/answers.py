@@ -69,7 +69,8 @@ class Answers:
         parts = self._parts()
         takers: dict[str, Callable[[Any], None]] = {
             **dict.fromkeys(
-                ("sheet", "write", "template", "check", "series", "series share", "write share"), self._outputs.told
+                ("sheet", "write", "quote", "template", "check", "series", "series share", "write share"),
+                self._outputs.told,
             ),
             **dict.fromkeys(("drawing", "reduce", "trace", "first fit"), self._outlines.told),
             **dict.fromkeys(("art", "trace art", "heights art"), self._outlines.art.told),

@@ -177,6 +177,7 @@ class _Server:
             "check": lambda job, path: work.check(self.plan_of(job), path),
             "sheet": lambda job, path: work.sheet(self.plan_of(job), path),
             "template": lambda job, path, setup: work.template(self.plan_of(job), path, setup),
+            "quote": lambda job, path, inside: work.quote(self.plan_of(job), path, inside),
             "write": lambda job, path: work.write(self.plan_of(job), path, lambda share: self.on("write share", share)),
         }
 

@@ -59,3 +59,12 @@ def write(plan: Any, folder: str, goes_on: Callable[[float], bool]) -> str:
     except Cancelled:
         raise OperatorError("It was called off: nothing was written.") from None
     return f"{len(names)} files written to {folder}.{superseded_words(superseded(plan, Path(folder), names))}"
+
+
+def quote(plan: Any, path: str, inside: bool) -> str:
+    """Write a quotation. Raises OperatorError."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from gatepost.desk.view.quotation import quotation
+
+    quotation(plan, Path(path), inside)
+    return f"Quotation written to {Path(path).name}{', with what it costs the shop: not for the customer' if inside else ''}."

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed, complaint
 from gatepost.core.job.commands.parts import Commands, one_of, swap, without
-from gatepost.core.job.finish import Coating, Finish, Tin
+from gatepost.core.job.finish import Coating, Finish, Rates, Tin
 from gatepost.core.job.model import Job
 
 COMMANDS = Commands()
@@ -21,6 +21,12 @@ COMMANDS = Commands()
 def set_finish(job: Job, **values: Any) -> Job:
     """Scheme, room, grits, and what else is no list."""
     return changed(job, finish=changed(job.finish, **values))
+
+
+@COMMANDS("set rates", Rates)
+def set_rates(job: Job, **values: Any) -> Job:
+    """What the shop reckons with, in its own money."""
+    return set_finish(job, rates=changed(job.finish.rates, **values))
 
 
 @COMMANDS("add tin", Tin)
