@@ -1,8 +1,8 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """When everything is ready: steps of several jobs one after another by one pair of hands within the shop's hours, while coats dry by themselves.
 
-Every step of a job begins when the one before it has dried. For one order of all steps the earliest times are the best there are (nothing is ready sooner by
-waiting), so only orders are tried: all of them where there are few, else the best that is found by moving one step at a time.
+Every step begins as early as it may, when the one before it has dried and hands are there; what is tried is the order: all orders where there are few, else the best
+that is found by moving one step at a time. Holding a coat back so that its window is not missed is not tried (docs/decisions/0047).
 """
 
 from __future__ import annotations
@@ -61,7 +61,7 @@ class WorkSlot:
 
 @dataclass(frozen=True)
 class Timetable:
-    """What is done when. slots: in their order; ready: of each job, when its last step has dried; surely: whether no order is better."""
+    """What is done when. slots: in their order; ready: of each job, when its last step has dried; surely: whether all orders were tried."""
 
     slots: tuple[WorkSlot, ...]
     ready: tuple[datetime, ...]
