@@ -11,6 +11,19 @@ from tests.core.pinned import RIMS
 
 RIM = {**RIMS["True"], "setup": "stood", "operation": "cut-out-1"}
 EACH = {
+    "set finish": {"celsius": 17.0, "grits": (100, 150)},
+    "set rates": {"hands": 31.0, "money": "marks"},
+    "add tin": {"tin": {"id": "tar", "name": "boat tar", "does": "oil", "base": "oil"}},
+    "set tin": {"tin": "primer", "recoat": 200.0},
+    "remove tin": {"tin": "primer"},
+    "add finish coat": {"tin": "primer", "where": "edges"},
+    "set finish coat": {"coat": "coat-1", "count": 4},
+    "remove finish coat": {"coat": "coat-2"},
+    "finish coat earlier": {"coat": "coat-3"},
+    "take coats": {
+        "tins": ({"id": "oil", "name": "outdoor oil", "does": "oil", "base": "oil"},),
+        "coats": ({"tin": "oil", "count": 3, "where": "all round"},),
+    },
     "set job": {"name": "Another", "unit": "inch"},
     "set blank": {"length": 900.5},
     "set rim": {**RIM, "path": "M-30 -20L30 -20L30 20L-30 20Z", "wide": 60.0, "high": 40.0},

@@ -217,9 +217,12 @@ def test_a_finish_changes_no_program_and_is_kept_with_the_job(quay, memory):
         again.finish.coats[0].count == 3
         and commands.run(again, "remove tin", {"tin": again.finish.coats[0].tin}).finish.coats == job.finish.coats[1:]
     )
+    assert scheme.coats_for(job) == {}  # it has just those
     typed = commands.run(job, "set tin", {"tin": "sign-paint", "recoat": 500.0, "hard": 5000.0})
+    fewer = commands.run(typed, "remove finish coat", {"coat": job.finish.coats[0].id})
+    anew = commands.run(fewer, "take coats", scheme.coats_for(fewer))
     assert (
-        commands.run(typed, "take coats", scheme.coats_for(typed)).finish.tin("sign-paint").recoat == 500.0
+        anew.finish.tin("sign-paint").recoat == 500.0 and anew.finish.coats == job.finish.coats
     )  # as its label was typed
 
 

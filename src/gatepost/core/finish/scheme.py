@@ -104,14 +104,20 @@ def suggested(scheme: SchemeName, tins: Sequence[Tin]) -> tuple[Coating, ...]:
 
 
 def coats_for(job: Job) -> dict[str, object]:
-    """The coats that go with a job's scheme, and the tins that they are of: its own, else those that ship."""
+    """The coats that go with a job's scheme, and the tins that they are of: its own, else those that ship. Nothing where it has just those."""
     painted = any(o.figures.painted for s in job.setups for o in s.operations if isinstance(o.figures, VCut))
     scheme = scheme_of(job.finish, bool(job.blank.coats), painted)
     have = {t.id for t in job.finish.tins}
     shelf = (*job.finish.tins, *(t for t in shipped_finishes() if t.id not in have))
     coats = suggested(scheme, shelf)
+    if [_what(c) for c in coats] == [_what(c) for c in job.finish.coats]:
+        return {}
     used = {c.tin for c in coats}
     return {"tins": tuple(t for t in shelf if t.id in used), "coats": coats}
+
+
+def _what(coat: Coating) -> tuple[str, int, str]:
+    return coat.tin, coat.count, coat.where
 
 
 def finish_steps(w: FinishWork) -> list[FinishStep]:

@@ -45,12 +45,13 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     f = job.finish
     have = {t.id for t in f.tins}
     tins = tuple((t.name, t.id) for t in f.tins)
+    goes = coats_for(job)
     shelf = tuple(_on_shelf(t) for t in shipped_finishes() if t.id not in have)
     return (
         Group(
             "How it is finished",
             (single("Scheme", "choice", f.scheme, "set finish", "scheme", SCHEMES),),
-            acts=(Act("Coats that go with it", "take coats", lambda plan: coats_for(job)), act("When it is ready, beside other jobs…", "window ready")),
+            acts=(*((act("Coats that go with it", "take coats", **goes),) if goes else ()), act("When it is ready, beside other jobs…", "window ready")),
         ),
         Group(
             "Coats, one after another", tuple(_coat(c, tins) for c in f.coats), ("tin", "coats", "on") if f.coats else (),
