@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gatepost.core.finish.cost import CostOf, cost, in_money
+from gatepost.core.finish.cost import CostOf, cost, in_money, not_counted
 from gatepost.core.finish.report import cost_of
 from gatepost.core.job import commands
 from gatepost.core.job.finish import Rates
@@ -49,6 +49,10 @@ def test_every_part_is_as_worked_out_by_hand():
         }
     )
     assert told.cost.result == pytest.approx(135.3) and told.price.result == pytest.approx(162.36)
+    assert not_counted(OF, RATES) == ("wear of 6 mm end mill", "stain") and not_counted(OF, Rates(wood=1.0))[:2] == (
+        "hands",
+        "the machine",
+    )
     assert all(w.evaluate() == w.result for _, w in told.parts) and told.cost.evaluate() == told.cost.result
     assert in_money(1234.5, RATES) == "1 234.50 marks" and in_money(2.0, Rates()) == "2.00"
 

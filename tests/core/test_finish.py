@@ -27,7 +27,7 @@ BOOK = {
 @pytest.mark.parametrize("fahrenheit", BOOK)
 def test_moisture_is_that_of_the_published_table(fahrenheit):
     for damp, wanted in BOOK[fahrenheit].items():
-        assert movement.moisture_at((fahrenheit - 32) / 1.8, damp) == pytest.approx(wanted, abs=0.06)
+        assert movement.moisture_at((fahrenheit - 32) / 1.8, damp).result == pytest.approx(wanted, abs=0.06)
 
 
 @pytest.mark.parametrize(

@@ -1,6 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What goes on what, the steps of every scheme, what the cutter leaves, and a finish in a plan."""
 
+import json
 import math
 from dataclasses import replace
 
@@ -17,6 +18,8 @@ from gatepost.core.job import commands
 from gatepost.core.job.finish import Coating, Finish
 from gatepost.core.plan.finishing import inner_corners, narrowest
 from gatepost.core.plan.pipeline import plan
+from gatepost.drawing.by_hand import by_hand
+from tests.core.catalogue_jobs import JOBS
 
 # -- coats ----------------------------------------------------------------------------------------------------------------
 
@@ -232,3 +235,56 @@ def test_strokes_that_sanding_takes_are_told_letter_by_letter_and_mended(quay, m
     assert found and found[0].fixes
     mended = commands.run(job, found[0].fixes[0].kind, found[0].fixes[0].values)
     assert not [f for f in plan(mended, memory=memory).report("finish").findings if f.code == "finish.sanded-thin"]
+
+
+def test_a_window_that_is_over_before_the_coat_is_hard_enough_costs_a_sanding_and_resin_as_many_pours_as_it_is_deep():
+    w = work("oiled")
+    oil = w.finish.tins[0]
+    other = oil.model_copy(update={"id": "paint", "name": "boat paint", "does": "colour", "base": "solvent"})
+    varnish = oil.model_copy(update={"id": "v", "does": "varnish", "base": "water", "within": 3000.0, "hard": 6000.0})
+    finish = Finish(tins=(varnish, other), coats=(Coating(tin="v", count=2), Coating(tin="paint")))
+    first, second, paint = (
+        s for s in scheme.finish_steps(replace(w, finish=finish)) if s.title.startswith(("Outdoor", "Boat"))
+    )
+    assert first.within == 3000.0 and first.waits < first.within and second.hands == first.hands
+    assert math.isinf(second.within) and second.waits == 6000.0 and second.late == 0.0
+    assert "sanded first" in paint.detail and paint.hands > first.hands
+    resin = next(t for t in shipped_finishes() if t.does == "resin")
+    poured = replace(
+        w, deep=2.5 * resin.deepest, finish=Finish(tins=(resin,), coats=(Coating(tin=resin.id, where="letters"),))
+    )
+    assert [s.brief[-3:] for s in scheme.finish_steps(poured) if "resin" in s.title] == ["1/3", "2/3", "3/3"]
+
+
+def test_a_hole_in_a_plate_is_no_part_of_the_sign_and_its_grain_lies_as_the_face_is_read(quay, memory):
+    whole = plan(quay, memory=memory).finishing
+    holed = commands.run(
+        quay,
+        "add art",
+        {"kind": "plate", "id": "hole", "x": 178.0, "y": 60.0, "width": 40.0, "height": 20.0, "corner": 0.0},
+    )
+    holed = commands.run(
+        holed,
+        "add operation",
+        {"setup": "front", "kind": "cutout", "on": ("hole",), "side": "inside", "tool": 2, "tabs": 0},
+    )
+    got = plan(holed, memory=memory).finishing
+    assert got.work.area.face == pytest.approx(whole.work.area.face - 800.0, rel=1e-3) and got.volume < whole.volume
+
+
+def test_what_is_offered_where_no_coats_are_chosen_can_be_taken(quay, memory):
+    (found,) = (f for f in plan(quay, memory=memory).report("finish").findings if f.code == "finish.no-coats")
+    mended = commands.run(quay, found.fixes[0].kind, found.fixes[0].values)
+    assert mended.finish.coats and not [
+        f for f in plan(mended, memory=memory).report("finish").findings if f.code == "finish.no-coats"
+    ]
+
+
+@pytest.mark.parametrize("job", sorted(JOBS))
+def test_every_fix_of_the_finish_can_be_taken_and_what_is_drawn_is_in_words(job, memory):
+    made = plan(JOBS[job](), memory=memory, cell=0.5)
+    for finding in made.report("finish").findings:
+        for fix in finding.fixes:
+            commands.run(made.job, fix.kind, json.loads(json.dumps(dict(fix.values))))  # as plan.json tells it
+    for setup in made.setups:
+        assert not [s.text for s in by_hand(made, setup) if "⟦" in s.text]

@@ -124,6 +124,10 @@ def test_a_step_longer_than_any_day_is_refused_and_one_as_long_is_not():
     with pytest.raises(OperatorError):
         timetable([[WorkStep("cure", 5.0, 3e6), WorkStep("hang", 5.0)]], ShopHours(), MONDAY)
     assert timetable([], ShopHours(), MONDAY).slots == () and FEW > 1
+    late = WorkStep("run", 530.0, 0.0, 100.0, 30.0)  # its own sanding is the next one's
+    assert timetable([[late]], ShopHours(), MONDAY).slots[0].sanded == 0.0
+    with pytest.raises(OperatorError, match="longer hours"):
+        timetable([[late, WorkStep("next", 520.0)]], ShopHours(), MONDAY)
 
 
 @pytest.mark.parametrize(

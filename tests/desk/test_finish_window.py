@@ -74,7 +74,11 @@ def test_ready_beside_another_job_and_written_as_a_calendar(qtbot, quay_open, tm
     path = tmp_path / "ready.ics"
     actions.write_to(path, dialog.found)
     assert len(Calendar.from_ical(path.read_bytes()).walk("VEVENT")) > len(dialog.found.names)
-    QTest.keyClick(dialog, Key.Key_Escape)
+    actions.add(plan, [str(EXAMPLES / "heron-panel.gatepost")])
+    qtbot.waitUntil(lambda: "Close calls it off" in dialog.words.text(), timeout=20_000)
+    QTest.keyClick(dialog, Key.Key_Escape)  # while the heron is planned for it
+    assert actions.dialog is None
+    qtbot.waitUntil(lambda: not w.context.worker._open, timeout=60_000)
 
 
 def test_a_tin_as_its_label_was_typed_is_kept_for_the_shop_and_taken_by_another_job(qtbot, quay_open):

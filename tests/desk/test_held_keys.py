@@ -120,4 +120,11 @@ def test_enter_presses_what_has_the_focus_once_and_nothing_that_comes_up_by_it(q
     key(take, QEvent.Type.KeyRelease, Key.Key_Return, 90_050)
     qtbot.waitUntil(lambda: not leave.isDown(), timeout=2000)
     assert pressed == ["leave"]
+    qtbot.waitUntil(take.hasFocus, timeout=2000)
+    key(take, QEvent.Type.KeyPress, Key.Key_Return, 99_000)
+    leave.setFocus()  # by the mouse, with Enter still down
+    assert not take.isDown()
+    key(leave, QEvent.Type.KeyRelease, Key.Key_Return, 99_050)
+    qtbot.wait(150)
+    assert pressed == ["leave"]
     dialog.close()

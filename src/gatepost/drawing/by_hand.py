@@ -6,6 +6,7 @@ from __future__ import annotations
 from gatepost.core.finish.report import thin_letters
 from gatepost.core.plan.planned import PlannedSetup
 from gatepost.core.plan.result import Plan
+from gatepost.core.units import spell
 from gatepost.drawing.shapes import Shape, dot, text
 
 MANY = 60  # places of one kind that are drawn
@@ -21,5 +22,5 @@ def by_hand(plan: Plan, setup: PlannedSetup) -> list[Shape]:
         if item.setup == setup.name and item.where and item.drawn:
             shapes += [dot(x, y, "touch", size=7.0) for x, y in item.where[:MANY]]
             x, y = item.where[0]
-            shapes.append(text(x, y - 14.0, item.what.split(",")[0], "touch-text"))
+            shapes.append(text(x, y - 14.0, spell(item.what.split(",")[0], plan.job.unit), "touch-text"))
     return shapes + [dot(x, y, "bad", size=12.0) for x, y in thin_letters(sign, setup.name)]

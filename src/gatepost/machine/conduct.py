@@ -122,7 +122,7 @@ class StepRunner(InHand):
             self.session.zero(**zeros)
             self.write(setup, "answered", why=why)
         for step in setup.steps:
-            asked = step.key.startswith(ASKED)  # before the run that is gone on with
+            asked = step.key.startswith(ASKED)  # before the run that is resumed
             if asked or step.guard in ("bit", "spanners", "away", "rock"):  # asked of whoever goes on, with the mark
                 self.journal = ticked(self.journal, now(), step)
 

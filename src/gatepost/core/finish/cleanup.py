@@ -11,13 +11,7 @@ from gatepost.core.working import Named, Working, working
 
 Spots = tuple[tuple[float, float], ...]  # on the bed, mm
 FUZZ = {"soft": 0.5, "medium": 0.25, "hard": 0.1}  # minutes of a letter
-TAB, SKIN, CORNER, RELIEF, SEAM = (
-    1.5,
-    0.8,
-    2.0,
-    700.0,
-    0.6,
-)  # minutes of a tab; of 100 mm of skin; of a corner; of a m² of relief; of 100 mm of seam
+TAB, SKIN, CORNER, RELIEF = 1.5, 0.8, 2.0, 700.0  # minutes of a tab; of 100 mm of skin; of a corner; of a m² of relief
 RULE = "minutes as this shop's rules have them until its own record says otherwise"
 
 
@@ -62,11 +56,6 @@ def corners_left(count: int, radius: float, setup: str, where: Spots = ()) -> Le
 def cusps_left(area: float, high: float, setup: str) -> LeftOver:
     """Ridges between the rows of a relief. area: mm²; high: mm."""
     return LeftOver(f"ridges of {mm(high, 2)} between rows of a relief", area * 1e-6 * RELIEF, setup)
-
-
-def seam_left(long: float, what: str, setup: str) -> LeftOver:
-    """A seam where two cuts meet. long: mm."""
-    return LeftOver(f"{what}, {mm(long, 0)} of it, to be pared or sanded even", long / 100.0 * SEAM, setup)
 
 
 def cleaning(left: Iterable[LeftOver]) -> Working:

@@ -15,7 +15,6 @@ VAPOUR = "Air, no flame, no spark; no spindle, heater or extractor motor running
 ISOCYANATE = "Its hardener has isocyanate: only with an air-fed mask, in a booth, by those who are trained for it."
 POUR = "Never more or deeper at once than its label allows: a thick pour heats, smokes and cracks. Gloves; what is not cured is not finished."
 SANDING = "Mask and extraction for sanding, clearing up included; a bin outdoors with a lid."
-CUT_EDGES = "Freshly milled edges cut: break them before hands go along them."
 
 
 def slower(celsius: float, damp: float) -> Working:
@@ -47,14 +46,6 @@ def goes_on(below: Tin, over: Tin, tried: bool) -> str:
         return f"{over.name} has to go into the wood, and {below.name} keeps it out."
     if below.does == "oil" and over.does in ("primer", "colour", "varnish", "seal coat"):
         return f"{over.name} does not hold on {below.name}: paint over oil peels."
-    if (
-        over.base in ("solvent", "two-part")
-        and below.base in ("water", "shellac")
-        and film
-        and over.recoat
-        and below.hard > 24 * 60 * 14
-    ):
-        return f"{over.name} may lift {below.name} while that is not hard."
     if over.base == "water" and below.base == "oil" and below.does == "stain" and not tried:
         return f"{over.name} may crawl on {below.name}: try both on scrap, and let it dry right through."
     if over.base == "two-part" and below.base == "solvent" and film:
@@ -88,10 +79,10 @@ def cautions(tin: Tin) -> tuple[str, ...]:
     return tuple(out)
 
 
-def litres(tin: Tin, area: float, coats: int) -> Working | None:
-    """How much of it is wanted, litres. area: mm². Nothing where the label does not say how far it goes."""
+def litres(tin: Tin, area: float) -> Working | None:
+    """How much of it is wanted, litres. area: of all its coats, mm². Nothing where the label does not say how far it goes."""
     if tin.covers <= 0.0:
         return None
     return working(
-        "area * coats / covers", Named("area", area * 1e-6, "m²"), Named("coats", float(coats), "count"), Named("covers", tin.covers, "m²/l"), unit="l", assumption="as far as its label says that it goes",
+        "area / covers", Named("area", area * 1e-6, "m²"), Named("covers", tin.covers, "m²/l"), unit="l", assumption="as far as its label says that it goes",
     )  # fmt: skip

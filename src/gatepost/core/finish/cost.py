@@ -14,7 +14,7 @@ MONEY = "money"
 
 @dataclass(frozen=True)
 class CostOf:
-    """What is reckoned with. preparing: minutes at the machine with nothing cut: changes, touching off, laying; cutting: minutes of its programs; hands: minutes of what is done by hand beside it; days: that it lies in the
+    """What a cost is worked out from. preparing: minutes at the machine with nothing cut: changes, touching off, laying; cutting: minutes of its programs; hands: minutes of what is done by hand beside it; days: that it lies in the
     shop; board: mm³ that are bought; metres: that each bit cuts, and its price; tins: litres of each, and the price of one."""
 
     preparing: float
@@ -98,3 +98,14 @@ def _hours(minutes: float, rate: float, what: str) -> Working:
 def in_money(value: float, rates: Rates) -> str:
     """An amount in words."""
     return f"{value:,.2f} {rates.money}".replace(",", " ").strip()
+
+
+def not_counted(of: CostOf, rates: Rates) -> tuple[str, ...]:
+    """What has no rate or no price, and so is not in the cost."""
+    hours = [
+        name
+        for name, rate in (("hands", rates.hands), ("the machine", rates.machine), ("the wood", rates.wood))
+        if rate <= 0.0
+    ]
+    bits = [f"wear of {name}" for name, (_, price) in of.metres.items() if price <= 0.0]
+    return (*hours, *bits, *(name for name, _, price in of.tins if price <= 0.0))

@@ -21,7 +21,7 @@ def calendar_of(names: Sequence[str], jobs: Sequence[Sequence[WorkStep]], table:
         step, name = jobs[slot.job][slot.step], names[slot.job]
         what = f"{name}: {step.name}"
         if slot.end > slot.start:
-            out.add_component(_event(what, slot.start, slot.end, now, True))
+            out.add_component(_event(what, slot.start, slot.end, now, True, step.detail))
         if slot.dry > slot.end:
             out.add_component(_event(f"{what} dries", slot.end, slot.dry, now, False))
     for name, ready, steps in zip(names, table.ready, jobs):
@@ -30,12 +30,14 @@ def calendar_of(names: Sequence[str], jobs: Sequence[Sequence[WorkStep]], table:
     return bytes(out.to_ical())
 
 
-def _event(what: str, start: datetime, end: datetime, now: datetime, busy: bool) -> Event:
+def _event(what: str, start: datetime, end: datetime, now: datetime, busy: bool, detail: str = "") -> Event:
     event = Event()
     event.add("uid", hashlib.sha256(f"{what}|{start.isoformat()}".encode()).hexdigest()[:24] + "@gatepost")
     event.add("dtstamp", now)
     event.add("dtstart", start)
     event.add("dtend", end)
     event.add("summary", what)
+    if detail:
+        event.add("description", detail)
     event.add("transp", "OPAQUE" if busy else "TRANSPARENT")
     return event

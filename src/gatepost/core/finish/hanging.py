@@ -3,9 +3,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
-from gatepost.core.wood.field import HeightField
 from gatepost.core.working import Named, Working, working
 
 STAINS = ("oak", "sweet chestnut", "larch", "walnut", "cherry")  # woods whose acids blacken plain steel
@@ -22,12 +19,6 @@ def weighs(volume: float, density: float) -> Working:
         unit="kg",
         assumption="dry wood of this kind, as entered",
     )
-
-
-def volume_of(after: HeightField, bottom: float, part: np.ndarray | None = None) -> float:
-    """mm³ of wood that is left. bottom: height of its underside; part: cells of what becomes the sign."""
-    cells = after.wood if part is None else after.wood & part
-    return float(np.where(cells, np.maximum(after.z - bottom, 0.0), 0.0).sum()) * after.cell * after.cell
 
 
 def screw_reach(left: float) -> Working:

@@ -12,7 +12,6 @@ DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 PART = re.compile(
     r"\s*([a-z]{3,9})(?:\s*-\s*([a-z]{3,9}))?\s+(\d{1,2})(?::(\d{2}))?\s*-\s*(\d{1,2})(?::(\d{2}))?\s*", re.ASCII
 )
-USUAL = "Mon-Fri 8:00-17:00"
 WRONG = "Type the hours as days and times, such as Mon-Fri 8:00-17:00; Sat 9-12. Days that are not named are closed."
 
 

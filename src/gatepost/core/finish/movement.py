@@ -41,21 +41,20 @@ MOVES = {
 }  # by the wood's name
 
 
-def moisture_at(celsius: float, damp: float) -> float:
+def moisture_at(celsius: float, damp: float) -> Working:
     """Moisture that wood comes to where the air stays so, per cent of its dry weight. damp: of the air, per cent.
 
     Raises OperatorError outside −20 to 60 °C and 0 to 98 %, for which the formula is not meant.
     """
     if not -20.0 <= celsius <= 60.0 or not 0.0 <= damp <= 98.0:
         raise OperatorError("Type a temperature from -20 to 60 °C, and a damp of the air up to 98 %.")
-    t, h = celsius, damp / 100.0
-    w = 349.0 + 1.29 * t + 0.0135 * t * t
-    k = 0.805 + 0.000736 * t - 0.00000273 * t * t
-    k1 = 6.27 - 0.00938 * t - 0.000303 * t * t
-    k2 = 1.91 + 0.0407 * t - 0.000293 * t * t
-    kh = k * h
-    water = k1 * kh + 2.0 * k1 * k2 * kh * kh
-    return 1800.0 / w * (kh / (1.0 - kh) + water / (1.0 + k1 * kh + k1 * k2 * kh * kh))
+    t = celsius
+    return working(
+        "1800 / w * (k * h / (1 - k * h) + (k1 * k * h + 2 * k1 * k2 * (k * h) ** 2) / (1 + k1 * k * h + k1 * k2 * (k * h) ** 2))",
+        Named("w", 349.0 + 1.29 * t + 0.0135 * t * t, "times"), Named("k", 0.805 + 0.000736 * t - 0.00000273 * t * t, "share"),
+        Named("k1", 6.27 - 0.00938 * t - 0.000303 * t * t, "times"), Named("k2", 1.91 + 0.0407 * t - 0.000293 * t * t, "times"), Named("h", damp / 100.0, "share"),
+        unit="percent", assumption="w, k, k1 and k2 as the room's temperature gives them", source=SORBS,
+    )  # fmt: skip
 
 
 def wider(width: float, wood: str, dry: float, wet: float, along_rings: bool = True) -> Working:

@@ -49,5 +49,10 @@ def pour(tin: Tin, volume: float, deep: float) -> Pour:
         "grooves * (1 + more)", Named("grooves", volume / 1000.0, "ml"), Named("more", MORE, "share"), unit="ml", assumption="a tenth more than the grooves hold", shop_rule=True,
     )  # fmt: skip
     resin = wanted.result * tin.ratio / (tin.ratio + 1.0)
-    count = max(1, math.ceil(deep / tin.deepest - 1e-9))
+    count = pours(tin, deep)
     return Pour(volume, wanted, (resin, wanted.result - resin), count, deep, (count - 1) * tin.recoat + tin.hard)
+
+
+def pours(tin: Tin, deep: float) -> int:
+    """Pours that a groove asks for, one after another. deep: mm."""
+    return max(1, math.ceil(deep / tin.deepest - 1e-9)) if tin.deepest > 0.0 else 1

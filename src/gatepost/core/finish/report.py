@@ -10,16 +10,16 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.findings import Figure, Finding, Fix, Level, Report, Table, gate_of, waiting
 from gatepost.core.finish.cleanup import LeftOver, cleaning
 from gatepost.core.finish.coats import litres, slower
-from gatepost.core.finish.cost import CostOf, CostTold, cost
-from gatepost.core.finish.hanging import screw_reach, stainless, weighs
-from gatepost.core.finish.movement import wider
+from gatepost.core.finish.cost import CostOf, CostTold, cost, not_counted
+from gatepost.core.finish.hanging import screw_reach, slot, stainless, weighs
+from gatepost.core.finish.movement import MOVES, moisture_at, wider
 from gatepost.core.finish.pour import pour
 from gatepost.core.finish.sanding import SandedStroke, as_far_as, strokes, takes
 from gatepost.core.finish.scheme import WORDS, FinishStep, FinishWork, finish_steps, misfits
 from gatepost.core.finish.times import told_time
 from gatepost.core.job.finish import Tin
 from gatepost.core.units import mm
-from gatepost.core.working import Named, working
+from gatepost.core.working import Named, Working, working
 
 STAGE = "finish"
 
@@ -75,23 +75,30 @@ def finish_report(s: Finished) -> Report:
         "steps + machine", Named("steps", math.fsum(one.hands for one in steps if one.kind != "run"), "minutes"), Named("machine", w.run, "minutes"),
         unit="minutes", assumption="hands as this shop's rules have them; a router that runs is not left alone", shop_rule=True,
     )  # fmt: skip
-    waits = math.fsum(one.waits for one in steps)
+    dry = [one for one in steps if one.waits]
+    names = [f"wait{i}" for i in range(1, len(dry) + 1)]
+    waits = working(
+        f"({' + '.join(names) or '0'}) / 60", *(Named(n, one.waits, "minutes", one.brief) for n, one in zip(names, dry)), unit="h", assumption="by the tins' labels, one coat after another",
+    )  # fmt: skip
     weight = weighs(s.volume, s.density)
     figures = [
         Figure("Hands, the machine's run in it", hands.result, "minutes", hands, places=0),
-        Figure("Waiting, at the least", told_time(waits) if waits else "none", "words"),
+        Figure("Waiting, at the least", waits.result, "h", waits, places=1),
         Figure("Clean-up", cleaning(s.left).result, "minutes", cleaning(s.left), places=0),
         Figure("Weight", weight.result, "kg", weight, places=2),
     ]
     if w.finish.coats:
         slow = slower(w.finish.celsius, w.finish.damp)
         figures.append(Figure("Dries slower than the label by", slow.result, "times", slow, places=2))
+        room = moisture_at(max(w.finish.celsius, -20.0), w.finish.damp)
+        figures.append(Figure("Wood comes to, in this room", room.result, "percent", room, places=1))
     if s.behind > 0.0:
         reach = screw_reach(s.behind)
         figures.append(Figure("A screw from behind, at most", reach.result, "length", reach))
     said = [*_no_coats(w), *_room(steps), *_misfits(w), *_too_thin(s), *_moves(s, figures), *_screws(s)]
     tables = (
         _steps_table(steps),
+        *_how_table(steps),
         *_cautions_table(steps),
         *_left_table(s),
         *_sanding_table(s, figures),
@@ -105,7 +112,7 @@ def finish_report(s: Finished) -> Report:
         if w.scheme == "bare"
         else "no coats yet"
         if none
-        else f"{sum(c.count for c in w.finish.coats)} coats · {told_time(waits)}"
+        else f"{sum(c.count for c in w.finish.coats)} coats · {told_time(60.0 * waits.result)}"
     )
     told = Report(
         STAGE,
@@ -123,16 +130,21 @@ def finish_report(s: Finished) -> Report:
 
 def cost_of(s: Finished) -> CostTold:
     """What it costs, by the shop's rates, and its price."""
-    w = s.work
-    steps = finish_steps(w)
-    tins = [(tin.name, litres, tin.price) for tin, litres in _tins(w) if litres is not None]
+    return cost(_what_costs(s), s.work.finish.rates)
+
+
+def left_out(s: Finished) -> tuple[str, ...]:
+    """What is not in its cost, as it has no rate or no price."""
+    return not_counted(_what_costs(s), s.work.finish.rates)
+
+
+def _what_costs(s: Finished) -> CostOf:
+    w, steps = s.work, finish_steps(s.work)
+    tins = [(tin.name, much.result, tin.price) for tin, much in _tins(w) if much is not None]
     days = math.fsum(one.waits for one in steps) / 1440.0
-    return cost(
-        CostOf(
-            max(w.run - s.cutting, 0.0) + s.laying, s.cutting, math.fsum(one.hands for one in steps if one.kind != "run"), days, s.board,
-            {name: (metres, price) for name, metres, price in s.metres}, tins,
-        ),
-        w.finish.rates,
+    return CostOf(
+        max(w.run - s.cutting, 0.0) + s.laying, s.cutting, math.fsum(one.hands for one in steps if one.kind != "run"), days, s.board,
+        {name: (metres, price) for name, metres, price in s.metres}, tins,
     )  # fmt: skip
 
 
@@ -141,12 +153,13 @@ def _cost_table(s: Finished, figures: list[Figure]) -> list[Table]:
     if not (rates.hands or rates.machine or rates.wood):
         return []
     told = cost_of(s)
-    sign = rates.money or "of money"
+    sign = rates.money
     figures += [
         Figure("It costs", told.cost.result, sign, told.cost, places=2),
         Figure("Price", told.price.result, sign, told.price, places=2),
     ]
-    return [("What it costs", (("Part", sign), *((name, f"{w.result:.2f}") for name, w in told.parts if w.result)))]
+    rows = [(name, f"{w.result:.2f}") for name, w in told.parts if w.result]
+    return [("What it costs", (("Part", sign), *rows, *((f"not counted: {name}", "–") for name in left_out(s))))]
 
 
 def _no_coats(w: FinishWork) -> list[Finding]:
@@ -229,6 +242,8 @@ def _moves(s: Finished, figures: list[Figure]) -> list[Finding]:
     except OperatorError as error:
         return [Finding("finish.no-movement", Level.NOTE, STAGE, str(error))]
     figures.append(Figure("Gets wider across its grain by", moves.result, "length", moves, places=2))
+    long = slot(s.across, MOVES[s.wood].tangential, finish.dry, finish.wet, 0.0)
+    figures.append(Figure("A slot at its edge, longer than its screw by", long.result, "length", long, places=1))
     if moves.result < 1.0:
         return []
     return [
@@ -258,6 +273,11 @@ def _cautions_table(steps: list[FinishStep]) -> list[Table]:
     return [("Beside the act", tuple(rows))] if len(rows) > 1 else []
 
 
+def _how_table(steps: list[FinishStep]) -> list[Table]:
+    rows = [("Step", "how"), *((one.brief or one.title, one.detail) for one in steps if one.detail)]
+    return [("How each is done", tuple(rows))] if len(rows) > 1 else []
+
+
 def _left_table(s: Finished) -> list[Table]:
     if not s.left:
         return []
@@ -272,35 +292,28 @@ def _sanding_table(s: Finished, figures: list[Figure]) -> list[Table]:
     all_of_it = takes(finish.grits, s.work.wood)
     figures.append(Figure("Sanding takes", all_of_it.result, "length", all_of_it, places=2))
     rows = [("Up to", "taken in all", "thinnest stroke")]
-    worst = min(
-        (one for one in s.letters if not one.raised and one.widths),
-        key=lambda one: min(w for _, w in one.widths),
-        default=None,
-    )
+    letters = [one for one in s.letters if not one.raised and one.widths]
     for n, grit in enumerate(finish.grits, start=1):
         gone = takes(finish.grits[:n], s.work.wood).result
-        left = strokes(worst.widths, gone, worst.half, finish.least)[0].left if worst is not None else None
-        rows.append((f"P{grit}", mm(gone, 2), mm(left, 2) if left is not None else "–"))
+        left = [stroke.left for one in letters for stroke in strokes(one.widths, gone, one.half, finish.least)]
+        rows.append((f"P{grit}", mm(gone, 2), mm(min(left), 2) if left else "–"))
     return [("Grit by grit", tuple(rows))]
 
 
-def _tins(w: FinishWork) -> list[tuple[Tin, float | None]]:
+def _tins(w: FinishWork) -> list[tuple[Tin, Working | None]]:
     """Each tin that is used, and how much of it, litres; nothing where its label does not say how far it goes."""
-    areas = {"face": w.area.face, "letters": w.area.letters, "all round": w.area.round, "edges": w.area.edges}
-    out: list[tuple[Tin, float | None]] = []
+    out: list[tuple[Tin, Working | None]] = []
     for tin in w.finish.tins:
         mine = [c for c in w.finish.coats if c.tin == tin.id]
-        much = litres(tin, math.fsum(areas[c.where] * c.count for c in mine), 1)
-        out += [(tin, much.result if much is not None else None)] if mine else []
+        out += [(tin, litres(tin, math.fsum(w.area.under(c) * c.count for c in mine)))] if mine else []
     return out
 
 
 def _tins_table(w: FinishWork) -> list[Table]:
     rows = [("Tin", "for", "colour", "smell")]
     for tin, much in _tins(w):
-        rows.append(
-            (tin.name, f"{much * 1000:.0f} ml" if much is not None else "–", tin.shift or "–", tin.smell or "–")
-        )
+        wanted = f"{much.result * 1000:.0f} ml" if much is not None else "–"
+        rows.append((tin.name, wanted, tin.shift or "–", tin.smell or "–"))
     return [("Tins", tuple(rows))] if len(rows) > 1 else []
 
 

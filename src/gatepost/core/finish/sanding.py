@@ -59,7 +59,7 @@ def strokes(
         )
         for name, w in widths
     ]
-    return sorted(out, key=lambda s: s.bears)
+    return sorted(out, key=lambda s: (s.bears, s.width))
 
 
 def as_far_as(grits: Sequence[int], wood: str, bears: float) -> tuple[int, ...]:

@@ -12,6 +12,7 @@ from gatepost.core.acts import DUST, FREEING
 from gatepost.core.errors import OperatorError
 from gatepost.core.finish.coats import SANDING, cautions, dries, goes_on, stands, until_next
 from gatepost.core.finish.hours import parse_hours
+from gatepost.core.finish.pour import pours
 from gatepost.core.finish.sanding import takes
 from gatepost.core.finish.shelf import shipped_finishes
 from gatepost.core.finish.timetable import ShopHours, Timetable, WorkStep, timetable
@@ -22,10 +23,14 @@ from gatepost.core.job.model import Job
 BRUSH, WIPE, DETAIL = 14.0, 10.0, 60.0  # minutes of hands for a m²: brushed; wiped on and off; letters coloured by hand
 SET_UP, LETTER = 6.0, 0.4  # minutes of every coat for stirring and cleaning up; of every letter that is coloured
 SAND = 9.0  # minutes of hands for a m² and a grit
-RULE = "hands as this shop's rules have them until its own record says otherwise"
 SOAKS = 15.0  # minutes that oil or stain stands before it is wiped off
 DAMPED = 120.0  # minutes until wood that was damped is dry again
-BRIEF = {"face": "face", "letters": "letters", "all round": "all round", "edges": "edges"}
+ON = {
+    "face": "on the face",
+    "letters": "in the letters",
+    "all round": "all round, both faces alike, end grain twice",
+    "edges": "on the bare cut edges",
+}
 WORDS: dict[SchemeName, str] = {
     "": "as Carve has it", "painted first": "painted first, then carved", "painted after": "carved, then painted", "stained": "stained", "oiled": "oiled", "bare": "left bare",
 }  # fmt: skip
@@ -33,13 +38,17 @@ WORDS: dict[SchemeName, str] = {
 
 @dataclass(frozen=True)
 class SignArea:
-    """What is coated, mm²: a face, what is carved in it, all round with both faces; letters: how many; faces: how many are coated with all round."""
+    """What is coated, mm²: a face, what is carved in it, its edges, and all round with both faces; count: of letters."""
 
     face: float
     letters: float
     edges: float
     round: float
     count: int = 0
+
+    def under(self, coat: Coating) -> float:
+        """What one of some coats covers."""
+        return {"face": self.face, "letters": self.letters, "all round": self.round, "edges": self.edges}[coat.where]
 
 
 @dataclass(frozen=True)
@@ -64,7 +73,7 @@ class FinishStep:
 
 @dataclass(frozen=True)
 class FinishWork:
-    """What a finish is worked out from. scheme: as it is meant; cleaning: minutes, and what of; run: minutes at the machine, its changes in it; wood: soft, medium or hard; goes_with: coats that go with the scheme, as a command takes them."""
+    """What a finish is worked out from. scheme: as it is meant; cleaning: minutes, and what of; run: minutes at the machine, its changes in it; wood: soft, medium or hard; deep: of the deepest groove, mm; goes_with: coats that go with the scheme, as a command takes them."""
 
     finish: Finish
     scheme: SchemeName
@@ -73,7 +82,7 @@ class FinishWork:
     cleaning: float = 0.0
     left: tuple[str, ...] = ()
     run: float = 0.0
-    hung: bool = True
+    deep: float = 0.0
     goes_with: Mapping[str, object] = field(default_factory=dict)
 
 
@@ -104,7 +113,7 @@ def suggested(scheme: SchemeName, tins: Sequence[Tin]) -> tuple[Coating, ...]:
 
 
 def coats_for(job: Job) -> dict[str, object]:
-    """The coats that go with a job's scheme, and the tins that they are of: its own, else those that ship. Nothing where it has just those."""
+    """The coats that go with a job's scheme, and the tins that they are of: its own, else those that ship. As a command takes them, in plain values; nothing where it has just those."""
     painted = any(o.figures.painted for s in job.setups for o in s.operations if isinstance(o.figures, VCut))
     scheme = scheme_of(job.finish, bool(job.blank.coats), painted)
     have = {t.id for t in job.finish.tins}
@@ -113,7 +122,8 @@ def coats_for(job: Job) -> dict[str, object]:
     if [_what(c) for c in coats] == [_what(c) for c in job.finish.coats]:
         return {}
     used = {c.tin for c in coats}
-    return {"tins": tuple(t for t in shelf if t.id in used), "coats": coats}
+    dumped = [t.model_dump(mode="json") for t in shelf if t.id in used]
+    return {"tins": dumped, "coats": [c.model_dump(mode="json") for c in coats]}
 
 
 def _what(coat: Coating) -> tuple[str, int, str]:
@@ -136,8 +146,7 @@ def finish_steps(w: FinishWork) -> list[FinishStep]:
         inside = [c for c in then if c.where == "letters"]
         out += [*_coated(w, inside, False, peeled=True), _peeled(w)]
         then = [c for c in then if c not in inside]
-    out += _coated(w, then, False)
-    return [*out, *([HANG] if w.hung else [])]
+    return [*out, *_coated(w, then, False), HANG]
 
 
 TRY = FinishStep("scrap", "Try stain and coats on scrap of this board, sanded alike.", "End grain and letters take more: look at it dry.", 15.0, DAMPED, brief="try on scrap")  # fmt: skip
@@ -184,44 +193,45 @@ def _sanded(w: FinishWork) -> list[FinishStep]:
 
 def _coated(w: FinishWork, coats: Sequence[Coating], before: bool, peeled: bool = False) -> list[FinishStep]:
     """Coat after coat, each with what it waits for. peeled: whether a mask is peeled after the last."""
-    each = [(c, w.finish.tin(c.tin), n) for c in coats for n in range(1, c.count + 1)]
+    each = [(c, w.finish.tin(c.tin), n) for c in coats for n in range(1, _count(w, c) + 1)]
     out: list[FinishStep] = []
+    sanded = False  # as the one before is past the time in which it could be coated as it is
     for i, (coat, tin, n) in enumerate(each):
         after = each[i + 1][1] if i + 1 < len(each) else None
         label, why = until_next(tin, after) if after is not None else (tin.hard, f"{tin.name} is hard")
         if peeled and after is None:
             label, why = tin.touch, f"{tin.name} is firm"
-        stuck = (
-            f"{tin.name} does not dry under {tin.lowest:g} °C, and the room has {w.finish.celsius:g} °C."
-            if stands(tin, w.finish.celsius)
-            else ""
-        )
-        minutes = 0.0 if stuck else dries(tin, label, w.finish)
-        late = after is not None and tin.within > 0.0
-        of = f", coat {n} of {coat.count}" if coat.count > 1 else ""
-        where = {
-            "face": "on the face",
-            "letters": "in the letters",
-            "all round": "all round, both faces alike, end grain twice",
-            "edges": "on the bare cut edges",
-        }[coat.where]
-        detail = f"Waits until {why}." if why else "Waits for the next coat."
-        if tin.does in ("oil", "stain"):
-            detail = f"Wiped off after {SOAKS:g} min. {detail}"
+        cold = f"{tin.name} does not dry under {tin.lowest:g} °C, and the room has {w.finish.celsius:g} °C."
+        stuck = cold if stands(tin, w.finish.celsius) else ""
+        window = after is not None and tin.within > label
+        of = f" {n}/{_count(w, coat)}" if _count(w, coat) > 1 else ""
+        details = ["The one before is sanded first: it is too hard to be coated as it is."] if sanded else []
+        details += [f"Wiped off after {SOAKS:g} min."] if tin.does in ("oil", "stain") else []
+        details.append(f"Waits until {why}." if why else "Waits for the next coat.")
         out.append(
             FinishStep(
-                f"{coat.id or coat.tin}-{n}", f"{tin.name[:1].upper()}{tin.name[1:]} {where}{of}.", detail, _hands(w, coat, tin), minutes,
-                dries(tin, tin.within, w.finish) if late and not stuck else math.inf, SET_UP + SAND * w.area.face * 1e-6 if late else 0.0, cautions(tin), stuck, before,
-                by_day=w.finish.night is not None and stands(tin, w.finish.night), brief=f"{tin.name}, {BRIEF[coat.where]}{of.removeprefix(', coat').replace(' of ', '/')}",
+                f"{coat.id or coat.tin}-{n}", f"{tin.name[:1].upper()}{tin.name[1:]} {ON[coat.where]}{of}.", " ".join(details), _hands(w, coat, tin) + (_rub(w) if sanded else 0.0),
+                0.0 if stuck else dries(tin, label, w.finish), dries(tin, tin.within, w.finish) if window and not stuck else math.inf, _rub(w) if window else 0.0, cautions(tin), stuck, before,
+                by_day=w.finish.night is not None and stands(tin, w.finish.night), brief=f"{tin.name}, {coat.where}{of}",
             )
         )  # fmt: skip
+        sanded = after is not None and 0.0 < tin.within <= label
     return out
 
 
+def _count(w: FinishWork, coat: Coating) -> int:
+    """Coats; of resin as many pours as the deepest groove asks for."""
+    tin = w.finish.tin(coat.tin)
+    return max(coat.count, pours(tin, w.deep)) if tin.does == "resin" else coat.count
+
+
+def _rub(w: FinishWork) -> float:
+    """Minutes to sand a coat before the next."""
+    return SET_UP + SAND * w.area.face * 1e-6
+
+
 def _hands(w: FinishWork, coat: Coating, tin: Tin) -> float:
-    area = {"face": w.area.face, "letters": w.area.letters, "all round": w.area.round, "edges": w.area.edges}[
-        coat.where
-    ] * 1e-6
+    area = w.area.under(coat) * 1e-6
     if coat.where == "letters":
         return SET_UP + LETTER * w.area.count + DETAIL * area
     return SET_UP + (WIPE * area + SOAKS if tin.does in ("oil", "stain") else BRUSH * area)
@@ -256,7 +266,16 @@ def work_steps(w: FinishWork) -> list[WorkStep]:
     if stuck:
         raise OperatorError(stuck)
     return [
-        WorkStep(s.brief or s.title, _whole(s.hands), _whole(s.waits), s.within, _whole(s.late), s.kind, s.by_day)
+        WorkStep(
+            s.brief or s.title,
+            _whole(s.hands),
+            _whole(s.waits),
+            s.within,
+            _whole(s.late),
+            s.kind,
+            s.by_day,
+            " ".join((s.detail, *s.cautions)).strip(),
+        )
         for s in steps
     ]
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 import re
+from decimal import Decimal
 
 from gatepost.core.errors import OperatorError
 
@@ -40,7 +41,7 @@ def edit_time(minutes: float) -> str:
         value = minutes / size
         if value >= 1.0 and abs(value * 4 - round(value * 4)) < 1e-9:
             return f"{value:g} {unit}"
-    return f"{minutes:.15g} min"
+    return f"{Decimal(repr(minutes)):f} min"
 
 
 def told_time(minutes: float) -> str:

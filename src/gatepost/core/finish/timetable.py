@@ -23,20 +23,19 @@ MOST_DAYS = 800  # that anything may lie ahead
 
 @dataclass(frozen=True)
 class ShopHours:
-    """When hands are there. days: of each day of the week from Monday, from and to, minutes from midnight; nothing where it is closed; free: dates on which nobody is there."""
+    """When hands are there. days: of each day of the week from Monday, from and to, minutes from midnight; nothing where it is closed."""
 
     days: tuple[tuple[float, float] | None, ...] = ((480, 1020),) * 5 + (None, None)
-    free: frozenset[str] = frozenset()
 
     def of(self, date: datetime) -> tuple[float, float] | None:
         """From and to on a date, minutes from midnight."""
-        return None if date.date().isoformat() in self.free else self.days[date.weekday()]
+        return self.days[date.weekday()]
 
 
 @dataclass(frozen=True)
 class WorkStep:
     """A step of a job. hands: minutes that somebody is at it; waits: minutes that it dries after that, before the next may begin; within: minutes after its end by which the next
-    must have begun, or nothing; late: minutes more of the next where it had not (it is sanded first); kind: for pictures; by_day: whether it dries only while the shop is open, the nights being too cold for it."""
+    must have begun, or nothing; late: minutes more of the next where it had not (it is sanded first); kind: for pictures; by_day: whether it dries only while the shop is open, the nights being too cold for it; detail: how it is done, and what to mind."""
 
     name: str
     hands: float
@@ -45,6 +44,7 @@ class WorkStep:
     late: float = 0.0
     kind: str = "hands"
     by_day: bool = False
+    detail: str = ""
 
 
 @dataclass(frozen=True)
@@ -119,10 +119,11 @@ def timetable(jobs: Jobs, hours: ShopHours, begins: datetime, free_from: Sequenc
     origin = datetime(begins.year, begins.month, begins.day)
     shop = _Shop(hours, origin)
     for steps in jobs:
-        for step in steps:
-            if step.hands + step.late > shop.longest + 1e-9 and step.hands > shop.longest - 1e-9:
+        for before, step in zip([None, *steps], steps):
+            hands = step.hands + (before.late if before is not None and math.isfinite(before.within) else 0.0)
+            if hands > shop.longest + 1e-9:
                 raise OperatorError(
-                    f"{step.name} takes {step.hands / 60:.1f} h without a break, and the shop is open for {shop.longest / 60:.1f} h at a stretch."
+                    f"{step.name} takes {hands / 60:.1f} h without a break, and the shop is open for {shop.longest / 60:.1f} h at a stretch. Type longer hours for the day on which it is done."
                 )
     since = [(b - origin).total_seconds() / 60.0 for b in (free_from or [begins] * len(jobs))]
     since = [max(s, (begins - origin).total_seconds() / 60.0) for s in since]

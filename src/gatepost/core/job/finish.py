@@ -64,7 +64,7 @@ class Coating(Model):
 
 
 class Rates(Model):
-    """What the shop reckons with, in its own money. hands, machine: of an hour; wood: of a m³; waste: share of the wood that is bought beside the board; life: metres that a bit cuts; waiting: of a day
+    """What things cost this shop, in its own money. hands, machine: of an hour; wood: of a m³; waste: share of the wood that is bought beside the board; life: metres that a bit cuts; waiting: of a day
     that a job lies in the shop; preparation: minutes beside what is planned; margin: share on top."""
 
     money: Annotated[str, Field(max_length=8)] = ""
@@ -82,7 +82,7 @@ class Rates(Model):
 class Finish(Model):
     """How a job is finished. scheme: nothing where it is as Carve says; tins: dated copies of the shop's; coats: in their order; grits: bare wood is sanded with, one after another; least: width
     that a stroke keeps at least when the face is sanded; celsius, damp: of the room, damp in per cent; night: of it while the shop is closed, nothing where it stays as
-    warm; tried: whether the coats were tried on scrap of this wood; dry, wet: moisture between which the sign will move, per cent; begins: the day; hours: of the shop; rates: what it reckons with."""
+    warm; tried: whether the coats were tried on scrap of this wood; dry, wet: moisture between which the sign will move, per cent; begins: the day; hours: of the shop; rates: what things cost it."""
 
     scheme: SchemeName = ""
     tins: Annotated[tuple[Tin, ...], Field(max_length=40)] = ()

@@ -20,12 +20,12 @@ from gatepost.core.carve.sunk_report import SunkShape
 from gatepost.core.finish import cleanup, pour
 from gatepost.core.finish.cleanup import LeftOver
 from gatepost.core.finish.report import Finished, GrooveFilled, SandedLetters
-from gatepost.core.finish.scheme import FinishWork, SignArea, scheme_of
+from gatepost.core.finish.scheme import FinishWork, SignArea, coats_for, scheme_of
 from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import Plate, VCut
 from gatepost.core.plan.cuts import Cuts
-from gatepost.core.plan.drafts import DraftCut
+from gatepost.core.plan.drafts import DraftCut, posed
 from gatepost.core.plan.known import PlanInputs
 from gatepost.core.plan.layout import Wanted
 from gatepost.core.profile import VEES
@@ -38,7 +38,7 @@ SHARP = 40.0  # degrees that an outline turns by where a round cutter leaves som
 
 @dataclass(frozen=True)
 class _Groove:
-    """What an operation takes away: of its name, mm³, mm² and mm at the deepest."""
+    """What an operation takes away: mm³, mm², and mm at the deepest."""
 
     name: str
     volume: float
@@ -49,7 +49,8 @@ class _Groove:
 def finished(k: PlanInputs, cuts: Sequence[Cuts], made: dict[str, Any], order: Order, memory: Memory) -> Finished:
     """All that the Finish stage works with."""
     job = k.job
-    part, thick = _part(k, cuts), _thick(cuts)
+    part, grain, told_of = _part(k, cuts)
+    thick = _thick(told_of)
     grooves = [g for c in cuts for g in _grooves(c, memory)]
     letters = [o for o in made.values() if isinstance(o, Lettering)]
     left = [item for c in cuts for item in _left(c, made, job.wood.kind)]
@@ -66,12 +67,14 @@ def finished(k: PlanInputs, cuts: Sequence[Cuts], made: dict[str, Any], order: O
         cleanup.cleaning(left).result,
         tuple(item.what for item in left),
         order.minutes,
+        max((g.deep for g in grooves), default=0.0),
+        coats_for(job),
     )
     carved = sum(g.volume for g in grooves)
     x0, y0, x1, y1 = part.bounds
     return Finished(
         work, tuple(left), _sanded(cuts, made, memory), tuple(GrooveFilled(g.name, g.volume, g.deep) for g in grooves), job.wood.name, face * thick - carved, job.wood.density,
-        _across_grain(part, job.blank.grain), thick - max((g.deep for g in grooves), default=0.0), any(c.operations for c in cuts), cutting=sum(op.seconds for c in cuts for op in c.operations) / 60.0, laying=job.machine.lay_minutes * len(cuts),
+        _across_grain(part, grain), thick - max((g.deep for g in grooves), default=0.0), any(c.operations for c in cuts), cutting=sum(op.seconds for c in cuts for op in c.operations) / 60.0, laying=job.machine.lay_minutes * len(cuts),
         board=float(k.wood.outline.area) * (job.blank.label_thickness or thick), metres=_metres(cuts),
         size=(float(x1 - x0), float(y1 - y0)),
     )  # fmt: skip
@@ -86,15 +89,24 @@ def _metres(cuts: Sequence[Cuts]) -> tuple[tuple[str, float, float], ...]:
     return tuple((name, m, price) for name, (m, price) in out.items())
 
 
-def _part(k: PlanInputs, cuts: Sequence[Cuts]) -> Area:
-    """What becomes the sign, mm: what is cut out, else the board."""
-    out = [plate_outline(w.figures) for c in cuts for w in c.draft.laid.wanted if isinstance(w.figures, Plate)]
-    return shapely.union_all(out) if out else k.wood.outline
+def _part(k: PlanInputs, cuts: Sequence[Cuts]) -> tuple[Area, float, Cuts]:
+    """What becomes the sign, mm, as the face is read that it is cut out of, the grain's degrees there, and that setup; the board where nothing is cut out. What is cut out inside is no part of it."""
+    best: tuple[Area, float, Cuts] | None = None
+    for c in cuts:
+        plates = [w.figures for w in c.draft.laid.wanted if isinstance(w.figures, Plate)]
+        outside, inside = ([plate_outline(p) for p in plates if (p.side == "inside") is side] for side in (False, True))
+        kept = shapely.union_all(outside) if outside else None
+        if kept is not None and (best is None or kept.area > best[0].area):
+            best = kept.difference(shapely.union_all(inside)), posed(c.draft.site, c.draft.pose).grain, c
+    if best is not None:
+        return best
+    carved = next((c for c in cuts if c.draft.laid.carves), cuts[-1])
+    return k.wood.outline, k.job.blank.grain, carved
 
 
-def _thick(cuts: Sequence[Cuts]) -> float:
-    """Of the board as the last setup has it before it is carved, mm."""
-    z = cuts[-1].draft.start.z[cuts[-1].draft.start.wood] if cuts else np.zeros(0)
+def _thick(c: Cuts) -> float:
+    """Of the board in a setup before it is carved there, mm."""
+    z = c.draft.start.z[c.draft.start.wood]
     return float(np.median(z)) if z.size else 0.0
 
 

@@ -76,14 +76,14 @@ class FinishActions:
             self._desk.run("add tin", {"tin": {"id": own, **values}}, name)
 
     def keep_rates(self) -> None:
-        """Keep what the shop reckons with for its later jobs."""
+        """Keep this job's rates for the shop's later jobs."""
         if self._desk.document is not None:
             self._desk.keep_for_shop(
                 "rates", RATES, self._desk.document.job.finish.rates.model_dump(mode="json", exclude={"taken"})
             )
 
     def take_rates(self) -> None:
-        """What the shop reckons with, into this job, dated."""
+        """The shop's rates, into this job, dated."""
         kept = self._desk.kept_by_shop("rates").get(RATES)
         if kept is None:
             self._desk.messages.say("The shop keeps no rates yet: type them, then keep them.")
@@ -117,6 +117,7 @@ class FinishActions:
         self.dialog = dialog = ReadyDialog(self._desk.window, self._desk.theme)
         dialog.more_wanted.connect(lambda: self._more(plan))
         dialog.calendar_wanted.connect(self.write_calendar)
+        dialog.finished.connect(self._closed)
         dialog.open()
         self._work_out(plan)
 
@@ -136,6 +137,17 @@ class FinishActions:
         self._asked = self._desk.question(
             "ready", plan.job, tuple(self._paths), datetime.now().replace(second=0, microsecond=0)
         )
+
+    def share(self, answer: Any) -> None:
+        """How many of them are planned so far."""
+        if self.dialog is not None:
+            self.dialog.wait(answer.plan)
+
+    def _closed(self) -> None:
+        """What is still being worked out for it is not wanted any more."""
+        if self.dialog is not None and self.dialog.found is None:
+            self._desk.question("call off")
+        self.dialog = None
 
     def told(self, answer: Any) -> None:
         """When they are, where it is what was asked last."""

@@ -41,11 +41,13 @@ class ReadyDialog(CardDialog):
         )
         self.wait()
 
-    def wait(self) -> None:
-        """It is being worked out."""
+    def wait(self, share: float | None = None) -> None:
+        """It is being worked out. share: of the other jobs that are planned."""
         self.found = None
         self.calendar.setEnabled(False)
-        self.words.setText("Working it out…")
+        self.words.setText(
+            "Working it out…" if share is None else f"Planning the other jobs: {100 * share:.0f} %. Close calls it off."
+        )
 
     def show_ready(self, found: JobsTogether | None, words: str) -> None:
         """When they are; or why that can't be told."""

@@ -91,7 +91,7 @@ def _room(f: Finish) -> Group:
 
 
 def _rates(r: Rates) -> Group:
-    """What the shop reckons with."""
+    """What things cost this shop."""
 
     def one(label: str, kind: str, field: str) -> PageRow:
         return single(label, kind, getattr(r, field), "set rates", field)

@@ -81,6 +81,7 @@ class Answers:
             "rim share": self._holds.rims.share,
             "either": self._holds.rims.compared,
             "ready": parts.finishing.told,
+            "ready share": parts.finishing.share,
             "resume": parts.runs.told,
             "again": parts.again.told,
             "import": parts.again.import_told,

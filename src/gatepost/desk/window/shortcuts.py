@@ -8,7 +8,16 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent, QKeySequence, QShortcut
-from PyQt6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit, QPlainTextEdit, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QApplication,
+    QComboBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QToolButton,
+    QWidget,
+)
 
 from gatepost.desk.context.keys import COMMANDS
 from gatepost.desk.context.stages import STAGES
@@ -71,6 +80,9 @@ class WindowKeys(QObject):
         with contextlib.suppress(RuntimeError):  # the widget is gone already
             if old is not None and old is not self._window:
                 old.removeEventFilter(self)
+            if self._entered is not None and old is self._entered:
+                self._entered.setDown(False)  # Enter is not let go over it
+                self._entered = None
         if new is not None and new is not self._window:
             new.installEventFilter(self)
 
@@ -112,7 +124,7 @@ class WindowKeys(QObject):
         focus = QApplication.focusWidget()
         here = watched.window() is self._window
         if key in ENTER:
-            if not isinstance(focus, QAbstractButton) or (here and not self._at_desk()):
+            if not isinstance(focus, (QPushButton, QToolButton)) or (here and not self._at_desk()):
                 return False
             if new:
                 self._entered = focus

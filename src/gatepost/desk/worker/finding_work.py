@@ -72,20 +72,30 @@ def made_elsewhere(plan: Any, setup: str, path: str, ran: Any) -> Any:
     return taken, step, [f"{c['message'][:1].upper()}{c['message'][1:]}." for c in found if c["level"] == "care"]
 
 
-def ready(plan: Any, paths: Any, now: Any, memory: Memory) -> Any:
-    """When the job that is shown and others, in files, are ready. Raises OperatorError."""
+def ready(plan: Any, paths: Any, now: Any, memory: Memory, goes_on: Callable[[float], bool]) -> Any:
+    """When the job that is shown and others, in files, are ready. goes_on: is told what share of them is planned, and says whether it is still wanted. Raises OperatorError."""
     from gatepost.core.finish.together import together
     from gatepost.core.job.file import load
     from gatepost.core.plan.pipeline import plan as planned
 
-    jobs, said = [(plan.job.name, plan.finishing)], []
-    for path in paths:
-        try:
-            document = load(Path(path))
-            jobs.append((document.job.name, planned(document.job, document.journal, memory).finishing))
-        except OperatorError as error:
-            said.append(f"{Path(path).name} is left out: {error}")
-        except Cancelled:
-            raise OperatorError("It was called off: something else was wanted meanwhile. Ask once more.") from None
+    jobs, said, done = [(plan.job.name, plan.finishing)], [], 0
+
+    def on(node: str) -> None:
+        if not goes_on(done / len(paths)):
+            raise Cancelled(node)
+
+    memory.progress = on
+    try:
+        for path in paths:
+            try:
+                document = load(Path(path))
+                jobs.append((document.job.name, planned(document.job, document.journal, memory).finishing))
+            except OperatorError as error:
+                said.append(f"{Path(path).name} is left out: {error}")
+            done += 1
+    except Cancelled:
+        raise OperatorError("It was called off. Ask once more.") from None
+    finally:
+        memory.progress = None
     found = together(jobs, now)
     return replace(found, said=(*found.said, *said))

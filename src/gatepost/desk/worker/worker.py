@@ -163,7 +163,7 @@ class PlanWorker(QObject):
             elif response.id == 0:
                 with self._guard:
                     due = (
-                        response.outcome in ("share", "rim share", "write share", "series share")
+                        response.outcome in ("share", "rim share", "ready share", "write share", "series share")
                         or self._open.pop(response.asked, None) is not None
                     )
                 if due:

@@ -64,7 +64,10 @@ def write(plan: Any, folder: str, goes_on: Callable[[float], bool]) -> str:
 def quote(plan: Any, path: str, inside: bool) -> str:
     """Write a quotation. Raises OperatorError."""
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from gatepost.core.finish.report import left_out
     from gatepost.desk.view.quotation import quotation
 
     quotation(plan, Path(path), inside)
-    return f"Quotation written to {Path(path).name}{', with what it costs the shop: not for the customer' if inside else ''}."
+    without = left_out(plan.finishing)
+    missing = f" Not in it, as it has no rate or price: {', '.join(without)}." if without else ""
+    return f"Quotation written to {Path(path).name}{', with what it costs the shop: not for the customer' if inside else ''}.{missing}"

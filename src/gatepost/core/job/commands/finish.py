@@ -25,7 +25,7 @@ def set_finish(job: Job, **values: Any) -> Job:
 
 @COMMANDS("set rates", Rates)
 def set_rates(job: Job, **values: Any) -> Job:
-    """What the shop reckons with, in its own money."""
+    """What hours, wood and waiting cost this shop, in its own money."""
     return set_finish(job, rates=changed(job.finish.rates, **values))
 
 
