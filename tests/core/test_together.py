@@ -56,6 +56,9 @@ def test_a_job_that_begins_later_or_in_a_cold_shop_is_told_so(signs):
 def test_the_calendar_read_back_has_every_step_once_and_hands_never_twice(signs):
     both = together([("Quay; plate, “A”\nof oak", signs[0]), ("Lock", signs[1])], NOW)
     data = calendar_of(both.names, both.steps, both.table, datetime(2026, 11, 30, 6, 0, tzinfo=UTC))
+    assert "⟦" not in data.decode() and b"tabs" in data.replace(
+        b"\r\n ", b""
+    )  # lengths in words, and what is left by the cutter
     assert all(len(row) <= 75 for row in data.split(b"\r\n"))
     events = list(Calendar.from_ical(data).walk("VEVENT"))
     busy = sorted(

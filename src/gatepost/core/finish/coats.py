@@ -20,7 +20,7 @@ SANDING = "Mask and extraction for sanding, clearing up included; a bin outdoors
 def slower(celsius: float, damp: float) -> Working:
     """By how much coats dry slower than their labels say; never sooner. A shop rule: twice the time for each 10 °C under 20, and more in damp air."""
     return working(
-        "max(2 ** ((label - room) / 10), 1) * max(1 + (damp - limit) / 35, 1)", Named("label", LABEL_AT, "°C"), Named("room", celsius, "°C"), Named("damp", damp, "percent"), Named("limit", DAMP, "percent"),
+        "max(2 ** ((label - room) / 10), 1) * max(1 + (damp - limit) / 35, 1)", Named("label", LABEL_AT, "°C"), Named("room", celsius, "°C"), Named("damp", damp, "%"), Named("limit", DAMP, "%"),
         unit="times", assumption="twice as long for each 10 °C under 20 °C, and longer in air damper than 65 %; never sooner than the label", shop_rule=True,
     )  # fmt: skip
 

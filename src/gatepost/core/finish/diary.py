@@ -10,10 +10,13 @@ from datetime import datetime, timedelta
 from icalendar import Calendar, Event
 
 from gatepost.core.finish.timetable import Timetable, WorkStep
+from gatepost.core.units import spell
 
 
-def calendar_of(names: Sequence[str], jobs: Sequence[Sequence[WorkStep]], table: Timetable, now: datetime) -> bytes:
-    """The file. names: of the jobs; now: when it is written, UTC. What dries takes nobody's time."""
+def calendar_of(
+    names: Sequence[str], jobs: Sequence[Sequence[WorkStep]], table: Timetable, now: datetime, unit: str = "mm"
+) -> bytes:
+    """The file. names: of the jobs; now: when it is written, UTC; unit: that lengths are shown in. What dries takes nobody's time."""
     out = Calendar()
     out.add("prodid", "-//Gatepost//when it is ready//EN")
     out.add("version", "2.0")
@@ -21,7 +24,7 @@ def calendar_of(names: Sequence[str], jobs: Sequence[Sequence[WorkStep]], table:
         step, name = jobs[slot.job][slot.step], names[slot.job]
         what = f"{name}: {step.name}"
         if slot.end > slot.start:
-            out.add_component(_event(what, slot.start, slot.end, now, True, step.detail))
+            out.add_component(_event(what, slot.start, slot.end, now, True, spell(step.detail, unit)))
         if slot.dry > slot.end:
             out.add_component(_event(f"{what} dries", slot.end, slot.dry, now, False))
     for name, ready, steps in zip(names, table.ready, jobs):

@@ -35,7 +35,7 @@ def screw_reach(left: float) -> Working:
 def slot(apart: float, share: float, dry: float, wet: float, screw: float) -> Working:
     """How long a slotted hole is, mm, where a board is screwed at places so far apart across its grain and fixed in the middle. share: of its width for each per cent of moisture; screw: across."""
     return working(
-        "screw + 2 * (apart / 2 * share * (wet - dry) + loose)", Named("screw", screw), Named("apart", apart), Named("share", share, "share"), Named("wet", wet, "percent"), Named("dry", dry, "percent"), Named("loose", LOOSE),
+        "screw + 2 * (apart / 2 * share * (wet - dry) + loose)", Named("screw", screw), Named("apart", apart), Named("share", share, "share"), Named("wet", wet, "%"), Named("dry", dry, "%"), Named("loose", LOOSE),
         assumption="fixed in its middle; the screw may have been driven at any moisture between both", shop_rule=True,
     )  # fmt: skip
 

@@ -53,7 +53,7 @@ def moisture_at(celsius: float, damp: float) -> Working:
         "1800 / w * (k * h / (1 - k * h) + (k1 * k * h + 2 * k1 * k2 * (k * h) ** 2) / (1 + k1 * k * h + k1 * k2 * (k * h) ** 2))",
         Named("w", 349.0 + 1.29 * t + 0.0135 * t * t, "times"), Named("k", 0.805 + 0.000736 * t - 0.00000273 * t * t, "share"),
         Named("k1", 6.27 - 0.00938 * t - 0.000303 * t * t, "times"), Named("k2", 1.91 + 0.0407 * t - 0.000293 * t * t, "times"), Named("h", damp / 100.0, "share"),
-        unit="percent", assumption="w, k, k1 and k2 as the room's temperature gives them", source=SORBS,
+        unit="%", assumption="w, k, k1 and k2 as the room's temperature gives them", source=SORBS,
     )  # fmt: skip
 
 
@@ -65,6 +65,6 @@ def wider(width: float, wood: str, dry: float, wet: float, along_rings: bool = T
         raise OperatorError(f"How much {wood} moves is not in the table: take that of a wood that is like it.")
     share = found.tangential if along_rings else found.radial
     return working(
-        "width * share * (wet - dry)", Named("width", width), Named("share", share, "share"), Named("wet", wet, "percent"), Named("dry", dry, "percent"),
+        "width * share * (wet - dry)", Named("width", width), Named("share", share, "share"), Named("wet", wet, "%"), Named("dry", dry, "%"),
         assumption=f"share of its width for each per cent of moisture, {found.of or wood}, sawn {'along' if along_rings else 'across'} the rings", source=SHRINKS,
     )  # fmt: skip

@@ -91,7 +91,7 @@ def finish_report(s: Finished) -> Report:
         slow = slower(w.finish.celsius, w.finish.damp)
         figures.append(Figure("Dries slower than the label by", slow.result, "times", slow, places=2))
         room = moisture_at(max(w.finish.celsius, -20.0), w.finish.damp)
-        figures.append(Figure("Wood comes to, in this room", room.result, "percent", room, places=1))
+        figures.append(Figure("Wood comes to, in this room", room.result, "%", room, places=1))
     if s.behind > 0.0:
         reach = screw_reach(s.behind)
         figures.append(Figure("A screw from behind, at most", reach.result, "length", reach))
@@ -243,7 +243,7 @@ def _moves(s: Finished, figures: list[Figure]) -> list[Finding]:
         return [Finding("finish.no-movement", Level.NOTE, STAGE, str(error))]
     figures.append(Figure("Gets wider across its grain by", moves.result, "length", moves, places=2))
     long = slot(s.across, MOVES[s.wood].tangential, finish.dry, finish.wet, 0.0)
-    figures.append(Figure("A slot at its edge, longer than its screw by", long.result, "length", long, places=1))
+    figures.append(Figure("Slot at its edge, over its screw", long.result, "length", long, places=1))
     if moves.result < 1.0:
         return []
     return [
@@ -260,22 +260,29 @@ def _steps_table(steps: list[FinishStep]) -> Table:
     rows = [("Step", "hands, min", "then waits", "next by")]
     for one in steps:
         wait = "until it is warmer" if one.stuck else told_time(one.waits) if one.waits else "–"
-        rows.append((one.title, f"{one.hands:.0f}", wait, told_time(one.within) if math.isfinite(one.within) else "–"))
+        rows.append(
+            (
+                one.brief or one.title,
+                f"{one.hands:.0f}",
+                wait,
+                told_time(one.within) if math.isfinite(one.within) else "–",
+            )
+        )
     return "What is done, one after another", tuple(rows)
 
 
 def _cautions_table(steps: list[FinishStep]) -> list[Table]:
     """What is warned of beside each act; the maker's label, local rules and the machine's manual come first."""
-    rows = [("Step", "beside the act")]
+    rows: list[tuple[str, ...]] = []
     for words in dict.fromkeys(c for one in steps for c in one.cautions):
-        of = dict.fromkeys(one.brief or one.title for one in steps if words in one.cautions)
-        rows.append((", ".join(of), words))
-    return [("Beside the act", tuple(rows))] if len(rows) > 1 else []
+        of = dict.fromkeys((one.brief or one.title).partition(",")[0] for one in steps if words in one.cautions)
+        rows.append((f"{', '.join(of)}: {words}",))
+    return [("Beside the act", (("Label, local rules and the machine's manual come first.",), *rows))] if rows else []
 
 
 def _how_table(steps: list[FinishStep]) -> list[Table]:
-    rows = [("Step", "how"), *((one.brief or one.title, one.detail) for one in steps if one.detail)]
-    return [("How each is done", tuple(rows))] if len(rows) > 1 else []
+    rows = [(f"{one.title} {one.detail}".strip(),) for one in steps]
+    return [("How each is done", (("Step by step",), *rows))] if rows else []
 
 
 def _left_table(s: Finished) -> list[Table]:

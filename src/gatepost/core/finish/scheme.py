@@ -19,6 +19,7 @@ from gatepost.core.finish.timetable import ShopHours, Timetable, WorkStep, timet
 from gatepost.core.job.carve import VCut
 from gatepost.core.job.finish import Coating, Finish, SchemeName, Tin
 from gatepost.core.job.model import Job
+from gatepost.core.units import mm
 
 BRUSH, WIPE, DETAIL = 14.0, 10.0, 60.0  # minutes of hands for a m²: brushed; wiped on and off; letters coloured by hand
 SET_UP, LETTER = 6.0, 0.4  # minutes of every coat for stirring and cleaning up; of every letter that is coloured
@@ -166,7 +167,7 @@ def _peeled(w: FinishWork) -> FinishStep:
 def _cut_and_cleaned(w: FinishWork) -> list[FinishStep]:
     return [
         FinishStep("run", "Carve it at the machine.", "With somebody beside it all the while.", w.run, kind="run", brief="carve"),
-        FinishStep("clean", "Clean up what the cutter left.", ", ".join(w.left), w.cleaning, cautions=(FREEING, DUST), brief="clean up"),
+        FinishStep("clean", "Clean up what the cutter left.", f"Left by the cutter: {', '.join(w.left) or 'nothing that is known of'}.", w.cleaning, cautions=(FREEING, DUST), brief="clean up"),
     ]  # fmt: skip
 
 
@@ -184,7 +185,7 @@ def _before(w: FinishWork, coat: Coating) -> bool:
 def _sanded(w: FinishWork) -> list[FinishStep]:
     grits = w.finish.grits
     words = ", ".join(f"P{g}" for g in grits)
-    step = FinishStep("sand", f"Sand the face: {words}.", f"With the grain, each until the marks of the one before are gone; about {takes(grits, w.wood).result:.2f} mm goes.", SET_UP + SAND * len(grits) * w.area.face * 1e-6, cautions=(SANDING,), brief=f"sand {words}")  # fmt: skip
+    step = FinishStep("sand", f"Sand the face: {words}.", f"With the grain, each until the marks of the one before are gone; about {mm(takes(grits, w.wood).result, 2)} goes.", SET_UP + SAND * len(grits) * w.area.face * 1e-6, cautions=(SANDING,), brief=f"sand {words}")  # fmt: skip
     if not any(w.finish.tin(c.tin).base == "water" for c in w.finish.coats[:1]):
         return [step]
     damp = FinishStep("damp", "Damp it with a cloth, let it dry, and sand the raised grain off.", f"Once, with P{grits[-1]} and a light hand: what comes next has water in it.", 4.0 + SAND * w.area.face * 1e-6, DAMPED, brief="damp, dry, sand the grain off")  # fmt: skip

@@ -170,7 +170,10 @@ class FinishActions:
 
         try:
             write_whole(
-                path, calendar_of(found.names, found.steps, found.table, datetime.now(UTC).replace(microsecond=0))
+                path,
+                calendar_of(
+                    found.names, found.steps, found.table, datetime.now(UTC).replace(microsecond=0), self._desk.unit
+                ),
             )
         except OperatorError as error:
             self._desk.messages.warn(str(error))
