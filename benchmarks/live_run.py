@@ -7,7 +7,9 @@ from __future__ import annotations
 import json
 import math
 import os
+import subprocess
 import sys
+import threading
 import time
 
 sys.dont_write_bytecode = False  # else modules that are loaded late are compiled in the window's thread, each time
@@ -33,6 +35,65 @@ def relief(low: tuple[float, float], high: tuple[float, float], top: float, move
             z = top - 1.5 - math.sin(0.11 * x) * math.cos(0.13 * y)
             out.append(f"X{x:.4f} Z{z:.4f}")
     return "\n".join([*out, f"G0 Z{top + 5:.3f}", "M5", "M30"]) + "\n"
+
+
+BYSTANDER = """
+import sys, time
+last = time.perf_counter()
+while True:
+    time.sleep(0.001)
+    now = time.perf_counter()
+    if now - last > 0.015:
+        print(f"{last:.6f} {now:.6f}", flush=True)
+    last = now
+"""  # a process of nothing, which is held up by the computer alone
+
+
+class Bystander:
+    """What the computer itself held up meanwhile: spans of time, s, by the clock that all processes share."""
+
+    def __init__(self) -> None:
+        self.spans: list[tuple[float, float]] = []
+        self._process = subprocess.Popen([sys.executable, "-c", BYSTANDER], stdout=subprocess.PIPE, text=True)
+        threading.Thread(target=self._read, daemon=True).start()
+
+    def _read(self) -> None:
+        assert self._process.stdout is not None
+        for line in self._process.stdout:
+            a, b = map(float, line.split())
+            self.spans.append((a, b))
+
+    def held(self, a: float, b: float) -> float:
+        """How much of a span it was held up, s."""
+        return sum(max(0.0, min(b, d) - max(a, c)) for c, d in self.spans)
+
+    def end(self) -> None:
+        """Enough seen."""
+        self._process.kill()
+        self._process.wait()
+
+
+class AllGaps(measured.Gaps):
+    """Each gap that is worth a look, with its time."""
+
+    def reset(self) -> None:
+        super().reset()
+        self.seen: list[tuple[float, float]] = []
+
+    def tick(self) -> None:
+        last = self.last
+        super().tick()
+        if self.last - last > 0.02:
+            self.seen.append((last, self.last))
+
+
+def _run_for(seconds: float) -> None:
+    """The window's own loop, as an operator has it."""
+    from PyQt6.QtCore import QEventLoop, QTimer
+
+    loop = QEventLoop()
+    QTimer.singleShot(round(1000.0 * seconds), loop.quit)
+    loop.exec()
 
 
 def live(seconds: float) -> dict[str, float]:
@@ -70,7 +131,7 @@ def live(seconds: float) -> dict[str, float]:
     shown: list[float] = []
     follower = w._parts.follower
     follower._wood.made.connect(lambda: shown.append(time.perf_counter()))
-    watch = measured.Gaps()
+    watch, bystander = AllGaps(), Bystander()
     ended.clear()
     assert operator.do(taken.plan, taken.setup, step, w.document.journal, "")
     measured._until(app, lambda: operator.block > 2000 or bool(ended), 90.0)
@@ -78,16 +139,20 @@ def live(seconds: float) -> dict[str, float]:
     shown.clear()
     watch.reset()
     began, block = time.perf_counter(), operator.block
-    measured._until(app, lambda: bool(ended), seconds)
+    _run_for(seconds)
     assert not ended, ended
-    longest, took = watch.longest, time.perf_counter() - began
+    longest, took, seen = watch.longest, time.perf_counter() - began, list(watch.seen)
     blocks = operator.block - block
+    bystander.end()
+    own = [b - a - bystander.held(a, b) for a, b in seen]
     operator.stop()
     measured._until(app, lambda: not operator.busy)
     pauses = [b - a for a, b in zip(shown, shown[1:])]
     measured._close(w)
     return {
-        "blocks": blocks, "seconds": took, "longest gap": longest, "pictures a second": len(shown) / took,
+        "blocks": blocks, "seconds": took, "longest gap": longest, "longest less what the computer held up": max(own, default=0.0),
+        "gaps over 50 ms": sum(b - a > 0.05 for a, b in seen), "of which its own": sum(one > 0.05 for one in own),
+        "longest of a process of nothing": max((b - a for a, b in bystander.spans), default=0.0), "pictures a second": len(shown) / took,
         "longest between pictures": max(pauses, default=math.nan), "moves": len(taken.program.moves),
     }  # fmt: skip
 

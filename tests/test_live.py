@@ -4,7 +4,7 @@
 import numpy as np
 import pytest
 
-from gatepost.drawing.live import _runs, live_path, machine_bed
+from gatepost.drawing.live import StillBed, _runs, live_path, machine_bed
 
 
 @pytest.fixture(params=range(2), ids=["lettering", "cut-out"])
@@ -53,3 +53,25 @@ def test_letters_are_named_in_the_order_in_which_they_are_cut(running):
         }
     else:
         assert set(told) == {("", "")}
+
+
+def test_what_is_kept_of_the_bed_is_what_would_be_drawn_anew_whatever_was_shown_before(running, quay_plan):
+    setup, step, path = running
+    still = StillBed()
+    other = next(s for s in setup.steps if s.kind.startswith("zero"))
+    wood = [None, *(np.full((4, 6, 4), v, np.uint8) for v in (10, 90, 200))]
+    rng = np.random.default_rng(3)
+    count = len(path.rapid)
+    for _ in range(40):
+        at, done, before = rng.integers(len(wood)), int(rng.integers(count + 1)), int(rng.integers(2))
+        shown, unit = (step, other)[int(rng.integers(4) == 0)], ("mm", "inch")[int(rng.integers(5) == 0)]
+        asked = (quay_plan, setup, shown, before, lambda *_, at=at: wood[at], path, done, (0.0, 0.0), unit)
+        kept, anew = machine_bed(*asked, still=still), machine_bed(*asked)
+        assert (kept.title, kept.subtitle, kept.close, kept.extents) == (anew.title, anew.subtitle, anew.close, anew.extents)  # fmt: skip
+        assert [told(s) for s in kept.shapes] == [told(s) for s in anew.shapes]
+
+
+def told(shape):
+    """A shape, so that it can be held against another."""
+    pixels = None if shape.pixels is None else shape.pixels.tobytes()
+    return shape.kind, shape.role, shape.key, shape.text, shape.points.tobytes(), pixels, shape.size, shape.index

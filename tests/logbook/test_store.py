@@ -1,7 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 import contextlib
 import os
-import shutil
 import sqlite3
 import subprocess
 import threading
@@ -12,6 +11,7 @@ from sqlalchemy import create_engine, event, text
 from gatepost.core.errors import OperatorError
 from gatepost.logbook.notebook import RunFile
 from gatepost.logbook.store import Logbook
+from tests.logbook import servers
 
 ROW = {
     "started": "2026-01-01T10:00", "kind": "simulated", "job": "Quay plate", "setup": "front", "program": "front-1-T3.nc",
@@ -153,28 +153,10 @@ def test_a_damaged_database_is_said_in_a_sentence(tmp_path):
         Logbook(f"sqlite:///{path}")
 
 
-@pytest.mark.skipif(
-    shutil.which("initdb") is None or shutil.which("pg_ctl") is None, reason="no PostgreSQL server here"
-)
+@servers.wanted
 def test_the_same_on_a_postgresql_server(tmp_path):
-    data = tmp_path / "pg"
-    who = ["runuser", "-u", "nobody", "--"] if os.geteuid() == 0 else []
-    tmp_path.chmod(0o777)
-    for parent in list(tmp_path.parents)[:3]:
-        parent.chmod(parent.stat().st_mode | 0o055)
-    run = lambda *words: subprocess.run([*who, *words], capture_output=True, text=True)  # noqa: E731
-    made = run("initdb", "-D", str(data), "-U", "gatepost", "-A", "trust")
-    if made.returncode:
-        pytest.skip(f"initdb can't run here: {made.stderr[-200:]}")
-    started = run(
-        "pg_ctl", "-D", str(data), "-w", "-l", str(tmp_path / "pg.log"), "-o", f"-k {tmp_path} -h ''", "start"
-    )
-    if started.returncode:
-        pytest.skip(f"the server can't start here: {started.stderr[-200:]}")
-    try:
-        use(f"postgresql+psycopg://gatepost@/postgres?host={tmp_path}")
-    finally:
-        run("pg_ctl", "-D", str(data), "-m", "immediate", "stop")
+    with servers.server(tmp_path) as made:
+        use(made.url)
 
 
 def test_woods_ship_as_starting_values_and_the_shop_s_own_stand_beside_what_its_runs_said(url):

@@ -3,7 +3,6 @@
 
 from __future__ import annotations
 
-import gc
 import os
 import sys
 import threading
@@ -11,16 +10,15 @@ from pathlib import Path
 from types import TracebackType
 from typing import Any
 
-from PyQt6.QtCore import QObject, Qt, QTimer, QTimerEvent
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
 from gatepost.desk.theme.style import dress, load_type
+from gatepost.desk.tidier import Tidier
 from gatepost.desk.window.window import Window
 from gatepost.logbook.places import data_folder, logbook_url
 
-TIDY = 400  # ms between the times that what is no longer used is taken apart
-OLDER, ALL = 10, 150  # so many times between those that take what is older, and all
 PATIENCE = 0.3  # seconds that the window waits for a book in use, before it says so
 
 
@@ -59,29 +57,13 @@ def hook(window: Window) -> None:
     threading.excepthook = in_thread
 
 
-class Tidier(QObject):
-    """Takes apart what nothing refers to any more, in the window's own thread alone. Another thread that did it would take a closed
-    window's callbacks away while its timers still run, since a window can be deleted only where it was made."""
-
-    def __init__(self, app: QApplication) -> None:
-        super().__init__(app)
-        self._times = 0
-        gc.disable()
-        self.startTimer(TIDY)
-
-    def timerEvent(self, event: QTimerEvent | None) -> None:  # noqa: N802 - the toolkit's name
-        """A little each time, all of it seldom."""
-        self._times += 1
-        gc.collect(2 if self._times % ALL == 0 else 1 if self._times % OLDER == 0 else 0)
-
-
 def make_app() -> QApplication:
     """The Qt application, dressed."""
     if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     running = QApplication.instance()
     app = running if isinstance(running, QApplication) else QApplication(["gatepost"])
-    sys.setswitchinterval(0.0005)  # s: the thread at the machine gives way to the window ten times sooner than usual
+    sys.setswitchinterval(0.0001)  # s: the thread at the machine gives way to the window ten times sooner than usual
     app.setApplicationName("Gatepost")
     app.setAttribute(Qt.ApplicationAttribute.AA_DontUseNativeDialogs)  # file dialogs follow the theme
     app.setDesktopFileName("gatepost")

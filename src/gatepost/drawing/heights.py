@@ -174,7 +174,7 @@ def passes_done(setup: PlannedSetup, stage: str, after: int) -> int:
 
 
 def _top(plan: Plan, setup: PlannedSetup, stage: str, look: Look) -> float:
-    wood = float(setup.start.z[setup.start.wood].max())
+    wood = setup.start.highest
     if stage == "surface":
         return max(wood + 6.0, setup.zero_height + 1.2 * _arrow(setup, stage))
     if stage in BARE:

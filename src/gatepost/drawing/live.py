@@ -14,7 +14,7 @@ from gatepost.core.blank.shape import polygon
 from gatepost.core.plan.planned import PlannedSetup, ProgramFile
 from gatepost.core.plan.result import Plan
 from gatepost.core.run.step import Step
-from gatepost.drawing.bed import Shading, bed
+from gatepost.drawing.bed import Shading, bed, field_after, shown_count
 from gatepost.drawing.paths import letters_in
 from gatepost.drawing.shapes import Array, Drawing, Shape, area, dot, line
 
@@ -112,13 +112,39 @@ def live_path(plan: Plan, setup: PlannedSetup, program: ProgramFile) -> LivePath
     return LivePath(program, points, rapid, owner, tuple(told))
 
 
+class StillBed:
+    """The bed under a program that runs: drawn once, and only the wood's picture in it changed, for as long as plan, stage and what was cut before are the same."""
+
+    def __init__(self) -> None:
+        self._of: tuple[Plan, str, str, int, str] | None = None
+        self._drawing: Drawing | None = None
+        self._at = -1  # which shape is the wood's picture
+
+    def drawing(self, plan: Plan, setup: PlannedSetup, stage: str, before: int, unit: str, shading: Shading) -> Drawing:
+        """As ``bed`` draws it."""
+        shown = shading(field_after(setup, shown_count(setup, stage, before)))
+        same = self._of is not None and self._of[0] is plan and self._of[1:] == (setup.name, stage, before, unit)
+        if self._drawing is None or not same or (shown is None) != (self._at < 0):
+            self._of = (plan, setup.name, stage, before, unit)
+            self._drawing = bed(plan, setup.name, stage, before, unit=unit, shading=lambda field: shown)
+            mine = (i for i, s in enumerate(self._drawing.shapes) if shown is not None and s.pixels is shown)
+            self._at = next(mine, -1)
+            return self._drawing
+        if self._at < 0:
+            return self._drawing
+        shapes = list(self._drawing.shapes)
+        shapes[self._at] = replace(shapes[self._at], pixels=shown)
+        return replace(self._drawing, shapes=tuple(shapes))
+
+
 def machine_bed(
     plan: Plan, setup: PlannedSetup, step: Step, before: int, shading: Shading, path: LivePath | None = None, done: int = 0,
     tip: tuple[float, float] | None = None, unit: str = "mm", pointed: tuple[float, float] | None = None,
+    still: StillBed | None = None,
 ) -> Drawing:  # fmt: skip
-    """pointed: a place on the bed that was pointed at; before: operations that are cut before this step; path, done: of the program that runs, or has ended early, and how many of its moves are done."""
+    """still: keeps what does not change; pointed: a place on the bed that was pointed at; before: operations that are cut before this step; path, done: of the program that runs, or has ended early, and how many of its moves are done."""
     stage = "zero" if step.kind.startswith("zero") or step.kind in ("sensor", "witness", "square") else "run"
-    drawing = bed(plan, setup.name, stage, before, unit=unit, shading=shading)
+    drawing = (still or StillBed()).drawing(plan, setup, stage, before, unit, shading)
     lit = step.key.removeprefix("set-") if step.key.startswith("set-") else ""
     shapes = [_lit(s, lit) for s in drawing.shapes] if lit else list(drawing.shapes)
     if step.bare:

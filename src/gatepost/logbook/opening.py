@@ -86,15 +86,17 @@ def cut_short(path: Path) -> bool:
 
 def engine_of(url: str, patience: float = 5.0) -> Engine:
     """The database. patience: seconds that it waits for one that is in use."""
+    if not url.startswith("sqlite"):
+        wait = {"connect_timeout": max(2, round(patience))} if url.startswith("postgresql") else {}
+        return create_engine(url, pool_pre_ping=True, connect_args=wait)
     engine = create_engine(url)
-    if url.startswith("sqlite"):
 
-        @event.listens_for(engine, "connect")
-        def _careful(connection: Any, _: Any) -> None:
-            cursor = connection.cursor()
-            cursor.execute("PRAGMA journal_mode=WAL")
-            cursor.execute("PRAGMA synchronous=FULL")
-            cursor.execute(f"PRAGMA busy_timeout={round(1000 * patience)}")
-            cursor.close()
+    @event.listens_for(engine, "connect")
+    def _careful(connection: Any, _: Any) -> None:
+        cursor = connection.cursor()
+        cursor.execute("PRAGMA journal_mode=WAL")
+        cursor.execute("PRAGMA synchronous=FULL")
+        cursor.execute(f"PRAGMA busy_timeout={round(1000 * patience)}")
+        cursor.close()
 
     return engine

@@ -16,7 +16,8 @@ class Base(DeclarativeBase):
 
 class Row(Base):
     """One run of one program. kind: simulated or shop; minutes from the plan and by the machine's own clock; metres: that its tool is fed in all; chip:
-    planned, mm a tooth; cuts: of each its name, kind, metres, and minutes planned and real; overrides: of the feed, each with its time and block; marks: what was said while it ran."""
+    planned, mm a tooth; cuts: of each its name, kind, metres, and minutes planned and real; overrides: of the feed, each with its time and block; marks: what was said while it ran; key:
+    its own, by which it is known again when it is taken in from its file."""
 
     __tablename__ = "runs"
 
@@ -41,6 +42,7 @@ class Row(Base):
     remarks: Mapped[str] = mapped_column(Text, default="")
     reason: Mapped[str] = mapped_column(Text, default="")
     owner: Mapped[str] = mapped_column(String(120), default="")
+    key: Mapped[str] = mapped_column(String(32), default="")
     resumes: Mapped[int | None] = mapped_column(default=None)
     after_block: Mapped[int] = mapped_column(default=0)
     wood: Mapped[str] = mapped_column(Text, default="")
@@ -89,6 +91,46 @@ class KeptRow(Base):
     name: Mapped[str] = mapped_column(String(80), primary_key=True)
     data: Mapped[str] = mapped_column(Text)
     changed: Mapped[str] = mapped_column(String(32))
+
+
+class LessonRow(Base):
+    """Something that was learned; see ``core.log.lesson``. declined: JSON."""
+
+    __tablename__ = "lessons"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    words: Mapped[str] = mapped_column(Text)
+    stage: Mapped[str] = mapped_column(String(16))
+    wood: Mapped[str] = mapped_column(String(80), default="")
+    tool: Mapped[str] = mapped_column(String(80), default="")
+    kind: Mapped[str] = mapped_column(String(80), default="")
+    hold: Mapped[str] = mapped_column(String(80), default="")
+    machine: Mapped[str] = mapped_column(String(80), default="")
+    amount: Mapped[str] = mapped_column(String(80), default="")
+    bad: Mapped[float | None] = mapped_column(default=None)
+    good: Mapped[float | None] = mapped_column(default=None)
+    made: Mapped[str] = mapped_column(String(32))
+    run: Mapped[int] = mapped_column(default=0)
+    held: Mapped[int] = mapped_column(default=0)
+    failed: Mapped[int] = mapped_column(default=0)
+    judged: Mapped[str] = mapped_column(String(32), default="")
+    declined: Mapped[str] = mapped_column(Text, default="[]")
+    ended: Mapped[str] = mapped_column(String(32), default="")
+
+
+class ResultRow(Base):
+    """A piece as it was judged; see ``core.log.judged``. told: its points, warnings and lessons, as JSON."""
+
+    __tablename__ = "results"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    at: Mapped[str] = mapped_column(String(32))
+    kind: Mapped[str] = mapped_column(String(16))
+    job: Mapped[str] = mapped_column(String(80))
+    path: Mapped[str] = mapped_column(Text, default="")
+    fingerprint: Mapped[str] = mapped_column(String(64), default="")
+    words: Mapped[str] = mapped_column(Text, default="")
+    told: Mapped[str] = mapped_column(Text, default="{}")
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,8 @@ import json
 import os
 import socket
 import sqlite3
-from collections.abc import Iterator
+import uuid
+from collections.abc import Iterator, Sequence
 from importlib import resources
 from pathlib import Path
 from typing import Any
@@ -16,16 +17,19 @@ from typing import Any
 from alembic import command
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import func, select
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy import func, select, text
+from sqlalchemy.exc import InterfaceError, OperationalError, SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from gatepost.core.errors import OperatorError
+from gatepost.core.job.file import locked
+from gatepost.logbook.learned import Learned
 from gatepost.logbook.notebook import RunFile, left_behind
 from gatepost.logbook.opening import alone, config_of, engine_of, made_first
 from gatepost.logbook.rows import Kept, KeptOffcut, KeptRow, KnownWood, OffcutRow, Row, Run, WoodRow
 
 TOLD = {"zeros": dict, "stops": list, "cuts": list, "overrides": list, "marks": list}  # columns that hold JSON
+ONE_AT_A_TIME = 7_205_759  # of those who bring a server's tables up to date
 STATES = ("running", "done", "stopped", "interrupted", "failed")
 
 
@@ -35,13 +39,25 @@ def shipped_woods() -> list[dict[str, Any]]:
     return list(json.loads(text))
 
 
-def _plain(row: Row) -> Run:
-    values = {name: getattr(row, name) for name in Run.__dataclass_fields__}
-    return Run(**{**values, **{name: _json(values[name], kind) for name, kind in TOLD.items()}})
+NAMES = tuple(Run.__dataclass_fields__)
+COLUMNS = tuple(
+    getattr(Row, name) for name in NAMES
+)  # read without an object of the mapper for each: many rows are read at once
+JSON_AT = tuple((NAMES.index(name), kind) for name, kind in TOLD.items())
+
+
+def _plain(row: Sequence[Any]) -> Run:
+    """A row, of COLUMNS."""
+    values = list(row)
+    for at, kind in JSON_AT:
+        values[at] = _json(values[at], kind)
+    return Run(*values)
 
 
 def _json(text: str, kind: type) -> Any:
     """What a column of JSON holds; nothing of it where it was spoilt."""
+    if text in ("[]", "{}"):
+        return kind()
     try:
         value = json.loads(text)
     except (ValueError, TypeError):
@@ -53,6 +69,15 @@ def _owner() -> str:
     return f"{socket.gethostname()}:{os.getpid()}"
 
 
+def _lost(error: SQLAlchemyError) -> bool:
+    """Whether a server could not be reached, or went away: nothing else of its errors."""
+    cause = getattr(error, "orig", None)
+    if not type(cause).__module__.startswith("psycopg") or not isinstance(error, (OperationalError, InterfaceError)):
+        return False
+    state = getattr(cause, "sqlstate", None)
+    return state is None or state.startswith(("08", "57P"))  # connection exceptions; shut down, starting up
+
+
 def _why(error: SQLAlchemyError) -> str:
     """The first line of what a database says, in words where they are known."""
     words = str(error).splitlines()[0]
@@ -62,6 +87,8 @@ def _why(error: SQLAlchemyError) -> str:
         return "it is damaged. Put it aside, and a new one is begun; runs noted meanwhile are taken in."
     if "readonly" in words or "read-only" in words:
         return "it may not be written here."
+    if _lost(error):
+        return "its server can't be reached. Runs are noted beside it meanwhile, and taken in later."
     return words
 
 
@@ -95,7 +122,11 @@ class Logbook:
                 if path is not None:
                     self.healed = made_first(path)
                 self._engine = engine_of(url, patience)
-                self._migrate()
+                try:
+                    self._migrate()
+                except BaseException:
+                    self._engine.dispose()
+                    raise
         except SQLAlchemyError as error:
             raise OperatorError(f"The logbook can't be opened: {_why(error)}") from None
         except OSError as error:
@@ -118,6 +149,10 @@ class Logbook:
         if now is not None:
             self._keep_copy(now)
         with self._engine.begin() as connection:
+            if self._engine.dialect.name == "postgresql":  # one after another, whoever comes first
+                connection.execute(text("select pg_advisory_xact_lock(:key)"), {"key": ONE_AT_A_TIME})
+                if MigrationContext.configure(connection).get_current_revision() == head:
+                    return
             config.attributes["connection"] = connection
             command.upgrade(config, "head")
 
@@ -129,6 +164,11 @@ class Logbook:
         aside = Path(f"{path}.{revision}.copy")
         with contextlib.closing(sqlite3.connect(path)) as old, contextlib.closing(sqlite3.connect(aside)) as new:
             old.backup(new)
+
+    @property
+    def learned(self) -> Learned:
+        """Lessons, and pieces as they were judged."""
+        return Learned(self._session)
 
     def close(self) -> None:
         """Let go of the database."""
@@ -144,7 +184,7 @@ class Logbook:
 
     def start(self, **values: Any) -> int:
         """A row before a run starts; gives its number."""
-        values = {"owner": _owner(), "zeros": {}, **values}
+        values = {"owner": _owner(), "zeros": {}, "key": uuid.uuid4().hex, **values}
         values = {name: json.dumps(v) if name in TOLD else v for name, v in values.items()}
         with self._session() as session:
             row = Row(**values)
@@ -168,19 +208,21 @@ class Logbook:
             raise ValueError(state)
         self.note(run, state=state, ended=ended, **values)
 
-    def runs(self, job: str | None = None) -> list[Run]:
-        """All rows, newest first."""
+    def runs(self, job: str | None = None, most: int | None = None) -> list[Run]:
+        """All rows, newest first. job: of that alone; most: so many at the most."""
         with self._session() as session:
-            query = select(Row).order_by(Row.id.desc())
+            query = select(*COLUMNS).order_by(Row.id.desc())
             if job is not None:
                 query = query.where(Row.job == job)
-            return [_plain(row) for row in session.scalars(query)]
+            if most is not None:
+                query = query.limit(most)
+            return [_plain(row) for row in session.execute(query)]
 
     def runs_of_tool(self, name: str) -> list[Run]:
         """Shop runs of a tool by its name, whatever its number was, newest first: of what it has done, and of what was said."""
         with self._session() as session:
-            query = select(Row).where(Row.kind == "shop", Row.tool.like("T% %")).order_by(Row.id.desc())
-            return [_plain(row) for row in session.scalars(query) if row.tool.partition(" ")[2] == name]
+            query = select(*COLUMNS).where(Row.kind == "shop", Row.tool.like("T% %")).order_by(Row.id.desc())
+            return [_plain(row) for row in session.execute(query) if row.tool.partition(" ")[2] == name]
 
     # -- the shop ---------------------------------------------------------------------------------------------
 
@@ -257,6 +299,11 @@ class Logbook:
                 raise OperatorError(f"The shop keeps no {kind} called {name}.")
             session.delete(row)
 
+    def count(self) -> int:
+        """How many rows there are."""
+        with self._session() as session:
+            return session.scalar(select(func.count()).select_from(Row)) or 0
+
     def newest(self) -> int:
         """The number of the newest row, or 0."""
         with self._session() as session:
@@ -265,7 +312,7 @@ class Logbook:
     def run(self, number: int) -> Run:
         """One row. Raises OperatorError when there is none."""
         with self._session() as session:
-            row = session.get(Row, number)
+            row = session.execute(select(*COLUMNS).where(Row.id == number)).first()
             if row is None:
                 raise OperatorError(f"The logbook has no run {number}.")
             return _plain(row)
@@ -275,11 +322,19 @@ class Logbook:
 
         What was noted beside the database meanwhile is taken in.
         """
+        if self.folder is None or not self.folder.is_dir():
+            return self._taken_in(ended)
+        with locked(self.folder / "taking in", 30.0):  # else two would take the same files in
+            return self._taken_in(ended)
+
+    def _taken_in(self, ended: str) -> int:
         noted = left_behind(self.folder) if self.folder is not None else []
         noted = [f for f in noted if (f.row is not None or _sound(f.values)) and _fits(f)]
         mine = {f.row: f for f in noted if f.row is not None}
         with self._session() as session:
-            rows = [r for r in session.scalars(select(Row).where(Row.state == "running")) if not _alive(r.owner)]
+            over = {number for number, file in mine.items() if file.state != "running"}
+            running = session.scalars(select(Row).where(Row.state == "running"))
+            rows = [r for r in running if r.id in over or not _alive(r.owner)]
             for row in rows:
                 file = mine.pop(row.id, None)
                 if file is not None and file.state != "running":
@@ -291,7 +346,7 @@ class Logbook:
                 f for f in noted if f.row is None and (f.state != "running" or not _alive(f.values.get("owner", "")))
             ]
             for file in new:
-                row = Row()
+                row = _with_key(session, file.values.get("key")) or Row()
                 _fill(row, file.values)
                 if file.state == "running":
                     late = {"state": "interrupted", "ended": ended, "blocks_done": file.last_done()}
@@ -299,11 +354,17 @@ class Logbook:
                 else:
                     _fill(row, {**file.end, "state": file.state})
                 session.add(row)
-            closed = {r.id for r in session.scalars(select(Row).where(Row.state != "running"))}
+            ours = [f.row for f in noted if f.row is not None]
+            closed = set(session.scalars(select(Row.id).where(Row.state != "running", Row.id.in_(ours))))
         for file in noted:
             if file in new or file.row in closed:
                 file.forget()
         return len(rows) + len(new)
+
+
+def _with_key(session: Session, key: Any) -> Row | None:
+    """The row of a run whose answer never came: it was written all the same."""
+    return session.scalars(select(Row).where(Row.key == key)).first() if isinstance(key, str) and key else None
 
 
 def _fits(file: RunFile) -> bool:

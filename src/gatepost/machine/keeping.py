@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import os
 import socket
+import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from itertools import zip_longest
@@ -212,7 +213,7 @@ class RunRecorder:
         self.marks = knowingly(conductor.journal, program.tool)
         values = {
             **row_of(conductor.plan, setup, step.program, self.kind, self.path),
-            "zeros": zeros, "owner": f"{socket.gethostname()}:{os.getpid()}", **self.more,
+            "zeros": zeros, "owner": f"{socket.gethostname()}:{os.getpid()}", "key": uuid.uuid4().hex, **self.more,
         }  # fmt: skip
         self._begin(values)
         state, reason, done = "failed", "", 0

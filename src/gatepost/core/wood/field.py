@@ -74,6 +74,12 @@ class HeightField:
         """Which cells are wood or were."""
         return np.asarray(self.z > OUTSIDE / 2)
 
+    @cached_property
+    def highest(self) -> float:
+        """Of the wood, mm; NaN where there is none."""
+        top = float(self.z.max()) if self.z.size else float(OUTSIDE)
+        return top if top > float(OUTSIDE) / 2 else math.nan
+
     def moved(self, dx: float, dy: float, dz: float) -> HeightField:
         """The same wood, told in a shifted frame."""
         return HeightField(np.where(self.wood, self.z + np.float32(dz), OUTSIDE), self.x0 + dx, self.y0 + dy, self.cell)

@@ -8,10 +8,11 @@ from gatepost.core.wood.field import Cutter, HeightField, cut
 
 
 class LiveWood:
-    """before: the wood when the program began; moves: all of the program's, in the field's frame; done: how many of them are swept; field: the wood then."""
+    """before: the wood when the program began; moves: all of the program's, in the field's frame; done: how many of them are swept; field: the wood then; of: what it
+    is the wood of, for who asks."""
 
-    def __init__(self, before: HeightField, moves: Moves, cutter: Cutter) -> None:
-        self.before, self.field, self.done = before, before, 0
+    def __init__(self, before: HeightField, moves: Moves, cutter: Cutter, of: object = None) -> None:
+        self.before, self.field, self.done, self.of = before, before, 0, of
         self._moves, self._cutter = moves, cutter
 
     def to(self, done: int) -> HeightField:

@@ -38,9 +38,9 @@ class RunActions:
         """Leave it as it lies: the log keeps it, and it is asked about again."""
         self._desk.stage_wanted.emit("log")
 
-    def rows(self) -> list[Any]:
-        """All rows of the logbook; a logbook that can't be read is told, not hidden."""
-        found: list[Any] = self._desk.from_book(lambda book: list(book.runs()), [])
+    def rows(self, job: str | None = None, most: int | None = None) -> list[Any]:
+        """All rows of the logbook, those of a job, or so many of the newest; a logbook that can't be read is told, not hidden."""
+        found: list[Any] = self._desk.from_book(lambda book: list(book.runs(job, most)), [])
         return found
 
     def unfinished(self) -> Any:
@@ -52,8 +52,8 @@ class RunActions:
         if plan is None or document is None or self._operator.busy:
             return None
         fresh = max((e.at for e in document.journal.entries if e.kind == "fresh board"), default="")
-        for run in self.rows():
-            if run.job != plan.job.name or run.started < fresh or not program_of(run, plan):
+        for run in self.rows(plan.job.name):
+            if run.started < fresh or not program_of(run, plan):
                 continue
             return run if run.state in EARLY else None
         return None
@@ -140,7 +140,7 @@ class RunActions:
         elif plan.stops:
             self._desk.messages.warn(f"Not run: {spell(plan.stops[0].message, plan.job.unit)}")
         else:
-            self._desk.question("resume", plan.job, self.rows(), number, bed)
+            self._desk.question("resume", plan.job, self.rows(plan.job.name), number, bed)
             self._desk.messages.say("Working out where it resumes…")
 
     def told(self, answer: Any) -> None:

@@ -4,10 +4,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from gatepost.core.findings import Report
+    from gatepost.core.log.lesson import Lesson
     from gatepost.core.plan.advice import Advice
     from gatepost.core.plan.result import Plan
 
@@ -17,7 +19,7 @@ class Showing:
     """plan: the last that came, coarse or whole; wish: a setup to be shown once it is planned; chosen: the one that was chosen
     last, whatever a stage shows meanwhile; after: operations or passes done, -1 as the stage wants it; line_y, slant: where the
     heights are looked at; tip: the tool's, bed mm, while it moves; advice: what is offered for
-    its findings, once that is known."""
+    its findings, once that is known; lessons: of the shop."""
 
     plan: Plan | None = None
     stage: str = "blank"
@@ -29,6 +31,7 @@ class Showing:
     slant: tuple[float, float, float, float] | None = None
     tip: tuple[float, float, float] | None = None
     advice: Advice | None = None
+    lessons: tuple[Lesson, ...] = ()
 
     def as_the_stage_wants(self) -> None:
         """Nothing of how the last stage was looked at."""
@@ -40,7 +43,12 @@ class Showing:
             return None
         report = self.plan.report(stage, self.setup)
         fits = self.advice is not None and self.advice.job == self.plan.job
-        return self.advice.put(report) if self.advice is not None and fits else report
+        report = self.advice.put(report) if self.advice is not None and fits else report
+        if not self.lessons or self.plan.coarse:
+            return report
+        from gatepost.core.plan.recalled import recalled, with_lessons
+
+        return with_lessons(report, recalled(self.plan, self.lessons), self.setup, date.today())
 
     def next_sentence(self) -> str:
         """The next step in words: the fix that is offered first, where there is one."""

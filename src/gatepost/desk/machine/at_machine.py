@@ -7,7 +7,8 @@ from PyQt6.QtCore import pyqtSignal
 
 from gatepost.core.run.step import Step
 from gatepost.core.units import LengthError, parse_length
-from gatepost.desk.machine.step_view import BUSY, StepView
+from gatepost.desk.machine.step_view import StepView
+from gatepost.desk.machine.words import BUSY
 
 SAME_PLACE = 8.0  # mm
 

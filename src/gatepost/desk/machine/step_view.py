@@ -14,7 +14,7 @@ from gatepost.core.units import spell
 from gatepost.desk.machine.machine_keys import MachineKeys
 from gatepost.desk.machine.machine_layout import CAPITAL, FIGURE_TALL, PAIR
 from gatepost.desk.machine.places_row import AT
-from gatepost.desk.machine.words import VERBS, EndedRun, in_short, until_it_cuts
+from gatepost.desk.machine.words import BUSY, VERBS, EndedRun, in_short, until_it_cuts
 from gatepost.desk.theme.style import font
 from gatepost.desk.view.figures import show_value
 from gatepost.drawing.shapes import Drawing
@@ -32,7 +32,6 @@ STANDS_STILL = {
 POINT = "Click on the wood to take it up further back."
 POINTED = "It is taken up where the ring is, or before. Click there again: where it ended."
 NO_JOG = ("run", "take")  # steps at which nobody brings the tip anywhere by hand
-BUSY = ("busy", "paused", "lifted")  # states in which something goes on
 
 
 class StepView(MachineKeys):
@@ -318,8 +317,10 @@ class StepView(MachineKeys):
         """Minutes left before anything else; what is being cut; and what comes after."""
         self.progress, self._told = (done, of), (left, words, after)
         self._show_left(left, words, after)
+        self.bar.setUpdatesEnabled(False)  # else it paints at once, and with it all that waits to be painted
         self.bar.setMaximum(max(of, 1))
         self.bar.setValue(done)
+        self.bar.setUpdatesEnabled(True)
         self.bar.setAccessibleName("How much of the program is done")
         self.bar.setVisible(self.state in BUSY)
 

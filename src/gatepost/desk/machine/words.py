@@ -10,6 +10,7 @@ from typing import Any
 from gatepost.core.run.screens import left
 from gatepost.core.run.step import Step
 
+BUSY = ("busy", "paused", "lifted")  # states in which something goes on
 VERBS = {  # what is done, by the kind of a step
     "home": "Home",
     "warm": "Warm up",

@@ -8,11 +8,15 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QElapsedTimer, QObject, QTimer, pyqtSignal
+from PyQt6.QtWidgets import QApplication
 
 from gatepost.core.blank.shape import polygon
 from gatepost.core.run.standing import done_all
 from gatepost.core.units import spell
+from gatepost.desk.machine.words import BUSY
+from gatepost.desk.tidier import Tidier
 from gatepost.desk.window.live_wood import LiveWoodPicture
+from gatepost.drawing.live import StillBed
 
 if TYPE_CHECKING:
     from gatepost.core.plan.planned import PlannedSetup
@@ -47,6 +51,10 @@ class MachineFollower(QObject):
         self._path: LivePath | None = None
         self._moves = 0  # of its path that are done
         self._wood, self._waits = LiveWoodPicture(self), False
+        self._still = StillBed()
+        self._room: tuple[PlannedSetup, tuple[float, float, float, float]] | None = (
+            None  # of the setup that was drawn last
+        )
         self._wood.made.connect(self._swept)
         view.turned_to.connect(self.draw)
         view.pointed_at.connect(self._pointed_at)
@@ -70,14 +78,18 @@ class MachineFollower(QObject):
 
     def draw(self) -> None:
         """Bed and heights at the machine follow its step."""
-        from gatepost.drawing.live import machine_bed
-
         self._drawn.start()
         now, plan = self._view.current(), self._plan
-        if plan is None:
-            return
-        if now is None:
+        if plan is not None and now is None:
             self._barred(plan)
+        self._draw_bed()
+        self._draw_heights()
+
+    def _draw_bed(self) -> None:
+        from gatepost.drawing.live import machine_bed
+
+        now, plan = self._view.current(), self._plan
+        if plan is None or now is None:
             return
         setup, step = now
         before = self._cut_before(setup, step)
@@ -87,10 +99,14 @@ class MachineFollower(QObject):
         moves = ended.moves if ended is not None and tip is None else self._moves
         self._sweep(setup, step, path, before, moves)
         shown = machine_bed(
-            plan, setup, step, before, self._picture_of, path, moves, tip[:2] if tip and path else None, plan.job.unit, self._view.pointed or (tip[:2] if tip and self._view.jog.armed else None)
+            plan, setup, step, before, self._picture_of, path, moves, tip[:2] if tip and path else None, plan.job.unit, self._view.pointed or (tip[:2] if tip and self._view.jog.armed else None), self._still,
         )  # fmt: skip
         self._view.show_bed(shown)
-        self._view.show_heights(self._heights(plan, setup, step, before))
+
+    def _draw_heights(self) -> None:
+        now, plan = self._view.current(), self._plan
+        if plan is not None and now is not None:
+            self._view.show_heights(self._heights(plan, *now, self._cut_before(*now)))
 
     def _sweep(self, setup: PlannedSetup, step: Step, path: LivePath | None, before: int, moves: int) -> None:
         """The wood as it is now, where a program runs or has ended early."""
@@ -114,9 +130,16 @@ class MachineFollower(QObject):
             )
 
     def _show_swept(self) -> None:
+        """The bed, and the heights when the window has answered what came meanwhile."""
         self._waits = False
         if self._here():
-            self.draw()
+            self._drawn.start()
+            self._draw_bed()
+            QTimer.singleShot(0, self._show_heights)
+
+    def _show_heights(self) -> None:
+        if self._here():
+            self._draw_heights()
 
     def _picture_of(self, field: Any) -> Any:
         """The wood's picture: as it is swept, where a program runs."""
@@ -172,10 +195,11 @@ class MachineFollower(QObject):
             drawing, shapes=shapes, extents=(x0, drawing.extents[1], x1, drawing.extents[3]), title="Heights through the tip, true scale", subtitle="", rulers=False,
         )  # fmt: skip
 
-    @staticmethod
-    def _near(setup: PlannedSetup) -> tuple[float, float, float, float]:
-        x0, y0, x1, y1 = setup.placed.to_bed.area(polygon(setup.blank)).bounds
-        return x0 - 30.0, y0, x1 + 30.0, y1
+    def _near(self, setup: PlannedSetup) -> tuple[float, float, float, float]:
+        if self._room is None or self._room[0] is not setup:
+            x0, y0, x1, y1 = setup.placed.to_bed.area(polygon(setup.blank)).bounds
+            self._room = setup, (x0 - 30.0, y0, x1 + 30.0, y1)
+        return self._room[1]
 
     @property
     def _plan(self) -> Plan | None:
@@ -195,6 +219,10 @@ class MachineFollower(QObject):
     def link_state(self, state: str, words: str) -> None:
         """The link's state changed."""
         self._view.show_state(state, words)
+        app = QApplication.instance()
+        tidier = app.findChild(Tidier) if app is not None else None
+        if tidier is not None:
+            tidier.machine_moves(state in BUSY)
         if state in ("ready", "no link", "lost"):
             self._showing.tip = None
 

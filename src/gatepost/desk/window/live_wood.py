@@ -22,8 +22,8 @@ class LiveWoodPicture(QObject):
         super().__init__(parent)
         self.field: HeightField | None = None
         self.pixels: Any = None
-        self._of = ""  # the program that is followed, by its fingerprint
-        self._live: Any = None
+        self._asked: Any = None  # what is followed: the setup, its program, the wood before it
+        self._live: Any = None  # the wood that is swept, in the thread alone
         self._wanted = -1  # moves done, the newest that was told
         self._lock = threading.Lock()
         self._busy = False
@@ -31,9 +31,9 @@ class LiveWoodPicture(QObject):
     def follow(self, setup: PlannedSetup, program: ProgramFile, before: HeightField, done: int) -> None:
         """So many moves of a program are done: sweep them. Nothing is waited for; of several tellings the newest counts."""
         with self._lock:
-            if program.fingerprint != self._of or self._live is None or self._live.before is not before:
-                self._of, self.field, self.pixels = program.fingerprint, None, None
-                self._live = _wood_of(setup, program, before)
+            asked = self._asked
+            if asked is None or program.fingerprint != asked[1].fingerprint or asked[2] is not before:
+                self._asked, self.field, self.pixels, self._wanted = (setup, program, before), None, None, -1
             if done == self._wanted and self.pixels is not None:
                 return
             self._wanted = done
@@ -45,23 +45,27 @@ class LiveWoodPicture(QObject):
     def drop(self) -> None:
         """Nothing runs any more."""
         with self._lock:
-            self._of, self._live, self.field, self.pixels, self._wanted = "", None, None, None, -1
+            self._asked, self.field, self.pixels, self._wanted = None, None, None, -1
+            if not self._busy:
+                self._live = None
 
     def _work(self) -> None:
         from gatepost.drawing.shade import shaded_once
 
         while True:
             with self._lock:
-                live, done, of = self._live, self._wanted, self._of
-                if live is None:
-                    self._busy = False
+                asked, done = self._asked, self._wanted
+                if asked is None:
+                    self._live, self._busy = None, False
                     return
-            field = live.to(done)
+            if self._live is None or self._live.of is not asked:
+                self._live = _wood_of(asked)
+            field = self._live.to(done)
             pixels = shaded_once(field)
             with self._lock:
-                if of == self._of:
+                if asked is self._asked:
                     self.field, self.pixels = field, pixels
-                again = self._live is not None and (self._wanted != done or self._live is not live)
+                again = self._asked is not None and (self._wanted != done or self._asked is not asked)
                 self._busy = again
             try:
                 self.made.emit()
@@ -71,8 +75,10 @@ class LiveWoodPicture(QObject):
                 return
 
 
-def _wood_of(setup: PlannedSetup, program: ProgramFile, before: HeightField) -> Any:
+def _wood_of(asked: tuple[PlannedSetup, ProgramFile, HeightField]) -> Any:
     from gatepost.core.wood.field import cutter_of
     from gatepost.core.wood.live import LiveWood
 
-    return LiveWood(before, setup.placed.to_work.inverse().moves(program.moves), cutter_of(program.tool))
+    setup, program, before = asked
+    moves = setup.placed.to_work.inverse().moves(program.moves)
+    return LiveWood(before, moves, cutter_of(program.tool), asked)

@@ -7,26 +7,28 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QIcon
+from PyQt6.QtCore import QSize, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QHBoxLayout,
     QHeaderView,
     QLineEdit,
     QPushButton,
-    QTableWidget,
-    QTableWidgetItem,
+    QTableView,
     QVBoxLayout,
     QWidget,
 )
 
 from gatepost.core.findings import Figure, Finding, Level, Report
+from gatepost.core.log.filtering import KnownRow, choices, chosen, known, side_by_side, totals
 from gatepost.desk.theme.words import Label
+from gatepost.desk.window.log_filter import LogFilter
+from gatepost.desk.window.log_table import LogTable
 from gatepost.logbook.notebook import EARLY
 
 PICTURE = QSize(76, 44)
-COLUMNS = ("No", "Started", "Job", "Program", "State", "Kind", "Planned", "Real")
+MOST_COMPARED = 4
+WIDTHS = {0: 50, 1: 130, 3: 76, 4: 120, 5: 90, 6: 84, 7: 84, 8: 84}  # px of columns
 
 
 def report_of(run: Any) -> Report:
@@ -60,95 +62,184 @@ def report_of(run: Any) -> Report:
     return Report("log", "", f"run {run.id}: {run.program}", tuple(figures), tuple(said))
 
 
+def comparison(runs: list[Any]) -> Report:
+    """Some runs beside each other, what differs first."""
+    told = sorted(side_by_side(runs), key=lambda row: not row[2])
+    head = ("", *(f"run {run.id}" for run in runs))
+    rows = tuple((f"{'≠ ' if differs else ''}{name}", *values) for name, values, differs in told)
+    kinds = {"shop" if run.kind == "shop" else "simulated" for run in runs}
+    said = (
+        (Finding("log.mixed", Level.NOTE, "log", "One of them ran in the shop and one was simulated: their minutes are not of one kind."),)
+        if len(kinds) > 1
+        else ()
+    )  # fmt: skip
+    return Report(
+        "log", "", f"{len(runs)} runs beside each other", (), said, tables=(("≠ marks what differs", (head, *rows)),)
+    )
+
+
 class LogPage(QWidget):
-    """The table and a line for a remark."""
+    """What is wanted of it, the table, a line for a remark, and what can be done with a row."""
 
     chosen = pyqtSignal(object)
+    compared = pyqtSignal(object)  # the runs, a list
     resumed = pyqtSignal(int)  # the run to go on with
     remarked = pyqtSignal(int, str)
+    act_wanted = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
-        self.rows: list[Any] = []
-        self.picture: Callable[[Any], Path | None] = lambda run: None  # of a run's sign, where one is kept
+        self.known: list[KnownRow] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 10, 16, 10)
         self.empty = Label("No run yet. Each run gets a row here before it starts.")
         self.empty.setObjectName("muted")
         column.addWidget(self.empty)
-        self.table = QTableWidget(0, len(COLUMNS))
-        self.table.setHorizontalHeaderLabels(COLUMNS)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.filter = LogFilter()
+        self.filter.changed.connect(self.look)
+        column.addWidget(self.filter)
+        self.table = QTableView()
+        self.model = LogTable(self)
+        self.table.setModel(self.model)
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.table.setAccessibleName("Runs")
         self.table.setIconSize(PICTURE)
         self.table.setTabKeyNavigation(False)
         vertical, horizontal = self.table.verticalHeader(), self.table.horizontalHeader()
         if vertical is not None and horizontal is not None:
             vertical.hide()
+            vertical.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
             vertical.setDefaultSectionSize(PICTURE.height() + 8)
-            horizontal.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+            horizontal.setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
             horizontal.setSectionResizeMode(2, QHeaderView.ResizeMode.Stretch)
-        self.table.itemSelectionChanged.connect(self._choose)
+            for c, wide in WIDTHS.items():
+                horizontal.resizeSection(c, wide)
+        selection = self.table.selectionModel()
+        if selection is not None:
+            selection.selectionChanged.connect(self._choose)
         column.addWidget(self.table, 1)
         row = QHBoxLayout()
         self.remark = QLineEdit()
         self.remark.setPlaceholderText("What to do otherwise next time")
         self.remark.setAccessibleName("Remark")
-        keep = QPushButton("Keep remark")
-        keep.clicked.connect(self._keep)
         self.remark.returnPressed.connect(self._keep)
         row.addWidget(self.remark, 1)
-        row.addWidget(keep)
-        self.go_on = QPushButton("Resume this run…")
-        self.go_on.setToolTip("Resumes a run of this job that ended early, after the last block that was done.")
-        self.go_on.clicked.connect(self._resume)
-        self.go_on.setEnabled(False)
-        row.addWidget(self.go_on)
+        self.keep = self._button(row, "Keep remark", "Keeps these words with the chosen run.", self._keep)
+        self.lesson = self._button(
+            row, "Make a lesson…", "What to do otherwise, for the jobs that it is true of.", "lesson"
+        )
+        self.go_on = self._button(
+            row, "Resume this run…", "Resumes a run of this job that ended early, after the last block that was done.", self._resume
+        )  # fmt: skip
         column.addLayout(row)
+        below = QHBoxLayout()
+        self.acts = {
+            name: self._button(below, words, tip, name)
+            for name, words, tip in (
+                ("diary", "Diary of this job…", "All that happened to the open job, in its order."),
+                ("judge", "Judge the piece…", "How it came out, by the points that were promised."),
+                ("lessons", "Lessons…", "All that was learned: where it comes back, and whether it held."),
+                (
+                    "due",
+                    "What is due…",
+                    "Skimming, tram, collets, square, plates: by hours and by dates; handing over.",
+                ),
+                ("export_log", "Write these rows…", "The rows shown, as CSV or JSON."),
+            )
+        }
+        below.addStretch(1)
+        column.addLayout(below)
+        self.show_runs([])
+
+    def _button(self, row: QHBoxLayout, words: str, tip: str, act: str | Callable[[], None]) -> QPushButton:
+        button = QPushButton(words)
+        button.setToolTip(tip)
+        button.clicked.connect(lambda _: self.act_wanted.emit(act) if isinstance(act, str) else act())
+        row.addWidget(button)
+        return button
+
+    @property
+    def picture(self) -> Callable[[Any], Path | None]:
+        """Of a run's sign, where one is kept."""
+        return self.model.picture
+
+    @picture.setter
+    def picture(self, of: Callable[[Any], Path | None]) -> None:
+        self.model.picture = of
+
+    @property
+    def rows(self) -> list[Any]:
+        """The rows shown."""
+        return self.model.rows
 
     def show_runs(self, rows: list[Any]) -> None:
-        """Show rows, newest first."""
-        self.rows = rows
+        """Show rows, newest first, those that are wanted."""
+        self.show_known([known(run) for run in rows])
+
+    def show_known(self, rows: list[KnownRow]) -> None:
+        """The same, where they were looked through already."""
+        self.known = rows
+        self.filter.show_choices(choices(self.known))
         self.empty.setVisible(not rows)
-        self.table.setRowCount(len(rows))
-        for r, run in enumerate(rows):
-            real = "" if run.real_minutes is None else f"{run.real_minutes:.1f} min"
-            values = (
-                str(run.id),
-                run.started[:16].replace("T", " "),
-                run.job,
-                run.program,
-                run.state,
-                run.kind,
-                f"{run.planned_minutes:.1f} min",
-                real,
-            )
-            for c, value in enumerate(values):
-                item = QTableWidgetItem(value)
-                if c == 2:
-                    shown = self.picture(run)
-                    if shown is not None and shown.exists():
-                        item.setIcon(QIcon(str(shown)))
-                if c in (0, 6, 7):
-                    item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-                self.table.setItem(r, c, item)
+        self.filter.setVisible(bool(rows))
+        self.look()
+
+    def look(self) -> None:
+        """Show those that are wanted of all."""
+        was = self.current()
+        wanted = self.filter.wanted()
+        rows = chosen(self.known, wanted)
+        self.model.show(rows)
+        self.filter.told.setText(self._told(rows))
         if rows:
-            self.table.selectRow(0)
-            self._choose()
+            index = next((i for i, r in enumerate(rows) if was is not None and r.id == was.id), 0)
+            self.table.selectRow(index)
+        self._choose()
+
+    def _told(self, rows: list[Any]) -> str:
+        """How many, and minutes; shop and simulated apart."""
+        wrong = self.filter.wrong()
+        if wrong:
+            return f"“{wrong[0]}” is not a date: type it as 2026-03-02."
+        parts = [f"{len(rows)} of {len(self.known)} runs"]
+        for kind, (count, planned, real) in sorted(totals(rows).items()):
+            ratio = f", real × {real / planned:.2f}" if planned > 0.0 and real > 0.0 else ""
+            parts.append(f"{count} {'in the shop' if kind == 'shop' else 'simulated'}{ratio}")
+        return " · ".join(parts)
+
+    def select(self, number: int) -> None:
+        """Choose the row of a run; all are shown again where it is not among them."""
+        index = next((i for i, r in enumerate(self.rows) if r.id == number), None)
+        if index is None and any(k.run.id == number for k in self.known):
+            self.filter.show_all()
+            index = next((i for i, r in enumerate(self.rows) if r.id == number), None)
+        if index is not None:
+            self.table.selectRow(index)
+            self.table.scrollTo(self.model.index(index, 0))
 
     def current(self) -> Any:
-        """The chosen run, or nothing."""
-        row = self.table.currentRow()
-        return self.rows[row] if 0 <= row < len(self.rows) else None
+        """The chosen run, the first of several, or nothing."""
+        picked = self.picked()
+        return picked[0] if picked else None
+
+    def picked(self) -> list[Any]:
+        """The chosen runs, as they stand in the table."""
+        selection = self.table.selectionModel()
+        rows = sorted(index.row() for index in selection.selectedRows()) if selection is not None else []
+        return [self.rows[r] for r in rows if r < len(self.rows)]
 
     def _choose(self) -> None:
-        run = self.current()
-        if run is not None:
-            self.remark.setText(run.remarks)
-            self.go_on.setEnabled(run.state in EARLY)
-            self.chosen.emit(run)
+        picked = self.picked()
+        one = picked[0] if len(picked) == 1 else None
+        for button in (self.keep, self.lesson, self.remark):
+            button.setEnabled(one is not None)
+        self.go_on.setEnabled(one is not None and one.state in EARLY)
+        self.remark.setText(one.remarks if one is not None else "")
+        if one is not None:
+            self.chosen.emit(one)
+        elif picked:
+            self.compared.emit(picked[:MOST_COMPARED])
 
     def _resume(self) -> None:
         run = self.current()

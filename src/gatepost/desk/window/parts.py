@@ -10,6 +10,7 @@ from gatepost.desk.actions.again import AgainActions
 from gatepost.desk.actions.finish import FinishActions
 from gatepost.desk.actions.jogging import JogActions
 from gatepost.desk.actions.link import LinkActions
+from gatepost.desk.actions.logging import LogActions
 from gatepost.desk.actions.runs import RunActions
 from gatepost.desk.actions.setups import SetupActions
 from gatepost.desk.actions.steps import StepActions
@@ -49,6 +50,7 @@ class Parts:
     jogging: JogActions
     again: AgainActions
     finishing: FinishActions
+    logging: LogActions
 
 
 def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_log: Act) -> Parts:
@@ -60,15 +62,29 @@ def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_lo
     runs = RunActions(context, operator, machine, show_log)
     steps = StepActions(context, operator, machine, first_fix)
     _asked_at_the_machine(context, machine, operator, steps, runs)
-    return Parts(
+    parts = Parts(
         operator, desk, machine, drawings, follower,
         PlanPresenter(context, desk, drawings, follower, runs.rows, here), BedHands(context, desk, drawings),
         Measuring(context, desk),
         SetupActions(context), steps, LinkActions(context, operator), runs,
         ProbingActions(context, operator), LedgerActions(context),
         ZeroActions(context, lambda: operator.state not in ("no link", "lost")),
-        JogActions(context, operator, machine), AgainActions(context, machine), FinishActions(context),
+        JogActions(context, operator, machine), AgainActions(context, machine), FinishActions(context), LogActions(context, runs),
     )  # fmt: skip
+    _logged(context, parts)
+    return parts
+
+
+def _logged(context: DeskContext, parts: Parts) -> None:
+    """The log's keys, and what comes of them."""
+    log, logging, presenter = parts.desk.log, parts.logging, parts.presenter
+    log.chosen.connect(presenter.show_run)
+    log.compared.connect(presenter.show_runs)
+    log.remarked.connect(parts.runs.remark)
+    log.resumed.connect(parts.runs.resume)
+    log.act_wanted.connect(context.act)
+    presenter.begun.connect(logging.remember)
+    logging.chosen, logging.shown, logging.changed = log.current, lambda: log.rows, presenter.entered
 
 
 def _asked_at_the_machine(

@@ -7,14 +7,15 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject, QTimer
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from gatepost.core.findings import Gate
+from gatepost.core.findings import Gate, Report
 from gatepost.core.job.turning import lies
 from gatepost.core.units import show_length, spell
 from gatepost.desk.context.stages import NAMES, STAGES
 from gatepost.desk.pages.table import entries
-from gatepost.desk.window.log_page import report_of
+from gatepost.desk.window.log_page import comparison, report_of
+from gatepost.desk.window.log_reader import AT_ONCE, LogReader
 from gatepost.desk.window.setup_switch import Shown
 
 if TYPE_CHECKING:
@@ -33,16 +34,21 @@ SOON = 12  # ms
 
 
 class PlanPresenter(QObject):
-    """What is on the desk now. rows: reads the logbook; at_machine: whether the view at the machine is looked at."""
+    """What is on the desk now. rows: reads the logbook; at_machine: whether the view at the machine is looked at. begun: the first plan
+    of a job is shown."""
+
+    begun = pyqtSignal()
 
     def __init__(
         self, desk: DeskContext, view: DeskView, drawings: Drawings, follower: MachineFollower,
-        rows: Callable[[], list[Any]], at_machine: Callable[[], bool],
+        rows: Callable[[str | None, int | None], list[Any]], at_machine: Callable[[], bool],
     ) -> None:  # fmt: skip
         super().__init__(desk)
         self._desk, self._view, self._drawings, self._follower = desk, view, drawings, follower
         self._rows, self._at_machine = rows, at_machine
         self._showing = desk.showing
+        self.reader = LogReader(self, desk.book)
+        self.reader.read.connect(view.log.show_known)
         self.asked: tuple[str, str, str] | None = None  # what is asked on the bed, in the place of the next step
 
     @property
@@ -83,6 +89,8 @@ class PlanPresenter(QObject):
             next_setup = plan.next.setup
             showing.setup = next_setup if next_setup and plan.setup(next_setup) else plan.setups[-1].name
         self.show()
+        if first:
+            self.begun.emit()
 
     def go(self, stage: str) -> None:
         """Open a stage."""
@@ -215,7 +223,7 @@ class PlanPresenter(QObject):
             mine = plan.report(stage, self._showing.setup) if stage in ("hold", "zero") else worst
             shown = worst if worst.gate in (Gate.SHUT, Gate.AJAR) else mine
             gates[stage] = (shown.gate, spell(shown.fact, unit))
-        count = len(self._view.log.rows)
+        count = len(self._view.log.known)
         gates["log"] = (Gate.OPEN, "1 run" if count == 1 else f"{count} runs") if count else (Gate.WAITING, "")
         self._view.fence.show_gates(gates)
 
@@ -239,18 +247,29 @@ class PlanPresenter(QObject):
     # -- log ------------------------------------------------------------------------------------------------------
 
     def show_log(self, number: int | None = None) -> None:
-        """Read the logbook again."""
+        """Read the logbook again: its newest rows at once, a long one's others when they are read."""
         log = self._view.log
-        log.show_runs(self._rows())
+        rows = self._rows(None, AT_ONCE)
+        self.reader.drop()
+        if len(rows) < AT_ONCE:
+            log.show_runs(rows)
+        else:
+            if len(log.known) < AT_ONCE:
+                log.show_runs(rows)
+            self.reader.rest()
         if number is not None:
-            index = next((i for i, r in enumerate(log.rows) if r.id == number), 0)
-            log.table.selectRow(index)
-        if not log.rows:
+            log.select(number)
+        if not log.known:
             self._view.slate.show_stage("Log", None, (), self._showing.plan, "mm", self._desk.theme)
 
     def show_run(self, run: Any) -> None:
         """One run on the slate."""
+        self._told_of_runs(report_of(run))
+
+    def show_runs(self, runs: list[Any]) -> None:
+        """Some runs beside each other on it."""
+        self._told_of_runs(comparison(runs))
+
+    def _told_of_runs(self, report: Report) -> None:
         if self._showing.stage == "log" and self._desk.document is not None:
-            self._view.slate.show_stage(
-                "Log", report_of(run), (), self._showing.plan, self._desk.unit, self._desk.theme
-            )
+            self._view.slate.show_stage("Log", report, (), self._showing.plan, self._desk.unit, self._desk.theme)

@@ -172,9 +172,6 @@ class Window(QMainWindow):
         desk.slate.command_wanted.connect(self.run)
         desk.slate.told.connect(self.messages.say)
         desk.log.picture = self.jobs.picture_of_run
-        desk.log.chosen.connect(presenter.show_run)
-        desk.log.remarked.connect(parts.runs.remark)
-        desk.log.resumed.connect(parts.runs.resume)
         desk.link.simulated_wanted.connect(link.simulated)
         desk.link.practice_wanted.connect(lambda: self.act("practice"))
         desk.link.address_wanted.connect(link.ask_address)
@@ -205,6 +202,7 @@ class Window(QMainWindow):
             parts.measuring,
             parts.again,
             parts.finishing,
+            parts.logging,
         ):
             self.context.acts.update(part.acts())
 
