@@ -6,7 +6,10 @@ import io
 import json
 from datetime import date, timedelta
 
+import cv2
+import numpy as np
 import pytest
+import shapely
 from PyQt6.QtCore import QItemSelectionModel
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -251,3 +254,52 @@ def test_what_is_due_is_done_changed_put_away_and_handed_over(qtbot, quay_open, 
     signing.keep()
     assert "Signed by Wyn" in said[-1]
     assert len(w.context.kept_by_shop("handover")) == 1
+
+
+def test_a_photo_of_the_piece_is_laid_over_its_plan_and_kept_with_how_it_came_out(qtbot, quay_open, tmp_path, said):
+    from shapely import affinity
+
+    from gatepost.core.plan.photo_over import face_of
+    from tests.core.photos import Camera, fill
+
+    w = quay_open
+    setup = w.presenter.plan.carving.name
+    face = face_of(w.presenter.plan, setup)
+    wide, tall = face.size
+    camera = Camera((wide / 2 + 30, tall / 2 - 20, 700.0), (wide / 2, tall / 2), 4.0, focal=1500.0, size=(1200, 800))
+    seen = lambda ring: camera.see(np.column_stack([np.asarray(ring)[:, :2], np.zeros(len(ring))]))  # noqa: E731
+    corners = seen([(0, 0), (wide, 0), (wide, tall), (0, tall)])
+    board, cut = (np.zeros((4 * 800, 4 * 1200), np.uint8) for _ in range(2))
+    fill(board, corners)
+    for _, shape in face.shapes:
+        for part in shapely.get_parts(affinity.translate(shape, 3.0, -1.6)):
+            fill(cut, seen(part.exterior.coords))
+            for ring in part.interiors:
+                hole = np.zeros_like(cut)
+                fill(hole, seen(ring.coords))
+                cut[hole > 0] = 0
+    image = np.full((4 * 800, 4 * 1200, 3), 130, np.uint8)
+    image[board > 0], image[cut > 0] = (120, 170, 205), (60, 60, 70)
+    cv2.imwrite(str(tmp_path / "piece.png"), cv2.resize(image, (1200, 800), interpolation=cv2.INTER_AREA))
+    photos = w.build().photos
+    photos.read(w.presenter.plan, tmp_path / "piece.png")
+    qtbot.waitUntil(lambda: photos.dialog is not None, timeout=20_000)
+    dialog = photos.dialog
+    assert not dialog.over.isEnabled()
+    dialog.across.setText("wide")
+    for corner in corners:
+        dialog.view.add(tuple(corner))
+        dialog.view.changed.emit()
+    push(dialog.over)
+    assert dialog.found is None and dialog.told.text()  # what is no length is told
+    dialog.across.setText(f"{wide:.2f} mm")
+    push(dialog.over)
+    qtbot.waitUntil(lambda: dialog.found is not None, timeout=60_000)
+    found = dialog.found
+    assert np.hypot(found.right - 3.0, found.behind + 1.6) <= found.doubt and len(dialog.view.drawn) == len(found.seen)
+    assert "to the right" in dialog.told.text() and "±" in dialog.told.text()
+    push(dialog.keep)
+    log = book()
+    (kept,) = log.learned.results(w.document.job.name)
+    log.close()
+    assert kept.points[0].found == pytest.approx(found.off) and kept.kind == "simulated" and "±" in said[-1]

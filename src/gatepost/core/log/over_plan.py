@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from numpy.typing import NDArray
+from shapely import affinity
 
 from gatepost.core.blank.photo import HOLDS, mapped, to_plane
 from gatepost.core.errors import OperatorError
@@ -210,16 +211,24 @@ def _each(
         if (high - low).min() < 12:
             continue
         box = (slice(low[1], high[1]), slice(low[0], high[0]))
-        mine = cv2.GaussianBlur(_drawn([shape], picture.shape, cell), (0, 0), 0.8)
-        others = cv2.GaussianBlur(_drawn([s for n, s in shapes if s is not shape], picture.shape, cell), (0, 0), 0.8)[
-            box
+        size = (int(high[1] - low[1]), int(high[0] - low[0]))
+        here = [
+            (one is shape, affinity.translate(one, *(-low * cell)))
+            for _, one in shapes
+            if one is shape or one.distance(shape) < 2.0 * room
         ]
+        mine, others = (
+            np.asarray(
+                cv2.GaussianBlur(_drawn([one for own, one in here if own is ours], size, cell), (0, 0), 0.8), np.float32
+            )
+            for ours in (True, False)
+        )
         inner = np.asarray(others < 0.02, np.uint8) * np.uint8(255)
         start = np.array([[1.0, 0.0, 0.0], [0.0, 1.0, 0.0]], np.float32)
         start[:, 2] = (whole - middle) / cell
         shifted = _fit(
             np.ascontiguousarray(picture[box]),
-            np.ascontiguousarray(mine[box]),
+            mine,
             inner,
             cv2.MOTION_TRANSLATION,
             start,

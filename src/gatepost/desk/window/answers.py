@@ -83,6 +83,7 @@ class Answers:
             "ready": parts.finishing.told,
             "ready share": parts.finishing.share,
             "resume": parts.runs.told,
+            **dict.fromkeys(("result photo", "over plan"), parts.photos.told),
             "again": parts.again.told,
             "import": parts.again.import_told,
             "judge": parts.hands.told,

@@ -139,6 +139,11 @@ class LogPage(QWidget):
             for name, words, tip in (
                 ("diary", "Diary of this job…", "All that happened to the open job, in its order."),
                 ("judge", "Judge the piece…", "How it came out, by the points that were promised."),
+                (
+                    "result_photo",
+                    "Photo over its plan…",
+                    "A photo of the finished piece laid over the plan, and how far it lies from it.",
+                ),
                 ("lessons", "Lessons…", "All that was learned: where it comes back, and whether it held."),
                 (
                     "due",

@@ -11,6 +11,7 @@ from gatepost.desk.actions.finish import FinishActions
 from gatepost.desk.actions.jogging import JogActions
 from gatepost.desk.actions.link import LinkActions
 from gatepost.desk.actions.logging import LogActions
+from gatepost.desk.actions.result_photos import ResultPhotoActions
 from gatepost.desk.actions.runs import RunActions
 from gatepost.desk.actions.setups import SetupActions
 from gatepost.desk.actions.steps import StepActions
@@ -51,6 +52,7 @@ class Parts:
     again: AgainActions
     finishing: FinishActions
     logging: LogActions
+    photos: ResultPhotoActions
 
 
 def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_log: Act) -> Parts:
@@ -69,7 +71,7 @@ def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_lo
         SetupActions(context), steps, LinkActions(context, operator), runs,
         ProbingActions(context, operator), LedgerActions(context),
         ZeroActions(context, lambda: operator.state not in ("no link", "lost")),
-        JogActions(context, operator, machine), AgainActions(context, machine), FinishActions(context), LogActions(context, runs),
+        JogActions(context, operator, machine), AgainActions(context, machine), FinishActions(context), LogActions(context, runs), ResultPhotoActions(context, runs),
     )  # fmt: skip
     _logged(context, parts)
     return parts

@@ -99,3 +99,16 @@ def ready(plan: Any, paths: Any, now: Any, memory: Memory, goes_on: Callable[[fl
         memory.progress = None
     found = together(jobs, now)
     return replace(found, said=(*found.said, *said))
+
+
+def over_plan(
+    plan: Any, setup: str, data: bytes, name: str, marks: list[tuple[float, float]], size: tuple[float, float]
+) -> Any:
+    """A photo of the finished piece laid over its plan. marks: px of the photo. Raises OperatorError."""
+    import numpy as np
+
+    from gatepost.core.blank.trace import decoded
+    from gatepost.core.log.over_plan import laid_over
+    from gatepost.core.plan.photo_over import face_of
+
+    return laid_over(decoded(data, name), np.array(marks, np.float64).reshape(-1, 2), size, face_of(plan, setup).shapes)

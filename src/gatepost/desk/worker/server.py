@@ -166,7 +166,7 @@ class _Server:
         """What is found, by what is asked."""
         return {
             "resume": self.resume, "again": lambda job, *values: finding_work.again(self.plan_of(job), *values),
-            "import": lambda job, *values: finding_work.made_elsewhere(self.plan_of(job), *values), "look": self.seen, "design": self.designed, "ways": self.ways, "rim": lambda job, setup: finding_work.rim(job, setup, lambda share: self.on("rim share", share)), "either": lambda job: finding_work.either(job, self.beside), "ready": lambda job, paths, now: finding_work.ready(self.plan_of(job), paths, now, self.beside, lambda share: self.on("ready share", share)),
+            "import": lambda job, *values: finding_work.made_elsewhere(self.plan_of(job), *values), "look": self.seen, "design": self.designed, "ways": self.ways, "rim": lambda job, setup: finding_work.rim(job, setup, lambda share: self.on("rim share", share)), "either": lambda job: finding_work.either(job, self.beside), "over plan": lambda job, *values: finding_work.over_plan(self.plan_of(job), *values), "result photo": lambda path: self.outline("reduce", path), "ready": lambda job, paths, now: finding_work.ready(self.plan_of(job), paths, now, self.beside, lambda share: self.on("ready share", share)),
         }  # fmt: skip
 
     def written(self) -> dict[str, Callable[..., str]]:
