@@ -65,6 +65,7 @@ def main() -> int:
     from gatepost.logbook.places import data_folder
 
     OUT.mkdir(parents=True, exist_ok=True)
+    running.fennick_wharf()
     app = make_app()
     dress(app, "light")
     running.run_job(running.example("quay-plate.gatepost"), None, "max", True, False, lambda words: None, print)

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import sys
 from collections.abc import Callable
@@ -52,6 +53,27 @@ def demo_copy() -> Path:
     target.parent.mkdir(parents=True, exist_ok=True)
     shutil.copyfile(example("lock-7-first-look.gatepost"), target)
     return target
+
+
+def fennick_wharf() -> Path:
+    """A shop of its own, with a made-up year in its log: from here on it is the one that is worked in, and nothing of it gets into yours. Gives its folder."""
+    from datetime import date
+
+    from gatepost.logbook.notebook import notebook
+    from gatepost.logbook.places import logbook_url
+    from gatepost.logbook.store import Logbook
+    from gatepost.logbook.year import fill
+
+    shop = data_folder() / "fennick-wharf"
+    os.environ["GATEPOST_DATA"] = str(shop)
+    os.environ.pop("GATEPOST_LOGBOOK", None)
+    book = Logbook(logbook_url(data_folder()), notebook(shop))
+    try:
+        if not book.count():
+            fill(book, date.today())
+    finally:
+        book.close()
+    return shop
 
 
 def answered(document: Document, planned: Plan) -> Document:

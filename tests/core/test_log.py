@@ -20,7 +20,7 @@ from gatepost.core.findings import Level
 from gatepost.core.job.journal import WANTED as MUST
 from gatepost.core.job.journal import Journal, Kind
 from gatepost.core.job.model import Acceptance, Job
-from gatepost.core.log.diary import SAID, diary, minutes_worked, sought
+from gatepost.core.log.diary import SAID, DiaryLine, diary, minutes_worked, sought
 from gatepost.core.log.due import HANDING_OVER, SHIPPED, Check, Handover, all_due, done_today, due_of
 from gatepost.core.log.exported import rows_csv, rows_json
 from gatepost.core.log.filtering import Wanted, choices, chosen, known, side_by_side, totals
@@ -34,6 +34,7 @@ from gatepost.core.log.judged import (
     result_of,
     result_values,
 )
+from gatepost.core.log.really import really
 from gatepost.core.plan.nextstep import inputs_hash
 from gatepost.core.plan.pipeline import plan as planned
 from gatepost.core.plan.promised import asked_words, promised
@@ -267,6 +268,10 @@ def test_what_is_due_is_told_by_hours_of_the_shop_or_by_days_whichever_is_sooner
     assert due_of(replace(skim, hours=16.5), runs, date(2026, 3, 10)).due
     vee = due_of(Check("Sharpen", of="60° V", hours=10.0, last="2026-03-01"), [*runs, Ran(tool="T1 drill", real_minutes=600.0)], date(2026, 3, 10), ("60° V", "drill"))  # fmt: skip
     assert vee.hours == pytest.approx(20.5)
+    two = [Ran(real_minutes=60.0), Ran(real_minutes=600.0)]
+    two[0].machine, two[1].machine = "North router", "South router"
+    tram = [due_of(Check("Tram", of=m, hours=10.0, last="2026-03-01"), two, date(2026, 3, 10)).hours for m in ("north router", "South router", "", "A fixture")]  # fmt: skip
+    assert tram == pytest.approx([1.0, 10.0, 11.0, 11.0])
     never = due_of(Check("Tram", days=9), runs, date(2026, 3, 10))
     assert never.due and never.never and "never done" in never.told()
     assert [d.check.name for d in all_due([skim, never.check], runs, date(2026, 3, 10))] == ["Tram", "Skim"]
@@ -305,3 +310,33 @@ def test_rows_are_read_back_as_they_were_and_no_words_are_taken_for_a_formula(ro
     assert [r["remarks"].removeprefix("'") for r in read] == [r["remarks"] for r in rows]
     assert not any(v[:1] in "=+-@" and v for r in read for v in (r["remarks"], r["job"]))
     assert json.loads(rows_json(rows)) == rows
+
+
+# -- planned, and real ------------------------------------------------------------------------------------------------
+
+
+def test_what_it_took_is_told_beside_what_was_planned_board_by_board_and_simulated_runs_do_not_count():
+    plan = planned(
+        edited(JOBS["plate"](), ("set rates", {"hands": 30.0, "machine": 60.0, "money": "€", "preparation": 10.0})),
+        cell=1.0,
+    )
+    names = [p.name for s in plan.setups for p in s.programs]
+    runs = [
+        Ran(id=i, program=n, planned_minutes=10.0, real_minutes=12.0 if i % 2 else 14.0)
+        for i, n in enumerate(names * 2)
+    ]
+    told = really(names, runs, (), plan.finishing)
+    assert told.boards == 2 and told.cutting[0] == pytest.approx(10.0 * len(names)) and told.preparing[1] is None
+    real = sum(r.real_minutes for r in runs) / 2.0
+    assert told.cutting[1] == pytest.approx(real)
+    extra = (real - plan.finishing.cutting) / 60.0 * (60.0 + 30.0)  # the machine, and whoever stands beside it
+    assert told.cost[1] - told.cost[0] == pytest.approx(extra)
+    assert really(names, runs[:1], (), plan.finishing) is None or len(names) == 1
+    assert really(names, [replace(r, kind="simulated") for r in runs], (), plan.finishing) is None
+    lines = (
+        DiaryLine("2026-03-02T08:00:00", "touch", "x"),
+        DiaryLine("2026-03-02T08:25:00", "touch", "x"),
+        DiaryLine("2026-03-02T08:50:00", "touch", "x"),
+    )
+    busy = really(names, runs, lines, plan.finishing)
+    assert busy.preparing[1] == pytest.approx(25.0) and "25 min" in busy.told() and "€" in busy.told()

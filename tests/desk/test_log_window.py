@@ -90,8 +90,11 @@ def test_rows_are_found_by_what_is_typed_and_chosen_and_two_stand_beside_each_ot
         flag = QItemSelectionModel.SelectionFlag.Rows | QItemSelectionModel.SelectionFlag.Select
         log.table.selectionModel().select(log.model.index(row, 0), flag)
     assert [r.id for r in log.picked()] == [3, 1] and not log.lesson.isEnabled()
-    shown = w.desk.slate
-    assert shown is not None
+    push(log.acts["compare"])
+    table = w.build().logging.dialog.table
+    told = {table.item(r, 0).text(): [table.item(r, c).text() for c in (1, 2)] for r in range(table.rowCount())}
+    assert told["Kind"] == ["simulated", "shop"] and told["Job"] == ["Quay plate"] * 2
+    assert table.item(0, 1).font().bold() and not table.item(table.rowCount() - 1, 1).font().bold()
 
 
 def test_twenty_thousand_rows_are_looked_through_while_one_types(qtbot, quay_open):
@@ -203,7 +206,7 @@ def test_the_diary_is_one_page_that_is_searched_and_written(qtbot, quay_open, tm
     dialog = logging.dialog
     page = dialog.page.toPlainText()
     assert page.index("Homed") < page.index("Z touched") < page.index("Run 1, in the shop") < page.index("=burning")
-    assert "Monday, 02 March 2026" in page and "Run 2" not in page
+    assert "Monday, 2 March 2026" in page and "Run 2" not in page
     QTest.keyClicks(dialog.sought, "burning")
     assert [x.kind for x in dialog.shown()] == ["said"]
     dialog.sought.clear()

@@ -18,6 +18,7 @@ def arguments(parser: argparse.ArgumentParser) -> None:
     """Its options."""
     parser.add_argument("--out", type=Path, default=Path("demo-results"))
     parser.add_argument("--headless", action="store_true")
+    parser.add_argument("--year", action="store_true", help="with a made-up year's log, in a shop of its own")
     shop.arguments(parser)
 
 
@@ -25,6 +26,8 @@ def carry_out(asked: argparse.Namespace) -> int:
     """Do it; gives the exit code."""
     from gatepost import running
 
+    if asked.year:
+        running.fennick_wharf()
     display = os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")
     if display and not asked.headless:
         from gatepost.desk.app import open_window

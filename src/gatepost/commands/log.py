@@ -15,7 +15,7 @@ EXAMPLE = "gatepost log show 3 --json"
 
 def arguments(parser: argparse.ArgumentParser) -> None:
     """Its options."""
-    parser.add_argument("what", nargs="?", default="list", choices=("list", "show", "export"))
+    parser.add_argument("what", nargs="?", default="list", choices=("list", "show", "export", "check"))
     parser.add_argument("number", nargs="?", type=take.whole(1, 10**9))
     parser.add_argument("--json", action="store_true")
 
@@ -31,6 +31,10 @@ def carry_out(asked: argparse.Namespace) -> int:
 
     book = Logbook(logbook_url(data_folder()), notebook(data_folder()))
     try:
+        if asked.what == "check":
+            for line in book.told():
+                print(line)
+            return 0
         book.close_leftovers(now())
         if asked.what == "show":
             if asked.number is None:

@@ -52,6 +52,7 @@ class Row(Base):
     cuts: Mapped[str] = mapped_column(Text, default="[]")
     overrides: Mapped[str] = mapped_column(Text, default="[]")
     marks: Mapped[str] = mapped_column(Text, default="[]")
+    machine: Mapped[str] = mapped_column(Text, default="")
 
 
 class WoodRow(Base):
@@ -203,6 +204,7 @@ class Run:
     cuts: list[Any] = field(default_factory=list)
     overrides: list[Any] = field(default_factory=list)
     marks: list[Any] = field(default_factory=list)
+    machine: str = ""
 
     @property
     def share(self) -> float:

@@ -10,7 +10,7 @@ import socket
 import sqlite3
 import uuid
 from collections.abc import Iterator, Sequence
-from importlib import resources
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 
@@ -26,17 +26,12 @@ from gatepost.core.job.file import locked
 from gatepost.logbook.learned import Learned
 from gatepost.logbook.notebook import RunFile, left_behind
 from gatepost.logbook.opening import alone, config_of, engine_of, made_first
-from gatepost.logbook.rows import Kept, KeptOffcut, KeptRow, KnownWood, OffcutRow, Row, Run, WoodRow
+from gatepost.logbook.rows import Row, Run
+from gatepost.logbook.shelves import Shelves
 
 TOLD = {"zeros": dict, "stops": list, "cuts": list, "overrides": list, "marks": list}  # columns that hold JSON
 ONE_AT_A_TIME = 7_205_759  # of those who bring a server's tables up to date
 STATES = ("running", "done", "stopped", "interrupted", "failed")
-
-
-def shipped_woods() -> list[dict[str, Any]]:
-    """The wood table that ships: starting values, shop rules, not measured here."""
-    text = resources.files("gatepost").joinpath("assets", "tables", "woods.json").read_text("utf-8")
-    return list(json.loads(text))
 
 
 NAMES = tuple(Run.__dataclass_fields__)
@@ -105,7 +100,7 @@ def _alive(owner: str) -> bool:
     return True
 
 
-class Logbook:
+class Logbook(Shelves):
     """The store behind a database URL. folder: where runs are noted that could not be written; see ``notebook``.
 
     An older database is brought up to date, a copy of it being kept beside it (SQLite; a server has its own backups);
@@ -224,80 +219,25 @@ class Logbook:
             query = select(*COLUMNS).where(Row.kind == "shop", Row.tool.like("T% %")).order_by(Row.id.desc())
             return [_plain(row) for row in session.execute(query) if row.tool.partition(" ")[2] == name]
 
-    # -- the shop ---------------------------------------------------------------------------------------------
-
-    def woods(self) -> list[KnownWood]:
-        """The shipped woods and the shop's own, by name, each with what was remarked of shop runs in it."""
+    def told(self) -> list[str]:
+        """Where it is and how it stands, a line each, once something was written to it and taken back. Raises OperatorError where it can't be."""
+        name, at = "check " + uuid.uuid4().hex[:8], datetime.now(UTC).isoformat(timespec="seconds")
+        self.keep("trial", name, {"at": at}, at)
+        read = self.kept("trial")[name].data == {"at": at}
+        self.forget("trial", name)
+        url, dialect = self._engine.url, self._engine.dialect
+        version = ".".join(str(v) for v in dialect.server_version_info or ())
         with self._session() as session:
-            own = {row.name: row for row in session.scalars(select(WoodRow))}
-            told = [
-                (row.blank, row.remarks)
-                for row in session.scalars(select(Row).where(Row.kind == "shop").order_by(Row.id.desc()))
-                if row.remarks.strip()
-            ]
-            rows = {w["name"]: (w["kind"], float(w["density"]), w["note"], False) for w in shipped_woods()}
-            rows |= {n: (r.kind, r.density, r.note, True) for n, r in own.items()}
-        names = sorted(rows, key=len, reverse=True)
-        said: dict[str, list[str]] = {}
-        for blank, remark in told:
-            name = next((n for n in names if blank.lower().startswith(f"{n.lower()} ")), "")
-            said.setdefault(name, []).append(remark.strip())
-        return [KnownWood(n, *rows[n], tuple(said.get(n, ()))) for n in sorted(rows)]
-
-    def set_wood(self, name: str, kind: str, density: float, note: str, at: str) -> None:
-        """This shop's own figures and experience of a wood. Raises OperatorError."""
-        if not name.strip() or kind not in ("soft", "medium", "hard") or not 50.0 <= density <= 1500.0:
-            raise OperatorError("A wood wants a name, soft, medium or hard, and a density of 50 to 1500 kg/m³.")
-        with self._session() as session:
-            session.merge(WoodRow(name=name.strip()[:80], kind=kind, density=density, note=note.strip(), changed=at))
-
-    def keep_offcut(self, name: str, wood: str, sizes: tuple[float, float, float], job: str, at: str) -> int:
-        """Put an offcut on the shelf; gives its number. The same one of the same job is not kept twice."""
-        length, width, thickness = (round(s, 2) for s in sizes)
-        with self._session() as session:
-            same = select(OffcutRow).where(OffcutRow.name == name, OffcutRow.job == job, OffcutRow.used == "")
-            old = session.scalars(same).first()
-            row = old or OffcutRow(name=name[:80], wood=wood[:80], job=job[:80], added=at)
-            row.length, row.width, row.thickness = length, width, thickness
-            session.add(row)
-            session.flush()
-            return row.id
-
-    def offcuts(self) -> list[KeptOffcut]:
-        """What lies on the shelf, newest first."""
-        with self._session() as session:
-            rows = session.scalars(select(OffcutRow).where(OffcutRow.used == "").order_by(OffcutRow.id.desc()))
-            return [KeptOffcut(**{n: getattr(r, n) for n in KeptOffcut.__dataclass_fields__}) for r in rows]
-
-    def use_offcut(self, number: int, at: str) -> None:
-        """Take an offcut off the shelf. Raises OperatorError when it is not there."""
-        with self._session() as session:
-            row = session.get(OffcutRow, number)
-            if row is None or row.used:
-                raise OperatorError(f"Offcut {number} is not on the shelf.")
-            row.used = at
-
-    def keep(self, kind: str, name: str, data: dict[str, Any], at: str) -> None:
-        """Keep something for the shop, in the place of what was kept under that name. Raises OperatorError."""
-        if not name.strip():
-            raise OperatorError("What the shop keeps wants a name.")
-        text = json.dumps(data, ensure_ascii=False)
-        with self._session() as session:
-            session.merge(KeptRow(kind=kind, name=name.strip()[:80], data=text, changed=at))
-
-    def kept(self, kind: str) -> dict[str, Kept]:
-        """What the shop keeps of a kind, by name."""
-        with self._session() as session:
-            rows = session.scalars(select(KeptRow).where(KeptRow.kind == kind).order_by(KeptRow.name))
-            return {r.name: Kept(r.kind, r.name, json.loads(r.data), r.changed) for r in rows}
-
-    def forget(self, kind: str, name: str) -> None:
-        """Keep something no longer. Raises OperatorError when it is not kept."""
-        with self._session() as session:
-            row = session.get(KeptRow, (kind, name))
-            if row is None:
-                raise OperatorError(f"The shop keeps no {kind} called {name}.")
-            session.delete(row)
+            machines = sorted(m for m in session.scalars(select(Row.machine).distinct()) if m)
+        where = (
+            str(url.database) if dialect.name == "sqlite" else f"{url.host or 'this computer'}, database {url.database}"
+        )
+        return [
+            f"Logbook: {dialect.name} {version}, {where}",
+            f"Written and read back: {'yes' if read else 'no'}",
+            f"Runs: {self.count()}; machines: {', '.join(machines) or 'none yet'}",
+            f"Runs noted beside it, to be taken in: {len(left_behind(self.folder)) if self.folder is not None else 0}",
+        ]
 
     def count(self) -> int:
         """How many rows there are."""

@@ -117,7 +117,7 @@ def row_of(plan: Plan, setup: PlannedSetup, program: str, kind: str, path: str) 
         "tool": f"T{file.tool.number} {file.tool.name}", "fingerprint": file.fingerprint, "planned_minutes": file.seconds / 60.0,
         "blank": f"{wood.name} {blank.across[0]:.0f} × {blank.across[1]:.0f} × {plan.thickness.mean:.1f} mm",
         "blocks": len(blocks_of(file.text)), "wood": wood.name, "wood_kind": wood.kind, "chip": chip(file.tool).result,
-        "metres": file.moves.fed_metres(), "cuts": _cuts_of(setup, file),
+        "metres": file.moves.fed_metres(), "cuts": _cuts_of(setup, file), "machine": plan.job.machine.name,
     }  # fmt: skip
 
 

@@ -130,15 +130,16 @@ def finish_report(s: Finished) -> Report:
 
 def cost_of(s: Finished) -> CostTold:
     """What it costs, by the shop's rates, and its price."""
-    return cost(_what_costs(s), s.work.finish.rates)
+    return cost(what_costs(s), s.work.finish.rates)
 
 
 def left_out(s: Finished) -> tuple[str, ...]:
     """What is not in its cost, as it has no rate or no price."""
-    return not_counted(_what_costs(s), s.work.finish.rates)
+    return not_counted(what_costs(s), s.work.finish.rates)
 
 
-def _what_costs(s: Finished) -> CostOf:
+def what_costs(s: Finished) -> CostOf:
+    """What its cost is worked out from."""
     w, steps = s.work, finish_steps(s.work)
     tins = [(tin.name, much.result, tin.price) for tin, much in _tins(w) if much is not None]
     days = math.fsum(one.waits for one in steps) / 1440.0

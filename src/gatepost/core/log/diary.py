@@ -22,7 +22,8 @@ SIMULATED = "simulated"
 
 @dataclass(frozen=True)
 class DiaryLine:
-    """at: ISO time; kind: touch, run, said, answer, setup, result, photo; words: a sentence; where: the setup; simulated: nothing of it happened in the shop; taken_back: a later entry took it back."""
+    """at: ISO time; kind: touch, run, said, answer, setup, result, photo; words: a sentence; where: the setup; simulated: nothing of it happened in the shop; taken_back: a later entry took it back; goes: 1 where
+    a program begins with it, -1 where one ends."""
 
     at: str
     kind: str
@@ -30,6 +31,7 @@ class DiaryLine:
     where: str = ""
     simulated: bool = False
     taken_back: bool = False
+    goes: int = 0
 
     @property
     def day(self) -> str:
@@ -113,7 +115,8 @@ KINDS = {
 def entry_line(e: Entry, back: bool = False) -> DiaryLine:
     """An entry of the journal in words."""
     kind, say = SAID[e.kind]
-    return DiaryLine(e.at, kind, say(e), e.setup, taken_back=back)
+    goes = {"run started": 1, "run ended": -1}.get(e.kind, 0)
+    return DiaryLine(e.at, kind, say(e), e.setup, taken_back=back, goes=goes)
 
 
 def run_lines(run: RunRow) -> list[DiaryLine]:
@@ -121,7 +124,7 @@ def run_lines(run: RunRow) -> list[DiaryLine]:
     simulated = run.kind != "shop"
     where = run.setup
     told = f"Run {run.id}, {'simulated' if simulated else 'in the shop'}: {run.program} with {run.tool}, {run.planned_minutes:.1f} min planned."
-    out = [DiaryLine(run.started, "run", told, where, simulated)]
+    out = [DiaryLine(run.started, "run", told, where, simulated, goes=1)]
     for o in getattr(run, "overrides", []):
         if isinstance(o, dict) and "at" in o:
             words = f"Feed set to {o['percent']:.0f} %" if "percent" in o else f"Spindle set to {o.get('rpm', 0):.0f} %"
@@ -136,7 +139,7 @@ def run_lines(run: RunRow) -> list[DiaryLine]:
     if ended:
         real = "" if run.real_minutes is None else f", {run.real_minutes:.1f} min"
         why = f": {run.reason}" if run.reason else ""
-        out.append(DiaryLine(ended, "run", f"Run {run.id} {run.state}{real}{why}.", where, simulated))
+        out.append(DiaryLine(ended, "run", f"Run {run.id} {run.state}{real}{why}.", where, simulated, goes=-1))
     if run.remarks.strip():
         out.append(DiaryLine(ended or run.started, "said", f"Remark on run {run.id}: {run.remarks.strip()}", where, simulated))  # fmt: skip
     return out
@@ -187,10 +190,9 @@ def minutes_worked(lines: Sequence[DiaryLine]) -> dict[str, float]:
             elif minutes <= REST:
                 out["preparing"] += minutes
         last = at
-        if line.kind == "run" and line.words.endswith("begun."):
-            ran = 1
-        elif line.kind == "run" and " ended" in line.words:
-            ran = 0
+        ran = max(
+            0, ran + line.goes
+        )  # a run by the link stands in the journal and in the log: it is over when both are
     return out
 
 

@@ -95,16 +95,24 @@ class DueCheck:
 
 
 def hours_since(runs: Sequence[RunRow], day: str, machine_or_tool: str = "", tools: Sequence[str] = ()) -> float:
-    """Hours that shop runs took since a date, that day counted; of a tool alone where it is named among the shop's tools. What nobody timed counts as it was planned, by as much of it as was done."""
+    """Hours that shop runs took since a date, that day counted; of a tool alone where it is named among the shop's tools, of a machine alone where rows name it. What nobody timed counts as it was planned,
+    by as much of it as was done."""
     mine = machine_or_tool.strip().casefold()
     of_tool = any(mine == t.casefold() for t in tools)
+    of_machine = not of_tool and bool(mine) and any(_machine(run) == mine for run in runs)
     out = 0.0
     for run in runs:
-        if run.kind != "shop" or run.started[:10] < day[:10] or (of_tool and tool_of(run).casefold() != mine):
+        if run.kind != "shop" or run.started[:10] < day[:10]:
+            continue
+        if (of_tool and tool_of(run).casefold() != mine) or (of_machine and _machine(run) not in ("", mine)):
             continue
         minutes = run.real_minutes if run.real_minutes is not None else run.planned_minutes * getattr(run, "share", 1.0)
         out += minutes / 60.0
     return out
+
+
+def _machine(run: RunRow) -> str:
+    return str(getattr(run, "machine", "")).casefold()
 
 
 def due_of(check: Check, runs: Sequence[RunRow], today: date, tools: Sequence[str] = ()) -> DueCheck:

@@ -107,6 +107,7 @@ def known(run: RunRow) -> KnownRow:
             run.state,
             run.kind,
             run.reason,
+            getattr(run, "machine", ""),
             said_of(run),
             *works,
         )
@@ -164,7 +165,7 @@ def totals(rows: Sequence[RunRow]) -> dict[str, tuple[int, float, float]]:
 
 
 COMPARED = (
-    ("job", "Job"), ("wood", "Wood"), ("blank", "Board"), ("tool", "Tool"), ("setup", "Setup"), ("program", "Program"), ("state", "State"), ("kind", "Kind"),
+    ("job", "Job"), ("wood", "Wood"), ("blank", "Board"), ("tool", "Tool"), ("machine", "Machine"), ("setup", "Setup"), ("program", "Program"), ("state", "State"), ("kind", "Kind"),
     ("planned", "Planned, min"), ("real", "Real, min"), ("ratio", "Real over planned"), ("chip", "Chip, mm a tooth"), ("feed", "Feed kept at, %"),
     ("metres", "Cut, m"), ("stops", "Pauses and stops"), ("said", "Said"), ("reason", "Why it ended"),
 )  # fmt: skip
@@ -186,7 +187,7 @@ def _compared(run: RunRow) -> dict[str, str]:
     feeds = [o["percent"] for o in getattr(run, "overrides", []) if isinstance(o, dict) and "percent" in o]
     chip, metres = getattr(run, "chip", 0.0), getattr(run, "metres", 0.0)
     return {
-        "job": run.job, "wood": run.wood, "blank": run.blank, "tool": run.tool, "setup": run.setup, "program": run.program, "state": run.state, "kind": run.kind,
+        "job": run.job, "wood": run.wood, "blank": run.blank, "tool": run.tool, "machine": getattr(run, "machine", ""), "setup": run.setup, "program": run.program, "state": run.state, "kind": run.kind,
         "planned": f"{run.planned_minutes:.1f}", "real": "" if real is None else f"{real:.1f}",
         "ratio": f"{real / run.planned_minutes:.2f}" if real is not None and run.planned_minutes > 0 and run.state == "done" else "",
         "chip": f"{chip:.3f}" if chip else "", "metres": f"{metres:.1f}" if metres else "", "feed": f"{feeds[-1]:.0f}" if feeds else "",

@@ -40,6 +40,12 @@ from gatepost.core.register.kinds.turned import TurnedKind
 from gatepost.core.surface.kinds.surfacing import SurfacingKind
 
 
+def called(kind: str) -> str:
+    """A kind of operation as people call it, by the table that ships; its own name where it is not there."""
+    known = SHIPPED.operations.get(kind)
+    return (known.one or known.title.lower() or kind) if known is not None else kind.replace("_", " ")
+
+
 @dataclass(frozen=True)
 class Kinds:
     """Kinds by name. source: where they stand, module:name, by which other processes find them."""

@@ -9,6 +9,7 @@ from datetime import date
 
 from gatepost.core.findings import Finding, Fix, Level, Report
 from gatepost.core.log.lesson import AMOUNTS, Doing, Lesson, Recalled, age_words, amount_words, held_kinds, recall
+from gatepost.core.plan.kinds import called
 from gatepost.core.plan.result import Plan
 from gatepost.core.units import mm
 
@@ -47,7 +48,8 @@ def recalled_at(found: Sequence[Recalled], stage: str, setup: str, today: date) 
 
 def _finding(one: Recalled, doings: Sequence[Doing], today: date) -> Finding:
     lesson = one.lesson
-    tied = " · ".join(v for v in (lesson.wood, lesson.tool, lesson.kind, lesson.hold, lesson.machine) if v)
+    kind = called(lesson.kind) if lesson.kind else ""
+    tied = " · ".join(v for v in (lesson.wood, lesson.tool, kind, lesson.hold, lesson.machine) if v)
     figure = amount_words(lesson)
     words = lesson.words.strip()
     words = words if words.endswith((".", "!", "?")) else f"{words}."

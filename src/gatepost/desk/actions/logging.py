@@ -30,13 +30,14 @@ TABLES = {"csv": "Tables (*.csv)", "json": "JSON (*.json)", "pdf": PDF}
 
 
 class LogActions:
-    """One dialog at a time. chosen: the run that is chosen in the log, or nothing; shown: the rows that are shown; changed: the pages say something else now."""
+    """One dialog at a time. chosen: the run that is chosen in the log, or nothing; picked: all that are; shown: the rows that are shown; changed: the pages say something else now."""
 
     def __init__(self, desk: DeskContext, runs: RunActions) -> None:
         self._desk, self._runs = desk, runs
         self.dialog: QDialog | None = None
         self.second: QDialog | None = None  # over the first
         self.chosen: Callable[[], Any] = lambda: None
+        self.picked: Callable[[], list[Any]] = list
         self.shown: Callable[[], list[Any]] = list
         self.changed: Callable[[], None] = lambda: None
 
@@ -44,7 +45,7 @@ class LogActions:
         """By name."""
         return {
             "lesson": self.lesson, "lessons": self.lessons, "decline_lesson": self.decline, "judge": self.judge, "diary": self.diary, "due": self.due,
-            "export_log": self.export,
+            "export_log": self.export, "compare": self.compare,
         }  # fmt: skip
 
     @staticmethod
@@ -202,6 +203,7 @@ class LogActions:
     def diary(self) -> None:
         """All that happened to the open job."""
         from gatepost.core.log.diary import diary
+        from gatepost.core.log.really import really
         from gatepost.desk.dialogs.diary import DiaryDialog
 
         document = self._desk.document
@@ -210,7 +212,13 @@ class LogActions:
         name = document.job.name
         runs, results = self._desk.from_book(lambda book: (book.runs(name), book.learned.results(name)), ([], []))
         lines = diary(document.job, document.journal, runs, results)
-        dialog = DiaryDialog(self._desk.window, name, lines, self._desk.unit)
+        plan = self._desk.plan
+        took = (
+            really([p.name for s in plan.setups for p in s.programs], runs, lines, plan.finishing)
+            if plan is not None
+            else None
+        )
+        dialog = DiaryDialog(self._desk.window, name, lines, self._desk.unit, took.told() if took is not None else "")
         dialog.write_wanted.connect(lambda kind: self._write_diary(dialog, name, kind))
         self._open(dialog)
 
@@ -236,6 +244,12 @@ class LogActions:
             self._desk.messages.warn(str(error))
         else:
             self._desk.messages.say(f"Written: {path.name}.")
+
+    def compare(self) -> None:
+        """The chosen runs beside each other."""
+        from gatepost.desk.dialogs.compare import CompareDialog
+
+        self._open(CompareDialog(self._desk.window, self.picked()))
 
     # -- rows as a file -----------------------------------------------------------------------------------------------
 

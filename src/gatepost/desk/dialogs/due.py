@@ -75,8 +75,9 @@ class DueDialog(TitledDialog):
             self.told.setText("")
             return
         c = one.check
-        parts = [f"Due after {' or '.join(t for t in (f'{c.hours:g} running hours' if c.hours else '', f'{c.days} days' if c.days else '') if t)}, whichever is sooner."]  # fmt: skip
-        parts += [f"Once it is over, do not trust {c.lapses}."] if c.lapses else []
+        often = [t for t in (f"{c.hours:g} running hours" if c.hours else "", f"{c.days} days" if c.days else "") if t]
+        parts = [f"Due after {' or '.join(often)}{', whichever is sooner' if len(often) > 1 else ''}."]
+        parts += [f"Once that is over, not to be trusted: {c.lapses}."] if c.lapses else []
         parts += [f"Last by {c.by}, {c.last}{f': {c.found}' if c.found else ''}."] if c.by else []
         self.told.setText(" ".join(parts))
 

@@ -21,7 +21,7 @@ PAGES = {
     "tools": ("Tools", "Which bit cuts what, in which order, and where Z is touched again after a change. Choose a place on the bed by a click."),
     "run": ("Run", "Start a simulated machine or link your own, then go to the machine: one step at a time, each with its one figure."),
     "finish": ("Finish", "What is put on the wood, and how long each coat waits."),
-    "log": ("Log", "Every run of every job, with what it was planned to take and what it took. A run that ended early can be resumed from here."),
+    "log": ("Log", "Every run of every job, with what it was planned to take and what it took. Find rows by words, wood, tool, work and date; choose several with Ctrl and compare them. A remark becomes a lesson that comes back where the same is planned again. Judge the finished piece by what was promised, or lay its photo over the plan. A run that ended early can be resumed from here."),
     "machine": ("At the machine", "One step at a time, to be read from two metres. Enter ticks it; what moves an axis or starts the spindle wants Enter held for a second. Esc pauses. The emergency stop is the red button on the machine."),
 }  # fmt: skip
 

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLin
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.log.lesson import AMOUNTS, BEARS, TIED, Lesson, age_words, amount_words
+from gatepost.core.plan.kinds import called
 from gatepost.core.units import LengthError, edit_length, parse_length, spell
 from gatepost.desk.context.stages import NAMES
 from gatepost.desk.dialogs.card import CardDialog, TitledDialog, button_of, card, words_of
@@ -29,7 +30,7 @@ class LessonDialog(CardDialog):
     def __init__(
         self, parent: QWidget, lesson: Lesson, known: Mapping[str, Sequence[str]], unit: str, of: str = ""
     ) -> None:
-        super().__init__(parent, "Make a lesson of it" if not lesson.id else "A lesson", 680, 660)
+        super().__init__(parent, "Make a lesson of it" if not lesson.id else "A lesson", 700, 740)
         self._lesson, self._unit = lesson, unit
         box, column = card("What to do otherwise", of)
         self.words = QLineEdit(lesson.words)
@@ -42,9 +43,10 @@ class LessonDialog(CardDialog):
         form = QFormLayout()
         for name in TIED:
             tick, value = QCheckBox(TIES[name]), QComboBox()
-            value.setEditable(True)
-            value.addItems([v for v in dict.fromkeys(known.get(name, ())) if v])
-            value.setCurrentText(getattr(lesson, name) or (next(iter(known.get(name, ())), "")))
+            value.setEditable(name != "kind")
+            for one in dict.fromkeys((getattr(lesson, name), *known.get(name, ()))):
+                if one:
+                    value.addItem(called(one) if name == "kind" else one, one)
             value.setAccessibleName(TIES[name])
             tick.setChecked(bool(getattr(lesson, name)))
             value.setEnabled(tick.isChecked())
@@ -120,7 +122,7 @@ class LessonDialog(CardDialog):
     def lesson(self) -> Lesson:
         """As it is typed. Raises OperatorError."""
         old, amount = self._lesson, self.amount.currentData() or ""
-        ties = {name: value.currentText().strip() if tick.isChecked() else "" for name, (tick, value) in self.ties.items()}  # fmt: skip
+        ties = {name: _value(value) if tick.isChecked() else "" for name, (tick, value) in self.ties.items()}
         return Lesson(
             self.words.text().strip(), self.stage.currentData(), **ties, amount=amount, bad=self._read(self.bad, amount), good=self._read(self.good, amount),
             made=old.made, run=old.run, held=old.held, failed=old.failed, judged=old.judged, declined=old.declined, ended=old.ended, id=old.id,
@@ -211,7 +213,13 @@ class LessonsDialog(TitledDialog):
             self.away_wanted.emit(lesson.id)
 
 
+def _value(box: QComboBox) -> str:
+    """What is chosen, or was typed."""
+    return str(box.currentData() or "") if not box.isEditable() else box.currentText().strip()
+
+
 def _text(lesson: Lesson) -> str:
-    tied = " · ".join(v for v in (lesson.wood, lesson.tool, lesson.kind, lesson.hold, lesson.machine) if v)
+    kind = called(lesson.kind) if lesson.kind else ""
+    tied = " · ".join(v for v in (lesson.wood, lesson.tool, kind, lesson.hold, lesson.machine) if v)
     figure = amount_words(lesson)
     return f"{tied}: {lesson.words}{f' ({figure})' if figure else ''}"

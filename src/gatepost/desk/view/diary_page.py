@@ -22,7 +22,8 @@ STEADY = {"result": "<b>{}</b>", "said": "<i>{}</i>"}  # how kinds of entries st
 
 def _day(text: str) -> str:
     try:
-        return f"{date.fromisoformat(text):%A, %d %B %Y}"
+        day = date.fromisoformat(text)
+        return f"{day:%A}, {day.day} {day:%B %Y}"
     except ValueError:
         return text
 

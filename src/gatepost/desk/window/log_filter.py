@@ -18,11 +18,9 @@ WHERE = (("Shop and simulated", ""), ("In the shop", "shop"), ("Simulated", "sim
 
 def work_words(kind: str) -> str:
     """A kind of work, as it is called."""
-    from gatepost.core.plan.kinds import SHIPPED
+    from gatepost.core.plan.kinds import called
 
-    known = SHIPPED.operations.get(kind)
-    title = known.title if known is not None else ""
-    return title or kind.replace("_", " ").capitalize()
+    return called(kind).capitalize()
 
 
 def _day(text: str) -> str | None:
@@ -53,7 +51,7 @@ class LogFilter(QWidget):
         self.words.setClearButtonEnabled(True)
         self.wood, self.tool, self.work, self.where = (QComboBox() for _ in range(4))
         self.since, self.until = QLineEdit(), QLineEdit()
-        self.since.setPlaceholderText("from, as 2026-03-02")
+        self.since.setPlaceholderText("from")
         self.until.setPlaceholderText("until")
         self.clear = QPushButton("All")
         self.clear.setToolTip("Shows all rows again.")

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from gatepost.core.findings import Figure, Finding, Level, Report
-from gatepost.core.log.filtering import KnownRow, choices, chosen, known, side_by_side, totals
+from gatepost.core.log.filtering import KnownRow, choices, chosen, known, totals
 from gatepost.desk.theme.words import Label
 from gatepost.desk.window.log_filter import LogFilter
 from gatepost.desk.window.log_table import LogTable
@@ -28,7 +28,7 @@ from gatepost.logbook.notebook import EARLY
 
 PICTURE = QSize(76, 44)
 MOST_COMPARED = 4
-WIDTHS = {0: 50, 1: 130, 3: 76, 4: 120, 5: 90, 6: 84, 7: 84, 8: 84}  # px of columns
+WIDTHS = {0: 44, 1: 112, 3: 54, 4: 124, 5: 78, 6: 72, 7: 72}  # px of columns
 
 
 def report_of(run: Any) -> Report:
@@ -62,20 +62,13 @@ def report_of(run: Any) -> Report:
     return Report("log", "", f"run {run.id}: {run.program}", tuple(figures), tuple(said))
 
 
-def comparison(runs: list[Any]) -> Report:
-    """Some runs beside each other, what differs first."""
-    told = sorted(side_by_side(runs), key=lambda row: not row[2])
-    head = ("", *(f"run {run.id}" for run in runs))
-    rows = tuple((f"{'≠ ' if differs else ''}{name}", *values) for name, values, differs in told)
-    kinds = {"shop" if run.kind == "shop" else "simulated" for run in runs}
-    said = (
-        (Finding("log.mixed", Level.NOTE, "log", "One of them ran in the shop and one was simulated: their minutes are not of one kind."),)
-        if len(kinds) > 1
-        else ()
-    )  # fmt: skip
-    return Report(
-        "log", "", f"{len(runs)} runs beside each other", (), said, tables=(("≠ marks what differs", (head, *rows)),)
-    )
+def several(runs: list[Any]) -> Report:
+    """Some runs together: how many, and their minutes; shop and simulated apart."""
+    figures = []
+    for kind, (_, planned, real) in sorted(totals(runs).items()):
+        where = "in the shop" if kind == "shop" else "simulated"
+        figures += [Figure(f"Planned, {where}", planned, "minutes"), Figure(f"Real, {where}", real, "minutes")]
+    return Report("log", "", f"{len(runs)} runs", tuple(figures))
 
 
 class LogPage(QWidget):
@@ -106,6 +99,7 @@ class LogPage(QWidget):
         self.table.setAccessibleName("Runs")
         self.table.setIconSize(PICTURE)
         self.table.setTabKeyNavigation(False)
+        self.table.setWordWrap(False)
         vertical, horizontal = self.table.verticalHeader(), self.table.horizontalHeader()
         if vertical is not None and horizontal is not None:
             vertical.hide()
@@ -137,11 +131,16 @@ class LogPage(QWidget):
         self.acts = {
             name: self._button(below, words, tip, name)
             for name, words, tip in (
-                ("diary", "Diary of this job…", "All that happened to the open job, in its order."),
+                (
+                    "compare",
+                    "Compare…",
+                    f"Chosen runs beside each other, {MOST_COMPARED} at the most: with Ctrl or Shift several are chosen.",
+                ),
+                ("diary", "Diary…", "All that happened to the open job, in its order."),
                 ("judge", "Judge the piece…", "How it came out, by the points that were promised."),
                 (
                     "result_photo",
-                    "Photo over its plan…",
+                    "Photo over plan…",
                     "A photo of the finished piece laid over the plan, and how far it lies from it.",
                 ),
                 ("lessons", "Lessons…", "All that was learned: where it comes back, and whether it held."),
@@ -150,7 +149,7 @@ class LogPage(QWidget):
                     "What is due…",
                     "Skimming, tram, collets, square, plates: by hours and by dates; handing over.",
                 ),
-                ("export_log", "Write these rows…", "The rows shown, as CSV or JSON."),
+                ("export_log", "Write rows…", "The rows shown, as CSV or JSON."),
             )
         }
         below.addStretch(1)
@@ -240,11 +239,12 @@ class LogPage(QWidget):
         for button in (self.keep, self.lesson, self.remark):
             button.setEnabled(one is not None)
         self.go_on.setEnabled(one is not None and one.state in EARLY)
+        self.acts["compare"].setEnabled(1 < len(picked) <= MOST_COMPARED)
         self.remark.setText(one.remarks if one is not None else "")
         if one is not None:
             self.chosen.emit(one)
         elif picked:
-            self.compared.emit(picked[:MOST_COMPARED])
+            self.compared.emit(picked)
 
     def _resume(self) -> None:
         run = self.current()

@@ -10,8 +10,8 @@ from typing import Any
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
 from PyQt6.QtGui import QIcon
 
-COLUMNS = ("No", "Started", "Job", "Wood", "Tool", "State", "Where", "Planned", "Real")
-NUMBERS = (0, 7, 8)
+COLUMNS = ("No", "Started", "Job", "Wood", "Tool", "Ended", "Planned", "Real")
+NUMBERS = (0, 6, 7)
 Role = Qt.ItemDataRole
 
 
@@ -54,6 +54,8 @@ class LogTable(QAbstractTableModel):
         run, column = self.rows[index.row()], index.column()
         if role == Role.DisplayRole:
             return self.words(run)[column]
+        if role == Role.ToolTipRole:
+            return f"{run.job}, {run.setup}: {run.program}. {run.blank}"
         if role == Role.TextAlignmentRole and column in NUMBERS:
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role == Role.DecorationRole and column == 2:
@@ -69,8 +71,8 @@ class LogTable(QAbstractTableModel):
     @staticmethod
     def words(run: Any) -> tuple[str, ...]:
         """A row, cell by cell."""
-        where = "shop" if run.kind == "shop" else "simulated"
+        state = run.state if run.kind == "shop" else f"{run.state}, simulated"
         return (
-            str(run.id), run.started[:16].replace("T", " "), f"{run.job} · {run.program}", run.wood, run.tool, run.state, where,
+            str(run.id), run.started[2:16].replace("T", " "), run.job, run.wood, run.tool, state,
             _minutes(run.planned_minutes), _minutes(run.real_minutes),
         )  # fmt: skip

@@ -86,6 +86,7 @@ def _logged(context: DeskContext, parts: Parts) -> None:
     log.resumed.connect(parts.runs.resume)
     log.act_wanted.connect(context.act)
     presenter.begun.connect(logging.remember)
+    logging.picked = log.picked
     logging.chosen, logging.shown, logging.changed = log.current, lambda: log.rows, presenter.entered
 
 

@@ -14,7 +14,7 @@ from gatepost.core.job.turning import lies
 from gatepost.core.units import show_length, spell
 from gatepost.desk.context.stages import NAMES, STAGES
 from gatepost.desk.pages.table import entries
-from gatepost.desk.window.log_page import comparison, report_of
+from gatepost.desk.window.log_page import report_of, several
 from gatepost.desk.window.log_reader import AT_ONCE, LogReader
 from gatepost.desk.window.setup_switch import Shown
 
@@ -267,8 +267,8 @@ class PlanPresenter(QObject):
         self._told_of_runs(report_of(run))
 
     def show_runs(self, runs: list[Any]) -> None:
-        """Some runs beside each other on it."""
-        self._told_of_runs(comparison(runs))
+        """Some runs together on it."""
+        self._told_of_runs(several(runs))
 
     def _told_of_runs(self, report: Report) -> None:
         if self._showing.stage == "log" and self._desk.document is not None:

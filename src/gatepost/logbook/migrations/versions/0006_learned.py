@@ -1,5 +1,6 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""Lessons, and pieces as they were judged. A run has a key of its own, by which it is known when it is taken in from its file."""
+"""Lessons, and pieces as they were judged. A run tells its machine, and has a key of its own, by which it is known when it
+is taken in from its file."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -39,6 +40,7 @@ def upgrade() -> None:
         sa.Column("words", sa.Text, nullable=False, server_default=""),
         sa.Column("told", sa.Text, nullable=False, server_default="{}"),
     )
+    op.add_column("runs", sa.Column("machine", sa.Text, nullable=False, server_default=""))
     op.add_column("runs", sa.Column("key", sa.String(32), nullable=False, server_default=""))
     known = sa.text("key <> ''")
     op.create_index("runs_key", "runs", ["key"], unique=True, postgresql_where=known, sqlite_where=known)
@@ -53,3 +55,4 @@ def downgrade() -> None:
     op.drop_table("lessons")
     op.drop_index("runs_key", "runs")
     op.drop_column("runs", "key")
+    op.drop_column("runs", "machine")
