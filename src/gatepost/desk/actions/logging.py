@@ -67,7 +67,9 @@ class LogActions:
 
     def remember(self) -> None:
         """Read the lessons again, for the pages that they come back at."""
-        self._desk.showing.lessons = tuple(self.known_lessons())
+        showing = self._desk.showing
+        lessons, showing.logged = self._desk.from_book(lambda book: (book.learned.lessons(), book.count()), ([], 0))
+        showing.lessons = tuple(lessons)
         self.changed()
 
     def lesson(self) -> None:

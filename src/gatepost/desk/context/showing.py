@@ -19,7 +19,7 @@ class Showing:
     """plan: the last that came, coarse or whole; wish: a setup to be shown once it is planned; chosen: the one that was chosen
     last, whatever a stage shows meanwhile; after: operations or passes done, -1 as the stage wants it; line_y, slant: where the
     heights are looked at; tip: the tool's, bed mm, while it moves; advice: what is offered for
-    its findings, once that is known; lessons: of the shop."""
+    its findings, once that is known; lessons: of the shop; logged: how many runs its log has."""
 
     plan: Plan | None = None
     stage: str = "blank"
@@ -32,6 +32,7 @@ class Showing:
     tip: tuple[float, float, float] | None = None
     advice: Advice | None = None
     lessons: tuple[Lesson, ...] = ()
+    logged: int = 0
 
     def as_the_stage_wants(self) -> None:
         """Nothing of how the last stage was looked at."""

@@ -28,7 +28,7 @@ from gatepost.logbook.notebook import EARLY
 
 PICTURE = QSize(76, 44)
 MOST_COMPARED = 4
-WIDTHS = {0: 44, 1: 112, 3: 54, 4: 124, 5: 78, 6: 72, 7: 72}  # px of columns
+WIDTHS = {0: 44, 1: 92, 3: 54, 4: 124, 5: 112, 6: 72, 7: 72}  # px of columns
 
 
 def report_of(run: Any) -> Report:
@@ -58,7 +58,10 @@ def report_of(run: Any) -> Report:
     if run.remarks:
         said.append(Finding("log.remark", Level.NOTE, "log", f"Remark: {run.remarks}"))
     state = {"done": Level.OK}.get(run.state, Level.NOTE)
-    said.insert(0, Finding("log.state", state, "log", f"{run.state}, {run.kind}."))
+    said.insert(
+        0,
+        Finding("log.state", state, "log", f"{run.state}, {run.kind}. Begun {run.started[:16].replace('T', ' at ')}."),
+    )
     return Report("log", "", f"run {run.id}: {run.program}", tuple(figures), tuple(said))
 
 
@@ -137,7 +140,7 @@ class LogPage(QWidget):
                     f"Chosen runs beside each other, {MOST_COMPARED} at the most: with Ctrl or Shift several are chosen.",
                 ),
                 ("diary", "Diary…", "All that happened to the open job, in its order."),
-                ("judge", "Judge the piece…", "How it came out, by the points that were promised."),
+                ("judge", "Judge it…", "How it came out, by the points that were promised."),
                 (
                     "result_photo",
                     "Photo over plan…",

@@ -10,13 +10,13 @@ from typing import Any
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, QObject, Qt
 from PyQt6.QtGui import QIcon
 
-COLUMNS = ("No", "Started", "Job", "Wood", "Tool", "Ended", "Planned", "Real")
+COLUMNS = ("No", "Started", "Job", "Wood", "Tool", "Ended", "Plan, min", "Real, min")
 NUMBERS = (0, 6, 7)
 Role = Qt.ItemDataRole
 
 
 def _minutes(value: float | None) -> str:
-    return "" if value is None else f"{value:.1f} min"
+    return "" if value is None else f"{value:.1f}"
 
 
 class LogTable(QAbstractTableModel):
@@ -55,7 +55,7 @@ class LogTable(QAbstractTableModel):
         if role == Role.DisplayRole:
             return self.words(run)[column]
         if role == Role.ToolTipRole:
-            return f"{run.job}, {run.setup}: {run.program}. {run.blank}"
+            return f"{run.started[11:16]}, {run.job}, {run.setup}: {run.program}. {run.blank}"
         if role == Role.TextAlignmentRole and column in NUMBERS:
             return Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
         if role == Role.DecorationRole and column == 2:
@@ -73,6 +73,6 @@ class LogTable(QAbstractTableModel):
         """A row, cell by cell."""
         state = run.state if run.kind == "shop" else f"{run.state}, simulated"
         return (
-            str(run.id), run.started[2:16].replace("T", " "), run.job, run.wood, run.tool, state,
+            str(run.id), run.started[:10], run.job, run.wood, run.tool, state,
             _minutes(run.planned_minutes), _minutes(run.real_minutes),
         )  # fmt: skip

@@ -144,6 +144,8 @@ class PlanPresenter(QObject):
         self._keep_to_the_job()
         self._head()
         self._slate()
+        if self._showing.plan is not None:
+            self._fence()
         if self._showing.plan is not None and self._desk.unit != self._showing.plan.job.unit:  # units switch at once
             self._drawings.soon()
             self.show_next()
@@ -223,7 +225,7 @@ class PlanPresenter(QObject):
             mine = plan.report(stage, self._showing.setup) if stage in ("hold", "zero") else worst
             shown = worst if worst.gate in (Gate.SHUT, Gate.AJAR) else mine
             gates[stage] = (shown.gate, spell(shown.fact, unit))
-        count = len(self._view.log.known)
+        count = max(len(self._view.log.known), self._showing.logged)
         gates["log"] = (Gate.OPEN, "1 run" if count == 1 else f"{count} runs") if count else (Gate.WAITING, "")
         self._view.fence.show_gates(gates)
 
