@@ -251,6 +251,9 @@ def test_a_point_that_comes_out_on_one_side_time_and_again_is_told_and_luck_is_n
         for i in range(10)
     ]  # fmt: skip
     (told,) = drifting(results)
+    assert (
+        spell(told.told()).startswith("Width: 0.1") and "more than promised in the middle of 10 pieces" in told.told()
+    )
     assert told.key == "w" and told.by == pytest.approx(0.15, abs=0.03) and told.count == 10
     assert drifting([replace(r, kind="simulated") for r in results]) == [] and drifting(results[:2]) == []
 

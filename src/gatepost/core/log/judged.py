@@ -137,6 +137,10 @@ class Drifting:
     spread: float
     count: int
 
+    def told(self) -> str:
+        """In a sentence."""
+        return f"{self.words}: {mm(abs(self.by), 2)} {'more' if self.by > 0 else 'less'} than promised in the middle of {self.count} pieces."
+
 
 def drifting(results: Sequence[Result], least: int = 3) -> list[Drifting]:
     """Points that come out on one side time and again, from shop results alone: their mean lies more than two standard errors from nought."""

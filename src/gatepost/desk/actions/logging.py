@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 from gatepost.core.errors import OperatorError
 from gatepost.core.log.due import SHIPPED, Check, Handover, all_due, done_today
 from gatepost.core.log.filtering import tool_of, works_of
-from gatepost.core.log.judged import Result
+from gatepost.core.log.judged import Result, drifting
 from gatepost.core.log.lesson import Lesson
 from gatepost.core.units import spell
 from gatepost.desk.actions.files import PDF
@@ -181,7 +181,10 @@ class LogActions:
             self._desk.messages.say("No run of this job has ended well yet: there is no piece to judge.")
             return
         simulated = not any(r.kind == "shop" for r in rows)
-        dialog = JudgeDialog(self._desk.window, promised(plan, self.known_lessons()), plan.job.unit, simulated)
+        asked = promised(plan, self.known_lessons())
+        results = self._desk.from_book(lambda book: book.learned.results(), [])
+        drifts = [d for d in drifting(results) if d.key in {p.key for p in asked.points}]
+        dialog = JudgeDialog(self._desk.window, asked, plan.job.unit, simulated, drifts)
         dialog.kept.connect(lambda judged: self._judged(plan, simulated, judged))
         self._open(dialog)
 

@@ -3,11 +3,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QGridLayout, QLineEdit, QWidget
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.log.judged import LessonJudged, PointJudged, Promised, ResultAsked, WarningJudged
+from gatepost.core.log.judged import Drifting, LessonJudged, PointJudged, Promised, ResultAsked, WarningJudged
 from gatepost.core.plan.promised import asked_words
 from gatepost.core.units import LengthError, parse_length, spell
 from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
@@ -27,11 +29,13 @@ def _answers(name: str, ways: tuple[tuple[str, bool | None], ...]) -> QComboBox:
 
 
 class JudgeDialog(CardDialog):
-    """kept: points, warnings, lessons, and words for the whole. simulated: nothing of it was cut in a shop."""
+    """kept: points, warnings, lessons, and words for the whole. simulated: nothing of it was cut in a shop; drifts: of what is judged, by earlier pieces."""
 
     kept = pyqtSignal(object)
 
-    def __init__(self, parent: QWidget, asked: ResultAsked, unit: str, simulated: bool) -> None:
+    def __init__(
+        self, parent: QWidget, asked: ResultAsked, unit: str, simulated: bool, drifts: Sequence[Drifting] = ()
+    ) -> None:
         super().__init__(parent, "How did it come out?", 980, 700)
         self.asked, self.unit = asked, unit
         if simulated:
@@ -58,6 +62,13 @@ class JudgeDialog(CardDialog):
             grid.addWidget(said, row, 3)
         column.addLayout(grid)
         self.column.addWidget(box)
+        if drifts:
+            box, column = card(
+                "Time and again in this shop", "By what was measured of earlier pieces: one side, and more than luck."
+            )
+            for drift in drifts:
+                column.addWidget(words_of(spell(drift.told(), unit)))
+            self.column.addWidget(box)
         self.warnings = [(_answers(f"Did it go well: {w.code}", HELD), QLineEdit()) for w in asked.warnings]
         if asked.warnings:
             box, column = card("Warnings that you accepted")
