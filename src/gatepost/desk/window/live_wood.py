@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import os
 import threading
 from typing import TYPE_CHECKING, Any
 
@@ -11,6 +13,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 if TYPE_CHECKING:
     from gatepost.core.plan.planned import PlannedSetup, ProgramFile
     from gatepost.core.wood.field import HeightField
+
+
+GIVES_WAY = 15  # of the thread that sweeps: its niceness
 
 
 class LiveWoodPicture(QObject):
@@ -52,6 +57,10 @@ class LiveWoodPicture(QObject):
     def _work(self) -> None:
         from gatepost.drawing.shade import shaded_once
 
+        with contextlib.suppress(
+            OSError, AttributeError
+        ):  # a picture gives way to the window and to the machine's link
+            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), GIVES_WAY)
         while True:
             with self._lock:
                 asked, done = self._asked, self._wanted
