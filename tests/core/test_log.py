@@ -174,6 +174,14 @@ def test_all_that_happened_stands_in_the_order_of_time_and_what_was_simulated_sa
     assert all(not x.simulated for x in sought(lines, simulated=False)) and len(sought(lines)) == len(lines)
 
 
+def test_runs_of_one_second_stand_as_they_were_run():
+    at = "2026-03-02T09:00:00"
+    three = [Ran(id=i, started=at, ended=at, remarks="well") for i in (3, 1, 2)]
+    told = [x.words for x in diary(Job(), Journal(), three)]
+    assert [w.split(",")[0] for w in told if "planned" in w] == ["Run 1", "Run 2", "Run 3"]
+    assert told.index("Run 1 done, 5.0 min.") < next(i for i, w in enumerate(told) if w.startswith("Run 2,"))
+
+
 def test_minutes_at_the_bench_leave_out_long_breaks_and_count_all_of_a_run():
     journal = Journal()
     for at, kind, data in (

@@ -47,6 +47,12 @@ def push(button):
     QApplication.processEvents()
 
 
+def seen(label):
+    """Whether words stand where they are seen, and are not scrolled away."""
+    QApplication.processEvents()
+    return label.isVisible() and label.visibleRegion().boundingRect().height() >= label.fontMetrics().height()
+
+
 @pytest.fixture
 def said(window):
     out = []
@@ -133,7 +139,11 @@ def test_a_remark_becomes_a_lesson_that_comes_back_is_taken_and_declined_with_a_
             "cuts": [{"name": "a", "kind": "vcut"}],
         }
     )
+    rows({"kind": "simulated, seed 7", "remarks": "burned"})
     w.go("log")
+    push(w.desk.log.lesson)
+    assert "learned in the shop" in said[-1] and w.build().logging.second is None
+    w.desk.log.table.selectRow(1)
     push(w.desk.log.lesson)
     dialog = w.build().logging.second
     assert dialog.words.text() == "burned in the corners" and [n for n, (tick, _) in dialog.ties.items() if tick.isChecked()] == ["wood", "tool", "kind"]  # fmt: skip
@@ -142,8 +152,8 @@ def test_a_remark_becomes_a_lesson_that_comes_back_is_taken_and_declined_with_a_
     dialog.bad.setText(f"{tool.feed:g} mm")
     dialog.good.setText("fast")
     dialog.keep()
-    assert "no figure" in dialog.wrong.text() and dialog.isVisible()
-    dialog.good.setText(f"{1.25 * tool.feed:g} mm")
+    assert "no figure" in dialog.wrong.text() and seen(dialog.wrong)
+    dialog.good.setText(f"{1.25 * tool.feed / 1000.0:g} m/min")
     dialog.keep()
     assert "comes back" in said[-1]
     keys.stage(7)
@@ -174,7 +184,7 @@ def test_a_piece_is_judged_only_where_one_was_made_and_what_is_found_is_kept(qtb
     w.act("judge")
     dialog = w.build().logging.dialog
     dialog.keep()
-    assert "Nothing is judged yet" in dialog.wrong.text()
+    assert "Nothing is judged yet" in dialog.wrong.text() and seen(dialog.wrong)
     at = next(i for i, p in enumerate(dialog.asked.points) if p.figure is not None)
     promised = dialog.asked.points[at]
     found, eye, _ = dialog.points[at]
@@ -239,7 +249,7 @@ def test_what_is_due_is_done_changed_put_away_and_handed_over(qtbot, quay_open, 
     other = logging.second
     other.fields["name"].setText("Oil the rails")
     other.keep()
-    assert "after how many" in other.wrong.text().lower()
+    assert "after how many" in other.wrong.text().lower() and seen(other.wrong)
     other.fields["hours"].setText("12,5")
     other.keep()
     assert len(dialog.found) == count + 1
@@ -251,7 +261,7 @@ def test_what_is_due_is_done_changed_put_away_and_handed_over(qtbot, quay_open, 
     signing = logging.second
     signing.from_.setText("Wyn")
     signing.keep()
-    assert "open" in signing.wrong.text()
+    assert "open" in signing.wrong.text() and seen(signing.wrong)
     for tick in signing.points:
         tick.setChecked(True)
     signing.keep()

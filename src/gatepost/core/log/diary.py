@@ -163,7 +163,7 @@ def diary(
     """All of it, in the order of time; what has the same time as it was written. A simulated run's own entries of the journal are told as simulated: they lie within its time."""
     back = {int(float(e.data["seq"])) for e in journal.entries if e.kind == "corrected"}
     lines = [entry_line(e, e.seq in back) for e in journal.entries if e.kind != "corrected"]
-    for run in runs:
+    for run in sorted(runs, key=lambda r: r.id):  # of one second, as they were run
         lines += run_lines(run)
     for result in results:
         lines += result_lines(result)

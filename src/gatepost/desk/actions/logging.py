@@ -78,13 +78,18 @@ class LogActions:
         if run is None:
             self._desk.messages.say("Choose a run in the log first.")
             return
+        if run.kind != "shop":
+            self._desk.messages.say(
+                "Lessons are learned in the shop: a simulated machine shows nothing of what wood does. What you know yourself is typed under Lessons, “Another”."
+            )
+            return
         said = run.remarks.strip() or next((str(m.get("what", "")) for m in run.marks if isinstance(m, dict)), "")
         works = works_of(run)
         kept = sorted({o["percent"] for o in run.overrides if isinstance(o, dict) and "percent" in o})
         start = Lesson(
             said, wood=run.wood, tool=tool_of(run), kind=works[0] if len(works) == 1 else "", made=self._now()[:10], run=run.id,
         )  # fmt: skip
-        note = f"Run {run.id}, {'in the shop' if run.kind == 'shop' else 'simulated: what wood does is not seen there'}"
+        note = f"Run {run.id}, in the shop"
         note += f"; its feed was kept at {kept[-1]:.0f} %." if kept else "."
         self._ask(start, note, run)
 
@@ -132,6 +137,11 @@ class LogActions:
         dialog = LessonsDialog(self._desk.window, self._desk.unit, date.today())
         dialog.mend_wanted.connect(lambda one: self._ask(one, ""))
         dialog.away_wanted.connect(self._put_away)
+        dialog.another_wanted.connect(
+            lambda: self._ask(
+                Lesson("", made=self._now()[:10]), "By what is known in this shop, without a run in the log."
+            )
+        )
         self._open(dialog)
         self._show_lessons()
 

@@ -117,7 +117,7 @@ class CheckDialog(CardDialog):
         self.column.addWidget(box)
         self.wrong = words_of("")
         self.wrong.setObjectName("stop")
-        self.column.addWidget(self.wrong)
+        self.body.addWidget(self.wrong)
         self.column.addStretch(1)
         self.buttons(button_of("Cancel", self.reject), button_of("Keep", self.keep, True))
 
@@ -168,7 +168,7 @@ class HandoverDialog(CardDialog):
         self.column.addWidget(box)
         self.wrong = words_of("")
         self.wrong.setObjectName("stop")
-        self.column.addWidget(self.wrong)
+        self.body.addWidget(self.wrong)
         self.column.addStretch(1)
         self.buttons(button_of("Cancel", self.reject), button_of("Sign", self.keep, True))
 

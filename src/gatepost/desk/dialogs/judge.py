@@ -94,7 +94,7 @@ class JudgeDialog(CardDialog):
         self.column.addWidget(box)
         self.wrong = words_of("")
         self.wrong.setObjectName("stop")
-        self.column.addWidget(self.wrong)
+        self.body.addWidget(self.wrong)
         self.buttons(button_of("Cancel", self.reject), button_of("Keep what was found", self.keep, True))
 
     def _point(self, point: Promised) -> tuple[QLineEdit, QComboBox, QLineEdit]:

@@ -85,7 +85,7 @@ class LessonDialog(CardDialog):
         self.column.addWidget(box)
         self.wrong = words_of("")
         self.wrong.setObjectName("stop")
-        self.column.addWidget(self.wrong)
+        self.body.addWidget(self.wrong)
         self.column.addStretch(1)
         self.amount.activated.connect(lambda _: self._figure_chosen())
         self._per()
@@ -115,7 +115,8 @@ class LessonDialog(CardDialog):
         if not text or not amount:
             return None
         try:
-            return float(text.replace(",", ".")) if amount == "rpm" else parse_length(text, self._unit)
+            plain = text.removesuffix("rpm") if amount == "rpm" else text.removesuffix("/min").removesuffix("a minute")
+            return float(plain.replace(",", ".")) if amount == "rpm" else parse_length(plain.strip(), self._unit)
         except (LengthError, ValueError):
             raise OperatorError(f"“{text}” is no figure ({field.accessibleName()}).") from None
 
@@ -144,6 +145,7 @@ class LessonsDialog(TitledDialog):
 
     mend_wanted = pyqtSignal(object)
     away_wanted = pyqtSignal(int)
+    another_wanted = pyqtSignal()
 
     def __init__(self, parent: QWidget, unit: str, today: date) -> None:
         super().__init__(parent, "Lessons of this shop", 900, 620)
@@ -165,7 +167,9 @@ class LessonsDialog(TitledDialog):
         self.change = button_of("Change…", self._change)
         self.away = button_of("Put away", self._put_away)
         self.away.setToolTip("It does not come back any more. It stays in the book.")
-        self.buttons(button_of("Close", self.reject), self.away, self.change)
+        self.buttons(
+            button_of("Close", self.reject), button_of("Another…", self.another_wanted.emit), self.away, self.change
+        )
         self._shown: list[Lesson] = []
         self.show_lessons([])
 
@@ -194,7 +198,9 @@ class LessonsDialog(TitledDialog):
         self.change.setEnabled(lesson is not None)
         self.away.setEnabled(lesson is not None)
         if lesson is None:
-            none = "No lesson yet. Choose a run in the log, and make a lesson of it."
+            none = (
+                "No lesson yet. Choose a run in the log, and make a lesson of it; or type what is known in this shop."
+            )
             self.told.setText(none if not self.lessons else "None of them has these words.")
             return
         parts = [f"{age_words(lesson, self._today).capitalize()}. It comes back on the {NAMES[lesson.stage]} page."]

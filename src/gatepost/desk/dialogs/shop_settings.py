@@ -49,7 +49,7 @@ class ShopSettings(CardDialog):
         self.wrong = Label()
         self.wrong.setObjectName("stop")
         self.wrong.setWordWrap(True)
-        self.column.addWidget(self.wrong)
+        self.body.addWidget(self.wrong)
         self.column.addStretch(1)
         keep, leave = QPushButton("Keep"), QPushButton("Not now" if first else "Leave as it was")
         keep.setObjectName("first")
