@@ -92,7 +92,7 @@ def laid_over(
     whole = _fit(picture, template, inner, cv2.MOTION_EUCLIDEAN, _start(picture, template, cell), cell)
     if whole is None or whole[1] < LIKE:
         raise OperatorError(
-            "What the plan has can't be made out in this photo. Even light from the side, the whole piece in the picture and its corners clicked in their order help."
+            "What the plan has can't be made out in this photo. Even light, the whole piece in the picture and its corners clicked in their order help."
         )
     warp, like = whole
     middles = np.array([(s.centroid.x, s.centroid.y) for _, s in shapes])

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
@@ -40,7 +41,7 @@ class ResultPhotoDialog(TitledDialog):
         row.addLayout(side)
         box, column = card(
             "Click its four corners",
-            "As one reads it: front left first, then round against the clock. Take the photo from far, with light from the side.",
+            "As one reads it: front left first, then round against the clock. Take the photo from far, in even light: a groove that is lit from one side seems to lie beside itself.",
         )
         self.next = Label()
         self.told = words_of("")
@@ -83,6 +84,7 @@ class ResultPhotoDialog(TitledDialog):
         """How it lies over the plan."""
         self.found = found
         self.view.drawn = list(found.seen)
+        self.view.outline = np.array(self.view.marks)  # what is laid over it is shown with that
         self.view.update()
         worst = sorted(found.each, key=lambda f: -f.off)[:WORST]
         each = "\n".join(f"{f.name}: {mm(f.right, 2)} right, {mm(f.behind, 2)} back" for f in worst)

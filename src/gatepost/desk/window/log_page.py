@@ -115,7 +115,6 @@ class LogPage(QWidget):
         selection = self.table.selectionModel()
         if selection is not None:
             selection.selectionChanged.connect(self._choose)
-        column.addWidget(self.table, 1)
         row = QHBoxLayout()
         self.remark = QLineEdit()
         self.remark.setPlaceholderText("What to do otherwise next time")
@@ -129,7 +128,6 @@ class LogPage(QWidget):
         self.go_on = self._button(
             row, "Resume this run…", "Resumes a run of this job that ended early, after the last block that was done.", self._resume
         )  # fmt: skip
-        column.addLayout(row)
         below = QHBoxLayout()
         self.acts = {
             name: self._button(below, words, tip, name)
@@ -156,7 +154,9 @@ class LogPage(QWidget):
             )
         }
         below.addStretch(1)
-        column.addLayout(below)
+        column.insertLayout(0, below)
+        column.addLayout(row)
+        column.addWidget(self.table, 1)  # at the foot: messages stand over it, and never over a key
         self.show_runs([])
 
     def _button(self, row: QHBoxLayout, words: str, tip: str, act: str | Callable[[], None]) -> QPushButton:
