@@ -5,13 +5,18 @@ from __future__ import annotations
 
 import contextlib
 import os
-import shutil
 import subprocess
+from pathlib import Path
 
 import pytest
 
 MISSING = "no PostgreSQL server here: install Debian's package postgresql"
-wanted = pytest.mark.skipif(shutil.which("initdb") is None or shutil.which("pg_ctl") is None, reason=MISSING)
+PLACES = [
+    *sorted(Path("/usr/lib/postgresql").glob("*/bin"), reverse=True),
+    *map(Path, os.environ.get("PATH", "").split(":")),
+]
+BIN = next((p for p in PLACES if all(os.access(p / name, os.X_OK) for name in ("initdb", "pg_ctl"))), None)
+wanted = pytest.mark.skipif(BIN is None, reason=MISSING)
 
 
 class Server:
@@ -23,7 +28,7 @@ class Server:
 
     def run(self, *words):
         who = ["runuser", "-u", "nobody", "--"] if os.geteuid() == 0 else []
-        return subprocess.run([*who, *words], capture_output=True, text=True)
+        return subprocess.run([*who, str(BIN / words[0]), *words[1:]], capture_output=True, text=True)
 
     def start(self):
         log, options = str(self.folder / "pg.log"), f"-k {self.folder} -h '' -c fsync=off"
