@@ -21,7 +21,7 @@ from gatepost.core.job.journal import WANTED as MUST
 from gatepost.core.job.journal import Journal, Kind
 from gatepost.core.job.model import Acceptance, Job
 from gatepost.core.log.diary import SAID, DiaryLine, diary, minutes_worked, sought
-from gatepost.core.log.due import HANDING_OVER, SHIPPED, Check, Handover, all_due, done_today, due_of
+from gatepost.core.log.due import HANDING_OVER, SHIPPED, Check, Handover, all_due, done_today, due_of, plate_check
 from gatepost.core.log.exported import rows_csv, rows_json
 from gatepost.core.log.filtering import Wanted, choices, chosen, known, side_by_side, totals
 from gatepost.core.log.judged import (
@@ -287,6 +287,13 @@ def test_what_is_due_is_told_by_hours_of_the_shop_or_by_days_whichever_is_sooner
     assert never.due and never.never and "never done" in never.told()
     assert [d.check.name for d in all_due([skim, never.check], runs, date(2026, 3, 10))] == ["Tram", "Skim"]
     assert not due_of(done_today(never.check, date(2026, 3, 10), "Wyn"), runs, date(2026, 3, 10)).due
+
+
+@pytest.mark.parametrize(
+    ("last", "due"), [("2026-01-05", False), ("2025-01-05", True), ("", True), ("last spring", True)]
+)
+def test_a_plate_is_due_by_the_date_that_is_kept_with_it(last, due):
+    assert due_of(plate_check("block 25", last).checked(), [], date(2026, 3, 10)).due is due
 
 
 @pytest.mark.parametrize(

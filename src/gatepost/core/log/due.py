@@ -52,6 +52,15 @@ SHIPPED = (
 )  # fmt: skip
 
 
+def plate_check(name: str, last: str) -> Check:
+    """One of the shop's plates or sensors, by the date that is kept with it."""
+    try:
+        when = _day(last).isoformat() if last else ""
+    except OperatorError:
+        when = ""  # what is no date is no proof that it was measured
+    return Check("Measured", name, days=182, last=when, lapses="every Z0 that was set with it")
+
+
 def _day(text: str) -> date:
     try:
         return date.fromisoformat(text[:10])

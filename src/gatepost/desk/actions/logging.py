@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.log.due import SHIPPED, Check, Handover, all_due, done_today
+from gatepost.core.log.due import SHIPPED, Check, Handover, all_due, done_today, plate_check
 from gatepost.core.log.filtering import tool_of, works_of
 from gatepost.core.log.judged import Result, drifting
 from gatepost.core.log.lesson import Lesson
@@ -294,11 +294,14 @@ class LogActions:
     # -- what is due ----------------------------------------------------------------------------------------------------
 
     def checks(self) -> list[Check]:
-        """What the shop looks after: its own, and what ships that it has not changed."""
-        kept = self._desk.kept_by_shop(CHECK)
+        """What the shop looks after: its own, each of its plates, and what ships that it has not changed."""
+        kept, gauges = self._desk.from_book(lambda book: (book.kept(CHECK), book.kept("gauge")), ({}, {}))
         names = tuple(Check.__dataclass_fields__)
-        own = {n: Check(**{k: v for k, v in x.data.items() if k in names}) for n, x in kept.items() if not x.data.get("away")}  # fmt: skip
-        return [*own.values(), *(c for c in SHIPPED if _key(c) not in kept)]
+        own = [
+            Check(**{k: v for k, v in x.data.items() if k in names}) for x in kept.values() if not x.data.get("away")
+        ]
+        plates = [plate_check(name, str(g.data.get("gauge_checked") or "")) for name, g in gauges.items()]
+        return [*own, *(c for c in (*plates, *SHIPPED) if _key(c) not in kept)]
 
     def due(self) -> None:
         """What is due."""

@@ -130,6 +130,17 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
         ),
     ),
     (
+        "Log",
+        (
+            Command("diary", "Ctrl+Shift+J", "The diary of this job…"),
+            Command("judge", "Ctrl+Alt+J", "How did it come out? Judge the piece…"),
+            Command("result_photo", "", "Lay a photo of the finished piece over the plan…"),
+            Command("lessons", "Ctrl+Shift+N", "Lessons of this shop…"),
+            Command("due", "", "What is due, and handing over…"),
+            Command("export_log", "", "Write the log's rows…"),
+        ),
+    ),
+    (
         "Help",
         (
             Command("help", "F1", "This page explained, and all keys", True),
