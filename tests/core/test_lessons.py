@@ -110,7 +110,7 @@ def test_what_goes_right_is_never_against_its_own_lesson():
     ("values", "said"),
     [
         ({"words": " "}, "wants words"), ({"words": "x" * (WORDS + 1)}, "sentence or two"), ({"wood": ""}, "Tie it to something"), ({"amount": "colour", "good": 1.0}, "no figure"),
-        ({"amount": "feed"}, "Type the feed"), ({"amount": "feed", "good": -1.0}, "more than nought"), ({"amount": "feed", "good": float("nan")}, "more than nought"),
+        ({"amount": "feed"}, "Type the feed"), ({"amount": "feed", "good": -1.0}, "more than 0"), ({"amount": "feed", "good": float("nan")}, "more than 0"),
         ({"amount": "feed", "good": 2.0, "bad": 2.0}, "the same figure"),
     ],
 )  # fmt: skip

@@ -23,7 +23,7 @@ from gatepost.core.job.model import Acceptance, Job
 from gatepost.core.log.diary import SAID, DiaryLine, diary, minutes_worked, sought
 from gatepost.core.log.due import HANDING_OVER, SHIPPED, Check, Handover, all_due, done_today, due_of, plate_check
 from gatepost.core.log.exported import rows_csv, rows_json
-from gatepost.core.log.filtering import Wanted, choices, chosen, known, side_by_side, totals
+from gatepost.core.log.filtering import RowFilter, choices, chosen, known, side_by_side, totals
 from gatepost.core.log.judged import (
     LessonJudged,
     PointJudged,
@@ -34,7 +34,7 @@ from gatepost.core.log.judged import (
     result_of,
     result_values,
 )
-from gatepost.core.log.really import really
+from gatepost.core.log.time_taken import time_taken
 from gatepost.core.plan.nextstep import inputs_hash
 from gatepost.core.plan.pipeline import plan as planned
 from gatepost.core.plan.promised import asked_words, promised
@@ -96,7 +96,7 @@ def many(seed, count=400):
 )  # fmt: skip
 def test_rows_are_those_that_a_plain_look_at_each_would_take_in_their_order(seed, words, wood, tool, work, since, until, kind, state):  # fmt: skip
     rows = many(seed, 60)
-    found = chosen([known(r) for r in rows], Wanted(words, wood, tool, work, since, until, kind, state))
+    found = chosen([known(r) for r in rows], RowFilter(words, wood, tool, work, since, until, kind, state))
 
     def plainly(r):
         everything = json.dumps([r.id, r.job, r.program, r.setup, r.tool, r.blank, r.wood, r.state, r.kind, r.reason, r.remarks, r.marks, r.cuts], ensure_ascii=False).lower()  # fmt: skip
@@ -343,18 +343,18 @@ def test_what_it_took_is_told_beside_what_was_planned_board_by_board_and_simulat
         Ran(id=i, program=n, planned_minutes=10.0, real_minutes=12.0 if i % 2 else 14.0)
         for i, n in enumerate(names * 2)
     ]
-    told = really(names, runs, (), plan.finishing)
+    told = time_taken(names, runs, (), plan.finishing)
     assert told.boards == 2 and told.cutting[0] == pytest.approx(10.0 * len(names)) and told.preparing[1] is None
     real = sum(r.real_minutes for r in runs) / 2.0
     assert told.cutting[1] == pytest.approx(real)
     extra = (real - plan.finishing.cutting) / 60.0 * (60.0 + 30.0)  # the machine, and whoever stands beside it
     assert told.cost[1] - told.cost[0] == pytest.approx(extra)
-    assert really(names, runs[:1], (), plan.finishing) is None or len(names) == 1
-    assert really(names, [replace(r, kind="simulated") for r in runs], (), plan.finishing) is None
+    assert time_taken(names, runs[:1], (), plan.finishing) is None or len(names) == 1
+    assert time_taken(names, [replace(r, kind="simulated") for r in runs], (), plan.finishing) is None
     lines = (
         DiaryLine("2026-03-02T08:00:00", "touch", "x"),
         DiaryLine("2026-03-02T08:25:00", "touch", "x"),
         DiaryLine("2026-03-02T08:50:00", "touch", "x"),
     )
-    busy = really(names, runs, lines, plan.finishing)
+    busy = time_taken(names, runs, lines, plan.finishing)
     assert busy.preparing[1] == pytest.approx(25.0) and "25 min" in busy.told() and "€" in busy.told()

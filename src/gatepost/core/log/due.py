@@ -157,7 +157,7 @@ HANDING_OVER = (
     "The bed is clear, and its scars are marked",
     "Dust is taken up, the bag looked at; nothing smoulders, oily rags are in water or outdoors",
     "Drives and spindle are switched off, and the machine is isolated",
-    "What is amiss or due is told to whoever comes next",
+    "The next person is told what is wrong and what is due",
 )
 
 
@@ -179,7 +179,7 @@ class Handover:
         if len(self.points) != len(self.answers):
             raise OperatorError("Each point wants an answer.")
         if not all(self.answers) and not self.told.strip():
-            raise OperatorError("A point is open: write down what is amiss for whoever comes next.")
+            raise OperatorError("A point is open: write down what is wrong, for the next person.")
         return self
 
     @property

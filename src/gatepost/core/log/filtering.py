@@ -46,7 +46,7 @@ class RunRow(Protocol):
 
 
 @dataclass(frozen=True)
-class Wanted:
+class RowFilter:
     """Which rows. words: each of them somewhere in a row; work: a kind of cut; since, until: dates, both counted; kind: shop or simulated; nothing for any."""
 
     words: str = ""
@@ -115,7 +115,7 @@ def known(run: RunRow) -> KnownRow:
     return KnownRow(run, run.wood.casefold(), tool_of(run).casefold(), works, run.started[:10], text.casefold())  # fmt: skip
 
 
-def chosen(rows: Sequence[KnownRow], wanted: Wanted) -> list[RunRow]:
+def chosen(rows: Sequence[KnownRow], wanted: RowFilter) -> list[RunRow]:
     """Those that are wanted, in their order."""
     words = wanted.words.casefold().split()
     wood, tool = wanted.wood.strip().casefold(), wanted.tool.strip().casefold()

@@ -83,7 +83,7 @@ class Lesson:
         if self.amount and self.bad is None and self.good is None:
             return f"Type the {AMOUNTS[self.amount].words} at which it went wrong, or the one at which it went right."
         if any(v is not None and not 0.0 < v < 1e6 for v in (self.bad, self.good)):
-            return "A figure of a lesson is more than nought."
+            return "A figure of a lesson must be more than 0."
         if self.bad is not None and self.bad == self.good:
             return "It can't have gone wrong and right at the same figure."
         return ""

@@ -108,11 +108,11 @@ def _fits(plan: Plan) -> list[Promised]:
 def _by_eye(plan: Plan) -> list[Promised]:
     out = [Promised("edges", "Edges clean: no burn, no fuzz, nothing torn out")]
     if plan.finishing is not None and plan.finishing.letters:
-        out.append(Promised("reads", "It reads from where it will be read"))
+        out.append(Promised("reads", "Readable from where it will be read"))
     if plan.job.finish.coats or plan.job.blank.coats:
         out.append(Promised("paint", "Paint: even, hard, nothing bled under the mask or into the grain"))
     if any(s.setup.holds for s in plan.setups):
-        out.append(Promised("held", "It was held: nothing moved, no mark of a clamp, tabs whole to the end"))
+        out.append(Promised("held", "Held: nothing moved, no clamp marks, tabs whole to the end"))
     return out
 
 

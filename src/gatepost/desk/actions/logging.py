@@ -80,7 +80,7 @@ class LogActions:
             return
         if run.kind != "shop":
             self._desk.messages.say(
-                "Lessons are learned in the shop: a simulated machine shows nothing of what wood does. What you know yourself is typed under Lessons, “Another”."
+                "Lessons are learned in the shop: a simulated machine shows nothing of what wood does. What you know yourself you can add under Lessons."
             )
             return
         said = run.remarks.strip() or next((str(m.get("what", "")) for m in run.marks if isinstance(m, dict)), "")
@@ -218,7 +218,7 @@ class LogActions:
     def diary(self) -> None:
         """All that happened to the open job."""
         from gatepost.core.log.diary import diary
-        from gatepost.core.log.really import really
+        from gatepost.core.log.time_taken import time_taken
         from gatepost.desk.dialogs.diary import DiaryDialog
 
         document = self._desk.document
@@ -229,7 +229,7 @@ class LogActions:
         lines = diary(document.job, document.journal, runs, results)
         plan = self._desk.plan
         took = (
-            really([p.name for s in plan.setups for p in s.programs], runs, lines, plan.finishing)
+            time_taken([p.name for s in plan.setups for p in s.programs], runs, lines, plan.finishing)
             if plan is not None
             else None
         )

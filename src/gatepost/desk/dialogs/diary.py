@@ -16,11 +16,11 @@ from gatepost.desk.view.diary_page import diary_html
 
 
 class DiaryDialog(TitledDialog):
-    """write_wanted: the lines that are shown, as pdf, csv or json. really: what it took beside what was planned, in words."""
+    """write_wanted: the lines that are shown, as pdf, csv or json. took: what it took beside what was planned, in words."""
 
     write_wanted = pyqtSignal(str)
 
-    def __init__(self, parent: QWidget, name: str, lines: Sequence[DiaryLine], unit: str, really: str = "") -> None:
+    def __init__(self, parent: QWidget, name: str, lines: Sequence[DiaryLine], unit: str, took: str = "") -> None:
         super().__init__(parent, f"Diary of {name}", 940, 700)
         self.lines, self.unit = tuple(lines), unit
         row = QHBoxLayout()
@@ -45,7 +45,7 @@ class DiaryDialog(TitledDialog):
         self.body.addWidget(self.page, 1)
         worked = minutes_worked(self.lines)
         told = f"At the bench: {worked['running']:.0f} min while a program ran, {worked['preparing']:.0f} min preparing and looking after. Breaks over half an hour are not counted."
-        self.told = words_of(" ".join(w for w in (told if sum(worked.values()) >= 1.0 else "", really) if w))
+        self.told = words_of(" ".join(w for w in (told if sum(worked.values()) >= 1.0 else "", took) if w))
         self.body.addWidget(self.told)
         self.sought.textChanged.connect(lambda _: self._show())
         self.kind.activated.connect(lambda _: self._show())

@@ -44,9 +44,9 @@ class DueDialog(TitledDialog):
         self.body.addLayout(form)
         self.did = button_of("Done today", self._done, True)
         self.change = button_of("Change…", lambda: self._emit(self.change_wanted))
-        self.away = button_of("Look after it no more", lambda: self._emit(self.away_wanted))
+        self.away = button_of("Remove", lambda: self._emit(self.away_wanted))
         self.buttons(
-            button_of("Close", self.reject), button_of("Hand over…", self.handover_wanted.emit), button_of("Another…", lambda: self.change_wanted.emit(None)),
+            button_of("Close", self.reject), button_of("Hand over…", self.handover_wanted.emit), button_of("Add…", lambda: self.change_wanted.emit(None)),
             self.away, self.change, self.did,
         )  # fmt: skip
 
@@ -99,7 +99,7 @@ class CheckDialog(CardDialog):
     kept = pyqtSignal(object)
 
     def __init__(self, parent: QWidget, check: Check | None) -> None:
-        super().__init__(parent, "Looked after" if check else "Another thing to look after", 620, 480)
+        super().__init__(parent, "A check" if check else "Add a check", 620, 480)
         self._old = check or Check("")
         box, column = card("What, and how often")
         form = QFormLayout()
@@ -156,12 +156,12 @@ class HandoverDialog(CardDialog):
         for tick in self.points:
             column.addWidget(tick)
         self.column.addWidget(box)
-        box, column = card("For whoever comes next")
+        box, column = card("For the next person")
         told = [f"{d.check.name}: {d.told()}" for d in due if d.due or d.soon]
         column.addWidget(words_of("\n".join(told) or "Nothing is due."))
         form = QFormLayout()
         self.told, self.from_, self.to = QLineEdit(), QLineEdit(), QLineEdit()
-        for words, field in (("What is amiss", self.told), ("Handed over by", self.from_), ("To", self.to)):
+        for words, field in (("What is wrong", self.told), ("Handed over by", self.from_), ("To", self.to)):
             field.setAccessibleName(words)
             form.addRow(words, field)
         column.addLayout(form)

@@ -168,7 +168,7 @@ class LessonsDialog(TitledDialog):
         self.away = button_of("Put away", self._put_away)
         self.away.setToolTip("It does not come back any more. It stays in the book.")
         self.buttons(
-            button_of("Close", self.reject), button_of("Another…", self.another_wanted.emit), self.away, self.change
+            button_of("Close", self.reject), button_of("Add…", self.another_wanted.emit), self.away, self.change
         )
         self._shown: list[Lesson] = []
         self.show_lessons([])

@@ -9,7 +9,7 @@ from datetime import date
 from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
-from gatepost.core.log.filtering import Choices, Wanted
+from gatepost.core.log.filtering import Choices, RowFilter
 from gatepost.desk.theme.words import Label
 
 SOON = 120  # ms after the last letter that was typed
@@ -103,7 +103,7 @@ class LogFilter(QWidget):
                 box.addItem(work_words(value) if box is self.work else value, value)
             box.setCurrentIndex(max(box.findData(was), 0))
 
-    def wanted(self) -> Wanted:
+    def wanted(self) -> RowFilter:
         """What is wanted now; a date that is none is told, and leaves nothing out."""
         since, until = (_day(f.text()) for f in (self.since, self.until))
         for field, day in ((self.since, since), (self.until, until)):
@@ -112,7 +112,7 @@ class LogFilter(QWidget):
         told = until or ""
         told = f"{told}-12-31" if len(told) == 4 else f"{told}-31" if len(told) == 7 else told
         wood, tool, work, where = (box.currentData() or "" for box in (self.wood, self.tool, self.work, self.where))
-        return Wanted(self.words.text(), wood, tool, work, since or "", told, where)
+        return RowFilter(self.words.text(), wood, tool, work, since or "", told, where)
 
     def wrong(self) -> Sequence[str]:
         """Dates that are none."""

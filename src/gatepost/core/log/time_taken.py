@@ -16,7 +16,7 @@ if TYPE_CHECKING:
 
 
 @dataclass(frozen=True)
-class Really:
+class TimeTaken:
     """Of one board, in the middle of those that were made. boards: that were; cutting, preparing: minutes, planned and real, real is nothing where nobody could have seen it; cost: the same in the shop's money,
     nothing without rates; money: its sign."""
 
@@ -39,7 +39,7 @@ class Really:
         return " ".join(out)
 
 
-def really(programs: Sequence[str], runs: Sequence[RunRow], lines: Sequence[DiaryLine], s: Finished | None) -> Really | None:  # fmt: skip
+def time_taken(programs: Sequence[str], runs: Sequence[RunRow], lines: Sequence[DiaryLine], s: Finished | None) -> TimeTaken | None:  # fmt: skip
     """programs: of the job, each of which is run once for a board; runs, lines: of the job, of which the shop's alone count. Nothing where a program has not been run there to its end yet."""
     done = [r for r in runs if r.kind == "shop" and r.state == "done" and r.real_minutes is not None]
     each = {name: [r for r in done if r.program == name] for name in programs}
@@ -59,4 +59,4 @@ def really(programs: Sequence[str], runs: Sequence[RunRow], lines: Sequence[Diar
             at_all, cutting=real, preparing=max(took - rates.preparation, 0.0) if took is not None else before
         )
         money = (cost(at_all, rates).cost.result, cost(told, rates).cost.result)
-    return Really(boards, (planned, real), (before + (rates.preparation if rates is not None else 0.0), took), money, rates.money if rates is not None else "")  # fmt: skip
+    return TimeTaken(boards, (planned, real), (before + (rates.preparation if rates is not None else 0.0), took), money, rates.money if rates is not None else "")  # fmt: skip
