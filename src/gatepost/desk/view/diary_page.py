@@ -37,12 +37,26 @@ def diary_html(lines: Sequence[DiaryLine], unit: str) -> str:
     return f"<div style='font-family:\"{FAMILY}\"'>{''.join(out)}</div>"
 
 
-def _row(line: DiaryLine, unit: str) -> str:
-    words = escape(spell(line.words, unit))
-    words = STEADY.get(line.kind, "{}").format(words)
+def _words(line: DiaryLine, unit: str) -> str:
+    words = STEADY.get(line.kind, "{}").format(escape(spell(line.words, unit)))
     words = f"<s>{words}</s>" if line.taken_back else words
-    note = " <small>(simulated)</small>" if line.simulated else ""
-    return f"<tr><td width='52'>{escape(line.time)}</td><td width='84'>{escape(line.where)}</td><td>{words}{note}</td></tr>"
+    return f"{words} <small>(simulated)</small>" if line.simulated else words
+
+
+def _row(line: DiaryLine, unit: str) -> str:
+    return f"<tr><td width='52'>{escape(line.time)}</td><td width='84'>{escape(line.where)}</td><td>{_words(line, unit)}</td></tr>"
+
+
+def paper_html(lines: Sequence[DiaryLine], unit: str) -> str:
+    """The same as paragraphs: a page of paper is turned between them, and a table is one."""
+    out = []
+    for day, mine in groupby(lines, key=lambda line: line.day):
+        rows = (
+            f"<p style='margin: 1px 0'>{escape(x.time)} &nbsp;&nbsp; {f'{escape(x.where)}: ' if x.where else ''}{_words(x, unit)}</p>"
+            for x in mine
+        )
+        out.append(f"<h3>{escape(_day(day))}</h3>{''.join(rows)}")
+    return f"<div style='font-family:\"{FAMILY}\"'>{''.join(out)}</div>"
 
 
 def write_diary(name: str, lines: Sequence[DiaryLine], unit: str, path: Path) -> None:
@@ -52,9 +66,7 @@ def write_diary(name: str, lines: Sequence[DiaryLine], unit: str, path: Path) ->
     def on(device: object) -> None:
         paper = Paper(device, name)  # type: ignore[arg-type]
         paper.words(f"<div style='font-family:\"{FAMILY}\"'><h1>{escape(name)}</h1><p>Diary</p></div>")
-        for day, mine in groupby(lines, key=lambda line: line.day):
-            paper.words(diary_html(tuple(mine), unit))
-            del day
+        paper.words(paper_html(lines, unit))
         paper.end()
 
     written(f"{name}: diary", path, QPageSize.PageSizeId.A4, on)
