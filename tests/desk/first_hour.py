@@ -22,7 +22,7 @@ from gatepost.desk.window.window import Window
 from gatepost.logbook.places import data_folder
 from tests.desk.typist import Typist
 
-PATIENCE = 20.0  # s that anything may take
+PATIENCE = 60.0  # s that anything may take
 
 
 class Person:
