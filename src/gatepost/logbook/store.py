@@ -264,7 +264,7 @@ class Logbook(Shelves):
         """
         if self.folder is None or not self.folder.is_dir():
             return self._taken_in(ended)
-        with locked(self.folder / "taking in", 30.0):  # else two would take the same files in
+        with locked(self.folder / "taking in", 5.0):  # else two would take the same files in
             return self._taken_in(ended)
 
     def _taken_in(self, ended: str) -> int:

@@ -26,7 +26,7 @@ from gatepost.desk.window.log_filter import LogFilter
 from gatepost.desk.window.log_table import LogTable
 from gatepost.logbook.notebook import EARLY
 
-PICTURE = QSize(76, 44)
+PICTURE = QSize(56, 32)
 MOST_COMPARED = 4
 WIDTHS = {0: 44, 1: 92, 3: 54, 4: 124, 5: 112, 6: 72, 7: 72}  # px of columns
 
