@@ -32,7 +32,7 @@ from gatepost.core.plan.recalled import CODE, doings, recalled, recalled_at, wit
 from tests.core.catalogue_jobs import JOBS
 
 WOODS = ("elm", "oak", "larch", "ash", "bog oak", "lime")
-KINDS = ("vcarve", "cutout", "surfacing", "pocket")
+KINDS = ("vcut", "cutout", "surfacing", "pocket")
 HOLDS = ("strap", "tape", "screw")
 TODAY = date(2026, 11, 30)
 
@@ -129,7 +129,7 @@ def test_a_lesson_ages_from_when_it_was_judged_last(made, judged):
 
 
 def test_how_it_did_is_told_and_what_held_comes_before_what_did_not():
-    d = [Doing("front", "oak", TOOL, "vcarve")]
+    d = [Doing("front", "oak", TOOL, "vcut")]
     told = [Lesson("a", wood="oak", id=1, failed=2), Lesson("b", wood="oak", id=2, held=3), Lesson("c", wood="oak", id=3), Lesson("d", wood="oak", id=4, ended="2026-01-01")]  # fmt: skip
     assert [r.lesson.id for r in recall(told, d)] == [2, 3, 1]
     assert "held 3 times" in age_words(told[1], TODAY) and "did not hold twice" in age_words(told[0], TODAY)

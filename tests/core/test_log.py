@@ -63,7 +63,7 @@ class Ran:
     planned_minutes: float = 4.0
     real_minutes: float | None = 5.0
     share: float = 1.0
-    cuts: list = field(default_factory=lambda: [{"kind": "vcarve"}])
+    cuts: list = field(default_factory=lambda: [{"kind": "vcut"}])
     marks: list = field(default_factory=list)
     overrides: list = field(default_factory=list)
     stops: list = field(default_factory=list)
@@ -83,7 +83,7 @@ def many(seed, count=400):
                 id=i + 1, started=f"{day.isoformat()}T08:00:00", state=rng.choice(["done", "stopped", "failed"]), kind=rng.choice(["shop", "simulated"]),
                 job=rng.choice(["Quay plate", "Lock 7", "Ferry"]), tool=rng.choice(["T1 60° V", "T7 60° V", "T3 6 flat", "old name"]), wood=wood,
                 remarks=rng.choice(["", "burned at the corner", "ÜBER the knot"]), real_minutes=rng.choice([None, 3.0, 5.5]),
-                cuts=[{"kind": k} for k in rng.sample(["vcarve", "cutout", "pocket"], rng.randint(0, 2))], marks=rng.choice([[], [{"what": "chatter"}]]),
+                cuts=[{"kind": k} for k in rng.sample(["vcut", "cutout", "pocket"], rng.randint(0, 2))], marks=rng.choice([[], [{"what": "chatter"}]]),
             )
         )  # fmt: skip
     return out
@@ -119,7 +119,7 @@ def test_what_there_is_to_choose_is_what_rows_have_and_totals_keep_shop_and_simu
     rows = [*many(3), Ran(tool="T12 drill")]
     told = choices([known(r) for r in rows])
     assert told.woods == ("Bog oak", "elm", "oak") and "60° V" in told.tools and told.tools.count("60° V") == 1
-    assert told.works == ("cutout", "pocket", "vcarve")
+    assert told.works == ("cutout", "pocket", "vcut")
     sums = totals(rows)
     for kind, (count, plan_minutes, real) in sums.items():
         mine = [r for r in rows if r.kind == kind]

@@ -143,7 +143,7 @@ class Drifting:
 
 
 def drifting(results: Sequence[Result], least: int = 3) -> list[Drifting]:
-    """Points that come out on one side time and again, from shop results alone: their mean lies more than two standard errors from nought."""
+    """Points that come out on one side time and again, from shop results alone: their mean lies more than two standard errors from 0."""
     found: dict[str, list[tuple[str, float]]] = {}
     for result in results:
         for point in result.points if result.kind == "shop" else ():
