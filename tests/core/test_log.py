@@ -174,6 +174,21 @@ def test_all_that_happened_stands_in_the_order_of_time_and_what_was_simulated_sa
     assert all(not x.simulated for x in sought(lines, simulated=False)) and len(sought(lines)) == len(lines)
 
 
+def test_what_was_done_at_a_simulated_machine_is_told_so_and_is_no_work_at_the_bench():
+    journal = Journal()
+    for at in ("08:00", "08:10", "09:00", "09:20", "11:00"):
+        journal = journal.add(f"2026-03-02T{at}:00", "homed", "front")
+    tried = Ran(id=1, kind="simulated, seed 3", started="2026-03-02T08:11:00", ended="2026-03-02T08:12:00")
+    cut = Ran(id=2, started="2026-03-02T09:25:00", ended="2026-03-02T09:30:00")
+    homed = [x.simulated for x in diary(Job(), journal, [cut, tried]) if x.words == "Homed."]
+    assert homed == [True, True, False, False, False]
+    assert minutes_worked(diary(Job(), journal, [tried])) == {"running": 0.0, "preparing": 0.0}
+    worked = minutes_worked(diary(Job(), journal, [cut, tried]))
+    assert worked == {"running": 5.0, "preparing": 25.0}
+    open_end = replace(cut, ended="")
+    assert minutes_worked(diary(Job(), journal, [open_end]))["running"] == 0.0  # nobody knows how long it ran
+
+
 def test_runs_of_one_second_stand_as_they_were_run():
     at = "2026-03-02T09:00:00"
     three = [Ran(id=i, started=at, ended=at, remarks="well") for i in (3, 1, 2)]

@@ -41,6 +41,10 @@ def test_a_year_ends_yesterday_and_teaches_what_it_was_made_with(book):
     deep = [d for d in drifting(book.learned.results()) if d.key.startswith("depth")]
     assert deep and all(0.0 < d.by < 0.15 for d in deep)
     due = all_due([Check(**k.data) for k in book.kept("check").values()], runs, TODAY)
+    times = all_due([d.check for d in due], book.shop_times(), TODAY)
+    assert [d.hours for d in times] == pytest.approx(
+        [d.hours for d in due]
+    )  # the little that is read comes to the same
     assert any(d.due for d in due) and any(not d.due and d.hours > 0.0 for d in due)
     assert len(book.kept("handover")) == 4
     with pytest.raises(OperatorError, match="runs of its own"):

@@ -171,6 +171,24 @@ class KeptOffcut:
     added: str
 
 
+def share_done(state: str, blocks: int, done: int, after: int) -> float:
+    """How much of a run was carried out, 0 to 1; all of it where it was done."""
+    return 1.0 if state == "done" or not blocks else min(1.0, max(done - after, 0) / blocks)
+
+
+@dataclass(frozen=True)
+class ShopTime:
+    """What running hours are added up from: a shop run's row, and no more of it than that."""
+
+    started: str
+    tool: str
+    machine: str
+    real_minutes: float | None
+    planned_minutes: float
+    share: float
+    kind: str = "shop"
+
+
 @dataclass(frozen=True)
 class Run:
     """A row as read: plain values."""
@@ -209,11 +227,7 @@ class Run:
     @property
     def share(self) -> float:
         """How much of it was carried out, 0 to 1; all of it where it was done."""
-        return (
-            1.0
-            if self.state == "done" or not self.blocks
-            else min(1.0, max(self.blocks_done - self.after_block, 0) / self.blocks)
-        )
+        return share_done(self.state, self.blocks, self.blocks_done, self.after_block)
 
     @property
     def kept_at(self) -> float:

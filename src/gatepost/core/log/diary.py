@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import TYPE_CHECKING
 
@@ -124,7 +124,8 @@ def run_lines(run: RunRow) -> list[DiaryLine]:
     simulated = run.kind != "shop"
     where = run.setup
     told = f"Run {run.id}, {'simulated' if simulated else 'in the shop'}: {run.program} with {run.tool}, {run.planned_minutes:.1f} min planned."
-    out = [DiaryLine(run.started, "run", told, where, simulated, goes=1)]
+    ended = getattr(run, "ended", "")
+    out = [DiaryLine(run.started, "run", told, where, simulated, goes=1 if ended else 0)]
     for o in getattr(run, "overrides", []):
         if isinstance(o, dict) and "at" in o:
             words = f"Feed set to {o['percent']:.0f} %" if "percent" in o else f"Spindle set to {o.get('rpm', 0):.0f} %"
@@ -135,7 +136,6 @@ def run_lines(run: RunRow) -> list[DiaryLine]:
     for m in run.marks:
         if isinstance(m, dict) and "at" in m:
             out.append(DiaryLine(str(m["at"]), "said", f"“{m.get('what', '')}”, at block {m.get('block', 0)}.", where, simulated))  # fmt: skip
-    ended = getattr(run, "ended", "")
     if ended:
         real = "" if run.real_minutes is None else f", {run.real_minutes:.1f} min"
         why = f": {run.reason}" if run.reason else ""
@@ -160,16 +160,28 @@ def result_lines(result: Result) -> list[DiaryLine]:
 def diary(
     job: Job, journal: Journal, runs: Sequence[RunRow] = (), results: Sequence[Result] = ()
 ) -> tuple[DiaryLine, ...]:
-    """All of it, in the order of time; what has the same time as it was written. A simulated run's own entries of the journal are told as simulated: they lie within its time."""
+    """All of it, in the order of time; what has the same time as it was written. An entry of the journal belongs to the run that it led to, the next to end after it, else to the last: where that
+    was simulated, so was it."""
     back = {int(float(e.data["seq"])) for e in journal.entries if e.kind == "corrected"}
-    lines = [entry_line(e, e.seq in back) for e in journal.entries if e.kind != "corrected"]
-    for run in sorted(runs, key=lambda r: r.id):  # of one second, as they were run
+    ran = sorted(runs, key=lambda r: r.id)  # of one second, as they were run
+    lines = [
+        replace(entry_line(e, e.seq in back), simulated=_simulated_at(e.at, ran))
+        for e in journal.entries
+        if e.kind != "corrected"
+    ]
+    for run in ran:
         lines += run_lines(run)
     for result in results:
         lines += result_lines(result)
     for a in job.accepted:
         lines.append(DiaryLine(a.at, "answer", f"Accepted ({a.code.replace('.', ': ').replace('-', ' ')}): {a.reason}", a.setup))  # fmt: skip
     return tuple(sorted(lines, key=lambda line: line.at))
+
+
+def _simulated_at(at: str, ran: Sequence[RunRow]) -> bool:
+    """Whether what happened then happened at a simulated machine. ran: the job's runs, in their order."""
+    run = next((r for r in ran if (getattr(r, "ended", "") or r.started) >= at), ran[-1] if ran else None)
+    return run is not None and run.kind != "shop"
 
 
 def minutes_worked(lines: Sequence[DiaryLine]) -> dict[str, float]:

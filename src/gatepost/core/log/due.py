@@ -5,13 +5,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import date, timedelta
+from datetime import date
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.log.filtering import RunRow, tool_of
+from gatepost.core.log.filtering import TimedRow, tool_of
 
 SOON = 0.9  # of its hours or days, from which it is told as due soon
-CHECK = "check"  # what it is kept under
 
 
 @dataclass(frozen=True)
@@ -70,13 +69,12 @@ def _day(text: str) -> date:
 
 @dataclass(frozen=True)
 class DueCheck:
-    """A check as it stands. hours: run since it was done last; days: gone since; share: of what it is good for, 1 and over is due; when: the date by which its days are over, or nothing; never: nobody has ever done it."""
+    """A check as it stands. hours: run since it was done last; days: gone since; share: of what it is good for, 1 and over is due; never: nobody has ever done it."""
 
     check: Check
     hours: float
     days: int | None
     share: float
-    when: str
     never: bool
 
     @property
@@ -103,7 +101,7 @@ class DueCheck:
         return f"{state}: {' · '.join(parts)} since {c.last[:10]}"
 
 
-def hours_since(runs: Sequence[RunRow], day: str, machine_or_tool: str = "", tools: Sequence[str] = ()) -> float:
+def hours_since(runs: Sequence[TimedRow], day: str, machine_or_tool: str = "", tools: Sequence[str] = ()) -> float:
     """Hours that shop runs took since a date, that day counted; of a tool alone where it is named among the shop's tools, of a machine alone where rows name it. What nobody timed counts as it was planned,
     by as much of it as was done."""
     mine = machine_or_tool.strip().casefold()
@@ -120,25 +118,24 @@ def hours_since(runs: Sequence[RunRow], day: str, machine_or_tool: str = "", too
     return out
 
 
-def _machine(run: RunRow) -> str:
+def _machine(run: TimedRow) -> str:
     return str(getattr(run, "machine", "")).casefold()
 
 
-def due_of(check: Check, runs: Sequence[RunRow], today: date, tools: Sequence[str] = ()) -> DueCheck:
+def due_of(check: Check, runs: Sequence[TimedRow], today: date, tools: Sequence[str] = ()) -> DueCheck:
     """How one stands today."""
     if not check.last:
-        return DueCheck(check, 0.0, None, 1.0, "", True)
+        return DueCheck(check, 0.0, None, 1.0, True)
     last = _day(check.last)
     hours = hours_since(runs, check.last, check.of, tools) if check.hours else 0.0
     days = (today - last).days
     shares = [hours / check.hours] if check.hours else []
     shares += [days / check.days] if check.days else []
-    when = (last + timedelta(days=check.days)).isoformat() if check.days else ""
-    return DueCheck(check, hours, days, max(shares, default=0.0), when, False)
+    return DueCheck(check, hours, days, max(shares, default=0.0), False)
 
 
 def all_due(
-    checks: Sequence[Check], runs: Sequence[RunRow], today: date, tools: Sequence[str] = ()
+    checks: Sequence[Check], runs: Sequence[TimedRow], today: date, tools: Sequence[str] = ()
 ) -> tuple[DueCheck, ...]:
     """All, what is due first, then by how near it is."""
     found = [due_of(c, runs, today, tools) for c in checks]

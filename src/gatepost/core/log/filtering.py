@@ -4,29 +4,38 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field
 from typing import Protocol
 
 
-class RunRow(Protocol):
+class TimedRow(Protocol):
+    """What hours are added up from."""
+
+    @property
+    def started(self) -> str: ...
+    @property
+    def kind(self) -> str: ...
+    @property
+    def tool(self) -> str: ...
+    @property
+    def planned_minutes(self) -> float: ...
+    @property
+    def real_minutes(self) -> float | None: ...
+
+
+class RunRow(TimedRow, Protocol):
     """What is read of a row."""
 
     @property
     def id(self) -> int: ...
     @property
-    def started(self) -> str: ...
-    @property
     def state(self) -> str: ...
-    @property
-    def kind(self) -> str: ...
     @property
     def job(self) -> str: ...
     @property
     def setup(self) -> str: ...
     @property
     def program(self) -> str: ...
-    @property
-    def tool(self) -> str: ...
     @property
     def blank(self) -> str: ...
     @property
@@ -35,10 +44,6 @@ class RunRow(Protocol):
     def remarks(self) -> str: ...
     @property
     def reason(self) -> str: ...
-    @property
-    def planned_minutes(self) -> float: ...
-    @property
-    def real_minutes(self) -> float | None: ...
     @property
     def cuts(self) -> list[object]: ...
     @property
@@ -58,13 +63,8 @@ class RowFilter:
     kind: str = ""
     state: str = ""
 
-    @property
-    def all(self) -> bool:
-        """Whether it leaves nothing out."""
-        return all(not getattr(self, f.name).strip() for f in fields(self))
 
-
-def tool_of(run: RunRow) -> str:
+def tool_of(run: TimedRow) -> str:
     """A row's tool by its name, whatever its number was."""
     return run.tool.partition(" ")[2] if run.tool[:1] == "T" and run.tool[1:2].isdigit() else run.tool
 

@@ -9,9 +9,6 @@ from dataclasses import dataclass, field
 
 from gatepost.core.units import mm
 
-EYE = "eye"
-MEASURED = "measured"
-
 
 @dataclass(frozen=True)
 class Promised:

@@ -316,7 +316,7 @@ class LogActions:
         self._show_due()
 
     def _found(self) -> Any:
-        runs = self._runs.rows()
+        runs = self._desk.from_book(lambda book: book.shop_times(), [])
         return all_due(self.checks(), runs, date.today(), sorted({tool_of(r) for r in runs}))
 
     def _show_due(self) -> None:

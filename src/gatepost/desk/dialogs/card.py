@@ -92,6 +92,13 @@ class TitledDialog(QDialog):
         self._foot.addStretch(1)
         outer.addLayout(self._foot)
 
+    def wrong_line(self) -> QLabel:
+        """A line for what is wrong, over the buttons: never scrolled out of sight. Add it last."""
+        line = words_of("")
+        line.setObjectName("stop")
+        self.body.addWidget(line)
+        return line
+
     def buttons(self, *buttons: QPushButton) -> None:
         """At the foot, from the left."""
         for button in buttons:

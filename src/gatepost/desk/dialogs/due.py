@@ -115,9 +115,7 @@ class CheckDialog(CardDialog):
             form.addRow(words, field)
         column.addLayout(form)
         self.column.addWidget(box)
-        self.wrong = words_of("")
-        self.wrong.setObjectName("stop")
-        self.body.addWidget(self.wrong)
+        self.wrong = self.wrong_line()
         self.column.addStretch(1)
         self.buttons(button_of("Cancel", self.reject), button_of("Keep", self.keep, True))
 
@@ -166,9 +164,7 @@ class HandoverDialog(CardDialog):
             form.addRow(words, field)
         column.addLayout(form)
         self.column.addWidget(box)
-        self.wrong = words_of("")
-        self.wrong.setObjectName("stop")
-        self.body.addWidget(self.wrong)
+        self.wrong = self.wrong_line()
         self.column.addStretch(1)
         self.buttons(button_of("Cancel", self.reject), button_of("Sign", self.keep, True))
 

@@ -92,9 +92,7 @@ class JudgeDialog(CardDialog):
         self.words.setPlaceholderText("What would be done otherwise")
         column.addWidget(self.words)
         self.column.addWidget(box)
-        self.wrong = words_of("")
-        self.wrong.setObjectName("stop")
-        self.body.addWidget(self.wrong)
+        self.wrong = self.wrong_line()
         self.buttons(button_of("Cancel", self.reject), button_of("Keep what was found", self.keep, True))
 
     def _point(self, point: Promised) -> tuple[QLineEdit, QComboBox, QLineEdit]:
