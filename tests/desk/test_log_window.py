@@ -310,6 +310,13 @@ def test_a_photo_of_the_piece_is_laid_over_its_plan_and_kept_with_how_it_came_ou
     push(dialog.over)
     qtbot.waitUntil(lambda: dialog.found is not None, timeout=60_000)
     found = dialog.found
+    dialog.up.setText(f"{tall + 1:.2f} mm")
+    dialog.show_found(found)  # an answer to what was asked before: it says nothing of the size that stands now
+    assert dialog.found is None and not dialog.keep.isEnabled()
+    dialog.up.setText(f"{tall:.2f} mm")
+    push(dialog.over)
+    qtbot.waitUntil(lambda: dialog.found is not None, timeout=60_000)
+    found = dialog.found
     assert np.hypot(found.right - 3.0, found.behind + 1.6) <= found.doubt and len(dialog.view.drawn) == len(found.seen)
     assert "to the right" in dialog.told.text() and "±" in dialog.told.text()
     push(dialog.keep)

@@ -30,6 +30,7 @@ class ResultPhotoDialog(TitledDialog):
         super().__init__(parent, "The piece over its plan", 1180, 720)
         self.data, self.name, self.unit = data, name, unit
         self.found: OverPlan | None = None
+        self._asked = False  # of the corners and the size as they stand
         self.over = button_of("Lay it over the plan", self._over, True)
         self.keep = button_of("Keep what was found", self._keep)
         row = QHBoxLayout()
@@ -64,7 +65,7 @@ class ResultPhotoDialog(TitledDialog):
         count = len(self.view.marks)
         self.next.setText(f"Next: {CORNERS[count]}." if count < 4 else "All four are set. Drag one to put it right.")
         self.over.setEnabled(count == 4)
-        self.found = None
+        self.found, self._asked = None, False
         self.view.drawn = []
         self.keep.setEnabled(False)
 
@@ -78,10 +79,13 @@ class ResultPhotoDialog(TitledDialog):
             return
         self.told.setText("Looking for what was carved…")
         self.over.setEnabled(False)
+        self._asked = True
         self.over_wanted.emit(list(self.view.marks), size)
 
     def show_found(self, found: Any) -> None:
-        """How it lies over the plan."""
+        """How it lies over the plan; nothing where a corner or the size was changed since it was asked."""
+        if not self._asked:
+            return
         self.found = found
         self.view.drawn = list(found.seen)
         self.view.outline = np.array(self.view.marks)  # what is laid over it is shown with that
