@@ -237,7 +237,7 @@ def test_what_is_due_is_done_changed_put_away_and_handed_over(qtbot, quay_open, 
     w = quay_open
     w.context.keep_for_shop("gauge", "block 25", {"gauge": "plate", "gauge_checked": date.today().isoformat()})
     w.act("due")
-    logging = w.build().logging
+    logging = w.build().looked_after
     dialog = logging.dialog
     assert [d.check.of for d in dialog.found if not d.due] == ["block 25"]
     first = dialog.current().check.name
@@ -268,6 +268,44 @@ def test_what_is_due_is_done_changed_put_away_and_handed_over(qtbot, quay_open, 
     signing.keep()
     assert "Signed by Wyn" in said[-1]
     assert len(w.context.kept_by_shop("handover")) == 1
+
+
+def test_the_registers_show_what_the_shop_has_and_a_plate_that_was_measured_is_known_everywhere(
+    qtbot, quay_open, tmp_path
+):
+    w = quay_open
+    w.context.keep_for_shop(
+        "gauge", "block 25", {"gauge": "plate", "gauge_thickness": 25.4, "gauge_checked": "2020-01-02"}
+    )
+    w.context.keep_for_shop("tool", "8 mm flat", {"diameter": 8.0, "hangs": "B4"})
+    w.act("registers")
+    acts = w.build().looked_after
+    dialog = acts.dialog
+    top = [dialog.tree.topLevelItem(n) for n in range(dialog.tree.topLevelItemCount())]
+    assert [t.text(1).partition(":")[0] for t in top][:3] == ["Machines", "Tools", "Plates and sensors"]
+    dialog.tree.setFocus()
+    dialog.tree.setCurrentItem(top[2].child(0))
+    assert dialog.tree.currentItem().text(1) == "block 25" and "due" in dialog.told.text() and seen(dialog.told)
+    dialog.by.setText("Wyn")
+    push(dialog.did)
+    today = date.today().isoformat()
+    assert dialog.current().name == "block 25" and dialog.current().standing == "good"  # the same line stays chosen
+    assert w.context.kept_by_shop("gauge")["block 25"].data["gauge_checked"] == today
+    dialog.tree.setCurrentItem(dialog.tree.topLevelItem(1).child(0))
+    assert not dialog.did.isEnabled() and dialog.change.text() == "Look after it…"
+    push(dialog.change)
+    asked = acts.second
+    assert asked.fields["of"].text() == "8 mm flat"
+    asked.fields["name"].setText("Look at its edges")
+    asked.fields["days"].setText("14")
+    asked.keep()
+    line = dialog.current()
+    assert (line.kind, line.name, line.standing) == ("tool", "8 mm flat", "due") and line.what.startswith(
+        "Look at its edges"
+    )
+    acts.write_to(tmp_path / "registers.csv")
+    read = list(csv.DictReader(io.StringIO((tmp_path / "registers.csv").read_text("utf-8"))))
+    assert len(read) == len(dialog.lines) and {"Woods", "Tools"} <= {r["register"] for r in read}
 
 
 def test_a_photo_of_the_piece_is_laid_over_its_plan_and_kept_with_how_it_came_out(qtbot, quay_open, tmp_path, said):

@@ -21,7 +21,7 @@ GRITS = (80, 100, 120, 150, 180, 220, 240, 320, 400)
 class Tin(Model):
     """A finish as its label says. touch: minutes until it is dry to the touch; recoat, within: from when and until when it may be coated again, 0 where there is no end; sand, hard: until
     it may be sanded, and masked, clamped or wrapped; lowest: temperature under which it does not dry; covers: m² a litre; film: of a dry coat; ratio: parts to one of its
-    hardener; deepest: that may be poured at once; shift: what it does to colour; smell; spray: whether it is sprayed; isocyanate: whether its hardener has any; batch: of this tin; price: of a litre."""
+    hardener; deepest: that may be poured at once; shift: what it does to colour; smell; spray: whether it is sprayed; isocyanate: whether its hardener has any; batch: of this tin; best: until when it keeps, by its label; price: of a litre."""
 
     id: Called = ""
     name: Name
@@ -42,6 +42,7 @@ class Tin(Model):
     spray: bool = False
     isocyanate: bool = False
     batch: Words = ""
+    best: Day = ""
     price: Annotated[float, Field(ge=0, le=1e6)] = 0.0
     taken: Day = ""
 

@@ -34,7 +34,7 @@ class Check:
         if self.hours < 0.0 or self.days < 0 or self.hours > 1e5 or self.days > 36_500 or not (self.hours or self.days):
             raise OperatorError("Say after how many running hours it is due, or after how many days, or both.")
         if self.last:
-            _day(self.last)
+            day_of(self.last)
         return self
 
 
@@ -54,13 +54,19 @@ SHIPPED = (
 def plate_check(name: str, last: str) -> Check:
     """One of the shop's plates or sensors, by the date that is kept with it."""
     try:
-        when = _day(last).isoformat() if last else ""
+        when = day_of(last).isoformat() if last else ""
     except OperatorError:
         when = ""  # what is no date is no proof that it was measured
     return Check("Measured", name, days=182, last=when, lapses="every Z0 that was set with it")
 
 
-def _day(text: str) -> date:
+def newer(check: Check, last: str) -> Check:
+    """A check, done when it says or on another date, whichever is later."""
+    return replace(check, last=last) if last > check.last else check
+
+
+def day_of(text: str) -> date:
+    """A date as it is typed, what stands behind it left out. Raises OperatorError."""
     try:
         return date.fromisoformat(text[:10])
     except ValueError:
@@ -126,7 +132,7 @@ def due_of(check: Check, runs: Sequence[TimedRow], today: date, tools: Sequence[
     """How one stands today."""
     if not check.last:
         return DueCheck(check, 0.0, None, 1.0, True)
-    last = _day(check.last)
+    last = day_of(check.last)
     hours = hours_since(runs, check.last, check.of, tools) if check.hours else 0.0
     days = (today - last).days
     shares = [hours / check.hours] if check.hours else []

@@ -11,6 +11,7 @@ from dataclasses import asdict
 from typing import Any
 
 from gatepost.core.log.diary import DiaryLine
+from gatepost.core.log.register import HEADS, Registered
 from gatepost.core.units import spell
 
 FIRST = (
@@ -57,3 +58,11 @@ def diary_csv(lines: Sequence[DiaryLine], unit: str) -> str:
 def diary_json(lines: Sequence[DiaryLine], unit: str) -> str:
     """A diary."""
     return json.dumps([{**asdict(x), "words": spell(x.words, unit)} for x in lines], ensure_ascii=False, indent=1) + "\n"  # fmt: skip
+
+
+def registers_csv(lines: Sequence[Registered], unit: str) -> str:
+    """What the shop has, a line each."""
+    names = ("name", "what", "seen", "lapses", "standing", "told")
+    return _table(
+        ("register", *names), [[HEADS[x.kind], *(spell(str(getattr(x, n)), unit) for n in names)] for x in lines]
+    )

@@ -1,5 +1,5 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""What is learned from the log: lessons made and declined, a piece judged, a job's diary, what is due, rows written as a file."""
+"""What is learned from the log: lessons made and declined, a piece judged, a job's diary, rows written as a file."""
 
 from __future__ import annotations
 
@@ -10,7 +10,6 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.log.due import SHIPPED, Check, Handover, all_due, done_today, plate_check
 from gatepost.core.log.filtering import tool_of, works_of
 from gatepost.core.log.judged import Result, drifting
 from gatepost.core.log.lesson import Lesson
@@ -25,7 +24,6 @@ if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
     from gatepost.desk.actions.runs import RunActions
 
-CHECK, HANDOVER = "check", "handover"  # what they are kept under
 TABLES = {"csv": "Tables (*.csv)", "json": "JSON (*.json)", "pdf": PDF}
 
 
@@ -44,8 +42,8 @@ class LogActions:
     def acts(self) -> dict[str, Act]:
         """By name."""
         return {
-            "lesson": self.lesson, "lessons": self.lessons, "decline_lesson": self.decline, "judge": self.judge, "diary": self.diary, "due": self.due,
-            "export_log": self.export, "compare": self.compare,
+            "lesson": self.lesson, "lessons": self.lessons, "decline_lesson": self.decline, "judge": self.judge, "diary": self.diary, "export_log": self.export,
+            "compare": self.compare,
         }  # fmt: skip
 
     @staticmethod
@@ -290,75 +288,3 @@ class LogActions:
             self._desk.messages.warn(str(error))
         else:
             self._desk.messages.say(f"{len(rows)} rows written: {path.name}.")
-
-    # -- what is due ----------------------------------------------------------------------------------------------------
-
-    def checks(self) -> list[Check]:
-        """What the shop looks after: its own, each of its plates, and what ships that it has not changed."""
-        kept, gauges = self._desk.from_book(lambda book: (book.kept(CHECK), book.kept("gauge")), ({}, {}))
-        names = tuple(Check.__dataclass_fields__)
-        own = [
-            Check(**{k: v for k, v in x.data.items() if k in names}) for x in kept.values() if not x.data.get("away")
-        ]
-        plates = [plate_check(name, str(g.data.get("gauge_checked") or "")) for name, g in gauges.items()]
-        return [*own, *(c for c in (*plates, *SHIPPED) if _key(c) not in kept)]
-
-    def due(self) -> None:
-        """What is due."""
-        from gatepost.desk.dialogs.due import DueDialog
-
-        dialog = DueDialog(self._desk.window)
-        dialog.done_wanted.connect(lambda c, by, found: self._keep_check(done_today(c, date.today(), by, found)))
-        dialog.change_wanted.connect(self._ask_check)
-        dialog.away_wanted.connect(lambda c: self._keep_check(c, away=True))
-        dialog.handover_wanted.connect(self._hand_over)
-        self._open(dialog)
-        self._show_due()
-
-    def _found(self) -> Any:
-        runs = self._desk.from_book(lambda book: book.shop_times(), [])
-        return all_due(self.checks(), runs, date.today(), sorted({tool_of(r) for r in runs}))
-
-    def _show_due(self) -> None:
-        from gatepost.desk.dialogs.due import DueDialog
-
-        if isinstance(self.dialog, DueDialog):
-            self.dialog.show_due(self._found())
-
-    def _keep_check(self, check: Check, away: bool = False, old: str = "") -> None:
-        def keep(book: Any) -> None:
-            if old and old != _key(check):
-                book.keep(CHECK, old, {"away": True}, self._now())
-            book.keep(CHECK, _key(check), {**asdict(check), **({"away": True} if away else {})}, self._now())
-
-        self._desk.from_book(keep, None)
-        self._show_due()
-
-    def _ask_check(self, check: Check | None) -> None:
-        from gatepost.desk.dialogs.due import CheckDialog
-
-        self.second = dialog = CheckDialog(self._desk.window, check)
-        dialog.kept.connect(lambda new: self._keep_check(new, old=_key(check) if check is not None else ""))
-        dialog.open()
-
-    def _hand_over(self) -> None:
-        from gatepost.desk.dialogs.due import HandoverDialog
-
-        self.second = dialog = HandoverDialog(self._desk.window, self._found(), self._now())
-        dialog.kept.connect(self._handed_over)
-        dialog.open()
-
-    def _handed_over(self, made: Handover) -> None:
-        def keep(book: Any) -> bool:
-            book.keep(HANDOVER, made.at, asdict(made), made.at)
-            return True
-
-        if self._desk.from_book(keep, False):
-            self._desk.messages.say(
-                f"Signed by {made.from_}, {made.at[:16].replace('T', ' ')}{'' if made.whole else '; what is open is written down'}."
-            )
-
-
-def _key(check: Check) -> str:
-    """What a check is kept under."""
-    return f"{check.name}, {check.of}"[:80] if check.of else check.name[:80]

@@ -137,6 +137,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("result_photo", "", "Lay a photo of the finished piece over the plan…"),
             Command("lessons", "Ctrl+Shift+N", "Lessons of this shop…"),
             Command("due", "", "What is due, and handing over…"),
+            Command("registers", "", "Registers of the shop: what it has, and what lapses when…"),
             Command("export_log", "", "Write the log's rows…"),
         ),
     ),

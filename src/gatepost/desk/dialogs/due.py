@@ -98,8 +98,8 @@ class CheckDialog(CardDialog):
 
     kept = pyqtSignal(object)
 
-    def __init__(self, parent: QWidget, check: Check | None) -> None:
-        super().__init__(parent, "A check" if check else "Add a check", 620, 480)
+    def __init__(self, parent: QWidget, check: Check | None, new: bool = False) -> None:
+        super().__init__(parent, "Add a check" if new or check is None else "A check", 620, 480)
         self._old = check or Check("")
         box, column = card("What, and how often")
         form = QFormLayout()

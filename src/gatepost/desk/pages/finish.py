@@ -161,6 +161,7 @@ def _tin(t: Tin, index: int) -> Group:
             single("Changes the colour", "words", t.shift, "set tin", "shift", **own),
             single("Smell", "words", t.smell, "set tin", "smell", **own),
             single("Batch", "words", t.batch, "set tin", "batch", **own),
+            single("Keeps until", "words", t.best, "set tin", "best", **own),
             single("A litre costs", "number", t.price, "set tin", "price", **own),
         ),
         acts=(

@@ -150,6 +150,7 @@ class LogPage(QWidget):
                     "What is due…",
                     "Skimming, tram, collets, square, plates: by hours and by dates; handing over.",
                 ),
+                ("registers", "Registers…", "Machines, tools, plates, fixtures, woods and finishes, with their dates."),
                 ("export_log", "Write rows…", "The rows shown, as CSV or JSON."),
             )
         }

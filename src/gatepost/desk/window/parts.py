@@ -11,6 +11,7 @@ from gatepost.desk.actions.finish import FinishActions
 from gatepost.desk.actions.jogging import JogActions
 from gatepost.desk.actions.link import LinkActions
 from gatepost.desk.actions.logging import LogActions
+from gatepost.desk.actions.looked_after import LookedAfterActions
 from gatepost.desk.actions.result_photos import ResultPhotoActions
 from gatepost.desk.actions.runs import RunActions
 from gatepost.desk.actions.setups import SetupActions
@@ -52,6 +53,7 @@ class Parts:
     again: AgainActions
     finishing: FinishActions
     logging: LogActions
+    looked_after: LookedAfterActions
     photos: ResultPhotoActions
 
 
@@ -71,7 +73,7 @@ def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_lo
         SetupActions(context), steps, LinkActions(context, operator), runs,
         ProbingActions(context, operator), LedgerActions(context),
         ZeroActions(context, lambda: operator.state not in ("no link", "lost")),
-        JogActions(context, operator, machine), AgainActions(context, machine), FinishActions(context), LogActions(context, runs), ResultPhotoActions(context, runs),
+        JogActions(context, operator, machine), AgainActions(context, machine), FinishActions(context), LogActions(context, runs), LookedAfterActions(context), ResultPhotoActions(context, runs),
     )  # fmt: skip
     _logged(context, parts)
     return parts

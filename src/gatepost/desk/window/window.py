@@ -203,6 +203,7 @@ class Window(QMainWindow):
             parts.again,
             parts.finishing,
             parts.logging,
+            parts.looked_after,
             parts.photos,
         ):
             self.context.acts.update(part.acts())
