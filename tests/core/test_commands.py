@@ -20,6 +20,10 @@ EACH = {
     "set finish coat": {"coat": "coat-1", "count": 4},
     "remove finish coat": {"coat": "coat-2"},
     "finish coat earlier": {"coat": "coat-3"},
+    "finish step done": {"step": "sand", "at": "2026-11-30T10:00:00", "work": "sand", "planned": 12.0, "minutes": 15.0},
+    "finish step undone": {"step": "clean"},
+    "finish another": {},
+    "take own times": {"own": ({"work": "sand", "factor": 1.3},)},
     "take coats": {
         "tins": ({"id": "oil", "name": "outdoor oil", "does": "oil", "base": "oil"},),
         "coats": ({"tin": "oil", "count": 3, "where": "all round"},),
@@ -180,6 +184,8 @@ def full(lock7):
         job = commands.run(job, "add flaw", {"kind": "bark", "x": x, "y": 40.0})
         job = commands.run(job, "add coat", {"name": f"coat {x:.0f}"})
         job = commands.run(job, "add saw cut", {"size": "length", "to": 920.0 - x})
+    for step in ("run", "clean", "sand"):
+        job = commands.run(job, "finish step done", {"step": step, "at": "2026-11-30T09:00:00"})
     job = commands.run(
         job, "add drawing", {"setup": "front", "path": "M0 0L4 0L4 4Z", "wide": 4.0, "high": 4.0, "id": "mark"}
     )

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from shapely.geometry import Polygon, box
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.finish import cleanup, coats, scheme
+from gatepost.core.finish import cleanup, coats, progress, scheme
 from gatepost.core.finish.shelf import shipped_finishes
 from gatepost.core.job import commands
 from gatepost.core.job.finish import Coating, Finish
@@ -109,7 +109,7 @@ def test_every_scheme_is_led_from_bare_wood_to_the_wall(name):
         cold = scheme.finish_steps(work(name, celsius=2.0))
         assert any(s.stuck for s in cold)
         with pytest.raises(OperatorError, match="does not dry"):
-            scheme.work_steps(work(name, celsius=2.0))
+            progress.work_steps(work(name, celsius=2.0))
     if name == "oiled":
         assert all(math.isfinite(s.within) for s in coated[:-1]) and coats.RAGS in coated[0].cautions
 

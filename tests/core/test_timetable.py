@@ -3,7 +3,7 @@
 
 import itertools
 import math
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 
 import pytest
 from hypothesis import given, settings
@@ -11,11 +11,13 @@ from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.finish.hours import parse_hours
-from gatepost.core.finish.timetable import FEW, ShopHours, WorkStep, timetable
+from gatepost.core.finish.timetable import FEW, FirstStep, ShopHours, WorkStep, timetable
 from tests.conftest import tries
 
 MONDAY = datetime(2026, 11, 30)
-HOURS = ShopHours(((540.0, 720.0), None, (600.0, 840.0), (480.0, 1020.0), (480.0, 1020.0), None, None))
+HOURS = ShopHours(
+    ((540.0, 720.0), None, (600.0, 840.0), (480.0, 1020.0), (480.0, 1020.0), None, None), ((date(2026, 12, 9), date(2026, 12, 11)), (date(2026, 12, 24), date(2026, 12, 24)))
+)  # fmt: skip
 
 STEPS = st.builds(
     lambda hands, waits, window, late, by_day: WorkStep("step", hands, waits, waits + window if window else math.inf, late if window else 0.0, "hands", by_day),
@@ -81,7 +83,8 @@ def test_no_order_is_better_than_the_one_that_is_told(jobs, late):
 @settings(max_examples=tries(12))
 def test_hands_are_there_once_when_the_shop_is_open_and_nothing_is_done_before_it_is_dry(jobs, since):
     free_from = [MONDAY + timedelta(minutes=m) for m in since[: len(jobs)]]
-    told = timetable(jobs, HOURS, MONDAY, free_from)
+    due = [MONDAY + timedelta(minutes=m) if m % 2 else None for m in since[-len(jobs) :]]
+    told = timetable(jobs, HOURS, MONDAY, [FirstStep(at, by, 25.0) for at, by in zip(free_from, due)])
     assert sorted((s.job, s.step) for s in told.slots) == [
         (j, i) for j, steps in enumerate(jobs) for i in range(len(steps))
     ]
@@ -98,6 +101,9 @@ def test_hands_are_there_once_when_the_shop_is_open_and_nothing_is_done_before_i
         if before is not None:
             missed = slot.start > before.end + timedelta(minutes=min(jobs[slot.job][before.step].within, 1e7))
             assert slot.start >= before.dry and slot.sanded == (jobs[slot.job][before.step].late if missed else 0.0)
+        else:
+            missed = due[slot.job] is not None and slot.start > due[slot.job]
+            assert slot.sanded == (25.0 if missed else 0.0)
     for j, steps in enumerate(jobs):
         assert told.ready[j] == (max(s.dry for s in told.slots if s.job == j) if steps else free_from[j])
 
@@ -143,8 +149,27 @@ def test_hours_are_read_as_they_are_typed(words, days):
     assert parse_hours(words).days == days
 
 
+def test_days_on_which_it_is_closed_are_left_out():
+    hours = parse_hours("Mon-Sun 8-17; closed 2026-12-24 - 2027-01-02; closed 2026-12-01")
+    closed = [d for d in (MONDAY + timedelta(days=n) for n in range(40)) if hours.of(d) is None]
+    assert [d.day for d in closed] == [1, *range(24, 32), 1, 2]
+
+
 @pytest.mark.parametrize(
-    "words", ["", "8-17", "Mon 17-8", "Mon 8-17; Mon 9-10", "Mon-Fry 8-17", "Mon 8:75-17", "Mon 8-25", "always"]
+    "words",
+    [
+        "",
+        "8-17",
+        "Mon 17-8",
+        "Mon 8-17; Mon 9-10",
+        "Mon-Fry 8-17",
+        "Mon 8:75-17",
+        "Mon 8-25",
+        "always",
+        "Mon 8-17; closed",
+        "Mon 8-17; closed 2026-02-30",
+        "Mon 8-17; closed 2026-12-24 - 2026-12-20",
+    ],
 )
 def test_hours_that_can_t_be_are_refused(words):
     with pytest.raises(OperatorError):

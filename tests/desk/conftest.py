@@ -95,3 +95,11 @@ def quay_open(qtbot, window):
     assert window.open_path(EXAMPLES / "quay-plate.gatepost")
     planned(qtbot, window)
     return window
+
+
+@pytest.fixture
+def said(window):
+    """What messages told."""
+    out = []
+    window.messages.told.connect(lambda words, stays: out.append(words))
+    return out

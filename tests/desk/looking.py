@@ -5,6 +5,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QComboBox, QLineEdit, QPushButton
 
+from gatepost.desk.app import book
+
 Key = Qt.Key
 CTRL = Qt.KeyboardModifier.ControlModifier
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -83,3 +85,33 @@ class Keys:
             QTest.keyClick(box, Key.Key_Down if wanted > before else Key.Key_Up)
         else:
             raise AssertionError(words)
+
+
+ROW = {
+    "setup": "front", "program": "front-1.nc", "fingerprint": "abc", "planned_minutes": 4.0, "blank": "elm 300 × 100 × 18.0 mm", "blocks": 100,
+}  # fmt: skip
+
+
+def rows(*values):
+    """Runs that are over."""
+    log = book()
+    out = []
+    for more in values:
+        given = {
+            **ROW,
+            "started": "2026-03-02T09:00:00",
+            "kind": "shop",
+            "job": "Quay plate",
+            "tool": "T1 60° V",
+            "wood": "elm",
+            **more,
+        }
+        out.append(log.start(**given, state="done", ended="2026-03-02T09:06:00", real_minutes=5.0, blocks_done=100))
+    log.close()
+    return out
+
+
+def push(button):
+    button.setFocus()
+    QTest.keyClick(button, Key.Key_Space)
+    QApplication.processEvents()

@@ -3,6 +3,7 @@
 
 from datetime import datetime
 
+import pytest
 from icalendar import Calendar
 from PyQt6.QtTest import QTest
 
@@ -11,7 +12,7 @@ from gatepost.core.job import commands
 from gatepost.core.plan.pipeline import plan
 from gatepost.desk.view.quotation import quotation_html
 from tests.conftest import EXAMPLES
-from tests.desk.looking import CTRL, Key, Keys, drawn, planned
+from tests.desk.looking import CTRL, Key, Keys, drawn, planned, push, rows
 
 
 def words_drawn(view):
@@ -137,3 +138,71 @@ def test_what_the_shop_pays_stands_in_a_quotation_only_where_it_was_asked_for(qu
         and "Hands" not in shown
         and "30 November 2026" in shown
     )
+
+
+def test_steps_are_done_one_after_another_and_what_they_took_becomes_the_shops_own_record(qtbot, quay_open, said):
+    w = quay_open
+    w.context.run("set finish", {"scheme": "oiled"})
+    plan = planned(qtbot, w)
+    w.act("finish_steps")
+    actions = w.build().finish_steps
+    dialog = actions.dialog
+    assert dialog.gone.next.kind == "run"
+    push(dialog.did)
+    assert "not carved yet" in dialog.wrong.text() and not w.document.job.finish.done
+    programs = [p.name for s in plan.setups for p in s.programs]
+    rows(*({"program": name, "kind": "simulated"} for name in programs))
+    push(dialog.did)
+    assert dialog.gone.next.key == "clean" and [d.step for d in w.document.job.finish.done] == ["run"]
+    dialog.list.setFocus()
+    QTest.keyClick(dialog.list, Key.Key_End)
+    assert not dialog.did.isEnabled() and "comes first" in dialog.told.text()
+    dialog.list.setCurrentRow(1)
+    dialog.minutes.setFocus()
+    QTest.keyClicks(dialog.minutes, "a while")
+    QTest.keyClick(dialog.minutes, Key.Key_Return)
+    assert "no time" in dialog.wrong.text() and dialog.gone.next.key == "clean"
+    for piece, minutes in enumerate(("24", "1/2 h", "20 min")):  # cleaned up, sanded, and so on, by three pieces
+        if piece:
+            QTest.keyClick(dialog.minutes, Key.Key_Return)
+            assert "not carved yet" in dialog.wrong.text()  # the run of the piece before is not this one's
+            rows(*({"program": name, "kind": "simulated"} for name in programs))
+        while dialog.gone.next is not None and dialog.gone.next.key != "sand":
+            dialog.minutes.setText("24" if dialog.gone.next.key == "clean" else "")
+            QTest.keyClick(dialog.minutes, Key.Key_Return)
+        dialog.minutes.setText(minutes)
+        QTest.keyClick(dialog.minutes, Key.Key_Return)
+        w.document.run("finish another", {})
+    assert len(w.context.kept_by_shop("hands")) == 3
+    push(dialog.own)
+    assert (
+        "Too few" in dialog.wrong.text() and not w.document.job.finish.own
+    )  # cut by a simulated machine: nothing was ever cleaned up
+    rows(*({"program": name} for name in programs))
+    push(dialog.own)
+    own = {o.work: o for o in w.document.job.finish.own}
+    planned_ = {s.work: s.rule for s in dialog.gone.left}
+    assert own["clean up"].count == 3 and own["clean up"].factor == pytest.approx(24 / planned_["clean up"], rel=1e-3)
+    assert own["clean up"].spread == 1.0 and own["sand"].spread > 1.1 and "own record" in said[-1]
+    plan = planned(qtbot, w)
+    told = next(f for f in plan.report("finish").figures if f.label == "Clean-up")
+    assert told.value == pytest.approx(24.0, abs=0.01) and "own record" in told.working.assumption
+    push(dialog.did)
+    push(dialog.did)
+    dialog.list.setCurrentRow(0)
+    push(dialog.undo)
+    assert not w.document.job.finish.done and dialog.gone.next.kind == "run"
+    w.document.stack.undo()
+    assert len(w.document.job.finish.done) == 2
+    push(dialog.rules)
+    assert not w.document.job.finish.own
+
+
+def test_the_shops_hours_are_kept_and_new_jobs_have_them(qtbot, quay_open, said):
+    w = quay_open
+    w.context.run("set finish", {"hours": "Tue-Sat 9-13; closed 2026-12-24"})
+    w.act("keep_hours")
+    w.context.run("set finish", {"hours": "Mon 8-9"})
+    w.act("take_hours")
+    assert w.document.job.finish.hours == "Tue-Sat 9-13; closed 2026-12-24"
+    assert w.shop.finish().hours == w.document.job.finish.hours

@@ -15,49 +15,13 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from gatepost.desk.app import book
-from tests.desk.looking import Key, Keys, planned
-
-ROW = {
-    "setup": "front", "program": "front-1.nc", "fingerprint": "abc", "planned_minutes": 4.0, "blank": "elm 300 × 100 × 18.0 mm", "blocks": 100,
-}  # fmt: skip
-
-
-def rows(*values):
-    """Runs that are over."""
-    log = book()
-    out = []
-    for more in values:
-        given = {
-            **ROW,
-            "started": "2026-03-02T09:00:00",
-            "kind": "shop",
-            "job": "Quay plate",
-            "tool": "T1 60° V",
-            "wood": "elm",
-            **more,
-        }
-        out.append(log.start(**given, state="done", ended="2026-03-02T09:06:00", real_minutes=5.0, blocks_done=100))
-    log.close()
-    return out
-
-
-def push(button):
-    button.setFocus()
-    QTest.keyClick(button, Key.Key_Space)
-    QApplication.processEvents()
+from tests.desk.looking import Keys, planned, push, rows
 
 
 def seen(label):
     """Whether words stand where they are seen, and are not scrolled away."""
     QApplication.processEvents()
     return label.isVisible() and label.visibleRegion().boundingRect().height() >= label.fontMetrics().height()
-
-
-@pytest.fixture
-def said(window):
-    out = []
-    window.messages.told.connect(lambda words, stays: out.append(words))
-    return out
 
 
 def test_rows_are_found_by_what_is_typed_and_chosen_and_two_stand_beside_each_other(qtbot, quay_open):

@@ -58,10 +58,15 @@ def cusps_left(area: float, high: float, setup: str) -> LeftOver:
     return LeftOver(f"ridges of {mm(high, 2)} between rows of a relief", area * 1e-6 * RELIEF, setup)
 
 
-def cleaning(left: Iterable[LeftOver]) -> Working:
-    """Minutes of all of it."""
+def cleaning(left: Iterable[LeftOver], factor: float = 1.0, count: int = 0) -> Working:
+    """Minutes of all of it. factor: times shop rules that it takes here, by so many clean-ups of the shop's own record."""
     each: Sequence[LeftOver] = tuple(left)
     names = [f"item{i}" for i in range(1, len(each) + 1)]
+    if count:
+        record = Named("record", factor, "times", f"own record of {count}")
+        return working(
+            f"({' + '.join(names) or '0'}) * record", *(Named(n, e.minutes, "minutes", e.what) for n, e in zip(names, each)), record, unit="minutes", assumption="shop rules, times what this shop's own record says",
+        )  # fmt: skip
     return working(
         " + ".join(names) or "0", *(Named(n, e.minutes, "minutes", e.what) for n, e in zip(names, each)), unit="minutes", assumption=RULE, shop_rule=True,
     )  # fmt: skip

@@ -1,9 +1,10 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
-"""The shop's hours as they are typed: Mon-Fri 8:00-17:00; Sat 9-12."""
+"""The shop's hours as they are typed: Mon-Fri 8:00-17:00; Sat 9-12; closed 2026-12-24 - 2027-01-02."""
 
 from __future__ import annotations
 
 import re
+from datetime import date
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.finish.timetable import DAY, ShopHours
@@ -12,14 +13,19 @@ DAYS = ("mon", "tue", "wed", "thu", "fri", "sat", "sun")
 PART = re.compile(
     r"\s*([a-z]{3,9})(?:\s*-\s*([a-z]{3,9}))?\s+(\d{1,2})(?::(\d{2}))?\s*-\s*(\d{1,2})(?::(\d{2}))?\s*", re.ASCII
 )
-WRONG = "Type the hours as days and times, such as Mon-Fri 8:00-17:00; Sat 9-12. Days that are not named are closed."
+FREE = re.compile(r"\s*closed\s+(\d{4}-\d{2}-\d{2})(?:\s*-\s*(\d{4}-\d{2}-\d{2}))?\s*", re.ASCII)
+WRONG = "Type the hours as days and times, such as Mon-Fri 8:00-17:00; Sat 9-12; closed 2026-12-24 - 2027-01-02. Days that are not named are closed."
 
 
 def parse_hours(words: str) -> ShopHours:
     """By day of the week. Raises OperatorError."""
     days: list[tuple[float, float] | None] = [None] * 7
+    free: list[tuple[date, date]] = []
     for part in words.lower().split(";"):
         if not part.strip():
+            continue
+        if part.split()[0] == "closed":
+            free.append(_free(part))
             continue
         m = PART.fullmatch(part)
         first = _day(m[1]) if m is not None else None
@@ -35,7 +41,22 @@ def parse_hours(words: str) -> ShopHours:
             days[day % 7] = (opens, closes)
     if not any(days):
         raise OperatorError(WRONG)
-    return ShopHours(tuple(days))
+    return ShopHours(tuple(days), tuple(free))
+
+
+def _free(part: str) -> tuple[date, date]:
+    """Dates on which it is closed, both counted. Raises OperatorError."""
+    m = FREE.fullmatch(part)
+    if m is None:
+        raise OperatorError(WRONG)
+    try:
+        first = date.fromisoformat(m[1])
+        last = date.fromisoformat(m[2] or m[1])
+    except ValueError:
+        raise OperatorError(f"“{part.strip()}”: that is no date.") from None
+    if last < first:
+        raise OperatorError(f"“{part.strip()}”: it opens again after it closes.")
+    return first, last
 
 
 def _day(word: str) -> int | None:

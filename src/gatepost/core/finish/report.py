@@ -14,8 +14,9 @@ from gatepost.core.finish.cost import CostOf, CostTold, cost, not_counted
 from gatepost.core.finish.hanging import screw_reach, slot, stainless, weighs
 from gatepost.core.finish.movement import MOVES, moisture_at, wider
 from gatepost.core.finish.pour import pour
+from gatepost.core.finish.progress import FinishSoFar, so_far
 from gatepost.core.finish.sanding import SandedStroke, as_far_as, strokes, takes
-from gatepost.core.finish.scheme import WORDS, FinishStep, FinishWork, finish_steps, misfits
+from gatepost.core.finish.scheme import WORDS, FinishStep, FinishWork, finish_steps, misfits, own_time
 from gatepost.core.finish.times import told_time
 from gatepost.core.job.finish import Tin
 from gatepost.core.units import mm
@@ -71,20 +72,29 @@ def finish_report(s: Finished) -> Report:
     """The Finish stage's."""
     w = s.work
     steps = finish_steps(w)
+    gone = so_far(w)
+    own = any(own_time(w.finish.own, one.work, w.wood) for one in steps)
+    rules = (
+        "hands as this shop's own record has them, and its rules where it has none"
+        if own
+        else "hands as this shop's rules have them"
+    )
     hands = working(
         "steps + machine", Named("steps", math.fsum(one.hands for one in steps if one.kind != "run"), "minutes"), Named("machine", w.run, "minutes"),
-        unit="minutes", assumption="hands as this shop's rules have them; a router that runs is not left alone", shop_rule=True,
+        unit="minutes", assumption=f"{rules}; a router that runs is not left alone", shop_rule=True,
     )  # fmt: skip
     dry = [one for one in steps if one.waits]
     names = [f"wait{i}" for i in range(1, len(dry) + 1)]
     waits = working(
         f"({' + '.join(names) or '0'}) / 60", *(Named(n, one.waits, "minutes", one.brief) for n, one in zip(names, dry)), unit="h", assumption="by the tins' labels, one coat after another",
     )  # fmt: skip
+    known = own_time(w.finish.own, "clean up", w.wood)
+    clean = cleaning(s.left, known.factor if known is not None else 1.0, known.count if known is not None else 0)
     weight = weighs(s.volume, s.density)
     figures = [
         Figure("Hands, the machine's run in it", hands.result, "minutes", hands, places=0),
         Figure("Waiting, at the least", waits.result, "h", waits, places=1),
-        Figure("Clean-up", cleaning(s.left).result, "minutes", cleaning(s.left), places=0),
+        Figure("Clean-up", clean.result, "minutes", clean, places=0),
         Figure("Weight", weight.result, "kg", weight, places=2),
     ]
     if w.finish.coats:
@@ -97,7 +107,7 @@ def finish_report(s: Finished) -> Report:
         figures.append(Figure("A screw from behind, at most", reach.result, "length", reach))
     said = [*_no_coats(w), *_room(steps), *_misfits(w), *_too_thin(s), *_moves(s, figures), *_screws(s)]
     tables = (
-        _steps_table(steps),
+        _steps_table(gone),
         *_how_table(steps),
         *_cautions_table(steps),
         *_left_table(s),
@@ -108,7 +118,9 @@ def finish_report(s: Finished) -> Report:
     )
     none = w.scheme != "bare" and not w.finish.coats
     fact = (
-        "left bare"
+        f"{len(gone.done)} of {len(steps)} steps done"
+        if gone.done
+        else "left bare"
         if w.scheme == "bare"
         else "no coats yet"
         if none
@@ -257,9 +269,12 @@ def _screws(s: Finished) -> list[Finding]:
     return [Finding("finish.screws", Level.NOTE, STAGE, words)] if words else []
 
 
-def _steps_table(steps: list[FinishStep]) -> Table:
+def _steps_table(gone: FinishSoFar) -> Table:
     rows = [("Step", "hands, min", "then waits", "next by")]
-    for one in steps:
+    for one, record in gone.done:
+        took = f"{record.minutes:.0f}, {one.hands:.0f} planned" if record.minutes else f"{one.hands:.0f} planned"
+        rows.append((f"✓ {one.brief or one.title}", took, f"done {record.at[:16].replace('T', ' ')}", "–"))
+    for one in gone.left:
         wait = "until it is warmer" if one.stuck else told_time(one.waits) if one.waits else "–"
         rows.append(
             (

@@ -5,19 +5,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
-from datetime import datetime
+from dataclasses import dataclass, field, replace
 
 from gatepost.core.acts import DUST, FREEING
-from gatepost.core.errors import OperatorError
 from gatepost.core.finish.coats import SANDING, cautions, dries, goes_on, stands, until_next
-from gatepost.core.finish.hours import parse_hours
 from gatepost.core.finish.pour import pours
 from gatepost.core.finish.sanding import takes
 from gatepost.core.finish.shelf import shipped_finishes
-from gatepost.core.finish.timetable import ShopHours, Timetable, WorkStep, timetable
 from gatepost.core.job.carve import VCut
-from gatepost.core.job.finish import Coating, Finish, SchemeName, Tin
+from gatepost.core.job.finish import Coating, Finish, OwnTime, SchemeName, Tin
 from gatepost.core.job.model import Job
 from gatepost.core.units import mm
 
@@ -25,6 +21,7 @@ BRUSH, WIPE, DETAIL = 14.0, 10.0, 60.0  # minutes of hands for a m²: brushed; w
 SET_UP, LETTER = 6.0, 0.4  # minutes of every coat for stirring and cleaning up; of every letter that is coloured
 SAND = 9.0  # minutes of hands for a m² and a grit
 SOAKS = 15.0  # minutes that oil or stain stands before it is wiped off
+SPREAD = 0.25  # share by which hands may take longer or shorter, until the shop's own record says otherwise
 DAMPED = 120.0  # minutes until wood that was damped is dry again
 ON = {
     "face": "on the face",
@@ -55,7 +52,8 @@ class SignArea:
 @dataclass(frozen=True)
 class FinishStep:
     """A step. key: its own; hands, waits: minutes; within: minutes after its end by which the next must have begun, inf where there is no end; late: minutes more of the next where it had not; stuck: why it
-    never dries, in words; before: whether it comes before what is carved; by_day: whether it dries only by day; brief: its title in few words."""
+    never dries, in words; before: whether it comes before what is carved; by_day: whether it dries only by day; brief: its title in few words;
+    work: the kind of hands that it asks for, of which the shop has its own record; rule: minutes of hands by shop rules; off: by how much one such step may take less, and more, times."""
 
     key: str
     title: str
@@ -70,6 +68,9 @@ class FinishStep:
     kind: str = "hands"
     by_day: bool = False
     brief: str = ""
+    work: str = ""
+    rule: float = 0.0
+    off: tuple[float, float] = (1.0 - SPREAD, 1.0 + SPREAD)
 
 
 @dataclass(frozen=True)
@@ -132,7 +133,25 @@ def _what(coat: Coating) -> tuple[str, int, str]:
 
 
 def finish_steps(w: FinishWork) -> list[FinishStep]:
-    """All steps from the bare, planed board to the sign that hangs, the machine's in one."""
+    """All steps from the bare, planed board to the sign that hangs, the machine's in one; minutes of hands by the shop's own record where it has one."""
+    return [_own(w, step) for step in _by_rules(w)]
+
+
+def _own(w: FinishWork, step: FinishStep) -> FinishStep:
+    known = own_time(w.finish.own, step.work, w.wood)
+    if known is None or step.kind == "run":
+        return replace(step, rule=step.hands, off=(1.0, 1.0) if step.kind == "run" else step.off)
+    off = (1.0 / known.spread, known.spread)
+    return replace(step, rule=step.hands, hands=step.hands * known.factor, late=step.late * known.factor, off=off)
+
+
+def own_time(own: Sequence[OwnTime], work: str, wood: str) -> OwnTime | None:
+    """What the shop's own record says of a kind of hands: in such wood, else in any."""
+    mine = [o for o in own if o.work == work and o.wood in ("", wood)]
+    return max(mine, key=lambda o: bool(o.wood), default=None) if work else None
+
+
+def _by_rules(w: FinishWork) -> list[FinishStep]:
     first = [c for c in w.finish.coats if _before(w, c)]
     then = [c for c in w.finish.coats if not _before(w, c)]
     stained = any(w.finish.tin(c.tin).does == "stain" for c in then)
@@ -150,29 +169,29 @@ def finish_steps(w: FinishWork) -> list[FinishStep]:
     return [*out, *_coated(w, then, False), HANG]
 
 
-TRY = FinishStep("scrap", "Try stain and coats on scrap of this board, sanded alike.", "End grain and letters take more: look at it dry.", 15.0, DAMPED, brief="try on scrap")  # fmt: skip
-HANG = FinishStep("hang", "Let it harden, then hang it.", "Slotted holes across the grain; screws short of the deepest groove.", 20.0, brief="hang it")  # fmt: skip
+TRY = FinishStep("scrap", "Try stain and coats on scrap of this board, sanded alike.", "End grain and letters take more: look at it dry.", 15.0, DAMPED, brief="try on scrap", work="try on scrap")  # fmt: skip
+HANG = FinishStep("hang", "Let it harden, then hang it.", "Slotted holes across the grain; screws short of the deepest groove.", 20.0, brief="hang it", work="hang")  # fmt: skip
 
 
 def _masked(w: FinishWork) -> FinishStep:
     minutes = 5.0 + 6.0 * w.area.face * 1e-6
-    return FinishStep("mask", "Mask the face where it must stay clean.", "What is carved goes through film and paint.", minutes, before=True, brief="mask the face")  # fmt: skip
+    return FinishStep("mask", "Mask the face where it must stay clean.", "What is carved goes through film and paint.", minutes, before=True, brief="mask the face", work="mask")  # fmt: skip
 
 
 def _peeled(w: FinishWork) -> FinishStep:
     minutes = 5.0 + LETTER * w.area.count
-    return FinishStep("peel", "Peel the mask, while the colour is firm and not brittle.", "Slowly, back over itself, away from the letters.", minutes, brief="peel the mask")  # fmt: skip
+    return FinishStep("peel", "Peel the mask, while the colour is firm and not brittle.", "Slowly, back over itself, away from the letters.", minutes, brief="peel the mask", work="peel")  # fmt: skip
 
 
 def _cut_and_cleaned(w: FinishWork) -> list[FinishStep]:
     return [
         FinishStep("run", "Carve it at the machine.", "With somebody beside it all the while.", w.run, kind="run", brief="carve"),
-        FinishStep("clean", "Clean up what the cutter left.", f"Left by the cutter: {', '.join(w.left) or 'nothing that is known of'}.", w.cleaning, cautions=(FREEING, DUST), brief="clean up"),
+        FinishStep("clean", "Clean up what the cutter left.", f"Left by the cutter: {', '.join(w.left) or 'nothing that is known of'}.", w.cleaning, cautions=(FREEING, DUST), brief="clean up", work="clean up"),
     ]  # fmt: skip
 
 
 def _dusted(w: FinishWork) -> FinishStep:
-    return FinishStep("dust", "Brush and blow the dust out of every groove, and look at each.", "Colour waits until all are clear: dust in paint shows.", 2.0 + 0.3 * w.area.count, cautions=(DUST,), brief="dust out")  # fmt: skip
+    return FinishStep("dust", "Brush and blow the dust out of every groove, and look at each.", "Colour waits until all are clear: dust in paint shows.", 2.0 + 0.3 * w.area.count, cautions=(DUST,), brief="dust out", work="dust out")  # fmt: skip
 
 
 def _before(w: FinishWork, coat: Coating) -> bool:
@@ -185,10 +204,10 @@ def _before(w: FinishWork, coat: Coating) -> bool:
 def _sanded(w: FinishWork) -> list[FinishStep]:
     grits = w.finish.grits
     words = ", ".join(f"P{g}" for g in grits)
-    step = FinishStep("sand", f"Sand the face: {words}.", f"With the grain, each until the marks of the one before are gone; about {mm(takes(grits, w.wood).result, 2)} goes.", SET_UP + SAND * len(grits) * w.area.face * 1e-6, cautions=(SANDING,), brief=f"sand {words}")  # fmt: skip
+    step = FinishStep("sand", f"Sand the face: {words}.", f"With the grain, each until the marks of the one before are gone; about {mm(takes(grits, w.wood).result, 2)} goes.", SET_UP + SAND * len(grits) * w.area.face * 1e-6, cautions=(SANDING,), brief=f"sand {words}", work="sand")  # fmt: skip
     if not any(w.finish.tin(c.tin).base == "water" for c in w.finish.coats[:1]):
         return [step]
-    damp = FinishStep("damp", "Damp it with a cloth, let it dry, and sand the raised grain off.", f"Once, with P{grits[-1]} and a light hand: what comes next has water in it.", 4.0 + SAND * w.area.face * 1e-6, DAMPED, brief="damp, dry, sand the grain off")  # fmt: skip
+    damp = FinishStep("damp", "Damp it with a cloth, let it dry, and sand the raised grain off.", f"Once, with P{grits[-1]} and a light hand: what comes next has water in it.", 4.0 + SAND * w.area.face * 1e-6, DAMPED, brief="damp, dry, sand the grain off", work="damp and sand")  # fmt: skip
     return [step, damp]
 
 
@@ -214,6 +233,7 @@ def _coated(w: FinishWork, coats: Sequence[Coating], before: bool, peeled: bool 
                 f"{coat.id or coat.tin}-{n}", f"{tin.name[:1].upper()}{tin.name[1:]} {ON[coat.where]}{of}.", " ".join(details), _hands(w, coat, tin) + (_rub(w) if sanded else 0.0),
                 0.0 if stuck else dries(tin, label, w.finish), dries(tin, tin.within, w.finish) if window and not stuck else math.inf, _rub(w) if window else 0.0, cautions(tin), stuck, before,
                 by_day=w.finish.night is not None and stands(tin, w.finish.night), brief=f"{tin.name}, {coat.where}{of}",
+                work="colour letters" if coat.where == "letters" else "wipe on" if tin.does in ("oil", "stain") else "brush on",
             )
         )  # fmt: skip
         sanded = after is not None and 0.0 < tin.within <= label
@@ -258,36 +278,3 @@ def _places(w: FinishWork, coat: Coating) -> tuple[str, ...]:
     """On what a coat lies. What was coated before it is carved is bare again in the letters."""
     round_ = ("face", "edges", "back") if _before(w, coat) else ("face", "letters", "edges", "back")
     return {"face": ("face",), "letters": ("letters",), "edges": ("edges",), "all round": round_}[coat.where]
-
-
-def work_steps(w: FinishWork) -> list[WorkStep]:
-    """The same as they are timed, in whole minutes, rounded up. Raises OperatorError where something never dries."""
-    steps = finish_steps(w)
-    stuck = next((s.stuck for s in steps if s.stuck), "")
-    if stuck:
-        raise OperatorError(stuck)
-    return [
-        WorkStep(
-            s.brief or s.title,
-            _whole(s.hands),
-            _whole(s.waits),
-            s.within,
-            _whole(s.late),
-            s.kind,
-            s.by_day,
-            " ".join((s.detail, *s.cautions)).strip(),
-        )
-        for s in steps
-    ]
-
-
-def alone(w: FinishWork, now: datetime) -> tuple[list[WorkStep], Timetable, ShopHours]:
-    """When a job is ready with nothing beside it. now: when it begins where no day was typed, or that is past. Raises OperatorError."""
-    hours = parse_hours(w.finish.hours)
-    begins = max(datetime.fromisoformat(w.finish.begins), now) if w.finish.begins else now
-    steps = work_steps(w)
-    return steps, timetable([steps], hours, begins), hours
-
-
-def _whole(minutes: float) -> float:
-    return float(math.ceil(minutes - 1e-9))

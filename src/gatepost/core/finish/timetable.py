@@ -10,7 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 
 from gatepost.core.errors import OperatorError
 
@@ -23,19 +23,21 @@ MOST_DAYS = 800  # that anything may lie ahead
 
 @dataclass(frozen=True)
 class ShopHours:
-    """When hands are there. days: of each day of the week from Monday, from and to, minutes from midnight; nothing where it is closed."""
+    """When hands are there. days: of each day of the week from Monday, from and to, minutes from midnight, nothing where it is closed; free: from and to which dates it is closed, both counted."""
 
     days: tuple[tuple[float, float] | None, ...] = ((480, 1020),) * 5 + (None, None)
+    free: tuple[tuple[date, date], ...] = ()
 
-    def of(self, date: datetime) -> tuple[float, float] | None:
+    def of(self, at: datetime) -> tuple[float, float] | None:
         """From and to on a date, minutes from midnight."""
-        return self.days[date.weekday()]
+        closed = any(first <= at.date() <= last for first, last in self.free)
+        return None if closed else self.days[at.weekday()]
 
 
 @dataclass(frozen=True)
 class WorkStep:
     """A step of a job. hands: minutes that somebody is at it; waits: minutes that it dries after that, before the next may begin; within: minutes after its end by which the next
-    must have begun, or nothing; late: minutes more of the next where it had not (it is sanded first); kind: for pictures; by_day: whether it dries only while the shop is open, the nights being too cold for it; detail: how it is done, and what to mind."""
+    must have begun, or nothing; late: minutes more of the next where it had not (it is sanded first); kind: for pictures; by_day: whether it dries only while the shop is open, the nights being too cold for it; detail: how it is done, and what to mind; off: times its hands that it may take instead, less and more."""
 
     name: str
     hands: float
@@ -45,6 +47,16 @@ class WorkStep:
     kind: str = "hands"
     by_day: bool = False
     detail: str = ""
+    off: tuple[float, float] = (1.0, 1.0)
+
+
+@dataclass(frozen=True)
+class FirstStep:
+    """What a job's first step comes after. dry: before which it is not begun; due: by which it must have begun, or nothing; late: minutes more of it where it had not."""
+
+    dry: datetime
+    due: datetime | None = None
+    late: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -111,23 +123,39 @@ Jobs = Sequence[Sequence[WorkStep]]
 Times = tuple[float, float]  # the last job's ready time, and all of them summed: what is made small
 
 
-def timetable(jobs: Jobs, hours: ShopHours, begins: datetime, free_from: Sequence[datetime] = ()) -> Timetable:
-    """The earliest times of all steps. begins: before which nothing is done; free_from: of each job, before which it has not come so far.
+def dry_at(hours: ShopHours, at: datetime, minutes: float, by_day: bool) -> datetime:
+    """When what was coated at a time has dried. Raises OperatorError where that lies too far ahead."""
+    origin = datetime(at.year, at.month, at.day)
+    shop = _Shop(hours, origin)
+    return origin + timedelta(minutes=shop.dried((at - origin).total_seconds() / 60.0, minutes, by_day))
+
+
+def timetable(jobs: Jobs, hours: ShopHours, begins: datetime, firsts: Sequence[FirstStep] = ()) -> Timetable:
+    """The earliest times of all steps. begins: before which nothing is done; firsts: of each job, what its first step comes after.
 
     The last job is ready as early as may be, and then all of them together. Raises OperatorError where a step is longer than any day of the shop is.
     """
     origin = datetime(begins.year, begins.month, begins.day)
     shop = _Shop(hours, origin)
-    for steps in jobs:
-        for before, step in zip([None, *steps], steps):
-            hands = step.hands + (before.late if before is not None and math.isfinite(before.within) else 0.0)
+    firsts = list(firsts) or [FirstStep(begins)] * len(jobs)
+    for steps, first in zip(jobs, firsts):
+        more = [
+            first.late if first.due is not None else 0.0,
+            *(s.late if math.isfinite(s.within) else 0.0 for s in steps),
+        ]
+        for late, step in zip(more, steps):
+            hands = step.hands + late
             if hands > shop.longest + 1e-9:
                 raise OperatorError(
                     f"{step.name} takes {hands / 60:.1f} h without a break, and the shop is open for {shop.longest / 60:.1f} h at a stretch. Type longer hours for the day on which it is done."
                 )
-    since = [(b - origin).total_seconds() / 60.0 for b in (free_from or [begins] * len(jobs))]
-    since = [max(s, (begins - origin).total_seconds() / 60.0) for s in since]
-    trial = _Trial(jobs, shop, since)
+
+    def after(at: datetime) -> float:
+        return (at - origin).total_seconds() / 60.0
+
+    since = [max(after(f.dry), after(begins)) for f in firsts]
+    due = [(after(f.due), f.late) if f.due is not None else (math.inf, 0.0) for f in firsts]
+    trial = _Trial(jobs, shop, since, due)
     count = _orders([len(s) for s in jobs])
     if count <= FEW:
         best = trial.every()
@@ -154,11 +182,12 @@ class _Trial:
     jobs: Jobs
     shop: _Shop
     since: list[float]
+    due: list[tuple[float, float]]
 
     def placed(self, order: Sequence[int]) -> tuple[Times, list[tuple[int, int, float, float, float, float]]]:
         """All steps as early as may be in an order: what is made small, and of each job, step, start, end, dry and minutes of sanding."""
         at = [0] * len(self.jobs)
-        dry, due, late = list(self.since), [math.inf] * len(self.jobs), [0.0] * len(self.jobs)
+        dry, due, late = list(self.since), [d for d, _ in self.due], [more for _, more in self.due]
         free, span = 0.0, 0
         out = []
         for j in order:

@@ -9,11 +9,9 @@ from datetime import datetime
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.finish.hours import parse_hours
+from gatepost.core.finish.progress import starts, work_steps
 from gatepost.core.finish.report import Finished
-from gatepost.core.finish.scheme import work_steps
-from gatepost.core.finish.timetable import ShopHours, Timetable, WorkStep, timetable
-
-SPREAD = 0.25  # share by which hands may take longer or shorter, until the shop's own record says otherwise
+from gatepost.core.finish.timetable import FirstStep, ShopHours, Timetable, WorkStep, timetable
 
 
 @dataclass(frozen=True)
@@ -33,7 +31,7 @@ def together(jobs: Sequence[tuple[str, Finished | None]], now: datetime) -> Jobs
     """jobs: names and what is to be done of each, the first one's hours being the shop's; now: before which nothing is done. Raises OperatorError where none can be told."""
     names: list[str] = []
     steps: list[tuple[WorkStep, ...]] = []
-    since: list[datetime] = []
+    since: list[FirstStep] = []
     said: list[str] = []
     hours: ShopHours | None = None
     for name, sign in jobs:
@@ -41,7 +39,7 @@ def together(jobs: Sequence[tuple[str, Finished | None]], now: datetime) -> Jobs
             if sign is None:
                 raise OperatorError("nothing is cut in it yet.")
             own = parse_hours(sign.work.finish.hours)
-            steps.append(tuple(work_steps(sign.work)))
+            mine, first = tuple(work_steps(sign.work)), starts(sign.work, hours or own, now)
         except OperatorError as error:
             said.append(f"{name} is left out: {error}")
             continue
@@ -49,18 +47,15 @@ def together(jobs: Sequence[tuple[str, Finished | None]], now: datetime) -> Jobs
             said.append(f"{name} has no coats chosen yet: what is painted comes on top.")
         hours = hours or own
         names.append(name)
-        begins = sign.work.finish.begins
-        since.append(max(now, datetime.fromisoformat(begins)) if begins else now)
+        steps.append(mine)
+        since.append(first)
     if hours is None:
         raise OperatorError(said[0] if said else "There is no job.")
     table = timetable(steps, hours, now, since)
-    either = [timetable([_taking(s, 1.0 + by) for s in steps], hours, now, since).ready for by in (-SPREAD, SPREAD)]
+    either = [timetable([_taking(s, way) for s in steps], hours, now, since).ready for way in (0, 1)]
     return JobsTogether(tuple(names), tuple(steps), table, hours, either[0], either[1], tuple(said))
 
 
-def _taking(steps: Sequence[WorkStep], times: float) -> list[WorkStep]:
-    """The same with other minutes of hands; what the machine takes stays."""
-    return [
-        s if s.kind == "run" else replace(s, hands=float(round(s.hands * times)), late=float(round(s.late * times)))
-        for s in steps
-    ]
+def _taking(steps: Sequence[WorkStep], way: int) -> list[WorkStep]:
+    """The same with as few minutes of hands as they may take, or as many; what the machine takes stays."""
+    return [replace(s, hands=float(round(s.hands * s.off[way])), late=float(round(s.late * s.off[way]))) for s in steps]

@@ -80,10 +80,33 @@ class Rates(Model):
     taken: Day = ""
 
 
+class StepDone(Model):
+    """A step of the finish that was done. step: its key; at: when; work: what kind of hands it asks for; planned: minutes by shop rules; minutes: that it took, 0 where nobody looked."""
+
+    step: Annotated[str, Field(min_length=1, max_length=80)]
+    at: Annotated[str, Field(max_length=40)]
+    work: Annotated[str, Field(max_length=20)] = ""
+    planned: Wait = 0.0
+    minutes: Wait = 0.0
+
+
+class OwnTime(Model):
+    """What a kind of hands really takes here over what shop rules say. wood: soft, medium or hard, nothing for all; within: the factor is good to, spread: one step lies, times or divided by; count: of the steps it comes from."""
+
+    work: Annotated[str, Field(min_length=1, max_length=20)]
+    wood: Annotated[str, Field(max_length=20)] = ""
+    factor: Annotated[float, Field(gt=0.05, le=20)]
+    within: Annotated[float, Field(ge=1, le=20)] = 1.0
+    spread: Annotated[float, Field(ge=1, le=20)] = 1.0
+    count: Annotated[int, Field(ge=1)] = 1
+    taken: Day = ""
+
+
 class Finish(Model):
     """How a job is finished. scheme: nothing where it is as Carve says; tins: dated copies of the shop's; coats: in their order; grits: bare wood is sanded with, one after another; least: width
     that a stroke keeps at least when the face is sanded; celsius, damp: of the room, damp in per cent; night: of it while the shop is closed, nothing where it stays as
-    warm; tried: whether the coats were tried on scrap of this wood; dry, wet: moisture between which the sign will move, per cent; begins: the day; hours: of the shop; rates: what things cost it."""
+    warm; tried: whether the coats were tried on scrap of this wood; dry, wet: moisture between which the sign will move, per cent; begins: the day; hours: of the shop; rates: what things cost it;
+    own: its own minutes of hands; done: steps that were done of the piece that is finished now, which is the piece-th."""
 
     scheme: SchemeName = ""
     tins: Annotated[tuple[Tin, ...], Field(max_length=40)] = ()
@@ -97,8 +120,11 @@ class Finish(Model):
     dry: Annotated[float, Field(ge=0, le=40)] = 8.0
     wet: Annotated[float, Field(ge=0, le=40)] = 16.0
     begins: Day = ""
-    hours: Annotated[str, Field(max_length=200)] = "Mon-Fri 8:00-17:00"
+    hours: Annotated[str, Field(max_length=400)] = "Mon-Fri 8:00-17:00"
     rates: Rates = Rates()
+    own: Annotated[tuple[OwnTime, ...], Field(max_length=80)] = ()
+    done: Annotated[tuple[StepDone, ...], Field(max_length=200)] = ()
+    piece: Annotated[int, Field(ge=1, le=100_000)] = 1
 
     @field_validator("tins", mode="before")
     @classmethod

@@ -18,6 +18,7 @@ from gatepost.desk.start.recent import RecentJob, picture_of, recent, remember
 from gatepost.desk.start.recovery import Recovery, leftovers
 
 if TYPE_CHECKING:
+    from gatepost.core.job.finish import Finish
     from gatepost.core.job.machine import Machine
     from gatepost.core.job.model import Job
     from gatepost.desk.context.document import DeskDocument
@@ -36,11 +37,18 @@ class JobActions(QObject):
     retitled = pyqtSignal()
 
     def __init__(
-        self, desk: DeskContext, machine: Callable[[], Machine], unit: Callable[[], str], busy: Callable[[], bool],
+        self, desk: DeskContext, machine: Callable[[], Machine], finish: Callable[[], Finish], unit: Callable[[], str], busy: Callable[[], bool],
         picture: Callable[[Path], None],
     ) -> None:  # fmt: skip
         super().__init__(desk)
-        self._desk, self._machine, self._unit, self._busy, self._picture = desk, machine, unit, busy, picture
+        self._desk, self._machine, self._finish, self._unit, self._busy, self._picture = (
+            desk,
+            machine,
+            finish,
+            unit,
+            busy,
+            picture,
+        )
         self.recovery: Recovery | None = None
         self.recovered: Path | None = None  # the copy that the open job came out of
         self._autosave = QTimer(self)
@@ -132,12 +140,12 @@ class JobActions(QObject):
         return (f"ready to run · {minutes:.0f} min", False) if minutes else ("nothing to cut yet", False)
 
     def new(self) -> None:
-        """A new job, with the shop's machine."""
+        """A new job, with the shop's machine, hours and rates."""
         from gatepost.core.job.model import Job
         from gatepost.core.job.tool_table import shipped_tools
 
         if self._desk.document is None or self.may_close():
-            self.begin(Job(tools=shipped_tools(), machine=self._machine(), unit=self._unit()))
+            self.begin(Job(tools=shipped_tools(), machine=self._machine(), finish=self._finish(), unit=self._unit()))
             self._desk.field_wanted.emit("blank", "Board/Job")
 
     def begin_ready(self, job: Job) -> bool:

@@ -11,6 +11,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.desk.context.desk_context import Act, DeskContext
 
 if TYPE_CHECKING:
+    from gatepost.core.job.finish import Finish
     from gatepost.core.job.machine import Machine
 
 
@@ -183,6 +184,24 @@ class ShopActions:
             self._desk.messages.say(f"The shop keeps nothing of {name} yet.")
         elif self._desk.run("set machine", {**kept.data, "taken": kept.changed[:10]}, "the shop's machine"):
             self._desk.messages.say(f"{name} as it was kept on {kept.changed[:10]}.")
+
+    def finish(self) -> Finish:
+        """The finish of new jobs: nothing chosen yet, with the hours and rates that the shop keeps."""
+        from gatepost.core.job.finish import Finish
+
+        hours, rates = self._desk.kept_by_shop("hours"), self._desk.kept_by_shop("rates")
+        kept: dict[str, Any] = {}
+        for one in hours.values():
+            kept["hours"] = one.data.get("hours", Finish().hours)
+        for one in rates.values():
+            kept["rates"] = {**one.data, "taken": one.changed[:10]}
+        try:
+            return Finish.model_validate(kept)
+        except (OperatorError, ValueError):
+            self._desk.messages.say(
+                "What the shop keeps of its hours and rates can't be read: starting values are taken."
+            )
+            return Finish()
 
     # -- settings --------------------------------------------------------------------------------------------------
 

@@ -206,6 +206,7 @@ class StepActions:
         if document is None or not plan.setups:
             return
         document.happened(happened(document.journal, "fresh board", plan.setups[0].name, None, now()))
+        self._desk.run("finish another", {}, "another piece")
         self._desk.messages.say(
             "A fresh board: go through the steps from the first. What was cut before stays in the log."
         )

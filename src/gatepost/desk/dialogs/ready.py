@@ -8,14 +8,15 @@ from datetime import datetime
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
-from gatepost.core.finish.together import SPREAD, JobsTogether
+from gatepost.core.finish.scheme import SPREAD
+from gatepost.core.finish.together import JobsTogether
 from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
 from gatepost.desk.dialogs.drawing_box import DrawingBox
 from gatepost.drawing.finish_lanes import shop_lanes
 
 NOTE = (
-    "One pair of hands, within the shop's hours. A router that runs is not left alone; what dries takes nobody's time. Hands are by shop rules: "
-    f"where all take {100 * SPREAD:.0f} % less or more, each is ready between the days that are told."
+    "One pair of hands, within the shop's hours. A router that runs is not left alone; what dries takes nobody's time. Each is ready between the days that are told, where all hands take less or more: "
+    f"by {100 * SPREAD:.0f} % where they are by shop rules, and by as much as they differ where the shop has its own record."
 )
 
 

@@ -51,7 +51,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
         Group(
             "How it is finished",
             (single("Scheme", "choice", f.scheme, "set finish", "scheme", SCHEMES),),
-            acts=(*((act("Coats that go with it", "take coats", **goes),) if goes else ()), act("When it is ready, beside other jobs…", "window ready")),
+            acts=(*((act("Coats that go with it", "take coats", **goes),) if goes else ()), act("Steps of the finish…", "window finish_steps"), act("When it is ready, beside other jobs…", "window ready")),
         ),
         Group(
             "Coats, one after another", tuple(_coat(c, tins) for c in f.coats), ("tin", "coats", "on") if f.coats else (),
@@ -86,6 +86,10 @@ def _room(f: Finish) -> Group:
             single("Moisture when wet, %", "number", f.wet, "set finish", "wet"),
             single("Begins on, 2026-11-30", "words", f.begins, "set finish", "begins"),
             PageRow((PageEntry("Shop open", "words", f.hours, "set finish", typed_hours),), "Shop open"),
+        ),
+        acts=(
+            act("Keep these hours for the shop", "window keep_hours"),
+            act("Take the shop's hours", "window take_hours"),
         ),
     )
 

@@ -10,8 +10,9 @@ from PyQt6.QtGui import QPageSize
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.finish.cost import in_money
+from gatepost.core.finish.progress import alone
 from gatepost.core.finish.report import Finished, cost_of
-from gatepost.core.finish.scheme import WORDS, alone
+from gatepost.core.finish.scheme import WORDS
 from gatepost.core.plan.result import Plan
 from gatepost.core.units import show_length, spell
 from gatepost.desk.theme.style import FAMILY

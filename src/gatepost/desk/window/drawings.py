@@ -199,7 +199,7 @@ class Drawings(QObject):
 
 def _finish(plan: Plan) -> Drawing:
     """When the job is ready, or why that can't be told."""
-    from gatepost.core.finish.scheme import alone
+    from gatepost.core.finish.progress import alone
     from gatepost.drawing.finish_lanes import finish_lanes, no_lanes
 
     if plan.finishing is None:

@@ -5,9 +5,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Protocol
 
 from gatepost.desk.actions.again import AgainActions
 from gatepost.desk.actions.finish import FinishActions
+from gatepost.desk.actions.finish_steps import FinishStepActions
 from gatepost.desk.actions.jogging import JogActions
 from gatepost.desk.actions.link import LinkActions
 from gatepost.desk.actions.logging import LogActions
@@ -28,6 +30,12 @@ from gatepost.desk.window.hands import BedHands
 from gatepost.desk.window.measuring import Measuring
 from gatepost.desk.window.presenter import PlanPresenter
 from gatepost.desk.window.strip import Strip
+
+
+class Acting(Protocol):
+    """What is done by an act's name."""
+
+    def acts(self) -> dict[str, Act]: ...
 
 
 @dataclass
@@ -54,7 +62,15 @@ class Parts:
     finishing: FinishActions
     logging: LogActions
     looked_after: LookedAfterActions
+    finish_steps: FinishStepActions
     photos: ResultPhotoActions
+
+    def acting(self) -> tuple[Acting, ...]:
+        """Those that know acts by their names."""
+        return (
+            self.steps, self.link, self.runs, self.probing, self.ledger, self.zeros, self.measuring, self.again, self.finishing, self.logging, self.looked_after, self.finish_steps,
+            self.photos,
+        )  # fmt: skip
 
 
 def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_log: Act) -> Parts:
@@ -73,7 +89,7 @@ def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_lo
         SetupActions(context), steps, LinkActions(context, operator), runs,
         ProbingActions(context, operator), LedgerActions(context),
         ZeroActions(context, lambda: operator.state not in ("no link", "lost")),
-        JogActions(context, operator, machine), AgainActions(context, machine), FinishActions(context), LogActions(context, runs), LookedAfterActions(context), ResultPhotoActions(context, runs),
+        JogActions(context, operator, machine), AgainActions(context, machine), FinishActions(context), LogActions(context, runs), LookedAfterActions(context), FinishStepActions(context), ResultPhotoActions(context, runs),
     )  # fmt: skip
     _logged(context, parts)
     return parts
@@ -88,6 +104,7 @@ def _logged(context: DeskContext, parts: Parts) -> None:
     log.resumed.connect(parts.runs.resume)
     log.act_wanted.connect(context.act)
     presenter.begun.connect(logging.remember)
+    presenter.begun.connect(parts.finish_steps.watch)
     logging.picked = log.picked
     logging.chosen, logging.shown, logging.changed = log.current, lambda: log.rows, presenter.entered
 

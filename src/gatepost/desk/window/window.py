@@ -68,7 +68,9 @@ class Window(QMainWindow):
         self._parts: Parts | None = None
         self._ended = self._ready = False
         self.shop = ShopActions(self.context)
-        self.jobs = JobActions(self.context, self.shop.machine, self.shop.unit, self._busy, self._small_picture)
+        self.jobs = JobActions(
+            self.context, self.shop.machine, self.shop.finish, self.shop.unit, self._busy, self._small_picture
+        )
         self.tools = ToolActions(self.context, self.jobs.begin_ready, self.shop.use_tool)
         self.outputs = OutputActions(self.context)
         self.tables = TableActions(self.context)
@@ -192,20 +194,7 @@ class Window(QMainWindow):
         parts.measuring.next_wanted.connect(parts.steps.do_next)
         parts.follower.noticed.connect(link.noticed)
         parts.follower.moved.connect(parts.drawings.soon)
-        for part in (
-            parts.steps,
-            link,
-            parts.runs,
-            parts.probing,
-            parts.ledger,
-            parts.zeros,
-            parts.measuring,
-            parts.again,
-            parts.finishing,
-            parts.logging,
-            parts.looked_after,
-            parts.photos,
-        ):
+        for part in parts.acting():
             self.context.acts.update(part.acts())
 
     # -- the worker ---------------------------------------------------------------------------------------------

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import changed, complaint
 from gatepost.core.job.commands.parts import Commands, one_of, swap, without
-from gatepost.core.job.finish import Coating, Finish, Rates, Tin
+from gatepost.core.job.finish import Coating, Finish, OwnTime, Rates, StepDone, Tin
 from gatepost.core.job.model import Job
 
 COMMANDS = Commands()
@@ -91,6 +91,34 @@ def take_coats(job: Job, tins: Sequence[Tin | dict[str, Any]], coats: Sequence[C
     have = {t.id for t in job.finish.tins}
     new = tuple(t for t in map(_tin, tins) if t.id not in have)
     return set_finish(job, tins=(*job.finish.tins, *new), coats=tuple(coats))
+
+
+@COMMANDS("finish step done", StepDone)
+def step_done(job: Job, step: str, at: str, **values: Any) -> Job:
+    """A step of the finish, done; one that was done already is done anew."""
+    done = tuple(d for d in job.finish.done if d.step != step)
+    return set_finish(job, done=(*done, {"step": step, "at": at, **values}))
+
+
+@COMMANDS("finish step undone")
+def step_undone(job: Job, step: str) -> Job:
+    """A step of the finish that is to do again, and all that were done after it."""
+    at = next((i for i, d in enumerate(job.finish.done) if d.step == step), None)
+    if at is None:
+        raise OperatorError("It is not told as done.")
+    return set_finish(job, done=job.finish.done[:at])
+
+
+@COMMANDS("finish another")
+def finish_another(job: Job) -> Job:
+    """Another piece: all steps of the finish once more. What was done of the one before stays in the shop's record."""
+    return set_finish(job, done=(), piece=job.finish.piece + 1) if job.finish.done else job
+
+
+@COMMANDS("take own times")
+def take_own_times(job: Job, own: Sequence[OwnTime | dict[str, Any]]) -> Job:
+    """Minutes of hands by the shop's own record, a dated copy; none for shop rules again."""
+    return set_finish(job, own=tuple(own))
 
 
 def _tin(tin: Tin | dict[str, Any]) -> Tin:
