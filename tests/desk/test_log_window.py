@@ -15,7 +15,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from gatepost.desk.app import book
-from tests.desk.looking import Keys, planned, push, rows
+from tests.desk.looking import ROW, Keys, planned, push, rows
 
 
 def seen(label):

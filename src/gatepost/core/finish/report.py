@@ -39,11 +39,12 @@ class SandedLetters:
 
 @dataclass(frozen=True)
 class GrooveFilled:
-    """What an operation cut away: mm³, and mm at the deepest."""
+    """What an operation cut away: mm³, and mm at the deepest; colour: that it gets, nothing where none was named."""
 
     name: str
     volume: float
     deep: float
+    colour: str = ""
 
 
 @dataclass(frozen=True)
@@ -341,18 +342,27 @@ def _tins_table(w: FinishWork) -> list[Table]:
 
 
 def _resin_table(s: Finished, said: list[Finding]) -> list[Table]:
-    """Resin by what it fills, each in a colour of its own."""
-    tin = next(
-        (t for t in s.work.finish.tins if t.does == "resin" and any(c.tin == t.id for c in s.work.finish.coats)), None
-    )
-    if tin is None:
-        return []
-    rows = [("Fills", "resin", "hardener", "pours")]
+    """Resin by what it fills: each colour is mixed by itself, for all its grooves."""
+    coats = [(c, s.work.finish.tin(c.tin)) for c in s.work.finish.coats]
+    rows: list[tuple[str, ...]] = []
     try:
-        for g in s.grooves:
-            p = pour(tin, g.volume, g.deep)
-            rows.append((g.name, f"{p.parts[0]:.1f} ml", f"{p.parts[1]:.1f} ml", f"{p.pours}"))
+        for coat, tin in coats:
+            if tin.does == "resin":
+                rows += _poured(s, coat.colour, tin)
     except OperatorError as error:
         said.append(Finding("finish.resin", Level.CARE, STAGE, str(error)))
         return []
-    return [("Resin, a tenth more than the grooves hold", tuple(rows))]
+    head = ("Fills", "resin", "hardener", "pours")
+    return [("Resin, a tenth more than the grooves hold", (head, *rows))] if rows else []
+
+
+def _poured(s: Finished, colour: str, tin: Tin) -> list[tuple[str, ...]]:
+    """What is mixed of a tin, a line for each colour: of one alone, or of all where none is named."""
+    mine = [g for g in s.grooves if colour in ("", g.colour)]
+    out: list[tuple[str, ...]] = []
+    for one in dict.fromkeys(g.colour for g in mine):
+        same = [g for g in mine if g.colour == one]
+        p = pour(tin, math.fsum(g.volume for g in same), max(g.deep for g in same))
+        names = ", ".join(dict.fromkeys(g.name for g in same))
+        out.append((f"{one}: {names}" if one else names, f"{p.parts[0]:.1f} ml", f"{p.parts[1]:.1f} ml", f"{p.pours}"))
+    return out

@@ -36,17 +36,24 @@ WORDS: dict[SchemeName, str] = {
 
 @dataclass(frozen=True)
 class SignArea:
-    """What is coated, mm²: a face, what is carved in it, its edges, and all round with both faces; count: of letters."""
+    """What is coated, mm²: a face, what is carved in it, its edges, and all round with both faces; count: of letters; by_colour: what is carved of each colour, mm²."""
 
     face: float
     letters: float
     edges: float
     round: float
     count: int = 0
+    by_colour: tuple[tuple[str, float], ...] = ()
 
     def under(self, coat: Coating) -> float:
         """What one of some coats covers."""
-        return {"face": self.face, "letters": self.letters, "all round": self.round, "edges": self.edges}[coat.where]
+        inside = self.letters * self.share(coat.colour)
+        return {"face": self.face, "letters": inside, "all round": self.round, "edges": self.edges}[coat.where]
+
+    def share(self, colour: str) -> float:
+        """Of what is carved, 0 to 1, that gets a colour; all of it where none is named."""
+        whole = math.fsum(area for _, area in self.by_colour)
+        return 1.0 if not colour or whole <= 0.0 else math.fsum(a for c, a in self.by_colour if c == colour) / whole
 
 
 @dataclass(frozen=True)
@@ -75,7 +82,7 @@ class FinishStep:
 
 @dataclass(frozen=True)
 class FinishWork:
-    """What a finish is worked out from. scheme: as it is meant; cleaning: minutes, and what of; run: minutes at the machine, its changes in it; wood: soft, medium or hard; deep: of the deepest groove, mm; goes_with: coats that go with the scheme, as a command takes them."""
+    """What a finish is worked out from. scheme: as it is meant; cleaning: minutes, and what of; run: minutes at the machine, its changes in it; wood: soft, medium or hard; deep: of the deepest groove, deepest: of that of a colour, mm; goes_with: coats that go with the scheme, as a command takes them."""
 
     finish: Finish
     scheme: SchemeName
@@ -85,6 +92,7 @@ class FinishWork:
     left: tuple[str, ...] = ()
     run: float = 0.0
     deep: float = 0.0
+    deepest: Mapping[str, float] = field(default_factory=dict)
     goes_with: Mapping[str, object] = field(default_factory=dict)
 
 
@@ -230,9 +238,9 @@ def _coated(w: FinishWork, coats: Sequence[Coating], before: bool, peeled: bool 
         details.append(f"Waits until {why}." if why else "Waits for the next coat.")
         out.append(
             FinishStep(
-                f"{coat.id or coat.tin}-{n}", f"{tin.name[:1].upper()}{tin.name[1:]} {ON[coat.where]}{of}.", " ".join(details), _hands(w, coat, tin) + (_rub(w) if sanded else 0.0),
+                f"{coat.id or coat.tin}-{n}", f"{tin.name[:1].upper()}{tin.name[1:]} {on_what(coat)}{of}.", " ".join(details), _hands(w, coat, tin) + (_rub(w) if sanded else 0.0),
                 0.0 if stuck else dries(tin, label, w.finish), dries(tin, tin.within, w.finish) if window and not stuck else math.inf, _rub(w) if window else 0.0, cautions(tin), stuck, before,
-                by_day=w.finish.night is not None and stands(tin, w.finish.night), brief=f"{tin.name}, {coat.where}{of}",
+                by_day=w.finish.night is not None and stands(tin, w.finish.night), brief=f"{tin.name}, {_in_short(coat)}{of}",
                 work="colour letters" if coat.where == "letters" else "wipe on" if tin.does in ("oil", "stain") else "brush on",
             )
         )  # fmt: skip
@@ -240,10 +248,19 @@ def _coated(w: FinishWork, coats: Sequence[Coating], before: bool, peeled: bool 
     return out
 
 
+def on_what(coat: Coating) -> str:
+    """Where it goes, in words."""
+    return f"in the letters in {coat.colour}" if coat.where == "letters" and coat.colour else ON[coat.where]
+
+
+def _in_short(coat: Coating) -> str:
+    return f"letters in {coat.colour}" if coat.where == "letters" and coat.colour else coat.where
+
+
 def _count(w: FinishWork, coat: Coating) -> int:
-    """Coats; of resin as many pours as the deepest groove asks for."""
+    """Coats; of resin as many pours as the deepest groove of its colour asks for."""
     tin = w.finish.tin(coat.tin)
-    return max(coat.count, pours(tin, w.deep)) if tin.does == "resin" else coat.count
+    return max(coat.count, pours(tin, w.deepest.get(coat.colour, w.deep))) if tin.does == "resin" else coat.count
 
 
 def _rub(w: FinishWork) -> float:
@@ -254,7 +271,7 @@ def _rub(w: FinishWork) -> float:
 def _hands(w: FinishWork, coat: Coating, tin: Tin) -> float:
     area = w.area.under(coat) * 1e-6
     if coat.where == "letters":
-        return SET_UP + LETTER * w.area.count + DETAIL * area
+        return SET_UP + LETTER * w.area.count * w.area.share(coat.colour) + DETAIL * area
     return SET_UP + (WIPE * area + SOAKS if tin.does in ("oil", "stain") else BRUSH * area)
 
 
@@ -276,5 +293,7 @@ def misfits(w: FinishWork) -> list[tuple[str, str]]:
 
 def _places(w: FinishWork, coat: Coating) -> tuple[str, ...]:
     """On what a coat lies. What was coated before it is carved is bare again in the letters."""
-    round_ = ("face", "edges", "back") if _before(w, coat) else ("face", "letters", "edges", "back")
-    return {"face": ("face",), "letters": ("letters",), "edges": ("edges",), "all round": round_}[coat.where]
+    each = ("letters", *(f"letters in {c}" for c, _ in w.area.by_colour if c))
+    round_ = ("face", "edges", "back") if _before(w, coat) else ("face", *each, "edges", "back")
+    inside = (f"letters in {coat.colour}",) if coat.colour else each
+    return {"face": ("face",), "letters": inside, "edges": ("edges",), "all round": round_}[coat.where]

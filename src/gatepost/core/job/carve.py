@@ -44,7 +44,7 @@ Kern = Annotated[float, Field(ge=-2, le=5)]
 class TextLine(Model):
     """A line of lettering. height: of its capitals; run: straight, round an arc that rises in the middle (over) or hangs there (under), or letter under
     letter; radius: of the arc that the letters' feet stand on; kerns: what the hand adds after each character, capital heights; bolder: how far out the
-    outlines are moved, mm. glyphs: the outlines used, kept with the job; width and advances in capital heights."""
+    outlines are moved, mm; colour: that its letters get, where it is another than the artwork's. glyphs: the outlines used, kept with the job; width and advances in capital heights."""
 
     id: Called = ""
     text: Words
@@ -56,6 +56,7 @@ class TextLine(Model):
     radius: Size = 200.0
     kerns: Annotated[tuple[Kern, ...], Field(max_length=400)] = ()
     bolder: Annotated[float, Field(ge=-MOST_BOLDER, le=MOST_BOLDER)] = 0.0
+    colour: Annotated[str, Field(max_length=40)] = ""
     glyphs: Annotated[tuple[Glyph, ...], Field(max_length=400)] = ()
     width: Amount = 0.0
 

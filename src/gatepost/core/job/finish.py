@@ -56,12 +56,13 @@ class Tin(Model):
 
 
 class Coating(Model):
-    """Coats of a tin, one after another. tin: its id; count: of coats; where: on what."""
+    """Coats of a tin, one after another. tin: its id; count: of coats; where: on what; colour: of the letters that it goes in, nothing for all."""
 
     id: Called = ""
     tin: Called
     count: Annotated[int, Field(ge=1, le=12)] = 1
     where: Where = "face"
+    colour: Annotated[str, Field(max_length=40)] = ""
 
 
 class Rates(Model):

@@ -241,6 +241,11 @@ class Job(Model):
             return Plate(**size, drawn=f.path, wide=f.wide, high=f.high, **dict(operation.figures), **place)
         return Plate(**dict(art.figures), **dict(operation.figures), **place)
 
+    def colours(self) -> tuple[str, ...]:
+        """What is carved gets, each once, as they were typed."""
+        lines = [line.colour for a in self.artwork for line in getattr(a.figures, "lines", ())]
+        return tuple(dict.fromkeys(c.strip() for c in (*(a.colour for a in self.artwork), *lines) if c.strip()))
+
     def setup(self, name: str) -> Setup:
         """The setup of that name. Raises OperatorError when the job has none."""
         for setup in self.setups:

@@ -53,7 +53,7 @@ def _of_kind(value: Any, info: ValidationInfo, table: str, shipped: Kinds) -> An
 
 class Artwork(Model):
     """Something that is made. x, y: its middle, blank frame; turn: degrees that it is turned by about it, to the left; mirror: whether it is seen from
-    behind first; locked: whether it stays where it is, and as large; face: that it is on."""
+    behind first; locked: whether it stays where it is, and as large; face: that it is on; colour: that what is carved of it gets."""
 
     id: Id
     title: Words = ""
@@ -64,6 +64,7 @@ class Artwork(Model):
     turn: Annotated[float, Field(ge=-360, le=360)] = 0.0
     mirror: bool = False
     locked: bool = False
+    colour: Annotated[str, Field(max_length=40)] = ""
     figures: SerializeAsAny[Model]
 
     @field_validator("figures", mode="before")

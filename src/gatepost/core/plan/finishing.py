@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import partial
 from typing import Any
@@ -38,12 +38,13 @@ SHARP = 40.0  # degrees that an outline turns by where a round cutter leaves som
 
 @dataclass(frozen=True)
 class _Groove:
-    """What an operation takes away: mm³, mm², and mm at the deepest."""
+    """What an operation takes away of a colour: mm³, mm², and mm at the deepest."""
 
     name: str
     volume: float
     area: float
     deep: float
+    colour: str = ""
 
 
 def finished(k: PlanInputs, cuts: Sequence[Cuts], made: dict[str, Any], order: Order, memory: Memory) -> Finished:
@@ -51,12 +52,15 @@ def finished(k: PlanInputs, cuts: Sequence[Cuts], made: dict[str, Any], order: O
     job = k.job
     part, grain, told_of = _part(k, cuts)
     thick = _thick(told_of)
-    grooves = [g for c in cuts for g in _grooves(c, memory)]
+    arts = {a.id: a.colour.strip() for a in job.artwork}
+    grooves = [g for c in cuts for g in _grooves(c, made, arts, memory)]
     letters = [o for o in made.values() if isinstance(o, Lettering)]
     left = [item for c in cuts for item in _left(c, made, job.wood.kind)]
     count = sum(len(o.letters) for o in letters)
     face, edges = float(part.area), float(part.length) * thick
-    area = SignArea(face, sum(g.area for g in grooves), edges, 2.0 * face + edges, count)
+    area = SignArea(
+        face, sum(g.area for g in grooves), edges, 2.0 * face + edges, count, tuple(_by_colour(grooves, "area"))
+    )
     wet = [w.figures for c in cuts for w in c.draft.laid.wanted if isinstance(w.figures, VCut)]
     scheme = scheme_of(job.finish, bool(job.blank.coats), any(f.painted for f in wet))
     work = FinishWork(
@@ -68,12 +72,13 @@ def finished(k: PlanInputs, cuts: Sequence[Cuts], made: dict[str, Any], order: O
         tuple(item.what for item in left),
         order.minutes,
         max((g.deep for g in grooves), default=0.0),
+        {g.colour: max(h.deep for h in grooves if h.colour == g.colour) for g in grooves if g.colour},
         coats_for(job),
     )
     carved = sum(g.volume for g in grooves)
     x0, y0, x1, y1 = part.bounds
     return Finished(
-        work, tuple(left), _sanded(cuts, made, memory), tuple(GrooveFilled(g.name, g.volume, g.deep) for g in grooves), job.wood.name, face * thick - carved, job.wood.density,
+        work, tuple(left), _sanded(cuts, made, memory), tuple(GrooveFilled(g.name, g.volume, g.deep, g.colour) for g in grooves), job.wood.name, face * thick - carved, job.wood.density,
         _across_grain(part, grain), thick - max((g.deep for g in grooves), default=0.0), any(c.operations for c in cuts), cutting=sum(op.seconds for c in cuts for op in c.operations) / 60.0, laying=job.machine.lay_minutes * len(cuts),
         board=float(k.wood.outline.area) * (job.blank.label_thickness or thick), metres=_metres(cuts),
         size=(float(x1 - x0), float(y1 - y0)),
@@ -121,24 +126,58 @@ def _carves(c: Cuts) -> list[Wanted]:
     return [w for w in c.draft.laid.wanted if w.kind.stage == "carve" and not w.kind.frees]
 
 
-def _grooves(c: Cuts, memory: Memory) -> list[_Groove]:
-    ids = {w.operation.id: w.name for w in _carves(c)}
-    out: dict[str, _Groove] = {}
+def _by_colour(grooves: Sequence[_Groove], what: str) -> list[tuple[str, float]]:
+    """A figure of the grooves, summed for each colour."""
+    colours = dict.fromkeys(g.colour for g in grooves)
+    return [(c, sum(getattr(g, what) for g in grooves if g.colour == c)) for c in colours]
+
+
+def _grooves(c: Cuts, made: dict[str, Any], arts: Mapping[str, str], memory: Memory) -> list[_Groove]:
+    """What each operation takes away, by the colours that it gets. arts: the colour of each artwork."""
+    wanted = {w.operation.id: w for w in _carves(c)}
+    out: dict[tuple[str, str], _Groove] = {}
     before = c.draft.start
     for cut in c.operations:
-        if cut.operation in ids:
-            name, pair = ids[cut.operation], (before, cut.after)
-            volume, area, deep = memory.get("grooves", pair, partial(_gone, *pair), 64)
-            had = out.get(name, _Groove(name, 0.0, 0.0, 0.0))
-            out[name] = _Groove(name, had.volume + volume, max(had.area, area), max(had.deep, deep))
+        if cut.operation in wanted:
+            w, pair = wanted[cut.operation], (before, cut.after)
+            for colour, areas in _coloured(w, made.get(cut.operation), arts):
+                mine = tuple(c.draft.pose.area(a) for a in areas)
+                key = (*pair, tuple(a.wkb for a in mine))
+                volume, area, deep = memory.get("grooves", key, partial(_gone, *pair, mine), 64)
+                had = out.get((w.name, colour), _Groove(w.name, 0.0, 0.0, 0.0, colour))
+                out[w.name, colour] = _Groove(
+                    w.name, had.volume + volume, max(had.area, area), max(had.deep, deep), colour
+                )
         before = cut.after
-    return list(out.values())
+    return [g for g in out.values() if g.volume > 0.0 or not g.colour]
 
 
-def _gone(before: HeightField, after: HeightField) -> tuple[float, float, float]:
-    """mm³, mm² and mm that are cut away."""
-    volume, deep = pour.grooves(before, after)
-    cells = float(((before.z - after.z > SHOWS) & after.wood & before.wood).sum())
+def _coloured(w: Wanted, shape: Any, arts: Mapping[str, str]) -> list[tuple[str, tuple[Area, ...]]]:
+    """The colours of what an operation carves, each with the outlines of its letters; no outlines where all of it gets the same."""
+    of_art = next((arts[a] for a in w.operation.on if arts.get(a)), "")
+    lines = getattr(w.figures, "lines", ())
+    if not isinstance(shape, Lettering) or not any(line.colour.strip() for line in lines):
+        return [(of_art, ())]
+    each: dict[str, list[Area]] = {}
+    for letter in shape.letters:
+        n = letter.placed.line
+        own = lines[n].colour.strip() if 0 <= n < len(lines) else ""
+        each.setdefault(own or of_art, []).append(letter.outline())
+    return [(colour, tuple(areas) if len(each) > 1 else ()) for colour, areas in each.items()]
+
+
+def _gone(before: HeightField, after: HeightField, areas: Sequence[Area] = ()) -> tuple[float, float, float]:
+    """mm³, mm² and mm that are cut away, of all of the wood or within some outlines."""
+    where = None
+    if areas:
+        rows, columns = before.z.shape
+        x, y = np.meshgrid(before.x0 + before.cell * np.arange(columns), before.y0 + before.cell * np.arange(rows))
+        mine = shapely.union_all(list(areas)).buffer(before.cell)
+        shapely.prepare(mine)
+        where = shapely.contains_xy(mine, x, y)
+    volume, deep = pour.grooves(before, after, where)
+    shows = (before.z - after.z > SHOWS) & after.wood & before.wood
+    cells = float((shows if where is None else shows & where).sum())
     return volume, cells * before.cell * before.cell, deep
 
 

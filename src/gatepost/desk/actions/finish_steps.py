@@ -96,7 +96,9 @@ class FinishStepActions:
         """The first program that was not run to its end as often as there are pieces, or nothing; and when the last one was."""
         runs = self._desk.from_book(lambda book: book.runs(plan.job.name), [])
         names = [p.name for s in plan.setups for p in s.programs]
-        ended = {n: [run.ended or run.started for run in runs if run.state == "done" and run.program == n] for n in names}
+        ended = {
+            n: [run.ended or run.started for run in runs if run.state == "done" and run.program == n] for n in names
+        }
         piece = self._desk.document.job.finish.piece if self._desk.document is not None else 1
         missing = next((n for n in names if len(ended[n]) < piece), "")
         return missing, max((max(ended[n]) for n in names if ended[n]), default="")

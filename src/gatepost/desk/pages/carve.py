@@ -28,6 +28,7 @@ DRAWING = (
     KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
     KindEntry("Turned left by", "number", "turn", (), "°"), KindEntry("Mirrored", "choice", "mirror", YES),
 )  # fmt: skip
+COLOUR = KindEntry("Colour in it, as it is called", "words", "colour")
 _PLACED = (
     KindEntry("Middle, from the left edge", "length", "x"), KindEntry("Middle, from the front edge", "length", "y"),
     KindEntry("Turned left by", "number", "turn", (), "°"),
@@ -162,9 +163,11 @@ def art_rows(job: Job, art: Artwork, entries: Sequence[KindEntry]) -> list[PageR
     """What is entered of a piece of artwork. entries: of its kind, where it is not a drawing."""
     if isinstance(art.figures, DrawnFigures):
         entries = DRAWING
+    if isinstance(art.figures, (DrawnFigures, Letters)):
+        entries = (*entries, COLOUR)
     out: list[PageRow] = []
     for e in entries:
-        of = art if e.field in ("x", "y", "turn", "mirror") else art.figures
+        of = art if e.field in ("x", "y", "turn", "mirror", "colour") else art.figures
         sized = isinstance(art.figures, (DrawnFigures, HeightsFigures)) and e.field in ("width", "height")
         out.append(_entry(job, e, of, "size art" if sized else "set art", {"art": art.id}))
     return out
@@ -276,6 +279,7 @@ def _line(
         single("Height of capitals", "length", line.height, "set line", "height", line=line.id, **own),
         single("Letter spacing, × height", "number", line.tracking, "set line", "tracking", line=line.id, **own),
         single("Align", "choice", line.align, "set line", "align", ALIGN, line=line.id, **own),
+        single("Colour in its letters, where another", "words", line.colour, "set line", "colour", line=line.id, **own),
         *_set_rows(line, own),
     )  # fmt: skip
     return Group(f"{before} {i + 1}", rows, acts=(act("Take this line away", "remove line", line=line.id, **own),))

@@ -45,7 +45,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
     f = job.finish
     have = {t.id for t in f.tins}
     tins = tuple((t.name, t.id) for t in f.tins)
-    goes = coats_for(job)
+    goes, colours = coats_for(job), job.colours()
     shelf = tuple(_on_shelf(t) for t in shipped_finishes() if t.id not in have)
     return (
         Group(
@@ -54,7 +54,7 @@ def page(job: Job, setup: str, kinds: Kinds) -> tuple[Group, ...]:
             acts=(*((act("Coats that go with it", "take coats", **goes),) if goes else ()), act("Steps of the finish…", "window finish_steps"), act("When it is ready, beside other jobs…", "window ready")),
         ),
         Group(
-            "Coats, one after another", tuple(_coat(c, tins) for c in f.coats), ("tin", "coats", "on") if f.coats else (),
+            "Coats, one after another", tuple(_coat(c, tins, colours) for c in f.coats), (("tin", "coats", "on", "colour") if colours else ("tin", "coats", "on")) if f.coats else (),
             tuple(act(f"Add a coat of {t.name}", "add finish coat", tin=t.id) for t in f.tins)
             + tuple(act(f"Earlier: {f.tin(c.tin).name}, {c.where}", "finish coat earlier", coat=c.id) for c in f.coats[1:]),
             folds=2,
@@ -116,13 +116,20 @@ def _rates(r: Rates) -> Group:
     )
 
 
-def _coat(c: Coating, tins: tuple[tuple[str, str], ...]) -> PageRow:
+def _coat(c: Coating, tins: tuple[tuple[str, str], ...], colours: tuple[str, ...]) -> PageRow:
     def one(label: str, kind: str, field: str, choices: tuple[tuple[str, Any], ...] = ()) -> PageEntry:
         return PageEntry(
             f"{c.id}: {label}", kind, getattr(c, field), "set finish coat", partial(_of, "coat", c.id, field), choices
         )
 
-    row = (one("tin", "choice", "tin", tins), one("coats", "number", "count"), one("on", "choice", "where", WHERE))
+    row: tuple[PageEntry, ...] = (
+        one("tin", "choice", "tin", tins),
+        one("coats", "number", "count"),
+        one("on", "choice", "where", WHERE),
+    )
+    if colours or c.colour:
+        named = dict.fromkeys((*colours, *([c.colour] if c.colour else [])))
+        row = (*row, one("colour", "choice", "colour", (("all", ""), *((n, n) for n in named))))
     return PageRow(row, "", act(f"Take {c.id} away", "remove finish coat", coat=c.id))
 
 

@@ -187,7 +187,7 @@ def set_art(job: Job, art: str, **values: Any) -> Job:
     old = next((a for a in job.artwork if a.id == art), None)
     if old is None:
         raise OperatorError(f"There is no artwork “{art}” in this job.")
-    own = {k: v for k, v in values.items() if k in ("title", "x", "y", "turn", "mirror", "locked", "face")}
+    own = {k: v for k, v in values.items() if k in ("title", "x", "y", "turn", "mirror", "locked", "face", "colour")}
     figures = {k: v for k, v in values.items() if k not in own}
     return with_art(job, art, **own, figures=changed(old.figures, **figures))
 
