@@ -23,6 +23,7 @@ EACH = {
     "finish step done": {"step": "sand", "at": "2026-11-30T10:00:00", "work": "sand", "planned": 12.0, "minutes": 15.0},
     "finish step undone": {"step": "clean"},
     "finish another": {},
+    "approve design": {"by": "Wyn", "at": "2026-11-30T10:00:00"},
     "take own times": {"own": ({"work": "sand", "factor": 1.3},)},
     "take coats": {
         "tins": ({"id": "oil", "name": "outdoor oil", "does": "oil", "base": "oil"},),

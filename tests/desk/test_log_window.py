@@ -167,7 +167,7 @@ def test_a_piece_is_judged_only_where_one_was_made_and_what_is_found_is_kept(qtb
     assert point.promised.key == promised.key and point.off == pytest.approx(promised.within + 0.5, abs=1e-3)
 
 
-def test_the_diary_is_one_page_that_is_searched_and_written(qtbot, quay_open, tmp_path):
+def test_the_diary_is_one_page_that_is_searched_and_written(qtbot, quay_open, tmp_path, said):
     w = quay_open
     journal = w.document.journal.add("2026-03-02T08:50:00", "homed", "front").add("2026-03-02T08:55:00", "touched", "front", axis="z", machine=-40.0)  # fmt: skip
     w.document.happened(journal)
@@ -186,6 +186,7 @@ def test_the_diary_is_one_page_that_is_searched_and_written(qtbot, quay_open, tm
     dialog.sought.clear()
     for kind in ("pdf", "csv", "json"):
         logging.write_diary(tmp_path / f"d.{kind}", w.document.job.name, dialog.shown())
+    qtbot.waitUntil(lambda: (tmp_path / "d.pdf").exists() and "d.pdf" in said[-1], timeout=20_000)
     assert (tmp_path / "d.pdf").read_bytes().startswith(b"%PDF")
     table = list(csv.DictReader(io.StringIO((tmp_path / "d.csv").read_bytes().decode(), newline="")))
     read = json.loads((tmp_path / "d.json").read_text("utf-8"))

@@ -92,6 +92,12 @@ class Shelves:
             rows = session.scalars(select(KeptRow).where(KeptRow.kind == kind).order_by(KeptRow.name))
             return {r.name: Kept(r.kind, r.name, json.loads(r.data), r.changed) for r in rows}
 
+    def one_kept(self, kind: str, name: str) -> Kept | None:
+        """What the shop keeps under a name, or nothing."""
+        with self._session() as session:
+            r = session.get(KeptRow, (kind, name))
+            return Kept(r.kind, r.name, json.loads(r.data), r.changed) if r is not None else None
+
     def forget(self, kind: str, name: str) -> None:
         """Keep something no longer. Raises OperatorError when it is not kept."""
         with self._session() as session:

@@ -100,7 +100,7 @@ PLATE_4 = ("x", "y", "width", "height", "corner", "tool", "allowance", "tabs", "
 SETUP_4 = ("name", "turn", "x", "y", "skew", "holds", "zero", "touches")
 _OF_EACH: Any = {"__all__": {"id"}}  # format 4 told things of a list by their number
 NOT_COUNTED: Any = {
-    "tools": {"__all__": {"chips", "overall", "runout", "sleeve", "sleeve_rpm", "body", "hangs", "sharpened", "price"}}, "made_for": True, "finish": True,
+    "tools": {"__all__": {"chips", "overall", "runout", "sleeve", "sleeve_rpm", "body", "hangs", "sharpened", "price"}}, "made_for": True, "finish": True, "approvals": True,
     "name": True, "unit": True, "repeats": True, "accepted": True, "holding": True, "artwork": {"__all__": {"colour": True, "figures": {"lines": {"__all__": {"colour"}}}}},
     "machine": {"bed": {"scars": True, "skimmed": True, "blocks": True, "studs": True, "inserts": {"__all__": {"name"}}, "fences": {"__all__": {"milled"}}, "nests": {"__all__": {"made", "first"}}}, "taken": True, "isolating_drops": True, "in_order": True, "squared": True, "collets": True, "light": True, "lay_minutes": True, "remarks": True, "checklist": True, "learned": True, "places": True, "dialect": {"arcs", "arc_tolerance", "offset", "end", "lead_in", "largest"}},
     "setups": {"__all__": {"zero": {"square", "gauge_size", "block", "shift_x", "shift_y"}, "operations": {"__all__": {"figures": {"patch_stepover", "patch_diameter", "patch_taken"}}}}},

@@ -15,7 +15,7 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.job.base import Model, Name, Place, Words, of_its_kind, with_ids
 from gatepost.core.job.blank import Blank, Wood
 from gatepost.core.job.carve import Carving, CutOut, Plate, VCut
-from gatepost.core.job.designs import MOST_DESIGNS, Design
+from gatepost.core.job.designs import MOST_APPROVALS, MOST_DESIGNS, Approval, Design
 from gatepost.core.job.drawing import DrawnFigures
 from gatepost.core.job.finish import Finish
 from gatepost.core.job.hold import HOLDS, MOST_HOLDS, Hold, Holding, hold_of
@@ -118,7 +118,7 @@ class Acceptance(Model):
 
 class Job(Model):
     """The whole of what is planned. design: what the one that is worked on is called; designs: others for the same board; repeats: how many parts of it, and what is measured of each; boards: made alike; read: what was read through of its
-    words, as words_hash gives it; made_for: what it was made ready for, nothing for a job of one's own; finish: how it is coloured and coated."""
+    words, as words_hash gives it; made_for: what it was made ready for, nothing for a job of one's own; finish: how it is coloured and coated; approvals: of its designs."""
 
     format: int = FORMAT
     name: Name = "New job"
@@ -143,6 +143,7 @@ class Job(Model):
     design: Words = ""
     designs: Annotated[tuple[Design, ...], Field(max_length=MOST_DESIGNS)] = ()
     read: Annotated[str, Field(max_length=64)] = ""
+    approvals: Annotated[tuple[Approval, ...], Field(max_length=MOST_APPROVALS)] = ()
     made_for: Literal["", "skim", "groove"] = ""
     finish: Finish = Finish()
 

@@ -22,8 +22,8 @@ SIMULATED = "simulated"
 
 @dataclass(frozen=True)
 class DiaryLine:
-    """at: ISO time; kind: touch, run, said, answer, setup, result, photo; words: a sentence; where: the setup; simulated: nothing of it happened in the shop; taken_back: a later entry took it back; goes: 1 where
-    a program begins with it, -1 where one ends."""
+    """at: ISO time; kind: touch, run, said, answer, setup, finish, result; words: a sentence; where: the setup; simulated: nothing of it happened in the shop; taken_back: a later entry took it back; goes: 1 where
+    a program begins with it, -1 where one ends; picture: the name of one that is kept with it."""
 
     at: str
     kind: str
@@ -32,6 +32,7 @@ class DiaryLine:
     simulated: bool = False
     taken_back: bool = False
     goes: int = 0
+    picture: str = ""
 
     @property
     def day(self) -> str:
@@ -108,7 +109,7 @@ SAID: dict[str, tuple[str, Say]] = {
     "moved": ("setup", lambda e: f"Taken to lie {_t(e, 'x')} and {_t(e, 'y')} otherwise, turned by {_n(e, 'degrees')}°."),
 }  # fmt: skip
 KINDS = {
-    "touch": "Touches and measures", "run": "Runs", "said": "Remarks", "answer": "Answers", "setup": "At the machine", "result": "How it came out",
+    "touch": "Touches and measures", "run": "Runs", "said": "Remarks", "answer": "Answers", "setup": "At the machine", "finish": "Finish", "result": "How it came out",
 }  # fmt: skip
 
 
@@ -154,7 +155,10 @@ def result_lines(result: Result) -> list[DiaryLine]:
     told += [
         f"Lesson “{x.words}”: it {'held' if x.held else 'did not hold'}." for x in result.lessons if x.held is not None
     ]
-    return [DiaryLine(result.at, "result", words, "", simulated) for words in told]
+    return [
+        DiaryLine(result.at, "result", words, "", simulated, picture=result.picture if n == 0 else "")
+        for n, words in enumerate(told)
+    ]
 
 
 def diary(
@@ -173,6 +177,13 @@ def diary(
         lines += run_lines(run)
     for result in results:
         lines += result_lines(result)
+    for step in job.finish.done:
+        took = f", {step.minutes:.0f} min of hands, {step.planned:.0f} by shop rules" if step.minutes else ""
+        words = f"{step.work.capitalize() or 'Carved'}: done{took}."
+        lines.append(DiaryLine(step.at, "finish", words, simulated=_simulated_at(step.at, ran)))
+    for one in job.approvals:
+        words = f"{one.by} approved the design “{one.design}”{f': {one.words}' if one.words else '.'}"
+        lines.append(DiaryLine(one.at, "answer", words))
     for a in job.accepted:
         lines.append(DiaryLine(a.at, "answer", f"Accepted ({a.code.replace('.', ': ').replace('-', ' ')}): {a.reason}", a.setup))  # fmt: skip
     return tuple(sorted(lines, key=lambda line: line.at))
@@ -190,7 +201,7 @@ def minutes_worked(lines: Sequence[DiaryLine]) -> dict[str, float]:
     ran = 0
     last: datetime | None = None
     for line in lines:
-        if line.kind == "result" or line.simulated:
+        if line.kind in ("result", "finish") or line.simulated:
             continue
         at = _time(line.at)
         if at is None:

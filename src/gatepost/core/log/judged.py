@@ -94,7 +94,7 @@ class LessonJudged:
 
 @dataclass(frozen=True)
 class Result:
-    """A finished piece as it was judged. kind: shop where one of its programs ran on a real machine, else simulated; fingerprint: of the plan that it was judged by; words: of the whole."""
+    """A finished piece as it was judged. kind: shop where one of its programs ran on a real machine, else simulated; fingerprint: of the plan that it was judged by; words: of the whole; design: what was worked on, nothing for the first; picture: the name of one that is kept with it."""
 
     job: str
     at: str
@@ -106,6 +106,8 @@ class Result:
     lessons: tuple[LessonJudged, ...] = ()
     words: str = ""
     id: int = 0
+    design: str = ""
+    picture: str = ""
 
     @property
     def judged(self) -> int:
@@ -182,6 +184,7 @@ def result_values(result: Result) -> dict[str, object]:
             for w in result.warnings
         ],
         "lessons": [{"lesson": one.lesson, "words": one.words, "held": one.held} for one in result.lessons],
+        "design": result.design, "picture": result.picture,
     }  # fmt: skip
 
 
@@ -203,6 +206,7 @@ def result_of(values: dict[str, object], **more: object) -> Result:
             for w in warnings
         ),
         lessons=tuple(LessonJudged(int(_number(x, "lesson") or 0), _text(x, "words"), _flag(x, "held")) for x in lessons),
+        design=_text(values, "design"), picture=_text(values, "picture"),
         **more,  # type: ignore[arg-type]
     )  # fmt: skip
 

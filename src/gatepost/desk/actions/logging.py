@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from base64 import b64decode
 from collections.abc import Callable
 from dataclasses import asdict
 from datetime import date
@@ -17,6 +18,7 @@ from gatepost.core.units import spell
 from gatepost.desk.actions.files import PDF
 from gatepost.desk.context.desk_context import Act, DeskContext
 from gatepost.desk.dialogs import questions
+from gatepost.desk.view.diary_page import NONE
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QDialog
@@ -24,6 +26,7 @@ if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
     from gatepost.desk.actions.runs import RunActions
 
+PICTURE = "picture"  # what photos of results are kept under
 TABLES = {"csv": "Tables (*.csv)", "json": "JSON (*.json)", "pdf": PDF}
 
 
@@ -200,7 +203,7 @@ class LogActions:
         path = self._desk.document.path if self._desk.document is not None else None
         points, warnings, lessons, words = judged
         result = Result(
-            plan.job.name, self._now(), "simulated" if simulated else "shop", str(path or ""), plan.fingerprint, points, warnings, lessons, words,
+            plan.job.name, self._now(), "simulated" if simulated else "shop", str(path or ""), plan.fingerprint, points, warnings, lessons, words, design=plan.job.design,
         )  # fmt: skip
 
         def keep(book: Any) -> bool:
@@ -231,28 +234,35 @@ class LogActions:
             if plan is not None
             else None
         )
-        dialog = DiaryDialog(self._desk.window, name, lines, self._desk.unit, took.told() if took is not None else "")
+        pictures = self._pictures([line.picture for line in lines if line.picture])
+        dialog = DiaryDialog(
+            self._desk.window, name, lines, self._desk.unit, took.told() if took is not None else "", pictures
+        )
         dialog.write_wanted.connect(lambda kind: self._write_diary(dialog, name, kind))
         self._open(dialog)
 
     def _write_diary(self, dialog: Any, name: str, kind: str) -> None:
         path = self._desk.ask_save("Write the diary", f"{name} diary.{kind}", TABLES[kind])
         if path is not None:
-            self.write_diary(path, name, dialog.shown())
+            self.write_diary(path, name, dialog.shown(), dialog.pictures)
 
-    def write_diary(self, path: Path, name: str, lines: Any) -> None:
+    def _pictures(self, names: list[str]) -> dict[str, bytes]:
+        """Photos that were kept with results."""
+        kept = self._desk.from_book(lambda book: {n: book.one_kept(PICTURE, n) for n in names}, {})
+        return {n: b64decode(str(k.data.get("jpeg", ""))) for n, k in kept.items() if k is not None}
+
+    def write_diary(self, path: Path, name: str, lines: Any, pictures: Any = NONE) -> None:
         """As its suffix says: a page, a table or JSON."""
         from gatepost.core.log.exported import diary_csv, diary_json
         from gatepost.core.writing import write_whole
-        from gatepost.desk.view.diary_page import write_diary
 
         unit = self._desk.unit
+        if path.suffix.lower() == ".pdf":
+            self._desk.question("diary", name, tuple(lines), unit, str(path), dict(pictures))
+            return
         try:
-            if path.suffix.lower() == ".pdf":
-                write_diary(name, lines, unit, path)
-            else:
-                text = diary_json(lines, unit) if path.suffix.lower() == ".json" else diary_csv(lines, unit)
-                write_whole(path, text.encode())
+            text = diary_json(lines, unit) if path.suffix.lower() == ".json" else diary_csv(lines, unit)
+            write_whole(path, text.encode())
         except OperatorError as error:
             self._desk.messages.warn(str(error))
         else:

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+from base64 import b64encode
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -10,12 +11,15 @@ from gatepost.core.errors import OperatorError
 from gatepost.core.log.judged import PointJudged, Promised, Result
 from gatepost.core.units import spell
 from gatepost.desk.actions.files import PHOTOS
+from gatepost.desk.actions.logging import PICTURE
 from gatepost.desk.context.desk_context import Act, DeskContext
 
 if TYPE_CHECKING:
     from gatepost.core.plan.result import Plan
     from gatepost.desk.actions.runs import RunActions
     from gatepost.desk.dialogs.result_photo import ResultPhotoDialog
+
+ACROSS = 900  # px of a photo that is kept
 
 
 class ResultPhotoActions:
@@ -77,14 +81,14 @@ class ResultPhotoActions:
             return
         self.dialog = dialog = ResultPhotoDialog(self._desk.window, data, name, face.size, self._desk.unit)
         dialog.over_wanted.connect(lambda marks, size: self._desk.question("over plan", plan.job, self._setup, data, name, marks, size))  # fmt: skip
-        dialog.kept.connect(lambda found: self._keep(plan, found))
+        dialog.kept.connect(lambda found: self._keep(plan, found, data))
         dialog.finished.connect(self._done)
         dialog.open()
 
     def _done(self) -> None:
         self.dialog = None
 
-    def _keep(self, plan: Plan, found: Any) -> None:
+    def _keep(self, plan: Plan, found: Any, data: bytes) -> None:
         from gatepost.core.plan.promised import SIZES
         from gatepost.machine.standing_checks import now
 
@@ -97,12 +101,30 @@ class ResultPhotoActions:
         )  # fmt: skip
         path = self._desk.document.path if self._desk.document is not None else None
         result = Result(
-            plan.job.name, now(), kind, str(path or ""), plan.fingerprint, (point,), words="By a photo laid over the plan."
+            plan.job.name, now(), kind, str(path or ""), plan.fingerprint, (point,), words="By a photo laid over the plan.", design=plan.job.design,
+            picture=f"{plan.job.name[:50]}, {now()}",
         )  # fmt: skip
 
         def keep(book: Any) -> bool:
+            small = reduced(data)
+            if small:
+                book.keep(PICTURE, result.picture, {"jpeg": b64encode(small).decode()}, result.at)
             book.learned.judge(result)
             return True
 
         if self._desk.from_book(keep, False):
             self._desk.messages.say(spell(found.told(), self._desk.unit))
+
+
+def reduced(data: bytes) -> bytes:
+    """A photo as small as a diary wants it, JPEG; nothing where it can't be read."""
+    from PyQt6.QtCore import QBuffer, QIODevice
+    from PyQt6.QtGui import QImage
+
+    image = QImage.fromData(data)
+    if image.isNull():
+        return b""
+    out = QBuffer()
+    out.open(QIODevice.OpenModeFlag.WriteOnly)
+    small = image.scaledToWidth(ACROSS) if image.width() > ACROSS else image
+    return bytes(out.data().data()) if small.save(out, "JPG", 82) else b""

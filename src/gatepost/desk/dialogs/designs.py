@@ -11,6 +11,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QPixmap
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
 
+from gatepost.core.plan.versions import Version
 from gatepost.core.units import spell
 from gatepost.desk.dialogs.card import CardDialog, button_of, card, words_of
 from gatepost.desk.theme.style import font
@@ -21,15 +22,18 @@ PRESENT = ""  # the id of the one that is worked on
 
 
 class DesignsDialog(CardDialog):
-    """pictured: the picture of a design is wanted; taken, gone: one is to be worked on, or taken away; kept: the present one is to be kept, and what is gone on
-    with has another name."""
+    """pictured: the picture of a design is wanted; taken, gone: one is to be worked on, or taken away; kept: the present one is to be kept, as something is wrong with it, and what is gone on
+    with has another name; approve_wanted: somebody approves one, by its id; moved_wanted: what moved from one to the present is to be told; sheet_wanted: all of them on paper."""
 
     pictured = pyqtSignal(str)
     taken = pyqtSignal(str)
     gone = pyqtSignal(str)
-    kept = pyqtSignal(str)
+    kept = pyqtSignal(str, str)
+    approve_wanted = pyqtSignal(str)
+    moved_wanted = pyqtSignal(str)
+    sheet_wanted = pyqtSignal()
 
-    def __init__(self, parent: QWidget, designs: Sequence[tuple[str, str]]) -> None:
+    def __init__(self, parent: QWidget, designs: Sequence[Version]) -> None:
         super().__init__(parent, "Designs for this board", 1020, 720)
         keeping, column = card(
             "Try another",
@@ -42,7 +46,14 @@ class DesignsDialog(CardDialog):
         self.name.setAccessibleName("Name of the new design")
         self.name.setMaxLength(80)
         self.name.returnPressed.connect(self._keep)
-        row.addWidget(self.name, 1)
+        self.why = QLineEdit()
+        self.why.setFont(font(15))
+        self.why.setPlaceholderText("What is wrong with this one, if anything")
+        self.why.setAccessibleName("What is wrong with this one")
+        self.why.setMaxLength(200)
+        self.why.returnPressed.connect(self._keep)
+        row.addWidget(self.name, 2)
+        row.addWidget(self.why, 3)
         row.addWidget(button_of("Keep this one, go on with the new", self._keep))
         column.addLayout(row)
         self.column.addWidget(keeping)
@@ -50,21 +61,22 @@ class DesignsDialog(CardDialog):
         self.grid.setSpacing(14)
         self.column.addLayout(self.grid)
         self.column.addStretch(1)
-        self.buttons(button_of("Close", self.accept, True))
+        self.buttons(button_of("Options sheet…", self.sheet_wanted.emit), button_of("Close", self.accept, True))
         self.pictures: dict[str, QLabel] = {}
         self.words: dict[str, QLabel] = {}
         self._waiting: list[str] = []
         self.show_designs(designs)
 
-    def show_designs(self, designs: Sequence[tuple[str, str]]) -> None:
-        """Ids and titles, the present one first."""
+    def show_designs(self, designs: Sequence[Version], unit: str = "mm") -> None:
+        """The present one first."""
         while self.grid.count():
             item = self.grid.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
                 widget.deleteLater()
         self.pictures, self.words = {}, {}
-        for i, (id, title) in enumerate(designs):
+        for i, version in enumerate(designs):
+            id, title = version.id, version.title
             box, column = card(title)
             picture = QLabel("working it out…")
             picture.setFixedSize(WIDE, TALL)
@@ -73,17 +85,23 @@ class DesignsDialog(CardDialog):
             words = words_of("", 14)
             column.addWidget(picture)
             column.addWidget(words)
-            row = QHBoxLayout()
             if id == PRESENT:
-                row.addWidget(words_of("This is the one you are working on.", 14, True), 1)
-            else:
-                row.addWidget(button_of("Work on this one", lambda d=id: self.taken.emit(d), True))
+                column.addWidget(words_of("This is the one you are working on.", 14, True))
+            for told in version.told():
+                column.addWidget(words_of(spell(told, unit), 14))
+            row = QHBoxLayout()
+            if id != PRESENT:
+                row.addWidget(button_of("Work on it", lambda d=id: self.taken.emit(d), True))
+                row.addWidget(button_of("What moved…", lambda d=id: self.moved_wanted.emit(d)))
+            row.addWidget(button_of("Approve…", lambda d=id: self.approve_wanted.emit(d)))
+            if id != PRESENT:
                 row.addWidget(button_of("Take it away", lambda d=id: self.gone.emit(d)))
-                row.addStretch(1)
+            row.addStretch(1)
             column.addLayout(row)
+            column.addStretch(1)
             self.grid.addWidget(box, i // ACROSS, i % ACROSS)
             self.pictures[id], self.words[id] = picture, words
-        self._waiting = [id for id, _ in designs]
+        self._waiting = [version.id for version in designs]
         self._next()
 
     def _next(self) -> None:
@@ -114,6 +132,6 @@ class DesignsDialog(CardDialog):
 
     def _keep(self) -> None:
         if self.name.text().strip():
-            self.kept.emit(self.name.text().strip())
+            self.kept.emit(self.name.text().strip(), self.why.text().strip())
         else:
             self.name.setFocus()

@@ -12,17 +12,17 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTextBrowser, QWi
 from gatepost.core.log.diary import KINDS, DiaryLine, minutes_worked, sought
 from gatepost.core.units import spell
 from gatepost.desk.dialogs.card import TitledDialog, button_of, words_of
-from gatepost.desk.view.diary_page import diary_html
+from gatepost.desk.view.diary_page import NONE, Pictures, diary_html
 
 
 class DiaryDialog(TitledDialog):
-    """write_wanted: the lines that are shown, as pdf, csv or json. took: what it took beside what was planned, in words."""
+    """write_wanted: the lines that are shown, as pdf, csv or json. took: what it took beside what was planned, in words; pictures: by the names that lines have."""
 
     write_wanted = pyqtSignal(str)
 
-    def __init__(self, parent: QWidget, name: str, lines: Sequence[DiaryLine], unit: str, took: str = "") -> None:
+    def __init__(self, parent: QWidget, name: str, lines: Sequence[DiaryLine], unit: str, took: str = "", pictures: Pictures = NONE) -> None:  # fmt: skip
         super().__init__(parent, f"Diary of {name}", 940, 700)
-        self.lines, self.unit = tuple(lines), unit
+        self.lines, self.unit, self.pictures = tuple(lines), unit, pictures
         row = QHBoxLayout()
         self.sought = QLineEdit()
         self.sought.setPlaceholderText("Find: words, a setup, a date")
@@ -63,4 +63,4 @@ class DiaryDialog(TitledDialog):
     def _show(self) -> None:
         shown = self.shown()
         none = "Nothing has happened yet." if not self.lines else "No entry is like that."
-        self.page.setHtml(diary_html(shown, self.unit) if shown else f"<p>{escape(spell(none))}</p>")
+        self.page.setHtml(diary_html(shown, self.unit, self.pictures) if shown else f"<p>{escape(spell(none))}</p>")

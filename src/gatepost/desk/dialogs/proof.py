@@ -98,7 +98,7 @@ class ChangesDialog(CardDialog):
     def __init__(self, parent: QWidget, since: str, told: Sequence[str]) -> None:
         super().__init__(parent, "What changed", 760, 620)
         self.column.addWidget(words_of(since, 15))
-        for words in told or ("Nothing: it is as it was saved.",):
+        for words in told or ("Nothing: it is as it was.",):
             self.column.addWidget(words_of(words, 17))
         self.column.addStretch(1)
         self.buttons(button_of("Close", self.accept, True))

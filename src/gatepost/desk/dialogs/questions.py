@@ -53,6 +53,17 @@ def ask_reason(parent: QWidget, sentence: str) -> str:
     return dialog.textValue().strip() if dialog.exec() else ""
 
 
+def ask_name(parent: QWidget, title: str, words: str) -> str:
+    """A name, and what was said; empty where it is called off."""
+    dialog = QInputDialog(parent)
+    dialog.setWindowTitle(title)
+    dialog.setLabelText(words)
+    for label in dialog.findChildren(QLabel):
+        label.setTextFormat(Qt.TextFormat.PlainText)
+        label.setWordWrap(True)
+    return dialog.textValue().strip() if dialog.exec() else ""
+
+
 def ask_mark(parent: QWidget, words: str) -> bool:
     """Before a run is resumed: has the witness mark been looked at?"""
     box = plain(QMessageBox(QMessageBox.Icon.Warning, "Resume a run", words, parent=parent))

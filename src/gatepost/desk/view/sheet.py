@@ -29,12 +29,17 @@ FOOT = 22.0  # px under the words, for the page's number
 PROMISE = "Gatepost says what it checked, never that a setup is safe. The machine's manual and local rules come first."
 
 
-def _layout(size: QPageSize.PageSizeId) -> QPageLayout:
+UPRIGHT = QPageLayout.Orientation.Portrait
+
+
+def _layout(size: QPageSize.PageSizeId, side: QPageLayout.Orientation) -> QPageLayout:
     margins = QMarginsF(MARGIN, MARGIN, MARGIN, MARGIN)
-    return QPageLayout(QPageSize(size), QPageLayout.Orientation.Portrait, margins, QPageLayout.Unit.Millimeter)
+    return QPageLayout(QPageSize(size), side, margins, QPageLayout.Unit.Millimeter)
 
 
-def written(title: str, path: Path, size: QPageSize.PageSizeId, print_on: Callable[[QPagedPaintDevice], None]) -> None:
+def written(
+    title: str, path: Path, size: QPageSize.PageSizeId, print_on: Callable[[QPagedPaintDevice], None], side: QPageLayout.Orientation = UPRIGHT
+) -> None:  # fmt: skip
     """A PDF, whole or not at all. Raises OperatorError."""
     out = QBuffer()
     out.open(QIODevice.OpenModeFlag.WriteOnly)
@@ -42,7 +47,7 @@ def written(title: str, path: Path, size: QPageSize.PageSizeId, print_on: Callab
     writer.setTitle(title)
     writer.setCreator("Gatepost")
     writer.setResolution(DPI)
-    writer.setPageLayout(_layout(size))
+    writer.setPageLayout(_layout(size, side))
     print_on(writer)
     write_whole(path, out.data().data())
 

@@ -69,7 +69,18 @@ class Answers:
         parts = self._parts()
         takers: dict[str, Callable[[Any], None]] = {
             **dict.fromkeys(
-                ("sheet", "write", "quote", "template", "check", "series", "series share", "write share"),
+                (
+                    "sheet",
+                    "write",
+                    "quote",
+                    "options",
+                    "diary",
+                    "template",
+                    "check",
+                    "series",
+                    "series share",
+                    "write share",
+                ),
                 self._outputs.told,
             ),
             **dict.fromkeys(("drawing", "reduce", "trace", "first fit"), self._outlines.told),

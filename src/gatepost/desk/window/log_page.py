@@ -141,13 +141,13 @@ class LogPage(QWidget):
                 ("judge", "Judge it…", "How it came out, by the points that were promised."),
                 (
                     "result_photo",
-                    "Photo over plan…",
+                    "Photo…",
                     "A photo of the finished piece laid over the plan, and how far it lies from it.",
                 ),
                 ("lessons", "Lessons…", "All that was learned: where it comes back, and whether it held."),
                 (
                     "due",
-                    "What is due…",
+                    "Due…",
                     "Skimming, tram, collets, square, plates: by hours and by dates; handing over.",
                 ),
                 ("registers", "Registers…", "Machines, tools, plates, fixtures, woods and finishes, with their dates."),

@@ -177,6 +177,8 @@ class _Server:
             "check": lambda job, path: work.check(self.plan_of(job), path),
             "sheet": lambda job, path: work.sheet(self.plan_of(job), path),
             "template": lambda job, path, setup: work.template(self.plan_of(job), path, setup),
+            "options": lambda job, path: work.options(self.designs(job), job.name, path),
+            "diary": work.diary,
             "quote": lambda job, path, inside: work.quote(self.plan_of(job), path, inside),
             "write": lambda job, path: work.write(self.plan_of(job), path, lambda share: self.on("write share", share)),
         }
@@ -219,6 +221,25 @@ class _Server:
             self.looked = (plan, subject(plan, plan.carving))
         of = self.looked[1]
         return picture(of, look, width, fine), of.cell * of.z.shape[1] / width
+
+    def designs(self, job: Job) -> list[tuple[str, Any, tuple[str, ...], str]]:
+        """All designs of the job that the window shows, each planned: its title, its plan, what moved in it beside the first of them, and who approved it. Raises OperatorError."""
+        from gatepost.core.errors import Cancelled
+        from gatepost.core.job.journal import Journal
+        from gatepost.core.plan.changes import changes
+        from gatepost.core.plan.pipeline import plan
+        from gatepost.core.plan.versions import taken, versions
+
+        shown = self.plan_of(job)
+        out = []
+        try:
+            for one in versions(job, (), shown.kinds):
+                made = plan(taken(job, one.id), Journal(), self.memory, kinds=shown.kinds) if one.id else shown
+                moved = tuple(changes(job, made.job, shown.kinds)) if one.id else ()
+                out.append((one.title, made, moved, one.approved if one.stands else ""))
+        except Cancelled:
+            raise OperatorError("Something else was wanted meanwhile. Write it again.") from None
+        return out
 
     def designed(self, job: Job, id: str, width: int) -> Any:
         """One of several designs: its id, its picture, minutes of cutting, and what would have to be mended."""

@@ -4,7 +4,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -59,6 +59,28 @@ def write(plan: Any, folder: str, goes_on: Callable[[float], bool]) -> str:
     except Cancelled:
         raise OperatorError("It was called off: nothing was written.") from None
     return f"{len(names)} files written to {folder}.{superseded_words(superseded(plan, Path(folder), names))}"
+
+
+def options(designs: Sequence[tuple[str, Any, Sequence[str], str]], name: str, path: str) -> str:
+    """Write the options sheet. designs: title, plan, what moved, and who approved it. Raises OperatorError."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from datetime import date
+
+    from gatepost.desk.view.options_sheet import Option, options_sheet
+
+    made = [Option(title, plan, tuple(moved), approved) for title, plan, moved, approved in designs]
+    smaller = options_sheet(name, made, Path(path), date.today())
+    size = "at true size: print it at 100 %" if smaller == 1 else f"{smaller} times smaller, as no paper is as large"
+    return f"Options sheet written to {Path(path).name}, {len(made)} design{'s' if len(made) > 1 else ''} {size}."
+
+
+def diary(name: str, lines: Sequence[Any], unit: str, path: str, pictures: Mapping[str, bytes]) -> str:
+    """Write a diary as pages. Raises OperatorError."""
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from gatepost.desk.view.diary_page import write_diary
+
+    write_diary(name, lines, unit, Path(path), pictures)
+    return f"Written: {Path(path).name}."
 
 
 def quote(plan: Any, path: str, inside: bool) -> str:
