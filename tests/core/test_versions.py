@@ -15,8 +15,8 @@ from gatepost.core.plan.versions import taken, versions
 from tests.core.catalogue_jobs import JOBS
 
 
-def edit(job, name, **values):
-    return commands.run(job, name, values)
+def edit(job, command, /, **values):
+    return commands.run(job, command, values)
 
 
 @pytest.fixture(scope="module")

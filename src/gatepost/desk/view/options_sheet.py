@@ -23,6 +23,7 @@ from gatepost.desk.view.pictures import gui
 from gatepost.desk.view.sheet import DPI, MARGIN, Paper, written
 from gatepost.drawing.look import first_look, picture, subject
 
+READS = ("Reads easily to", "Its smallest line, easily to", "Can be read up to")  # figures of the lettering
 SIDES = QPageLayout.Orientation
 PAPERS = tuple(
     (paper, side, (wide, tall) if side is SIDES.Portrait else (tall, wide))
@@ -95,15 +96,10 @@ def _plain(plan: Plan, words: str) -> str:
 def _head(name: str, option: Option, n: int, smaller: int) -> str:
     """Which it is, and first of all from how far it reads."""
     plan = option.plan
-    reads = [
-        f"{f.label[:1].lower()}{f.label[1:]} {f.value:.1f} m"
-        for f in plan.report("carve").figures
-        if f.unit == "m"
-        and ("Reads" in f.label or "easily" in f.label or "read up to" in f.label)
-        and isinstance(f.value, float)
-    ]
+    told = {f.label: f.value for f in plan.report("carve").figures if f.unit == "m" and isinstance(f.value, float)}
+    reads = [f"{label[:1].upper()}{label[1:]} {value:.1f} m" for label, value in told.items() if label in READS]
     far = (
-        f"<p style='font-size:17px'><b>It {', '.join(reads)}</b>, square on; a shop rule, by the height of its capitals.</p>"
+        f"<p style='font-size:17px'><b>{' · '.join(reads)}</b>, square on; shop rules, by the height of its capitals.</p>"
         if reads
         else ""
     )
@@ -132,7 +128,10 @@ def _told(option: Option) -> str:
         )
     if option.approved:
         rows.append(("Approved", option.approved))
-    out = "".join(f"<p><b>{label}</b>&nbsp; {_plain(plan, words)}</p>" for label, words in rows)
+    out = "".join(f"<p style='font-size:14px'><b>{label}</b>&nbsp; {_plain(plan, words)}</p>" for label, words in rows)
     line = "_" * 28
-    sign_here = f"<p>☐ This one. &nbsp; ☐ This one, with: {line}{line}</p><p>Name {line} &nbsp; Date {'_' * 14}</p>"
+    sign_here = (
+        f"<p style='font-size:15px; margin-top:16px'>☐ This one. &nbsp; ☐ This one, with: {line}{line}</p>"
+        f"<p style='font-size:15px; margin-top:18px'>Name {line} &nbsp; Date {'_' * 14}</p>"
+    )
     return f"<div style='font-family:\"{FAMILY}\"'>{out}{sign_here}</div>"
