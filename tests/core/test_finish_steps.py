@@ -14,9 +14,11 @@ from shapely.geometry import Polygon, box
 from gatepost.core.errors import OperatorError
 from gatepost.core.finish import cleanup, coats, progress, scheme
 from gatepost.core.finish.shelf import shipped_finishes
+from gatepost.core.frames import Matrix
 from gatepost.core.job import commands
 from gatepost.core.job.finish import Coating, Finish
-from gatepost.core.plan.finishing import inner_corners, narrowest
+from gatepost.core.job.tool_table import shipped_tools
+from gatepost.core.plan.finishing import ON_EDGE, inner_corners, narrowest, seams
 from gatepost.core.plan.pipeline import plan
 from gatepost.drawing.by_hand import by_hand
 from tests.core.catalogue_jobs import JOBS
@@ -171,6 +173,24 @@ def test_inner_corners_are_those_that_a_round_cutter_leaves():
 def test_the_narrowest_gap_is_found():
     area = box(0, 0, 40, 30).difference(box(12, -1, 14, 26)).difference(box(17, -1, 19, 31))
     assert narrowest(area) == pytest.approx(3.0, abs=0.15)
+
+
+def test_seams_are_where_a_smaller_cutter_goes_on_from_a_larger_one():
+    large, small = (
+        shipped_tools()[1].model_copy(update={"kind": "flat", "diameter": d, "number": n})
+        for n, d in ((1, 12.0), (2, 6.0))
+    )
+    (seam,) = seams(box(0, 0, 80, 50), [large, small], "front", Matrix())
+    arc = 6.0 * (
+        math.pi / 2 - 2 * math.acos(1 - ON_EDGE / 6.0)
+    )  # in each corner, what of the large one's round lies off both edges
+    assert seam.minutes == pytest.approx(4 * arc / 100 * cleanup.SEAM, rel=0.02) and len(seam.where) == 4
+    mouth = box(0, 0, 80, 50).union(box(80, 20, 120, 28))
+    where = seams(mouth, [small, large], "front", Matrix())[0].where
+    assert any(x > 78.0 and 20.0 < y < 28.0 for x, y in where)  # across the channel that only the small one gets into
+    for tools in ([large], [large, large], [small, small]):
+        assert seams(mouth, tools, "front", Matrix()) == []
+    assert seams(box(0, 0, 80, 50).buffer(8.0), [large, small], "front", Matrix()) == []  # both get everywhere
 
 
 def test_clean_up_is_told_with_its_places(quay_plan):

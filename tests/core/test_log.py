@@ -219,6 +219,13 @@ def test_every_job_promises_what_it_makes_and_each_point_has_a_name_of_its_own(n
     assert all(p.figure is None or (p.within > 0.0 and p.figure >= 0.0) for p in asked.points)
     assert {k for k in keys if k.startswith("depth")} == {f"depth {s.name} T{n}" for s in plan.setups for n in s.depths}
     assert ("flat" in keys) == any(s.flattens and s.passes for s in plan.setups)
+    freed = {
+        s.name
+        for s in plan.setups
+        for o in s.setup.operations
+        if getattr(o.figures, "skin", None) == 0.0 and o.id in {p.operation for p in s.operations}
+    }
+    assert {k for k in keys if k.startswith("through")} == {f"through {name}" for name in freed}
     assert all("⟦" not in asked_words(p, unit) for p in asked.points for unit in ("mm", "inch"))
 
 

@@ -11,19 +11,28 @@ from gatepost.core.working import Named, Working, working
 
 Spots = tuple[tuple[float, float], ...]  # on the bed, mm
 FUZZ = {"soft": 0.5, "medium": 0.25, "hard": 0.1}  # minutes of a letter
-TAB, SKIN, CORNER, RELIEF = 1.5, 0.8, 2.0, 700.0  # minutes of a tab; of 100 mm of skin; of a corner; of a m² of relief
+TAB, SKIN, CORNER, RELIEF, SEAM = (
+    1.5,
+    0.8,
+    2.0,
+    700.0,
+    0.7,
+)  # minutes of a tab; of 100 mm of skin; of a corner; of a m² of relief; of 100 mm of seam
+FREEING = "Score the line on the sign's side first, and pare from the sign towards the waste: what frays is the waste."
+ACROSS = "Against a flat block, along the grain where there is any; look at it in light from the side."
 RULE = "minutes as this shop's rules have them until its own record says otherwise"
 
 
 @dataclass(frozen=True)
 class LeftOver:
-    """Something that stays to be done by hand. what: in words; minutes: by a shop rule; where: places on the bed of its setup; setup: its name; drawn: whether each place is shown: not where it is all of the lettering."""
+    """Something that stays to be done by hand. what: in words; minutes: by a shop rule; where: places on the bed of its setup; setup: its name; drawn: whether each place is shown: not where it is all of the lettering; how: it is done, so that the sign suffers least."""
 
     what: str
     minutes: float
     setup: str = ""
     where: Spots = ()
     drawn: bool = True
+    how: str = ""
 
 
 def letters_left(count: int, wood: str, setup: str, where: Spots = ()) -> LeftOver:
@@ -33,13 +42,18 @@ def letters_left(count: int, wood: str, setup: str, where: Spots = ()) -> LeftOv
 
 def tabs_left(where: Spots, high: float, setup: str) -> LeftOver:
     """Tabs to be pared off. high: mm."""
-    return LeftOver(f"{len(where)} tabs, {mm(high)} high, to be pared flush", len(where) * TAB, setup, where)
+    return LeftOver(
+        f"{len(where)} tabs, {mm(high)} high, to be pared flush", len(where) * TAB, setup, where, how=FREEING
+    )
 
 
 def skin_left(round_: float, thick: float, setup: str) -> LeftOver:
     """A skin to be cut through and pared. round_: mm of its edge."""
     return LeftOver(
-        f"a skin {mm(thick, 2)} thick, {mm(round_, 0)} round, to be cut through and pared", round_ / 100.0 * SKIN, setup
+        f"a skin {mm(thick, 2)} thick, {mm(round_, 0)} round, to be cut through and pared",
+        round_ / 100.0 * SKIN,
+        setup,
+        how=FREEING,
     )
 
 
@@ -51,6 +65,11 @@ def corners_left(count: int, radius: float, setup: str, where: Spots = ()) -> Le
         setup,
         where,
     )
+
+
+def seam_left(long: float, between: str, setup: str, where: Spots = ()) -> LeftOver:
+    """A line where two cuts meet. long: mm of it; between: what meets there, in words."""
+    return LeftOver(f"a seam of {mm(long, 0)} where {between} meet", long / 100.0 * SEAM, setup, where, how=ACROSS)
 
 
 def cusps_left(area: float, high: float, setup: str) -> LeftOver:

@@ -306,7 +306,11 @@ def _left_table(s: Finished) -> list[Table]:
     if not s.left:
         return []
     rows = [("Left by the cutter", "setup", "min"), *((one.what, one.setup, f"{one.minutes:.0f}") for one in s.left)]
-    return [("To be cleaned up", tuple(rows))]
+    how = [(words,) for words in dict.fromkeys(one.how for one in s.left if one.how)]
+    return [
+        ("To be cleaned up", tuple(rows)),
+        *([("How it is freed and evened", (("So that the sign suffers least",), *how))] if how else []),
+    ]
 
 
 def _sanding_table(s: Finished, figures: list[Figure]) -> list[Table]:

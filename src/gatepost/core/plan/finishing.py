@@ -24,6 +24,7 @@ from gatepost.core.finish.scheme import FinishWork, SignArea, coats_for, scheme_
 from gatepost.core.frames import Bed, FaceFrame, Matrix
 from gatepost.core.geometry.outline import Area
 from gatepost.core.job.carve import Plate, VCut
+from gatepost.core.job.tool import Tool
 from gatepost.core.plan.cuts import Cuts
 from gatepost.core.plan.drafts import DraftCut, posed
 from gatepost.core.plan.known import PlanInputs
@@ -33,6 +34,8 @@ from gatepost.core.tools.order import Order
 from gatepost.core.wood.field import HeightField
 
 SHOWS = 0.02  # mm: what is cut less deep shows no bare wood
+FLOORS = ("flat", "bull", "surfacing")  # kinds that leave a level floor
+ON_EDGE = 0.3  # mm that a line may lie from a floor's own edge and still be that
 SHARP = 40.0  # degrees that an outline turns by where a round cutter leaves something in its corner
 
 
@@ -55,7 +58,7 @@ def finished(k: PlanInputs, cuts: Sequence[Cuts], made: dict[str, Any], order: O
     arts = {a.id: a.colour.strip() for a in job.artwork}
     grooves = [g for c in cuts for g in _grooves(c, made, arts, memory)]
     letters = [o for o in made.values() if isinstance(o, Lettering)]
-    left = [item for c in cuts for item in _left(c, made, job.wood.kind)]
+    left = [*(item for c in cuts for item in _left(c, made, job.wood.kind)), *from_both_faces(cuts)]
     count = sum(len(o.letters) for o in letters)
     face, edges = float(part.area), float(part.length) * thick
     area = SignArea(
@@ -260,10 +263,51 @@ def _left(c: Cuts, made: dict[str, Any], wood: str) -> list[LeftOver]:
             where = inner_corners(shape.top)
             if flat and where:
                 out.append(cleanup.corners_left(len(where), min(flat), name, _on_bed(to_bed, where)))
+            out += seams(shape.top, [t for t in w.tools if t is not None], name, to_bed)
         elif isinstance(w.figures, Relieving):
             area = float(getattr(shape, "top", Polygon()).area)
             out.append(cleanup.cusps_left(area, w.figures.figures.scallop, name))
     return out
+
+
+def seams(floor: Area, tools: Sequence[Tool], setup: str, to_bed: Matrix[FaceFrame, Bed]) -> list[LeftOver]:
+    """Lines on a floor where a smaller cutter went on from a larger one: each has touched off by itself."""
+    flat = sorted({t.diameter: t for t in tools if t.kind in FLOORS}.values(), key=lambda t: -t.diameter)
+    out = []
+    edge = floor.boundary.buffer(ON_EDGE)
+    for large, small in zip(flat, flat[1:]):
+        half = large.diameter / 2.0
+        line = floor.buffer(-half).buffer(half).boundary.difference(edge)
+        if line.length > small.diameter:
+            spots = [
+                (p.x, p.y)
+                for p in (
+                    shapely.line_interpolate_point(part, 0.5, normalized=True) for part in shapely.get_parts(line)
+                )
+                if not p.is_empty
+            ]
+            out.append(
+                cleanup.seam_left(
+                    float(line.length), f"T{large.number} and T{small.number}", setup, _on_bed(to_bed, spots)
+                )
+            )
+    return out
+
+
+def from_both_faces(cuts: Sequence[Cuts]) -> list[LeftOver]:
+    """The seam round a part that is cut out from both of its faces."""
+    ways = {
+        c.draft.setup.up: (
+            c.draft.setup.name,
+            sum(float(plate_outline(w.figures).length) for w in c.draft.laid.wanted if isinstance(w.figures, Plate)),
+        )
+        for c in cuts
+        if any(isinstance(w.figures, Plate) for w in c.draft.laid.wanted)
+    }
+    if len(ways) < 2:
+        return []
+    setup, long = min(ways.values(), key=lambda w: w[1])
+    return [cleanup.seam_left(long, "the cuts from both faces", setup)]
 
 
 def inner_corners(area: Area) -> list[tuple[float, float]]:

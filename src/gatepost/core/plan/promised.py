@@ -7,6 +7,7 @@ import math
 from collections.abc import Sequence
 
 from gatepost.core.findings import Level
+from gatepost.core.job.carve import CutOut
 from gatepost.core.log.judged import LessonJudged, Promised, ResultAsked, WarningJudged
 from gatepost.core.log.lesson import Lesson
 from gatepost.core.plan.recalled import recalled
@@ -20,7 +21,7 @@ LEAST = 0.1  # mm: what calipers and a hand tell of wood
 
 def promised(plan: Plan, lessons: Sequence[Lesson] = ()) -> ResultAsked:
     """What the piece is judged by: depth, width, thickness, size, one face beside the other, fit, paint; and what was accepted. lessons: of the shop; those that come back in this job are asked about."""
-    points = [*_depths(plan), *_widths(plan), *_flat(plan), *_size(plan), *_fits(plan), *_by_eye(plan)]
+    points = [*_depths(plan), *_widths(plan), *_flat(plan), *_size(plan), *_through(plan), *_fits(plan), *_by_eye(plan)]
     unit = plan.job.unit
     come = tuple(LessonJudged(r.lesson.id, r.lesson.words) for r in recalled(plan, lessons) if not r.against)
     return ResultAsked(tuple(points), tuple(accepted(plan, unit)), come)
@@ -92,6 +93,22 @@ def _size(plan: Plan) -> list[Promised]:
         Promised("length", "Length of the part", done.size[0], within),
         Promised("width of the part", "Width of the part", done.size[1], within),
     ]
+
+
+def _through(plan: Plan) -> list[Promised]:
+    """How deep the marks in tape and bed are under what was cut right through: what Z and thickness were really off by together."""
+    out = []
+    for setup in plan.setups:
+        cut = {op.operation for op in setup.operations}
+        deep = [
+            o.figures.allowance
+            for o in setup.setup.operations
+            if o.id in cut and isinstance(o.figures, CutOut) and o.figures.skin == 0.0
+        ]
+        if deep:
+            words = f"Marks in tape or bed under the cut, {_title(plan, setup.name)}"
+            out.append(Promised(f"through {setup.name}", words, max(deep), max(max(deep) / 2.0, LEAST), setup.name))
+    return out
 
 
 def _fits(plan: Plan) -> list[Promised]:
