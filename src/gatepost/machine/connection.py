@@ -61,6 +61,7 @@ class Connection:
         self.limits = limits
         self._off = False  # called off: nothing more is begun until fresh()
         self._override = 1.0
+        self._sends = self._lifts = False  # whether a program sends blocks now, and is to lift as soon as it may
         self._broken: LinkLost | None = None
         self._listened = 0.0  # s of waiting so far, the clock of every wait: what a desk slept itself is not in it
         self._looked = time.monotonic()  # when that was told last
@@ -153,8 +154,13 @@ class Connection:
         self._ask("rpm", percent=percent)
 
     def lift(self) -> None:
-        """Paused: up out of the wood, then the spindle ends. Nothing happens where it is not. Raises LinkLost."""
-        self._ask("lift")
+        """Paused: up out of the wood, then the spindle ends. Nothing happens where it is not. Raises LinkLost.
+
+        Where a program sends blocks, it asks for it itself once all that it has sent is taken: else an answer would cross it."""
+        if self._sends:
+            self._lifts = True
+        else:
+            self._ask("lift")
 
     def lower(self, to: float, feed: float, wait: float) -> None:
         """Lifted: the spindle up to speed for wait s, quickly down to machine Z to, at a feed, mm/min, into the place that was left; it is

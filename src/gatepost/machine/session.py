@@ -29,7 +29,9 @@ def _along(speeds: Speeds) -> dict[str, Any]:
 
 
 class Session(HandsAndEyes):
-    """One machine, over one connection."""
+    """One machine, over one connection. held_at: after how many blocks a program is held, 0 where it is not."""
+
+    held_at = 0
 
     def home(self) -> tuple[float, float, float]:
         """Home, and wait for it; gives how far its counting was off, mm, where the machine says so."""
@@ -135,9 +137,11 @@ class Session(HandsAndEyes):
         self._order("state")
         self._until("state", SOON)
 
-    def run(self, text: str, progress: Progress | None = None, seconds: Sequence[float] = ()) -> str:
+    def run(
+        self, text: str, progress: Progress | None = None, seconds: Sequence[float] = (), holds: Sequence[int] = ()
+    ) -> str:  # fmt: skip
         """Send a program in a window of blocks; gives ``done`` or ``stopped``. progress: blocks done, of how many; seconds:
-        that each block is planned to take.
+        that each block is planned to take; holds: after how many blocks it is paused by itself, until somebody resumes it.
 
         A block that takes PATIENCE times as long as planned, and GRACE, at the override that stands, is overdue: a pause is
         asked for, and Overdue raised. The clock stands while the machine is paused, and a stop goes on to its answer.
@@ -146,14 +150,28 @@ class Session(HandsAndEyes):
         self.rpm(100.0)  # whatever a desk before this one has left it at
         self._begin("begin")
         self._until("begun", SOON)
+        for after in holds:
+            self._send("pause", after=after)
+        self._sends = True
+        try:
+            return self._sent(blocks, progress, seconds, holds)
+        finally:
+            self._sends = self._lifts = False
+            self.held_at = 0
+
+    def _sent(
+        self, blocks: Sequence[str], progress: Progress | None, seconds: Sequence[float], holds: Sequence[int]
+    ) -> str:  # fmt: skip
+        """All blocks, one after another, until the last is done or a stop is answered."""
         waiting = deque(blocks)
         ended = False
         since = self._listened
         while True:
             if self._link.state is not State.RUNNING:
                 since = self._listened
+            self.held_at = self._link.done if self._link.done in holds else 0
             self._in_time(since, seconds, len(blocks))
-            self._fill(waiting)
+            self._lift_or_fill(waiting)
             for event in self._hear():
                 if event.kind == "done":
                     since = self._listened
@@ -169,6 +187,16 @@ class Session(HandsAndEyes):
                 self._raise_if_refused(event)
             if ended and self._link.state is not State.STOPPING:
                 return "done"
+
+    def _lift_or_fill(self, waiting: deque[str]) -> None:
+        """Send what there is room for; nothing more where it is to be lifted, which is asked for once all that was sent is taken."""
+        if self._lifts and self._link.state is State.PAUSED:
+            if self._link.taken == self._link.sent:
+                self._lifts = False
+                self._ask("lift")
+            return
+        self._lifts = False  # it goes on already
+        self._fill(waiting)
 
     def _fill(self, waiting: deque[str]) -> None:
         """Send as many blocks as the machine has room for."""

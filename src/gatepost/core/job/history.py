@@ -102,7 +102,7 @@ _OF_EACH: Any = {"__all__": {"id"}}  # format 4 told things of a list by their n
 NOT_COUNTED: Any = {
     "tools": {"__all__": {"chips", "overall", "runout", "sleeve", "sleeve_rpm", "body", "hangs", "sharpened", "price"}}, "made_for": True, "finish": True, "approvals": True,
     "name": True, "unit": True, "repeats": True, "accepted": True, "holding": True, "artwork": {"__all__": {"colour": True, "figures": {"lines": {"__all__": {"colour"}}}}},
-    "machine": {"bed": {"scars": True, "skimmed": True, "blocks": True, "studs": True, "inserts": {"__all__": {"name"}}, "fences": {"__all__": {"milled"}}, "nests": {"__all__": {"made", "first"}}}, "taken": True, "isolating_drops": True, "in_order": True, "squared": True, "collets": True, "light": True, "lay_minutes": True, "remarks": True, "checklist": True, "learned": True, "places": True, "dialect": {"arcs", "arc_tolerance", "offset", "end", "lead_in", "largest"}},
+    "machine": {"bed": {"scars": True, "skimmed": True, "blocks": True, "studs": True, "inserts": {"__all__": {"name"}}, "fences": {"__all__": {"milled"}}, "nests": {"__all__": {"made", "first"}}}, "taken": True, "isolating_drops": True, "in_order": True, "squared": True, "collets": True, "light": True, "lay_minutes": True, "vacuum_every": True, "remarks": True, "checklist": True, "learned": True, "places": True, "dialect": {"arcs", "arc_tolerance", "offset", "end", "lead_in", "largest"}},
     "setups": {"__all__": {"zero": {"square", "gauge_size", "block", "shift_x", "shift_y"}, "operations": {"__all__": {"figures": {"patch_stepover", "patch_diameter", "patch_taken"}}}}},
     "blank": {**dict.fromkeys(STEMS, _OF_EACH), "flaws": {"__all__": {"id", "to_x", "to_y", "again"}}, "moisture_before": True, "bow": True},
 }  # fmt: skip

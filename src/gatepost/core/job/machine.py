@@ -211,7 +211,8 @@ class Machine(Model):
     spindle's middle to the beam's faces. shoe: diameter of a dust shoe, 0 without one; shoe_above: how far its
     underside stands above the nut's, shoe_height: how tall it is. isolating_drops:
     whether isolating the spindle drops the drives too, so that its place is lost; in_order: whether every step at the machine waits for all
-    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip; remarks: that are made by one key while it cuts; checklist: the shop's own, asked before the first cut of a setup; learned: minutes by its own runs; places: that it is brought to by name.
+    before it, and not the guards alone; squared: when its gantry was squared last; light: whether its frame is light, and takes half the chip; remarks: that are made by one key while it cuts; checklist: the shop's own, asked before the first cut of a setup; learned: minutes by its own runs; places: that it is brought to by name;
+    vacuum_every: minutes of cutting after which it stops for the vacuum, 0 for never.
     """
 
     name: Name = "Boat shed router"
@@ -259,6 +260,7 @@ class Machine(Model):
     change_minutes: Amount = 4.0
     touch_minutes: Amount = 1.5
     lay_minutes: Amount = 6.0
+    vacuum_every: Annotated[float, Field(ge=0, le=600)] = 0.0
     dialect: Dialect = Dialect()
     squared: Annotated[str, Field(max_length=20)] = ""
     taken: str = ""

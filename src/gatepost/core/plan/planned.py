@@ -31,6 +31,7 @@ from gatepost.core.program.lines import filled_lines
 from gatepost.core.register.marks import FoundAgain
 from gatepost.core.register.nested import NestSeen
 from gatepost.core.run.step import Depth, Step, TouchOff
+from gatepost.core.run.vacuum import vacuum_stops
 from gatepost.core.surface.reckoned import Pass, SurfacingResult
 from gatepost.core.tools.touchoff import TouchSpot
 from gatepost.core.wood.field import HeightField
@@ -115,6 +116,10 @@ class ProgramFile:
         each = np.bincount(np.asarray(self.line, np.int64), np.asarray(self.move_seconds, np.float64))
         lines = (number for number, _ in filled_lines(self.text))
         return tuple(float(each[n]) if n < len(each) else 0.0 for n in lines)
+
+    def vacuum_stops(self, every: float) -> tuple[int, ...]:
+        """After how many blocks it stands still for the vacuum. every: minutes of cutting, 0 for never."""
+        return vacuum_stops(self.text, self.moves, self.line, self.move_seconds, every)
 
     def cut_seconds(self) -> tuple[float, ...]:
         """Seconds of the blocks of each operation, in their order."""

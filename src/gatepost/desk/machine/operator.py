@@ -200,6 +200,11 @@ class Operator(AtOnce):
         if event.kind not in BLOCK_BY_BLOCK:
             self.heard.emit(event)
 
+    @property
+    def held(self) -> bool:
+        """Whether a program stands, or is about to, where the vacuum is asked for."""
+        return self._session is not None and self._session.held_at > 0
+
     def _progress(self, done: int, of: int) -> None:
         self.block = done
         risen = self._ramp.wanted(done, self.percent) if self._ramp is not None else None

@@ -218,6 +218,10 @@ def _while_it_cuts(job: Job) -> Group:
     rows = tuple(
         PageRow((PageEntry(label, "words", now, "set machine", values),), label) for label, now, values in entries
     )
+    rows = (
+        *rows,
+        single("Stops for the vacuum after, min, or 0", "number", m.vacuum_every, "set machine", "vacuum_every"),
+    )
     acts = [act("Minutes from this machine's own runs", "window learn_times")]
     if m.learned:
         acts.append(act("Minutes as they are planned", "set machine", learned=()))

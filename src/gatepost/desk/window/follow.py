@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QApplication
 
 from gatepost.core.blank.shape import polygon
 from gatepost.core.run.standing import done_all
+from gatepost.core.run.vacuum import ASKED
 from gatepost.core.units import spell
 from gatepost.desk.machine.words import BUSY
 from gatepost.desk.tidier import Tidier
@@ -46,7 +47,7 @@ class MachineFollower(QObject):
     ) -> None:
         super().__init__(desk)
         self._desk, self._view, self._drawings, self._here = desk, view, drawings, here
-        self._showing = desk.showing
+        self._showing, self._operator = desk.showing, operator
         self._told, self._drawn = QElapsedTimer(), QElapsedTimer()
         self._path: LivePath | None = None
         self._moves = 0  # of its path that are done
@@ -247,6 +248,8 @@ class MachineFollower(QObject):
             self._tip_at(event.data["state"], event.data["machine"])
         elif event.kind in ("paused", "lifted"):
             self._view.show_state(event.kind, "")
+            if event.kind == "paused" and self._operator.held:
+                self.progress(self._operator.block, self._view.progress[1])
         elif event.kind == "fault":
             reason = event.data.get("reason")
             self._desk.messages.warn(f"The machine stopped with a fault: {reason}. Home it before going on.")
@@ -285,6 +288,7 @@ class MachineFollower(QObject):
                 self._moves = path.moves_done(done)
                 here, later = path.letter_at(self._moves)
                 words = f"Cutting {here}." + (f" Next: {later}." if later else "") if here else ""
+            words = ASKED if self._operator.held else words
         words = words or f"Block {done} of {of} is done."
         self._view.show_progress(done, of, left, words, self._after_this())
 

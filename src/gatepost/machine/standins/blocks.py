@@ -41,7 +41,7 @@ class Modal:
 class Action:
     """What a block asks for: legs to go (target in machine or work coordinates), or a word."""
 
-    kind: str  # legs, dwell, spindle, tool, wait, end, nothing
+    kind: str  # legs, dwell, spindle, tool, wait, hold, end, nothing
     legs: tuple[tuple[float, float, float], ...] = ()
     rapid: bool = False
     feed: float = 0.0

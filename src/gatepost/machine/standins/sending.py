@@ -15,6 +15,8 @@ from gatepost.machine.standins.messages import BUMP, CREDITS, FARTHEST, TROUBLE,
 from gatepost.machine.standins.state import RouterState
 from gatepost.machine.standins.troubles import goes_wrong
 
+HOLD = 0.5  # behind the number of its block, where a program is held
+
 
 def set_zero(m: RouterState, message: dict[str, Any]) -> None:
     """Work zero. While it waits at an M0 the blocks that it holds are read again with it; paused anywhere else a move is
@@ -38,12 +40,15 @@ def set_zero(m: RouterState, message: dict[str, Any]) -> None:
     m.tell()
 
 
-def read_again(m: RouterState, zero: np.ndarray) -> tuple[deque[tuple[int, Action]], np.ndarray]:
+def read_again(m: RouterState, zero: np.ndarray) -> tuple[deque[tuple[float, Action]], np.ndarray]:
     """The blocks that wait, read with another zero from where it stands, and where they end. Raises BadBlock."""
-    queue: deque[tuple[int, Action]] = deque()
+    queue: deque[tuple[float, Action]] = deque()
     expect = m.at.copy()
-    for n, _ in m.queue:
-        text, modal = m.words[n]
+    for n, old in m.queue:
+        if old.kind == "hold":
+            queue.append((n, old))
+            continue
+        text, modal = m.words[int(n)]
         action = understand(text, replace(modal), tuple(expect - zero))
         expect = ends(m, action, expect, zero)
         queue.append((n, action))
@@ -82,6 +87,8 @@ def block(m: RouterState, message: dict[str, Any]) -> None:
         return None
     m.taken = n
     m.queue.append((n, action))
+    if n in m.holds:
+        m.queue.append((n + HOLD, Action("hold")))
     m.words[n] = (text, before)
     m.end_seen = m.end_seen or action.kind == "end"
     m.said.append({"say": "taken", "n": n})
@@ -90,6 +97,15 @@ def block(m: RouterState, message: dict[str, Any]) -> None:
 
 
 def pause(m: RouterState, message: dict[str, Any]) -> None:
+    """At once, or behind a block that has not been sent yet (after: its number)."""
+    if "after" in message:
+        after = message["after"]
+        if type(after) is not int or after < 1:
+            raise BadMessage("a program is paused after a whole number of blocks")
+        if not m.begun or after <= m.taken:
+            return m._refuse(message, "that block is not to come")
+        m.holds.add(after)
+        return None
     if m.state == "moving" and m.moving_kind == "running":
         m.braking = True
         m.said.append({"say": "pausing"})
@@ -141,6 +157,11 @@ def next_block(m: RouterState) -> bool:
     if action.kind == "dwell" and action.value > 0:
         m.dwell_left = action.value
         return True
+    if action.kind == "hold":
+        m.queue.popleft()
+        m.said.append({"say": "pausing"})
+        m._paused()
+        return False
     if action.kind == "wait":
         finish_head(m)
         m.waiting = True
@@ -148,12 +169,12 @@ def next_block(m: RouterState) -> bool:
         return False
     if action.kind == "spindle":
         if action.value and not m.profile.rpm[0] - 1 <= action.value <= m.profile.rpm[1] + 1:
-            m.fault(f"block {n}: the spindle does not turn at {action.value:.0f}")
+            m.fault(f"block {n:.0f}: the spindle does not turn at {action.value:.0f}")
             return False
         m.programmed = action.value
         m.spindle = m.at_speed(action.value)
     if action.kind == "tool" and int(action.value) != int(m.tool["number"]):
-        m.fault(f"block {n}: tool {int(action.value)} is asked for, tool {int(m.tool['number'])} is fitted")
+        m.fault(f"block {n:.0f}: tool {int(action.value)} is asked for, tool {int(m.tool['number'])} is fitted")
         return False
     finish_head(m)
     if action.kind == "end":
@@ -166,7 +187,7 @@ def next_block(m: RouterState) -> bool:
 
 
 def finish_head(m: RouterState) -> None:
-    n, _ = m.queue.popleft()
+    n = int(m.queue.popleft()[0])
     m.words.pop(n, None)
     m.done = n
     m.said.append({"say": "done", "n": n})
@@ -199,9 +220,9 @@ def legs_after(m: RouterState, here: np.ndarray) -> tuple[list[list[float]], lis
             row = m._leg(here, target, action.rapid, action.feed)
             if row is not None:
                 rows.append(row)
-                owner.append(n)
+                owner.append(int(n))
                 here = target
-        m.loaded_to = n
+        m.loaded_to = int(n)
     return rows, owner
 
 

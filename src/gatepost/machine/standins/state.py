@@ -71,7 +71,8 @@ class RouterState:
             "length": 40.0,
         }
         self.modal = Modal()
-        self.queue: deque[tuple[int, Action]] = deque()
+        self.queue: deque[tuple[float, Action]] = deque()
+        self.holds: set[int] = set()  # after which blocks a program is paused by itself
         self.words: dict[int, tuple[str, Modal]] = {}  # each queued block as it came, and what was modal before it
         self.homed = False
         self.begun = False  # whether a program goes on: blocks are taken from begin to its end
@@ -156,6 +157,7 @@ class RouterState:
 
     def _forget(self) -> None:
         self.queue.clear()
+        self.holds.clear()
         self.words.clear()
         self.begun = False
         self.legs, self.owner = np.zeros((0, 10)), []

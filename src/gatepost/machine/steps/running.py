@@ -24,7 +24,12 @@ def run(at: InHand, setup: PlannedSetup, step: Step, progress: Progress | None) 
     at.write(setup, "run started", program=program.name, fingerprint=program.fingerprint, **cut)
     outcome = "failed"
     try:
-        outcome = at.session.run(program.text, progress, program.block_seconds())
+        outcome = at.session.run(
+            program.text,
+            progress,
+            program.block_seconds(),
+            () if step.bare else program.vacuum_stops(at.plan.job.machine.vacuum_every),
+        )
     finally:
         at.write(setup, "run ended", program=program.name, outcome=outcome)
     if outcome == "done" and any(name.startswith("surfacing") for name in program.operations):
