@@ -71,8 +71,9 @@ def test_a_held_program_is_lifted_and_goes_on_and_leaves_the_same_wood(dusty, qu
         assert tuple(stood) == stops
         woods = [np.load(r.session.save_wood("after")) for r in (whole, held)]
         low, high = minimum_filter(woods[1], 3), maximum_filter(woods[1], 3)
-        assert ((woods[0] >= low - 0.02) & (woods[0] <= high + 0.02)).all()  # within a cell: its steps of time fall otherwise
-        assert (np.abs(woods[0] - woods[1]) > 0.005).mean() < 1e-3
+        within = 0.06  # mm: its steps of time fall otherwise, and with them the places that the bit is stamped at
+        assert ((woods[0] >= low - within) & (woods[0] <= high + within)).all()
+        assert (np.abs(woods[0] - woods[1]) > 0.02).mean() < 1e-3
     finally:
         whole.close()
         held.close()
