@@ -14,6 +14,7 @@ from PyQt6.QtCore import QItemSelectionModel
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from gatepost.core.log.lesson import Lesson
 from gatepost.desk.app import book
 from tests.desk.looking import ROW, Keys, planned, push, rows
 
@@ -327,3 +328,22 @@ def test_a_photo_of_the_piece_is_laid_over_its_plan_and_kept_with_how_it_came_ou
     (kept,) = log.learned.results(w.document.job.name)
     log.close()
     assert kept.points[0].found == pytest.approx(found.off) and kept.kind == "simulated" and "±" in said[-1]
+
+
+def test_what_others_write_into_the_book_comes_by_itself(qtbot, quay_open):
+    w = quay_open
+    news = w.build().news
+    with qtbot.waitSignal(news._looked, timeout=10_000):
+        news.look()
+    w.go("log")
+    assert not w.desk.log.rows and not w.context.showing.lessons
+    rows({"job": "Another one"})
+    other = book()
+    other.learned.add(Lesson("burned at full feed", wood="elm", made="2026-03-02"))
+    other.close()
+    with qtbot.waitSignal(news.came, timeout=10_000):
+        news.look()
+    assert [r.job for r in w.desk.log.rows] == ["Another one"]
+    assert [x.words for x in w.context.showing.lessons] == ["burned at full feed"]
+    with qtbot.waitSignal(news._looked, timeout=10_000), qtbot.assertNotEmitted(news.came):
+        news.look()  # nothing new

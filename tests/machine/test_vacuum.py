@@ -48,6 +48,10 @@ def test_a_held_program_is_lifted_and_goes_on_and_leaves_the_same_wood(dusty, qu
         program = dusty.setups[0].programs[0]
         stops = program.vacuum_stops(0.05)
         assert program.fingerprint == quay_plan.setups[0].programs[0].fingerprint and len(stops) >= 2
+        told = dict(dusty.report("run").tables)["Stops for the vacuum, bit up"]
+        assert [len(minutes.split(", ")) for _, minutes in told[1:]] == [
+            len(p.vacuum_stops(0.05)) for p in dusty.setups[0].programs if p.vacuum_stops(0.05)
+        ]
         stood = []
 
         def heard(event):
@@ -69,7 +73,9 @@ def test_a_held_program_is_lifted_and_goes_on_and_leaves_the_same_wood(dusty, qu
         assert whole.steps() == held.steps() == "done"
         assert tuple(stood) == stops
         woods = [np.load(r.session.save_wood("after")) for r in (whole, held)]
-        off = np.abs(woods[0] - woods[1])  # its steps of time fall otherwise, and with them the places that the bit is stamped at
+        off = np.abs(
+            woods[0] - woods[1]
+        )  # its steps of time fall otherwise, and with them the places that the bit is stamped at
         assert off.max() < 0.15 and (off > 0.02).mean() < 2e-3
     finally:
         whole.close()

@@ -26,7 +26,7 @@ from gatepost.core.job.file import locked
 from gatepost.logbook.learned import Learned
 from gatepost.logbook.notebook import RunFile, left_behind
 from gatepost.logbook.opening import alone, config_of, engine_of, made_first
-from gatepost.logbook.rows import Row, Run, ShopTime, share_done
+from gatepost.logbook.rows import LessonRow, Row, Run, ShopTime, share_done
 from gatepost.logbook.shelves import Shelves
 
 TOLD = {"zeros": dict, "stops": list, "cuts": list, "overrides": list, "marks": list}  # columns that hold JSON
@@ -265,6 +265,23 @@ class Logbook(Shelves):
         """How many rows there are."""
         with self._session() as session:
             return session.scalar(select(func.count()).select_from(Row)) or 0
+
+    def mark(self) -> str:
+        """What tells a book from what it becomes when a run or a lesson comes, ends or is told otherwise."""
+        columns = (func.count(), func.max(Row.id), func.max(Row.ended))
+        lessons = (
+            func.count(),
+            func.max(LessonRow.id),
+            func.max(LessonRow.ended),
+            func.sum(LessonRow.held),
+            func.sum(LessonRow.failed),
+        )
+        with self._session() as session:
+            told = [
+                session.execute(select(*some).select_from(of)).one()
+                for some, of in ((columns, Row), (lessons, LessonRow))
+            ]
+        return repr([tuple(row) for row in told])
 
     def newest(self) -> int:
         """The number of the newest row, or 0."""

@@ -62,7 +62,13 @@ def run_report(
     """The Run stage's."""
     stops = sum(f.level is Level.STOP for r in reports.values() for f in r.findings)
     programs = [
-        run_stage.RunProgram(p.name, p.seconds, " and ".join(p.operations), learned_seconds(s, p, machine))
+        run_stage.RunProgram(
+            p.name,
+            p.seconds,
+            " and ".join(p.operations),
+            learned_seconds(s, p, machine),
+            p.vacuum_minutes(machine.vacuum_every),
+        )
         for s in setups
         for p in s.programs
     ]

@@ -121,6 +121,12 @@ class ProgramFile:
         """After how many blocks it stands still for the vacuum. every: minutes of cutting, 0 for never."""
         return vacuum_stops(self.text, self.moves, self.line, self.move_seconds, every)
 
+    def vacuum_minutes(self, every: float) -> tuple[float, ...]:
+        """The same as minutes from its beginning."""
+        stops = self.vacuum_stops(every)
+        gone = np.cumsum(self.block_seconds()) / 60.0 if stops else ()
+        return tuple(float(gone[n - 1]) for n in stops)
+
     def cut_seconds(self) -> tuple[float, ...]:
         """Seconds of the blocks of each operation, in their order."""
         run = np.concatenate([[0.0], np.cumsum(self.block_seconds())])

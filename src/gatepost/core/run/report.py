@@ -6,18 +6,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from gatepost.core.findings import Figure, Finding, Gate, Level, Report
+from gatepost.core.findings import Figure, Finding, Gate, Level, Report, Table
 from gatepost.core.working import Named, working
 
 
 @dataclass(frozen=True)
 class RunProgram:
-    """A program that is to run: its name, seconds, and what it does; learned: seconds by this machine's own runs, 0 where none are used."""
+    """A program that is to run: its name, seconds, and what it does; learned: seconds by this machine's own runs, 0 where none are used; vacuum: minutes after which it stands still for the vacuum."""
 
     name: str
     seconds: float
     operations: str
     learned: float = 0.0
+    vacuum: tuple[float, ...] = ()
 
 
 def report(stops: int, programs: Sequence[RunProgram], lost: Sequence[tuple[str, list[str]]]) -> Report:
@@ -50,5 +51,11 @@ def report(stops: int, programs: Sequence[RunProgram], lost: Sequence[tuple[str,
     minutes = sum(p.seconds for p in programs) / 60.0
     return Report(
         "run", f"{count} · {minutes:.0f} min", ", then ".join(p.operations for p in programs),
-        tuple(figures), tuple(findings), Gate.OPEN,
+        tuple(figures), tuple(findings), Gate.OPEN, _vacuum_table(programs),
     )  # fmt: skip
+
+
+def _vacuum_table(programs: Sequence[RunProgram]) -> tuple[Table, ...]:
+    """Where each program stands still for the vacuum."""
+    rows = [(p.name, ", ".join(f"{m:.0f}" for m in p.vacuum)) for p in programs if p.vacuum]
+    return (("Stops for the vacuum, bit up", (("Program", "after, min"), *rows)),) if rows else ()

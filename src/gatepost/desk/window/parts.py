@@ -23,6 +23,8 @@ from gatepost.desk.actions.zeros import ZeroActions
 from gatepost.desk.context.desk_context import Act, DeskContext
 from gatepost.desk.machine.at_machine import AtMachine
 from gatepost.desk.machine.operator import Operator
+from gatepost.desk.machine.words import BUSY
+from gatepost.desk.window.book_news import BookNews
 from gatepost.desk.window.desk_view import DeskView
 from gatepost.desk.window.drawings import Drawings
 from gatepost.desk.window.follow import MachineFollower
@@ -64,6 +66,7 @@ class Parts:
     looked_after: LookedAfterActions
     finish_steps: FinishStepActions
     photos: ResultPhotoActions
+    news: BookNews
 
     def acting(self) -> tuple[Acting, ...]:
         """Those that know acts by their names."""
@@ -90,6 +93,7 @@ def made(context: DeskContext, here: Callable[[], bool], first_fix: Act, show_lo
         ProbingActions(context, operator), LedgerActions(context),
         ZeroActions(context, lambda: operator.state not in ("no link", "lost")),
         JogActions(context, operator, machine), AgainActions(context, machine), FinishActions(context), LogActions(context, runs), LookedAfterActions(context), FinishStepActions(context), ResultPhotoActions(context, runs),
+        BookNews(context, context.book, lambda: operator.state in BUSY),
     )  # fmt: skip
     _logged(context, parts)
     return parts
@@ -105,6 +109,9 @@ def _logged(context: DeskContext, parts: Parts) -> None:
     log.act_wanted.connect(context.act)
     presenter.begun.connect(logging.remember)
     presenter.begun.connect(parts.finish_steps.watch)
+    parts.news.came.connect(logging.remember)
+    parts.news.came.connect(lambda: presenter.show_log() if context.showing.stage == "log" else None)
+    presenter.begun.connect(parts.news.begin)
     logging.picked = log.picked
     logging.chosen, logging.shown, logging.changed = log.current, lambda: log.rows, presenter.entered
 
