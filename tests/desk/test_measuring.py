@@ -68,6 +68,21 @@ def test_tab_goes_round_without_a_figure_and_escape_leaves_nothing(qtbot, new):
     assert not field(new).isVisible() and QApplication.focusWidget() is new.desk.fence and not readings(new)
 
 
+def test_tab_takes_what_is_typed_as_in_any_field_and_stays_where_it_can_t_be_read(qtbot, new):
+    new.act("measure")
+    for text in ("21.4", "21.6"):
+        QTest.keyClicks(field(new), text)
+        QTest.keyClick(field(new), Key.Key_Tab)
+    assert [r[2] for r in readings(new)] == [21.4, 21.6] and new.build().measuring.place.number == 3
+    QTest.keyClicks(field(new), "21..")
+    QTest.keyClick(field(new), Key.Key_Tab)
+    assert new.build().measuring.place.number == 3 and field(new).text() == "21.." and len(readings(new)) == 2
+    field(new).setText("21.5")
+    QTest.keyClick(field(new), Key.Key_Backtab)  # back: to the place before that is free
+    assert [r[2] for r in readings(new)] == [21.4, 21.6, 21.5] and new.build().measuring.place.number == 6
+    assert field(new).text() == ""
+
+
 def test_what_is_half_typed_or_no_length_is_never_taken(qtbot, new):
     said = []
     new.messages.told.connect(lambda words, stays: said.append(words))
@@ -157,8 +172,13 @@ def test_a_click_marks_a_place_of_its_own_and_a_reading_is_typed_anew(qtbot, new
     QTest.keyClick(field(new), Key.Key_Escape)
     planned(qtbot, new)
     drawn(qtbot, new)
+    figure = next(s for s in bed.drawing.shapes if s.role == "reading-text" and s.text == "22.2")
+    for place in (setup.at(x, y), figure.points[0]):  # the reading, or its figure beside it
+        QTest.mouseClick(bed, Qt.MouseButton.LeftButton, pos=bed.view().to_screen(*place).toPoint())
+        assert field(new).text() == "22.2" and field(new).selectedText() == "22.2"
+        QTest.keyClick(field(new), Key.Key_Escape)
+        QTest.keyClick(field(new), Key.Key_Escape)
     QTest.mouseClick(bed, Qt.MouseButton.LeftButton, pos=bed.view().to_screen(*setup.at(x, y)).toPoint())
-    assert field(new).text() == "22.2" and field(new).selectedText() == "22.2"
     QTest.keyClicks(field(new), "22.4")
     QTest.keyClick(field(new), Key.Key_Return)
     assert readings(new) == [(x, y, 22.4)]

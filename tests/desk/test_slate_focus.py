@@ -10,7 +10,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QPushButton
 
 from gatepost.desk.context.keys import COMMANDS
-from gatepost.desk.slate.fields import Choice, Field
+from gatepost.desk.pages.entries import PageEntry
+from gatepost.desk.slate.fields import Choice, Field, value_of
 from gatepost.desk.window.shortcuts import EDITING
 from tests.desk.looking import planned
 
@@ -122,3 +123,20 @@ def test_lettering_that_is_written_besides_is_what_is_typed_next_and_stands_clea
         assert lines(w) == before
     found = [f.code for f in planned(qtbot, w).report("carve").findings]
     assert "carve.cut-twice" not in found
+
+
+@pytest.mark.parametrize(
+    ("label", "text", "value"),
+    [
+        ("Stops for the vacuum after, min, or 0", "5 min", 5.0), ("Room, °C", "18°C", 18.0), ("Room, °C", "−3,5 °C", -3.5), ("Damp of the air, %", "60%", 60.0),
+        ("Covers, m² a litre", "12 m²", 12.0), ("Turned left by", "90 °", 90.0), ("Letter spacing, × height", "0.05", 0.05),
+    ],
+)  # fmt: skip
+def test_a_figure_is_taken_with_its_own_unit_behind_it(label, text, value):
+    assert value_of(PageEntry(label, "number", 0.0, "", dict, unit="°"), text, "mm") == value
+
+
+@pytest.mark.parametrize("text", ["5 h", "5 mm", "5 min 3", "min", "5.5.5 min", "", "1e", "5 minutes"])
+def test_a_figure_with_another_unit_is_refused(text):
+    with pytest.raises(ValueError):
+        value_of(PageEntry("Stops for the vacuum after, min, or 0", "number", 0.0, "", dict), text, "mm")

@@ -28,7 +28,7 @@ def readings(plan: Plan, setup: PlannedSetup, unit: str) -> list[Shape]:
         x, y = setup.at(r.x, r.y)
         out.append(dot(x, y, role, f"caliper:{r.id}", size=5))
         up = 1 if r.y > setup.blank.middle[1] else -1
-        out.append(text(x, y + up * 26, show_length(r.thickness, unit), "reading-text"))
+        out.append(text(x, y + up * 26, show_length(r.thickness, unit), "reading-text", key=f"caliper:{r.id}"))
     tops = setup.blank.heights
     ends = {0, len(tops) - 1} if not tops else {
         min(range(len(tops)), key=lambda i: tops[i].z), max(range(len(tops)), key=lambda i: tops[i].z)

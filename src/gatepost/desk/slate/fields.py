@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import lru_cache
 from typing import Any
 
@@ -14,6 +15,8 @@ from gatepost.core.units import LengthError, edit_length, parse_length, show_len
 from gatepost.desk.pages.entries import PageEntry
 from gatepost.desk.theme.words import tip
 
+UNIT_BEHIND = re.compile(r"([-+−]?\s*[\d.,]*\d[.,]?)\s*([^\s\d.,][^\s]*)")  # a number, and one word behind it
+WORD = re.compile(r"[^\s,;:()]+")
 ROW = 29  # px: what a field needs; a long page scrolls and is never squashed
 
 
@@ -177,6 +180,13 @@ def text_of(entry: PageEntry, unit: str) -> str:
     return str(entry.value)
 
 
+def _bare(text: str, said: str) -> str:
+    """A number without the unit behind it, where that is one that its field tells: 5 min in a field of minutes. said: by the field."""
+    m = UNIT_BEHIND.fullmatch(text.strip())
+    known = {word.casefold() for word in WORD.findall(said)}
+    return m[1] if m is not None and m[2].casefold() in known else text
+
+
 def value_of(entry: PageEntry, text: str, unit: str) -> Any:
     """What was typed, as a value. Raises LengthError and ValueError."""
     if entry.optional and not text.strip():
@@ -184,6 +194,6 @@ def value_of(entry: PageEntry, text: str, unit: str) -> Any:
     if entry.kind == "length":
         return parse_length(text, unit)
     if entry.kind == "number":
-        number = float(text.replace(",", ".").replace(" ", "").replace("−", "-"))
+        number = float(_bare(text, f"{entry.label} {entry.unit}").replace(",", ".").replace(" ", "").replace("−", "-"))
         return int(number) if isinstance(entry.value, int) and number.is_integer() else number
     return text

@@ -18,6 +18,7 @@ from gatepost.desk.slate.layouts import empty, focusable, show_all
 from gatepost.desk.theme.words import Label, tip
 
 NARROW, WIDE = 336, 460  # px
+SIGHT = (50, 90)  # px about what has the focus that are in sight with it
 HEAD = 66  # px: a title and two lines under it, whatever they say: nothing below moves for them
 
 
@@ -172,7 +173,7 @@ class Slate(QWidget):
             at.setValue(where)
         if again and self.entries.added is not None:
             self._focus(self.entries.added)
-            self.page.ensureWidgetVisible(self.entries.added)
+            self.page.ensureWidgetVisible(self.entries.added, *SIGHT)
         elif held is None or held not in self.entries.inputs.values() or not held.hasFocus():
             self._focus_back(focus)
 
@@ -224,7 +225,7 @@ class Slate(QWidget):
         fixes = [f for f in self.fields() if f.property("fix")]
         if fixes:
             self._focus(fixes[0])
-            self.page.ensureWidgetVisible(fixes[0])
+            self.page.ensureWidgetVisible(fixes[0], *SIGHT)
         return bool(fixes)
 
     def focus_first(self) -> None:
@@ -241,5 +242,5 @@ class Slate(QWidget):
             words = field.text() if isinstance(field, QPushButton) else ""
             if at is not None or name in (field.accessibleName(), words):
                 self._focus(field)
-                self.page.ensureWidgetVisible(field)
+                self.page.ensureWidgetVisible(field, *SIGHT)
                 return

@@ -16,7 +16,7 @@ BELOW = 20.0  # px between the place and the field
 
 class PlaceField(QLineEdit):
     """Lies on a canvas under its place and follows it. Enter takes what is typed, and so does leaving it, as in any field; Tab goes on to
-    the next place, Shift+Tab back; Escape first clears, then leaves. Space in the empty field is not its own."""
+    the next place, Shift+Tab back, and both take what is typed; Escape first clears, then leaves. Space in the empty field is not its own."""
 
     taken = pyqtSignal(str)
     stepped = pyqtSignal(int)

@@ -168,8 +168,8 @@ class Measuring(QObject):
             self._at(at)
 
     def _step(self, by: int) -> None:
-        """On or back round the board, without a figure."""
-        if self._desk.document is None:
+        """On or back round the board; what is typed is taken first, as in any field that is left."""
+        if self._desk.document is None or not self._kept():
             return
         free = [p for p in measuring_places(self._desk.document.job.blank, self.what) if not p.taken]
         if not free:
