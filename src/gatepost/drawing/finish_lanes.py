@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
@@ -12,15 +13,19 @@ from gatepost.core.finish.timetable import ShopHours, Timetable, WorkSlot, WorkS
 from gatepost.drawing.shapes import Drawing, Shape, box, line, text
 
 LANE = 10.0
+ONE_OF = re.compile(r" \d+/\d+$")  # behind the name of one of several coats
 SHORT = 40  # letters of a lane's name that are shown
 HOW = "hands full, drying thin, closed shaded"
 Lane = tuple[str, Sequence[WorkSlot]]
 
 
 def finish_lanes(steps: list[WorkStep], table: Timetable, hours: ShopHours) -> Drawing:
-    """Of one job a lane for each step. X in hours from the midnight before the beginning."""
-    slots = sorted(table.slots, key=lambda s: s.step)
-    return _lanes([(steps[s.step].name, [s]) for s in slots], [steps], table, hours)
+    """Of one job a lane for each step, coats of the same in one. X in hours from the midnight before the beginning."""
+    lanes: dict[str, list[WorkSlot]] = {}
+    for s in sorted(table.slots, key=lambda s: s.step):
+        lanes.setdefault(ONE_OF.sub("", steps[s.step].name), []).append(s)
+    named = [(f"{name}, {len(mine)} coats" if len(mine) > 1 else name, mine) for name, mine in lanes.items()]
+    return _lanes(named, [steps], table, hours)
 
 
 def shop_lanes(names: Sequence[str], jobs: Sequence[Sequence[WorkStep]], table: Timetable, hours: ShopHours) -> Drawing:

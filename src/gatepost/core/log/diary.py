@@ -3,9 +3,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from gatepost.core.job.journal import Entry, Journal
@@ -113,9 +114,18 @@ KINDS = {
 }  # fmt: skip
 
 
-def entry_line(e: Entry, back: bool = False) -> DiaryLine:
-    """An entry of the journal in words."""
+Titles = Mapping[tuple[str, str], str]  # of steps, by their setup and their key
+NO_TITLES: Titles = MappingProxyType({})
+
+
+def entry_line(e: Entry, back: bool = False, titles: Titles = NO_TITLES) -> DiaryLine:
+    """An entry of the journal in words. titles: of the steps that can be ticked, as far as they are known."""
     kind, say = SAID[e.kind]
+    title = titles.get((e.setup, str(e.data.get("step", "")))) if e.kind == "ticked" else None
+    if title:
+        return DiaryLine(
+            e.at, kind, f"{'Taken back' if e.data.get('off') else 'Done'}: {title}", e.setup, taken_back=back
+        )
     goes = {"run started": 1, "run ended": -1}.get(e.kind, 0)
     return DiaryLine(e.at, kind, say(e), e.setup, taken_back=back, goes=goes)
 
@@ -162,14 +172,14 @@ def result_lines(result: Result) -> list[DiaryLine]:
 
 
 def diary(
-    job: Job, journal: Journal, runs: Sequence[RunRow] = (), results: Sequence[Result] = ()
-) -> tuple[DiaryLine, ...]:
+    job: Job, journal: Journal, runs: Sequence[RunRow] = (), results: Sequence[Result] = (), titles: Titles = NO_TITLES
+) -> tuple[DiaryLine, ...]:  # fmt: skip
     """All of it, in the order of time; what has the same time as it was written. An entry of the journal belongs to the run that it led to, the next to end after it, else to the last: where that
     was simulated, so was it."""
     back = {int(float(e.data["seq"])) for e in journal.entries if e.kind == "corrected"}
     ran = sorted(runs, key=lambda r: r.id)  # of one second, as they were run
     lines = [
-        replace(entry_line(e, e.seq in back), simulated=_simulated_at(e.at, ran))
+        replace(entry_line(e, e.seq in back, titles), simulated=_simulated_at(e.at, ran))
         for e in journal.entries
         if e.kind != "corrected"
     ]

@@ -227,8 +227,9 @@ class LogActions:
             return
         name = document.job.name
         runs, results = self._desk.from_book(lambda book: (book.runs(name), book.learned.results(name)), ([], []))
-        lines = diary(document.job, document.journal, runs, results)
         plan = self._desk.plan
+        titles = {(s.name, step.key): step.title for s in plan.setups for step in s.steps} if plan is not None else {}
+        lines = diary(document.job, document.journal, runs, results, titles)
         took = (
             time_taken([p.name for s in plan.setups for p in s.programs], runs, lines, plan.finishing)
             if plan is not None

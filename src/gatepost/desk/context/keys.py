@@ -127,7 +127,7 @@ GROUPS: tuple[tuple[str, tuple[Command, ...]], ...] = (
             Command("drawer", "Ctrl+Shift+D", "The tool drawer…"),
             Command("skim", "", "Skim the bed…"),
             Command("ready", "", "When it is ready, beside other jobs…"),
-            Command("finish_steps", "Ctrl+Alt+F", "Steps of the finish: what is done, what comes next…"),
+            Command("finish_steps", "Ctrl+Alt+Y", "Steps of the finish: what is done, what comes next…"),
             Command("quote", "", "Write a quotation…"),
             Command("shop_tins", "", "The shop's own tins…"),
         ),
