@@ -380,15 +380,3 @@ def test_what_it_took_is_told_beside_what_was_planned_board_by_board_and_simulat
     )
     busy = time_taken(names, runs, lines, plan.finishing)
     assert busy.preparing[1] == pytest.approx(25.0) and "25 min" in busy.told() and "€" in busy.told()
-
-
-def test_a_tick_is_told_as_its_step_is_called_where_that_is_known(quay_plan):
-    journal = Journal()
-    steps = [(s.name, step) for s in quay_plan.setups for step in s.steps][:12]
-    for n, (setup, step) in enumerate(steps):
-        journal = journal.add(f"2026-03-02T09:{n:02d}:00", "ticked", setup, step=step.key)
-    journal = journal.add("2026-03-02T10:00:00", "ticked", steps[0][0], step="of-another-plan")
-    titles = {(setup, step.key): step.title for setup, step in steps}
-    *told, last = diary(quay_plan.job, journal, titles=titles)
-    assert [x.words for x in told] == [f"Done: {step.title}" for _, step in steps]
-    assert last.words == "Done: of another plan."

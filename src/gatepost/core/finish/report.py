@@ -27,7 +27,7 @@ STAGE = "finish"
 
 @dataclass(frozen=True)
 class SandedLetters:
-    """Strokes with sloping walls. widths: name and mm at the face; half: of the walls, degrees from upright; raised: whether they are gaps between letters that stand;
+    """Strokes with sloping walls. widths: name and mm at the face of each letter's thinnest; widest: name and mm of the widest of all, nothing between letters that stand; half: of the walls, degrees from upright; raised: whether they are gaps between letters that stand;
     setup: in which they are cut; where: each, on the bed."""
 
     widths: tuple[tuple[str, float], ...]
@@ -35,6 +35,7 @@ class SandedLetters:
     raised: bool = False
     setup: str = ""
     where: tuple[tuple[float, float], ...] = ()
+    widest: tuple[str, float] | None = None
 
 
 @dataclass(frozen=True)

@@ -195,7 +195,11 @@ def _sanded(cuts: Sequence[Cuts], made: dict[str, Any], memory: Memory) -> tuple
             half = vees[-1].angle / 2.0
             if isinstance(shape, Lettering) and shape.letters:
                 widths = tuple((letter.name, 2.0 * thinnest(letter.cut)) for letter in shape.letters)
-                out.append(SandedLetters(widths, half, setup=c.draft.setup.name, where=_middles(c, shape)))
+                large = max(shape.letters, key=lambda letter: letter.cut.widest)
+                widest = (large.name, 2.0 * large.cut.widest)
+                out.append(
+                    SandedLetters(widths, half, setup=c.draft.setup.name, where=_middles(c, shape), widest=widest)
+                )
             elif isinstance(shape, SunkShape) and shape.art and not shape.top.is_empty:
                 gap = memory.get("narrowest gap", shape.top.wkb, partial(narrowest, shape.top))
                 out.append(SandedLetters(((f"the narrowest gap in {w.name}", gap),), half, True))

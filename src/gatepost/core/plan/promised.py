@@ -59,9 +59,9 @@ def _widths(plan: Plan) -> list[Promised]:
     out = []
     done = plan.finishing
     for letters in done.letters if done is not None else ():
-        if letters.raised or not letters.widths:
+        if letters.widest is None or not letters.widths:
             continue
-        name, width = max(letters.widths, key=lambda w: w[1])
+        name, width = letters.widest
         thinnest = min(w for _, w in letters.widths)
         within = max(FLATNESS[plan.job.tolerance] * thinnest, LEAST)
         words = f"Widest stroke, {name}, {_title(plan, letters.setup)}" if letters.setup else f"Widest stroke, {name}"

@@ -55,6 +55,11 @@ def report_of(run: Any) -> Report:
     if run.reason:
         said.append(Finding("log.reason", Level.CARE, "log", run.reason, accepted="it is written down"))
     said += [Finding("log.asked", Level.NOTE, "log", f"{s['at'][11:19]}: {s['what']} asked for.") for s in run.stops]
+    said += [
+        Finding("log.mark", Level.NOTE, "log", f"{m['at'][11:19]}: “{m['what']}”, at block {m.get('block', 0)}.")
+        for m in run.marks
+        if isinstance(m, dict) and m.get("at") and m.get("what")
+    ]
     if run.remarks:
         said.append(Finding("log.remark", Level.NOTE, "log", f"Remark: {run.remarks}"))
     state = {"done": Level.OK}.get(run.state, Level.NOTE)
