@@ -103,7 +103,7 @@ class Bench(Engine):
     def mend(self, what: str) -> None:
         self._do(("mended",), "mend", what=what)
 
-    def run(self, text: str, progress: Any = None, seconds: Any = ()) -> str:  # type: ignore[override]
+    def run(self, text: str, progress: Any = None, seconds: Any = (), holds: Any = ()) -> str:  # type: ignore[override]
         r, blocks = self.router, blocks_of(text)
         self._do(("begun",), "begin")
         r.said.clear()
