@@ -1,12 +1,14 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """What a sign costs: worked out by hand, part by part, and never less than nothing."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from gatepost.core.finish.cost import CostOf, cost, in_money, not_counted
-from gatepost.core.finish.report import cost_of
+from gatepost.core.finish.report import cost_of, finish_report, price_of_each
 from gatepost.core.job import commands
 from gatepost.core.job.finish import Rates
 from gatepost.core.plan.pipeline import plan
@@ -100,3 +102,14 @@ def test_a_plan_s_own_cost_is_told_where_rates_are_entered_and_nowhere_else(quay
         told.cost.result
     )
     assert made.fingerprint == plan(quay, memory=memory).fingerprint
+
+
+def test_a_board_that_becomes_several_signs_costs_as_much_each_as_all_of_it_over_their_number(quay, memory):
+    sign = plan(commands.run(quay, "set rates", RATES.model_dump()), memory=memory).finishing
+    four = replace(sign, pieces=4)
+    assert sign.pieces == 1 and 4 * price_of_each(four).result == pytest.approx(cost_of(sign).price.result)
+    figures = {f.label: f.value for f in finish_report(four).figures}
+    alone = {f.label: f.value for f in finish_report(sign).figures}
+    assert figures["Price of each of 4"] * 4 == pytest.approx(alone["Price"]) and figures[
+        "Weight of each of 4"
+    ] * 4 == pytest.approx(alone["Weight"])

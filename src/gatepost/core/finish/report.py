@@ -51,7 +51,7 @@ class GrooveFilled:
 @dataclass(frozen=True)
 class Finished:
     """A sign as it comes off the machine. left: to be cleaned up; letters: what sanding changes; grooves: what resin fills; volume: of its wood, mm³; across: its width across the grain, mm; behind: wood between
-    its back and the deepest groove, mm; cut: whether anything is cut yet; cutting: minutes of its programs; laying: minutes of laying the board; board: as it is bought, mm³; metres: that each bit cuts, and its price; size: across and up, mm."""
+    its back and the deepest groove, mm; cut: whether anything is cut yet; cutting: minutes of its programs; laying: minutes of laying the board; board: as it is bought, mm³; metres: that each bit cuts, and its price; size: across and up of the largest, mm; pieces: signs that the board becomes."""
 
     work: FinishWork
     left: tuple[LeftOver, ...]
@@ -68,6 +68,7 @@ class Finished:
     board: float = 0.0
     metres: tuple[tuple[str, float, float], ...] = ()
     size: tuple[float, float] = (0.0, 0.0)
+    pieces: int = 1
 
 
 def finish_report(s: Finished) -> Report:
@@ -92,12 +93,12 @@ def finish_report(s: Finished) -> Report:
     )  # fmt: skip
     known = own_time(w.finish.own, "clean up", w.wood)
     clean = cleaning(s.left, known.factor if known is not None else 1.0, known.count if known is not None else 0)
-    weight = weighs(s.volume, s.density)
+    weight = weighs(s.volume / s.pieces, s.density)
     figures = [
         Figure("Hands, the machine's run in it", hands.result, "minutes", hands, places=0),
         Figure("Waiting, at the least", waits.result, "h", waits, places=1),
         Figure("Clean-up", clean.result, "minutes", clean, places=0),
-        Figure("Weight", weight.result, "kg", weight, places=2),
+        Figure("Weight" if s.pieces == 1 else f"Weight of each of {s.pieces}", weight.result, "kg", weight, places=2),
     ]
     if w.finish.coats:
         slow = slower(w.finish.celsius, w.finish.damp)
@@ -147,6 +148,14 @@ def cost_of(s: Finished) -> CostTold:
     return cost(what_costs(s), s.work.finish.rates)
 
 
+def price_of_each(s: Finished) -> Working:
+    """Of a board that becomes several signs."""
+    rates = s.work.finish.rates
+    return working(
+        "price / signs", Named("price", cost_of(s).price.result, rates.money), Named("signs", float(s.pieces), "number"), unit=rates.money, assumption="all alike, whatever each one's size",
+    )  # fmt: skip
+
+
 def left_out(s: Finished) -> tuple[str, ...]:
     """What is not in its cost, as it has no rate or no price."""
     return not_counted(what_costs(s), s.work.finish.rates)
@@ -173,6 +182,9 @@ def _cost_table(s: Finished, figures: list[Figure]) -> list[Table]:
         Figure("It costs", told.cost.result, sign, told.cost, places=2),
         Figure("Price", told.price.result, sign, told.price, places=2),
     ]
+    if s.pieces > 1:
+        each = price_of_each(s)
+        figures.append(Figure(f"Price of each of {s.pieces}", each.result, sign, each, places=2))
     rows = [(name, f"{w.result:.2f}") for name, w in told.parts if w.result]
     return [("What it costs", (("Part", sign), *rows, *((f"not counted: {name}", "–") for name in left_out(s))))]
 

@@ -79,12 +79,13 @@ def finished(k: PlanInputs, cuts: Sequence[Cuts], made: dict[str, Any], order: O
         coats_for(job),
     )
     carved = sum(g.volume for g in grooves)
-    x0, y0, x1, y1 = part.bounds
+    signs = [p for p in shapely.get_parts(part) if p.area > 0.0]
+    x0, y0, x1, y1 = max(signs, key=lambda p: p.area).bounds if signs else part.bounds
     return Finished(
         work, tuple(left), _sanded(cuts, made, memory), tuple(GrooveFilled(g.name, g.volume, g.deep, g.colour) for g in grooves), job.wood.name, face * thick - carved, job.wood.density,
         _across_grain(part, grain), thick - max((g.deep for g in grooves), default=0.0), any(c.operations for c in cuts), cutting=sum(op.seconds for c in cuts for op in c.operations) / 60.0, laying=job.machine.lay_minutes * len(cuts),
         board=float(k.wood.outline.area) * (job.blank.label_thickness or thick), metres=_metres(cuts),
-        size=(float(x1 - x0), float(y1 - y0)),
+        size=(float(x1 - x0), float(y1 - y0)), pieces=max(len(signs), 1),
     )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPageSize
 from gatepost.core.errors import OperatorError
 from gatepost.core.finish.cost import in_money
 from gatepost.core.finish.progress import alone
-from gatepost.core.finish.report import Finished, cost_of
+from gatepost.core.finish.report import Finished, cost_of, price_of_each
 from gatepost.core.finish.scheme import WORDS
 from gatepost.core.plan.result import Plan
 from gatepost.core.units import show_length, spell
@@ -62,7 +62,7 @@ def quotation_html(plan: Plan, sign: Finished, now: datetime, inside: bool) -> s
         ready = f"not told: {error}"
     rows = [
         ("Size", f"{size} {'mm' if unit == 'mm' else 'in'}"), ("Wood", job.wood.name), ("Finish", WORDS[sign.work.scheme]), ("Can be ready", ready),
-        ("Price", in_money(told.price.result, rates)),
+        ("Price", in_money(told.price.result, rates) + (f", {in_money(price_of_each(sign).result, rates)} each of {sign.pieces}" if sign.pieces > 1 else "")),
     ]  # fmt: skip
     out = "".join(f"<p><b>{name}</b>&nbsp; {_plain(plan, words)}</p>" for name, words in rows)
     if inside:
