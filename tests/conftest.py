@@ -4,6 +4,7 @@
 from __future__ import annotations
 
 import contextlib
+import gc
 import os
 import sys
 import threading
@@ -22,6 +23,11 @@ settings.load_profile(
     "soak" if os.environ.get("GATEPOST_SOAK") else "quick to fail" if os.environ.get("GATEPOST_MUTANTS") else "shop"
 )
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+
+gc.set_threshold(
+    50_000, 20, 20
+)  # jobs and plans are thousands of small things: by default a sixth of the time goes into looking through them again
 
 
 def tries(many):

@@ -9,6 +9,7 @@ Height fields and their pictures go through shared memory.
 from __future__ import annotations
 
 import contextlib
+import gc
 import time
 from collections import deque
 from collections.abc import Callable
@@ -25,6 +26,11 @@ from gatepost.desk.worker import finding_work
 from gatepost.trouble import told
 
 WHOLES = 6  # plans that are kept: of what is undone, and done again
+SELDOM = (
+    50_000,
+    20,
+    20,
+)  # how many new things there are before what is no longer used is looked for: a plan is made of many
 SLOW = 0.35  # s; where the last plan took longer, the next comes coarse first too
 
 
@@ -345,6 +351,9 @@ def serve(pipe: Connection) -> None:
     server = _Server(pipe)
     warm()
     kernels.warm()
+    gc.collect()
+    gc.freeze()  # what is loaded stays
+    gc.set_threshold(*SELDOM)
     with contextlib.suppress(BrokenPipeError, ConnectionResetError, EOFError):  # the window is gone: so is this
         while not server.ended:
             if not server.waiting and not server.asks and not server.series.going:
