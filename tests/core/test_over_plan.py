@@ -101,6 +101,7 @@ def test_what_lies_as_it_was_meant_to_is_told_so_and_the_outlines_lie_on_the_let
     image, corners = photo(camera(rng), (0.0, 0.0), 0.0)
     told = laid_over(image, corners, (WIDE, TALL), SHAPES)
     assert told.off <= told.doubt and "where it was meant to" in told.told() and told.like > 0.8
+    assert 1.5 * 480 / 750 < told.picked < 1.5 * 860 / 750 and f"{told.picked:.2f}".rstrip("0") in told.how()  # px of a camera 500 to 800 mm away
     for ring in told.seen:
         inside = cv2.fillPoly(np.zeros(image.shape[:2], np.uint8), [np.rint(ring).astype(np.int32)], 255) > 0
         assert inside.sum() > 100

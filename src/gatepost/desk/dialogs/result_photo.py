@@ -92,7 +92,9 @@ class ResultPhotoDialog(TitledDialog):
         self.view.update()
         worst = sorted(found.each, key=lambda f: -f.off)[:WORST]
         each = "\n".join(f"{f.name}: {mm(f.right, 2)} right, {mm(f.behind, 2)} back" for f in worst)
-        self.told.setText(spell(f"{found.told()}\n\nThe yellow lines are the plan.\n\nFarthest:\n{each}", self.unit))
+        self.told.setText(
+            spell(f"{found.told()} {found.how()}\n\nThe yellow lines are the plan.\n\nFarthest:\n{each}", self.unit)
+        )
         self.over.setEnabled(True)
         self.keep.setEnabled(True)
 
