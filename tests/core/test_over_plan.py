@@ -9,6 +9,7 @@ from shapely import affinity
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.log.over_plan import laid_over
+from gatepost.core.units import mm, spell
 from tests.core.photos import FINE, Camera, fill
 
 WIDE, TALL = 420.0, 140.0
@@ -101,7 +102,9 @@ def test_what_lies_as_it_was_meant_to_is_told_so_and_the_outlines_lie_on_the_let
     image, corners = photo(camera(rng), (0.0, 0.0), 0.0)
     told = laid_over(image, corners, (WIDE, TALL), SHAPES)
     assert told.off <= told.doubt and "where it was meant to" in told.told() and told.like > 0.8
-    assert 1.5 * 480 / 750 < told.picked < 1.5 * 860 / 750 and f"{told.picked:.2f}".rstrip("0") in told.how()  # px of a camera 500 to 800 mm away
+    assert 1.5 * 480 / 750 < told.picked < 1.5 * 860 / 750 and spell(mm(told.picked, 2)) in spell(
+        told.how()
+    )  # px of a camera 500 to 800 mm away
     for ring in told.seen:
         inside = cv2.fillPoly(np.zeros(image.shape[:2], np.uint8), [np.rint(ring).astype(np.int32)], 255) > 0
         assert inside.sum() > 100
