@@ -108,7 +108,7 @@ def finish_report(s: Finished) -> Report:
     if s.behind > 0.0:
         reach = screw_reach(s.behind)
         figures.append(Figure("A screw from behind, at most", reach.result, "length", reach))
-    said = [*_no_coats(w), *_room(steps), *_misfits(w), *_too_thin(s), *_moves(s, figures), *_screws(s)]
+    said = [*_no_coats(w), *_room(steps), *_misfits(w), *_too_old(w), *_too_thin(s), *_moves(s, figures), *_screws(s)]
     tables = (
         _steps_table(gone),
         *_how_table(steps),
@@ -214,6 +214,16 @@ def _room(steps: list[FinishStep]) -> list[Finding]:
 
 def _misfits(w: FinishWork) -> list[Finding]:
     return [Finding("finish.over", Level.CARE, STAGE, why, about=name) for name, why in misfits(w)]
+
+
+def _too_old(w: FinishWork) -> list[Finding]:
+    """Tins that keep no longer than until before the day on which it is begun."""
+    used = {c.tin for c in w.finish.coats}
+    return [
+        Finding("finish.too-old", Level.CARE, STAGE, f"{t.name} keeps until {t.best}, by its label, and it is begun on {w.finish.begins}: try it on scrap first, or take a new tin.", about=t.name)
+        for t in w.finish.tins
+        if t.id in used and t.best and w.finish.begins and t.best[:10] < w.finish.begins[:10]
+    ]  # fmt: skip
 
 
 def _too_thin(s: Finished) -> list[Finding]:
