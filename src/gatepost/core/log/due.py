@@ -3,7 +3,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
@@ -58,6 +58,22 @@ def plate_check(name: str, last: str) -> Check:
     except OperatorError:
         when = ""  # what is no date is no proof that it was measured
     return Check("Measured", name, days=182, last=when, lapses="every Z0 that was set with it")
+
+
+SKIM, SQUARE = SHIPPED[0].name, SHIPPED[4].name
+
+
+def known_elsewhere(check: Check, skimmed: Mapping[str, str], squared: Mapping[str, str]) -> Check:
+    """A check, done as late as what is kept of the machines says: a bed that was skimmed as a job, a gantry that was squared. skimmed, squared: dates by the machines' names; a check that names no machine is of
+    the only one."""
+    dates = {SKIM: skimmed, SQUARE: squared}.get(check.name, {})
+    if not check.of and len(dates) != 1:
+        return check
+    when = dates.get(check.of) if check.of else next(iter(dates.values()))
+    try:
+        return newer(check, day_of(when).isoformat()) if when else check
+    except OperatorError:
+        return check  # what is no date is no proof
 
 
 def newer(check: Check, last: str) -> Check:

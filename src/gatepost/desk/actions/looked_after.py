@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from gatepost.core.errors import OperatorError
-from gatepost.core.log.due import SHIPPED, Check, Handover, all_due, done_today, newer, plate_check
+from gatepost.core.log.due import SHIPPED, Check, Handover, all_due, done_today, known_elsewhere, newer, plate_check
 from gatepost.core.log.filtering import tool_of
 from gatepost.core.log.register import registers
 from gatepost.desk.context.desk_context import Act, DeskContext
@@ -41,7 +41,11 @@ class LookedAfterActions:
 
     def checks(self) -> list[Check]:
         """What the shop looks after: its own, each of its plates, and what ships that it has not changed. A plate was measured when it or its check says so, whichever is later."""
-        kept, plates = self._desk.from_book(lambda book: (book.kept(CHECK), book.kept(PLATE)), ({}, {}))
+        kept, plates, beds, machines = self._desk.from_book(
+            lambda book: [book.kept(kind) for kind in (CHECK, PLATE, "bed", "machine")], ({},) * 4
+        )
+        skimmed = {name: str(k.data.get("skimmed") or "") for name, k in beds.items()}
+        squared = {name: str(k.data.get("squared") or "") for name, k in machines.items()}
         names = tuple(Check.__dataclass_fields__)
         of_plates = {
             _key(c): c for c in (plate_check(n, str(g.data.get("gauge_checked") or "")) for n, g in plates.items())
@@ -51,7 +55,8 @@ class LookedAfterActions:
             if not x.data.get("away"):
                 check = Check(**{k: v for k, v in x.data.items() if k in names})
                 own.append(newer(check, of_plates[key].last) if key in of_plates else check)
-        return [*own, *(c for c in (*of_plates.values(), *SHIPPED) if _key(c) not in kept)]
+        all_of_them = [*own, *(c for c in (*of_plates.values(), *SHIPPED) if _key(c) not in kept)]
+        return [known_elsewhere(c, skimmed, squared) for c in all_of_them]
 
     # -- what is due ----------------------------------------------------------------------------------------------------
 
