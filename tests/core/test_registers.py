@@ -1,7 +1,7 @@
 # SPDX-License-Identifier: GPL-3.0-or-later
 """Registers: every thing that is kept and every check stands in them, and what lapses does on the day that a plain walk through the days finds."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
 from typing import Any
 
@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from gatepost.core.log.due import SHIPPED, Check, due_of, hours_since, plate_check
+from gatepost.core.log.due import SHIPPED, SQUARE, Check, due_of, hours_since, known_elsewhere, plate_check
 from gatepost.core.log.register import registers
 
 TODAY = date(2026, 11, 30)
@@ -136,3 +136,17 @@ def test_it_lapses_on_the_first_day_that_a_walk_through_the_days_finds_due(gone,
 def test_what_was_never_seen_to_is_due_and_gives_no_date():
     (line,) = registers({}, [], (Check("Something", days=30),), [], TODAY)
     assert (line.standing, line.lapses, line.seen) == ("due", "", "")
+
+
+@pytest.mark.parametrize(
+    ("skimmed", "of", "last"),
+    [({"A": day(3)}, "", day(3)), ({"A": day(3)}, "A", day(3)), ({"A": day(3), "B": day(1)}, "", day(9)), ({"A": day(3), "B": day(1)}, "B", day(1)),
+     ({"A": day(30)}, "", day(9)), ({"A": "lately"}, "", day(9)), ({"A": ""}, "", day(9)), ({}, "", day(9)), ({"A": day(3)}, "C", day(9))],
+)  # fmt: skip
+def test_a_bed_that_was_skimmed_as_a_job_was_skimmed(skimmed, of, last):
+    skim = replace(SHIPPED[0], of=of, last=day(9))
+    assert known_elsewhere(skim, skimmed, {}).last == last
+    other = replace(SHIPPED[1], of=of, last=day(9))
+    assert known_elsewhere(other, skimmed, skimmed) == other
+    square = replace(SHIPPED[4], of=of, last=day(9))
+    assert known_elsewhere(square, {}, skimmed).last == last and SQUARE.startswith("Square")

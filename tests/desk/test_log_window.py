@@ -251,7 +251,7 @@ def test_the_registers_show_what_the_shop_has_and_a_plate_that_was_measured_is_k
     assert [t.text(1).partition(":")[0] for t in top][:3] == ["Machines", "Tools", "Plates and sensors"]
     dialog.tree.setFocus()
     dialog.tree.setCurrentItem(top[2].child(0))
-    assert dialog.tree.currentItem().text(1) == "block 25" and "due" in dialog.told.text() and seen(dialog.told)
+    assert dialog.tree.currentItem().text(1) == "block 25" and "Due" in dialog.told.text() and seen(dialog.told)
     dialog.by.setText("Wyn")
     push(dialog.did)
     today = date.today().isoformat()

@@ -16,6 +16,10 @@ from gatepost.desk.theme.style import font
 from gatepost.desk.theme.words import Label
 
 MARKS = {"due": "●", "soon": "◐", "good": "○", "look": "●", "": ""}
+WHERE_KEPT = {
+    "machine": "none yet: keep one on the Run page", "tool": "none yet: keep them in the tool drawer", "plate": "none yet: name one on the Zero page, then keep it",
+    "fixture": "none yet: keep the bed on the Hold page", "finish": "none yet: type a tin's label on the Finish page, then keep it",
+}  # fmt: skip
 NOTE = "A date with ≈ comes from running hours, at the pace of the last 90 days. Intervals are starting values, shop rules: the machine's manual comes first."
 COLUMNS = ("", "Name", "What it is", "Seen to", "Good until")
 
@@ -76,7 +80,7 @@ class RegistersDialog(TitledDialog):
                 [
                     "",
                     f"{title}: {len(mine)}" + (f" ({due} to see to)" if due else ""),
-                    "" if mine else "none is kept yet",
+                    "" if mine else WHERE_KEPT.get(kind, ""),
                     "",
                     "",
                 ]
@@ -107,7 +111,8 @@ class RegistersDialog(TitledDialog):
         self.did.setEnabled(one is not None and one.check is not None)
         self.change.setEnabled(one is not None)
         self.change.setText("How often…" if one is None or one.check is not None else "Look after it…")
-        words = [one.told] if one is not None else []
+        told = one.told if one is not None else ""
+        words = [f"{told[:1].upper()}{told[1:].rstrip('.')}."] if told else []
         if one is not None and one.check is not None and one.check.lapses:
             words.append(f"Once that is over, not to be trusted: {one.check.lapses}.")
         if one is not None and one.check is not None and one.check.by:
