@@ -70,6 +70,7 @@ def test_a_held_program_is_lifted_and_goes_on_and_leaves_the_same_wood(dusty, qu
                 stood.append(session._link.done)
 
         held.session._listener = heard
+        held.keeper.conductor.attended = True
         assert whole.steps() == held.steps() == "done"
         assert tuple(stood) == stops
         woods = [np.load(r.session.save_wood("after")) for r in (whole, held)]
@@ -85,9 +86,20 @@ def test_a_held_program_is_lifted_and_goes_on_and_leaves_the_same_wood(dusty, qu
 def test_stopped_while_it_is_held_it_is_over(dusty, tmp_path):
     rig = Rig(dusty, (), tmp_path)
     try:
+        rig.keeper.conductor.attended = True
         rig.session._listener = lambda event: rig.session.stop() if event.kind == "paused" else None
         assert rig.steps() == "stopped"
         (row,) = rig.book.runs()
         assert row.state == "stopped" and row.blocks_done == dusty.setups[0].programs[0].vacuum_stops(0.05)[0]
+    finally:
+        rig.close()
+
+
+def test_where_nobody_is_there_to_go_on_it_never_stops(dusty, tmp_path):
+    rig = Rig(dusty, (), tmp_path)
+    heard = []
+    try:
+        rig.session._listener = lambda event: heard.append(event.kind)
+        assert rig.steps() == "done" and "paused" not in heard
     finally:
         rig.close()

@@ -21,7 +21,8 @@ from gatepost.machine.standing_checks import now
 @dataclass
 class InHand:
     """journal grows as steps are done; laid: where the wood lies on the simulated bed; replan: works the plan out anew by what has
-    happened, for whoever does not do that beside; here: the tip was brought by hand to where the next step is about, and stays there."""
+    happened, for whoever does not do that beside; here: the tip was brought by hand to where the next step is about, and stays there; attended: somebody is there who goes on after
+    a stop for the vacuum, else there are none."""
 
     session: Session
     plan: Plan
@@ -29,6 +30,7 @@ class InHand:
     laid: tuple[float, float]
     replan: Callable[[Journal], Plan] | None = None
     here: bool = False
+    attended: bool = False
 
     def __post_init__(self) -> None:
         m = self.plan.job.machine

@@ -238,7 +238,7 @@ class Operator(AtOnce):
             host, port = address_of(address)
         self._session = Session(host, port, self._hear)
         laid = lying.setup.corner if lying is not None else plan.laid_first
-        conductor = StepRunner(self._session, plan, Journal(), laid)
+        conductor = StepRunner(self._session, plan, Journal(), laid, attended=True)
         self._keeper = RunRecorder(self._rows(), conductor, kind, folder=notebook(data_folder()), tell=self.told.emit)
         if self._session.last.get("state") in ("unhomed", "faulted"):
             self.unplaced.emit("power cut", "the machine has not been homed since it was switched on")

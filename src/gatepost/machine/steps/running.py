@@ -23,13 +23,9 @@ def run(at: InHand, setup: PlannedSetup, step: Step, progress: Progress | None) 
     cut = {} if step.bare else cut_where(setup, program)  # the board is off
     at.write(setup, "run started", program=program.name, fingerprint=program.fingerprint, **cut)
     outcome = "failed"
+    stops = program.vacuum_stops(at.plan.job.machine.vacuum_every) if at.attended and not step.bare else ()
     try:
-        outcome = at.session.run(
-            program.text,
-            progress,
-            program.block_seconds(),
-            () if step.bare else program.vacuum_stops(at.plan.job.machine.vacuum_every),
-        )
+        outcome = at.session.run(program.text, progress, program.block_seconds(), stops)
     finally:
         at.write(setup, "run ended", program=program.name, outcome=outcome)
     if outcome == "done" and any(name.startswith("surfacing") for name in program.operations):
