@@ -30,6 +30,7 @@ from gatepost.machine.conduct import StepRunner, each_step
 from gatepost.machine.connection import address
 from gatepost.machine.keeping import RunRecorder
 from gatepost.machine.launch import LeftLying
+from gatepost.machine.link import Event
 from gatepost.machine.resume import go_on, taken_up
 from gatepost.machine.session import Session
 from gatepost.machine.standing_checks import now
@@ -191,7 +192,7 @@ def _with_machine(
         seed = p.seed if lying is None else None  # wood as it was left lies where it was left
         simulated = launch.start(planned, p.speed, lying=lying, seed=seed) if p.machine is None else None
         host, port = (simulated.host, simulated.port) if simulated else address(p.machine or "")
-        session = Session(host, port)
+        session = Session(host, port, lambda event: _waits(event, session, simulated, p.say))
         conductor = StepRunner(
             session, planned, document.journal, laid, lambda journal: plan(document.job, journal, kinds=planned.kinds)
         )
@@ -210,6 +211,17 @@ def _with_machine(
             simulated.end()
     _told(p, outcome, [r for r in reversed(rows) if r.job == planned.job.name])
     return DONE if outcome == "done" else EARLY
+
+
+def _waits(event: Event, session: Session | None, simulated: launch.Simulated | None, say: Say) -> None:
+    """A program waits at a stop of its own: a simulated machine goes on, where a person presses start at a real one."""
+    if event.kind != "paused" or session is None:
+        return
+    if simulated is None:
+        say("It waits at a stop of its program: see to what it asks for, then press start at the machine.")
+    else:
+        say("It waits at a stop of its program; simulated, it goes on.")
+        session.resume()
 
 
 def _told(p: _Places, outcome: str, rows: list[Run]) -> None:

@@ -6,7 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from gatepost import running
 from gatepost.core.job import commands
+from gatepost.core.job.file import Document, save
 from gatepost.core.plan.pipeline import plan
 from gatepost.core.program.lines import filled_lines
 from gatepost.core.run.vacuum import LAST
@@ -103,3 +105,11 @@ def test_where_nobody_is_there_to_go_on_it_never_stops(dusty, tmp_path):
         assert rig.steps() == "done" and "paused" not in heard
     finally:
         rig.close()
+
+
+def test_a_program_that_waits_for_its_bit_goes_on_where_nobody_can_press_start(quay, tmp_path):
+    dialect = quay.machine.dialect.model_copy(update={"tool_change": "pause"})
+    path, said = tmp_path / "quay.gatepost", []
+    save(Document(commands.run(quay, "set machine", {"dialect": dialect.model_dump()})), path)
+    assert running.run_job(path, None, "max", True, True, said.append, lambda told: None) == 0
+    assert sum("it goes on" in s for s in said) == 2  # once for each bit
