@@ -22,6 +22,7 @@ import shapely
 import baselines
 import carving
 import cutting
+import finishing
 import measured
 import window
 from gatepost.core.blank.top import Top, extremes
@@ -271,23 +272,6 @@ def surfaces() -> None:
         )
 
 
-def timetables() -> None:
-    """When 20 jobs of 20 steps each are ready, by one pair of hands."""
-    from datetime import datetime
-
-    from gatepost.core.finish.timetable import ShopHours, WorkStep, timetable
-
-    jobs = [
-        [WorkStep(f"{j} {i}", 20.0 + 7 * ((i * j) % 9), 60.0 * ((i + j) % 7)) for i in range(20)] for j in range(20)
-    ]
-    row(
-        "timetable of 20 jobs, 20 steps each",
-        median(lambda: timetable(jobs, ShopHours(), datetime(2026, 11, 30, 8))),
-        None,
-        "< 1 s",
-    )
-
-
 def plans() -> None:
     """Whole plans of the three-line sign, kernels warm."""
     job = sign()
@@ -372,7 +356,7 @@ def main() -> None:
     walls()
     levelling()
     surfaces()
-    timetables()
+    row("timetable of 20 jobs, 20 steps each", median(finishing.timetables), None, "< 1 s")
     plans()
     carving.rows(
         row,
