@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from gatepost.core.errors import OperatorError
 from gatepost.core.finish import scheme
-from gatepost.core.finish.own_times import own_times, record_of, taken_by_hands
+from gatepost.core.finish.own_times import CARVED_HERE, CARVED_SIMULATED, own_times, record_of, taken_by_hands
 from gatepost.core.finish.progress import alone, so_far, starts
 from gatepost.core.finish.timetable import ShopHours
 from gatepost.core.job.finish import Finish, OwnTime, StepDone
@@ -94,7 +94,7 @@ def test_a_year_of_hands_drawn_from_known_factors_is_found_again(seed):
     records = []
     for _ in range(150):
         wood = str(rng.choice(["soft", "medium", "hard"]))
-        done = [
+        done = [StepDone(step="run", at="", work=CARVED_HERE)] + [
             StepDone(step=f"s{n}", at="2026-03-02T09:00:00", work=work_, planned=float(p), minutes=float(p) * by[wood] * math.exp(rng.normal(0, 0.2)))
             for n, ((work_, by), p) in enumerate(zip(TRUE.items(), rng.uniform(3, 60, 3)))
         ]  # fmt: skip
@@ -130,6 +130,12 @@ def test_too_few_steps_and_what_can_t_be_read_teach_nothing():
         {},
     ]
     assert taken_by_hands(bad) == []
-    assert record_of(Finish(done=[StepDone(step="a", at="", work="sand", planned=5.0)]), "soft") == {}
+    sanded = [StepDone(step=step, at="", work="sand", planned=5.0, minutes=m) for step, m in (("a", 0.0), ("b", 7.0))]
+    for carved, counts in ((CARVED_HERE, 1), (CARVED_SIMULATED, 0), ("", 0)):
+        run = StepDone(
+            step="run", at="", work=carved, planned=30.0, minutes=40.0
+        )  # the machine's own is no work of hands
+        assert len(record_of(Finish(done=[run, *sanded]), "soft").get("steps", ())) == counts
+    assert record_of(Finish(done=sanded), "soft") == {}
     with pytest.raises((OperatorError, ValueError)):
         OwnTime(work="sand", factor=0.0)

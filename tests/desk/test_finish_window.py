@@ -150,10 +150,17 @@ def test_steps_are_done_one_after_another_and_what_they_took_becomes_the_shops_o
     assert dialog.gone.next.kind == "run"
     push(dialog.did)
     assert "not carved yet" in dialog.wrong.text() and not w.document.job.finish.done
-    programs = [p.name for s in plan.setups for p in s.programs]
-    rows(*({"program": name, "kind": "simulated"} for name in programs))
+    programs = [p for s in plan.setups for p in s.programs]
+
+    def ran(kind, of=lambda p: p.fingerprint):
+        rows(*({"program": p.name, "fingerprint": of(p), "kind": kind} for p in programs))
+
+    ran("shop", lambda p: "another")  # programs of the same names that cut something else
     push(dialog.did)
-    assert dialog.gone.next.key == "clean" and [d.step for d in w.document.job.finish.done] == ["run"]
+    assert "not carved yet" in dialog.wrong.text() and not w.document.job.finish.done
+    ran("simulated")
+    push(dialog.did)
+    assert dialog.gone.next.key == "clean" and [d.work for d in w.document.job.finish.done] == ["carved, simulated"]
     dialog.list.setFocus()
     QTest.keyClick(dialog.list, Key.Key_End)
     assert not dialog.did.isEnabled() and "comes first" in dialog.told.text()
@@ -162,24 +169,24 @@ def test_steps_are_done_one_after_another_and_what_they_took_becomes_the_shops_o
     QTest.keyClicks(dialog.minutes, "a while")
     QTest.keyClick(dialog.minutes, Key.Key_Return)
     assert "no time" in dialog.wrong.text() and dialog.gone.next.key == "clean"
-    for piece, minutes in enumerate(("24", "1/2 h", "20 min")):  # cleaned up, sanded, and so on, by three pieces
+    for piece, minutes in enumerate(
+        ("3 h", "24", "1/2 h", "20 min")
+    ):  # cleaned up, sanded, and so on; the first piece is a simulated one
         if piece:
             QTest.keyClick(dialog.minutes, Key.Key_Return)
             assert "not carved yet" in dialog.wrong.text()  # the run of the piece before is not this one's
-            rows(*({"program": name, "kind": "simulated"} for name in programs))
+            ran("shop")
         while dialog.gone.next is not None and dialog.gone.next.key != "sand":
             dialog.minutes.setText("24" if dialog.gone.next.key == "clean" else "")
             QTest.keyClick(dialog.minutes, Key.Key_Return)
         dialog.minutes.setText(minutes)
         QTest.keyClick(dialog.minutes, Key.Key_Return)
+        push(dialog.own)
+        assert bool(w.document.job.finish.own) == (piece == 3)  # of a simulated machine nothing was ever cleaned up
+        assert piece == 3 or "Too few" in dialog.wrong.text()
         w.document.run("finish another", {})
     assert len(w.context.kept_by_shop("hands")) == 3
-    push(dialog.own)
-    assert (
-        "Too few" in dialog.wrong.text() and not w.document.job.finish.own
-    )  # cut by a simulated machine: nothing was ever cleaned up
-    rows(*({"program": name} for name in programs))
-    push(dialog.own)
+    ran("shop")
     own = {o.work: o for o in w.document.job.finish.own}
     planned_ = {s.work: s.rule for s in dialog.gone.left}
     assert own["clean up"].count == 3 and own["clean up"].factor == pytest.approx(24 / planned_["clean up"], rel=1e-3)

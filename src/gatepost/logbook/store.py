@@ -213,11 +213,6 @@ class Logbook(Shelves):
                 query = query.limit(most)
             return [_plain(row) for row in session.execute(query)]
 
-    def jobs_cut(self) -> frozenset[str]:
-        """Names of the jobs that were cut in the shop, a program of theirs at least to its end."""
-        with self._session() as session:
-            return frozenset(session.scalars(select(Row.job).where(Row.kind == "shop", Row.state == "done").distinct()))
-
     def shop_times(self) -> list[ShopTime]:
         """Of all shop runs: a long book's in a tenth of the time that its rows take."""
         columns = (

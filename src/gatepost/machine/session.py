@@ -151,7 +151,7 @@ class Session(HandsAndEyes):
         self._begin("begin")
         self._until("begun", SOON)
         for after in holds:
-            self._send("pause", after=after)
+            self._ask("pause", after=after)  # a stop may have come between
         self._sends = True
         try:
             return self._sent(blocks, progress, seconds, holds)

@@ -9,15 +9,23 @@ from typing import Any
 from gatepost.core.job.finish import Finish, OwnTime
 from gatepost.core.run.learning import CutTaken, factor_of
 
+CARVED_HERE, CARVED_SIMULATED = (
+    "carved in the shop",
+    "carved, simulated",
+)  # what was done when a piece came from the machine
 WOODS = ("soft", "medium", "hard")
 BY_WOOD = ("clean up", "sand", "damp and sand")  # hands that it matters to which wood they are at
 
 
 def record_of(finish: Finish, wood: str) -> dict[str, Any]:
-    """What the shop's record keeps of a job: its steps whose minutes were seen. wood: soft, medium or hard."""
+    """What the shop's record keeps of a piece: its steps whose minutes were seen; nothing of one that was not cut in the shop. wood: soft, medium or hard."""
+    if not any(d.work == CARVED_HERE for d in finish.done):
+        return {}
     steps = [
-        {"work": d.work, "planned": d.planned, "real": d.minutes} for d in finish.done if d.work and d.minutes > 0.0 and d.planned > 0.0
-    ]  # fmt: skip
+        {"work": d.work, "planned": d.planned, "real": d.minutes}
+        for d in finish.done
+        if d.work not in ("", CARVED_HERE) and d.minutes > 0.0 and d.planned > 0.0
+    ]
     return {"wood": wood, "steps": steps} if steps else {}
 
 

@@ -13,7 +13,6 @@ from gatepost.core.log.due import SOON, Check, DueCheck, day_of, due_of, hours_s
 from gatepost.core.log.filtering import TimedRow, tool_of
 from gatepost.core.units import mm
 
-KINDS = ("machine", "tool", "plate", "fixture", "wood", "finish")
 HEADS = {
     "machine": "Machines", "tool": "Tools", "plate": "Plates and sensors", "fixture": "Fixtures on the bed", "wood": "Woods", "finish": "Finishes", "": "The shop as a whole",
 }  # fmt: skip
@@ -31,7 +30,7 @@ class KeptThing(Protocol):
 
 @dataclass(frozen=True)
 class Registered:
-    """A line of a register. kind: one of KINDS, nothing where it is the whole shop's; what: its figures; seen: the date that it was seen to last, nothing where never; lapses: the date from which
+    """A line of a register. kind: one of HEADS, nothing where it is the whole shop's; what: its figures; seen: the date that it was seen to last, nothing where never; lapses: the date from which
     that is over, nothing where there is none; by_pace: whether that date comes from running hours at the pace of late; standing: due, soon, good, look, or nothing where there is nothing to lapse; told: in a sentence;
     check: what is looked after, where there is one."""
 

@@ -137,7 +137,11 @@ class DesignActions:
 
     def sheet_to(self, path: Path) -> None:
         """Have it written."""
-        self._desk.when_planned("options sheet", lambda plan: self._desk.question("options", plan.job, str(path)))
+        self._desk.when_planned("options sheet", lambda plan: self._ask_sheet(plan, path))
+
+    def _ask_sheet(self, plan: Any, path: Path) -> None:
+        self._desk.messages.say("Each design is planned, then the sheet is written. A change to the job calls it off.")
+        self._desk.question("options", plan.job, str(path))
 
     def _change(self, command: str, values: dict[str, Any], words: str) -> bool:
         done = self._desk.run(command, values, words)

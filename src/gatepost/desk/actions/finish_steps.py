@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
-from gatepost.core.finish.own_times import own_times, record_of, taken_by_hands
+from gatepost.core.finish.own_times import CARVED_HERE, CARVED_SIMULATED, own_times, record_of, taken_by_hands
 from gatepost.core.finish.progress import FinishSoFar, so_far
 from gatepost.core.job.finish import Finish
 from gatepost.desk.context.desk_context import Act, DeskContext
@@ -80,28 +80,33 @@ class FinishStepActions:
         step, plan = self._gone().next, self._plan
         if step is None or plan is None:
             return
-        at = self._now()
+        at, work = self._now(), step.work
         if step.kind == "run":
-            missing, at = self._carved(plan)
+            missing, at, work = self._carved(plan)
             if missing and self.dialog is not None:
                 self.dialog.wrong.setText(
                     f"It is not carved yet: {missing} has not been run to its end for this piece, as the log has it."
                 )
                 return
         self._desk.run(
-            "finish step done", {"step": step.key, "at": at, "work": step.work, "planned": step.rule, "minutes": minutes}, step.brief or step.title,
+            "finish step done", {"step": step.key, "at": at, "work": work, "planned": step.rule, "minutes": minutes}, step.brief or step.title,
         )  # fmt: skip
 
-    def _carved(self, plan: Plan) -> tuple[str, str]:
-        """The first program that was not run to its end as often as there are pieces, or nothing; and when the last one was."""
-        runs = self._desk.from_book(lambda book: book.runs(plan.job.name), [])
-        names = [p.name for s in plan.setups for p in s.programs]
-        ended = {
-            n: [run.ended or run.started for run in runs if run.state == "done" and run.program == n] for n in names
-        }
+    def _carved(self, plan: Plan) -> tuple[str, str, str]:
+        """The first program that was not run to its end as often as there are pieces, or nothing: as the plan has it now, and no other of its name; when the last one was, and where."""
+        runs = self._desk.from_book(lambda book: book.runs(plan.job.name), [])  # newest first
         piece = self._desk.document.job.finish.piece if self._desk.document is not None else 1
-        missing = next((n for n in names if len(ended[n]) < piece), "")
-        return missing, max((max(ended[n]) for n in names if ended[n]), default="")
+        programs = [p for s in plan.setups for p in s.programs]
+        last = []
+        for p in programs:
+            mine = [r for r in runs if r.state == "done" and r.fingerprint in (p.fingerprint, p.done_as)]
+            if len(mine) < piece:
+                return p.name, "", ""
+            last.append(mine[0])
+        if not last:
+            return "no program", "", ""
+        here = all(r.kind == "shop" for r in last)
+        return "", max(r.ended or r.started for r in last), CARVED_HERE if here else CARVED_SIMULATED
 
     # -- the shop's own record ----------------------------------------------------------------------------------------
 
@@ -135,11 +140,7 @@ class FinishStepActions:
     def take_own(self) -> None:
         """Minutes by the shop's own record, as a dated copy."""
 
-        def read(book: Any) -> Any:
-            cut = book.jobs_cut()
-            return [k.data for k in book.kept(HANDS).values() if k.data.get("job") in cut]
-
-        own = own_times(taken_by_hands(self._desk.from_book(read, [])), self._now()[:10])
+        own = own_times(taken_by_hands(k.data for k in self._desk.kept_by_shop(HANDS).values()), self._now()[:10])
         if not own:
             if self.dialog is not None:
                 self.dialog.wrong.setText(TOO_FEW)

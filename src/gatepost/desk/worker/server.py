@@ -237,6 +237,7 @@ class _Server:
         from gatepost.core.plan.versions import taken, versions
 
         shown = self.plan_of(job)
+        self.memory.progress = None
         out = []
         try:
             for one in versions(job, (), shown.kinds):
